@@ -1,0 +1,1 @@
+"""The mathematics: periods, panels, windows, regression and workings. NumPy and SciPy only."""

@@ -1,0 +1,255 @@
+"""Periods on real calendars.
+
+A day is the number of days since 1 January 1970. A period is a whole number as well, counted in its own
+kind from the period that holds that day, so that neighbours differ by one and arithmetic on arrays is
+plain. A period always knows its year: no month is ever grouped without it.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from dataclasses import dataclass
+from typing import Literal, cast, get_args
+
+import numpy as np
+from numpy.typing import NDArray
+
+Kind = Literal["day", "week", "month", "quarter", "year"]
+KINDS: tuple[Kind, ...] = get_args(Kind)
+Days = NDArray[np.int64]
+Weekdays = tuple[bool, ...]
+
+NONE = np.iinfo(np.int64).min
+"""The period that is no period: what 29 February of a common year comes out as."""
+
+EVERY_WEEKDAY: Weekdays = (True,) * 7
+
+MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+_CYCLE: dict[Kind, int] = {"day": 365, "week": 52, "month": 12, "quarter": 4, "year": 1}
+_ADVERB: dict[Kind, str] = {
+    "day": "a day",
+    "week": "a week",
+    "month": "a month",
+    "quarter": "a quarter",
+    "year": "a year",
+}
+
+
+def day_number(date: dt.date) -> int:
+    """Days from 1 January 1970 to the date."""
+    return date.toordinal() - 719163
+
+
+def date_of(day: int) -> dt.date:
+    """The date of a day number. Raises ValueError outside the years 1 to 9999."""
+    return dt.date.fromordinal(int(day) + 719163)
+
+
+def _months(days: Days) -> Days:
+    return days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64)
+
+
+def _first_of_month(months: Days) -> Days:
+    return months.astype("datetime64[M]").astype("datetime64[D]").astype(np.int64)
+
+
+@dataclass(frozen=True, slots=True)
+class Grid:
+    """One way to cut time into periods.
+
+    Attributes:
+        kind: the length of a period.
+        week_start: the weekday that weeks begin on, 0 for Monday to 6 for Sunday.
+        year_start: the month that the fiscal year begins with, 1 to 12. Quarters follow it.
+    """
+
+    kind: Kind = "month"
+    week_start: int = 0
+    year_start: int = 1
+
+    @property
+    def cycle(self) -> int:
+        """Periods in a year, the odd day or week left out."""
+        return _CYCLE[self.kind]
+
+    @property
+    def a_period(self) -> str:
+        """The words "a month" and the like."""
+        return _ADVERB[self.kind]
+
+    def at(self, days: Days | list[int]) -> Days:
+        """The periods that hold the days; same shape."""
+        d = np.asarray(days, np.int64)
+        if self.kind == "day":
+            return d
+        if self.kind == "week":
+            return (d + 3 - self.week_start) // 7
+        if self.kind == "month":
+            return _months(d)
+        return (_months(d) - (self.year_start - 1)) // (3 if self.kind == "quarter" else 12)
+
+    def first_days(self, periods: Days | list[int]) -> Days:
+        """The first day of each period; same shape."""
+        p = np.asarray(periods, np.int64)
+        if self.kind == "day":
+            return p
+        if self.kind == "week":
+            return p * 7 - 3 + self.week_start
+        if self.kind == "month":
+            return _first_of_month(p)
+        return _first_of_month(p * (3 if self.kind == "quarter" else 12) + self.year_start - 1)
+
+    def period(self, day: int) -> int:
+        """The period that holds the day."""
+        return int(self.at([day])[0])
+
+    def first_day(self, period: int) -> int:
+        """The first day of the period."""
+        return int(self.first_days([period])[0])
+
+    def last_day(self, period: int) -> int:
+        """The last day of the period."""
+        return self.first_day(period + 1) - 1
+
+    def years(self, periods: Days | list[int]) -> Days:
+        """The fiscal year of each period, named by the calendar year it begins in.
+
+        A week belongs to the year that holds its fourth day; for weeks from Monday and years from
+        January that is the ISO 8601 week year.
+        """
+        days = self.first_days(periods) + (3 if self.kind == "week" else 0)
+        return (_months(days) - (self.year_start - 1)) // 12 + 1970
+
+    def year_first(self, year: int) -> int:
+        """The first period of a fiscal year."""
+        day = day_number(dt.date(year, self.year_start, 1))
+        return self.period(day + 3 if self.kind == "week" else day)
+
+    def places(self, periods: Days | list[int]) -> Days:
+        """The place of each period in its year, from 1: the week number, the month of the fiscal year."""
+        p = np.asarray(periods, np.int64)
+        years = self.years(p)
+        firsts = {int(y): self.year_first(int(y)) for y in np.unique(years)}
+        return p - np.array([firsts[int(y)] for y in years.ravel()], np.int64).reshape(p.shape) + 1
+
+    def year_before(self, periods: Days | list[int]) -> Days:
+        """The like period of the year before; NONE where there is none.
+
+        Days go by month and day (29 February has none); weeks lie 52 weeks back (week 53 has none).
+        """
+        p = np.asarray(periods, np.int64)
+        if self.kind == "week":
+            return np.where(self.places(p) == 53, NONE, p - 52)
+        if self.kind != "day":
+            return p - self.cycle
+        months = _months(p)
+        within = p - _first_of_month(months)
+        back = _first_of_month(months - 12) + within
+        return np.where(_months(back) == months - 12, back, NONE)
+
+    def label(self, period: int) -> str:
+        """The period in full: "5 Mar 2026", "week 9 of 2026", "Mar 2026", "Q1 2026", "2026"."""
+        first = date_of(self.first_day(period))
+        if self.kind == "day":
+            return f"{first.day} {MONTHS[first.month - 1]} {first.year}"
+        if self.kind == "month":
+            return f"{MONTHS[first.month - 1]} {first.year}"
+        year = self.year_label(int(self.years([period])[0]))
+        if self.kind == "year":
+            return year
+        place = int(self.places([period])[0])
+        return f"Q{place} {year}" if self.kind == "quarter" else f"week {place} of {year}"
+
+    def year_label(self, year: int) -> str:
+        """ "2026", or "2026/27" where years do not begin in January."""
+        return str(year) if self.year_start == 1 else f"{year}/{(year + 1) % 100:02d}"
+
+    def short(self, period: int, room: int = 3) -> str:
+        """The period within its year, in one or in at most three letters."""
+        first = date_of(self.first_day(period))
+        if self.kind == "day":
+            return str(first.day)
+        if self.kind == "month":
+            return MONTHS[first.month - 1][: 1 if room < 3 else 3]
+        place = int(self.places([period])[0])
+        if self.kind == "week":
+            return str(place)
+        return f"Q{place}" if self.kind == "quarter" else self.year_label(int(self.years([period])[0]))
+
+
+def complete(grid: Grid, period: int, upto: int, expected: Weekdays = EVERY_WEEKDAY) -> bool:
+    """Whether no expected selling day of the period lies after the day `upto`.
+
+    A month whose last day is a closed Sunday is complete on the Saturday before.
+    """
+    return not _expects(max(upto + 1, grid.first_day(period)), grid.last_day(period), expected)
+
+
+def begun_whole(grid: Grid, period: int, since: int, expected: Weekdays = EVERY_WEEKDAY) -> bool:
+    """Whether no expected selling day of the period lies before the day `since`."""
+    return not _expects(grid.first_day(period), min(since - 1, grid.last_day(period)), expected)
+
+
+def _expects(first: int, last: int, expected: Weekdays) -> bool:
+    return any(expected[(day + 3) % 7] for day in range(first, min(last, first + 6) + 1))
+
+
+def last_complete(grid: Grid, upto: int, expected: Weekdays = EVERY_WEEKDAY) -> int:
+    """The last period that is complete on the day `upto`."""
+    period = grid.period(upto)
+    return period if complete(grid, period, upto, expected) else period - 1
+
+
+def expected_weekdays(selling: Days, upto: int) -> Weekdays:
+    """The weekdays on which there usually are sales: on half of their dates or more.
+
+    Args:
+        selling: (days,) sorted days that hold at least one line of any series.
+        upto: what lies after this day decides nothing; the 364 days that end with it decide.
+
+    Returns:
+        Seven marks, Monday first; all set where sales are too rare to tell.
+    """
+    recent = selling[(selling > upto - 364) & (selling <= upto)]
+    if not recent.size:
+        return EVERY_WEEKDAY
+    first = max(int(selling[0]), upto - 363)
+    had = np.bincount((recent + 3) % 7, minlength=7)
+    could = np.bincount((np.arange(first, upto + 1) + 3) % 7, minlength=7)
+    usual = tuple(bool(h and 2 * h >= c) for h, c in zip(had, could, strict=True))
+    return usual if any(usual) else EVERY_WEEKDAY
+
+
+_SPOKEN = (
+    (re.compile(r"(\d{4})-(\d{2})-(\d{2})"), "day"),
+    (re.compile(r"(\d{4})-?W(\d{1,2})"), "week"),
+    (re.compile(r"(\d{4})[- ]?Q([1-4])"), "quarter"),
+    (re.compile(r"(\d{4})-(\d{1,2})"), "month"),
+    (re.compile(r"(\d{4})"), "year"),
+)
+
+
+def spoken_date(text: str, week_start: int = 0, year_start: int = 1) -> dt.date:
+    """The last day of what is written: 2026-03-31, 2026-03, 2026Q1, 2026-W09 or 2026.
+
+    Raises:
+        ValueError: the text is none of these, or there is no such date.
+    """
+    for pattern, name in _SPOKEN:
+        if not (found := pattern.fullmatch(text.strip())):
+            continue
+        kind = cast(Kind, name)
+        grid = Grid(kind, week_start, year_start)
+        year, *more = map(int, found.groups())
+        if kind == "day":
+            return dt.date(year, *more)
+        if kind == "month":
+            period = grid.period(day_number(dt.date(year, more[0], 1)))
+        else:
+            period = grid.year_first(year) + (more[0] - 1 if more else 0)
+        if grid.years([period])[0] != year and kind != "month":
+            raise ValueError(f"{text} is not a {kind} of {year}")
+        return date_of(grid.last_day(period))
+    raise ValueError(f"{text!r} is not a date, month, quarter, week or year")

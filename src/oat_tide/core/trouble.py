@@ -1,0 +1,20 @@
+"""What can go wrong in a way that the user can mend, and work that was told to stop."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+Tell = Callable[[float], None]
+"""Told the share of work done, 0 to 1; raises Stopped when the answer is no longer wanted."""
+
+
+class Trouble(Exception):
+    """Its message names the file, row or setting, and says what to do."""
+
+
+class Stopped(Exception):
+    """The work was stopped on request; nothing has changed."""
+
+
+def unheard(share: float) -> None:
+    """A Tell for work that nobody watches."""

@@ -1,0 +1,1 @@
+"""Skerrybank Mill, which is made up: its sales lines, its plan, and how they are made."""

@@ -1,0 +1,125 @@
+"""Dates out of text: the patterns that are known, and what settles day against month."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import polars as pl
+
+from oat_tide.core.calendar import MONTHS
+from oat_tide.intake.numbers import plain
+
+EARLIEST, LATEST = 1900, 2200
+_ISO = r"^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})(?:[T ]\d{1,2}:\d{2}.*)?$"
+_PACKED = r"^((?:19|20)\d{2})(\d{2})(\d{2})$"
+_SLASHED = r"^(\d{1,2})[/.-](\d{1,2})[/.-](\d{4}|\d{2})(?: \d{1,2}:\d{2}.*)?$"
+_NAMED = r"^(\d{1,2})[ -]?([A-Za-z]{3})[a-z]*\.?[ -]?(\d{4}|\d{2})$"
+_MONTH = r"^(\d{4})[-/](\d{1,2})$"
+_NAMED_MONTH = r"^([A-Za-z]{3})[a-z]*\.?[ -](\d{4}|\d{2})$"
+_YEAR = r"^((?:19|20|21)\d{2})$"
+
+DAY, MONTH, YEAR = 1, 2, 3
+"""How much a cell tells: a day, a month or only a year."""
+
+
+@dataclass(frozen=True, slots=True)
+class Order:
+    """Which comes first in 05/03/2024.
+
+    Attributes:
+        day_first: True, False, or None where nothing settles it.
+        days, months: cells that can only be read day first, and only month first.
+        open: cells that can be read both ways as different days.
+    """
+
+    day_first: bool | None
+    days: int
+    months: int
+    open: int
+
+
+def is_date(cell: str) -> bool:
+    """Whether one cell is written as a date that could stand in no header: a bare year is none."""
+    frame = pl.DataFrame({"cell": [cell]})
+    read = frame.select(day=day("cell", True), how=precision("cell")).row(0)
+    return read[0] is not None and read[1] != YEAR
+
+
+def order_of(frame: pl.DataFrame, column: str) -> Order:
+    """What the cells of a column say about the order of day and month."""
+    first, second = _slashed_parts(column)
+    days, months, unsettled = frame.select(
+        days=((first > 12) & (second <= 12)).sum(),
+        months=((second > 12) & (first <= 12)).sum(),
+        open=((first <= 12) & (second <= 12) & (first != second)).sum(),
+    ).row(0)
+    settled = None if (days > 0) == (months > 0) else days > 0
+    return Order(settled, days, months, unsettled)
+
+
+def _slashed_parts(column: str) -> tuple[pl.Expr, pl.Expr]:
+    text = plain(column)
+    return tuple(text.str.extract(_SLASHED, part).cast(pl.Int32, strict=False) for part in (1, 2))  # type: ignore[return-value]
+
+
+def precision(column: str) -> pl.Expr:
+    """DAY, MONTH or YEAR; null where the cell fits no pattern."""
+    text = plain(column)
+    month = text.str.contains(_MONTH) | text.str.contains(_NAMED_MONTH)
+    days = [text.str.contains(pattern) for pattern in (_ISO, _PACKED, _SLASHED, _NAMED)]
+    return (
+        pl.when(pl.any_horizontal(days))
+        .then(DAY)
+        .when(month)
+        .then(MONTH)
+        .when(text.str.contains(_YEAR))
+        .then(YEAR)
+    )
+
+
+def day(column: str, day_first: bool | None) -> pl.Expr:
+    """The column as dates; null where it is none. A month or a year stands for its first day.
+
+    Args:
+        day_first: how 05/03/2024 is read; None leaves those cells null that could be read both ways.
+    """
+    text = plain(column)
+    first, second = _slashed_parts(column)
+    day_part: pl.Expr
+    month_part: pl.Expr
+    if day_first is None:
+        # A cell that can be read in one way only, or is the same day in both, is no question.
+        day_part = pl.when(first > 12).then(first).when((second > 12) | (first == second)).then(second)
+        month_part = pl.when(first > 12).then(second).when((second > 12) | (first == second)).then(first)
+    else:
+        day_part, month_part = (first, second) if day_first else (second, first)
+    return pl.coalesce(
+        _date(*(text.str.extract(_ISO, part) for part in (1, 2, 3))),
+        _date(*(text.str.extract(_PACKED, part) for part in (1, 2, 3))),
+        _date(text.str.extract(_SLASHED, 3), month_part, day_part),
+        _date(
+            text.str.extract(_NAMED, 3),
+            _month_number(text.str.extract(_NAMED, 2)),
+            text.str.extract(_NAMED, 1),
+        ),
+        _date(text.str.extract(_MONTH, 1), text.str.extract(_MONTH, 2), pl.lit(1)),
+        _date(text.str.extract(_NAMED_MONTH, 2), _month_number(text.str.extract(_NAMED_MONTH, 1)), pl.lit(1)),
+        _date(text.str.extract(_YEAR, 1), pl.lit(1), pl.lit(1)),
+    )
+
+
+def _month_number(name: pl.Expr) -> pl.Expr:
+    numbers = {month: number for number, month in enumerate(MONTHS, 1)}
+    return name.str.to_titlecase().replace_strict(numbers, default=None, return_dtype=pl.Int32)
+
+
+def _date(year: pl.Expr, month: pl.Expr, day_: pl.Expr) -> pl.Expr:
+    number = year.cast(pl.Int32, strict=False)
+    century = pl.when(number < 70).then(2000).otherwise(1900)
+    full = pl.when(year.str.len_chars() == 2).then(number + century).otherwise(number)
+    text = pl.concat_str(
+        full.cast(pl.String).str.zfill(4),
+        month.cast(pl.Int32, strict=False).cast(pl.String).str.zfill(2),
+        day_.cast(pl.Int32, strict=False).cast(pl.String).str.zfill(2),
+    )
+    return pl.when(full.is_between(EARLIEST, LATEST)).then(text).str.to_date("%Y%m%d", strict=False)

@@ -1,0 +1,209 @@
+"""A file as a table of text: every line it holds, the torn ones too, with its row number."""
+
+from __future__ import annotations
+
+import codecs
+import csv
+import hashlib
+import io
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import islice
+from pathlib import Path
+
+import polars as pl
+
+from oat_tide.core.trouble import Tell, Trouble, unheard
+
+ROW, TORN = "\N{PILCROW SIGN}row", "\N{PILCROW SIGN}torn"
+"""Two columns beside those of the file: the row number, and the whole text of a line that does not fit."""
+
+_MARKS = (
+    (codecs.BOM_UTF8, "utf-8-sig", "UTF-8"),
+    (codecs.BOM_UTF16_LE, "utf-16", "UTF-16"),
+    (codecs.BOM_UTF16_BE, "utf-16", "UTF-16"),
+)
+_DELIMITERS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
+_MOST_COLUMNS = 2000
+_PIECE = 1 << 20
+_ROWS_AT_ONCE = 20_000
+
+
+@dataclass(frozen=True, eq=False)
+class Source:
+    """Attributes:
+    name: of the file.
+    form: its encoding and delimiter, in words.
+    frame: a row a line, all text; ROW, TORN and the columns of the file.
+    stamp: tells this content from any other.
+    """
+
+    name: str
+    form: str
+    frame: pl.DataFrame
+    stamp: str
+
+    @property
+    def columns(self) -> list[str]:
+        """The columns of the file."""
+        return [name for name in self.frame.columns if name not in (ROW, TORN)]
+
+
+def open_source(path: Path, tell: Tell = unheard) -> Source:
+    """Read a delimited text file.
+
+    Raises:
+        Trouble: there is nothing in it that could be sales lines.
+        Stopped: by way of `tell`.
+    """
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise Trouble(f"{path.name} cannot be read: {error.strerror or error}.") from error
+    text, encoding = _decoded(path.name, data)
+    delimiter = _delimiter(text)
+    lines = _quoted_rows(path.name, text, delimiter) if '"' in text else None
+    first = next(_records(path.name, text, delimiter))
+    header, has_header = _header(path.name, first)
+    frame = (
+        _split(text, delimiter, len(header), has_header, tell)
+        if lines is None
+        else _gather(lines, len(header), has_header, len(text), tell)
+    )
+    if not frame.height:
+        raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
+    frame = frame.rename(dict(zip(frame.columns[2:], header, strict=True)))
+    form = f"{encoding}, separated by {_DELIMITERS[delimiter]}" + ("" if has_header else ", no header")
+    stamp = hashlib.blake2b(path.name.encode() + data, digest_size=16).hexdigest()
+    return Source(path.name, form, frame, stamp)
+
+
+def _decoded(name: str, data: bytes) -> tuple[str, str]:
+    if not data.strip():
+        raise Trouble(f"{name} is empty. Choose a file with a header and sales lines below it.")
+    if data.startswith(b"PK\x03\x04"):
+        raise Trouble(f"{name} is a packed file, such as a workbook. Save the sheet as CSV and open that.")
+    for mark, codec, said in _MARKS:
+        if data.startswith(mark):
+            try:
+                return _tidy(data.decode(codec)), said
+            except UnicodeDecodeError as error:
+                raise Trouble(
+                    f"{name} begins as {said} but breaks off at byte {error.start}. Save it anew."
+                ) from error
+    if b"\0" in data:
+        raise Trouble(f"{name} is not a text file: byte {data.index(0)} is zero. Export the sales as CSV.")
+    try:
+        text, said = data.decode("utf-8"), "UTF-8"
+    except UnicodeDecodeError:
+        text, said = data.decode("cp1252", errors="replace"), "Windows-1252"
+    sample = text[:65536]
+    if sum(ord(mark) < 32 and mark not in "\t\r\n\f" for mark in sample) > len(sample) / 100:
+        raise Trouble(
+            f"{name} is not a text file: it is full of control characters. Export the sales as CSV."
+        )
+    return _tidy(text), said
+
+
+def _tidy(text: str) -> str:
+    return text.replace("\r\n", "\n").replace("\r", "\n") if "\r" in text else text
+
+
+def _delimiter(text: str) -> str:
+    """The mark that cuts the first lines most evenly into more than one field."""
+    head = "\n".join(line for line in text[:65536].split("\n")[:60] if line.strip())
+    best, best_score = ",", 0.0
+    for mark in _DELIMITERS:
+        widths = [len(row) for row in csv.reader(io.StringIO(head), delimiter=mark) if row]
+        usual = max(set(widths), key=widths.count)
+        score = widths.count(usual) / len(widths) * min(usual, 20) if usual > 1 else 0.0
+        if score > best_score:
+            best, best_score = mark, score
+    return best
+
+
+def _records(name: str, text: str, delimiter: str) -> Iterator[list[str]]:
+    """The records that hold anything."""
+    reader = csv.reader(io.StringIO(text), delimiter=delimiter)
+    try:
+        yield from (row for row in reader if any(cell.strip() for cell in row))
+    except csv.Error as error:
+        raise Trouble(
+            f"{name}, row {reader.line_num}: {error}. Mend that row and open the file again."
+        ) from error
+
+
+def _header(name: str, first: list[str]) -> tuple[list[str], bool]:
+    """Distinct names of the columns, and whether the first record is a header."""
+    from oat_tide.intake.dates import is_date
+    from oat_tide.intake.numbers import is_number
+
+    if len(first) > _MOST_COLUMNS:
+        raise Trouble(f"{name} has {len(first):,} columns; at most {_MOST_COLUMNS:,} can be read.")
+    data = any(is_number(cell) or is_date(cell) for cell in first)
+    names: list[str] = []
+    for place, cell in enumerate(first, 1):
+        plain = f"column {place}" if data or not cell.strip() else " ".join(cell.split())
+        copies = 2
+        unique = plain
+        while unique in (*names, ROW, TORN):
+            unique, copies = f"{plain} ({copies})", copies + 1
+        names.append(unique)
+    return names, not data
+
+
+def _split(text: str, delimiter: str, width: int, has_header: bool, tell: Tell) -> pl.DataFrame:
+    """The lines of a text without quotes, in pieces, so that the work can be stopped between them."""
+    frames, row, start = [], 1, 0
+    while start < len(text):
+        cut = text.find("\n", start + _PIECE)
+        stop = len(text) if cut < 0 else cut
+        lines = text[start:stop].split("\n")
+        numbered = pl.DataFrame({ROW: pl.int_range(row, row + len(lines), eager=True), "line": lines})
+        frames.append(_fields(numbered.filter(pl.col("line").str.contains(r"\S")), delimiter, width))
+        row, start = row + len(lines), stop + 1
+        tell(stop / len(text))
+    whole = pl.concat(frames)
+    return whole.slice(1) if has_header else whole
+
+
+def _fields(lines: pl.DataFrame, delimiter: str, width: int) -> pl.DataFrame:
+    fits = pl.col("line").str.count_matches(delimiter, literal=True) == width - 1
+    cells = pl.when(fits).then(pl.col("line")).str.split(delimiter).list
+    return lines.select(
+        pl.col(ROW),
+        pl.when(~fits).then(pl.col("line")).alias(TORN),
+        *(cells.get(place, null_on_oob=True).alias(str(place)) for place in range(width)),
+    )
+
+
+def _quoted_rows(name: str, text: str, delimiter: str) -> Iterator[tuple[int, int, list[str]]]:
+    """Row number, characters read so far and cells of every record that holds anything."""
+    stream = io.StringIO(text)
+    reader = csv.reader(stream, delimiter=delimiter)
+    row = 1
+    try:
+        for cells in reader:
+            if any(cell.strip() for cell in cells):
+                yield row, stream.tell(), cells
+            row = reader.line_num + 1
+    except csv.Error as error:
+        raise Trouble(f"{name}, row {row}: {error}. Mend that row and open the file again.") from error
+
+
+def _gather(
+    rows: Iterator[tuple[int, int, list[str]]], width: int, has_header: bool, length: int, tell: Tell
+) -> pl.DataFrame:
+    if has_header:
+        next(rows)
+    names = [ROW, TORN, *map(str, range(width))]
+    schema = {name: pl.Int64 if name == ROW else pl.String for name in names}
+    frames = [pl.DataFrame(schema=schema)]
+    while batch := list(islice(rows, _ROWS_AT_ONCE)):
+        records = [
+            (row, None, *cells) if len(cells) == width else (row, " | ".join(cells), *[None] * width)
+            for row, _, cells in batch
+        ]
+        frames.append(pl.DataFrame(records, schema=schema, orient="row"))
+        tell(batch[-1][1] / length)
+    return pl.concat(frames)

@@ -1,0 +1,193 @@
+"""The plan file: a ZIP of plan.json and two Parquet files, written whole or not at all.
+
+A file is taken for hostile until it has been checked: only the three entries are ever read, into memory,
+and none beyond its limit, whatever sizes the file claims.
+"""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import zipfile
+from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
+from typing import Annotated
+
+import msgspec
+from msgspec import Meta
+
+from oat_tide.core.trouble import Trouble
+from oat_tide.plan.plan import Plan
+
+SUFFIX = ".oattide"
+SCHEMA = 1
+_HEAD, _LINES, _PANEL = "plan.json", "lines.parquet", "panel.parquet"
+_LIMITS = {_HEAD: 16 << 20, _LINES: 4 << 30, _PANEL: 4 << 30}
+_CHUNK = 1 << 20
+
+
+class Head(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What plan.json holds.
+
+    Attributes:
+        plan: the plan.
+        stage: the stage that was in sight.
+        source, form: the name of the sales file, and its encoding and delimiter in words.
+    """
+
+    schema: int
+    plan: Plan
+    stage: str
+    source: Annotated[str, Meta(max_length=4096)]
+    form: Annotated[str, Meta(max_length=4096)]
+
+
+class Contents(msgspec.Struct, frozen=True):
+    """A plan file in memory: its head, and lines and panel as Parquet."""
+
+    head: Head
+    lines: bytes
+    panel: bytes
+
+
+class _Schema(msgspec.Struct):
+    schema: int = 0
+
+
+def save(path: Path, contents: Contents) -> None:
+    """Write a plan file; a crash at any moment leaves the old file or the new one whole.
+
+    Raises:
+        Trouble: it could not be written; what stood there is untouched.
+    """
+    entries = {
+        _HEAD: msgspec.json.format(msgspec.json.encode(contents.head), indent=1),
+        _LINES: contents.lines,
+        _PANEL: contents.panel,
+    }
+    write_whole(path, lambda file: _pack(file, entries))
+
+
+def _pack(file: Path, entries: dict[str, bytes]) -> None:
+    with zipfile.ZipFile(file, "w") as archive:
+        for name, data in entries.items():
+            # Parquet is compressed already; dates are left out so that equal plans give equal files.
+            entry = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
+            entry.compress_type = zipfile.ZIP_DEFLATED if name == _HEAD else zipfile.ZIP_STORED
+            archive.writestr(entry, data)
+
+
+def write_whole(path: Path, write: Callable[[Path], object]) -> None:
+    """Have `write(temporary path)` write a file, then put it in the place of `path`.
+
+    Raises:
+        Trouble: the folder cannot be written to, or the disk is full.
+    """
+    try:
+        handle, name = tempfile.mkstemp(prefix=f".{path.name[:80]}.", dir=path.parent)
+        os.close(handle)
+    except OSError as error:
+        raise Trouble(_not_written(path, error)) from error
+    temporary = Path(name)
+    try:
+        write(temporary)
+        with temporary.open("rb+") as file:
+            os.fsync(file.fileno())
+        temporary.chmod(_mode(path))
+        temporary.replace(path)
+        _flush_folder(path.parent)
+    except OSError as error:
+        raise Trouble(_not_written(path, error)) from error
+    finally:
+        with suppress(OSError):
+            temporary.unlink(missing_ok=True)
+
+
+def _mode(path: Path) -> int:
+    if path.exists():
+        return path.stat().st_mode & 0o777
+    mask = os.umask(0)
+    os.umask(mask)
+    return 0o666 & ~mask
+
+
+def _flush_folder(folder: Path) -> None:
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def _not_written(path: Path, error: OSError) -> str:
+    reason = error.strerror or str(error)
+    return (
+        f"{path.name} was not written: {reason}. What stood there is untouched. "
+        f"Make room or choose another folder than {path.parent}, and save again."
+    )
+
+
+def load(path: Path) -> Contents:
+    """Read a plan file.
+
+    Raises:
+        Trouble: there is no such file, or it is not a whole and harmless plan file of a known version.
+    """
+    try:
+        with zipfile.ZipFile(path) as archive:
+            _refuse_strange_entries(path, archive)
+            head = _head(path, _entry(path, archive, _HEAD))
+            return Contents(head, _entry(path, archive, _LINES), _entry(path, archive, _PANEL))
+    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+        raise Trouble(
+            f"{path.name} is cut short or damaged, or is no plan file. Open another copy of it."
+        ) from error
+    except OSError as error:
+        raise Trouble(f"{path.name} cannot be read: {error.strerror or error}.") from error
+
+
+def _refuse_strange_entries(path: Path, archive: zipfile.ZipFile) -> None:
+    names = [entry.filename for entry in archive.infolist()]
+    if _HEAD not in names:
+        raise Trouble(f"{path.name} is not a plan file: it holds no {_HEAD}. Open a file ending in {SUFFIX}.")
+    strange = [name for name in names if name not in _LIMITS]
+    if strange or len(names) != len(set(names)):
+        named = strange[0] if strange else "an entry twice"
+        raise Trouble(f"{path.name} holds {named[:80]!r}, which a plan file never does. It was not opened.")
+
+
+def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
+    limit = _LIMITS[name]
+    try:
+        size = archive.getinfo(name).file_size
+    except KeyError as error:
+        raise Trouble(f"{path.name} lacks {name}. Open another copy of it.") from error
+    if name != _HEAD and archive.getinfo(name).compress_type != zipfile.ZIP_STORED:
+        raise Trouble(f"{path.name}: {name} is packed in a way that a plan file never is. It was not opened.")
+    if size > limit:
+        raise Trouble(f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened.")
+    pieces = bytearray()
+    with archive.open(name) as stream:
+        while piece := stream.read(_CHUNK):
+            pieces += piece
+            if len(pieces) > limit:
+                raise Trouble(
+                    f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened."
+                )
+    return bytes(pieces)
+
+
+def _head(path: Path, data: bytes) -> Head:
+    try:
+        schema = msgspec.json.decode(data, type=_Schema).schema
+        if schema > SCHEMA:
+            raise Trouble(
+                f"{path.name} was saved by a newer version (schema {schema}; this one reads up to {SCHEMA}). "
+                "Open it with that version, or update."
+            )
+        return msgspec.json.decode(data, type=Head)
+    except (msgspec.DecodeError, UnicodeDecodeError) as error:
+        raise Trouble(
+            f"{path.name}: {_HEAD} cannot be understood: {error}. Open another copy of it."
+        ) from error

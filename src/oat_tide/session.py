@@ -1,0 +1,220 @@
+"""Plan, data and stages together: what the window, the command line and publishing talk to."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from oat_tide.core.calendar import KINDS, Grid, Kind, date_of, day_number, expected_weekdays, last_complete
+from oat_tide.core.numerals import trimmed
+from oat_tide.core.panel import Panel, Sight, sight
+from oat_tide.core.reading import Reading
+from oat_tide.core.trouble import Tell, unheard
+from oat_tide.core.working import Lines, Ref, Working
+from oat_tide.intake import rhythm, sales
+from oat_tide.intake.source import ROW, Source
+from oat_tide.plan.edits import Edit, Undo
+from oat_tide.plan.plan import Intake, Plan
+from oat_tide.stages import READING, STAGES
+from oat_tide.stages.deck import Deck, Figure, Listing
+
+Late = Callable[..., Any]
+"""(function, *arguments) -> its answer, or None while it is not known yet."""
+
+
+def at_once(function: Callable[..., Any], *args: Any) -> Any:
+    """Late work done on the spot: in tests, on the command line, for publishing."""
+    return function(*args)
+
+
+@dataclass(frozen=True, eq=False)
+class Prepared:
+    """What must be read and totalled before any stage can be shown."""
+
+    sales: sales.Sales
+    panel: Panel
+
+
+class Session:
+    """One plan with its data.
+
+    Attributes:
+        source: the sales file as it was read.
+        undo: the plan and its history.
+        late: how work that takes long is done.
+        every: whether the decks hold every series rather than the one that the plan points at.
+    """
+
+    def __init__(self, source: Source, plan: Plan, late: Late = at_once, every: bool = False) -> None:
+        self.source, self.history, self.late, self.every = source, Undo(plan), late, every
+        self._sales: dict[Intake, sales.Sales] = {}
+        self._panels: dict[tuple[Intake, Grid], Panel] = {}
+        self._decks: dict[str, tuple[Any, Deck]] = {}
+
+    @property
+    def plan(self) -> Plan:
+        """The plan as it is now."""
+        return self.history.now
+
+    def do(self, edit: Edit) -> None:
+        """Make a change. Raises Trouble when the value does not fit."""
+        self.history = self.history.do(edit)
+
+    def undo(self) -> None:
+        """Take the last step back."""
+        self.history = self.history.undo()
+
+    def redo(self) -> None:
+        """Make the step that was last undone."""
+        self.history = self.history.redo()
+
+    def rest(self) -> None:
+        """End the gesture: what follows is a step of its own."""
+        self.history = self.history.rested()
+
+    @property
+    def ready(self) -> bool:
+        """Whether the decks of the present plan can be made without reading anything anew."""
+        read = self._sales.get(self.plan.intake)
+        return read is not None and (self.plan.intake, self._grid(read)) in self._panels
+
+    def prepare(self, tell: Tell = unheard) -> None:
+        """Read and total what the plan needs; may be called from another thread.
+
+        Raises:
+            Trouble: the source cannot be read with the columns chosen.
+            Stopped: by way of `tell`.
+        """
+        ask = self.plan.intake
+        read = self._sales.get(ask) or sales.read(self.source, ask, tell)
+        grid = self._grid(read)
+        panel = self._panels.get((ask, grid)) or sales.panel(read, grid)
+        self._sales[ask], self._panels[ask, grid] = read, panel
+
+    def _prepared(self) -> Prepared:
+        if not self.ready:
+            self.prepare()
+        read = self._sales[self.plan.intake]
+        return Prepared(read, self._panels[self.plan.intake, self._grid(read)])
+
+    def _grid(self, read: sales.Sales) -> Grid:
+        asked = self.plan.periods
+        allowed = rhythm.ALLOWED[read.reading.kind]
+        return Grid(asked.kind if asked.kind in allowed else allowed[0], asked.week_start, asked.year_start)
+
+    @property
+    def reading(self) -> Reading:
+        """What was made of the source."""
+        return self._prepared().sales.reading
+
+    @property
+    def panel(self) -> Panel:
+        """Every series by period."""
+        return self._prepared().panel
+
+    @property
+    def grid(self) -> Grid:
+        """The periods in use: those of the plan, or the nearest that the source can be totalled by."""
+        return self.panel.grid
+
+    def kinds(self) -> dict[Kind, str]:
+        """Every kind of period with the reason why it cannot be used; empty when it can."""
+        own = self.reading.kind
+        return {
+            kind: ""
+            if kind in rhythm.ALLOWED[own]
+            else f"The source has one row a {own}: it cannot be told by {kind}."
+            for kind in KINDS
+        }
+
+    @property
+    def home(self) -> int:
+        """The period that the as-of stands on when it is not moved: the last complete one."""
+        return self._last_complete(self.reading.upto)
+
+    @property
+    def as_of(self) -> int:
+        """The period that the as-of stands on."""
+        asked = self.plan.as_of
+        if asked is None:
+            return self.home
+        return max(min(self._last_complete(day_number(asked)), self.home), min(self.panel.first, self.home))
+
+    def _last_complete(self, day: int) -> int:
+        return last_complete(self.grid, day, expected_weekdays(self.reading.selling, day))
+
+    @property
+    def moved_back(self) -> bool:
+        """Whether the as-of has been moved back from home."""
+        return self.as_of < self.home
+
+    def as_of_at(self, period: int) -> Any:
+        """The value of the plan that puts the as-of on a period; None at home."""
+        period = max(period, self.panel.first)
+        return None if period >= self.home else date_of(self.grid.last_day(period))
+
+    def sight(self) -> Sight:
+        """What the stages see."""
+        where = None if self.every else self.plan.key(self.reading.dimensions)
+        return sight(self.panel, where, self.as_of, self.home)
+
+    def deck(self, name: str) -> Deck:
+        """The deck of a stage; made again only when what it rests on has changed."""
+        stage = STAGES[name]
+        needs = tuple(self.reading if need == READING else self.deck(need) for need in stage.needs)
+        ask = getattr(self.plan, name, None)
+        rests_on = (self.sight(), ask, needs)
+        kept = self._decks.get(name)
+        if kept and kept[0] == rests_on:
+            return kept[1]
+        deck = stage.make(*rests_on, self.late)
+        if not deck.waits:
+            self._decks[name] = rests_on, deck
+        return deck
+
+    def figure(self, ref: Ref) -> Figure:
+        """The figure that an address points at."""
+        return self.deck(ref.stage).figures[ref.figure]
+
+    def explain(self, ref: Ref) -> Working | None:
+        """How a figure came about; None where there is none."""
+        return self.figure(ref).explain(ref.series, max(ref.column, 0))
+
+    def lines(self, found: Lines) -> Listing:
+        """The sales lines behind a figure."""
+        read = self._prepared().sales
+        frame = sales.lines_of(read, self.grid, found.key, found.period)
+        names = read.keys
+        total = trimmed(float((frame["value"] * read.scale).round().sum()) / read.scale, 6)
+
+        def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
+            return [
+                (f"{row:,}", f"{day:%Y-%m-%d}", *(str(name) for name in names[key]), trimmed(value, 6))
+                for row, day, key, value in frame.select(ROW, "day", "key", "value")[start:stop].rows()
+            ]
+
+        columns = ("row", "date", *read.reading.dimensions, read.reading.unit)
+        return Listing(f"Lines of {self.grid.label(found.period)}", columns, frame.height, fetch, total)
+
+
+def opened(source: Source, tell: Tell = unheard, title: str = "") -> Session:
+    """A session on a source just read, with the roles and periods that its content speaks for.
+
+    Raises:
+        Trouble: no dates or no numbers are in it.
+    """
+    from oat_tide.intake import recognise
+    from oat_tide.plan.plan import Periods
+
+    ask = recognise.guess(source)
+    first = Session(source, Plan(title=title or source.name.rpartition(".")[0] or source.name, intake=ask))
+    first.prepare(tell)
+    grid = first.reading.grid
+    plan = Plan(
+        title=first.plan.title, intake=ask, periods=Periods(grid.kind, grid.week_start, grid.year_start)
+    )
+    session = Session(source, plan)
+    session._sales = first._sales
+    session.prepare(tell)
+    return session

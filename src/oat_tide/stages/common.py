@@ -1,0 +1,44 @@
+"""What several stages say or offer alike."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+from oat_tide.core.calendar import date_of
+from oat_tide.core.panel import Key, Sight
+from oat_tide.plan.edits import P, steps
+from oat_tide.stages.deck import Deck, Handle
+
+
+def named(key: Key, everything: str = "All") -> str:
+    """A series by its members, such as "Oat drink, North shore"."""
+    return ", ".join(member for member in key if member is not None) or everything
+
+
+def as_of_handle(sight: Sight) -> Handle:
+    """The as-of line; at home it stands for "whatever is complete", so that new data move it on."""
+    past = sight.past
+
+    def value(column: int) -> dt.date | None:
+        return None if column >= sight.home else date_of(past.grid.last_day(past.first + column))
+
+    return Handle(steps(P.as_of), "as_of", past.columns - 1, 0, sight.home, value)
+
+
+def as_known_now(sight: Sight) -> str:
+    """What to say of history seen from an earlier as-of; empty at home."""
+    return " · history as known now" if sight.moved_back else ""
+
+
+def counted(count: int, word: str) -> str:
+    """ "1 line", "2 lines"."""
+    return f"{count:,} {word}" + ("" if count == 1 else "s")
+
+
+def span(deck: Deck | Sight, first: int, last: int) -> str:
+    """Two columns as "Jan 2023 – May 2026"."""
+    if isinstance(deck, Sight):
+        grid, start = deck.past.grid, deck.past.first
+    else:
+        grid, start = deck.grid, deck.first
+    return f"{grid.label(start + first)} – {grid.label(start + last)}"

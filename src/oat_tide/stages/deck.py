@@ -1,0 +1,337 @@
+"""What a stage gives: a deck of figures, and how they are to be shown.
+
+The figure is the centre. A curve, a row of the tide table, a fact of the side sheet and a column of an
+export are views of one; none carries numbers of its own.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import typing
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oat_tide.core.calendar import Grid
+from oat_tide.core.panel import Key, Sight, Values
+from oat_tide.core.working import FACT, Cell, Ref, Run, Working
+from oat_tide.plan.edits import Edit, Steps, field_meta, steps
+
+Explain = Callable[[int, int], Working | None]
+Role = Literal["actual", "columns", "smoothed", "weighted", "fitted", "projected", "interval"]
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Figure:
+    """One figure, for every series.
+
+    Attributes:
+        name: tells it from the others of its stage.
+        label: its name for people.
+        values: (series, columns), or (series, 1) for a fact; NaN where there is none.
+        explain: the working of a series and column; None exactly where the value is NaN.
+        unit: what it counts; "%" for a share.
+        fact: one value a series.
+        shown: whether it is a row or fact to be seen; hidden ones are met in workings.
+        sees_later: whether it may depend on what lies after the as-of.
+        adds_up: whether the figure of a year is the sum of its months.
+        signed: whether a plus is written.
+        why_blank: the reason for a missing value of a series and column, in words.
+    """
+
+    name: str
+    label: str
+    values: Values
+    explain: Explain
+    unit: str = ""
+    fact: bool = False
+    shown: bool = True
+    sees_later: bool = False
+    adds_up: bool = False
+    signed: bool = False
+    why_blank: Callable[[int, int], str] = lambda series, column: ""
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """A figure drawn. Attributes: upto, the other edge of an interval; label, written where it ends."""
+
+    figure: str
+    role: Role
+    upto: str = ""
+    label: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """One chart. Bands of one scale name share their scale."""
+
+    title: str
+    curves: tuple[Curve, ...]
+    scale: str = "main"
+
+
+@dataclass(frozen=True, slots=True)
+class Caution:
+    """What the user should know before trusting a figure, what shows it, and a way out in words."""
+
+    text: str
+    evidence: tuple[Ref, ...] = ()
+    way_out: Edit | None = None
+    way_out_text: str = ""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Handle:
+    """Something on the time axis that can be dragged from column to column.
+
+    Attributes:
+        path: the field of the plan.
+        role: "as_of", "fit_from", "fit_to", "horizon" or "window".
+        at: the column it stands on; a handle acts on the far edge of it, a fit_from on the near one.
+        lo, hi: the columns it can be dragged to.
+        value: the column as a value of the plan.
+        upto: for a window, the column of its newest period.
+    """
+
+    path: Steps
+    role: str
+    at: int
+    lo: int
+    hi: int
+    value: Callable[[int], Any]
+    upto: int = 0
+
+    def edit(self, column: int) -> Edit:
+        """The edit that puts the handle on a column, or on the nearest it can reach."""
+        where = min(max(column, self.lo), self.hi)
+        return Edit(self.path, self.value(where), "drag " + ".".join(self.path))
+
+
+@dataclass(frozen=True, slots=True)
+class Knob:
+    """A control as data, made from the field of the plan.
+
+    Attributes:
+        kind: "int", "bool", "pick", "many", "date" or "weights".
+        choices: the values to pick from; names: how each is called.
+        why_not: why it cannot be used now; empty when it can.
+    """
+
+    path: Steps
+    kind: str
+    title: str
+    now: Any
+    lo: float = 0
+    hi: float = 0
+    choices: tuple[Any, ...] = ()
+    names: tuple[str, ...] = ()
+    unit: str = ""
+    why_not: str = ""
+
+
+_KINDS = {int: "int", bool: "bool", float: "float", str: "pick"}
+
+
+def knob(where: Any, ask: Any, **more: Any) -> Knob:
+    """The control for a field named by way of P.
+
+    Args:
+        ask: the part of the plan that holds the field.
+        more: attributes of the Knob that the field cannot know.
+    """
+    path = steps(where)
+    base, meta = field_meta(path)
+    choices = typing.get_args(base) if typing.get_origin(base) is Literal else ()
+    if choices:
+        kind = "pick"
+    elif dt.date in typing.get_args(base):
+        kind = "date"
+    else:
+        kind = _KINDS.get(base, "many")
+    made = Knob(
+        path,
+        kind,
+        meta.title or path[-1],
+        getattr(ask, path[-1]),
+        meta.ge or 0,
+        meta.le or 0,
+        choices,
+        tuple(map(str, choices)),
+        (meta.extra_json_schema or {}).get("unit", ""),
+    )
+    return replace(made, **more)
+
+
+@dataclass(frozen=True, slots=True)
+class Fact:
+    """A fact of the side sheet, by the name of its figure."""
+
+    figure: str
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """A line of text on the side sheet. Attributes: text, by series; kind: "head", "text" or "small"."""
+
+    text: Callable[[int], str]
+    kind: str = "text"
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Listing:
+    """What is not over time, fetched as it is scrolled to.
+
+    Attributes:
+        title: what is listed.
+        columns: the headings.
+        count: the number of rows.
+        fetch: rows from a start to before a stop, as text.
+        total: what the last column adds up to, in words; empty where nothing is added up.
+    """
+
+    title: str
+    columns: tuple[str, ...]
+    count: int
+    fetch: Callable[[int, int], list[tuple[str, ...]]]
+    total: str = ""
+
+
+Item = Knob | Fact | Note
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Deck:
+    """All that one stage shows, for every series at once.
+
+    Attributes:
+        stage: its name.
+        keys: the series.
+        grid, first, columns: the time axis: the periods, the first, and how many.
+        past: columns up to the as-of.
+        flags: (series, columns) why a period is special.
+        figures: by name; the shown ones that are no facts are the rows, in this order.
+        bands, sheet, handles, listings: what is drawn, what the side sheet holds, what can be dragged.
+        title, subtitle, finding: in words, by series.
+        cautions: by series.
+        waits: whether an answer is still to come.
+    """
+
+    stage: str
+    keys: tuple[Key, ...]
+    grid: Grid
+    first: int
+    columns: int
+    past: int
+    flags: NDArray[np.uint8]
+    figures: dict[str, Figure]
+    bands: tuple[Band, ...]
+    sheet: tuple[Item, ...]
+    handles: tuple[Handle, ...]
+    listings: tuple[Listing, ...]
+    title: Callable[[int], str]
+    subtitle: Callable[[int], str]
+    finding: Callable[[int], str]
+    cautions: Callable[[int], tuple[Caution, ...]]
+    waits: bool = False
+
+    @property
+    def rows(self) -> tuple[Figure, ...]:
+        """The figures that are rows of the tide table."""
+        return tuple(each for each in self.figures.values() if each.shown and not each.fact)
+
+    def label(self, column: int) -> str:
+        """The period of a column, in full."""
+        return self.grid.label(self.first + column)
+
+
+class Draft:
+    """A deck in the making: figures are added in order and may cite each other's cells."""
+
+    def __init__(self, stage: str, sight: Sight, columns: int = 0) -> None:
+        past = sight.past
+        self.stage, self.keys, self.grid, self.first = stage, past.keys, past.grid, past.first
+        self.past = past.columns
+        self.columns = max(columns, sight.columns)
+        self.flags = _wide(sight.all("flags").astype(np.uint8), self.columns, 0)
+        self.figures: dict[str, Figure] = {}
+
+    def add(self, name: str, label: str, values: Values, explain: Explain, **more: Any) -> Figure:
+        """Add a figure; values over fewer columns than the deck has are widened with NaN."""
+        wide = values if more.get("fact") else _wide(values, self.columns, np.nan)
+        wide.flags.writeable = False
+        figure = Figure(name, label, wide, _where_known(wide, explain), **more)
+        self.figures[name] = figure
+        return figure
+
+    def borrow(self, other: Deck, name: str) -> None:
+        """Show a figure of another deck as it is, its working included."""
+        theirs = other.figures[name]
+        values = _wide(theirs.values, self.columns, np.nan)
+        self.figures[name] = replace(theirs, values=values, explain=_where_known(values, theirs.explain))
+
+    def cell(self, name: str, series: int, column: int = FACT) -> Cell:
+        """A figure of this deck as a term of a working."""
+        return _cell(self.stage, self.figures[name], series, column)
+
+    def run(self, name: str, series: int, start: int, upto: int) -> Run:
+        """A stretch of a figure of this deck, both ends included."""
+        return Run(
+            self.figures[name].values[series, start : upto + 1], Ref(self.stage, name, series, start), upto
+        )
+
+    def deck(self, **more: Any) -> Deck:
+        """The deck."""
+        empty: dict[str, Any] = {
+            "sheet": (),
+            "handles": (),
+            "listings": (),
+            "cautions": lambda series: (),
+        }
+        return Deck(
+            stage=self.stage,
+            keys=self.keys,
+            grid=self.grid,
+            first=self.first,
+            columns=self.columns,
+            past=self.past,
+            flags=self.flags,
+            figures=self.figures,
+            **(empty | more),
+        )
+
+
+def cell(deck: Deck, name: str, series: int, column: int = FACT) -> Cell:
+    """A figure of another deck as a term of a working."""
+    return _cell(deck.stage, deck.figures[name], series, column)
+
+
+def run(deck: Deck, name: str, series: int, start: int, upto: int) -> Run:
+    """A stretch of a figure of another deck, both ends included."""
+    return Run(
+        deck.figures[name].values[series, start : upto + 1], Ref(deck.stage, name, series, start), upto
+    )
+
+
+def _cell(stage: str, figure: Figure, series: int, column: int) -> Cell:
+    return Cell(float(figure.values[series, max(column, 0)]), Ref(stage, figure.name, series, column))
+
+
+def _where_known(values: Values, explain: Explain) -> Explain:
+    """No working where there is no figure."""
+
+    def how(series: int, column: int) -> Working | None:
+        return None if np.isnan(values[series, column]) else explain(series, column)
+
+    return how
+
+
+def _wide(values: Any, columns: int, blank: float) -> Any:
+    if values.shape[1] == columns:
+        return values
+    out = np.full((values.shape[0], columns), blank, values.dtype)
+    out[:, : values.shape[1]] = values
+    return out
