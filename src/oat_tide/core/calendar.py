@@ -231,8 +231,8 @@ _SPOKEN = (
 )
 
 
-def spoken_date(text: str, week_start: int = 0, year_start: int = 1) -> dt.date:
-    """The last day of what is written: 2026-03-31, 2026-03, 2026Q1, 2026-W09 or 2026.
+def spoken(text: str, week_start: int = 0, year_start: int = 1) -> tuple[dt.date, dt.date]:
+    """The first and last day of what is written: 2026-03-31, 2026-03, 2026Q1, 2026-W09 or 2026.
 
     Raises:
         ValueError: the text is none of these, or there is no such date.
@@ -243,13 +243,11 @@ def spoken_date(text: str, week_start: int = 0, year_start: int = 1) -> dt.date:
         kind = cast(Kind, name)
         grid = Grid(kind, week_start, year_start)
         year, *more = map(int, found.groups())
-        if kind == "day":
-            return dt.date(year, *more)
-        if kind == "month":
-            period = grid.period(day_number(dt.date(year, more[0], 1)))
+        if kind in ("day", "month"):
+            period = grid.period(day_number(dt.date(year, *more, *([1] if kind == "month" else []))))
         else:
             period = grid.year_first(year) + (more[0] - 1 if more else 0)
-        if grid.years([period])[0] != year and kind != "month":
-            raise ValueError(f"{text} is not a {kind} of {year}")
-        return date_of(grid.last_day(period))
+            if grid.years([period])[0] != year:
+                raise ValueError(f"{text} is no {kind} of {year}")
+        return date_of(grid.first_day(period)), date_of(grid.last_day(period))
     raise ValueError(f"{text!r} is not a date, month, quarter, week or year")

@@ -64,12 +64,12 @@ def pull(product: Product, route: str, area: str, day: dt.date) -> float:
         return 0.0
     if (product.name, route, area) == ("Oatcakes", "Wholesale", "Islands") and day >= WITHDRAWN:
         return 0.0
-    years: float = (day - FIRST).days / 365.25
+    years = (day - FIRST).days / 365.25
     month = day.month + day.day / 31
     season = 1 + product.swing * math.cos((month - product.peak - 0.5) / 6 * math.pi)
     if product.name == "Oatcakes" and day.month == 12:
         season *= 1.75
-    lines = product.level * (1 + product.growth) ** years * season
+    lines: float = product.level * (1 + product.growth) ** years * season
     lines *= ROUTES[route][0] * AREAS[area] * WEEKDAYS[route][day.weekday()]
     if route == "Online":
         lines *= 1 + 0.06 * years

@@ -27,6 +27,8 @@ _DELIMITERS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
 _MOST_COLUMNS = 2000
 _PIECE = 1 << 20
 _ROWS_AT_ONCE = 20_000
+_FEW_CELLS, _CELLS_A_BYTE = 20_000_000, 60
+"""A plan file whose lines unpack to more cells than this was made to fill the memory."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,6 +78,39 @@ def open_source(path: Path, tell: Tell = unheard) -> Source:
     form = f"{encoding}, separated by {_DELIMITERS[delimiter]}" + ("" if has_header else ", no header")
     stamp = hashlib.blake2b(path.name.encode() + data, digest_size=16).hexdigest()
     return Source(path.name, form, frame, stamp)
+
+
+def to_parquet(source: Source) -> bytes:
+    """The lines as Parquet, all text."""
+    sink = io.BytesIO()
+    source.frame.write_parquet(sink, compression="zstd")
+    return sink.getvalue()
+
+
+def from_parquet(data: bytes, file: str, name: str, form: str) -> Source:
+    """Lines kept in a plan file.
+
+    Args:
+        file: the plan file, for messages.
+        name, form: of the source that the lines were read from.
+
+    Raises:
+        Trouble: these are not lines, or too many to be honest.
+    """
+    try:
+        schema = pl.read_parquet_schema(io.BytesIO(data))
+        rows = int(pl.scan_parquet(io.BytesIO(data)).select(pl.len()).collect().item())
+        fits = list(schema)[:2] == [ROW, TORN] and set(list(schema.values())[1:]) == {pl.String}
+        if fits and rows * len(schema) > max(_FEW_CELLS, _CELLS_A_BYTE * len(data)):
+            raise Trouble(
+                f"{file}: its lines unpack to {rows:,} rows from {len(data):,} bytes. It was not opened."
+            )
+        frame = pl.read_parquet(io.BytesIO(data)) if fits and rows else None
+    except (pl.exceptions.PolarsError, OSError) as error:
+        raise Trouble(f"{file}: its sales lines cannot be read: {error}. Open another copy of it.") from error
+    if frame is None or frame[ROW].dtype != pl.Int64:
+        raise Trouble(f"{file}: what it holds are not sales lines. Open another copy of it.")
+    return Source(name, form, frame, hashlib.blake2b(data, digest_size=16).hexdigest())
 
 
 def _decoded(name: str, data: bytes) -> tuple[str, str]:

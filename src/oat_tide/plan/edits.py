@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import typing
+from collections.abc import Hashable
 from typing import Annotated, Any, cast
 
 import msgspec
@@ -50,7 +51,7 @@ def edit(where: Any, value: Any, gesture: str = "") -> Edit:
 
 
 @functools.cache
-def _hints(kind: Any) -> dict[str, Any]:
+def _hints(kind: Hashable) -> dict[str, Any]:
     return typing.get_type_hints(kind, include_extras=True)
 
 

@@ -34,7 +34,7 @@ class Intake(Part, frozen=True):
     order: Annotated[
         Literal["by evidence", "day first", "month first"], Meta(title="Dates like 05/03/2024")
     ] = "by evidence"
-    upto: Annotated[dt.date | None, Meta(title="Data to")] = None
+    upto: Annotated[dt.date | None, Meta(title="Data to", extra_json_schema=unit("last day"))] = None
 
 
 class Periods(Part, frozen=True):
@@ -70,8 +70,8 @@ class Project(Part, frozen=True):
     method: Annotated[Literal["line", "growth"], Meta(title="Method")] = "line"
     reach: Annotated[Literal["periods", "end of fiscal year"], Meta(title="Project to")] = "periods"
     horizon: Annotated[int, Meta(ge=1, le=730, title="Periods ahead", extra_json_schema=unit("periods"))] = 6
-    since: Annotated[dt.date | None, Meta(title="Fit from")] = None
-    until: Annotated[dt.date | None, Meta(title="Fit to")] = None
+    since: Annotated[dt.date | None, Meta(title="Fit from", extra_json_schema=unit("first day"))] = None
+    until: Annotated[dt.date | None, Meta(title="Fit to", extra_json_schema=unit("last day"))] = None
     mean: Annotated[bool, Meta(title="Project the mean, not the median")] = False
 
 

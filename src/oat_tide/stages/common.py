@@ -22,7 +22,9 @@ def as_of_handle(sight: Sight) -> Handle:
     def value(column: int) -> dt.date | None:
         return None if column >= sight.home else date_of(past.grid.last_day(past.first + column))
 
-    return Handle(steps(P.as_of), "as_of", past.columns - 1, 0, sight.home, value)
+    return Handle(
+        steps(P.as_of), "as_of", past.columns - 1, min(0, sight.home), sight.home, value, says="as of"
+    )
 
 
 def as_known_now(sight: Sight) -> str:

@@ -95,6 +95,8 @@ class Handle:
         lo, hi: the columns it can be dragged to.
         value: the column as a value of the plan.
         upto: for a window, the column of its newest period.
+        weights: for a window, the weight of each period, the newest first.
+        says: what it is, for people.
     """
 
     path: Steps
@@ -104,6 +106,8 @@ class Handle:
     hi: int
     value: Callable[[int], Any]
     upto: int = 0
+    weights: tuple[float, ...] = ()
+    says: str = ""
 
     def edit(self, column: int) -> Edit:
         """The edit that puts the handle on a column, or on the nearest it can reach."""

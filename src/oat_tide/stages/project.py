@@ -16,7 +16,7 @@ from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P, steps
 from oat_tide.plan.plan import Project
 from oat_tide.stages import project_words as words
-from oat_tide.stages.common import as_known_now, as_of_handle, named
+from oat_tide.stages.common import as_known_now, as_of_handle, counted, named
 from oat_tide.stages.deck import Band, Curve, Deck, Draft, Explain, Fact, Handle, Item, Note, cell, knob
 
 NAME = "project"
@@ -254,6 +254,7 @@ def _curve(d: Draft, got: Fit, ask: Project, past: int, stop: int) -> None:
     place = np.arange(d.columns)[None]
     on_line = got.line.at(got.t)
     mean = got.growth and ask.mean
+    unit = d.figures["actual"].unit
 
     def raised(series: int, column: int) -> Working:
         line = Op(
@@ -278,6 +279,7 @@ def _curve(d: Draft, got: Fit, ask: Project, past: int, stop: int) -> None:
         np.where((place >= got.start) & (place <= got.end), values, np.nan),
         raised,
         adds_up=True,
+        unit=unit,
         why_blank=lambda s, c: "It lies outside the fit span.",
     )
     d.add(
@@ -286,6 +288,7 @@ def _curve(d: Draft, got: Fit, ask: Project, past: int, stop: int) -> None:
         np.where(ahead, values, np.nan),
         raised,
         adds_up=True,
+        unit=unit,
         why_blank=lambda s, c: "Only periods after the as-of are projected.",
     )
 
@@ -342,6 +345,7 @@ def _interval(d: Draft, got: Fit, level: float, past: int) -> None:
             f"{name} % {to}",
             np.exp(value) if got.growth else value,
             edge(sign),
+            unit=d.figures["projected"].unit,
             why_blank=lambda s, c: "Only projected periods have an interval.",
         )
 
@@ -470,7 +474,7 @@ def _sheet(d: Draft, sight: Sight, ask: Project, got: Fit, horizon: int, unit: s
     median = "" if got.growth else "only a growth curve has a median apart from its mean"
     return (
         knob(P.project.method, ask, names=("straight line", "growth curve")),
-        knob(P.project.reach, ask, names=("periods ahead", "end of fiscal year")),
+        knob(P.project.reach, ask, names=("so many periods", "fiscal year end")),
         knob(P.project.horizon, ask, now=horizon, hi=2 * d.grid.cycle, unit=f"{kind}s", why_not=to_year_end),
         knob(P.project.since, ask, why_not=""),
         knob(P.project.until, ask, why_not=""),
@@ -496,16 +500,13 @@ def _handles(d: Draft, sight: Sight, got: Fit, horizon: int) -> tuple[Handle, ..
     def ends(column: int) -> Any:
         return date_of(grid.last_day(first + column)) if column < last else None
 
+    reach = steps(P.project.horizon)
+    furthest = last + 2 * grid.cycle
+    span = f"fit span, {counted(max(got.end - start + 1, 0), grid.kind)}"
+    ahead = f"{counted(horizon, grid.kind)} ahead"
     return (
         as_of_handle(sight),
-        Handle(steps(P.project.since), "fit_from", start, 0, max(got.end - 2, 0), begins),
+        Handle(steps(P.project.since), "fit_from", start, 0, max(got.end - 2, 0), begins, says=span),
         Handle(steps(P.project.until), "fit_to", got.end, min(start + 2, last), last, ends),
-        Handle(
-            steps(P.project.horizon),
-            "horizon",
-            last + horizon,
-            last + 1,
-            last + 2 * grid.cycle,
-            lambda column: column - last,
-        ),
+        Handle(reach, "horizon", last + horizon, last + 1, furthest, lambda c: c - last, says=ahead),
     )

@@ -69,16 +69,16 @@ def finding(d: Draft, got: Fit, series: int, last: int) -> str:
     if np.isnan(got.line.slope[series, 0]):
         return "no fit:\nsee the cautions"
     value = float(d.figures["projected"].values[series, last])
-    name = "growth curve" if got.growth else "straight line"
+    name = "curve" if got.growth else "line"
     period = d.grid.label(d.first + last)
     lower = next((each for each in d.figures.values() if each.name.startswith("lower_")), None)
     if lower is None:
-        return f"{name}\n{period} {significant(value)}"
+        return f"{name}: {period} {significant(value)}"
     level = lower.name.removeprefix("lower_")
     upper = d.figures[f"upper_{level}"]
     edges = [float(each.values[series, last]) for each in (lower, upper)]
     low, high = (fixed(edge, row_decimals(edges)) for edge in edges)
-    return f"{name}, {period}: {significant(value)}\n{level} %: {low} to {high}"
+    return f"{name}: {period} {significant(value)}\n{level} %: {low} to {high}"
 
 
 def cautions(

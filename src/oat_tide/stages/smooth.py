@@ -50,7 +50,7 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
 
     def weighted(series: int, column: int) -> Working:
         terms = tuple(
-            Op("*", (Given(weight, f"weight {age} back"), cell(intake, "actual", series, column - age)))
+            Op("*", (Given(weight, "weight"), cell(intake, "actual", series, column - age)))
             for age, weight in enumerate(weights)
         )
         return Op("/", (Op("+", terms), Given(sum(weights), "sum of the weights")))
@@ -75,7 +75,7 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
         ),
         sheet=(
             knob(P.smooth.window, ask, unit=f"{kind}s"),
-            knob(P.smooth.weights, ask, kind="weights", now=weights),
+            knob(P.smooth.weights, ask, kind="weights", now=weights, choices=(ask.drawn,)),
             knob(P.smooth.drawn, ask),
             Note(lambda s: "Share of wobble removed", "head"),
             Fact("rolling_calm"),
@@ -95,6 +95,8 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
                 last - 1,
                 lambda column: last - column + 1,
                 upto=last,
+                weights=weights,
+                says=f"window, {window} {kind}s",
             ),
         ),
         title=lambda s: f"{named(d.keys[s])}, smoothed over {window} {kind}s",

@@ -1,0 +1,29 @@
+"""Make the demo files anew: python -m oat_tide.demo.make."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from oat_tide.demo import mill, plan_path, sales_path
+from oat_tide.documents import open_document, save_document
+from oat_tide.plan.edits import P, edit
+from oat_tide.session import Session
+
+
+def make_plan(sales: Path) -> Session:
+    """The demo plan: oat drink on the north shore, a year's span of everything else left as found."""
+    session = open_document(sales).session
+    session.do(edit(P.title, "Mill plan 2026"))
+    session.do(edit(P.where, (("product", "Oat drink"), ("area", "North shore"))))
+    return session
+
+
+def main() -> None:
+    """Write the sales lines and the plan beside this file."""
+    print(f"{mill.write(sales_path()):,} lines in {sales_path().name}")
+    save_document(make_plan(sales_path()), "history", plan_path())
+    print(plan_path().name)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,63 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import importlib
+import os
+import signal
+import sys
+import threading
+from pathlib import Path
+
+from PyQt6.QtCore import QLocale, QTimer
+from PyQt6.QtWidgets import QApplication
+
+from oat_tide.core.numerals import set_marks
+from oat_tide.core.trouble import Trouble
+from oat_tide.desk import palette
+from oat_tide.desk.faults import catch_all, start_log
+from oat_tide.desk.window import Window
+
+
+def has_display() -> bool:
+    """Whether there is a screen to open a window on."""
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def application() -> QApplication:
+    """The application, dressed in the scheme and the number marks of the desktop."""
+    found = QApplication.instance()
+    if isinstance(found, QApplication):
+        return found
+    made = QApplication(sys.argv[:1])
+    made.setApplicationName("oat-tide")
+    made.setApplicationDisplayName("Oat Tide")
+    made.setStyle("Fusion")
+    locale = QLocale.system()
+    set_marks(locale.decimalPoint(), locale.groupSeparator())
+    palette.use(palette.system_is_dark())
+    return made
+
+
+def run(path: Path | None) -> int:
+    """Open the window, on a file if one is given; returns the exit code."""
+    if not has_display() and not os.environ.get("QT_QPA_PLATFORM"):
+        raise Trouble(
+            "there is no display to open a window on. "
+            "Use oat-tide project, or oat-tide demo --folder FOLDER, which need none."
+        )
+    made = application()
+    start_log()
+    window = Window()
+    catch_all(window)
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    window.show()
+    if path is not None:
+        window.open(path)
+    QTimer.singleShot(0, warm_up)
+    return made.exec()
+
+
+def warm_up() -> None:
+    """Load what projections need beside the window, so that its first use does not hold it up."""
+    threading.Thread(target=importlib.import_module, args=("scipy.special",), daemon=True).start()

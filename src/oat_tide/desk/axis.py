@@ -1,0 +1,122 @@
+"""The strip of periods between the bands and the tide table."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QWidget
+
+from oat_tide.core.calendar import Grid
+from oat_tide.desk.bands import paint_hover
+from oat_tide.desk.palette import font, palette
+from oat_tide.desk.scale import GUTTER, TimeScale
+from oat_tide.stages.deck import Deck
+
+
+class AxisStrip(QWidget):
+    """The periods by name, the years at their starts, and the hovered period in full."""
+
+    def __init__(self, scale: TimeScale) -> None:
+        super().__init__()
+        self.scale = scale
+        self.deck: Deck | None = None
+        self.moved_back = False
+        self.setFixedHeight(34)
+        scale.moved.connect(self.update)
+        scale.pointed.connect(self.update)
+
+    def show_deck(self, deck: Deck, moved_back: bool) -> None:
+        """Name the periods of a deck."""
+        self.deck, self.moved_back = deck, moved_back
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.deck is None:
+            return
+        painter, colors = QPainter(self), palette()
+        if self.moved_back:
+            painter.fillRect(self.rect(), colors.color("caution"))
+        painter.fillRect(QRectF(8, 0, self.width() - 16, 1.4), colors.color("ink"))
+        painter.setFont(font(11))
+        self._pointed(painter)
+        painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
+        paint_hover(painter, self.scale, self.height())
+        self._years(painter)
+        self._periods(painter)
+
+    def _pointed(self, painter: QPainter) -> None:
+        """At the left end: the hovered period in full."""
+        assert self.deck is not None
+        if self.scale.hovered < 0:
+            return
+        painter.setPen(palette().color("ink"))
+        painter.setFont(font(11, bold=True))
+        name = self.deck.label(self.scale.hovered)
+        painter.drawText(
+            QRectF(8, 2, GUTTER - 18, 30), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name
+        )
+        painter.setFont(font(11))
+
+    def _years(self, painter: QPainter) -> None:
+        assert self.deck is not None
+        grid, start = self.deck.grid, self.deck.first
+        first, stop = self.scale.visible()
+        if grid.kind == "year" or stop <= first:
+            return
+        years = range(int(grid.years([start + first])[0]), int(grid.years([start + stop - 1])[0]) + 1)
+        painter.setFont(font(11, bold=True))
+        room = painter.fontMetrics().horizontalAdvance(grid.year_label(years[0])) + 8
+        last_x = -1e9
+        for year in years:
+            edge = self.scale.edge(grid.year_first(year) - start)
+            if edge >= GUTTER:
+                painter.fillRect(QRectF(edge, 0, 1, self.height()), palette().color("faint"))
+            x = max(edge, GUTTER) + 3
+            following = self.scale.edge(grid.year_first(year + 1) - start)
+            if following - x >= room and x - last_x >= room:
+                painter.setPen(palette().color("ink"))
+                painter.drawText(
+                    QRectF(x, 17, room, 16), Qt.AlignmentFlag.AlignVCenter, grid.year_label(year)
+                )
+                last_x = x
+
+    def _periods(self, painter: QPainter) -> None:
+        assert self.deck is not None
+        grid, first = self.deck.grid, self.deck.first
+        start, stop = self.scale.visible()
+        painter.setFont(font(11))
+        painter.setPen(palette().color("quiet"))
+        room = 3 if self.scale.step >= 30 else 1
+        wide = painter.fontMetrics().horizontalAdvance(_widest(grid, room)) + 4
+        if self.scale.step < wide and grid.kind in ("day", "week"):
+            self._months(painter)
+            return
+        every = max(1, -(-wide // max(int(self.scale.step), 1)))
+        for column in range(start - start % every, stop, every):
+            place = QRectF(self.scale.x(column) - 30, 2, 60, 15)
+            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, grid.short(first + column, room))
+
+    def _months(self, painter: QPainter) -> None:
+        """Months where days or weeks are too narrow for their own names."""
+        assert self.deck is not None
+        months, grid = Grid("month"), self.deck.grid
+        start, stop = self.scale.visible()
+        if stop <= start:
+            return
+        days = grid.first_day(self.deck.first + start), grid.first_day(self.deck.first + stop - 1)
+        spread = months.period(days[1]) - months.period(days[0]) + 1
+        each = (self.scale.edge(stop) - self.scale.edge(start)) / spread
+        room = 3 if each >= 30 else 1
+        if each < 11:
+            return
+        for month in range(months.period(days[0]), months.period(days[1]) + 1):
+            x = self.scale.edge(grid.period(months.first_day(month)) - self.deck.first)
+            place = QRectF(x, 2, each, 15)
+            if place.left() >= GUTTER - 4:
+                painter.drawText(place, Qt.AlignmentFlag.AlignCenter, months.short(month, room))
+
+
+def _widest(grid: Grid, room: int) -> str:
+    return {"day": "30", "week": "52", "month": "Mar" if room == 3 else "M", "quarter": "Q4"}.get(
+        grid.kind, "2026"
+    )

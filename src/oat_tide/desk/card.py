@@ -1,0 +1,336 @@
+"""The working card: how a figure came about, and the way down to the sales lines."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from html import escape
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from oat_tide.core.numerals import row_decimals, trimmed
+from oat_tide.core.working import FACT, Cell, Given, Leaf, Lines, Ref, Run, Working, in_numbers, leaves, spell
+from oat_tide.desk.palette import palette
+from oat_tide.session import Session
+from oat_tide.stages.deck import Deck, Figure, Listing
+
+_LOW, _TALL = 122, 232
+_MOST_LINKS = 24
+Target = Ref | Run | Lines
+
+
+class LinesModel(QAbstractTableModel):
+    """A Listing for a table view; rows are fetched as they come in sight."""
+
+    def __init__(self, listing: Listing) -> None:
+        super().__init__()
+        self.listing = listing
+        self._page = (-1, -1)
+        self._rows: list[tuple[str, ...]] = []
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else self.listing.count
+
+    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self.listing.columns)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        last = index.column() == len(self.listing.columns) - 1
+        if role == Qt.ItemDataRole.TextAlignmentRole and last and self.listing.total:
+            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        if role != Qt.ItemDataRole.DisplayRole:
+            return None
+        start = index.row() // 200 * 200
+        if self._page[0] != start:
+            self._page = (start, start + 200)
+            self._rows = self.listing.fetch(*self._page)
+        return self._rows[index.row() - start][index.column()]
+
+    def headerData(
+        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
+    ) -> object:
+        if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
+            return self.listing.columns[section]
+        return None
+
+
+class LinesView(QTableView):
+    """A listing as a table that can be scrolled and copied from."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setShowGrid(False)
+        self.setTabKeyNavigation(False)
+        self.verticalHeader().setVisible(False)  # type: ignore[union-attr]
+        self.verticalHeader().setDefaultSectionSize(20)  # type: ignore[union-attr]
+        header = self.horizontalHeader()
+        assert header is not None
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+        header.setStretchLastSection(True)
+
+    def take(self, listing: Listing) -> None:
+        """Show a listing."""
+        self.setModel(LinesModel(listing))
+        self.setAccessibleName(listing.title)
+        self.resizeColumnsToContents()
+
+
+class WorkingCard(QFrame):
+    """Shows a working while a figure is pointed at, keeps it when it is clicked, and follows its terms.
+
+    Attributes:
+        at_rest: the figure that is shown while none is pointed at.
+        trail: what was followed to get here, the figure first.
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.session: Session | None = None
+        self.at_rest: Ref | None = None
+        self.trail: list[Target] = []
+        self._links: list[Target] = []
+        self._text = ""
+        self.title, self.words, self.numbers, self.follow = QLabel(), QLabel(), QLabel(), QLabel()
+        self.lines = LinesView()
+        self.back = _link("‹ Back", "Back to the working that this was followed from")
+        self.copy = _link("Copy working", "Copy the working as text")
+        self._lay_out()
+        self.clear()
+
+    def _lay_out(self) -> None:
+        self.title.setObjectName("cardtitle")
+        self.words.setObjectName("quiet")
+        self.numbers.setObjectName("numbers")
+        for label in (self.words, self.numbers, self.follow):
+            label.setWordWrap(True)
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        for label in (self.title, self.words, self.numbers):
+            label.setTextFormat(Qt.TextFormat.PlainText)
+        self.numbers.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.follow.setTextFormat(Qt.TextFormat.RichText)
+        self.follow.setTextInteractionFlags(
+            Qt.TextInteractionFlag.LinksAccessibleByMouse | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
+        )
+        self.follow.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.follow.setAccessibleName("Terms of the working")
+        self.follow.linkActivated.connect(self._followed)
+        self.back.clicked.connect(self._go_back)
+        self.copy.clicked.connect(self._copied)
+        head = QHBoxLayout()
+        head.addWidget(self.title, 1)
+        head.addWidget(self.back)
+        head.addWidget(self.copy)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(12, 6, 12, 6)
+        box.setSpacing(3)
+        box.addLayout(head)
+        for widget in (self.words, self.numbers, self.follow):
+            box.addWidget(widget)
+        box.addWidget(self.lines, 1)
+        box.addStretch()
+
+    def clear(self) -> None:
+        """Nothing is pointed at: the card shows the figure it rests on."""
+        self.trail = []
+        if self.session is not None and self.at_rest is not None:
+            deck = self.session.deck(self.at_rest.stage)
+            self._show_ref(self.at_rest, deck, deck.figures[self.at_rest.figure])
+        else:
+            self._fill("Every figure shows its working", "", "Point at a figure in the table to see it.")
+
+    @property
+    def pinned(self) -> Ref | None:
+        """The figure that is kept, None when the card follows the pointer."""
+        return self.trail[0] if self.trail and isinstance(self.trail[0], Ref) else None
+
+    def peek(self, deck: Deck, figure: Figure | None, series: int, column: int) -> None:
+        """Show the working of what is pointed at, unless one is kept."""
+        if self.trail:
+            return
+        if figure is None:
+            self.clear()
+        else:
+            self._show_ref(Ref(deck.stage, figure.name, series, column), deck, figure)
+
+    def keep(self, ref: Ref) -> None:
+        """Keep a figure's working here."""
+        self.trail = [ref]
+        self.refresh()
+
+    def release(self) -> None:
+        """Follow the pointer again."""
+        self.clear()
+
+    def refresh(self) -> None:
+        """Show the end of the trail as it is now."""
+        if not self.trail or self.session is None:
+            self.clear()
+            return
+        target = self.trail[-1]
+        if isinstance(target, Ref):
+            deck = self.session.deck(target.stage)
+            if target.figure not in deck.figures or target.column >= deck.columns:
+                self.clear()
+                return
+            self._show_ref(target, deck, deck.figures[target.figure])
+        elif isinstance(target, Run):
+            self._show_run(target)
+        else:
+            self._show_lines(target)
+
+    def _show_ref(self, ref: Ref, deck: Deck, figure: Figure) -> None:
+        working = figure.explain(ref.series, max(ref.column, 0))
+        name = self._name(ref)
+        if working is None:
+            why = figure.why_blank(ref.series, ref.column) or "There is no figure here."
+            self._fill(f"{name}: no figure", "", why)
+            return
+        decimals = min(row_decimals(figure.values[ref.series].tolist()), 6)
+        more = 0 if _whole(figure, ref.series) else 4
+        numbers, result = in_numbers(working, decimals + more, self._run_name)
+        unit = f" {figure.unit}" if figure.unit else ""
+        words = spell(working, self._leaf_name)
+        self._fill(f"{name} = {result}{unit}", words, f"{numbers} = {result}", list(_targets(working)))
+
+    def _show_run(self, run: Run) -> None:
+        assert self.session is not None
+        refs = [
+            Ref(run.ref.stage, run.ref.figure, run.ref.series, column)
+            for column in range(run.ref.column, run.upto + 1)
+        ]
+        known = [ref for ref, value in zip(refs, run.values, strict=True) if value == value]
+        shown = ", ".join(trimmed(float(value), 6) for value in run.values[:40] if value == value)
+        rest = len(known) - 40
+        self._fill(self._run_name(run), "", shown + (f" and {rest:,} more" if rest > 0 else ""), list(known))
+
+    def _show_lines(self, found: Lines) -> None:
+        assert self.session is not None
+        listing = self.session.lines(found)
+        self._fill(f"{listing.title}: {listing.count:,}, together {listing.total}", "", "")
+        self.lines.take(listing)
+        self.lines.setVisible(True)
+        self.setFixedHeight(_TALL)
+
+    def _fill(self, title: str, words: str, numbers: str, links: list[Target] | None = None) -> None:
+        self._links = links or []
+        self._text = "\n".join(part for part in (title, words, numbers) if part)
+        self.title.setText(title)
+        self.words.setText(_cut(words, 330))
+        self.numbers.setText(_cut(numbers, 420))
+        self.follow.setText(self._link_text())
+        self.words.setVisible(bool(words))
+        self.numbers.setVisible(bool(numbers))
+        self.follow.setVisible(bool(self._links))
+        self.lines.setVisible(False)
+        self.back.setVisible(len(self.trail) > 1)
+        self.copy.setVisible(bool(self._links) or bool(self.trail))
+        self.setFixedHeight(_LOW)
+        self.setAccessibleName(f"Working: {title}")
+        self.setAccessibleDescription(numbers)
+
+    def _link_text(self) -> str:
+        color = palette().kelp
+        links = [
+            f'<a href="{place}" style="color:{color}; text-decoration:none">{escape(self._target_name(target))}</a>'
+            for place, target in enumerate(self._links[:_MOST_LINKS])
+        ]
+        more = f" … {len(self._links) - _MOST_LINKS:,} more" if len(self._links) > _MOST_LINKS else ""
+        return "Follow: " + " · ".join(links) + more
+
+    def _followed(self, link: str) -> None:
+        self.follow_term(int(link))
+
+    def follow_term(self, place: int) -> None:
+        """Follow a term, by its place among those named."""
+        if not self.trail:
+            return
+        self.trail.append(self._links[place])
+        self.refresh()
+
+    def _go_back(self) -> None:
+        self.trail.pop()
+        self.refresh()
+
+    def _copied(self) -> None:
+        clipboard = QGuiApplication.clipboard()
+        if clipboard:
+            clipboard.setText(self._text)
+
+    def _name(self, ref: Ref) -> str:
+        assert self.session is not None
+        deck = self.session.deck(ref.stage)
+        label = deck.figures[ref.figure].label
+        return label if ref.column == FACT else f"{label}, {deck.label(ref.column)}"
+
+    def _run_name(self, run: Run) -> str:
+        assert self.session is not None
+        deck = self.session.deck(run.ref.stage)
+        label, first, last = (
+            deck.figures[run.ref.figure].label,
+            deck.label(run.ref.column),
+            deck.label(run.upto),
+        )
+        return f"{label}, {first} – {last}"
+
+    def _leaf_name(self, leaf: Leaf) -> str:
+        if isinstance(leaf, Given):
+            return leaf.why or trimmed(leaf.value, 6)
+        if isinstance(leaf, Cell):
+            return self._name(leaf.ref)
+        return self._target_name(leaf)
+
+    def _target_name(self, target: Target) -> str:
+        if isinstance(target, Lines):
+            return f"the {target.count:,} sales lines" if target.count != 1 else "the sales line"
+        return self._run_name(target) if isinstance(target, Run) else self._name(target)
+
+
+def _targets(working: Working) -> Iterator[Target]:
+    """What the terms of a working lead to, each once."""
+    seen: set[object] = set()
+    for leaf in leaves(working):
+        target = leaf.ref if isinstance(leaf, Cell) else leaf
+        if isinstance(target, Given):
+            continue
+        mark = (target.ref, target.upto) if isinstance(target, Run) else target
+        if mark not in seen:
+            seen.add(mark)
+            yield target
+
+
+def _whole(figure: Figure, series: int) -> bool:
+    values = figure.values[series]
+    return bool((values == values.round())[~(values != values)].all())
+
+
+def _cut(text: str, most: int) -> str:
+    return text if len(text) <= most else text[: most - 1] + "…"
+
+
+def _link(text: str, says: str) -> QPushButton:
+    button = QPushButton(text)
+    button.setObjectName("link")
+    button.setAccessibleName(says)
+    button.setCursor(Qt.CursorShape.PointingHandCursor)
+    return button
+
+
+def rule() -> QWidget:
+    """A thin line across."""
+    line = QFrame()
+    line.setObjectName("rule")
+    line.setFixedHeight(1)
+    return line

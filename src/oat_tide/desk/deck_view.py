@@ -1,0 +1,201 @@
+"""The middle of the window: title, bands, axis, tide table, working card and listings of one deck."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from oat_tide.core.working import Ref
+from oat_tide.desk.axis import AxisStrip
+from oat_tide.desk.bands import BandView
+from oat_tide.desk.card import LinesView, WorkingCard
+from oat_tide.desk.scale import GUTTER, MARGIN, USUAL, TimeScale
+from oat_tide.desk.tide import TideTable
+from oat_tide.session import Session
+from oat_tide.stages.deck import Deck
+
+_LISTING = 168
+_FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns")
+
+
+class DeckView(QWidget):
+    """Attributes:
+    scale: the one time axis.
+
+    Signals:
+        edited: (Edit) a handle is dragged.
+        rested: a drag has ended.
+    """
+
+    edited = pyqtSignal(object)
+    rested = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("centre")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.scale = TimeScale()
+        self.title, self.subtitle = QLabel(), QLabel()
+        self.title.setObjectName("title")
+        self.subtitle.setObjectName("subtitle")
+        for label in (self.title, self.subtitle):
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
+        self.tide, self.card = TideTable(self.scale), WorkingCard()
+        self.listing_title, self.listing = QLabel(), LinesView()
+        self.listing_title.setObjectName("cardtitle")
+        self.listing_title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.rows_button = QPushButton("Rows ⌄")
+        self.rows_button.setObjectName("link")
+        self.rows_button.setAccessibleName("Choose the rows of the tide table")
+        self.rows_menu = QMenu(self)
+        self.rows_button.setMenu(self.rows_menu)
+        self.deck: Deck | None = None
+        self.series = 0
+        self._grid_kind = ""
+        self._lay_out()
+        self._connect()
+
+    def _lay_out(self) -> None:
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 10, 0, 10)
+        box.setSpacing(0)
+        head = QHBoxLayout()
+        head.setContentsMargins(18, 0, 18, 0)
+        words = QVBoxLayout()
+        words.setSpacing(1)
+        words.addWidget(self.title)
+        words.addWidget(self.subtitle)
+        head.addLayout(words, 1)
+        head.addWidget(self.rows_button, 0, Qt.AlignmentFlag.AlignBottom)
+        box.addLayout(head)
+        box.addSpacing(4)
+        box.addWidget(self.bands, 1)
+        box.addWidget(self.axis)
+        box.addWidget(self.tide)
+        box.addSpacing(8)
+        inset = QVBoxLayout()
+        inset.setContentsMargins(14, 0, 14, 0)
+        inset.setSpacing(8)
+        inset.addWidget(self.listing_title)
+        inset.addWidget(self.listing)
+        inset.addWidget(self.card)
+        self.listing.setFixedHeight(_LISTING)
+        box.addLayout(inset)
+
+    def _connect(self) -> None:
+        self.bands.edited.connect(self.edited)
+        self.bands.rested.connect(self.rested)
+        self.tide.hovered.connect(self._peek)
+        self.tide.chosen.connect(self._keep)
+
+    def show_session(self, session: Session, stage: str) -> None:
+        """Show the deck of a stage."""
+        deck = session.deck(stage)
+        self._keep_place(deck)
+        self.deck = deck
+        self.card.session = session
+        self.card.at_rest = self._at_rest(deck)
+        self.title.setText(deck.title(self.series))
+        self.subtitle.setText(deck.subtitle(self.series))
+        self.subtitle.setToolTip(deck.subtitle(self.series))
+        self.tide.show_deck(deck, self.series)
+        self.bands.show_deck(deck, self.series)
+        self.axis.show_deck(deck, session.moved_back)
+        self._show_listing(deck)
+        self.card.refresh()
+        self.tide.pinned = self.card.pinned
+
+    def _keep_place(self, deck: Deck) -> None:
+        """Another kind of period keeps the place on the axis; the first deck opens on the latest periods."""
+        old, mark = self.deck, f"{deck.grid}"
+        if old is None or mark == self._grid_kind:
+            self.scale.fit(deck.columns)
+            if old is None:
+                self._open_on_latest(deck)
+        else:
+            last = old.grid.first_day(old.first + round(self.scale.start + self.scale.count))
+            self.scale.fit(deck.columns)
+            self._open_on_latest(deck)
+            self.scale.look(deck.grid.period(last) - deck.first - self.scale.count, self.scale.count)
+        self._grid_kind = mark
+
+    def _open_on_latest(self, deck: Deck) -> None:
+        """About eighteen periods, or as many as have room for their figures."""
+        self.tide.show_deck(deck, self.series)
+        room = (self.scale.width - GUTTER - MARGIN) // max(self.tide.room, 1)
+        count = float(min(USUAL, max(room, 6), max(deck.columns, 1)))
+        self.scale.look(deck.columns - count, count)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.scale.resize(self.width())
+        if self.deck and not self.scale.settled:
+            self._open_on_latest(self.deck)
+
+    def _at_rest(self, deck: Deck) -> Ref | None:
+        """The figure whose working is shown while none is pointed at: the latest of what the stage is for."""
+        curves = {curve.role: curve.figure for band in deck.bands for curve in band.curves}
+        name = next((curves[role] for role in _FOREMOST if role in curves), None)
+        known = np.flatnonzero(~np.isnan(deck.figures[name].values[self.series])) if name else ()
+        return Ref(deck.stage, str(name), self.series, int(known[-1])) if len(known) else None
+
+    def _show_listing(self, deck: Deck) -> None:
+        for widget in (self.listing, self.listing_title):
+            widget.setVisible(bool(deck.listings))
+        if deck.listings:
+            listing = deck.listings[0]
+            self.listing_title.setText(listing.title)
+            if self.listing.model() is None or self.listing.model().listing is not listing:  # type: ignore[union-attr]
+                self.listing.take(listing)
+        self.rows_menu.clear()
+        for row in deck.rows:
+            name = f"{deck.stage}.{row.name}"
+            action = self.rows_menu.addAction(row.label)
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(name not in self.tide.hidden_rows)
+            action.toggled.connect(lambda on, name=name: self._choose_row(name, on))
+
+    def _choose_row(self, name: str, shown: bool) -> None:
+        (self.tide.hidden_rows.discard if shown else self.tide.hidden_rows.add)(name)
+        if self.deck:
+            self.tide.show_deck(self.deck, self.series)
+
+    def _peek(self, figure: object, column: int) -> None:
+        if self.deck:
+            self.card.peek(self.deck, figure, self.series, column)  # type: ignore[arg-type]
+
+    def _keep(self, figure: object, column: int) -> None:
+        if self.deck:
+            self.keep(Ref(self.deck.stage, figure.name, self.series, column))  # type: ignore[attr-defined]
+
+    def keep(self, ref: Ref) -> None:
+        """Keep a figure's working on the card; the same one again lets it go."""
+        if self.card.pinned == ref and len(self.card.trail) == 1:
+            self.release()
+            return
+        self.card.keep(ref)
+        self.tide.pinned = ref
+        self.tide.update()
+
+    def release(self) -> None:
+        """Let the kept working go."""
+        self.card.release()
+        self.tide.pinned = None
+        self.tide.update()
+
+    def point_at(self, ref: Ref | None) -> None:
+        """Show the working of a fact that is pointed at."""
+        if self.deck and ref is None:
+            self.card.peek(self.deck, None, self.series, -1)
+        elif self.deck and ref is not None:
+            self.card.peek(self.deck, self.deck.figures.get(ref.figure), ref.series, ref.column)
+
+    def dress(self) -> None:
+        """Take the colours of the palette."""
+        self.bands.dress()
+        for widget in (self.axis, self.tide):
+            widget.update()

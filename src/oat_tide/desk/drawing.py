@@ -1,0 +1,156 @@
+"""How each role is drawn, and the thinning of long curves to what pixels can show."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPen
+
+from oat_tide.core.panel import PART, Values
+from oat_tide.desk.palette import palette
+from oat_tide.stages.deck import Curve, Deck
+
+MOST_DOTS = 130
+"""Above so many columns in sight dots would run into one another and are left out."""
+_DENSE = 400
+
+
+@dataclass(frozen=True, slots=True)
+class Style:
+    """Attributes: color, of the palette; width, in pixels; line; dots, whether periods have one."""
+
+    color: str
+    width: float
+    line: Qt.PenStyle = Qt.PenStyle.SolidLine
+    dots: bool = False
+
+
+STYLES: dict[str, Style] = {
+    "actual": Style("ink", 1.0, dots=True),
+    "columns": Style("ink", 1.0),
+    "smoothed": Style("kelp", 2.0),
+    "weighted": Style("kelp", 2.0, Qt.PenStyle.DashLine),
+    "fitted": Style("heather", 1.5, Qt.PenStyle.DotLine),
+    "projected": Style("heather", 2.6),
+    "interval": Style("heather", 0.0),
+}
+
+
+def pen(style: Style, dense: bool) -> QPen:
+    """The pen of a style; long curves get a plain thin one, which paints many times faster."""
+    if dense:
+        return pg.mkPen(palette().color(style.color), width=1.0)
+    return pg.mkPen(palette().color(style.color), width=style.width, style=style.line)
+
+
+def thin(values: Values, first: int, pixels: int) -> tuple[Values, Values]:
+    """Points that paint like the whole curve: the lowest and highest of each pixel.
+
+    Args:
+        values: (columns,) of a stretch.
+        first: the column of the first value.
+        pixels: the width that the stretch is painted on.
+
+    Returns:
+        x and y; unchanged where there are no more than two values a pixel.
+    """
+    group = len(values) // max(pixels, 1)
+    if group < 2:
+        return np.arange(first, first + len(values), dtype=float), values
+    whole = len(values) // group * group
+    parts = values[:whole].reshape(-1, group)
+    y = np.column_stack((np.fmin.reduce(parts, axis=1), np.fmax.reduce(parts, axis=1))).ravel()
+    x = np.repeat(np.arange(first, first + whole, group) + group / 2, 2)
+    rest = np.arange(first + whole, first + len(values), dtype=float)
+    return np.concatenate((x, rest)), np.concatenate((y, values[whole:]))
+
+
+class Drawn:
+    """One curve of a band: the items that paint it, kept from deck to deck."""
+
+    def __init__(self, plot: pg.PlotItem, curve: Curve) -> None:
+        self.plot, self.curve = plot, curve
+        self.style = STYLES[curve.role]
+        self.line = pg.PlotCurveItem(antialias=False)
+        self.line.setSegmentedLineMode("on")
+        self.other = pg.PlotCurveItem()
+        self.items: list[pg.GraphicsObject] = [self.line]
+        self.fill: pg.FillBetweenItem | None = None
+        self.dots: pg.ScatterPlotItem | None = None
+        if curve.role == "interval":
+            self.fill = pg.FillBetweenItem(self.line, self.other, brush=self._shade())
+            self.items += [self.other, self.fill]
+        if self.style.dots:
+            self.dots = pg.ScatterPlotItem(pxMode=True, antialias=True)
+            self.items.append(self.dots)
+        for item in self.items:
+            plot.addItem(item, ignoreBounds=True)
+
+    def _shade(self) -> pg.QtGui.QBrush:
+        return pg.mkBrush(palette().color(self.style.color, 46))
+
+    def remove(self) -> None:
+        """Take the items off the plot."""
+        for item in self.items:
+            self.plot.removeItem(item)
+
+    def show(self, deck: Deck, series: int, first: int, stop: int, pixels: int) -> None:
+        """Paint a stretch of columns, from `first` to before `stop`."""
+        values = deck.figures[self.curve.figure].values[series, first:stop]
+        dense = stop - first > _DENSE
+        # A part period is a dot of its own: no line leads from whole periods to it.
+        whole = np.where(deck.flags[series, first:stop] & PART, np.nan, values) if self.style.dots else values
+        x, y = thin(whole, first, pixels)
+        if self.curve.role == "columns":
+            self._columns(x, y)
+        elif self.fill is not None:
+            self._interval(deck, series, first, stop, pixels)
+        else:
+            self.line.setData(x, y, connect="finite", pen=pen(self.style, dense))
+        if self.dots is not None:
+            few = stop - first <= MOST_DOTS
+            self._dots(values if few else values[:0], deck.flags[series, first:stop], first)
+
+    def _columns(self, x: Values, y: Values) -> None:
+        """Standing bars as one filled outline: many bars cost no more than a curve."""
+        half = 0.38 if len(x) < 2 or x[1] - x[0] >= 1 else 0.5
+        known = ~np.isnan(y)
+        x, y = x[known], y[known]
+        edges = np.repeat(x, 4) + np.tile((-half, -half, half, half), len(x))
+        heights = np.column_stack((0 * y, y, y, 0 * y)).ravel()
+        color = palette().color(self.style.color, 200)
+        self.line.setData(edges, heights, pen=pg.mkPen(None), fillLevel=0, brush=pg.mkBrush(color))
+
+    def _interval(self, deck: Deck, series: int, first: int, stop: int, pixels: int) -> None:
+        lower = deck.figures[self.curve.figure].values[series, first:stop]
+        upper = deck.figures[self.curve.upto].values[series, first:stop]
+        known = ~np.isnan(lower)
+        x = np.arange(first, stop, dtype=float)[known]
+        step = max(1, len(x) // max(pixels, 1))
+        self.line.setData(x[::step], lower[known][::step], pen=pg.mkPen(None))
+        self.other.setData(x[::step], upper[known][::step], pen=pg.mkPen(None))
+        assert self.fill is not None
+        self.fill.setBrush(self._shade())
+
+    def _dots(self, values: Values, flags: np.ndarray, first: int) -> None:
+        assert self.dots is not None
+        known = ~np.isnan(values)
+        part = (flags[: len(values)][known] & PART) > 0
+        color, paper = palette().color(self.style.color), palette().color("paper")
+        filled, hollow = pg.mkBrush(color), pg.mkBrush(paper)
+        brushes = [hollow if each else filled for each in part]
+        x = np.arange(first, first + len(values))[known]
+        self.dots.setData(x=x, y=values[known], size=7, pen=pg.mkPen(color, width=1.2), brush=brushes)
+
+    def extent(self, deck: Deck, series: int, first: int, stop: int) -> tuple[float, float]:
+        """The lowest and highest value in sight; NaN where there is none."""
+        names = [self.curve.figure, *([self.curve.upto] if self.curve.upto else [])]
+        values = np.concatenate([deck.figures[name].values[series, first:stop] for name in names])
+        values = values[~np.isnan(values)]
+        if not values.size:
+            return np.nan, np.nan
+        low, high = float(values.min()), float(values.max())
+        return (min(low, 0.0), max(high, 0.0)) if self.curve.role == "columns" else (low, high)

@@ -1,0 +1,119 @@
+"""The one time axis: where each column stands, for charts, axis and tide table alike."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+GUTTER = 178
+"""Pixels left of the first column: row labels and read-out, or the value axis."""
+MARGIN = 18
+"""Pixels right of the last column."""
+FEWEST = 4.0
+USUAL = 18
+
+
+class TimeScale(QObject):
+    """Column c fills the stretch from c to c + 1; its point stands in the middle.
+
+    Attributes:
+        columns: how many there are.
+        start: the left end of what is in sight, in columns; may be a fraction.
+        count: how many columns are in sight.
+        width: of the widgets that share the scale, in pixels.
+        hovered: the column under the pointer or the cursor, -1 for none.
+        settled: whether the user has chosen what is in sight, so that no other size of window changes it.
+
+    Signals:
+        moved: another stretch is in sight.
+        pointed: another column is hovered.
+    """
+
+    moved = pyqtSignal()
+    pointed = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.columns, self.start, self.count = 0, 0.0, float(USUAL)
+        self.width, self.hovered, self.settled = 800, -1, False
+
+    @property
+    def step(self) -> float:
+        """Pixels a column."""
+        return max(self.width - GUTTER - MARGIN, 1) / self.count
+
+    def x(self, column: float) -> float:
+        """The pixel of the middle of a column."""
+        return GUTTER + (column + 0.5 - self.start) * self.step
+
+    def edge(self, column: float) -> float:
+        """The pixel of the left edge of a column."""
+        return GUTTER + (column - self.start) * self.step
+
+    def column(self, x: float) -> int:
+        """The column at a pixel; may lie outside the columns there are."""
+        return math.floor(self.place(x))
+
+    def place(self, x: float) -> float:
+        """The place of a pixel in columns, with a fraction."""
+        return (x - GUTTER) / self.step + self.start
+
+    def visible(self) -> tuple[int, int]:
+        """The first column in sight and the one after the last."""
+        first = max(int(self.start), 0)
+        return first, min(int(self.start + self.count + 0.999), self.columns)
+
+    def resize(self, width: int) -> None:
+        """Fit the same columns into another width."""
+        if width != self.width:
+            self.width = width
+            self.moved.emit()
+
+    def fit(self, columns: int) -> None:
+        """Take another number of columns; a view that reached the end goes on reaching it."""
+        if columns == self.columns:
+            return
+        at_end = self.start + self.count >= self.columns - 0.01
+        self.columns = columns
+        self.look(columns - self.count if at_end else self.start, self.count)
+
+    def look(self, start: float, count: float) -> None:
+        """Bring a stretch in sight, as near as there are columns for it."""
+        count = min(max(count, FEWEST), max(self.columns, FEWEST))
+        start = min(max(start, 0.0), max(self.columns - count, 0.0))
+        if (start, count) != (self.start, self.count):
+            self.start, self.count = start, count
+            self.moved.emit()
+
+    def zoom(self, factor: float, around: float) -> None:
+        """Show `factor` times as many columns; the one at the pixel `around` keeps its place."""
+        self.settled = True
+        place = self.place(around)
+        share = (around - GUTTER) / max(self.width - GUTTER - MARGIN, 1)
+        count = min(max(self.count * factor, FEWEST), max(self.columns, FEWEST))
+        self.look(place - share * count, count)
+
+    def pan(self, by: float) -> None:
+        """Move on by columns."""
+        self.settled = True
+        self.look(self.start + by, self.count)
+
+    def all(self) -> None:
+        """Bring every column in sight."""
+        self.settled = True
+        self.look(0.0, float(self.columns))
+
+    def reveal(self, column: int) -> None:
+        """Move just far enough to show a column."""
+        if column < self.start:
+            self.look(float(column), self.count)
+        elif column + 1 > self.start + self.count:
+            self.look(column + 1 - self.count, self.count)
+
+    def point(self, column: int) -> None:
+        """Hover a column; outside the columns there are it is none."""
+        column = column if 0 <= column < self.columns else -1
+        if column != self.hovered:
+            self.hovered = column
+            self.pointed.emit()

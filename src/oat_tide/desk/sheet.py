@@ -1,0 +1,221 @@
+"""The side sheet: knobs, facts and cautions of the deck in sight."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from oat_tide.core.numerals import fixed, significant
+from oat_tide.core.working import FACT, Ref
+from oat_tide.desk.knobs import KnobWidget, widget_for
+from oat_tide.stages.deck import Caution, Deck, Fact, Figure, Item, Knob, Note
+
+WIDTH = 276
+
+
+class FactRow(QWidget):
+    """A fact with its figure; pointed at or focused it shows its working, clicked it keeps it.
+
+    Signals:
+        pointed: (Figure) or (None).
+        chosen: (Figure).
+    """
+
+    pointed = pyqtSignal(object)
+    chosen = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.figure: Figure | None = None
+        self.name, self.value = QLabel(), QLabel()
+        self.value.setAlignment(Qt.AlignmentFlag.AlignRight)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 1, 0, 1)
+        row.addWidget(self.name, 1)
+        row.addWidget(self.value)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def fill(self, figure: Figure, series: int) -> None:
+        """Show a fact."""
+        self.figure = figure
+        self.name.setText(figure.label)
+        self.value.setText(fact_text(figure, series))
+        self.setAccessibleName(f"{figure.label}: {self.value.text() or 'no figure'}")
+
+    def enterEvent(self, event: QEnterEvent | None) -> None:
+        self.pointed.emit(self.figure)
+
+    def leaveEvent(self, event: object) -> None:
+        self.pointed.emit(None)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.chosen.emit(self.figure)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.chosen.emit(self.figure)
+        else:
+            super().keyPressEvent(event)
+
+
+def fact_text(figure: Figure, series: int) -> str:
+    """A fact as it is written: whole where it is, else to four significant figures."""
+    value = float(figure.values[series, 0])
+    if value != value:
+        return "–"
+    if figure.unit == "%":
+        return f"{fixed(value, 1, plus=figure.signed)} %"
+    if value == round(value):
+        return fixed(value, 0, plus=figure.signed)
+    return significant(value, 4, plus=figure.signed)
+
+
+class SideSheet(QScrollArea):
+    """Signals:
+    edited: (Edit).
+    rested: a turning has ended.
+    troubled: (str).
+    pointed, chosen: (Ref) or (None), of a fact.
+    """
+
+    edited = pyqtSignal(object)
+    rested = pyqtSignal()
+    troubled = pyqtSignal(str)
+    pointed = pyqtSignal(object)
+    chosen = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("sheet")
+        self.setFixedWidth(WIDTH)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setAccessibleName("Side sheet")
+        self._shape: object = None
+        self._parts: list[tuple[Item, QWidget]] = []
+        self._cautions = QVBoxLayout()
+        self._said: tuple[Caution, ...] = ()
+        self._deck: Deck | None = None
+        self._series = 0
+
+    def show_deck(self, deck: Deck, series: int, title: str) -> None:
+        """Show a deck; the widgets are kept while the items are of the same kinds."""
+        self._deck, self._series = deck, series
+        shape = (title, tuple(_shape(item) for item in deck.sheet))
+        if shape != self._shape:
+            self._shape = shape
+            self._build(deck, title)
+        for (_, widget), item in zip(self._parts, deck.sheet, strict=True):
+            self._fill(widget, item)
+        self._show_cautions(deck.cautions(series))
+
+    def knob(self, path: tuple[str, ...]) -> KnobWidget:
+        """The control of a field."""
+        return next(w for _, w in self._parts if isinstance(w, KnobWidget) and w.knob.path == path)
+
+    def fact(self, name: str) -> FactRow:
+        """The row of a fact."""
+        return next(
+            w for _, w in self._parts if isinstance(w, FactRow) and w.figure and w.figure.name == name
+        )
+
+    def _build(self, deck: Deck, title: str) -> None:
+        inner = QWidget()
+        inner.setObjectName("sheet")
+        box = QVBoxLayout(inner)
+        box.setContentsMargins(16, 12, 16, 12)
+        box.setSpacing(5)
+        head = QLabel(title)
+        head.setObjectName("stagename")
+        box.addWidget(head)
+        self._parts = []
+        for item in deck.sheet:
+            widget = self._make(item)
+            if isinstance(item, Note) and item.kind == "head":
+                box.addSpacing(7)
+            box.addWidget(widget)
+            self._parts.append((item, widget))
+        self._cautions = QVBoxLayout()
+        self._cautions.setSpacing(6)
+        self._said = ()
+        box.addSpacing(6)
+        box.addLayout(self._cautions)
+        box.addStretch()
+        self.setWidget(inner)
+
+    def _make(self, item: Item) -> QWidget:
+        if isinstance(item, Knob):
+            knob = widget_for(item)
+            knob.edited.connect(self.edited)
+            knob.rested.connect(self.rested)
+            knob.troubled.connect(self.troubled)
+            return knob
+        if isinstance(item, Fact):
+            row = FactRow()
+            row.pointed.connect(lambda figure: self.pointed.emit(self._ref(figure)))
+            row.chosen.connect(lambda figure: self.chosen.emit(self._ref(figure)))
+            return row
+        label = QLabel()
+        label.setObjectName({"head": "head2", "small": "quiet"}.get(item.kind, ""))
+        label.setWordWrap(True)
+        return label
+
+    def _ref(self, figure: Figure | None) -> Ref | None:
+        if figure is None or self._deck is None:
+            return None
+        return Ref(self._deck.stage, figure.name, self._series, FACT)
+
+    def _fill(self, widget: QWidget, item: Item) -> None:
+        assert self._deck is not None
+        if isinstance(item, Knob):
+            assert isinstance(widget, KnobWidget)
+            widget.fill(item)
+        elif isinstance(item, Fact):
+            assert isinstance(widget, FactRow)
+            widget.fill(self._deck.figures[item.figure], self._series)
+        else:
+            assert isinstance(widget, QLabel)
+            widget.setText(item.text(self._series))
+
+    def _show_cautions(self, cautions: tuple[Caution, ...]) -> None:
+        if cautions == self._said:
+            return
+        self._said = cautions
+        while (taken := self._cautions.takeAt(0)) is not None:
+            widget = taken.widget()
+            if widget:
+                widget.hide()
+                widget.deleteLater()
+        for caution in cautions:
+            self._cautions.addWidget(self._caution(caution))
+
+    def _caution(self, caution: Caution) -> QWidget:
+        frame = QFrame()
+        frame.setObjectName("caution")
+        box = QVBoxLayout(frame)
+        box.setContentsMargins(10, 7, 10, 7)
+        text = QLabel(caution.text)
+        text.setWordWrap(True)
+        box.addWidget(text)
+        if caution.way_out is not None:
+            button = QPushButton(f"{caution.way_out_text} ›")
+            button.setObjectName("link")
+            button.clicked.connect(lambda: self.edited.emit(caution.way_out))
+            box.addWidget(button)
+        if caution.evidence:
+            button = QPushButton("Show the working ›")
+            button.setObjectName("link")
+            button.clicked.connect(lambda: self.chosen.emit(caution.evidence[0]))
+            box.addWidget(button)
+        return frame
+
+
+def _shape(item: Item) -> object:
+    """What decides which widget an item needs."""
+    if isinstance(item, Knob):
+        return item.path, item.kind, item.title, item.choices if item.kind != "weights" else (), item.names
+    return (item.kind,) if isinstance(item, Note) else type(item)

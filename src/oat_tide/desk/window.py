@@ -1,0 +1,485 @@
+"""The main window: one plan, seen stage by stage."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QInputDialog,
+    QMainWindow,
+    QMenu,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from oat_tide.core.calendar import Kind
+from oat_tide.core.trouble import Tell, Trouble
+from oat_tide.core.working import Ref
+from oat_tide.desk import palette
+from oat_tide.desk.deck_view import DeckView
+from oat_tide.desk.faults import log_fault
+from oat_tide.desk.header import Header
+from oat_tide.desk.jobs import Job
+from oat_tide.desk.late import Late
+from oat_tide.desk.rail import Rail
+from oat_tide.desk.sheet import SideSheet
+from oat_tide.desk.strip import Strip
+from oat_tide.desk.welcome import Welcome
+from oat_tide.documents import Document, open_document, save_document
+from oat_tide.plan.container import SUFFIX, write_whole
+from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.plan import Plan
+from oat_tide.session import Session
+from oat_tide.stages import STAGES
+
+_SLOW = 300
+"""Milliseconds of work after which progress is shown."""
+_AFTER_PAINT = 90
+_SALES = "Sales files and plans (*.csv *.tsv *.txt *.oattide);;All files (*)"
+
+
+class Window(QMainWindow):
+    """Attributes:
+    session: the open plan with its data, or None.
+    path: the plan file it is kept in, or None.
+    stage: the stage in sight.
+    job: work going on off this thread, or None.
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.session: Session | None = None
+        self.path: Path | None = None
+        self.stage = next(iter(STAGES))
+        self.job: Job | None = None
+        self._saved: Plan | None = None
+        self._leaving = False
+        self.late = Late()
+        self.late.arrived.connect(self.refresh)
+        self.late.failed.connect(self.fault)
+        self._findings = QTimer(self)
+        self._findings.setSingleShot(True)
+        self._findings.timeout.connect(self._show_findings)
+        self._slow = QTimer(self)
+        self._slow.setSingleShot(True)
+        self.plan_menu, self.publish_menu = QMenu(self), QMenu(self)
+        self._actions()
+        self._lay_out()
+        self._connect()
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.show_nothing()
+
+    def _lay_out(self) -> None:
+        self.header = Header(self.plan_menu, self.publish_menu)
+        self.strip, self.rail = Strip(), Rail()
+        self.deck, self.sheet, self.welcome = DeckView(), SideSheet(), Welcome()
+        work = QWidget()
+        row = QHBoxLayout(work)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        for widget, stretch in ((self.rail, 0), (self.deck, 1), (self.sheet, 0)):
+            row.addWidget(widget, stretch)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(self.welcome)
+        self.pages.addWidget(work)
+        whole = QWidget()
+        box = QVBoxLayout(whole)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        for widget, stretch in ((self.header, 0), (self.strip, 0), (self.pages, 1)):
+            box.addWidget(widget, stretch)
+        self.setCentralWidget(whole)
+
+    def _connect(self) -> None:
+        self.header.kind_chosen.connect(self.choose_kind)
+        self.header.places_chosen.connect(lambda pairs: self.do(edit(P.where, pairs)))
+        self.header.stepped.connect(self.step_as_of)
+        self.header.sent_home.connect(self.bring_home)
+        self.rail.chosen.connect(self.show_stage)
+        for part in (self.deck, self.sheet):
+            part.edited.connect(self.do)
+            part.rested.connect(self._rested)
+        self.sheet.troubled.connect(self.strip.say)
+        self.sheet.pointed.connect(self.deck.point_at)
+        self.sheet.chosen.connect(self._keep_fact)
+        self.welcome.opening.connect(self.ask_open)
+        self.welcome.demo.connect(self.open_demo)
+
+    def _actions(self) -> None:
+        keys = QKeySequence.StandardKey
+        self.act_open = self._action(self.plan_menu, "Open a sales file or plan…", self.ask_open, keys.Open)
+        self._action(self.plan_menu, "Open the demo plan", self.open_demo)
+        self.plan_menu.addSeparator()
+        self.act_save = self._action(self.plan_menu, "Save", self.save, keys.Save)
+        self.act_save_as = self._action(self.plan_menu, "Save as…", self.save_as, "Ctrl+Shift+S")
+        self.act_rename = self._action(self.plan_menu, "Rename the plan…", self.rename)
+        self.plan_menu.addSeparator()
+        self.act_undo = self._action(self.plan_menu, "Undo", self.undo, keys.Undo)
+        self.act_redo = self._action(self.plan_menu, "Redo", self.redo, "Ctrl+Shift+Z", "Ctrl+Y")
+        self.plan_menu.addSeparator()
+        self._action(self.plan_menu, "Light or dark", self.switch_scheme)
+        self._action(self.plan_menu, "Close the window", self.close, keys.Quit)
+        self.act_export = self._action(
+            self.publish_menu, "Figures of this view as CSV…", self.publish_csv, "Ctrl+E"
+        )
+        self._hidden("Home", self.bring_home)
+        self._hidden("Ctrl+Left", lambda: self.step_as_of(-1))
+        self._hidden("Ctrl+Right", lambda: self.step_as_of(1))
+        self._hidden("Ctrl+0", lambda: self.deck.scale.all())
+        self._hidden("Escape", self._escape)
+        for place, name in enumerate(STAGES, 1):
+            self._hidden(f"Ctrl+{place}", lambda name=name: self.show_stage(name))
+
+    def _action(self, menu: QMenu, text: str, act: Callable[[], Any], *keys: Any) -> QAction:
+        action = QAction(text, self)
+        action.setShortcuts([QKeySequence(key) for key in keys])
+        action.triggered.connect(lambda: act())
+        menu.addAction(action)
+        self.addAction(action)
+        return action
+
+    def _hidden(self, keys: str, act: Callable[[], Any]) -> None:
+        action = QAction(self)
+        action.setShortcut(QKeySequence(keys))
+        action.triggered.connect(lambda: act())
+        self.addAction(action)
+
+    # What is shown
+
+    def show_nothing(self) -> None:
+        """No plan is open."""
+        self.pages.setCurrentIndex(0)
+        self.header.show_nothing()
+        for action in (self.act_save, self.act_save_as, self.act_rename, self.act_undo, self.act_redo):
+            action.setEnabled(False)
+        self.act_export.setEnabled(False)
+        self.setWindowTitle("Oat Tide")
+
+    def show_document(self, document: Document) -> None:
+        """Show a plan that has been opened."""
+        self.session, self.path = document.session, document.path
+        self.session.late = self.late
+        self._saved = self.session.plan if document.path else None
+        self.deck.release()
+        self.deck.deck = None
+        self.pages.setCurrentIndex(1)
+        self.show_stage(document.stage)
+
+    def show_stage(self, name: str) -> None:
+        """Bring a stage in sight."""
+        if self.session is None:
+            return
+        self.stage = name
+        self.rail.show_stage(name)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the plan as it is: first the stage in sight, after the paint the findings of the others."""
+        if self.session is None:
+            return
+        if not self.session.ready:
+            self._prepare()
+            return
+        self.deck.show_session(self.session, self.stage)
+        self.header.show_session(self.session, self.saved_words)
+        deck = self.session.deck(self.stage)
+        self.sheet.show_deck(deck, 0, STAGES[self.stage].title)
+        self.rail.show_finding(self.stage, deck.finding(0))
+        self._show_actions()
+        self._findings.start(_AFTER_PAINT)
+
+    def _show_findings(self) -> None:
+        if self.session is None or not self.session.ready:
+            return
+        for name in STAGES:
+            self.rail.show_finding(name, self.session.deck(name).finding(0))
+
+    def _show_actions(self) -> None:
+        assert self.session is not None
+        history = self.session.history
+        self.act_undo.setEnabled(bool(history.back))
+        self.act_redo.setEnabled(bool(history.ahead))
+        self.act_undo.setText(f"Undo {history.back[-1].change}" if history.back else "Undo")
+        self.act_redo.setText(f"Redo {history.ahead[0].change}" if history.ahead else "Redo")
+        for action in (self.act_save, self.act_save_as, self.act_rename, self.act_export):
+            action.setEnabled(True)
+        self.setWindowTitle(f"{self.session.plan.title} – Oat Tide")
+
+    @property
+    def changed(self) -> bool:
+        """Whether the plan differs from what is saved."""
+        return self.session is not None and self.session.plan != self._saved
+
+    @property
+    def saved_words(self) -> str:
+        """ "saved", "changed" or "not saved yet"."""
+        if self._saved is None:
+            return "not saved yet"
+        return "changed" if self.changed else "saved"
+
+    # Edits
+
+    def do(self, change: Edit) -> None:
+        """Make a change of the plan; one that does not fit is refused in words."""
+        if self.session is None or self.job is not None:
+            return
+        try:
+            self.session.do(change)
+        except Trouble as trouble:
+            self.strip.say(str(trouble))
+        self.refresh()
+
+    def _rested(self) -> None:
+        if self.session is not None:
+            self.session.rest()
+
+    def undo(self) -> None:
+        """Take the last step back."""
+        if self.session is not None and self.job is None:
+            self.session.undo()
+            self.refresh()
+
+    def redo(self) -> None:
+        """Make the step again that was undone."""
+        if self.session is not None and self.job is None:
+            self.session.redo()
+            self.refresh()
+
+    def choose_kind(self, kind: Kind) -> None:
+        """Total by another kind of period."""
+        self.do(edit(P.periods.kind, kind))
+
+    def step_as_of(self, periods: int) -> None:
+        """Move the as-of by periods."""
+        if self.session is not None and self.session.ready:
+            self.do(edit(P.as_of, self.session.as_of_at(self.session.as_of + periods)))
+
+    def bring_home(self) -> None:
+        """Bring the as-of home."""
+        self.do(edit(P.as_of, None))
+
+    def rename(self) -> None:
+        """Ask for another title."""
+        if self.session is None:
+            return
+        title, given = QInputDialog.getText(self, "Rename the plan", "Title", text=self.session.plan.title)
+        if given and title.strip():
+            self.do(edit(P.title, title.strip()))
+
+    def _keep_fact(self, ref: Ref | None) -> None:
+        if ref is not None:
+            self.deck.keep(ref)
+
+    def _escape(self) -> None:
+        if self.strip.isVisible() and self.job is None:
+            self.strip.clear()
+        else:
+            self.deck.release()
+
+    def switch_scheme(self) -> None:
+        """From light to dark, or back."""
+        palette.use(dark=palette.palette() is palette.LIGHT)
+        self.deck.dress()
+        self.refresh()
+
+    # Files
+
+    def ask_open(self) -> None:
+        """Ask which file to open."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a sales file or plan", "", _SALES)
+        if name:
+            self.open(Path(name))
+
+    def open_demo(self) -> None:
+        """Open the demo plan."""
+        from oat_tide.demo import plan_path
+
+        self.open(plan_path())
+
+    def open(self, path: Path) -> None:
+        """Open a file; a changed plan is first offered to be saved."""
+        if self.job is not None:
+            return
+        if self.changed and self._saved is not None:
+            self.strip.say(
+                f"{self.session.plan.title if self.session else ''} has changes that are not saved.",
+                (("Save first", lambda: self.save(lambda: self._open(path))),
+                 ("Open without saving", lambda: self._open(path))),
+            )  # fmt: skip
+            return
+        self._open(path)
+
+    def _open(self, path: Path) -> None:
+        self._run(f"Reading {path.name}", lambda tell: open_document(path, tell), self.show_document)
+
+    def _prepare(self) -> None:
+        """Read and total anew what an edit asks for; when that fails, the edit is taken back."""
+        session = self.session
+        assert session is not None
+
+        def failed(error: Exception) -> None:
+            session.undo()
+            self.report(error)
+            self.refresh()
+
+        def stopped() -> None:
+            session.undo()
+            self.refresh()
+
+        self._run("Reading the lines anew", session.prepare, lambda _: self.refresh(), failed, stopped)
+
+    def save(self, then: Callable[[], Any] = lambda: None) -> None:
+        """Save the plan in its file, asking for one where it has none."""
+        if self.path is None or self._is_demo(self.path):
+            self.save_as(then)
+        else:
+            self._save(self.path, then)
+
+    @staticmethod
+    def _is_demo(path: Path) -> bool:
+        from oat_tide.demo import plan_path
+
+        return path == plan_path()
+
+    def save_as(self, then: Callable[[], Any] = lambda: None) -> None:
+        """Ask for a file and save the plan in it."""
+        if self.session is None:
+            return
+        start = str(Path.home() / f"{self.session.plan.title.replace('/', '-')}{SUFFIX}")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the plan", start, f"Plans (*{SUFFIX})")
+        if name:
+            path = Path(name)
+            self._save(path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX), then)
+
+    def _save(self, path: Path, then: Callable[[], Any]) -> None:
+        session, stage = self.session, self.stage
+        assert session is not None
+        plan = session.plan
+
+        def saved(_: object) -> None:
+            self.path, self._saved = path, plan
+            self.refresh()
+            then()
+
+        self._run(f"Saving {path.name}", lambda tell: save_document(session, stage, path), saved)
+
+    def publish_csv(self) -> None:
+        """Write the figures in sight as CSV; with the as-of moved back it asks first."""
+        if self.session is None:
+            return
+        if not self.session.moved_back:
+            self._publish_csv()
+            return
+        label = self.session.grid.label(self.session.as_of)
+        self.strip.say(
+            f"The as-of line stands on {label}: these figures are what would have been said then.",
+            ((f"Publish as of {label}", self._publish_csv), ("Bring it home first", self._publish_home)),
+        )
+
+    def _publish_home(self) -> None:
+        self.bring_home()
+        self._publish_csv()
+
+    def _publish_csv(self) -> None:
+        from oat_tide.publish.tables import view_csv
+
+        session, stage = self.session, self.stage
+        assert session is not None
+        start = str(Path.home() / f"{session.plan.title} {stage}.csv".replace("/", "-"))
+        name, _ = QFileDialog.getSaveFileName(self, "Write the figures", start, "Tables (*.csv)")
+        if not name:
+            return
+        path, text = Path(name), view_csv(session, stage)
+
+        def write(tell: Tell) -> None:
+            write_whole(path, lambda file: file.write_text(text, encoding="utf-8"))
+
+        self._run(
+            f"Writing {path.name}", write, lambda _: self.strip.say(f"{path.name} is written.", calm=True)
+        )
+
+    # Work off this thread, and what goes wrong
+
+    def _run(
+        self, words: str, work: Callable[[Tell], Any], done: Callable[[Any], Any],
+        failed: Callable[[Exception], Any] | None = None, stopped: Callable[[], Any] = lambda: None,
+    ) -> None:  # fmt: skip
+        if self.job is not None:
+            return
+        job = self.job = Job(work, self)
+
+        def ended() -> None:
+            self._slow.stop()
+            self.job = None
+            if self.strip.bar.isVisible():
+                self.strip.clear()
+
+        def after(act: Callable[[Any], Any]) -> Callable[[Any], None]:
+            def go(answer: Any) -> None:
+                ended()
+                act(answer)
+
+            return go
+
+        def stop() -> None:
+            job.stop()
+            ended()
+            stopped()
+
+        job.told.connect(self.strip.progress)
+        job.done.connect(after(done))
+        job.failed.connect(after(failed or self.report))
+        job.ended.connect(job.deleteLater)
+        self._slow = QTimer(self)
+        self._slow.setSingleShot(True)
+        self._slow.timeout.connect(lambda: self.strip.show_progress(words, stop))
+        self._slow.start(_SLOW)
+        job.start()
+
+    def report(self, error: Exception) -> None:
+        """Say what the user can mend; log what nobody expected."""
+        if isinstance(error, Trouble):
+            self.strip.say(str(error))
+        else:
+            self.fault(error)
+
+    def fault(self, error: BaseException) -> None:
+        """Log an unexpected error and keep the plan safe in a file of its own."""
+        self.strip.say(log_fault(error, self.session, self.stage))
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        assert event is not None
+        if self.changed and self._saved is not None and not self._leaving:
+            event.ignore()
+            self.strip.say(
+                f"{self.session.plan.title if self.session else ''} has changes that are not saved.",
+                (("Save and close", lambda: self.save(self._leave)), ("Close without saving", self._leave)),
+            )
+            return
+        if self.job is not None:
+            self.job.stop()
+        self.late.close()
+        event.accept()
+
+    def _leave(self) -> None:
+        self._leaving = True
+        self.close()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event and data and data.hasUrls():
+            event.setDropAction(Qt.DropAction.CopyAction)
+            event.accept()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if data and data.urls():
+            self.open(Path(data.urls()[0].toLocalFile()))

@@ -1,0 +1,1 @@
+"""Figures on their way out: tables of what a view shows."""
