@@ -28,12 +28,25 @@ def at_once(function: Callable[..., Any], *args: Any) -> Any:
     return function(*args)
 
 
-@dataclass(frozen=True, eq=False)
-class Prepared:
-    """What must be read and totalled before any stage can be shown."""
+@dataclass(frozen=True, eq=False, slots=True)
+class Standing:
+    """What the plan at hand stands on, reckoned once for each plan.
 
+    Attributes:
+        plan: the plan.
+        sales, panel: the lines understood, and every series by period.
+        home, as_of: the last complete period, and the one that the as-of stands on.
+        sight: what the stages see.
+        decks: those that have been asked for.
+    """
+
+    plan: Plan
     sales: sales.Sales
     panel: Panel
+    home: int
+    as_of: int
+    sight: Sight
+    decks: dict[str, Deck]
 
 
 class Session:
@@ -51,6 +64,7 @@ class Session:
         self._sales: dict[Intake, sales.Sales] = {}
         self._panels: dict[tuple[Intake, Grid], Panel] = {}
         self._decks: dict[str, tuple[Any, Deck]] = {}
+        self._stands: Standing | None = None
 
     @property
     def plan(self) -> Plan:
@@ -92,11 +106,24 @@ class Session:
         panel = self._panels.get((ask, grid)) or sales.panel(read, grid)
         self._sales[ask], self._panels[ask, grid] = read, panel
 
-    def _prepared(self) -> Prepared:
+    def _standing(self) -> Standing:
+        plan = self.plan
+        if self._stands is not None and self._stands.plan is plan:
+            return self._stands
         if not self.ready:
             self.prepare()
-        read = self._sales[self.plan.intake]
-        return Prepared(read, self._panels[self.plan.intake, self._grid(read)])
+        read = self._sales[plan.intake]
+        panel = self._panels[plan.intake, self._grid(read)]
+
+        def whole(day: int) -> int:
+            return last_complete(panel.grid, day, expected_weekdays(read.reading.selling, day))
+
+        home = whole(read.reading.upto)
+        asked = home if plan.as_of is None else min(whole(day_number(plan.as_of)), home)
+        as_of = max(asked, min(panel.first, home))
+        where = None if self.every else plan.key(read.reading.dimensions)
+        self._stands = Standing(plan, read, panel, home, as_of, sight(panel, where, as_of, home), {})
+        return self._stands
 
     def _grid(self, read: sales.Sales) -> Grid:
         asked = self.plan.periods
@@ -106,12 +133,12 @@ class Session:
     @property
     def reading(self) -> Reading:
         """What was made of the source."""
-        return self._prepared().sales.reading
+        return self._standing().sales.reading
 
     @property
     def panel(self) -> Panel:
         """Every series by period."""
-        return self._prepared().panel
+        return self._standing().panel
 
     @property
     def grid(self) -> Grid:
@@ -131,18 +158,12 @@ class Session:
     @property
     def home(self) -> int:
         """The period that the as-of stands on when it is not moved: the last complete one."""
-        return self._last_complete(self.reading.upto)
+        return self._standing().home
 
     @property
     def as_of(self) -> int:
         """The period that the as-of stands on."""
-        asked = self.plan.as_of
-        if asked is None:
-            return self.home
-        return max(min(self._last_complete(day_number(asked)), self.home), min(self.panel.first, self.home))
-
-    def _last_complete(self, day: int) -> int:
-        return last_complete(self.grid, day, expected_weekdays(self.reading.selling, day))
+        return self._standing().as_of
 
     @property
     def moved_back(self) -> bool:
@@ -156,21 +177,21 @@ class Session:
 
     def sight(self) -> Sight:
         """What the stages see."""
-        where = None if self.every else self.plan.key(self.reading.dimensions)
-        return sight(self.panel, where, self.as_of, self.home)
+        return self._standing().sight
 
     def deck(self, name: str) -> Deck:
         """The deck of a stage; made again only when what it rests on has changed."""
+        stands = self._standing()
+        if name in stands.decks:
+            return stands.decks[name]
         stage = STAGES[name]
         needs = tuple(self.reading if need == READING else self.deck(need) for need in stage.needs)
-        ask = getattr(self.plan, name, None)
-        rests_on = (self.sight(), ask, needs)
+        rests_on = (stands.sight, getattr(stands.plan, name, None), needs)
         kept = self._decks.get(name)
-        if kept and kept[0] == rests_on:
-            return kept[1]
-        deck = stage.make(*rests_on, self.late)
+        deck = kept[1] if kept and kept[0] == rests_on else stage.make(*rests_on, self.late)
         if not deck.waits:
             self._decks[name] = rests_on, deck
+            stands.decks[name] = deck
         return deck
 
     def figure(self, ref: Ref) -> Figure:
@@ -183,7 +204,7 @@ class Session:
 
     def lines(self, found: Lines) -> Listing:
         """The sales lines behind a figure."""
-        read = self._prepared().sales
+        read = self._standing().sales
         frame = sales.lines_of(read, self.grid, found.key, found.period)
         names = read.keys
         total = trimmed(float((frame["value"] * read.scale).round().sum()) / read.scale, 6)

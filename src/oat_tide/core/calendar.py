@@ -8,6 +8,7 @@ plain. A period always knows its year: no month is ever grouped without it.
 from __future__ import annotations
 
 import datetime as dt
+import functools
 import re
 from dataclasses import dataclass
 from typing import Literal, cast, get_args
@@ -103,11 +104,11 @@ class Grid:
 
     def period(self, day: int) -> int:
         """The period that holds the day."""
-        return int(self.at([day])[0])
+        return _period(self, day)
 
     def first_day(self, period: int) -> int:
         """The first day of the period."""
-        return int(self.first_days([period])[0])
+        return _first_day(self, period)
 
     def last_day(self, period: int) -> int:
         """The last day of the period."""
@@ -177,6 +178,16 @@ class Grid:
         if self.kind == "week":
             return str(place)
         return f"Q{place}" if self.kind == "quarter" else self.year_label(int(self.years([period])[0]))
+
+
+@functools.lru_cache(1 << 16)
+def _period(grid: Grid, day: int) -> int:
+    return int(grid.at([day])[0])
+
+
+@functools.lru_cache(1 << 16)
+def _first_day(grid: Grid, period: int) -> int:
+    return int(grid.first_days([period])[0])
 
 
 def complete(grid: Grid, period: int, upto: int, expected: Weekdays = EVERY_WEEKDAY) -> bool:

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+
+import numpy as np
+from numpy.typing import NDArray
 
 MINUS = "\N{MINUS SIGN}"
 _marks = {"decimal": ".", "group": ","}
+_swap = str.maketrans({",": ",", ".": "."})
 
 
 def set_marks(decimal: str, group: str) -> None:
     """Choose the decimal and the grouping mark; done once, when a program starts."""
     _marks.update(decimal=decimal, group=group)
+    _swap.update(str.maketrans({",": group, ".": decimal}))
 
 
 def fixed(value: float, decimals: int = 0, *, plus: bool = False) -> str:
@@ -23,8 +27,7 @@ def fixed(value: float, decimals: int = 0, *, plus: bool = False) -> str:
     digits = f"{abs(value):,.{decimals}f}"
     zero = not digits.strip("0.,")
     sign = "" if zero else MINUS if value < 0 else "+" if plus else ""
-    swapped = {",": _marks["group"], ".": _marks["decimal"]}
-    return sign + "".join(swapped.get(mark, mark) for mark in digits)
+    return sign + digits.translate(_swap)
 
 
 def significant(value: float, digits: int = 4, *, plus: bool = False) -> str:
@@ -46,10 +49,11 @@ def trimmed(value: float, decimals: int) -> str:
     return text.rstrip("0").rstrip(mark) if decimals and mark in text else text
 
 
-def row_decimals(values: Iterable[float], digits: int = 4) -> int:
+def row_decimals(values: NDArray[np.float64], digits: int = 4) -> int:
     """The decimals that suit a whole row: none for whole numbers, else what the largest value needs."""
-    known = [abs(v) for v in values if math.isfinite(v)]
-    largest = max(known, default=0.0)
-    if largest == 0 or all(v == int(v) for v in known):
+    largest = float(np.fmax.reduce(np.abs(values), axis=None, initial=0.0))
+    if largest == 0 or math.isinf(largest):
         return 0
-    return min(max(0, digits - 1 - exponent(largest, digits)), 6)
+    decimals = min(max(0, digits - 1 - exponent(largest, digits)), 6)
+    known = values[~np.isnan(values)] if decimals else values[:0]
+    return 0 if bool((known == np.floor(known)).all()) else decimals

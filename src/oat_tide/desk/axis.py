@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.calendar import Grid
@@ -21,7 +21,10 @@ class AxisStrip(QWidget):
         self.scale = scale
         self.deck: Deck | None = None
         self.moved_back = False
+        self._kept: QPixmap | None = None
+        self._kept_for: object = None
         self.setFixedHeight(34)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         scale.moved.connect(self.update)
         scale.pointed.connect(self.update)
 
@@ -33,16 +36,32 @@ class AxisStrip(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if self.deck is None:
             return
-        painter, colors = QPainter(self), palette()
-        if self.moved_back:
-            painter.fillRect(self.rect(), colors.color("caution"))
-        painter.fillRect(QRectF(8, 0, self.width() - 16, 1.4), colors.color("ink"))
-        painter.setFont(font(11))
+        painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._names())
         self._pointed(painter)
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
         paint_hover(painter, self.scale, self.height())
-        self._years(painter)
-        self._periods(painter)
+
+    def _names(self) -> QPixmap:
+        """The strip without what is pointed at; painted anew only when what it shows has changed."""
+        assert self.deck is not None
+        scale, deck, ratio = self.scale, self.deck, self.devicePixelRatioF()
+        showing = (
+            scale.start, scale.count, self.width(), ratio, deck.grid, deck.first, deck.columns, self.moved_back,
+            palette(),
+        )  # fmt: skip
+        if self._kept is None or self._kept_for != showing:
+            self._kept_for = showing
+            self._kept = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+            self._kept.setDevicePixelRatio(ratio)
+            self._kept.fill(palette().color("caution" if self.moved_back else "paper"))
+            painter = QPainter(self._kept)
+            painter.fillRect(QRectF(8, 0, self.width() - 16, 1.4), palette().color("ink"))
+            painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
+            self._years(painter)
+            self._periods(painter)
+            painter.end()
+        return self._kept
 
     def _pointed(self, painter: QPainter) -> None:
         """At the left end: the hovered period in full."""
@@ -55,7 +74,6 @@ class AxisStrip(QWidget):
         painter.drawText(
             QRectF(8, 2, GUTTER - 18, 30), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name
         )
-        painter.setFont(font(11))
 
     def _years(self, painter: QPainter) -> None:
         assert self.deck is not None

@@ -67,11 +67,20 @@ class _Plot(pg.PlotWidget):
         self.setFrameShape(self.Shape.NoFrame)
         self.drawn: list[Drawn] = []
         self.band: Band | None = None
+        self.sees: object = None
 
     def dress(self) -> None:
         """Take the colours of the palette."""
         self.setBackground(palette().color("paper"))
         self.values.dress()
+
+    def look(self, across: tuple[float, float], up: tuple[float, float]) -> None:
+        """Bring a rectangle of columns and values in sight."""
+        if self.sees != (across, up):
+            self.sees = across, up
+            self.getPlotItem().getViewBox().setRange(
+                xRange=across, yRange=up, padding=0, disableAutoRange=True
+            )
 
     def take(self, band: Band) -> None:
         """Paint another band; the items are kept when only its figures have changed."""
@@ -140,12 +149,9 @@ class BandView(QWidget):
         stop = min(stop, self.deck.columns)
         pixels = self.width() - GUTTER - MARGIN
         ranges = self._ranges(first, stop)
+        across = self.scale.start - 0.5, self.scale.start + self.scale.count - 0.5
         for plot, band in zip(self.plots, self.deck.bands, strict=False):
-            view = plot.getPlotItem().getViewBox()
-            view.setRange(
-                xRange=(self.scale.start - 0.5, self.scale.start + self.scale.count - 0.5),
-                yRange=ranges[band.scale], padding=0, disableAutoRange=True,
-            )  # fmt: skip
+            plot.look(across, ranges[band.scale])
             for drawn in plot.drawn:
                 drawn.show(self.deck, self.series, first, stop, pixels)
         self.over.update()
@@ -296,17 +302,21 @@ class _Overlay(QWidget):
         first, stop = self.scale.visible()
         for plot, band in zip(self.bands.plots, deck.bands, strict=False):
             for curve in band.curves:
+                if not curve.label:
+                    continue
                 values = deck.figures[curve.figure].values[self.bands.series, first : min(stop, deck.columns)]
                 part = deck.flags[self.bands.series, first : min(stop, deck.columns)] & PART > 0
                 known = np.flatnonzero(~np.isnan(values) & ~(part & STYLES[curve.role].dots))
-                if not curve.label or not known.size:
+                if not known.size:
                     continue
                 width = painter.fontMetrics().horizontalAdvance(curve.label) + 6
-                x = min(self.scale.x(first + int(known[-1])) + 7, self.width() - width - 2)
+                end = self.scale.x(first + int(known[-1]))
+                beside = end - width + 4 if curve.role == "fitted" else end + 7
+                x = min(beside, self.width() - width - 2)
                 y = self.bands.y(plot, float(values[known[-1]]))
                 place = _free(QRectF(x, y - 16, width, 14), taken, self.bands.frame_of(plot))
                 taken.append(place)
-                _haloed(painter, place, curve.label, palette().color(STYLES[curve.role].color))
+                _named(painter, place, curve.label, palette().color(STYLES[curve.role].color))
 
     def _at(self, x: float, y: float) -> Handle | None:
         """The handle that would be taken here; the as-of line comes first."""
@@ -379,10 +389,8 @@ def _free(place: QRectF, taken: list[QRectF], frame: QRectF) -> QRectF:
     return place
 
 
-def _haloed(painter: QPainter, place: QRectF, text: str, color: QColor) -> None:
-    """Text that can be read over curves."""
-    painter.setPen(palette().color("paper", 210))
-    for dx, dy in ((-1, 0), (1, 0), (0, -1), (0, 1)):
-        painter.drawText(place.translated(dx, dy), Qt.AlignmentFlag.AlignVCenter, text)
+def _named(painter: QPainter, place: QRectF, text: str, color: QColor) -> None:
+    """A name that can be read over curves."""
+    painter.fillRect(place.adjusted(-1, 1, -3, 0), palette().color("paper", 200))
     painter.setPen(color)
     painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, text)

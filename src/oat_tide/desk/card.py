@@ -198,7 +198,7 @@ class WorkingCard(QFrame):
             why = figure.why_blank(ref.series, ref.column) or "There is no figure here."
             self._fill(f"{name}: no figure", "", why)
             return
-        decimals = min(row_decimals(figure.values[ref.series].tolist()), 6)
+        decimals = min(row_decimals(figure.values[ref.series]), 6)
         more = 0 if _whole(figure, ref.series) else 4
         numbers, result = in_numbers(working, decimals + more, self._run_name)
         unit = f" {figure.unit}" if figure.unit else ""

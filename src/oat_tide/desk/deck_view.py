@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
@@ -11,12 +11,15 @@ from oat_tide.core.working import Ref
 from oat_tide.desk.axis import AxisStrip
 from oat_tide.desk.bands import BandView
 from oat_tide.desk.card import LinesView, WorkingCard
+from oat_tide.desk.headline import Headline
 from oat_tide.desk.scale import GUTTER, MARGIN, USUAL, TimeScale
 from oat_tide.desk.tide import TideTable
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck
 
 _LISTING = 168
+_AFTER_PAINT = 40
+"""Milliseconds until the card follows: a drag is painted first."""
 _FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns")
 
 
@@ -37,11 +40,7 @@ class DeckView(QWidget):
         self.setObjectName("centre")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.scale = TimeScale()
-        self.title, self.subtitle = QLabel(), QLabel()
-        self.title.setObjectName("title")
-        self.subtitle.setObjectName("subtitle")
-        for label in (self.title, self.subtitle):
-            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.headline = Headline()
         self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
         self.tide, self.card = TideTable(self.scale), WorkingCard()
         self.listing_title, self.listing = QLabel(), LinesView()
@@ -52,9 +51,13 @@ class DeckView(QWidget):
         self.rows_button.setAccessibleName("Choose the rows of the tide table")
         self.rows_menu = QMenu(self)
         self.rows_button.setMenu(self.rows_menu)
+        self.rows_menu.aboutToShow.connect(self._offer_rows)
         self.deck: Deck | None = None
         self.series = 0
         self._grid_kind = ""
+        self._after_paint = QTimer(self)
+        self._after_paint.setSingleShot(True)
+        self._after_paint.timeout.connect(self._show_card)
         self._lay_out()
         self._connect()
 
@@ -64,11 +67,7 @@ class DeckView(QWidget):
         box.setSpacing(0)
         head = QHBoxLayout()
         head.setContentsMargins(18, 0, 18, 0)
-        words = QVBoxLayout()
-        words.setSpacing(1)
-        words.addWidget(self.title)
-        words.addWidget(self.subtitle)
-        head.addLayout(words, 1)
+        head.addWidget(self.headline, 1)
         head.addWidget(self.rows_button, 0, Qt.AlignmentFlag.AlignBottom)
         box.addLayout(head)
         box.addSpacing(4)
@@ -98,13 +97,14 @@ class DeckView(QWidget):
         self.deck = deck
         self.card.session = session
         self.card.at_rest = self._at_rest(deck)
-        self.title.setText(deck.title(self.series))
-        self.subtitle.setText(deck.subtitle(self.series))
-        self.subtitle.setToolTip(deck.subtitle(self.series))
+        self.headline.say(deck.title(self.series), deck.subtitle(self.series))
         self.tide.show_deck(deck, self.series)
         self.bands.show_deck(deck, self.series)
         self.axis.show_deck(deck, session.moved_back)
         self._show_listing(deck)
+        self._after_paint.start(_AFTER_PAINT)
+
+    def _show_card(self) -> None:
         self.card.refresh()
         self.tide.pinned = self.card.pinned
 
@@ -150,9 +150,12 @@ class DeckView(QWidget):
             self.listing_title.setText(listing.title)
             if self.listing.model() is None or self.listing.model().listing is not listing:  # type: ignore[union-attr]
                 self.listing.take(listing)
+
+    def _offer_rows(self) -> None:
+        """Fill the menu of rows as it opens."""
         self.rows_menu.clear()
-        for row in deck.rows:
-            name = f"{deck.stage}.{row.name}"
+        for row in self.deck.rows if self.deck else ():
+            name = f"{self.deck.stage}.{row.name}" if self.deck else ""
             action = self.rows_menu.addAction(row.label)
             assert action is not None
             action.setCheckable(True)
@@ -197,5 +200,5 @@ class DeckView(QWidget):
     def dress(self) -> None:
         """Take the colours of the palette."""
         self.bands.dress()
-        for widget in (self.axis, self.tide):
+        for widget in (self.headline, self.axis, self.tide):
             widget.update()

@@ -42,7 +42,7 @@ STYLES: dict[str, Style] = {
 def pen(style: Style, dense: bool) -> QPen:
     """The pen of a style; long curves get a plain thin one, which paints many times faster."""
     if dense:
-        return pg.mkPen(palette().color(style.color), width=1.0)
+        return pg.mkPen(palette().color("quiet" if style.dots else style.color), width=1.0)
     return pg.mkPen(palette().color(style.color), width=style.width, style=style.line)
 
 
@@ -68,6 +68,18 @@ def thin(values: Values, first: int, pixels: int) -> tuple[Values, Values]:
     return np.concatenate((x, rest)), np.concatenate((y, values[whole:]))
 
 
+def _known_stretch(values: Values, first: int) -> tuple[Values, int, bool]:
+    """From the first known value to the last, the column it begins with, and whether none is missing."""
+    gone = np.isnan(values)
+    if not gone.any():
+        return values, first, True
+    known = np.flatnonzero(~gone)
+    if not known.size:
+        return values[:0], first, True
+    start, end = int(known[0]), int(known[-1]) + 1
+    return values[start:end], first + start, known.size == end - start
+
+
 class Drawn:
     """One curve of a band: the items that paint it, kept from deck to deck."""
 
@@ -76,21 +88,15 @@ class Drawn:
         self.style = STYLES[curve.role]
         self.line = pg.PlotCurveItem(antialias=False)
         self.line.setSegmentedLineMode("on")
-        self.other = pg.PlotCurveItem()
         self.items: list[pg.GraphicsObject] = [self.line]
-        self.fill: pg.FillBetweenItem | None = None
+        self._how: object = None
+        self._values: Values = np.empty(0)
         self.dots: pg.ScatterPlotItem | None = None
-        if curve.role == "interval":
-            self.fill = pg.FillBetweenItem(self.line, self.other, brush=self._shade())
-            self.items += [self.other, self.fill]
         if self.style.dots:
             self.dots = pg.ScatterPlotItem(pxMode=True, antialias=True)
             self.items.append(self.dots)
         for item in self.items:
             plot.addItem(item, ignoreBounds=True)
-
-    def _shade(self) -> pg.QtGui.QBrush:
-        return pg.mkBrush(palette().color(self.style.color, 46))
 
     def remove(self) -> None:
         """Take the items off the plot."""
@@ -99,20 +105,32 @@ class Drawn:
 
     def show(self, deck: Deck, series: int, first: int, stop: int, pixels: int) -> None:
         """Paint a stretch of columns, from `first` to before `stop`."""
-        values = deck.figures[self.curve.figure].values[series, first:stop]
-        dense = stop - first > _DENSE
-        # A part period is a dot of its own: no line leads from whole periods to it.
-        whole = np.where(deck.flags[series, first:stop] & PART, np.nan, values) if self.style.dots else values
-        x, y = thin(whole, first, pixels)
-        if self.curve.role == "columns":
-            self._columns(x, y)
-        elif self.fill is not None:
+        if self.curve.upto:
             self._interval(deck, series, first, stop, pixels)
-        else:
-            self.line.setData(x, y, connect="finite", pen=pen(self.style, dense))
+            return
+        values = deck.figures[self.curve.figure].values[series, first:stop]
         if self.dots is not None:
             few = stop - first <= MOST_DOTS
             self._dots(values if few else values[:0], deck.flags[series, first:stop], first)
+            # A part period is a dot of its own: no line leads from whole periods to it.
+            values = np.where(deck.flags[series, first:stop] & PART, np.nan, values)
+        dense = stop - first > _DENSE
+        values, first, full = _known_stretch(values, first)
+        if self._same(values, first, pixels, dense):
+            return
+        x, y = thin(values, first, pixels)
+        if self.curve.role == "columns":
+            self._columns(x, y)
+        else:
+            self.line.setData(x, y, connect="all" if full else "finite", pen=pen(self.style, dense))
+
+    def _same(self, values: Values, first: int, pixels: int, dense: bool) -> bool:
+        """Whether this is painted already: a drag changes few of the curves."""
+        how = (first, pixels, dense, palette())
+        if self._how == how and np.array_equal(self._values, values, equal_nan=True):
+            return True
+        self._how, self._values = how, values
+        return False
 
     def _columns(self, x: Values, y: Values) -> None:
         """Standing bars as one filled outline: many bars cost no more than a curve."""
@@ -125,15 +143,15 @@ class Drawn:
         self.line.setData(edges, heights, pen=pg.mkPen(None), fillLevel=0, brush=pg.mkBrush(color))
 
     def _interval(self, deck: Deck, series: int, first: int, stop: int, pixels: int) -> None:
-        lower = deck.figures[self.curve.figure].values[series, first:stop]
-        upper = deck.figures[self.curve.upto].values[series, first:stop]
-        known = ~np.isnan(lower)
-        x = np.arange(first, stop, dtype=float)[known]
-        step = max(1, len(x) // max(pixels, 1))
-        self.line.setData(x[::step], lower[known][::step], pen=pg.mkPen(None))
-        self.other.setData(x[::step], upper[known][::step], pen=pg.mkPen(None))
-        assert self.fill is not None
-        self.fill.setBrush(self._shade())
+        lower, start, _ = _known_stretch(deck.figures[self.curve.figure].values[series, first:stop], first)
+        upper = deck.figures[self.curve.upto].values[series, start : start + len(lower)]
+        step = max(1, len(lower) // max(pixels, 1))
+        x = np.arange(start, start + len(lower), dtype=float)[::step]
+        around = np.concatenate((lower[::step], upper[::step][::-1]))
+        shade = pg.mkBrush(palette().color(self.style.color, 46))
+        self.line.setData(
+            np.concatenate((x, x[::-1])), around, pen=pg.mkPen(None), fillLevel="enclosed", brush=shade
+        )
 
     def _dots(self, values: Values, flags: np.ndarray, first: int) -> None:
         assert self.dots is not None
@@ -148,9 +166,7 @@ class Drawn:
     def extent(self, deck: Deck, series: int, first: int, stop: int) -> tuple[float, float]:
         """The lowest and highest value in sight; NaN where there is none."""
         names = [self.curve.figure, *([self.curve.upto] if self.curve.upto else [])]
-        values = np.concatenate([deck.figures[name].values[series, first:stop] for name in names])
-        values = values[~np.isnan(values)]
-        if not values.size:
-            return np.nan, np.nan
-        low, high = float(values.min()), float(values.max())
+        stretches = [deck.figures[name].values[series, first:stop] for name in names]
+        low = min(float(np.fmin.reduce(values, initial=np.nan)) for values in stretches)
+        high = max(float(np.fmax.reduce(values, initial=np.nan)) for values in stretches)
         return (min(low, 0.0), max(high, 0.0)) if self.curve.role == "columns" else (low, high)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from dataclasses import dataclass, fields
 from pathlib import Path
 
@@ -31,10 +32,15 @@ class Palette:
     caution: str
 
     def color(self, name: str, alpha: int = 255) -> QColor:
-        """A colour by its name."""
-        color = QColor(getattr(self, name))
-        color.setAlpha(alpha)
-        return color
+        """A colour by its name. It is shared: do not change it."""
+        return _color(getattr(self, name), alpha)
+
+
+@functools.cache
+def _color(code: str, alpha: int) -> QColor:
+    color = QColor(code)
+    color.setAlpha(alpha)
+    return color
 
 
 LIGHT = Palette(
@@ -90,8 +96,9 @@ def system_is_dark() -> bool:
     return hints is not None and hints.colorScheme().name == "Dark"
 
 
+@functools.cache
 def font(size: int = 12, bold: bool = False) -> QFont:
-    """The font, with digits of one width; sizes in pixels, none under 11."""
+    """The font, with digits of one width; sizes in pixels, none under 11. It is shared: do not change it."""
     made = QFont(QGuiApplication.font())
     made.setPixelSize(max(size, 11))
     made.setBold(bold)

@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from oat_tide.core.numerals import fixed, significant
 from oat_tide.core.working import FACT, Ref
 from oat_tide.desk.knobs import KnobWidget, widget_for
+from oat_tide.desk.palette import font, palette
 from oat_tide.stages.deck import Caution, Deck, Fact, Figure, Item, Knob, Note
 
 WIDTH = 276
 
 
 class FactRow(QWidget):
-    """A fact with its figure; pointed at or focused it shows its working, clicked it keeps it.
+    """A fact with its figure; pointed at it shows its working, clicked or entered it keeps it.
+
+    It is painted rather than laid out, for it changes with every frame of a drag.
+
+    Attributes:
+        text: the figure as it is written.
 
     Signals:
         pointed: (Figure) or (None).
@@ -28,21 +34,34 @@ class FactRow(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.figure: Figure | None = None
-        self.name, self.value = QLabel(), QLabel()
-        self.value.setAlignment(Qt.AlignmentFlag.AlignRight)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 1, 0, 1)
-        row.addWidget(self.name, 1)
-        row.addWidget(self.value)
+        self.text = ""
+        self.setFixedHeight(20)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def fill(self, figure: Figure, series: int) -> None:
         """Show a fact."""
+        text = fact_text(figure, series)
+        if self.figure is None or (figure.label, text) != (self.figure.label, self.text):
+            self.text = text
+            self.setAccessibleName(f"{figure.label}: {text}")
+            self.update()
         self.figure = figure
-        self.name.setText(figure.label)
-        self.value.setText(fact_text(figure, series))
-        self.setAccessibleName(f"{figure.label}: {self.value.text() or 'no figure'}")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.figure is None:
+            return
+        painter = QPainter(self)
+        painter.setFont(font(12))
+        painter.setPen(palette().color("ink"))
+        place, middle = QRectF(self.rect()), Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(place, Qt.AlignmentFlag.AlignRight | middle, self.text)
+        room = self.width() - painter.fontMetrics().horizontalAdvance(self.text) - 8
+        label = painter.fontMetrics().elidedText(self.figure.label, Qt.TextElideMode.ElideRight, room)
+        painter.drawText(place, Qt.AlignmentFlag.AlignLeft | middle, label)
+        if self.hasFocus():
+            painter.setPen(QPen(palette().color("kelp"), 1, Qt.PenStyle.DashLine))
+            painter.drawRect(place.adjusted(0, 0, -1, -1))
 
     def enterEvent(self, event: QEnterEvent | None) -> None:
         self.pointed.emit(self.figure)
@@ -105,11 +124,12 @@ class SideSheet(QScrollArea):
     def show_deck(self, deck: Deck, series: int, title: str) -> None:
         """Show a deck; the widgets are kept while the items are of the same kinds."""
         self._deck, self._series = deck, series
-        shape = (title, tuple(_shape(item) for item in deck.sheet))
+        items = deck.sheet()
+        shape = (title, tuple(_shape(item) for item in items))
         if shape != self._shape:
             self._shape = shape
-            self._build(deck, title)
-        for (_, widget), item in zip(self._parts, deck.sheet, strict=True):
+            self._build(items, title)
+        for (_, widget), item in zip(self._parts, items, strict=True):
             self._fill(widget, item)
         self._show_cautions(deck.cautions(series))
 
@@ -123,7 +143,7 @@ class SideSheet(QScrollArea):
             w for _, w in self._parts if isinstance(w, FactRow) and w.figure and w.figure.name == name
         )
 
-    def _build(self, deck: Deck, title: str) -> None:
+    def _build(self, items: tuple[Item, ...], title: str) -> None:
         inner = QWidget()
         inner.setObjectName("sheet")
         box = QVBoxLayout(inner)
@@ -133,7 +153,7 @@ class SideSheet(QScrollArea):
         head.setObjectName("stagename")
         box.addWidget(head)
         self._parts = []
-        for item in deck.sheet:
+        for item in items:
             widget = self._make(item)
             if isinstance(item, Note) and item.kind == "head":
                 box.addSpacing(7)

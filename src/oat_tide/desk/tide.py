@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import functools
+
 import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QColor,
     QFocusEvent,
+    QFontMetrics,
     QImage,
     QKeyEvent,
     QMouseEvent,
@@ -22,12 +27,15 @@ from oat_tide.core.numerals import fixed, row_decimals
 from oat_tide.core.panel import PART
 from oat_tide.core.working import Ref
 from oat_tide.desk.bands import paint_hover, wheel
-from oat_tide.desk.palette import font, palette
+from oat_tide.desk.palette import Palette, font, palette
 from oat_tide.desk.scale import GUTTER, TimeScale
 from oat_tide.stages.deck import Deck, Figure
 
 ROW = 22
 _READ_OUT = 66
+_LEVELS = 40
+_NARROWEST = 12
+"""No figure has room in fewer pixels."""
 _ROLE_COLORS = {
     "fitted": "heather", "projected": "heather", "interval": "heather",
     "smoothed": "kelp", "weighted": "kelp", "actual": "ink", "columns": "ink",
@@ -57,8 +65,9 @@ class TideTable(QWidget):
         self.cursor = (0, 0)
         self.pinned: Ref | None = None
         self._decimals: list[int] = []
-        self._room = 40
+        self._room = 0
         self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         scale.moved.connect(self.update)
         scale.pointed.connect(self.update)
@@ -68,8 +77,8 @@ class TideTable(QWidget):
         fresh = self.deck is None or self.deck.stage != deck.stage
         self.deck, self.series = deck, series
         self.rows = tuple(row for row in deck.rows if f"{deck.stage}.{row.name}" not in self.hidden_rows)
-        self._decimals = [_decimals(row, series) for row in self.rows]
-        self._room = self._widest()
+        self._decimals = _decimals(self.rows, series)
+        self._room = 0
         self.setFixedHeight(ROW * max(len(self.rows), 1) + 4)
         if fresh:
             self.cursor = (0, max(deck.past - 1, 0))
@@ -84,28 +93,20 @@ class TideTable(QWidget):
     @property
     def room(self) -> int:
         """Pixels that the widest figure needs."""
+        if not self._room:
+            metrics = QFontMetrics(font(11))
+            self._room = 4
+            for row in range(len(self.rows)):
+                values = self.rows[row].values[self.series]
+                for value in (np.fmin.reduce(values, initial=np.nan), np.fmax.reduce(values, initial=np.nan)):
+                    self._room = max(
+                        self._room, metrics.horizontalAdvance(self._written(row, float(value))) + 4
+                    )
         return self._room
-
-    def _widest(self) -> int:
-        widest = 0
-        metrics = self._metrics()
-        for row, decimals in zip(self.rows, self._decimals, strict=True):
-            values = row.values[self.series]
-            known = values[~np.isnan(values)]
-            for value in (known.max(), known.min()) if known.size else ():
-                text = fixed(float(value), decimals, plus=row.signed)
-                widest = max(widest, metrics.horizontalAdvance(text))
-        return widest + 4
-
-    def _metrics(self) -> object:
-        from PyQt6.QtGui import QFontMetrics
-
-        return QFontMetrics(font(11))
 
     def text(self, row: int, column: int) -> str:
         """What a cell says; empty where there is no figure."""
-        value = float(self.rows[row].values[self.series, column])
-        return fixed(value, self._decimals[row], plus=self.rows[row].signed)
+        return self._written(row, float(self.rows[row].values[self.series, column]))
 
     def cell_rect(self, row: int, column: int) -> QRectF:
         """Where a cell stands."""
@@ -116,18 +117,18 @@ class TideTable(QWidget):
             return
         painter = QPainter(self)
         painter.setFont(font(11))
+        painter.fillRect(self.rect(), palette().color("paper"))
         for row in range(0, len(self.rows), 2):
             painter.fillRect(QRectF(8, row * ROW + 2, self.width() - 16, ROW), palette().color("mist", 120))
         for row in range(len(self.rows)):
             self._label(painter, row)
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
-        wide = self.scale.step >= self._room
-        for row in range(len(self.rows)):
-            if wide:
+        wide = self.scale.step >= _NARROWEST and self.scale.step >= self.room
+        if wide:
+            for row in range(len(self.rows)):
                 self._figures(painter, row)
-            else:
-                self._tints(painter, row)
-        if not wide:
+        elif self.rows:
+            self._tints(painter)
             self._steps(painter)
         paint_hover(painter, self.scale, self.height())
         self._marks(painter)
@@ -139,7 +140,7 @@ class TideTable(QWidget):
         shown = self.scale.hovered
         has_read_out = 0 <= shown < self.deck.columns if self.deck else False
         room = GUTTER - 18 - (_READ_OUT if has_read_out else 0)
-        label = painter.fontMetrics().elidedText(figure.label, Qt.TextElideMode.ElideRight, room)
+        label = _elided(figure.label, room)
         painter.drawText(QRectF(8, top, room, ROW), right, label)
         if has_read_out:
             painter.setFont(font(11, bold=True))
@@ -173,73 +174,73 @@ class TideTable(QWidget):
                 painter.setPen(QPen(palette().color("quiet"), 1, Qt.PenStyle.DotLine))
                 painter.drawRect(rect.adjusted(1, 2, -2, -3))
 
-    def _tints(self, painter: QPainter, row: int) -> None:
-        """Cells too narrow for figures are tinted by size, from the row's lowest to its highest."""
+    def _tints(self, painter: QPainter) -> None:
+        """Cells too narrow for figures are tinted by size, from the row's lowest in sight to its highest."""
         assert self.deck is not None
         first, stop = self.scale.visible()
         stop = min(stop, self.deck.columns)
-        values = self.rows[row].values[self.series, first:stop]
-        known = ~np.isnan(values)
-        if not known.any():
-            return
-        low, high = float(values[known].min()), float(values[known].max())
-        share = (values - low) / (high - low) if high > low else np.full(values.shape, 0.5)
-        color = palette().color(self._color(self.rows[row]))
-        pixels = np.zeros((1, len(values), 4), np.uint8)
-        pixels[0, :, 0], pixels[0, :, 1], pixels[0, :, 2] = color.blue(), color.green(), color.red()
-        pixels[0, :, 3] = np.where(known, 18 + 92 * np.nan_to_num(share), 0)
-        image = QImage(pixels.tobytes(), len(values), 1, 4 * len(values), QImage.Format.Format_ARGB32)
-        span = QRectF(self.scale.edge(first), row * ROW + 3, (stop - first) * self.scale.step, ROW - 2)
-        painter.drawImage(span, image)
+        # One pixel of the image is one of the window: the column that stands there.
+        left, right = self.scale.edge(first), self.scale.edge(stop)
+        places = ((np.arange(max(round(right - left), 1)) + 0.5) / self.scale.step).astype(np.int64)
+        columns = np.minimum(places + first, stop - 1)
+        seen = np.stack([row.values[self.series, columns] for row in self.rows])
+        low = np.fmin.reduce(seen, axis=1, keepdims=True)
+        spread = np.fmax.reduce(seen, axis=1, keepdims=True) - low
+        with np.errstate(invalid="ignore", divide="ignore"):
+            level = 1 + (_LEVELS - 2) * np.where(spread > 0, (seen - low) / spread, 0.5)
+        level = np.where(np.isnan(seen), 0, level).astype(np.uint8)
+        inks = [self._color(row) for row in self.rows]
+        table = tuple(dict.fromkeys((ink, row % 2) for row, ink in enumerate(inks)))
+        starts = [table.index((ink, row % 2)) * _LEVELS for row, ink in enumerate(inks)]
+        block = np.repeat(level + np.array(starts, np.uint8)[:, None], ROW, axis=0)
+        tall, wide = block.shape
+        image = QImage(block.tobytes(), wide, tall, wide, QImage.Format.Format_Indexed8)
+        image.setColorTable(_tint_table(palette(), table))
+        painter.drawImage(QPointF(left, 2), image)
 
     def _steps(self, painter: QPainter) -> None:
         """Figures at the next wider step that has room for them, for rows that add up."""
-        for kind in KINDS[KINDS.index(self.deck.grid.kind) + 1 :] if self.deck else ():
-            wider = Grid(kind, self.deck.grid.week_start, self.deck.grid.year_start)  # type: ignore[union-attr]
-            if kind != "week" and self._step_figures(painter, wider):
+        assert self.deck is not None
+        grid = self.deck.grid
+        wider = KINDS[KINDS.index(grid.kind) + 1 :]
+        for kind in wider:
+            # Weeks are parts of years, by their number, and of nothing between.
+            nests = kind == "year" if grid.kind == "week" else kind != "week"
+            if nests and self._step_figures(painter, Grid(kind, grid.week_start, grid.year_start)):
                 return
 
     def _step_figures(self, painter: QPainter, wider: Grid) -> bool:
+        """Draw the figures of a wider step; nothing when one of them has no room."""
         assert self.deck is not None
-        grid, origin = self.deck.grid, self.deck.first
         first, stop = self.scale.visible()
-        stop = min(stop, self.deck.columns)
-        if grid.kind == "week" and wider.kind != "year":
+        starts = step_starts(self.deck.grid, self.deck.first, wider, first, min(stop, self.deck.columns))
+        whole = starts[(starts >= 0) & (starts <= self.deck.columns)]
+        if len(whole) < 2:
             return False
-        starts = self._step_starts(wider, first, stop)
-        narrowest = self.scale.step * min(b - a for a, b in zip(starts, starts[1:], strict=False))
+        room = self.scale.step * float(np.diff(whole).min()) - 4
+        if room < _NARROWEST:
+            return False
+        adding = [row for row, figure in enumerate(self.rows) if figure.adds_up]
+        sums = {
+            row: np.add.reduceat(self.rows[row].values[self.series, : whole[-1]], whole[:-1]) for row in adding
+        }
         metrics = painter.fontMetrics()
-        texts: list[tuple[QRectF, str, str]] = []
-        for row, figure in enumerate(self.rows):
-            if not figure.adds_up:
-                continue
-            for a, b in zip(starts, starts[1:], strict=False):
-                values = figure.values[self.series, max(a, 0) : b]
-                if a < 0 or b > self.deck.columns or np.isnan(values).any():
-                    continue
-                text = fixed(float(values.sum()), self._decimals[row], plus=figure.signed)
-                if metrics.horizontalAdvance(text) + 4 > narrowest:
+        for row, values in sums.items():
+            known = values[~np.isnan(values)]
+            for value in (known.min(), known.max()) if known.size else ():
+                if metrics.horizontalAdvance(self._written(row, float(value))) > room:
                     return False
-                place = QRectF(self.scale.edge(a), row * ROW + 2, (b - a) * self.scale.step, ROW)
-                texts.append((place, text, self._color(figure)))
-        for place, text, color in texts:
-            painter.setPen(palette().color(color))
-            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
-        del origin
+        for row, values in sums.items():
+            painter.setPen(palette().color(self._color(self.rows[row])))
+            for start, end, value in zip(whole[:-1], whole[1:], values, strict=True):
+                if not np.isnan(value):
+                    left, wide = self.scale.edge(int(start)), (end - start) * self.scale.step
+                    place = QRectF(left, row * ROW + 2, wide, ROW)
+                    painter.drawText(place, Qt.AlignmentFlag.AlignCenter, self._written(row, float(value)))
         return True
 
-    def _step_starts(self, wider: Grid, first: int, stop: int) -> list[int]:
-        """The columns that the wider periods in sight begin with, and the end of the last."""
-        assert self.deck is not None
-        grid, origin = self.deck.grid, self.deck.first
-        if grid.kind == "week":
-            years = range(
-                int(grid.years([origin + first])[0]), int(grid.years([origin + max(stop - 1, first)])[0]) + 2
-            )
-            return [grid.year_first(year) - origin for year in years]
-        low = wider.period(grid.first_day(origin + first))
-        high = wider.period(grid.first_day(origin + max(stop - 1, first)))
-        return [grid.period(wider.first_day(period)) - origin for period in range(low, high + 2)]
+    def _written(self, row: int, value: float) -> str:
+        return fixed(value, self._decimals[row], plus=self.rows[row].signed)
 
     def _marks(self, painter: QPainter) -> None:
         """The as-of line, the pinned cell and the cursor."""
@@ -332,5 +333,43 @@ class TideTable(QWidget):
             self.setAccessibleDescription(f"{self.rows[row].label}, {self.deck.label(column)}: {said}")
 
 
-def _decimals(row: Figure, series: int) -> int:
-    return min(row_decimals(row.values[series].tolist()), 1 if row.unit == "%" else 6)
+@functools.lru_cache(256)
+def _elided(text: str, room: int) -> str:
+    return QFontMetrics(font(11)).elidedText(text, Qt.TextElideMode.ElideRight, room)
+
+
+@functools.lru_cache(16)
+def _tint_table(colors: Palette, table: tuple[tuple[str, int], ...]) -> list[int]:
+    """The colours of the tints: for each ink and kind of row, from its ground to two fifths of the ink."""
+    made: list[int] = []
+    for ink, odd in table:
+        ground = _mixed(colors.color("paper"), colors.color("mist"), 0.0 if odd else 0.47)
+        dark = colors.color(ink)
+        made.append(ground.rgb())
+        made += [_mixed(ground, dark, 0.06 + 0.36 * level / _LEVELS).rgb() for level in range(1, _LEVELS)]
+    return made
+
+
+def _mixed(one: QColor, other: QColor, share: float) -> QColor:
+    parts = zip(one.getRgb()[:3], other.getRgb()[:3], strict=True)
+    return QColor(*(round(a + share * (b - a)) for a, b in parts))
+
+
+@functools.lru_cache(64)
+def step_starts(grid: Grid, origin: int, wider: Grid, first: int, stop: int) -> NDArray[np.int64]:
+    """The columns that the wider periods in sight begin with, and the end of the last."""
+    last = origin + max(stop - 1, first)
+    if grid.kind == "week":
+        years = grid.years([origin + first, last])
+        return np.array([grid.year_first(year) - origin for year in range(int(years[0]), int(years[1]) + 2)])
+    low, high = wider.period(grid.first_day(origin + first)), wider.period(grid.first_day(last))
+    return grid.at(wider.first_days(np.arange(low, high + 2))) - origin
+
+
+def _decimals(rows: tuple[Figure, ...], series: int) -> list[int]:
+    """The decimals of each row: rows of one unit are written alike."""
+    known: dict[str, int] = {}
+    for unit in {row.unit for row in rows}:
+        values = np.concatenate([row.values[series] for row in rows if row.unit == unit])
+        known[unit] = min(row_decimals(values), 1 if unit == "%" else 6)
+    return [known[row.unit] for row in rows]

@@ -190,9 +190,7 @@ class Window(QMainWindow):
             return
         self.deck.show_session(self.session, self.stage)
         self.header.show_session(self.session, self.saved_words)
-        deck = self.session.deck(self.stage)
-        self.sheet.show_deck(deck, 0, STAGES[self.stage].title)
-        self.rail.show_finding(self.stage, deck.finding(0))
+        self.sheet.show_deck(self.session.deck(self.stage), 0, STAGES[self.stage].title)
         self._show_actions()
         self._findings.start(_AFTER_PAINT)
 

@@ -63,6 +63,7 @@ def field_type(path: Steps) -> Any:
     return kind
 
 
+@functools.cache
 def field_meta(path: Steps) -> tuple[Any, Meta]:
     """The bare type of a field and what is said of it."""
     kind = field_type(path)

@@ -7,6 +7,7 @@ export are views of one; none carries numbers of its own.
 from __future__ import annotations
 
 import datetime as dt
+import functools
 import typing
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -137,7 +138,7 @@ class Knob:
     why_not: str = ""
 
 
-_KINDS = {int: "int", bool: "bool", float: "float", str: "pick"}
+_KINDS = {int: "int", bool: "bool", str: "pick"}
 
 
 def knob(where: Any, ask: Any, **more: Any) -> Knob:
@@ -148,6 +149,12 @@ def knob(where: Any, ask: Any, **more: Any) -> Knob:
         more: attributes of the Knob that the field cannot know.
     """
     path = steps(where)
+    return Knob(**(_template(path) | {"now": getattr(ask, path[-1])} | more))
+
+
+@functools.cache
+def _template(path: Steps) -> dict[str, Any]:
+    """What a field says of its control."""
     base, meta = field_meta(path)
     choices = typing.get_args(base) if typing.get_origin(base) is Literal else ()
     if choices:
@@ -156,18 +163,16 @@ def knob(where: Any, ask: Any, **more: Any) -> Knob:
         kind = "date"
     else:
         kind = _KINDS.get(base, "many")
-    made = Knob(
-        path,
-        kind,
-        meta.title or path[-1],
-        getattr(ask, path[-1]),
-        meta.ge or 0,
-        meta.le or 0,
-        choices,
-        tuple(map(str, choices)),
-        (meta.extra_json_schema or {}).get("unit", ""),
-    )
-    return replace(made, **more)
+    return {
+        "path": path,
+        "kind": kind,
+        "title": meta.title or path[-1],
+        "lo": meta.ge or 0,
+        "hi": meta.le or 0,
+        "choices": choices,
+        "names": tuple(map(str, choices)),
+        "unit": (meta.extra_json_schema or {}).get("unit", ""),
+    }
 
 
 @dataclass(frozen=True, slots=True)
@@ -233,7 +238,7 @@ class Deck:
     flags: NDArray[np.uint8]
     figures: dict[str, Figure]
     bands: tuple[Band, ...]
-    sheet: tuple[Item, ...]
+    sheet: Callable[[], tuple[Item, ...]]
     handles: tuple[Handle, ...]
     listings: tuple[Listing, ...]
     title: Callable[[int], str]
@@ -290,7 +295,7 @@ class Draft:
     def deck(self, **more: Any) -> Deck:
         """The deck."""
         empty: dict[str, Any] = {
-            "sheet": (),
+            "sheet": lambda: (),
             "handles": (),
             "listings": (),
             "cautions": lambda series: (),

@@ -35,7 +35,7 @@ def make(sight: Sight, ask: None, needs: tuple[Any, ...], late: Any) -> Deck:
     unit = intake.figures["actual"].unit
     return d.deck(
         bands=(Band(unit, (Curve("actual", "actual", label="actual"),)),),
-        sheet=(
+        sheet=lambda: (
             Note(lambda s: "In sequence", "small"),
             Note(lambda s: f"The last {_stretch(d)}", "head"),
             Fact("trailing"),

@@ -58,7 +58,7 @@ def make(sight: Sight, ask: Intake, needs: tuple[Any, ...], late: Any) -> Deck:
 
     return d.deck(
         bands=(Band(unit, (Curve("actual", "columns"),)),),
-        sheet=_sheet(sight, ask, reading),
+        sheet=lambda: _sheet(sight, ask, reading),
         handles=(as_of_handle(sight),),
         listings=_listings(reading),
         title=lambda s: (

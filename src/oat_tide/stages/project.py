@@ -121,7 +121,7 @@ def make(
                 ),
             ),
         ),
-        sheet=_sheet(d, sight, ask, got, horizon, unit),
+        sheet=lambda: _sheet(d, sight, ask, got, horizon, unit),
         handles=_handles(d, sight, got, horizon),
         title=lambda s: f"{named(d.keys[s])}: {words.title(d, past, horizon)}",
         subtitle=lambda s: words.subtitle(d, got, s, unit, levels) + as_known_now(sight),

@@ -77,7 +77,7 @@ def finding(d: Draft, got: Fit, series: int, last: int) -> str:
     level = lower.name.removeprefix("lower_")
     upper = d.figures[f"upper_{level}"]
     edges = [float(each.values[series, last]) for each in (lower, upper)]
-    low, high = (fixed(edge, row_decimals(edges)) for edge in edges)
+    low, high = (fixed(edge, row_decimals(np.array(edges))) for edge in edges)
     return f"{name}: {period} {significant(value)}\n{level} %: {low} to {high}"
 
 

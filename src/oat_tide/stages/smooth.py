@@ -73,7 +73,7 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
                 ),
             ),
         ),
-        sheet=(
+        sheet=lambda: (
             knob(P.smooth.window, ask, unit=f"{kind}s"),
             knob(P.smooth.weights, ask, kind="weights", now=weights, choices=(ask.drawn,)),
             knob(P.smooth.drawn, ask),

@@ -1,0 +1,113 @@
+"""Frame times on ten years of days, and the time to the first painted window.
+
+A frame is measured from the edit to the end of the painting that it causes (the event loop is empty
+again), in a 1280x800 window on Qt's offscreen platform. Run: python benchmarks/frames.py
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import os
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+
+FRAMES = 240
+
+
+def ten_years(folder: Path) -> Path:
+    """A CSV of ten years of days, one line a day and product."""
+    rng = np.random.default_rng(10)
+    first = dt.date(2016, 1, 1)
+    rows = ["date,product,cases"]
+    for day in range(3653):
+        date = first + dt.timedelta(days=day)
+        for product, level in (("Oat drink", 60), ("Porridge oats", 80)):
+            rows.append(f"{date},{product},{max(1, int(level + 0.01 * day + rng.normal(0, 12)))}")
+    path = folder / "ten-years.csv"
+    path.write_text("\n".join(rows) + "\n")
+    return path
+
+
+def measure(path: Path) -> dict[str, np.ndarray]:
+    """Milliseconds of each frame, by what is moved."""
+    from PyQt6.QtWidgets import QApplication
+
+    from oat_tide.desk.app import application, warm_up
+    from oat_tide.desk.window import Window
+    from oat_tide.documents import open_document
+    from oat_tide.plan.edits import P, edit
+
+    app = application()
+    warm_up()
+    window = Window()
+    window.show_document(open_document(path))
+    window.show()
+    window.choose_kind("day")
+    deadline = time.monotonic() + 2
+    while time.monotonic() < deadline:
+        QApplication.processEvents()
+    window.deck.scale.all()
+
+    import gc; gc.collect(); gc.freeze()
+    def frames(stage: str, changes: list[object]) -> np.ndarray:
+        window.show_stage(stage)
+        app.processEvents()
+        taken = []
+        for change in changes:
+            start = time.perf_counter()
+            window.do(change)
+            app.processEvents()
+            taken.append((time.perf_counter() - start) * 1e3)
+        return np.array(taken)
+
+    end = dt.date(2025, 11, 30)
+    windows = [edit(P.smooth.window, 2 + i % 59, "slide") for i in range(FRAMES)]
+    days = [edit(P.as_of, end - dt.timedelta(days=i % 1500), "drag") for i in range(FRAMES)]
+    return {
+        "window slider, Smooth": frames("smooth", windows),
+        "as-of drag, Smooth": frames("smooth", days),
+        "as-of drag, Project": frames("project", days),
+        "as-of drag, History": frames("history", days),
+    }
+
+
+def first_paint() -> list[float]:
+    """Seconds from starting the interpreter to the first painted window with the demo plan."""
+    code = (
+        "import sys; from oat_tide.desk import app; from oat_tide.demo import plan_path\n"
+        "from oat_tide.desk.window import Window\n"
+        "show = Window.show_document\n"
+        "def shown(self, document):\n"
+        "    show(self, document); from PyQt6.QtWidgets import QApplication; QApplication.processEvents()\n"
+        "    import os; os._exit(0)\n"
+        "Window.show_document = shown\n"
+        "app.run(plan_path())\n"
+    )
+    taken = []
+    for _ in range(5):
+        start = time.perf_counter()
+        subprocess.run([sys.executable, "-c", code], check=True, stderr=subprocess.DEVNULL)
+        taken.append(time.perf_counter() - start)
+    return taken
+
+
+def main() -> None:
+    """Print the measurements beside their goals."""
+    import tempfile
+
+    with tempfile.TemporaryDirectory() as folder:
+        for name, taken in measure(ten_years(Path(folder))).items():
+            p95 = np.percentile(taken, 95)
+            print(f"{name}: median {np.median(taken):.1f} ms, p95 {p95:.1f} ms, {p95 / 16:.2f} of the 16 ms goal")
+    starts = first_paint()
+    print(f"first painted window: median {np.median(starts):.2f} s, {np.median(starts) / 1.5:.2f} of the 1.5 s goal")
+
+
+if __name__ == "__main__":
+    main()
