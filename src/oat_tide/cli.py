@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
@@ -86,9 +87,15 @@ def _project_parser() -> argparse.ArgumentParser:
 
 
 def _window(asked: argparse.Namespace) -> int:
+    return _run(asked.file)
+
+
+def _run(path: Path | None) -> int:
+    # Much is loaded and nothing thrown away until the first paint: the collector waits for it.
+    gc.disable()
     from oat_tide.desk.app import run
 
-    return run(asked.file)
+    return run(path)
 
 
 def _demo(asked: argparse.Namespace) -> int:
@@ -97,9 +104,8 @@ def _demo(asked: argparse.Namespace) -> int:
 
         return write_example(asked.folder)
     from oat_tide.demo import plan_path
-    from oat_tide.desk.app import run
 
-    return run(plan_path())
+    return _run(plan_path())
 
 
 def _project(asked: argparse.Namespace) -> int:
@@ -111,10 +117,10 @@ def _project(asked: argparse.Namespace) -> int:
     session = _asked_session(asked)
     deck = _asked_deck(session, levels)
     rows = list(projection_rows(session, deck, levels))
-    for series in range(len(deck.keys)):
-        _warn_of_no_fit(deck, series)
     if not rows:
         raise Trouble(f"{asked.file.name}: no series could be fitted. {deck.cautions(0)[0].text}")
+    for series in range(len(deck.keys)):
+        _warn_of_no_fit(deck, series)
     text = rows_json(rows) if asked.format == "json" else rows_csv(rows)
     if asked.output is None:
         sys.stdout.write(text)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import importlib
 import os
 import signal
@@ -9,7 +10,7 @@ import sys
 import threading
 from pathlib import Path
 
-from PyQt6.QtCore import QLocale, QTimer
+from PyQt6.QtCore import QLocale
 from PyQt6.QtWidgets import QApplication
 
 from oat_tide.core.numerals import set_marks
@@ -54,10 +55,14 @@ def run(path: Path | None) -> int:
     window.show()
     if path is not None:
         window.open(path)
-    QTimer.singleShot(0, warm_up)
+    window.shown.connect(lambda: settle_down(window))
     return made.exec()
 
 
-def warm_up() -> None:
-    """Load what projections need beside the window, so that its first use does not hold it up."""
-    threading.Thread(target=importlib.import_module, args=("scipy.special",), daemon=True).start()
+def settle_down(window: Window) -> None:
+    """After the first paint: load what projections need, and spare what is loaded the collector's rounds."""
+    window.loading = threading.Thread(target=importlib.import_module, args=("scipy.special",), daemon=True)
+    window.loading.start()
+    gc.collect()
+    gc.freeze()
+    gc.enable()

@@ -32,9 +32,7 @@ class _Values(pg.AxisItem):
 
     def __init__(self) -> None:
         super().__init__("left", maxTickLength=0)
-        self.setStyle(
-            tickTextOffset=8, autoExpandTextSpace=False, autoReduceTextSpace=False, maxTickLevel=0
-        )
+        self.setStyle(tickTextOffset=8, autoExpandTextSpace=False, autoReduceTextSpace=False, maxTickLevel=0)
         self.setZValue(-10)
         self.setWidth(GUTTER)
 

@@ -222,7 +222,8 @@ class TideTable(QWidget):
             return False
         adding = [row for row, figure in enumerate(self.rows) if figure.adds_up]
         sums = {
-            row: np.add.reduceat(self.rows[row].values[self.series, : whole[-1]], whole[:-1]) for row in adding
+            row: np.add.reduceat(self.rows[row].values[self.series, : whole[-1]], whole[:-1])
+            for row in adding
         }
         metrics = painter.fontMetrics()
         for row, values in sums.items():

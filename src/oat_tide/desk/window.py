@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QFileDialog,
@@ -51,7 +52,13 @@ class Window(QMainWindow):
     path: the plan file it is kept in, or None.
     stage: the stage in sight.
     job: work going on off this thread, or None.
+    loading: what loads beside the window; until it has, only the stage in sight is reckoned.
+
+    Signals:
+        shown: a plan that was opened has been painted.
     """
+
+    shown = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -59,6 +66,7 @@ class Window(QMainWindow):
         self.path: Path | None = None
         self.stage = next(iter(STAGES))
         self.job: Job | None = None
+        self.loading: threading.Thread | None = None
         self._saved: Plan | None = None
         self._leaving = False
         self.late = Late()
@@ -172,6 +180,7 @@ class Window(QMainWindow):
         self.deck.deck = None
         self.pages.setCurrentIndex(1)
         self.show_stage(document.stage)
+        QTimer.singleShot(_AFTER_PAINT, self.shown)
 
     def show_stage(self, name: str) -> None:
         """Bring a stage in sight."""
@@ -195,6 +204,9 @@ class Window(QMainWindow):
         self._findings.start(_AFTER_PAINT)
 
     def _show_findings(self) -> None:
+        if self.loading is not None and self.loading.is_alive():
+            self._findings.start(_AFTER_PAINT)
+            return
         if self.session is None or not self.session.ready:
             return
         for name in STAGES:

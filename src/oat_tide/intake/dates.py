@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 import polars as pl
@@ -22,6 +23,17 @@ DAY, MONTH, YEAR = 1, 2, 3
 """How much a cell tells: a day, a month or only a year."""
 
 
+_WRITTEN = (
+    (DAY, re.compile(_ISO), (2,)),
+    (DAY, re.compile(_PACKED), (2,)),
+    (DAY, re.compile(_SLASHED), (1, 2)),
+    (DAY, re.compile(_NAMED), (2,)),
+    (MONTH, re.compile(_MONTH), (2,)),
+    (MONTH, re.compile(_NAMED_MONTH), (1,)),
+    (YEAR, re.compile(_YEAR), ()),
+)
+
+
 @dataclass(frozen=True, slots=True)
 class Order:
     """Which comes first in 05/03/2024.
@@ -38,11 +50,19 @@ class Order:
     open: int
 
 
-def is_date(cell: str) -> bool:
-    """Whether one cell is written as a date that could stand in no header: a bare year is none."""
-    frame = pl.DataFrame({"cell": [cell]})
-    read = frame.select(day=day("cell", True), how=precision("cell")).row(0)
-    return read[0] is not None and read[1] != YEAR
+def written_as(cell: str) -> int | None:
+    """DAY, MONTH or YEAR for one cell that is written as a date; None for any other."""
+    text = cell.strip()
+    for how, pattern, months in _WRITTEN:
+        if found := pattern.match(text):
+            return how if _has_month(found, months) else None
+    return None
+
+
+def _has_month(found: re.Match[str], places: tuple[int, ...]) -> bool:
+    """Whether one of the groups can be a month, by its number or its name."""
+    parts = [found.group(place) for place in places]
+    return not parts or any(p.title() in MONTHS if p.isalpha() else 1 <= int(p) <= 12 for p in parts)
 
 
 def order_of(frame: pl.DataFrame, column: str) -> Order:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import re
+from collections import Counter
 from dataclasses import dataclass
 
 import polars as pl
@@ -14,6 +16,7 @@ from oat_tide.intake.source import Source
 from oat_tide.plan.plan import Intake
 
 _SAMPLE = 4000
+_MOST_LOOKED_AT = 500
 _ENOUGH = 0.6
 """The share of filled cells that must be readable before a column is taken for dates or numbers."""
 _MOST_MEMBERS = 500
@@ -51,42 +54,34 @@ def look(source: Source) -> tuple[Look, ...]:
 
 
 def _look(sample: pl.DataFrame, name: str) -> Look:
-    text = numbers.plain(name)
-    cells = sample.select(text.alias(name)).filter(pl.col(name).fill_null("") != "")
-    filled = max(cells.height, 1)
-    members = cells[name].value_counts(name="copies")
-    comma = numbers.uses_comma(members, name)
-    read = members.select(
-        "copies",
-        number=numbers.number(name, comma),
-        date=dates.day(name, True),
-        precision=dates.precision(name),
-    )
-    days, years, figures = (
-        int(read.filter(mark)["copies"].sum())
-        for mark in (
-            pl.col("date").is_not_null(),
-            pl.col("precision") == dates.YEAR,
-            pl.col("number").is_not_null(),
-        )
-    )
-    counts_up = members.height == cells.height > 2 and _rises(cells, name, comma)
-    example = str(cells[name][0]) if cells.height else ""
+    texts = [text for text in sample[name].str.strip_chars().to_list() if text]
+    members = Counter(texts)
+    cells = len(texts)
+    seen = members.most_common(_MOST_LOOKED_AT)
+    looked = max(sum(copies for _, copies in seen), 1)
+    found = {text: dates.written_as(text) for text, _ in seen}
+    days = sum(copies for text, copies in seen if found[text])
+    years = sum(copies for text, copies in seen if found[text] == dates.YEAR)
+    figures = sum(copies for text, copies in seen if numbers.is_number(text))
     return Look(
         name,
-        cells.height / max(sample.height, 1),
-        days / filled,
-        years / filled,
-        figures / filled,
-        members.height,
-        cells.height,
-        example,
-        counts_up,
+        cells / max(sample.height, 1),
+        days / looked,
+        years / looked,
+        figures / looked,
+        len(members),
+        cells,
+        texts[0] if texts else "",
+        len(members) == cells > 2 and _rises(texts),
     )
 
 
-def _rises(cells: pl.DataFrame, name: str, comma: bool) -> bool:
-    return bool(cells.select((numbers.number(name, comma).diff() > 0).all()).item())
+def _rises(texts: list[str]) -> bool:
+    """Whether these are whole numbers, each above the one before."""
+    if not all(text.isdecimal() for text in texts):
+        return False
+    values = [int(text) for text in texts]
+    return all(a < b for a, b in itertools.pairwise(values))
 
 
 def guess(source: Source) -> Intake:

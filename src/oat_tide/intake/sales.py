@@ -191,10 +191,14 @@ def _member(name: str) -> pl.Expr:
 
 
 def _aside(source: Source, judged: pl.DataFrame) -> pl.DataFrame:
-    bad = judged.filter(pl.col("reason").is_not_null()).select(ROW, "reason")
+    bad = judged.filter(pl.col("reason").is_not_null()).select(
+        ROW, pl.col("reason").alias("\N{PILCROW SIGN}reason")
+    )
+    whole = bad.join(source.frame, on=ROW, how="left", maintain_order="left")
     cells = pl.concat_str([pl.col(name).fill_null("") for name in source.columns], separator=" | ")
-    texts = source.frame.select(ROW, text=pl.coalesce(TORN, cells))
-    return bad.join(texts, on=ROW, how="left", maintain_order="left")
+    return whole.select(ROW, "\N{PILCROW SIGN}reason", text=pl.coalesce(TORN, cells)).rename(
+        {"\N{PILCROW SIGN}reason": "reason"}
+    )
 
 
 def _reading(

@@ -14,6 +14,8 @@ from pathlib import Path
 import polars as pl
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.intake.dates import written_as
+from oat_tide.intake.numbers import is_number
 
 ROW, TORN = "\N{PILCROW SIGN}row", "\N{PILCROW SIGN}torn"
 """Two columns beside those of the file: the row number, and the whole text of a line that does not fit."""
@@ -24,6 +26,7 @@ _MARKS = (
     (codecs.BOM_UTF16_BE, "utf-16", "UTF-16"),
 )
 _DELIMITERS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
+_EMPTY = "{} is empty. Choose a file with a header and sales lines below it."
 _MOST_COLUMNS = 2000
 _PIECE = 1 << 20
 _ROWS_AT_ONCE = 20_000
@@ -63,6 +66,8 @@ def open_source(path: Path, tell: Tell = unheard) -> Source:
     except OSError as error:
         raise Trouble(f"{path.name} cannot be read: {error.strerror or error}.") from error
     text, encoding = _decoded(path.name, data)
+    if not text.strip():
+        raise Trouble(_EMPTY.format(path.name))
     delimiter = _delimiter(text)
     lines = _quoted_rows(path.name, text, delimiter) if '"' in text else None
     first = next(_records(path.name, text, delimiter))
@@ -114,8 +119,6 @@ def from_parquet(data: bytes, file: str, name: str, form: str) -> Source:
 
 
 def _decoded(name: str, data: bytes) -> tuple[str, str]:
-    if not data.strip():
-        raise Trouble(f"{name} is empty. Choose a file with a header and sales lines below it.")
     if data.startswith(b"PK\x03\x04"):
         raise Trouble(f"{name} is a packed file, such as a workbook. Save the sheet as CSV and open that.")
     for mark, codec, said in _MARKS:
@@ -149,7 +152,7 @@ def _delimiter(text: str) -> str:
     head = "\n".join(line for line in text[:65536].split("\n")[:60] if line.strip())
     best, best_score = ",", 0.0
     for mark in _DELIMITERS:
-        widths = [len(row) for row in csv.reader(io.StringIO(head), delimiter=mark) if row]
+        widths = [len(row) for row in csv.reader(io.StringIO(head), delimiter=mark) if row] or [0]
         usual = max(set(widths), key=widths.count)
         score = widths.count(usual) / len(widths) * min(usual, 20) if usual > 1 else 0.0
         if score > best_score:
@@ -161,7 +164,7 @@ def _records(name: str, text: str, delimiter: str) -> Iterator[list[str]]:
     """The records that hold anything."""
     reader = csv.reader(io.StringIO(text), delimiter=delimiter)
     try:
-        yield from (row for row in reader if any(cell.strip() for cell in row))
+        yield from (row for row in reader if delimiter.join(row).strip())
     except csv.Error as error:
         raise Trouble(
             f"{name}, row {reader.line_num}: {error}. Mend that row and open the file again."
@@ -170,12 +173,9 @@ def _records(name: str, text: str, delimiter: str) -> Iterator[list[str]]:
 
 def _header(name: str, first: list[str]) -> tuple[list[str], bool]:
     """Distinct names of the columns, and whether the first record is a header."""
-    from oat_tide.intake.dates import is_date
-    from oat_tide.intake.numbers import is_number
-
     if len(first) > _MOST_COLUMNS:
         raise Trouble(f"{name} has {len(first):,} columns; at most {_MOST_COLUMNS:,} can be read.")
-    data = any(is_number(cell) or is_date(cell) for cell in first)
+    data = any(is_number(cell) or written_as(cell) for cell in first)
     names: list[str] = []
     for place, cell in enumerate(first, 1):
         plain = f"column {place}" if data or not cell.strip() else " ".join(cell.split())
@@ -194,8 +194,9 @@ def _split(text: str, delimiter: str, width: int, has_header: bool, tell: Tell) 
         cut = text.find("\n", start + _PIECE)
         stop = len(text) if cut < 0 else cut
         lines = text[start:stop].split("\n")
-        numbered = pl.DataFrame({ROW: pl.int_range(row, row + len(lines), eager=True), "line": lines})
-        frames.append(_fields(numbered.filter(pl.col("line").str.contains(r"\S")), delimiter, width))
+        filled = [(number, line) for number, line in enumerate(lines, row) if line.strip()]
+        numbered = pl.DataFrame(filled, schema={ROW: pl.Int64, "line": pl.String}, orient="row")
+        frames.append(_fields(numbered, delimiter, width))
         row, start = row + len(lines), stop + 1
         tell(stop / len(text))
     whole = pl.concat(frames)
@@ -219,7 +220,7 @@ def _quoted_rows(name: str, text: str, delimiter: str) -> Iterator[tuple[int, in
     row = 1
     try:
         for cells in reader:
-            if any(cell.strip() for cell in cells):
+            if delimiter.join(cells).strip():
                 yield row, stream.tell(), cells
             row = reader.line_num + 1
     except csv.Error as error:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import os
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
@@ -139,7 +140,7 @@ def load(path: Path) -> Contents:
             _refuse_strange_entries(path, archive)
             head = _head(path, _entry(path, archive, _HEAD))
             return Contents(head, _entry(path, archive, _LINES), _entry(path, archive, _PANEL))
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as error:
         raise Trouble(
             f"{path.name} is cut short or damaged, or is no plan file. Open another copy of it."
         ) from error

@@ -280,6 +280,7 @@ class Draft:
         """Show a figure of another deck as it is, its working included."""
         theirs = other.figures[name]
         values = _wide(theirs.values, self.columns, np.nan)
+        values.flags.writeable = False
         self.figures[name] = replace(theirs, values=values, explain=_where_known(values, theirs.explain))
 
     def cell(self, name: str, series: int, column: int = FACT) -> Cell:

@@ -1,0 +1,1 @@
+"""The tests: a tree that mirrors the package."""

@@ -1,0 +1,108 @@
+"""Dates and numbers out of text, and the columns that hold them."""
+
+from __future__ import annotations
+
+import datetime as dt
+import unittest
+
+import polars as pl
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from oat_tide.core.trouble import Trouble
+from oat_tide.intake import dates, numbers
+from oat_tide.intake.recognise import guess
+from oat_tide.intake.source import open_source
+from tests.helpers import FolderCase
+
+
+def read_dates(cells: list[str | None], day_first: bool | None = None) -> list[object]:
+    return pl.DataFrame({"c": cells}, schema={"c": pl.String}).select(dates.day("c", day_first))["c"].to_list()
+
+
+def read_numbers(cells: list[str], comma: bool = False) -> list[object]:
+    return pl.DataFrame({"c": cells}).select(numbers.number("c", comma))["c"].to_list()
+
+
+class Dates(unittest.TestCase):
+    def test_every_pattern(self) -> None:
+        wanted = dt.date(2024, 3, 5)
+        cells = [
+            "2024-03-05", "2024/3/5", "20240305", "2024-03-05T10:11:00Z", "2024-03-05 10:11", "5 Mar 24",
+            "05-Mar-2024", "5 March 2024", " 2024-03-05 ",
+        ]  # fmt: skip
+        self.assertEqual(read_dates(list(cells)), [wanted] * len(cells))
+        self.assertEqual(read_dates(["2024-03", "Mar 2024", "Mar-24", "2024"]), [dt.date(2024, 3, 1)] * 3 + [dt.date(2024, 1, 1)])
+        self.assertEqual({dates.written_as(cell) for cell in cells}, {dates.DAY})
+        self.assertEqual([dates.written_as(c) for c in ("Mar-24", "2024", "wk 9")], [dates.MONTH, dates.YEAR, None])
+
+    def test_what_is_no_date(self) -> None:
+        cells = ["", "n/a", "wk 23", "2024-02-30", "31/31/2024", "12.5", "0001-01-01", "9999-12-31", None]
+        self.assertEqual(read_dates(list(cells)), [None] * len(cells))
+
+    def test_day_or_month_first_is_settled_by_evidence(self) -> None:
+        frame = pl.DataFrame({"c": ["05/03/2024", "25/03/2024", "07/07/2024"]})
+        self.assertEqual(dates.order_of(frame, "c"), dates.Order(True, 1, 0, 1))
+        frame = pl.DataFrame({"c": ["05/03/2024", "03/25/2024"]})
+        self.assertIs(dates.order_of(frame, "c").day_first, False)
+        frame = pl.DataFrame({"c": ["05/03/2024"]})
+        self.assertIsNone(dates.order_of(frame, "c").day_first)
+
+    def test_without_evidence_only_cells_with_one_reading_are_read(self) -> None:
+        cells = ["05/03/2024", "25/03/2024", "03/25/2024", "07/07/2024"]
+        self.assertEqual(
+            read_dates(list(cells)),
+            [None, dt.date(2024, 3, 25), dt.date(2024, 3, 25), dt.date(2024, 7, 7)],
+        )
+        self.assertEqual(read_dates(["05/03/24"], True), [dt.date(2024, 3, 5)])
+        self.assertEqual(read_dates(["05/03/24"], False), [dt.date(2024, 5, 3)])
+
+    @settings(deadline=None, max_examples=60)
+    @given(st.dates(dt.date(1950, 1, 1), dt.date(2150, 1, 1)))
+    def test_a_date_written_is_the_date_read(self, date: dt.date) -> None:
+        written = [f"{date}", f"{date:%d.%m.%Y}", f"{date:%d %b %Y}"]
+        self.assertEqual(read_dates(list(written), True), [date] * 3)
+
+
+class Numbers(unittest.TestCase):
+    def test_with_a_decimal_point(self) -> None:
+        self.assertEqual(
+            read_numbers(["12", "-3", "+4.50", "1,234.5", "12,345,678", "1e3", "−7", "1 234"]),
+            [12, -3, 4.5, 1234.5, 12345678, 1000, -7, 1234],
+        )
+
+    def test_with_a_decimal_comma(self) -> None:
+        self.assertEqual(read_numbers(["1.234,56", "0,5", "-12"], comma=True), [1234.56, 0.5, -12])
+
+    def test_the_mark_is_found_in_the_column(self) -> None:
+        for cells, comma in ((["1,5", "1.234,56"], True), (["1.5", "1,234.56"], False), (["1,234"], False)):
+            with self.subTest(cells):
+                self.assertIs(numbers.uses_comma(pl.DataFrame({"c": cells}), "c"), comma)
+
+    def test_what_is_no_number(self) -> None:
+        self.assertEqual(read_numbers(["", "n/a", "inf", "nan", "12 cases", "1.2.3", "--1"]), [None] * 7)
+
+    @settings(deadline=None, max_examples=60)
+    @given(st.decimals(-(10**6), 10**6, places=2))
+    def test_a_number_written_is_the_number_read(self, value: object) -> None:
+        self.assertEqual(read_numbers([f"{value:,.2f}"]), [float(str(value))])
+
+
+class Roles(FolderCase):
+    def test_roles_are_found_by_content_and_by_name_between_equals(self) -> None:
+        rows = [f"{1000 + i},2024-01-{1 + i % 28:02d},{('Bran', 'Oats')[i % 2]},{3 + i % 7},{9.5 + i % 3}" for i in range(60)]
+        path = self.file("\n".join(["line no,when,goods,qty,price", *rows]))
+        found = guess(open_source(path))
+        self.assertEqual((found.date, found.value, found.by), ("when", "qty", ("goods",)))
+
+    def test_free_text_and_empty_columns_are_left_out(self) -> None:
+        rows = [f"2024-01-{1 + i % 28:02d},note {i},,{('Bran', 'Oats')[i % 2]},{i}" for i in range(60)]
+        found = guess(open_source(self.file("\n".join(["date,remark,spare,goods,cases", *rows]))))
+        self.assertEqual(found.by, ("goods",))
+
+    def test_without_dates_or_numbers_the_columns_are_named(self) -> None:
+        for text, word in (("a,b\nx,1\ny,2\n", "no column holds dates"), ("a,b\n2024-01-01,x\n2024-01-02,y\n", "no column holds numbers")):
+            with self.subTest(word), self.assertRaises(Trouble) as caught:
+                guess(open_source(self.file(text)))
+            self.assertIn(word, str(caught.exception))
+            self.assertIn("such as", str(caught.exception))

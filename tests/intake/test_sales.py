@@ -1,0 +1,162 @@
+"""Lines used and set aside, and the panels they are totalled into."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from oat_tide.core.calendar import Grid, day_number
+from oat_tide.core.panel import FILLED, PART
+from oat_tide.core.trouble import Trouble
+from oat_tide.intake import sales
+from oat_tide.intake.source import ROW, open_source
+from oat_tide.plan.plan import Intake
+from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
+
+ASK = Intake(date="date", value="cases", by=("product", "area"))
+
+
+class SetAside(FolderCase):
+    def test_every_line_is_used_or_listed_with_its_row_and_reason(self) -> None:
+        lines = [f"2024-01-{d:02d},Bran,North,5" for d in range(1, 29)]
+        bad = {
+            "wk 5,Bran,North,1": "date cannot be read",
+            ",Bran,North,1": "no date",
+            "2024-02-01,Bran,North,n/a": "number cannot be read",
+            "2024-02-01,Bran,North,": "no number",
+            "2024-02-01,Bran,North": "not as many fields as the header",
+            "2024,Bran,North,1": "names a year where others name a day",
+            "2024-02-01,Bran,North,1e400": "number too large to add exactly",
+            "05/03/2024,Bran,North,1": "day and month could be swapped",
+        }
+        read = sales.read(open_source(self.file("\n".join([HEAD, *lines, *bad]))), ASK)
+        self.assertEqual((read.reading.read, read.reading.used), (36, 28))
+        self.assertEqual(dict(zip(read.aside[ROW], read.aside["reason"], strict=True)),
+                         dict(zip(range(30, 38), bad.values(), strict=True)))  # fmt: skip
+        self.assertEqual(sum(aside.count for aside in read.reading.asides), 8)
+        self.assertIn("wk 5 | Bran", read.reading.list_aside(0, 1)[0][2])
+
+    def test_when_nothing_can_be_used_the_columns_are_named(self) -> None:
+        source = open_source(self.file("date,product,cases\n2024-01-01,Bran,3\n2024-01-02,Oats,4\n"))
+        with self.assertRaises(Trouble) as caught:
+            sales.read(source, Intake(date="date", value="product"))
+        self.assertIn("product", str(caught.exception))
+        with self.assertRaises(Trouble):
+            sales.read(source, Intake(date="product", value="cases"))
+        with self.assertRaises(Trouble):
+            sales.read(source, Intake(date="when", value="cases"))
+
+    @settings(deadline=None, max_examples=40)
+    @given(
+        st.lists(
+            st.tuples(
+                st.one_of(st.dates(dt.date(2020, 1, 1), dt.date(2023, 12, 31)).map(str), st.sampled_from(["", "wk 3"])),
+                st.sampled_from(["Bran", "Oats", ""]),
+                st.sampled_from(["North", "South"]),
+                st.one_of(st.integers(-99999, 99999).map(lambda c: f"{c / 100:.2f}"), st.sampled_from(["n/a", ""])),
+            ),
+            min_size=1, max_size=60,
+        )
+    )  # fmt: skip
+    def test_the_tie_out_holds(self, rows: list[tuple[str, str, str, str]]) -> None:
+        rows.append(("2021-05-05", "Bran", "North", "1.25"))
+        source = open_source(self.file("\n".join([HEAD, *map(",".join, rows)])))
+        read = sales.read(source, ASK)
+        reading = read.reading
+        self.assertEqual(reading.read, len(rows))
+        self.assertEqual(reading.used + read.aside.height, len(rows))
+        used = [r for r in rows if r[0][:2] == "20" and r[3] not in ("", "n/a")]
+        cents = sum(round(float(r[3]) * 100) for r in used)
+        self.assertEqual(round(reading.total_in_source * 100), cents)
+        for kind in ("day", "week", "month", "quarter", "year"):
+            panel = sales.panel(read, Grid(kind))  # type: ignore[arg-type]
+            self.assertEqual(round(np.nansum(panel.values) * 100), cents)
+            whole = panel.total((None, None)).values
+            self.assertEqual(np.nansum(np.rint(whole * 100)), cents)
+            self.assertEqual(panel.lines.sum(), len(used))
+
+    def test_totals_agree_between_periods_that_nest(self) -> None:
+        read = sales.read(open_source(self.file(daily(800, wavy))), ASK)
+        months, quarters, years = (
+            sales.panel(read, Grid(kind)).total((None, None)).values[0]  # type: ignore[arg-type]
+            for kind in ("month", "quarter", "year")
+        )
+        self.assertEqual(months[:3].sum(), quarters[0])
+        self.assertEqual(months[12:24].sum(), years[1])
+
+
+class Panels(FolderCase):
+    def test_nothing_sold_and_not_known_differ(self) -> None:
+        rows = ["2024-01-10,Bran,North,5", "2024-04-11,Bran,North,7", "2024-03-20,Oats,North,2", "2024-01-02,Oats,South,2",
+                "2024-06-30,Oats,South,1"]  # fmt: skip
+        panel = sales.panel(sales.read(open_source(self.file("\n".join([HEAD, *rows]))), ASK), Grid("month"))
+        self.assertEqual(panel.keys, (("Bran", "North"), ("Oats", "North"), ("Oats", "South")))
+        np.testing.assert_array_equal(panel.values[0], [5, 0, 0, 7, 0, 0])
+        np.testing.assert_array_equal(panel.values[1], [np.nan, np.nan, 2, 0, 0, 0])
+        self.assertTrue(panel.flags[0, 1] & FILLED)
+        self.assertFalse(panel.flags[1, 0] & FILLED)
+
+    def test_returns_are_negative_lines_and_stay(self) -> None:
+        text = "\n".join([HEAD, "2024-01-10,Bran,North,5", "2024-01-11,Bran,North,-2", "2024-01-31,Bran,North,1"])
+        panel = sales.panel(sales.read(open_source(self.file(text)), ASK), Grid("month"))
+        self.assertEqual(panel.values[0, 0], 4)
+
+    def test_part_periods_at_both_ends_are_marked(self) -> None:
+        text = daily(45, wavy, start="2024-01-10")
+        panel = sales.panel(sales.read(open_source(self.file(text)), ASK), Grid("month"))
+        self.assertEqual((panel.flags & PART).any(0).tolist(), [True, True])
+        longer = sales.panel(sales.read(open_source(self.file(daily(91, wavy))), ASK), Grid("month"))
+        self.assertEqual((longer.flags & PART).any(0).tolist(), [False, False, False])
+
+    def test_the_data_to_date_can_be_set(self) -> None:
+        source = open_source(self.file(daily(80, wavy)))
+        late = Intake(date="date", value="cases", by=("product", "area"), upto=dt.date(2024, 3, 31))
+        before, after = (sales.panel(sales.read(source, ask), Grid("month")) for ask in (ASK, late))
+        self.assertTrue(before.flags[0, -1] & PART)
+        self.assertFalse(after.flags[0, -1] & PART)
+
+    def test_lines_behind_a_figure_tie_to_it(self) -> None:
+        read = sales.read(open_source(self.file(daily(60, wavy))), ASK)
+        grid = Grid("week")
+        panel = sales.panel(read, grid)
+        for key in ((None, None), ("Oat drink", None), ("Bran", "North")):
+            level = panel.total(key)
+            for column in range(panel.columns):
+                lines = sales.lines_of(read, grid, key, panel.first + column)
+                self.assertEqual(lines["value"].sum(), level.values[0, column])
+                self.assertEqual(lines.height, level.lines[0, column])
+
+
+class OneRowAPeriod(FolderCase):
+    def reading(self, text: str) -> object:
+        source = open_source(self.file(text))
+        from oat_tide.intake.recognise import guess
+
+        return sales.read(source, guess(source)).reading
+
+    def test_month_totals_are_whole_to_their_last_row(self) -> None:
+        first = self.reading(monthly([10, 20, 30, 40]))
+        last = self.reading("month,cases\n2024-01-31,10\n2024-02-29,20\n2024-03-31,30\n")
+        for found, upto in ((first, "2020-04-30"), (last, "2024-03-31")):
+            self.assertEqual(found.kind, "month")  # type: ignore[attr-defined]
+            self.assertEqual(found.upto, day_number(dt.date.fromisoformat(upto)))  # type: ignore[attr-defined]
+
+    def test_year_totals_by_date_or_bare_year(self) -> None:
+        for text in (
+            "year,cases\n2020,10\n2021,20\n2022,30\n",
+            "year,cases\n2020-12-31,10\n2021-12-31,20\n2022-12-31,30\n",
+        ):
+            found = self.reading(text)
+            self.assertEqual(found.kind, "year")  # type: ignore[attr-defined]
+            self.assertEqual(found.upto, day_number(dt.date(2022, 12, 31)))  # type: ignore[attr-defined]
+
+    def test_fiscal_years_quarters_and_weeks(self) -> None:
+        fiscal = self.reading("year end,cases\n2020-03-31,1\n2021-03-31,2\n2022-03-31,3\n")
+        self.assertEqual((fiscal.kind, fiscal.grid.year_start), ("year", 4))  # type: ignore[attr-defined]
+        quarters = self.reading("q,cases\n2023-01-01,1\n2023-04-01,2\n2023-07-01,3\n2023-10-01,3\n")
+        self.assertEqual(quarters.kind, "quarter")  # type: ignore[attr-defined]
+        weeks = self.reading("wk,cases\n2024-01-06,1\n2024-01-13,2\n2024-01-20,3\n2024-01-27,3\n")
+        self.assertEqual((weeks.kind, weeks.grid.week_start), ("week", 6))  # type: ignore[attr-defined]

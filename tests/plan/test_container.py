@@ -1,0 +1,169 @@
+"""The plan file: whole or not at all, and hostile until checked."""
+
+from __future__ import annotations
+
+import errno
+import json
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+from unittest import mock
+
+from oat_tide.core.trouble import Trouble
+from oat_tide.plan import container
+from oat_tide.plan.container import Contents, Head, load, save
+from oat_tide.plan.plan import Plan
+from tests.helpers import FolderCase
+
+
+def contents(title: str = "A plan") -> Contents:
+    return Contents(Head(1, Plan(title=title), "history", "s.csv", "UTF-8"), b"lines" * 100, b"panel")
+
+
+class SavingAndLoading(FolderCase):
+    def test_what_is_saved_is_what_is_loaded(self) -> None:
+        path = self.folder / "a.oattide"
+        save(path, contents())
+        self.assertEqual(load(path), contents())
+        self.assertEqual([p.name for p in self.folder.iterdir()], ["a.oattide"])
+
+    def test_equal_plans_give_equal_files(self) -> None:
+        one, other = self.folder / "1.oattide", self.folder / "2.oattide"
+        save(one, contents())
+        save(other, contents())
+        self.assertEqual(one.read_bytes(), other.read_bytes())
+
+    def test_it_is_a_plain_zip_that_anyone_can_read(self) -> None:
+        path = self.folder / "a.oattide"
+        save(path, contents())
+        with zipfile.ZipFile(path) as archive:
+            self.assertEqual(archive.namelist(), ["plan.json", "lines.parquet", "panel.parquet"])
+            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 1)
+
+
+class Crashes(FolderCase):
+    def assert_old_file_whole(self, path: Path) -> None:
+        self.assertEqual(load(path).head.plan.title, "Old")
+        self.assertEqual([p.name for p in self.folder.iterdir()], [path.name])
+
+    def test_a_failure_at_any_moment_leaves_the_old_file(self) -> None:
+        path = self.folder / "a.oattide"
+        save(path, contents("Old"))
+        full = OSError(errno.ENOSPC, "No space left on device")
+        for target in ("os.fsync", "zipfile.ZipFile.writestr", "pathlib.Path.replace", "tempfile.mkstemp"):
+            with (
+                self.subTest(target),
+                mock.patch(target, side_effect=full),
+                self.assertRaises(Trouble) as caught,
+            ):
+                save(path, contents("New"))
+            self.assertIn("No space left", str(caught.exception))
+            self.assertIn("untouched", str(caught.exception))
+            self.assert_old_file_whole(path)
+
+    def test_a_disk_that_fills_up_while_writing(self) -> None:
+        path = self.folder / "a.oattide"
+        save(path, contents("Old"))
+        code = (
+            "import resource, signal, sys; from pathlib import Path\n"
+            "from tests.plan.test_container import contents\n"
+            "from oat_tide.plan.container import Contents, save\n"
+            "from oat_tide.core.trouble import Trouble\n"
+            "signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\n"
+            "resource.setrlimit(resource.RLIMIT_FSIZE, (4096, 4096))\n"
+            "new = contents('New'); new = Contents(new.head, b'x' * 100000, b'')\n"
+            "try:\n    save(Path(sys.argv[1]), new)\n"
+            "except Trouble as trouble:\n    print(trouble); sys.exit(7)\n"
+        )
+        top = Path(__file__).parents[2]
+        ran = subprocess.run([sys.executable, "-c", code, str(path)], cwd=top, capture_output=True, text=True)
+        self.assertEqual(ran.returncode, 7, ran.stderr)
+        self.assertIn("a.oattide was not written", ran.stdout)
+        self.assert_old_file_whole(path)
+
+    def test_a_folder_that_is_not_there_or_may_not_be_written(self) -> None:
+        with self.assertRaises(Trouble) as caught:
+            save(self.folder / "none" / "a.oattide", contents())
+        self.assertIn("choose another folder", str(caught.exception))
+        denied = PermissionError(errno.EACCES, "Permission denied")
+        with mock.patch("tempfile.mkstemp", side_effect=denied), self.assertRaises(Trouble) as caught:
+            save(self.folder / "a.oattide", contents())
+        self.assertIn("Permission denied", str(caught.exception))
+
+
+class Hostile(FolderCase):
+    def archive(self, entries: dict[str, bytes], compress: int = zipfile.ZIP_STORED) -> Path:
+        path = self.folder / "bad.oattide"
+        with zipfile.ZipFile(path, "w", compress) as archive:
+            for name, data in entries.items():
+                archive.writestr(name, data)
+        return path
+
+    def assert_refused(self, path: Path, word: str) -> None:
+        with self.assertRaises(Trouble) as caught:
+            load(path)
+        self.assertIn(path.name, str(caught.exception))
+        self.assertIn(word, str(caught.exception))
+
+    def whole(self) -> dict[str, bytes]:
+        save(self.folder / "whole.oattide", contents())
+        with zipfile.ZipFile(self.folder / "whole.oattide") as archive:
+            return {name: archive.read(name) for name in archive.namelist()}
+
+    def test_a_file_cut_short_anywhere(self) -> None:
+        save(self.folder / "whole.oattide", contents())
+        data = (self.folder / "whole.oattide").read_bytes()
+        for length in range(0, len(data), 97):
+            path = self.file(data[:length], "cut.oattide")
+            with self.subTest(length), self.assertRaises(Trouble):
+                load(path)
+
+    def test_a_file_with_a_byte_changed_is_refused_or_read_whole(self) -> None:
+        save(self.folder / "whole.oattide", contents())
+        data = bytearray((self.folder / "whole.oattide").read_bytes())
+        for place in range(0, len(data), 41):
+            changed = bytearray(data)
+            changed[place] ^= 0x55
+            try:
+                found = load(self.file(bytes(changed), "changed.oattide"))
+            except Trouble:
+                continue
+            self.assertEqual((found.lines, found.panel), (contents().lines, contents().panel))
+
+    def test_what_is_no_plan(self) -> None:
+        self.assert_refused(self.file(b"not a zip", "bad.oattide"), "damaged")
+        self.assert_refused(self.archive({"other.txt": b"x"}), "plan.json")
+        self.assert_refused(self.folder / "gone.oattide", "cannot be read")
+        self.assert_refused(self.archive(self.whole() | {"plan.json": b'{"schema": 1, "plan": {"odd": 1}}'}), "understood")
+        self.assert_refused(self.archive(self.whole() | {"plan.json": b"\xff\xfe"}), "understood")
+
+    def test_a_plan_of_a_newer_version(self) -> None:
+        newer = self.whole() | {"plan.json": b'{"schema": 9, "plan": {"something": "new"}}'}
+        self.assert_refused(self.archive(newer), "newer version (schema 9")
+
+    def test_paths_that_climb_out(self) -> None:
+        for name in ("../../etc/cron.d/x", "/etc/passwd", "lines.parquet/../../x"):
+            with self.subTest(name):
+                self.assert_refused(self.archive(self.whole() | {name: b"x"}), "never does")
+
+    def test_entries_that_unpack_to_more_than_a_plan_can_hold(self) -> None:
+        huge = b" " * (17 << 20)
+        self.assert_refused(self.archive(self.whole() | {"plan.json": huge}, zipfile.ZIP_DEFLATED), "unpacks to more")
+        packed = self.archive(self.whole(), zipfile.ZIP_DEFLATED)
+        self.assert_refused(packed, "packed in a way")
+
+    def test_an_entry_that_lies_about_its_size(self) -> None:
+        path = self.archive(self.whole() | {"plan.json": b" " * (17 << 20)}, zipfile.ZIP_DEFLATED)
+        real = zipfile.ZipFile.getinfo
+
+        def lying(archive: zipfile.ZipFile, name: str) -> zipfile.ZipInfo:
+            info = real(archive, name)
+            info.file_size = 10
+            return info
+
+        with mock.patch.object(zipfile.ZipFile, "getinfo", lying):
+            self.assert_refused(path, "bad.oattide")
+
+    def test_the_limits_are_those_of_the_entries(self) -> None:
+        self.assertEqual(set(container._LIMITS), {"plan.json", "lines.parquet", "panel.parquet"})

@@ -1,0 +1,180 @@
+"""The rules that every stage keeps, now and later: nothing leaks, every figure explains itself."""
+
+from __future__ import annotations
+
+import datetime as dt
+import itertools
+
+import numpy as np
+
+from oat_tide.core.panel import PART, Panel
+from oat_tide.core.working import FACT, Cell, Given, Lines, Op, Ref, Run, evaluate, in_numbers, leaves
+from oat_tide.plan.edits import P, edit
+from oat_tide.session import Session
+from oat_tide.stages import STAGES
+from tests.helpers import FolderCase, daily, wavy
+
+TOLERANCE = 1e-9
+
+
+def variants() -> list[tuple[str, list[object]]]:
+    """Ways to set a plan up that exercise every path of the stages."""
+    back = edit(P.as_of, dt.date(2025, 6, 30))
+    return [
+        ("at home", []),
+        ("moved back", [back]),
+        ("growth", [back, edit(P.project.method, "growth")]),
+        ("growth, mean", [back, edit(P.project.method, "growth"), edit(P.project.mean, True)]),
+        ("fit span", [back, edit(P.project.since, dt.date(2024, 5, 1)), edit(P.project.until, dt.date(2025, 4, 30))]),
+        ("year end", [back, edit(P.project.reach, "end of fiscal year"), edit(P.periods.year_start, 4)]),
+        ("own weights", [back, edit(P.smooth.window, 3), edit(P.smooth.weights, (0.5, 0.0, 2.25))]),
+        ("wide window", [back, edit(P.smooth.window, 60)]),
+        ("weeks", [back, edit(P.periods.kind, "week"), edit(P.periods.week_start, 6)]),
+        ("quarters", [back, edit(P.periods.kind, "quarter")]),
+        ("years", [edit(P.periods.kind, "year")]),
+        ("one series", [back, edit(P.where, (("product", "Bran"), ("area", "North")))]),
+        ("no such series", [edit(P.where, (("product", "Bran"), ("area", "South")))]),
+        ("before all data", [edit(P.as_of, dt.date(1999, 1, 1))]),
+    ]
+
+
+class EveryStage(FolderCase):
+    def setUp(self) -> None:
+        super().setUp()
+        # The last month is part, and so is the first of the data's weeks, quarters and years.
+        self.text = daily(712, wavy, start="2024-01-10")
+
+    def sessions(self) -> list[tuple[str, Session]]:
+        out = []
+        for name, edits in variants():
+            session = self.opened(self.text)
+            for each in edits:
+                session.do(each)  # type: ignore[arg-type]
+            out.append((name, session))
+        return out
+
+    def test_every_cell_of_every_figure_explains_itself(self) -> None:
+        for (name, session), stage in itertools.product(self.sessions(), STAGES):
+            with self.subTest(name, stage=stage):
+                checked = self.check_workings(session, stage)
+                self.assertTrue(checked or name == "no such series")
+
+    def check_workings(self, session: Session, stage: str) -> int:
+        """The working gives the figure, and its terms are the figures that they cite."""
+        deck, checked = session.deck(stage), 0
+        for figure in deck.figures.values():
+            for series, column in np.ndindex(*figure.values.shape):
+                working, value = figure.explain(series, column), float(figure.values[series, column])
+                if working is None:
+                    self.assertTrue(np.isnan(value), (stage, figure.name, column))
+                    continue
+                told = float(evaluate(working))
+                room = TOLERANCE * max(1.0, abs(value))
+                self.assertAlmostEqual(told, value, delta=room, msg=f"{stage}.{figure.name}[{column}]")
+                for leaf in leaves(working):
+                    self.check_leaf(session, leaf)
+                checked += 1
+        return checked
+
+    def check_leaf(self, session: Session, leaf: Given | Cell | Run | Lines) -> None:
+        if isinstance(leaf, Cell):
+            cited = session.figure(leaf.ref)
+            self.assertEqual(leaf.ref.column == FACT, cited.fact)
+            self.assertEqual(leaf.value, cited.values[leaf.ref.series, max(leaf.ref.column, 0)])
+        elif isinstance(leaf, Run):
+            cited = session.figure(leaf.ref)
+            stretch = cited.values[leaf.ref.series, leaf.ref.column : leaf.upto + 1]
+            np.testing.assert_array_equal(leaf.values, stretch)
+        elif isinstance(leaf, Lines):
+            self.assertEqual(session.lines(leaf).count, leaf.count)
+
+    def test_no_working_hides_another_figure_behind_a_constant(self) -> None:
+        """A working is more than a constant, but for counts, period numbers and marks."""
+        session = self.opened(self.text)
+        plain = {"lines", "read", "used", "in_source", "t", "actual"}
+        for stage in STAGES:
+            for figure in session.deck(stage).figures.values():
+                if figure.name in plain:
+                    continue
+                for series, column in np.ndindex(*figure.values.shape):
+                    working = figure.explain(series, column)
+                    self.assertFalse(isinstance(working, Given), f"{stage}.{figure.name}")
+                    self.assertIsInstance(working, Op | Cell | None)
+
+    def test_what_comes_later_changes_only_figures_that_say_they_see_it(self) -> None:
+        for name, session in self.sessions():
+            other = self.scrambled(session)
+            past = session.sight().past.columns
+            for stage in STAGES:
+                one, two = session.deck(stage), other.deck(stage)
+                for figure in one.figures.values():
+                    theirs = two.figures[figure.name].values
+                    with self.subTest(name, stage=stage, figure=figure.name):
+                        if not figure.sees_later:
+                            np.testing.assert_array_equal(figure.values, theirs)
+                        elif not figure.fact:
+                            np.testing.assert_array_equal(figure.values[:, :past], theirs[:, :past])
+
+    def test_the_scrambling_would_show(self) -> None:
+        session = self.opened(self.text)
+        session.do(edit(P.as_of, dt.date(2025, 6, 30)))
+        other = self.scrambled(session)
+        one, two = session.deck("project").figures, other.deck("project").figures
+        self.assertFalse(np.array_equal(one["difference"].values, two["difference"].values, equal_nan=True))
+
+    def scrambled(self, session: Session) -> Session:
+        """The same plan on a panel in which all that lies after the as-of is other."""
+        panel = session.panel
+        past = session.sight().past.columns
+        rng = np.random.default_rng(3)
+        values, lines, flags = panel.values.copy(), panel.lines.copy(), panel.flags.copy()
+        values[:, past:] = rng.integers(1, 9999, values[:, past:].shape)
+        lines[:, past:] = 3
+        flags[:, past:] &= PART
+        other = Session(session.source, session.plan)
+        other.prepare()
+        made = Panel(("scrambled", panel.stamp, past), panel.grid, panel.first, panel.keys, values, lines, flags, panel.scale)
+        for known in other._panels:
+            other._panels[known] = made
+        return other
+
+    def test_every_working_can_be_read(self) -> None:
+        session = self.opened(self.text)
+        for stage in STAGES:
+            deck = session.deck(stage)
+            for figure in deck.figures.values():
+                column = figure.values.shape[1] - 1
+                working = figure.explain(0, column)
+                if working is not None:
+                    text, result = in_numbers(working, 4, lambda run: "a stretch")
+                    self.assertTrue(text and result, figure.name)
+
+    def test_blanks_in_rows_have_reasons(self) -> None:
+        session = self.opened(self.text)
+        session.do(edit(P.as_of, dt.date(2025, 6, 30)))
+        for stage in ("smooth", "project", "history"):
+            deck = session.deck(stage)
+            for row in deck.rows:
+                if row.name == "actual":
+                    continue
+                for column in np.flatnonzero(np.isnan(row.values[0])):
+                    self.assertTrue(row.why_blank(0, int(column)), f"{stage}.{row.name} {column}")
+
+    def test_arrays_cannot_be_written(self) -> None:
+        session = self.opened(self.text)
+        for stage in STAGES:
+            for figure in session.deck(stage).figures.values():
+                self.assertFalse(figure.values.flags.writeable, f"{stage}.{figure.name}")
+
+    def test_a_late_answer_that_never_comes_keeps_no_stage_from_its_deck(self) -> None:
+        session = self.opened(self.text)
+        session.late = lambda function, *args: None
+        for stage in STAGES:
+            self.assertTrue(session.deck(stage).finding(0))
+
+    def test_addresses_name_stage_and_figure(self) -> None:
+        session = self.opened(self.text)
+        deck = session.deck("project")
+        working = session.explain(Ref("project", "projected", 0, deck.past))
+        cited = [leaf.ref.figure for leaf in leaves(working) if isinstance(leaf, Cell)]  # type: ignore[arg-type]
+        self.assertEqual(cited, ["intercept", "slope", "t"])

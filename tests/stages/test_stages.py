@@ -1,0 +1,212 @@
+"""What each stage says of data whose answers are known."""
+
+from __future__ import annotations
+
+import datetime as dt
+import math
+
+import numpy as np
+
+from oat_tide.core.calendar import Grid
+from oat_tide.plan.edits import P, edit
+from oat_tide.stages.smooth import weights_of
+from oat_tide.plan.plan import Smooth
+from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
+
+
+class Intake(FolderCase):
+    def test_it_ties_out_and_says_so(self) -> None:
+        session = self.opened(daily(120, wavy) + "wk 9,Bran,North,7\n")
+        deck = session.deck("intake")
+        facts = {name: float(deck.figures[name].values[0, 0]) for name in ("read", "used", "aside")}
+        self.assertEqual(facts, {"read": 361, "used": 360, "aside": 1})
+        self.assertEqual(deck.figures["in_source"].values[0, 0], deck.figures["in_series"].values[0, 0])
+        self.assertIn("360 lines used\n1 set aside", deck.finding(0))
+        self.assertEqual(deck.listings[0].fetch(0, 5), [("362", "date cannot be read", "wk 9 | Bran | North | 7")])
+
+    def test_a_narrowed_series_says_its_share(self) -> None:
+        text = "\n".join([HEAD, *(f"2024-0{m}-0{d},{p},N,{c}" for m in (1, 2, 3) for d in (1, 9) for p, c in (("A", 3), ("B", 1)))])
+        session = self.opened(text)
+        session.do(edit(P.where, (("product", "B"),)))
+        notes = [item.text(0) for item in session.deck("intake").sheet() if hasattr(item, "text")]
+        self.assertIn("B holds 25.0 % of the whole.", notes)
+
+    def test_a_part_month_is_named_with_the_days_it_holds(self) -> None:
+        session = self.opened(daily(40, wavy))
+        said = [caution.text for caution in session.deck("intake").cautions(0)]
+        self.assertEqual(len(said), 1)
+        self.assertIn("Feb 2024 is part: the data hold 9 of its 29 days", said[0])
+
+    def test_dates_that_nothing_settles_are_asked_about(self) -> None:
+        rows = [f"0{1 + i % 9}/0{1 + i // 9}/2024,{5 + i}" for i in range(27)]
+        session = self.opened("\n".join(["date,cases", *rows]))
+        caution = session.deck("intake").cautions(0)[0]
+        self.assertIn("nothing there settles it", caution.text)
+        before = session.panel.values.copy()
+        session.do(caution.way_out)  # type: ignore[arg-type]
+        self.assertNotEqual(before.shape, session.panel.values.shape)
+
+
+class History(FolderCase):
+    def test_growth_on_the_month_and_on_the_year_before(self) -> None:
+        session = self.opened(monthly([100, 110, 99] + [50] * 9 + [120, 132, 99]))
+        rows = session.deck("history").figures
+        np.testing.assert_allclose(rows["on_before"].values[0, :4], [np.nan, 10, -11, -49])
+        np.testing.assert_allclose(rows["growth_before"].values[0, 1:3], [10, -10])
+        np.testing.assert_allclose(rows["growth_year"].values[0, 12:], [20, 20, 0])
+        self.assertTrue(np.isnan(rows["on_year"].values[0, :12]).all())
+
+    def test_no_share_of_a_base_that_is_not_above_zero(self) -> None:
+        session = self.opened(monthly([0, 5, -3, 6]))
+        growth = session.deck("history").figures["growth_before"]
+        np.testing.assert_array_equal(np.isnan(growth.values[0]), [True, True, False, True])
+        self.assertIn("means nothing", growth.why_blank(0, 1))
+
+    def test_the_last_twelve_months_hold_twelve_months_the_as_of_among_them(self) -> None:
+        session = self.opened(monthly(list(range(1, 31))))
+        session.do(edit(P.as_of, dt.date(2022, 4, 30)))
+        facts = session.deck("history").figures
+        self.assertEqual(facts["trailing"].values[0, 0], sum(range(17, 29)))
+        self.assertEqual(facts["trailing_before"].values[0, 0], sum(range(5, 17)))
+        self.assertEqual(facts["trailing_mean"].values[0, 0], sum(range(17, 29)) / 12)
+
+    def test_part_periods_are_compared_with_nothing(self) -> None:
+        session = self.opened(daily(70, wavy))
+        change = session.deck("history").figures["on_before"]
+        self.assertTrue(math.isnan(change.values[0, -1]))
+        self.assertIn("part", change.why_blank(0, change.values.shape[1] - 1))
+
+
+class Smoothing(FolderCase):
+    def test_both_averages_on_the_same_window(self) -> None:
+        session = self.opened(monthly([10, 20, 30, 60]))
+        session.do(edit(P.smooth.window, 3))
+        rows = session.deck("smooth").figures
+        np.testing.assert_allclose(rows["rolling"].values[0], [np.nan, np.nan, 20, 110 / 3])
+        # (3 x 30 + 2 x 20 + 10) / 6 and (3 x 60 + 2 x 30 + 20) / 6
+        np.testing.assert_allclose(rows["weighted"].values[0], [np.nan, np.nan, 140 / 6, 260 / 6])
+
+    def test_own_weights_are_kept_by_age_and_fitted_to_the_window(self) -> None:
+        self.assertEqual(weights_of(Smooth(window=3, weights=(5.0, 3.0, 1.0))), (5, 3, 1))
+        self.assertEqual(weights_of(Smooth(window=2, weights=(5.0, 3.0, 1.0))), (5, 3))
+        self.assertEqual(weights_of(Smooth(window=4, weights=(5.0, 3.0))), (5, 3, 3, 3))
+        self.assertEqual(weights_of(Smooth(window=2, weights=(0.0, 0.0, 1.0))), (2, 1))
+
+    def test_nothing_is_smoothed_beyond_the_as_of_or_over_part_periods(self) -> None:
+        session = self.opened(daily(400, wavy, start="2024-01-20"))
+        session.do(edit(P.smooth.window, 2))
+        rolling = session.deck("smooth").figures["rolling"].values[0]
+        # January is part: February's window of two holds it. The last month is part and lies after the as-of.
+        self.assertEqual(np.isnan(rolling).tolist(), [True, True] + [False] * (len(rolling) - 3) + [True])
+
+    def test_the_window_is_drawn_where_it_lies(self) -> None:
+        session = self.opened(monthly(list(range(1, 25))))
+        session.do(edit(P.as_of, dt.date(2021, 6, 30)))
+        handle = next(h for h in session.deck("smooth").handles if h.role == "window")
+        self.assertEqual((handle.at, handle.upto), (12, 17))
+        self.assertEqual(handle.edit(15).value, 3)
+        self.assertEqual(handle.edit(-999).value, 60)
+
+
+class Projecting(FolderCase):
+    def test_a_perfect_line_is_found_and_carried_on(self) -> None:
+        session = self.opened(monthly([100 + 7 * i for i in range(1, 25)]))
+        deck = session.deck("project")
+        figures = deck.figures
+        self.assertAlmostEqual(figures["slope"].values[0, 0], 7, places=10)
+        self.assertAlmostEqual(figures["intercept"].values[0, 0], 100, places=9)
+        np.testing.assert_allclose(figures["projected"].values[0, 24:], [100 + 7 * t for t in range(25, 31)])
+        self.assertTrue(np.isnan(figures["projected"].values[0, :24]).all())
+        self.assertTrue(np.isnan(figures["fitted"].values[0, 24:]).all())
+
+    def test_a_perfect_growth_curve_is_found_on_the_log_scale(self) -> None:
+        session = self.opened("month,cases\n" + "".join(
+            f"202{i // 12}-{i % 12 + 1:02d}-01,{100 * 1.05 ** (i + 1):.6f}\n" for i in range(24)))  # fmt: skip
+        session.do(edit(P.project.method, "growth"))
+        figures = session.deck("project").figures
+        self.assertAlmostEqual(figures["growth"].values[0, 0], 5, places=6)
+        self.assertAlmostEqual(figures["r2"].values[0, 0], 1, places=9)
+        np.testing.assert_allclose(figures["projected"].values[0, 24:], [100 * 1.05**t for t in range(25, 31)], rtol=1e-7)
+
+    def test_the_mean_lies_above_the_median_by_half_the_variance(self) -> None:
+        rng = np.random.default_rng(2)
+        session = self.opened(monthly([round(100 * math.exp(0.01 * i + rng.normal(0, 0.3))) for i in range(40)]))
+        session.do(edit(P.project.method, "growth"))
+        median = session.deck("project").figures
+        session.do(edit(P.project.mean, True))
+        mean = session.deck("project").figures
+        factor = math.exp(float(mean["s"].values[0, 0]) ** 2 / 2)
+        np.testing.assert_allclose(mean["projected"].values[0, 40:], factor * median["projected"].values[0, 40:])
+        np.testing.assert_array_equal(mean["upper_95"].values, median["upper_95"].values)
+
+    def test_periods_not_above_zero_are_named_and_a_way_out_offered(self) -> None:
+        session = self.opened(monthly([5, 0, 7, 9, -1, 8, 9]))
+        session.do(edit(P.project.method, "growth"))
+        deck = session.deck("project")
+        caution = deck.cautions(0)[0]
+        self.assertIn("Feb 2020, May 2020", caution.text)
+        self.assertTrue(np.isnan(deck.figures["projected"].values).all())
+        session.do(caution.way_out)  # type: ignore[arg-type]
+        self.assertFalse(np.isnan(session.deck("project").figures["projected"].values[0, 7:]).any())
+
+    def test_the_fit_span_counts_from_its_start_and_ends_at_the_as_of(self) -> None:
+        session = self.opened(monthly([100 + 7 * i for i in range(1, 37)]))
+        session.do(edit(P.project.since, dt.date(2020, 7, 1)))
+        session.do(edit(P.as_of, dt.date(2022, 6, 30)))
+        figures = session.deck("project").figures
+        self.assertEqual(figures["n"].values[0, 0], 24)
+        self.assertEqual(figures["t"].values[0, 6], 1)
+        self.assertAlmostEqual(figures["intercept"].values[0, 0], 100 + 7 * 6, places=9)
+
+    def test_differences_are_actual_minus_projected_of_projected(self) -> None:
+        session = self.opened(monthly([100] * 3 + [110] * 3 + [130, 90]))
+        session.do(edit(P.as_of, dt.date(2020, 6, 30)))
+        figures = session.deck("project").figures
+        projected = figures["projected"].values[0]
+        np.testing.assert_allclose(figures["difference"].values[0, 6:8], np.array([130, 90]) - projected[6:8])
+        np.testing.assert_allclose(
+            figures["difference_share"].values[0, 6:8], 100 * (np.array([130, 90]) / projected[6:8] - 1)
+        )
+        self.assertTrue(np.isnan(figures["difference"].values[0, 8:]).all())
+
+    def test_horizons(self) -> None:
+        session = self.opened(monthly(list(range(10, 46))))
+        for reach, start, as_of, periods in (
+            ("periods", 1, "2022-12-31", 6),
+            ("end of fiscal year", 1, "2022-12-31", 12),
+            ("end of fiscal year", 4, "2022-12-31", 3),
+            ("end of fiscal year", 1, "2022-09-30", 3),
+        ):
+            with self.subTest(reach=reach, start=start):
+                session.do(edit(P.project.reach, reach))
+                session.do(edit(P.periods.year_start, start))
+                session.do(edit(P.as_of, dt.date.fromisoformat(as_of)))
+                projected = session.deck("project").figures["projected"].values
+                self.assertEqual((~np.isnan(projected)).sum(), periods)
+
+    def test_two_years_worth_at_most_whatever_the_period(self) -> None:
+        session = self.opened(daily(900, wavy))
+        session.do(edit(P.project.horizon, 730))
+        for kind, most in (("day", 730), ("week", 104), ("month", 24), ("quarter", 8), ("year", 2)):
+            session.do(edit(P.periods.kind, kind))
+            handle = next(h for h in session.deck("project").handles if h.role == "horizon")
+            self.assertEqual(handle.hi - session.deck("project").past + 1, most)
+            self.assertLessEqual(session.deck("project").columns, session.deck("intake").columns + most)
+
+    def test_no_growth_and_jumps_are_said(self) -> None:
+        rng = np.random.default_rng(8)
+        flat = self.opened(monthly([round(500 + rng.normal(0, 40)) for _ in range(24)]))
+        said = " ".join(caution.text for caution in flat.deck("project").cautions(0))
+        self.assertIn("Growth cannot be told from none", said)
+        fallen = self.opened(monthly([500 + i % 3 for i in range(30)] + [300]), "fallen.csv")
+        said = " ".join(caution.text for caution in fallen.deck("project").cautions(0))
+        self.assertIn("jumps up from Jul 2022", said)
+
+    def test_too_short_a_history_is_said(self) -> None:
+        session = self.opened(monthly([10, 20]))
+        deck = session.deck("project")
+        self.assertIn("three whole periods", deck.cautions(0)[0].text)
+        self.assertIn("no fit", deck.finding(0))
+
+    def test_the_demo_data_reach_their_own_fiscal_year(self) -> None:
+        self.assertEqual(Grid("month").year_first(2027) - Grid("month").year_first(2026), 12)
