@@ -15,7 +15,11 @@ def main() -> int:
     top = Path(__file__).parent.parent
     loader = unittest.defaultTestLoader
     names = sys.argv[1:]
-    suite = loader.loadTestsFromNames(names) if names else loader.discover(str(top / "tests"), top_level_dir=str(top))
+    suite = (
+        loader.loadTestsFromNames(names)
+        if names
+        else loader.discover(str(top / "tests"), top_level_dir=str(top))
+    )
     result = unittest.TextTestRunner(verbosity=1).run(suite)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     passed = result.testsRun - failed - len(result.skipped)

@@ -49,7 +49,9 @@ def daily(days: int, level: Callable[[int, dt.date], int], start: str = "2024-01
     rows = [HEAD]
     for i in range(days):
         date = first + dt.timedelta(days=i)
-        for n, (product, area) in enumerate((("Oat drink", "North"), ("Oat drink", "South"), ("Bran", "North"))):
+        for n, (product, area) in enumerate(
+            (("Oat drink", "North"), ("Oat drink", "South"), ("Bran", "North"))
+        ):
             rows.append(f"{date},{product},{area},{level(i, date) + n}")
     return "\n".join(rows) + "\n"
 

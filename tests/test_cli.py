@@ -38,10 +38,14 @@ class Projecting(FolderCase):
         )  # fmt: skip
         self.assertEqual((code, err), (0, ""))
         rows = list(csv.DictReader(output.open()))
-        self.assertEqual(list(rows[0]), ["product", "area", "period", "kind", "method", "value", "lower_80", "upper_80",
-                                         "lower_95", "upper_95", "actual"])  # fmt: skip
+        columns = "product area period kind method value lower_80 upper_80 lower_95 upper_95 actual"
+        self.assertEqual(" ".join(rows[0]), columns)
         self.assertEqual(len({(row["product"], row["area"]) for row in rows}), 15)
-        ahead = [row for row in rows if row["kind"] == "projected" and (row["product"], row["area"]) == ("Oat drink", "Islands")]
+        ahead = [
+            row
+            for row in rows
+            if row["kind"] == "projected" and (row["product"], row["area"]) == ("Oat drink", "Islands")
+        ]
         self.assertEqual([row["period"] for row in ahead], [f"2026-{m:02d}-01" for m in range(4, 10)])
         for row in ahead:
             edges = [float(row[name]) for name in ("lower_95", "lower_80", "value", "upper_80", "upper_95")]
@@ -61,7 +65,7 @@ class Projecting(FolderCase):
         for t, row in enumerate(rows, 1):
             self.assertAlmostEqual(float(row["value"]), intercept + slope * t, places=9)
             self.assertEqual(float(row["actual"]), values[t - 1])
-        self.assertEqual(list(rows[0])[0], "period")
+        self.assertEqual(next(iter(rows[0])), "period")
 
     def test_json_gives_the_same(self) -> None:
         path = self.file(daily(300, wavy))
@@ -75,7 +79,13 @@ class Projecting(FolderCase):
             self.assertEqual(list(row), list(each))
             for name, cell in row.items():
                 value = each[name]
-                same = value is None if cell == "" else cell == value if isinstance(value, str) else float(cell) == value
+                same = (
+                    value is None
+                    if cell == ""
+                    else cell == value
+                    if isinstance(value, str)
+                    else float(cell) == value
+                )
                 self.assertTrue(same, (name, cell, value))
 
     def test_part_periods_have_no_actual_and_levels_can_be_chosen(self) -> None:
@@ -91,7 +101,9 @@ class Projecting(FolderCase):
         text = monthly([5, 6, 7, 9], header="month,cases").replace("cases", "product,cases", 1)
         rows = [line.replace(",", ",Bran,", 1) if "-" in line else line for line in text.strip().splitlines()]
         rows += [f"2020-0{m}-01,Oats,{m - 2}" for m in (1, 2, 3, 4)]
-        code, out, err = run("project", self.file("\n".join(rows)), "--by", "product", "--method", "growth", "--horizon", 1)
+        code, out, err = run(
+            "project", self.file("\n".join(rows)), "--by", "product", "--method", "growth", "--horizon", 1
+        )
         self.assertEqual(code, 0)
         self.assertIn("Oats: A growth curve needs values above zero. Not above zero: Jan 2020, Feb 2020", err)
         self.assertEqual({row["product"] for row in csv.DictReader(io.StringIO(out))}, {"Bran"})
@@ -145,7 +157,8 @@ class Answers(unittest.TestCase):
             code = (
                 "import sys; from oat_tide.cli import main\n"
                 f"try:\n    main({words!r})\nexcept SystemExit:\n    pass\n"
-                "print('heavy', sorted({n.partition('.')[0] for n in sys.modules} & {'PyQt6', 'polars', 'scipy', 'numpy'}))"
+                "loaded = {name.partition('.')[0] for name in sys.modules}\n"
+                "print('heavy', sorted(loaded & {'PyQt6', 'polars', 'scipy', 'numpy'}))"
             )
             ran = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
             self.assertIn("heavy []", ran.stdout)

@@ -52,7 +52,9 @@ class Files(FolderCase):
     def test_there_is_honest_dirt(self) -> None:
         reading = open_document(sales_path()).session.reading
         reasons = {aside.reason for aside in reading.asides}
-        self.assertLessEqual({"date cannot be read", "number cannot be read", "no date", "no number"}, reasons)
+        self.assertLessEqual(
+            {"date cannot be read", "number cannot be read", "no date", "no number"}, reasons
+        )
         with sales_path().open() as file:
             returns = sum(row["cases"].startswith("-") for row in csv.DictReader(file))
         self.assertGreater(returns, 20)
@@ -61,7 +63,9 @@ class Files(FolderCase):
 class Example(FolderCase):
     def test_without_a_display_it_prints_findings_and_writes_figures_and_pictures(self) -> None:
         folder = self.folder / "out"
-        env = {name: value for name, value in os.environ.items() if name not in ("DISPLAY", "WAYLAND_DISPLAY")}
+        env = {
+            name: value for name, value in os.environ.items() if name not in ("DISPLAY", "WAYLAND_DISPLAY")
+        }
         ran = subprocess.run(
             [sys.executable, "-m", "oat_tide", "demo", "--folder", str(folder)],
             capture_output=True, text=True, env=env | {"HOME": str(self.folder)},
@@ -78,7 +82,9 @@ class Example(FolderCase):
     def test_a_folder_that_cannot_be_made_is_said(self) -> None:
         blocked = self.file("x", "blocked")
         ran = subprocess.run(
-            [sys.executable, "-m", "oat_tide", "demo", "--folder", str(blocked / "in")], capture_output=True, text=True
+            [sys.executable, "-m", "oat_tide", "demo", "--folder", str(blocked / "in")],
+            capture_output=True,
+            text=True,
         )
         self.assertEqual(ran.returncode, 2)
         self.assertIn("cannot be made", ran.stderr)

@@ -41,7 +41,12 @@ class AsOf(FolderCase):
         self.assertEqual(session.grid.label(session.home), "Jul 2025")
         session.do(edit(P.as_of, dt.date(2025, 3, 31)))
         self.assertTrue(session.moved_back)
-        for kind, label in (("week", "week 13 of 2025"), ("quarter", "Q1 2025"), ("year", "2024"), ("month", "Mar 2025")):
+        for kind, label in (
+            ("week", "week 13 of 2025"),
+            ("quarter", "Q1 2025"),
+            ("year", "2024"),
+            ("month", "Mar 2025"),
+        ):
             session.do(edit(P.periods.kind, kind))
             self.assertEqual(session.grid.label(session.as_of), label)
 
@@ -62,7 +67,7 @@ class AsOf(FolderCase):
         self.assertEqual(session.grid.kind, "month")
 
 
-class Lines_(FolderCase):
+class FollowedLines(FolderCase):
     def test_a_figure_can_be_followed_to_lines_that_tie_to_it(self) -> None:
         session = self.opened(daily(100, wavy))
         working = session.explain(Ref("intake", "actual", 0, 1))

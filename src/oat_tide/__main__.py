@@ -4,4 +4,6 @@ import sys
 
 from oat_tide.cli import main
 
-sys.exit(main())
+# A worker process loads this module anew, and must not start the program again.
+if __name__ == "__main__":
+    sys.exit(main())

@@ -120,7 +120,9 @@ class CompletePeriods(unittest.TestCase):
         self.assertEqual(last_complete(month, day("2026-10-13")), month.period(day("2026-09-01")))
         self.assertEqual(last_complete(month, day("2026-10-31")), month.period(day("2026-10-01")))
         week = Grid("week")
-        self.assertEqual(last_complete(week, day("2026-10-17"), CLOSED_SUNDAY), week.period(day("2026-10-17")))
+        self.assertEqual(
+            last_complete(week, day("2026-10-17"), CLOSED_SUNDAY), week.period(day("2026-10-17"))
+        )
 
     def test_a_period_begun_before_the_data_is_not_whole(self) -> None:
         month = Grid("month")
@@ -130,7 +132,9 @@ class CompletePeriods(unittest.TestCase):
         self.assertFalse(begun_whole(month, january, day("2023-01-03"), CLOSED_SUNDAY))
 
     @given(GRIDS, DAYS)
-    def test_every_weekday_expected_means_complete_on_the_last_day_only(self, grid: Grid, date: dt.date) -> None:
+    def test_every_weekday_expected_means_complete_on_the_last_day_only(
+        self, grid: Grid, date: dt.date
+    ) -> None:
         number = day_number(date)
         period = grid.period(number)
         self.assertEqual(complete(grid, period, number), number == grid.last_day(period))

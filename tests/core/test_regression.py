@@ -54,7 +54,12 @@ class WorkedExamples(unittest.TestCase):
         self.assertAlmostEqual(half[0, 0], 4.302652729911275 * math.sqrt(0.9) * math.sqrt(2.5), places=9)
 
     def test_t_quantiles_of_the_tables(self) -> None:
-        for level, freedom, value in ((0.95, 10, 2.228), (0.8, 10, 1.372), (0.95, 1, 12.706), (0.99, 30, 2.750)):
+        for level, freedom, value in (
+            (0.95, 10, 2.228),
+            (0.8, 10, 1.372),
+            (0.95, 1, 12.706),
+            (0.99, 30, 2.750),
+        ):
             with self.subTest(level=level, freedom=freedom):
                 self.assertAlmostEqual(float(t_quantile(level, np.array(float(freedom)))), value, places=3)
 

@@ -27,7 +27,9 @@ def slow_mean(values: list[float], window: int) -> list[float]:
 def slow_weighted(values: list[float], weights: list[float]) -> list[float]:
     out = []
     for i in range(len(values)):
-        terms = [weights[age] * values[i - age] for age in range(len(weights))] if i >= len(weights) - 1 else []
+        terms = (
+            [weights[age] * values[i - age] for age in range(len(weights))] if i >= len(weights) - 1 else []
+        )
         out.append(math.fsum(terms) / math.fsum(weights) if terms else math.nan)
     return out
 
@@ -39,9 +41,7 @@ def known(cents: list[int | None]) -> list[float]:
 class RollingMean(unittest.TestCase):
     def test_worked_example(self) -> None:
         # (10 + 20 + 60) / 3 = 30, (20 + 60 + 40) / 3 = 40
-        np.testing.assert_array_equal(
-            rolling_mean(np.array([10.0, 20, 60, 40]), 3), [np.nan, np.nan, 30, 40]
-        )
+        np.testing.assert_array_equal(rolling_mean(np.array([10.0, 20, 60, 40]), 3), [np.nan, np.nan, 30, 40])
 
     @given(CENTS, st.integers(1, 60))
     def test_it_is_the_plain_rule(self, cents: list[int | None], window: int) -> None:
@@ -78,9 +78,7 @@ class WeightedMean(unittest.TestCase):
     def test_it_is_the_plain_rule(self, cents: list[int | None], weights: list[int]) -> None:
         values = known(cents)
         expected = slow_weighted(values, [float(w) for w in weights])
-        np.testing.assert_allclose(
-            weighted_mean(np.array(values), weights), expected, rtol=1e-11, atol=1e-9
-        )
+        np.testing.assert_allclose(weighted_mean(np.array(values), weights), expected, rtol=1e-11, atol=1e-9)
 
     @given(CENTS, st.integers(1, 20))
     def test_equal_weights_are_the_rolling_mean(self, cents: list[int | None], window: int) -> None:

@@ -10,7 +10,19 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from oat_tide.core.numerals import fixed, significant, trimmed
-from oat_tide.core.working import Cell, Given, Lines, Op, Ref, Run, Working, evaluate, in_numbers, leaves, spell
+from oat_tide.core.working import (
+    Cell,
+    Given,
+    Lines,
+    Op,
+    Ref,
+    Run,
+    Working,
+    evaluate,
+    in_numbers,
+    leaves,
+    spell,
+)
 
 NUMBERS = st.floats(-1000, 1000, allow_nan=False).map(lambda v: round(v, 4))
 LEAVES = st.one_of(NUMBERS.map(Given), NUMBERS.map(lambda v: Cell(v, Ref("s", "f", 0, 1))))

@@ -17,7 +17,9 @@ from tests.helpers import FolderCase
 
 
 def read_dates(cells: list[str | None], day_first: bool | None = None) -> list[object]:
-    return pl.DataFrame({"c": cells}, schema={"c": pl.String}).select(dates.day("c", day_first))["c"].to_list()
+    return (
+        pl.DataFrame({"c": cells}, schema={"c": pl.String}).select(dates.day("c", day_first))["c"].to_list()
+    )
 
 
 def read_numbers(cells: list[str], comma: bool = False) -> list[object]:
@@ -32,9 +34,14 @@ class Dates(unittest.TestCase):
             "05-Mar-2024", "5 March 2024", " 2024-03-05 ",
         ]  # fmt: skip
         self.assertEqual(read_dates(list(cells)), [wanted] * len(cells))
-        self.assertEqual(read_dates(["2024-03", "Mar 2024", "Mar-24", "2024"]), [dt.date(2024, 3, 1)] * 3 + [dt.date(2024, 1, 1)])
+        self.assertEqual(
+            read_dates(["2024-03", "Mar 2024", "Mar-24", "2024"]),
+            [dt.date(2024, 3, 1)] * 3 + [dt.date(2024, 1, 1)],
+        )
         self.assertEqual({dates.written_as(cell) for cell in cells}, {dates.DAY})
-        self.assertEqual([dates.written_as(c) for c in ("Mar-24", "2024", "wk 9")], [dates.MONTH, dates.YEAR, None])
+        self.assertEqual(
+            [dates.written_as(c) for c in ("Mar-24", "2024", "wk 9")], [dates.MONTH, dates.YEAR, None]
+        )
 
     def test_what_is_no_date(self) -> None:
         cells = ["", "n/a", "wk 23", "2024-02-30", "31/31/2024", "12.5", "0001-01-01", "9999-12-31", None]
@@ -90,7 +97,10 @@ class Numbers(unittest.TestCase):
 
 class Roles(FolderCase):
     def test_roles_are_found_by_content_and_by_name_between_equals(self) -> None:
-        rows = [f"{1000 + i},2024-01-{1 + i % 28:02d},{('Bran', 'Oats')[i % 2]},{3 + i % 7},{9.5 + i % 3}" for i in range(60)]
+        rows = [
+            f"{1000 + i},2024-01-{1 + i % 28:02d},{('Bran', 'Oats')[i % 2]},{3 + i % 7},{9.5 + i % 3}"
+            for i in range(60)
+        ]
         path = self.file("\n".join(["line no,when,goods,qty,price", *rows]))
         found = guess(open_source(path))
         self.assertEqual((found.date, found.value, found.by), ("when", "qty", ("goods",)))
@@ -101,7 +111,10 @@ class Roles(FolderCase):
         self.assertEqual(found.by, ("goods",))
 
     def test_without_dates_or_numbers_the_columns_are_named(self) -> None:
-        for text, word in (("a,b\nx,1\ny,2\n", "no column holds dates"), ("a,b\n2024-01-01,x\n2024-01-02,y\n", "no column holds numbers")):
+        for text, word in (
+            ("a,b\nx,1\ny,2\n", "no column holds dates"),
+            ("a,b\n2024-01-01,x\n2024-01-02,y\n", "no column holds numbers"),
+        ):
             with self.subTest(word), self.assertRaises(Trouble) as caught:
                 guess(open_source(self.file(text)))
             self.assertIn(word, str(caught.exception))

@@ -16,6 +16,12 @@ from oat_tide.intake.source import ROW, open_source
 from oat_tide.plan.plan import Intake
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
 
+WRITTEN_DATES = st.one_of(
+    st.dates(dt.date(2020, 1, 1), dt.date(2023, 12, 31)).map(str), st.sampled_from(["", "wk 3"])
+)
+WRITTEN_NUMBERS = st.one_of(
+    st.integers(-99999, 99999).map(lambda cents: f"{cents / 100:.2f}"), st.sampled_from(["n/a", ""])
+)
 ASK = Intake(date="date", value="cases", by=("product", "area"))
 
 
@@ -53,10 +59,10 @@ class SetAside(FolderCase):
     @given(
         st.lists(
             st.tuples(
-                st.one_of(st.dates(dt.date(2020, 1, 1), dt.date(2023, 12, 31)).map(str), st.sampled_from(["", "wk 3"])),
+                WRITTEN_DATES,
                 st.sampled_from(["Bran", "Oats", ""]),
                 st.sampled_from(["North", "South"]),
-                st.one_of(st.integers(-99999, 99999).map(lambda c: f"{c / 100:.2f}"), st.sampled_from(["n/a", ""])),
+                WRITTEN_NUMBERS,
             ),
             min_size=1, max_size=60,
         )
@@ -90,8 +96,13 @@ class SetAside(FolderCase):
 
 class Panels(FolderCase):
     def test_nothing_sold_and_not_known_differ(self) -> None:
-        rows = ["2024-01-10,Bran,North,5", "2024-04-11,Bran,North,7", "2024-03-20,Oats,North,2", "2024-01-02,Oats,South,2",
-                "2024-06-30,Oats,South,1"]  # fmt: skip
+        rows = [
+            "2024-01-10,Bran,North,5",
+            "2024-04-11,Bran,North,7",
+            "2024-03-20,Oats,North,2",
+            "2024-01-02,Oats,South,2",
+            "2024-06-30,Oats,South,1",
+        ]
         panel = sales.panel(sales.read(open_source(self.file("\n".join([HEAD, *rows]))), ASK), Grid("month"))
         self.assertEqual(panel.keys, (("Bran", "North"), ("Oats", "North"), ("Oats", "South")))
         np.testing.assert_array_equal(panel.values[0], [5, 0, 0, 7, 0, 0])
@@ -100,7 +111,9 @@ class Panels(FolderCase):
         self.assertFalse(panel.flags[1, 0] & FILLED)
 
     def test_returns_are_negative_lines_and_stay(self) -> None:
-        text = "\n".join([HEAD, "2024-01-10,Bran,North,5", "2024-01-11,Bran,North,-2", "2024-01-31,Bran,North,1"])
+        text = "\n".join(
+            [HEAD, "2024-01-10,Bran,North,5", "2024-01-11,Bran,North,-2", "2024-01-31,Bran,North,1"]
+        )
         panel = sales.panel(sales.read(open_source(self.file(text)), ASK), Grid("month"))
         self.assertEqual(panel.values[0, 0], 4)
 

@@ -135,7 +135,9 @@ class Hostile(FolderCase):
         self.assert_refused(self.file(b"not a zip", "bad.oattide"), "damaged")
         self.assert_refused(self.archive({"other.txt": b"x"}), "plan.json")
         self.assert_refused(self.folder / "gone.oattide", "cannot be read")
-        self.assert_refused(self.archive(self.whole() | {"plan.json": b'{"schema": 1, "plan": {"odd": 1}}'}), "understood")
+        self.assert_refused(
+            self.archive(self.whole() | {"plan.json": b'{"schema": 1, "plan": {"odd": 1}}'}), "understood"
+        )
         self.assert_refused(self.archive(self.whole() | {"plan.json": b"\xff\xfe"}), "understood")
 
     def test_a_plan_of_a_newer_version(self) -> None:
@@ -149,7 +151,9 @@ class Hostile(FolderCase):
 
     def test_entries_that_unpack_to_more_than_a_plan_can_hold(self) -> None:
         huge = b" " * (17 << 20)
-        self.assert_refused(self.archive(self.whole() | {"plan.json": huge}, zipfile.ZIP_DEFLATED), "unpacks to more")
+        self.assert_refused(
+            self.archive(self.whole() | {"plan.json": huge}, zipfile.ZIP_DEFLATED), "unpacks to more"
+        )
         packed = self.archive(self.whole(), zipfile.ZIP_DEFLATED)
         self.assert_refused(packed, "packed in a way")
 

@@ -25,7 +25,10 @@ def variants() -> list[tuple[str, list[object]]]:
         ("moved back", [back]),
         ("growth", [back, edit(P.project.method, "growth")]),
         ("growth, mean", [back, edit(P.project.method, "growth"), edit(P.project.mean, True)]),
-        ("fit span", [back, edit(P.project.since, dt.date(2024, 5, 1)), edit(P.project.until, dt.date(2025, 4, 30))]),
+        (
+            "fit span",
+            [back, edit(P.project.since, dt.date(2024, 5, 1)), edit(P.project.until, dt.date(2025, 4, 30))],
+        ),
         ("year end", [back, edit(P.project.reach, "end of fiscal year"), edit(P.periods.year_start, 4)]),
         ("own weights", [back, edit(P.smooth.window, 3), edit(P.smooth.weights, (0.5, 0.0, 2.25))]),
         ("wide window", [back, edit(P.smooth.window, 60)]),
@@ -133,7 +136,16 @@ class EveryStage(FolderCase):
         flags[:, past:] &= PART
         other = Session(session.source, session.plan)
         other.prepare()
-        made = Panel(("scrambled", panel.stamp, past), panel.grid, panel.first, panel.keys, values, lines, flags, panel.scale)
+        made = Panel(
+            ("scrambled", panel.stamp, past),
+            panel.grid,
+            panel.first,
+            panel.keys,
+            values,
+            lines,
+            flags,
+            panel.scale,
+        )
         for known in other._panels:
             other._panels[known] = made
         return other

@@ -9,8 +9,8 @@ import numpy as np
 
 from oat_tide.core.calendar import Grid
 from oat_tide.plan.edits import P, edit
-from oat_tide.stages.smooth import weights_of
 from oat_tide.plan.plan import Smooth
+from oat_tide.stages.smooth import weights_of
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
 
 
@@ -22,10 +22,22 @@ class Intake(FolderCase):
         self.assertEqual(facts, {"read": 361, "used": 360, "aside": 1})
         self.assertEqual(deck.figures["in_source"].values[0, 0], deck.figures["in_series"].values[0, 0])
         self.assertIn("360 lines used\n1 set aside", deck.finding(0))
-        self.assertEqual(deck.listings[0].fetch(0, 5), [("362", "date cannot be read", "wk 9 | Bran | North | 7")])
+        self.assertEqual(
+            deck.listings[0].fetch(0, 5), [("362", "date cannot be read", "wk 9 | Bran | North | 7")]
+        )
 
     def test_a_narrowed_series_says_its_share(self) -> None:
-        text = "\n".join([HEAD, *(f"2024-0{m}-0{d},{p},N,{c}" for m in (1, 2, 3) for d in (1, 9) for p, c in (("A", 3), ("B", 1)))])
+        text = "\n".join(
+            [
+                HEAD,
+                *(
+                    f"2024-0{m}-0{d},{p},N,{c}"
+                    for m in (1, 2, 3)
+                    for d in (1, 9)
+                    for p, c in (("A", 3), ("B", 1))
+                ),
+            ]
+        )
         session = self.opened(text)
         session.do(edit(P.where, (("product", "B"),)))
         notes = [item.text(0) for item in session.deck("intake").sheet() if hasattr(item, "text")]
@@ -120,23 +132,29 @@ class Projecting(FolderCase):
         self.assertTrue(np.isnan(figures["fitted"].values[0, 24:]).all())
 
     def test_a_perfect_growth_curve_is_found_on_the_log_scale(self) -> None:
-        session = self.opened("month,cases\n" + "".join(
-            f"202{i // 12}-{i % 12 + 1:02d}-01,{100 * 1.05 ** (i + 1):.6f}\n" for i in range(24)))  # fmt: skip
+        rows = [f"202{i // 12}-{i % 12 + 1:02d}-01,{100 * 1.05 ** (i + 1):.6f}" for i in range(24)]
+        session = self.opened("\n".join(["month,cases", *rows]))
         session.do(edit(P.project.method, "growth"))
         figures = session.deck("project").figures
         self.assertAlmostEqual(figures["growth"].values[0, 0], 5, places=6)
         self.assertAlmostEqual(figures["r2"].values[0, 0], 1, places=9)
-        np.testing.assert_allclose(figures["projected"].values[0, 24:], [100 * 1.05**t for t in range(25, 31)], rtol=1e-7)
+        np.testing.assert_allclose(
+            figures["projected"].values[0, 24:], [100 * 1.05**t for t in range(25, 31)], rtol=1e-7
+        )
 
     def test_the_mean_lies_above_the_median_by_half_the_variance(self) -> None:
         rng = np.random.default_rng(2)
-        session = self.opened(monthly([round(100 * math.exp(0.01 * i + rng.normal(0, 0.3))) for i in range(40)]))
+        session = self.opened(
+            monthly([round(100 * math.exp(0.01 * i + rng.normal(0, 0.3))) for i in range(40)])
+        )
         session.do(edit(P.project.method, "growth"))
         median = session.deck("project").figures
         session.do(edit(P.project.mean, True))
         mean = session.deck("project").figures
         factor = math.exp(float(mean["s"].values[0, 0]) ** 2 / 2)
-        np.testing.assert_allclose(mean["projected"].values[0, 40:], factor * median["projected"].values[0, 40:])
+        np.testing.assert_allclose(
+            mean["projected"].values[0, 40:], factor * median["projected"].values[0, 40:]
+        )
         np.testing.assert_array_equal(mean["upper_95"].values, median["upper_95"].values)
 
     def test_periods_not_above_zero_are_named_and_a_way_out_offered(self) -> None:

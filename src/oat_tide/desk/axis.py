@@ -47,8 +47,8 @@ class AxisStrip(QWidget):
         assert self.deck is not None
         scale, deck, ratio = self.scale, self.deck, self.devicePixelRatioF()
         showing = (
-            scale.start, scale.count, self.width(), ratio, deck.grid, deck.first, deck.columns, self.moved_back,
-            palette(),
+            scale.start, scale.count, self.width(), ratio, palette(),
+            deck.grid, deck.first, deck.columns, self.moved_back,
         )  # fmt: skip
         if self._kept is None or self._kept_for != showing:
             self._kept_for = showing

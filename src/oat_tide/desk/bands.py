@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from oat_tide.core.numerals import fixed
@@ -27,7 +27,7 @@ _PILL = QRectF(-31, -17, 62, 16)
 _SPANS = ("fit_from", "fit_to", "horizon", "window")
 
 
-class _Values(pg.AxisItem):
+class _Values(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
     """The value axis, in the marks of the locale."""
 
     def __init__(self) -> None:
@@ -48,7 +48,7 @@ class _Values(pg.AxisItem):
         self.setGrid(110)
 
 
-class _Plot(pg.PlotWidget):
+class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
     """One band's plot, laid out to the pixel of the time scale; the overlay takes the mouse."""
 
     def __init__(self) -> None:
@@ -170,16 +170,16 @@ class BandView(QWidget):
         self.scale.resize(self.width())
         self.paint()
 
-    def y(self, plot: _Plot, value: float) -> float:
+    def pixel(self, plot: _Plot, value: float) -> float:
         """The pixel of a value in a plot, in this widget."""
         view = plot.getPlotItem().getViewBox()
-        low, high = view.viewRange()[1]
+        low, high = map(float, view.viewRange()[1])
         frame = self.frame_of(plot)
         return frame.bottom() - (value - low) / (high - low) * frame.height()
 
     def frame_of(self, plot: _Plot) -> QRectF:
         """The inner rectangle of a plot, in this widget."""
-        inner = plot.getPlotItem().getViewBox().sceneBoundingRect()
+        inner = QRectF(plot.getPlotItem().getViewBox().sceneBoundingRect())
         return inner.translated(QPointF(plot.pos()))
 
 
@@ -261,7 +261,7 @@ class _Overlay(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(color)
         diamond = [QPointF(right - 5 + dx, _RAIL + dy) for dx, dy in ((-5, 0), (0, -5), (5, 0), (0, 5))]
-        painter.drawPolygon(diamond)
+        painter.drawPolygon(QPolygonF(diamond))
         painter.setPen(color)
         if right - left > 90:
             painter.drawText(
@@ -311,7 +311,7 @@ class _Overlay(QWidget):
                 end = self.scale.x(first + int(known[-1]))
                 beside = end - width + 4 if curve.role == "fitted" else end + 7
                 x = min(beside, self.width() - width - 2)
-                y = self.bands.y(plot, float(values[known[-1]]))
+                y = self.bands.pixel(plot, float(values[known[-1]]))
                 place = _free(QRectF(x, y - 16, width, 14), taken, self.bands.frame_of(plot))
                 taken.append(place)
                 _named(painter, place, curve.label, palette().color(STYLES[curve.role].color))

@@ -242,9 +242,9 @@ class WorkingCard(QFrame):
         self.setAccessibleDescription(numbers)
 
     def _link_text(self) -> str:
-        color = palette().kelp
+        style = f"color:{palette().kelp}; text-decoration:none"
         links = [
-            f'<a href="{place}" style="color:{color}; text-decoration:none">{escape(self._target_name(target))}</a>'
+            f'<a href="{place}" style="{style}">{escape(self._target_name(target))}</a>'
             for place, target in enumerate(self._links[:_MOST_LINKS])
         ]
         more = f" … {len(self._links) - _MOST_LINKS:,} more" if len(self._links) > _MOST_LINKS else ""

@@ -112,9 +112,11 @@ class DeckView(QWidget):
         """Another kind of period keeps the place on the axis; the first deck opens on the latest periods."""
         old, mark = self.deck, f"{deck.grid}"
         if old is None or mark == self._grid_kind:
-            self.scale.fit(deck.columns)
+            self.scale.fit(deck.columns, follow=self.bands.over.grasped is None)
             if old is None:
                 self._open_on_latest(deck)
+            elif old.stage != deck.stage:
+                self.scale.look(self.scale.start, self.scale.count)
         else:
             last = old.grid.first_day(old.first + round(self.scale.start + self.scale.count))
             self.scale.fit(deck.columns)
@@ -139,8 +141,10 @@ class DeckView(QWidget):
         """The figure whose working is shown while none is pointed at: the latest of what the stage is for."""
         curves = {curve.role: curve.figure for band in deck.bands for curve in band.curves}
         name = next((curves[role] for role in _FOREMOST if role in curves), None)
-        known = np.flatnonzero(~np.isnan(deck.figures[name].values[self.series])) if name else ()
-        return Ref(deck.stage, str(name), self.series, int(known[-1])) if len(known) else None
+        if name is None:
+            return None
+        known = np.flatnonzero(~np.isnan(deck.figures[name].values[self.series]))
+        return Ref(deck.stage, name, self.series, int(known[-1])) if known.size else None
 
     def _show_listing(self, deck: Deck) -> None:
         for widget in (self.listing, self.listing_title):

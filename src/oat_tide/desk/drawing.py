@@ -42,8 +42,11 @@ STYLES: dict[str, Style] = {
 def pen(style: Style, dense: bool) -> QPen:
     """The pen of a style; long curves get a plain thin one, which paints many times faster."""
     if dense:
-        return pg.mkPen(palette().color("quiet" if style.dots else style.color), width=1.0)
-    return pg.mkPen(palette().color(style.color), width=style.width, style=style.line)
+        made = QPen(palette().color("quiet" if style.dots else style.color), 1.0)
+    else:
+        made = QPen(palette().color(style.color), style.width, style.line)
+    made.setCosmetic(True)
+    return made
 
 
 def thin(values: Values, first: int, pixels: int) -> tuple[Values, Values]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import os
 from pathlib import Path
 
@@ -37,11 +38,15 @@ def write_example(folder: Path) -> int:
         app.processEvents()
         print(f"{stage.title}: {document.session.deck(name).finding(0).replace(chr(10), ', ')}")
         text = view_csv(document.session, name)
-        write_whole(folder / f"{name}.csv", lambda path, text=text: path.write_text(text, encoding="utf-8"))
-        write_whole(folder / f"{name}.png", lambda path: _picture(window, path))
+        write_whole(folder / f"{name}.csv", functools.partial(_write, text))
+        write_whole(folder / f"{name}.png", functools.partial(_picture, window))
     window.close()
     print(f"Figures and pictures are in {folder.resolve()}")
     return 0
+
+
+def _write(text: str, path: Path) -> None:
+    path.write_text(text, encoding="utf-8")
 
 
 def _picture(window: object, path: Path) -> None:

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from oat_tide.desk.window import Window
 
 _log = logging.getLogger("oat_tide")
+_log.addHandler(logging.NullHandler())
 
 
 def log_path() -> Path:

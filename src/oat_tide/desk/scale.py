@@ -70,13 +70,17 @@ class TimeScale(QObject):
             self.width = width
             self.moved.emit()
 
-    def fit(self, columns: int) -> None:
-        """Take another number of columns; a view that reached the end goes on reaching it."""
-        if columns == self.columns:
-            return
+    def fit(self, columns: int, follow: bool = True) -> None:
+        """Take another number of columns.
+
+        Args:
+            follow: a view that reached the end goes on reaching it; else what is in sight stays, even
+                beyond the last column, so that nothing moves under a drag.
+        """
         at_end = self.start + self.count >= self.columns - 0.01
-        self.columns = columns
-        self.look(columns - self.count if at_end else self.start, self.count)
+        grown, self.columns = columns > self.columns, columns
+        if follow and at_end and (grown or self.start >= columns):
+            self.look(columns - self.count, self.count)
 
     def look(self, start: float, count: float) -> None:
         """Bring a stretch in sight, as near as there are columns for it."""

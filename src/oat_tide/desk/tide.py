@@ -44,7 +44,7 @@ _ROLE_COLORS = {
 
 class TideTable(QWidget):
     """Attributes:
-    cursor: the row and the column that the keys stand on.
+    standing: the row and the column that the keys stand on.
 
     Signals:
         hovered: (row figure, column) or (None, -1): what is pointed at.
@@ -62,7 +62,7 @@ class TideTable(QWidget):
         self.rows: tuple[Figure, ...] = ()
         self.hidden_rows: set[str] = set()
         self.pointed_row = -1
-        self.cursor = (0, 0)
+        self.standing = (0, 0)
         self.pinned: Ref | None = None
         self._decimals: list[int] = []
         self._room = 0
@@ -81,10 +81,10 @@ class TideTable(QWidget):
         self._room = 0
         self.setFixedHeight(ROW * max(len(self.rows), 1) + 4)
         if fresh:
-            self.cursor = (0, max(deck.past - 1, 0))
-        self.cursor = (
-            min(self.cursor[0], max(len(self.rows) - 1, 0)),
-            min(self.cursor[1], max(deck.columns - 1, 0)),
+            self.standing = (0, max(deck.past - 1, 0))
+        self.standing = (
+            min(self.standing[0], max(len(self.rows) - 1, 0)),
+            min(self.standing[1], max(deck.columns - 1, 0)),
         )
         self.setAccessibleName(f"Tide table: {deck.title(series)}")
         self._tell_cursor()
@@ -258,7 +258,7 @@ class TideTable(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
         if self.hasFocus() and self.rows:
             painter.setPen(QPen(palette().color("ink"), 1.4, Qt.PenStyle.DashLine))
-            painter.drawRect(self.cell_rect(*self.cursor).adjusted(1, 1, -1, -1))
+            painter.drawRect(self.cell_rect(*self.standing).adjusted(1, 1, -1, -1))
 
     def _cell_at(self, x: float, y: float) -> tuple[int, int] | None:
         row, column = int((y - 2) // ROW), self.scale.column(x)
@@ -294,22 +294,27 @@ class TideTable(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
+        page = int(self.scale.count)
         moves = {
-            Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0),
-            Qt.Key.Key_PageUp: (0, -int(self.scale.count)), Qt.Key.Key_PageDown: (0, int(self.scale.count)),
-        }  # fmt: skip
+            Qt.Key.Key_Left: (0, -1),
+            Qt.Key.Key_Right: (0, 1),
+            Qt.Key.Key_Up: (-1, 0),
+            Qt.Key.Key_Down: (1, 0),
+            Qt.Key.Key_PageUp: (0, -page),
+            Qt.Key.Key_PageDown: (0, page),
+        }
         key = Qt.Key(event.key())
         if key in moves and self.rows and self.deck and not event.modifiers():
             down, right = moves[key]
             self._go(
-                min(max(self.cursor[0] + down, 0), len(self.rows) - 1),
-                min(max(self.cursor[1] + right, 0), self.deck.columns - 1),
+                min(max(self.standing[0] + down, 0), len(self.rows) - 1),
+                min(max(self.standing[1] + right, 0), self.deck.columns - 1),
             )
-            self.hovered.emit(self.rows[self.cursor[0]], self.cursor[1])
+            self.hovered.emit(self.rows[self.standing[0]], self.standing[1])
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self.rows:
-            self.chosen.emit(self.rows[self.cursor[0]], self.cursor[1])
+            self.chosen.emit(self.rows[self.standing[0]], self.standing[1])
         elif event.text() in ("+", "=", "-"):
-            self.scale.zoom(0.8 if event.text() != "-" else 1.25, self.scale.x(self.cursor[1]))
+            self.scale.zoom(0.8 if event.text() != "-" else 1.25, self.scale.x(self.standing[1]))
         else:
             super().keyPressEvent(event)
 
@@ -320,7 +325,7 @@ class TideTable(QWidget):
         self.update()
 
     def _go(self, row: int, column: int) -> None:
-        self.cursor = (row, column)
+        self.standing = (row, column)
         self.scale.reveal(column)
         self.scale.point(column)
         self._tell_cursor()
@@ -329,7 +334,7 @@ class TideTable(QWidget):
     def _tell_cursor(self) -> None:
         """What a screen reader says of the cursor's cell."""
         if self.rows and self.deck and self.deck.columns:
-            row, column = self.cursor
+            row, column = self.standing
             said = self.text(row, column) or "no figure"
             self.setAccessibleDescription(f"{self.rows[row].label}, {self.deck.label(column)}: {said}")
 

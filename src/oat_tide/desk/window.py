@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import threading
 from collections.abc import Callable
 from pathlib import Path
@@ -102,8 +103,9 @@ class Window(QMainWindow):
         box = QVBoxLayout(whole)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        for widget, stretch in ((self.header, 0), (self.strip, 0), (self.pages, 1)):
-            box.addWidget(widget, stretch)
+        box.addWidget(self.header)
+        box.addWidget(self.strip)
+        box.addWidget(self.pages, 1)
         self.setCentralWidget(whole)
 
     def _connect(self) -> None:
@@ -141,15 +143,15 @@ class Window(QMainWindow):
         self._hidden("Home", self.bring_home)
         self._hidden("Ctrl+Left", lambda: self.step_as_of(-1))
         self._hidden("Ctrl+Right", lambda: self.step_as_of(1))
-        self._hidden("Ctrl+0", lambda: self.deck.scale.all())
+        self._hidden("Ctrl+0", self.see_all)
         self._hidden("Escape", self._escape)
         for place, name in enumerate(STAGES, 1):
-            self._hidden(f"Ctrl+{place}", lambda name=name: self.show_stage(name))
+            self._hidden(f"Ctrl+{place}", functools.partial(self.show_stage, name))
 
     def _action(self, menu: QMenu, text: str, act: Callable[[], Any], *keys: Any) -> QAction:
         action = QAction(text, self)
         action.setShortcuts([QKeySequence(key) for key in keys])
-        action.triggered.connect(lambda: act())
+        action.triggered.connect(lambda checked: act())
         menu.addAction(action)
         self.addAction(action)
         return action
@@ -157,7 +159,7 @@ class Window(QMainWindow):
     def _hidden(self, keys: str, act: Callable[[], Any]) -> None:
         action = QAction(self)
         action.setShortcut(QKeySequence(keys))
-        action.triggered.connect(lambda: act())
+        action.triggered.connect(lambda checked: act())
         self.addAction(action)
 
     # What is shown
@@ -283,6 +285,10 @@ class Window(QMainWindow):
         title, given = QInputDialog.getText(self, "Rename the plan", "Title", text=self.session.plan.title)
         if given and title.strip():
             self.do(edit(P.title, title.strip()))
+
+    def see_all(self) -> None:
+        """Bring the whole history in sight."""
+        self.deck.scale.all()
 
     def _keep_fact(self, ref: Ref | None) -> None:
         if ref is not None:

@@ -6,6 +6,7 @@ from collections.abc import Hashable
 from dataclasses import dataclass
 from typing import cast
 
+import msgspec
 import numpy as np
 import polars as pl
 
@@ -58,6 +59,9 @@ def read(source: Source, ask: Intake, tell: Tell = unheard) -> Sales:
     Raises:
         Trouble: a column is not there, or no line can be used.
     """
+    # A column chosen for the date or the measure no longer tells series apart.
+    by = tuple(name for name in ask.by if name not in (ask.date, ask.value))
+    recipe, ask = (source.stamp, ask), msgspec.structs.replace(ask, by=by)
     _check_roles(source, ask)
     when = _distinct(source, ask.date)
     order = dates.order_of(when, ask.date)
@@ -102,7 +106,7 @@ def read(source: Source, ask: Intake, tell: Tell = unheard) -> Sales:
     aside = _aside(source, judged)
     reading = _reading(source, ask, days, keys, aside, usual, scale, notes)
     tell(1.0)
-    return Sales((source.stamp, ask), reading, keys, lines, days, aside, scale)
+    return Sales(recipe, reading, keys, lines, days, aside, scale)
 
 
 def _distinct(source: Source, column: str) -> pl.DataFrame:
@@ -116,7 +120,7 @@ def _check_roles(source: Source, ask: Intake) -> None:
             raise Trouble(
                 f"{source.name} has no column {name!r}. Its columns: {', '.join(source.columns[:20])}."
             )
-    if ask.date == ask.value or {ask.date, ask.value} & set(ask.by) or len(set(ask.by)) < len(ask.by):
+    if ask.date == ask.value or len(set(ask.by)) < len(ask.by):
         raise Trouble(f"{source.name}: date, measure and series must be different columns. Choose them anew.")
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import functools
 import typing
-from collections.abc import Hashable
 from typing import Annotated, Any, cast
 
 import msgspec
@@ -51,7 +50,7 @@ def edit(where: Any, value: Any, gesture: str = "") -> Edit:
 
 
 @functools.cache
-def _hints(kind: Hashable) -> dict[str, Any]:
+def _hints(kind: Any) -> dict[str, Any]:
     return typing.get_type_hints(kind, include_extras=True)
 
 
@@ -98,7 +97,7 @@ def _put(thing: Any, path: Steps, value: Any, kind: Any) -> Any:
         # By way of builtins: a ready-made struct would be taken on trust.
         return msgspec.convert(msgspec.to_builtins(value), kind)
     name = path[0]
-    changed = _put(getattr(thing, name), path[1:], value, _hints(type(thing))[name])
+    changed = _put(getattr(thing, name), path[1:], value, _hints(kind)[name])
     return msgspec.structs.replace(thing, **{name: changed})
 
 

@@ -1,0 +1,135 @@
+"""A real window under test, driven by mouse and keys."""
+
+from __future__ import annotations
+
+import os
+import time
+from collections.abc import Callable
+from pathlib import Path
+from unittest import mock
+
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+
+from oat_tide.desk import palette
+from oat_tide.desk.app import application
+from oat_tide.desk.window import Window
+from tests.helpers import FolderCase
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+class DeskCase(FolderCase):
+    """Attributes: window: a real one, shown at 1280x800, with no plan open."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        # Logs and rescued plans go into the test's own folder.
+        homes = {name: str(self.folder / "home") for name in ("HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME")}
+        patch = mock.patch.dict(os.environ, homes)
+        patch.start()
+        self.addCleanup(patch.stop)
+        self.app = application()
+        palette.use(dark=False)
+        for name in ("window", "deck_view"):
+            soon = mock.patch(f"oat_tide.desk.{name}._AFTER_PAINT", 0)
+            soon.start()
+            self.addCleanup(soon.stop)
+        self.window = Window()
+        self.window.show()
+        self.addCleanup(self._close)
+        self.settle()
+
+    def _close(self) -> None:
+        self.window._leaving = True
+        self.window.close()
+        self.window.deleteLater()
+        QApplication.processEvents()
+
+    def wait(self, done: Callable[[], bool], seconds: float = 20.0) -> None:
+        """Let events run until something holds."""
+        end = time.monotonic() + seconds
+        while not done():
+            QApplication.processEvents()
+            self.assertLess(time.monotonic(), end, "it did not come about in time")
+            time.sleep(0.002)
+
+    def settle(self) -> None:
+        """Let work and what follows a paint come to rest."""
+        self.wait(lambda: self.window.job is None)
+        timers = (self.window._findings, self.window.deck._after_paint)
+        self.wait(lambda: self.window.job is None and not any(timer.isActive() for timer in timers))
+        QApplication.processEvents()
+
+    def open(self, path: Path) -> None:
+        """Open a file by way of the file dialog."""
+        target = "oat_tide.desk.window.QFileDialog.getOpenFileName"
+        with mock.patch(target, return_value=(str(path), "")):
+            self.key("O", Qt.KeyboardModifier.ControlModifier)
+            self.settle()
+
+    def answer_save(self, path: Path) -> mock._patch[mock.MagicMock]:
+        """Have the save dialog answer with a path."""
+        target = "oat_tide.desk.window.QFileDialog.getSaveFileName"
+        return mock.patch(target, return_value=(str(path), ""))
+
+    def key(self, key: str, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        """Press a key in the window."""
+        QTest.keyClick(self.window, getattr(Qt.Key, f"Key_{key}"), modifiers)
+        QApplication.processEvents()
+
+    def ctrl(self, key: str) -> None:
+        """Press a key with Ctrl, and let what it starts come to rest."""
+        self.key(key, Qt.KeyboardModifier.ControlModifier)
+        self.settle()
+
+    def click(self, widget: QWidget, x: float | None = None, y: float | None = None) -> None:
+        """Click a widget, in its middle or at a place in it."""
+        pos = widget.rect().center() if x is None or y is None else QPointF(x, y).toPoint()
+        QTest.mouseClick(widget, LEFT, pos=pos)
+        self.settle()
+
+    def drag(self, widget: QWidget, start: QPointF, end: QPointF, steps: int = 5) -> None:
+        """Press, move in steps and let go."""
+        QTest.mousePress(widget, LEFT, pos=start.toPoint())
+        for step in range(1, steps + 1):
+            QTest.mouseMove(widget, (start + (end - start) * step / steps).toPoint())
+            QApplication.processEvents()
+        QTest.mouseRelease(widget, LEFT, pos=end.toPoint())
+        self.settle()
+
+    def stage(self, name: str) -> None:
+        """Choose a stage on the rail."""
+        self.click(self.window.rail.buttons[name])
+
+    def button(self, parent: QWidget, text: str) -> QPushButton:
+        """The button that begins with this text."""
+        QApplication.processEvents()
+        found = [
+            b for b in parent.findChildren(QPushButton) if b.text().startswith(text) and not b.isHidden()
+        ]
+        self.assertTrue(found, f"no button {text!r}")
+        return found[0]
+
+    def row(self, name: str) -> int:
+        """The place of a row in the tide table."""
+        return [row.name for row in self.window.deck.tide.rows].index(name)
+
+    def cell_text(self, name: str, column: int) -> str:
+        """What a cell of the tide table says."""
+        return self.window.deck.tide.text(self.row(name), column)
+
+    def point(self, name: str, column: int) -> QPoint:
+        """The middle of a cell of the tide table."""
+        return self.window.deck.tide.cell_rect(self.row(name), column).center().toPoint()
+
+    def said(self) -> str:
+        """What the message strip says; empty when it is not there."""
+        return self.window.strip.text.text() if self.window.strip.isVisible() else ""
+
+    @property
+    def plan(self) -> object:
+        """The open plan."""
+        assert self.window.session is not None
+        return self.window.session.plan

@@ -1,0 +1,302 @@
+"""The window driven from opening a file to a saved plan."""
+
+from __future__ import annotations
+
+import csv
+import datetime as dt
+import sys
+from unittest import mock
+
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtTest import QTest
+
+from oat_tide.desk import palette
+from oat_tide.desk.faults import catch_all, log_path, rescue_path, start_log
+from oat_tide.desk.knobs import ManyKnob, PickKnob
+from oat_tide.documents import open_document
+from oat_tide.plan.edits import P, edit
+from tests.desk.case import LEFT, DeskCase
+from tests.helpers import daily, monthly, wavy
+
+HOME = Qt.Key.Key_Home
+
+
+class Opening(DeskCase):
+    def test_without_a_plan_the_window_says_what_to_do(self) -> None:
+        self.assertIs(self.window.pages.currentWidget(), self.window.welcome)
+        self.assertFalse(self.window.header.series.isVisible())
+        self.assertFalse(self.window.act_save.isEnabled())
+        self.key("Home")
+        self.ctrl("Z")
+
+    def test_a_sales_file_opens_on_intake_with_findings_on_the_rail(self) -> None:
+        self.open(self.file(daily(500, wavy) + "wk 9,Bran,North,7\n"))
+        self.assertEqual(self.window.stage, "intake")
+        self.assertIn("1,500 lines of sales.csv", self.window.deck.headline.title)
+        findings = {name: label.text() for name, label in self.window.rail.findings.items()}
+        self.assertEqual(findings["intake"], "1,500 lines used\n1 set aside")
+        self.assertTrue(all(findings.values()), findings)
+        model = self.window.deck.listing.model()
+        self.assertEqual(model.index(0, 2).data(), "wk 9 | Bran | North | 7")
+
+    def test_the_demo_plan_opens_from_the_welcome_page(self) -> None:
+        self.click(self.window.welcome.demo_button)
+        self.assertEqual(self.window.windowTitle(), "Mill plan 2026 – Oat Tide")
+        self.assertIn("saved", self.window.header.plan.text())
+        self.assertEqual(self.window.header.series.toolTip(), "All › Oat drink › North shore")
+
+    def test_a_file_can_be_dropped(self) -> None:
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(self.file(monthly([1, 2, 3, 4]))))])
+        self.window.dropEvent(
+            QDropEvent(QPointF(9, 9), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
+        )
+        self.settle()
+        self.assertIsNotNone(self.window.session)
+
+    def test_what_cannot_be_opened_is_said_and_the_open_plan_stays(self) -> None:
+        self.open(self.file(monthly([1, 2, 3, 4])))
+        session = self.window.session
+        for data, name, word in (
+            (b"", "empty.csv", "is empty"),
+            (b"date,cases\n", "head.csv", "no lines below it"),
+            (b"a,b\nx,y\nz,w\n", "words.csv", "no column holds dates"),
+            (b"\x7fELF\x00\x00", "program.csv", "not a text file"),
+            (b"PK\x05\x06" + bytes(18), "cut.oattide", "plan.json"),
+        ):
+            with self.subTest(name):
+                self.open(self.file(data, name))
+                self.assertIn(name, self.said())
+                self.assertIn(word, self.said())
+                self.assertIs(self.window.session, session)
+                self.key("Escape")
+                self.assertEqual(self.said(), "")
+
+
+class Columns(DeskCase):
+    def setUp(self) -> None:
+        super().setUp()
+        rows = [line + f",{i % 5 + 1}" for i, line in enumerate(daily(200, wavy).strip().split("\n"))]
+        rows[0] = "date,product,area,cases,pallets"
+        self.open(self.file("\n".join(rows)))
+
+    def test_series_columns_are_ticked_and_unticked(self) -> None:
+        knob = self.window.sheet.knob(("intake", "by"))
+        assert isinstance(knob, ManyKnob)
+        area = next(check for check in knob.checks if check.text().startswith("area"))
+        QTest.mouseClick(area, LEFT, pos=QPoint(6, area.height() // 2))
+        self.settle()
+        self.assertEqual(self.plan.intake.by, ("product",))
+        self.assertEqual(self.window.session.panel.keys, (("Bran",), ("Oat drink",)))
+        self.ctrl("Z")
+        self.assertEqual(self.plan.intake.by, ("product", "area"))
+
+    def test_another_measure_can_be_chosen(self) -> None:
+        knob = self.window.sheet.knob(("intake", "value"))
+        assert isinstance(knob, PickKnob)
+        self.click(self.button(knob, "pallets"))
+        self.assertEqual(self.window.session.reading.unit, "pallets")
+        self.assertEqual(self.window.header.unit.text(), "pallets")
+
+    def test_a_choice_that_cannot_be_read_is_said_and_taken_back(self) -> None:
+        self.window.do(edit(P.intake.by, ("area",)))
+        self.settle()
+        before = self.plan
+        self.window.do(edit(P.intake.value, "product"))
+        self.settle()
+        self.assertIn("none of its 600 lines can be used", self.said())
+        self.assertEqual(self.plan, before)
+
+
+class Header(DeskCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.open(self.file(daily(700, wavy)))
+
+    def test_periods(self) -> None:
+        for kind, label in (
+            ("week", "week 48 of 2025"),
+            ("day", "30 Nov 2025"),
+            ("quarter", "Q3 2025"),
+            ("year", "2024"),
+        ):
+            self.click(self.window.header.kinds[kind])
+            self.assertEqual(self.window.session.grid.kind, kind)
+            self.assertIn(label, self.window.header.as_of.text())
+
+    def test_periods_that_the_source_cannot_tell_are_not_offered_and_say_why(self) -> None:
+        self.open(self.file(monthly([1, 2, 3, 4, 5]), "months.csv"))
+        day = self.window.header.kinds["day"]
+        self.assertFalse(day.isEnabled())
+        self.assertIn("one row a month", day.toolTip())
+
+    def test_a_series_is_chosen_from_the_lists(self) -> None:
+        self.click(self.window.header.series)
+        lists = self.window.header.places.lists
+        self.assertEqual([each.dimension for each in lists], ["product", "area"])
+        self.assertEqual([lists[0].members.item(i).text() for i in range(3)], ["All", "Bran", "Oat drink"])
+        place = lists[0].members.visualItemRect(lists[0].members.item(2)).center()
+        QTest.mouseClick(lists[0].members.viewport(), LEFT, pos=place)
+        QTest.keyClick(lists[1].members, Qt.Key.Key_Down)
+        self.settle()
+        self.assertEqual(dict(self.plan.where), {"product": "Oat drink", "area": "North"})
+        self.assertIn("Oat drink › North", self.window.header.series.text())
+        self.assertIn("Oat drink, North", self.window.deck.headline.subtitle)
+        self.window.header.places.close()
+
+    def test_long_names_are_shortened_with_the_whole_in_the_tip(self) -> None:
+        long = "A very long name of a product that nobody would ever read to its end at all"
+        rows = [f"2024-01-{d:02d},{p},{d}" for d in range(1, 29) for p in (long, "short")]
+        self.open(self.file("\n".join(["date,product,cases", *rows]), "long.csv"))
+        self.window.do(edit(P.where, (("product", long),)))
+        self.settle()
+        self.assertIn("…", self.window.header.series.text())
+        self.assertIn(long, self.window.header.series.toolTip())
+        self.assertLessEqual(self.window.width(), 1280)
+
+
+class SavingAndUndoing(DeskCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.open(self.file(daily(500, wavy)))
+
+    def test_everything_can_be_undone_and_done_again(self) -> None:
+        start = self.plan
+        self.stage("project")
+        knob = self.window.sheet.knob(("project", "method"))
+        self.click(self.button(knob, "growth"))
+        self.click(self.window.header.kinds["week"])
+        self.click(self.window.header.earlier)
+        self.assertEqual(len(self.window.session.history.back), 3)
+        self.assertEqual(self.window.act_undo.text(), "Undo As of")
+        end = self.plan
+        for _ in range(3):
+            self.ctrl("Z")
+        self.assertEqual(self.plan, start)
+        self.assertFalse(self.window.act_undo.isEnabled())
+        for _ in range(3):
+            self.ctrl("Y")
+        self.assertEqual(self.plan, end)
+
+    def test_save_and_open_again_exactly_as_it_was(self) -> None:
+        self.stage("smooth")
+        self.window.do(edit(P.smooth.window, 9))
+        self.window.do(edit(P.as_of, dt.date(2024, 12, 31)))
+        title, plan = self.window.deck.headline.title, self.plan
+        path = self.folder / "kept"
+        with self.answer_save(path):
+            self.ctrl("S")
+        self.assertIn("saved", self.window.header.plan.text())
+        self.assertFalse(self.window.changed)
+        self.window.do(edit(P.smooth.window, 12))
+        self.assertIn("changed", self.window.header.plan.text())
+        self.ctrl("S")
+        self.ctrl("Z")
+        self.ctrl("S")
+        (self.folder / "sales.csv").unlink()
+        self.open(self.folder / "kept.oattide")
+        self.assertEqual((self.plan, self.window.stage), (plan, "smooth"))
+        self.assertEqual(self.window.deck.headline.title, title)
+        self.assertEqual(str(self.window.header.property("moved")), "True")
+
+    def test_saving_where_it_cannot_be_is_said_and_loses_nothing(self) -> None:
+        with self.answer_save(self.folder / "none" / "plan.oattide"):
+            self.ctrl("S")
+        self.assertIn("was not written", self.said())
+        self.assertIsNotNone(self.window.session)
+
+    def test_closing_a_changed_plan_asks_first(self) -> None:
+        with self.answer_save(self.folder / "kept.oattide"):
+            self.ctrl("S")
+        self.window.do(edit(P.smooth.window, 12))
+        self.window.close()
+        self.assertTrue(self.window.isVisible())
+        self.assertIn("not saved", self.said())
+        self.click(self.button(self.window.strip, "Save and close"))
+        self.assertFalse(self.window.isVisible())
+        self.assertEqual(open_document(self.folder / "kept.oattide").session.plan.smooth.window, 12)
+
+    def test_opening_over_a_changed_plan_asks_first(self) -> None:
+        with self.answer_save(self.folder / "kept.oattide"):
+            self.ctrl("S")
+        self.window.do(edit(P.smooth.window, 12))
+        other = self.file(monthly([1, 2, 3, 4]), "other.csv")
+        self.open(other)
+        self.assertIn("not saved", self.said())
+        self.assertEqual(self.window.session.source.name, "sales.csv")
+        self.click(self.button(self.window.strip, "Open without"))
+        self.assertEqual(self.window.session.source.name, "other.csv")
+
+
+class Publishing(DeskCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.open(self.file(daily(500, wavy)))
+        self.stage("smooth")
+
+    def read(self) -> list[dict[str, str]]:
+        return list(csv.DictReader((self.folder / "out.csv").open()))
+
+    def test_the_figures_of_the_view_are_written_at_full_precision(self) -> None:
+        with self.answer_save(self.folder / "out.csv"):
+            self.ctrl("E")
+        rows = self.read()
+        deck = self.window.session.deck("smooth")
+        self.assertEqual(len(rows), deck.columns)
+        for column, row in enumerate(rows):
+            self.assertEqual(row["period"], str(dt.date(2024 + column // 12, column % 12 + 1, 1)))
+            value = deck.figures["weighted"].values[0, column]
+            cell = row["6-month weighted (cases)"]
+            self.assertTrue(float(cell) == value if cell else value != value)
+        self.assertEqual([row["part"] for row in rows[-2:]], ["", "part"])
+        self.assertIn("out.csv is written", self.said())
+
+    def test_with_the_as_of_moved_back_it_asks(self) -> None:
+        self.ctrl("Left")
+        with self.answer_save(self.folder / "out.csv"):
+            self.ctrl("E")
+            self.assertFalse((self.folder / "out.csv").exists())
+            self.assertIn("stands on Mar 2025", self.said())
+            self.click(self.button(self.window.strip, "Publish as of Mar 2025"))
+            self.assertEqual({row["as of"] for row in self.read()}, {"2025-03-31"})
+            self.ctrl("E")
+            self.click(self.button(self.window.strip, "Bring it home"))
+        self.assertEqual({row["as of"] for row in self.read()}, {"2025-04-30"})
+        self.assertIsNone(self.plan.as_of)
+
+
+class Trouble(DeskCase):
+    def test_an_unexpected_error_is_logged_told_and_the_plan_is_safe(self) -> None:
+        start_log()
+        self.open(self.file(monthly([1, 2, 3, 4])))
+        old = sys.excepthook
+        catch_all(self.window)
+        self.addCleanup(setattr, sys, "excepthook", old)
+        try:
+            raise KeyError("unheard of")
+        except KeyError as error:
+            sys.excepthook(type(error), error, error.__traceback__)
+        self.assertIn("KeyError", self.said())
+        self.assertNotIn("Traceback", self.said())
+        self.assertIn("unheard of", log_path().read_text())
+        self.assertEqual(open_document(rescue_path()).session.plan, self.plan)
+
+    def test_an_error_while_reading_is_told_too(self) -> None:
+        with mock.patch("oat_tide.desk.window.open_document", side_effect=ZeroDivisionError):
+            self.window.open(self.folder / "any.csv")
+            self.settle()
+        self.assertIn("ZeroDivisionError", self.said())
+
+
+class Scheme(DeskCase):
+    def test_light_and_dark_paint_the_same_plan(self) -> None:
+        self.open(self.file(daily(200, wavy)))
+        light = self.window.grab().toImage()
+        self.window.switch_scheme()
+        self.settle()
+        self.assertIs(palette.palette(), palette.DARK)
+        dark = self.window.grab().toImage()
+        for spot in (QPoint(60, 700), QPoint(700, 70), QPoint(1200, 790)):
+            self.assertGreater(light.pixelColor(spot).lightness(), 180)
+            self.assertLess(dark.pixelColor(spot).lightness(), 90)

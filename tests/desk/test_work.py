@@ -1,0 +1,129 @@
+"""Work off the interface thread: the window stays free, and work can be stopped."""
+
+from __future__ import annotations
+
+import time
+from unittest import mock
+
+from PyQt6.QtWidgets import QApplication
+
+from oat_tide.core.trouble import Tell
+from oat_tide.desk.late import Late
+from oat_tide.documents import open_document
+from tests.desk.case import DeskCase
+from tests.helpers import daily, monthly, wavy
+
+
+def slow_square(number: int, seconds: float, tell: Tell) -> int:
+    """A question that takes its time, and stops when it is told to."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        tell(0.5)
+        time.sleep(0.005)
+    return number * number
+
+
+def failing(tell: Tell) -> None:
+    raise ArithmeticError("no answer")
+
+
+class LateWork(DeskCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.late = Late()
+        self.addCleanup(self.late.close)
+        self.arrived: list[float] = []
+        self.late.arrived.connect(lambda: self.arrived.append(time.monotonic()))
+
+    def test_the_answer_comes_later_and_drags_are_painted_meanwhile(self) -> None:
+        self.open(self.file(daily(700, wavy)))
+        self.stage("project")
+        self.assertIsNone(self.late(slow_square, 7, 2.0))
+        titles = []
+        for _ in range(20):
+            self.window.step_as_of(-1)
+            QApplication.processEvents()
+            titles.append(self.window.deck.headline.title)
+        self.assertEqual(self.arrived, [], "the drags waited for the answer")
+        self.assertEqual(len(set(titles)), 20)
+        self.wait(lambda: bool(self.arrived), 40)
+        self.assertEqual(self.late(slow_square, 7, 2.0), 49)
+
+    def test_the_newest_question_wins_and_stale_work_stops(self) -> None:
+        self.late(slow_square, 1, 0.0)
+        self.wait(lambda: len(self.arrived) == 1, 40)
+        for number in range(2, 9):
+            self.assertIsNone(self.late(slow_square, number, 30.0 if number < 8 else 0.0))
+        start = time.monotonic()
+        self.wait(lambda: len(self.arrived) == 2, 40)
+        self.assertLess(time.monotonic() - start, 20, "the stale question ran to its end")
+        self.assertEqual(self.late(slow_square, 8, 0.0), 64)
+        self.assertNotIn((slow_square, (3, 30.0)), self.late._known)
+
+    def test_an_error_is_told_and_the_next_question_answered(self) -> None:
+        failures: list[object] = []
+        self.late.failed.connect(failures.append)
+        self.late(failing)
+        self.wait(lambda: bool(failures), 40)
+        self.assertIsInstance(failures[0], ArithmeticError)
+        self.late(slow_square, 3, 0.0)
+        self.wait(lambda: bool(self.arrived), 40)
+        self.assertEqual(self.late(slow_square, 3, 0.0), 9)
+
+
+class LongReading(DeskCase):
+    def slow_open(self, seconds: float) -> mock._patch[mock.MagicMock]:
+        """Opening that takes its time and tells how far it is."""
+
+        def work(path: object, tell: Tell) -> object:
+            end = time.monotonic() + seconds
+            while time.monotonic() < end:
+                tell(0.4)
+                time.sleep(0.005)
+            return open_document(path, tell)  # type: ignore[arg-type]
+
+        return mock.patch("oat_tide.desk.window.open_document", side_effect=work)
+
+    def test_work_over_a_third_of_a_second_shows_progress(self) -> None:
+        path = self.file(monthly([1, 2, 3, 4]))
+        with self.slow_open(0.8):
+            self.window.open(path)
+            self.assertFalse(self.window.strip.isVisible())
+            self.wait(self.window.strip.isVisible)
+            self.wait(lambda: self.window.strip.bar.value() == 40)
+            self.assertIn("Reading sales.csv", self.said())
+            self.settle()
+        self.assertFalse(self.window.strip.isVisible())
+        self.assertIsNotNone(self.window.session)
+
+    def test_it_stops_at_once_and_leaves_the_plan_as_it_was(self) -> None:
+        self.open(self.file(monthly([1, 2, 3, 4])))
+        session = self.window.session
+        with self.slow_open(30):
+            self.window.open(self.file(monthly([5, 6, 7]), "other.csv"))
+            self.wait(self.window.strip.isVisible)
+            self.click(self.button(self.window.strip, "Stop"))
+            self.assertIsNone(self.window.job)
+        self.assertIs(self.window.session, session)
+        self.assertFalse(self.window.strip.isVisible())
+
+    def test_reading_anew_can_be_stopped_and_the_edit_is_taken_back(self) -> None:
+        self.open(self.file(daily(200, wavy)))
+        before = self.plan
+
+        def work(tell: Tell) -> None:
+            end = time.monotonic() + 30
+            while time.monotonic() < end:
+                tell(0.1)
+                time.sleep(0.005)
+
+        with mock.patch.object(self.window.session, "prepare", work):
+            self.click_without_rest(self.window.header.kinds["week"])
+            self.wait(self.window.strip.isVisible)
+            self.click(self.button(self.window.strip, "Stop"))
+        self.assertEqual(self.plan, before)
+        self.assertEqual(self.window.session.grid.kind, "month")
+
+    def click_without_rest(self, widget: object) -> None:
+        widget.click()  # type: ignore[attr-defined]
+        QApplication.processEvents()
