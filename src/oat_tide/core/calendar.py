@@ -163,6 +163,10 @@ class Grid:
         place = int(self.places([period])[0])
         return f"Q{place} {year}" if self.kind == "quarter" else f"week {place} of {year}"
 
+    def brief(self, period: int) -> str:
+        """The period in full where that is short, and a week as "wk 9 2026"."""
+        return self.label(period).replace("week ", "wk ").replace(" of ", " ")
+
     def year_label(self, year: int) -> str:
         """ "2026", or "2026/27" where years do not begin in January."""
         return str(year) if self.year_start == 1 else f"{year}/{(year + 1) % 100:02d}"

@@ -51,9 +51,19 @@ def trimmed(value: float, decimals: int) -> str:
 
 def row_decimals(values: NDArray[np.float64], digits: int = 4) -> int:
     """The decimals that suit a whole row: none for whole numbers, else what the largest value needs."""
+    decimals = decimals_for(values, digits)
+    return 0 if decimals and all_whole(values) else decimals
+
+
+def decimals_for(values: NDArray[np.float64], digits: int = 4) -> int:
+    """The decimals that show the largest value to so many digits."""
     largest = float(np.fmax.reduce(np.abs(values), axis=None, initial=0.0))
     if largest == 0 or math.isinf(largest):
         return 0
-    decimals = min(max(0, digits - 1 - exponent(largest, digits)), 6)
-    known = values[~np.isnan(values)] if decimals else values[:0]
-    return 0 if bool((known == np.floor(known)).all()) else decimals
+    return min(max(0, digits - 1 - exponent(largest, digits)), 6)
+
+
+def all_whole(values: NDArray[np.float64]) -> bool:
+    """Whether every known value is a whole number."""
+    known = values[~np.isnan(values)]
+    return bool((known == np.floor(known)).all())

@@ -41,6 +41,10 @@ class AxisStrip(QWidget):
         self._pointed(painter)
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
         paint_hover(painter, self.scale, self.height())
+        if any(handle.role == "as_of" for handle in self.deck.handles):
+            painter.fillRect(
+                QRectF(self.scale.edge(self.deck.past) - 1, 0, 2, self.height()), palette().color("kelp")
+            )
 
     def _names(self) -> QPixmap:
         """The strip without what is pointed at; painted anew only when what it shows has changed."""

@@ -15,7 +15,7 @@ from oat_tide.core.panel import PART
 from oat_tide.desk.drawing import STYLES, Drawn
 from oat_tide.desk.palette import font, palette
 from oat_tide.desk.scale import GUTTER, MARGIN, TimeScale
-from oat_tide.stages.deck import Band, Deck, Handle
+from oat_tide.stages.deck import Band, Curve, Deck, Handle
 
 _TOP = 30
 """Pixels above the plot where spans and windows are drawn."""
@@ -234,7 +234,7 @@ class _Overlay(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(color)
         painter.drawEllipse(QPointF(x, _RAIL), 5, 5)
-        pill = _PILL.translated(x, self.height())
+        pill = _PILL.translated(min(x, self.width() - 33), self.height())
         painter.drawRoundedRect(pill, 8, 8)
         painter.setPen(palette().color("paper"))
         painter.drawText(pill, Qt.AlignmentFlag.AlignCenter, "◂ as of ▸")
@@ -250,8 +250,11 @@ class _Overlay(QWidget):
             painter.drawRect(QRectF(x - 2, _RAIL - 5, 4, 10))
         painter.setPen(color)
         shown = QRectF(max(left, GUTTER) + 6, 1, right - max(left, GUTTER) - 12, 15)
-        if shown.width() > 40:
-            painter.drawText(shown, Qt.AlignmentFlag.AlignLeft, start.says)
+        # Where there is no room for all of it, how long it is says the most.
+        for words in (start.says, start.says.rpartition(", ")[2]):
+            if painter.fontMetrics().horizontalAdvance(words) <= shown.width():
+                painter.drawText(shown, Qt.AlignmentFlag.AlignLeft, words)
+                break
 
     def _horizon(self, painter: QPainter, as_of: Handle, horizon: Handle) -> None:
         left, right = self.scale.edge(as_of.at + 1), self.scale.edge(horizon.at + 1)
@@ -280,7 +283,8 @@ class _Overlay(QWidget):
         painter.setPen(QPen(color, 2))
         painter.drawLine(QPointF(left, _RAIL), QPointF(right, _RAIL))
         painter.fillRect(QRectF(left - 2, _RAIL - 5, 4, 10), color)
-        painter.drawText(QPointF(max(left, GUTTER) + 6, 13), handle.says)
+        wide = painter.fontMetrics().horizontalAdvance(handle.says)
+        painter.drawText(QPointF(min(max(left, GUTTER) + 6, self.width() - wide - 4), 13), handle.says)
 
     def _weights(self, painter: QPainter, handle: Handle, newest: int, strength: int) -> None:
         size, top = len(handle.weights), max(handle.weights)
@@ -296,25 +300,32 @@ class _Overlay(QWidget):
     def _names(self, painter: QPainter, deck: Deck) -> None:
         """Curves are named where they end, and no name stands on another."""
         painter.setFont(font(11, bold=True))
-        taken: list[QRectF] = []
+        metrics = painter.fontMetrics()
+        ends = [
+            (plot, curve, end)
+            for plot, band in zip(self.bands.plots, deck.bands, strict=False)
+            for curve in band.curves
+            if curve.label and (end := self._end(plot, deck, curve))
+        ]
+        taken = [QRectF(end.x() - 5, end.y() - 5, 10, 10) for _, _, end in ends]
+        for plot, curve, end in ends:
+            width = metrics.horizontalAdvance(curve.label) + 6
+            beside = end.x() - width - 4 if curve.role == "fitted" else end.x() + 7
+            x = min(beside, self.width() - width - 2)
+            place = _free(QRectF(x, end.y() - 16, width, 14), taken, self.bands.frame_of(plot))
+            taken.append(place)
+            _named(painter, place, curve.label, palette().color(STYLES[curve.role].color))
+
+    def _end(self, plot: _Plot, deck: Deck, curve: Curve) -> QPointF | None:
+        """Where a curve ends in sight; its last part period is no end."""
         first, stop = self.scale.visible()
-        for plot, band in zip(self.bands.plots, deck.bands, strict=False):
-            for curve in band.curves:
-                if not curve.label:
-                    continue
-                values = deck.figures[curve.figure].values[self.bands.series, first : min(stop, deck.columns)]
-                part = deck.flags[self.bands.series, first : min(stop, deck.columns)] & PART > 0
-                known = np.flatnonzero(~np.isnan(values) & ~(part & STYLES[curve.role].dots))
-                if not known.size:
-                    continue
-                width = painter.fontMetrics().horizontalAdvance(curve.label) + 6
-                end = self.scale.x(first + int(known[-1]))
-                beside = end - width + 4 if curve.role == "fitted" else end + 7
-                x = min(beside, self.width() - width - 2)
-                y = self.bands.pixel(plot, float(values[known[-1]]))
-                place = _free(QRectF(x, y - 16, width, 14), taken, self.bands.frame_of(plot))
-                taken.append(place)
-                _named(painter, place, curve.label, palette().color(STYLES[curve.role].color))
+        values = deck.figures[curve.figure].values[self.bands.series, first : min(stop, deck.columns)]
+        part = deck.flags[self.bands.series, first : min(stop, deck.columns)] & PART > 0
+        known = np.flatnonzero(~np.isnan(values) & ~(part & STYLES[curve.role].dots))
+        if not known.size:
+            return None
+        last = int(known[-1])
+        return QPointF(self.scale.x(first + last), self.bands.pixel(plot, float(values[last])))
 
     def _at(self, x: float, y: float) -> Handle | None:
         """The handle that would be taken here; the as-of line comes first."""

@@ -20,13 +20,26 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.numerals import row_decimals, trimmed
-from oat_tide.core.working import FACT, Cell, Given, Leaf, Lines, Ref, Run, Working, in_numbers, leaves, spell
+from oat_tide.core.working import (
+    FACT,
+    Cell,
+    Given,
+    Leaf,
+    Lines,
+    Op,
+    Ref,
+    Run,
+    Working,
+    in_numbers,
+    leaves,
+    spell,
+)
 from oat_tide.desk.palette import palette
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck, Figure, Listing
 
-_LOW, _TALL = 122, 232
-_MOST_LINKS = 24
+_LOW, _TALL = 128, 232
+_MOST_LINKS = 8
 Target = Ref | Run | Lines
 
 
@@ -60,6 +73,9 @@ class LinesModel(QAbstractTableModel):
     def headerData(
         self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
     ) -> object:
+        adds_up = self.listing.total and section == len(self.listing.columns) - 1
+        if role == Qt.ItemDataRole.TextAlignmentRole and adds_up:
+            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
             return self.listing.columns[section]
         return None
@@ -201,8 +217,10 @@ class WorkingCard(QFrame):
         decimals = min(row_decimals(figure.values[ref.series]), 6)
         more = 0 if _whole(figure, ref.series) else 4
         numbers, result = in_numbers(working, decimals + more, self._run_name)
+        if isinstance(working, Lines):
+            numbers = f"the sum of {working.count:,} sales line{'' if working.count == 1 else 's'}"
         unit = f" {figure.unit}" if figure.unit else ""
-        words = spell(working, self._leaf_name)
+        words = spell(working, self._leaf_name) if isinstance(working, Op) else ""
         self._fill(f"{name} = {result}{unit}", words, f"{numbers} = {result}", list(_targets(working)))
 
     def _show_run(self, run: Run) -> None:
@@ -212,9 +230,8 @@ class WorkingCard(QFrame):
             for column in range(run.ref.column, run.upto + 1)
         ]
         known = [ref for ref, value in zip(refs, run.values, strict=True) if value == value]
-        shown = ", ".join(trimmed(float(value), 6) for value in run.values[:40] if value == value)
-        rest = len(known) - 40
-        self._fill(self._run_name(run), "", shown + (f" and {rest:,} more" if rest > 0 else ""), list(known))
+        shown = "; ".join(trimmed(float(value), 6) for value in run.values if value == value)
+        self._fill(self._run_name(run), "", shown, list(known))
 
     def _show_lines(self, found: Lines) -> None:
         assert self.session is not None
@@ -228,8 +245,8 @@ class WorkingCard(QFrame):
         self._links = links or []
         self._text = "\n".join(part for part in (title, words, numbers) if part)
         self.title.setText(title)
-        self.words.setText(_cut(words, 330))
-        self.numbers.setText(_cut(numbers, 420))
+        self.words.setText(_cut(words, 210))
+        self.numbers.setText(_cut(numbers, 190))
         self.follow.setText(self._link_text())
         self.words.setVisible(bool(words))
         self.numbers.setVisible(bool(numbers))
@@ -317,7 +334,11 @@ def _whole(figure: Figure, series: int) -> bool:
 
 
 def _cut(text: str, most: int) -> str:
-    return text if len(text) <= most else text[: most - 1] + "…"
+    """A long text without its middle; what is copied is whole."""
+    if len(text) <= most:
+        return text
+    head, tail = text[: most * 3 // 4], text[-(most // 5) :]
+    return f"{head.rpartition(' ')[0]} … {tail.partition(' ')[2]}"
 
 
 def _link(text: str, says: str) -> QPushButton:

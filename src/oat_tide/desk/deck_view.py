@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from oat_tide.core.panel import PART
 from oat_tide.core.working import Ref
 from oat_tide.desk.axis import AxisStrip
 from oat_tide.desk.bands import BandView
@@ -17,7 +18,7 @@ from oat_tide.desk.tide import TideTable
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck
 
-_LISTING = 168
+_LISTING = 150
 _AFTER_PAINT = 40
 """Milliseconds until the card follows: a drag is painted first."""
 _FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns")
@@ -43,7 +44,9 @@ class DeckView(QWidget):
         self.headline = Headline()
         self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
         self.tide, self.card = TideTable(self.scale), WorkingCard()
-        self.listing_title, self.listing = QLabel(), LinesView()
+        self.listing_title, self.listing_note, self.listing = QLabel(), QLabel(), LinesView()
+        self.listing_note.setObjectName("quiet")
+        self.listing_note.setWordWrap(True)
         self.listing_title.setObjectName("cardtitle")
         self.listing_title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.rows_button = QPushButton("Rows ⌄")
@@ -77,8 +80,9 @@ class DeckView(QWidget):
         box.addSpacing(8)
         inset = QVBoxLayout()
         inset.setContentsMargins(14, 0, 14, 0)
-        inset.setSpacing(8)
+        inset.setSpacing(5)
         inset.addWidget(self.listing_title)
+        inset.addWidget(self.listing_note)
         inset.addWidget(self.listing)
         inset.addWidget(self.card)
         self.listing.setFixedHeight(_LISTING)
@@ -99,6 +103,7 @@ class DeckView(QWidget):
         self.card.at_rest = self._at_rest(deck)
         self.headline.say(deck.title(self.series), deck.subtitle(self.series))
         self.tide.show_deck(deck, self.series)
+        self._make_room(deck)
         self.bands.show_deck(deck, self.series)
         self.axis.show_deck(deck, session.moved_back)
         self._show_listing(deck)
@@ -115,8 +120,6 @@ class DeckView(QWidget):
             self.scale.fit(deck.columns, follow=self.bands.over.grasped is None)
             if old is None:
                 self._open_on_latest(deck)
-            elif old.stage != deck.stage:
-                self.scale.look(self.scale.start, self.scale.count)
         else:
             last = old.grid.first_day(old.first + round(self.scale.start + self.scale.count))
             self.scale.fit(deck.columns)
@@ -124,9 +127,16 @@ class DeckView(QWidget):
             self.scale.look(deck.grid.period(last) - deck.first - self.scale.count, self.scale.count)
         self._grid_kind = mark
 
+    def _make_room(self, deck: Deck) -> None:
+        """While the user has not chosen what is in sight, columns stay wide enough for their figures."""
+        free = not self.scale.settled and self.bands.over.grasped is None
+        if free and self.scale.step < self.tide.room:
+            self._open_on_latest(deck)
+
     def _open_on_latest(self, deck: Deck) -> None:
         """About eighteen periods, or as many as have room for their figures."""
-        self.tide.show_deck(deck, self.series)
+        if self.tide.deck is not deck:
+            self.tide.show_deck(deck, self.series)
         room = (self.scale.width - GUTTER - MARGIN) // max(self.tide.room, 1)
         count = float(min(USUAL, max(room, 6), max(deck.columns, 1)))
         self.scale.look(deck.columns - count, count)
@@ -143,15 +153,19 @@ class DeckView(QWidget):
         name = next((curves[role] for role in _FOREMOST if role in curves), None)
         if name is None:
             return None
-        known = np.flatnonzero(~np.isnan(deck.figures[name].values[self.series]))
+        part = deck.flags[self.series] & PART > 0
+        known = np.flatnonzero(
+            ~np.isnan(deck.figures[name].values[self.series]) & ~(part & (name == "actual"))
+        )
         return Ref(deck.stage, name, self.series, int(known[-1])) if known.size else None
 
     def _show_listing(self, deck: Deck) -> None:
-        for widget in (self.listing, self.listing_title):
+        for widget in (self.listing, self.listing_title, self.listing_note):
             widget.setVisible(bool(deck.listings))
         if deck.listings:
             listing = deck.listings[0]
             self.listing_title.setText(listing.title)
+            self.listing_note.setText(listing.note)
             if self.listing.model() is None or self.listing.model().listing is not listing:  # type: ignore[union-attr]
                 self.listing.take(listing)
 

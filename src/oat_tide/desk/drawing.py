@@ -42,7 +42,8 @@ STYLES: dict[str, Style] = {
 def pen(style: Style, dense: bool) -> QPen:
     """The pen of a style; long curves get a plain thin one, which paints many times faster."""
     if dense:
-        made = QPen(palette().color("quiet" if style.dots else style.color), 1.0)
+        faded = style.line == Qt.PenStyle.DashLine
+        made = QPen(palette().color("quiet" if style.dots else style.color, 130 if faded else 255), 1.0)
     else:
         made = QPen(palette().color(style.color), style.width, style.line)
     made.setCosmetic(True)
@@ -83,6 +84,16 @@ def _known_stretch(values: Values, first: int) -> tuple[Values, int, bool]:
     return values[start:end], first + start, known.size == end - start
 
 
+def _stand(item: pg.PlotCurveItem, x: Values, y: Values, look: dict[str, object]) -> None:
+    """Draw standing bars as one outline: many bars cost no more than a curve."""
+    half = 0.38 if len(x) < 2 or x[1] - x[0] >= 1 else 0.5
+    known = ~np.isnan(y)
+    x, y = x[known], y[known]
+    edges = np.repeat(x, 4) + np.tile((-half, -half, half, half), len(x))
+    heights = np.column_stack((0 * y, y, y, 0 * y)).ravel()
+    item.setData(edges, heights, fillLevel=0, **look)
+
+
 class Drawn:
     """One curve of a band: the items that paint it, kept from deck to deck."""
 
@@ -94,7 +105,10 @@ class Drawn:
         self.items: list[pg.GraphicsObject] = [self.line]
         self._how: object = None
         self._values: Values = np.empty(0)
+        self.part = pg.PlotCurveItem()
         self.dots: pg.ScatterPlotItem | None = None
+        if curve.role == "columns":
+            self.items.append(self.part)
         if self.style.dots:
             self.dots = pg.ScatterPlotItem(pxMode=True, antialias=True)
             self.items.append(self.dots)
@@ -112,20 +126,30 @@ class Drawn:
             self._interval(deck, series, first, stop, pixels)
             return
         values = deck.figures[self.curve.figure].values[series, first:stop]
+        part = deck.flags[series, first:stop] & PART > 0
+        if self.curve.role == "columns":
+            _stand(self.part, first + np.flatnonzero(part).astype(float), values[part], self._hollow())
+            values = np.where(part, np.nan, values)
         if self.dots is not None:
             few = stop - first <= MOST_DOTS
             self._dots(values if few else values[:0], deck.flags[series, first:stop], first)
             # A part period is a dot of its own: no line leads from whole periods to it.
-            values = np.where(deck.flags[series, first:stop] & PART, np.nan, values)
+            values = np.where(part, np.nan, values)
         dense = stop - first > _DENSE
         values, first, full = _known_stretch(values, first)
         if self._same(values, first, pixels, dense):
             return
         x, y = thin(values, first, pixels)
         if self.curve.role == "columns":
-            self._columns(x, y)
+            solid = {"pen": pg.mkPen(None), "brush": pg.mkBrush(palette().color(self.style.color, 200))}
+            _stand(self.line, x, y, solid)
         else:
             self.line.setData(x, y, connect="all" if full else "finite", pen=pen(self.style, dense))
+
+    def _hollow(self) -> dict[str, object]:
+        """How part periods stand: an outline and nothing in it."""
+        line = pg.mkPen(palette().color(self.style.color), width=1, style=Qt.PenStyle.DotLine)
+        return {"pen": line, "brush": pg.mkBrush(None)}
 
     def _same(self, values: Values, first: int, pixels: int, dense: bool) -> bool:
         """Whether this is painted already: a drag changes few of the curves."""
@@ -134,16 +158,6 @@ class Drawn:
             return True
         self._how, self._values = how, values
         return False
-
-    def _columns(self, x: Values, y: Values) -> None:
-        """Standing bars as one filled outline: many bars cost no more than a curve."""
-        half = 0.38 if len(x) < 2 or x[1] - x[0] >= 1 else 0.5
-        known = ~np.isnan(y)
-        x, y = x[known], y[known]
-        edges = np.repeat(x, 4) + np.tile((-half, -half, half, half), len(x))
-        heights = np.column_stack((0 * y, y, y, 0 * y)).ravel()
-        color = palette().color(self.style.color, 200)
-        self.line.setData(edges, heights, pen=pg.mkPen(None), fillLevel=0, brush=pg.mkBrush(color))
 
     def _interval(self, deck: Deck, series: int, first: int, stop: int, pixels: int) -> None:
         lower, start, _ = _known_stretch(deck.figures[self.curve.figure].values[series, first:stop], first)

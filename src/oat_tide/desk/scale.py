@@ -78,9 +78,9 @@ class TimeScale(QObject):
                 beyond the last column, so that nothing moves under a drag.
         """
         at_end = self.start + self.count >= self.columns - 0.01
-        grown, self.columns = columns > self.columns, columns
-        if follow and at_end and (grown or self.start >= columns):
-            self.look(columns - self.count, self.count)
+        self.columns = columns
+        if follow:
+            self.look(columns - self.count if at_end else self.start, self.count)
 
     def look(self, start: float, count: float) -> None:
         """Bring a stretch in sight, as near as there are columns for it."""

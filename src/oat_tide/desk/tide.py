@@ -23,7 +23,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.calendar import KINDS, Grid
-from oat_tide.core.numerals import fixed, row_decimals
+from oat_tide.core.numerals import all_whole, decimals_for, fixed
 from oat_tide.core.panel import PART
 from oat_tide.core.working import Ref
 from oat_tide.desk.bands import paint_hover, wheel
@@ -32,7 +32,7 @@ from oat_tide.desk.scale import GUTTER, TimeScale
 from oat_tide.stages.deck import Deck, Figure
 
 ROW = 22
-_READ_OUT = 66
+_READ_OUT = 60
 _LEVELS = 40
 _NARROWEST = 12
 """No figure has room in fewer pixels."""
@@ -235,9 +235,12 @@ class TideTable(QWidget):
             painter.setPen(palette().color(self._color(self.rows[row])))
             for start, end, value in zip(whole[:-1], whole[1:], values, strict=True):
                 if not np.isnan(value):
-                    left, wide = self.scale.edge(int(start)), (end - start) * self.scale.step
-                    place = QRectF(left, row * ROW + 2, wide, ROW)
-                    painter.drawText(place, Qt.AlignmentFlag.AlignCenter, self._written(row, float(value)))
+                    left = max(self.scale.edge(int(start)), GUTTER)
+                    wide = min(self.scale.edge(int(end)), self.width()) - left
+                    text = self._written(row, float(value))
+                    if metrics.horizontalAdvance(text) <= wide:
+                        place = QRectF(left, row * ROW + 2, wide, ROW)
+                        painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
         return True
 
     def _written(self, row: int, value: float) -> str:
@@ -373,9 +376,9 @@ def step_starts(grid: Grid, origin: int, wider: Grid, first: int, stop: int) -> 
 
 
 def _decimals(rows: tuple[Figure, ...], series: int) -> list[int]:
-    """The decimals of each row: rows of one unit are written alike."""
-    known: dict[str, int] = {}
-    for unit in {row.unit for row in rows}:
-        values = np.concatenate([row.values[series] for row in rows if row.unit == unit])
-        known[unit] = min(row_decimals(values), 1 if unit == "%" else 6)
-    return [known[row.unit] for row in rows]
+    """The decimals of each row: rows of one unit are written alike, but for whole numbers."""
+    needed: dict[str, int] = {}
+    for row in rows:
+        own = decimals_for(row.values[series]) if row.unit != "%" else 1
+        needed[row.unit] = min(own, needed.get(row.unit, 6))
+    return [0 if needed[row.unit] and all_whole(row.values[series]) else needed[row.unit] for row in rows]

@@ -33,7 +33,7 @@ def view_csv(session: Session, stage: str) -> str:
     sink = io.StringIO()
     out = csv.writer(sink, lineterminator="\n")
     names = [f"{row.label} ({row.unit})" if row.unit else row.label for row in deck.rows]
-    out.writerow([*dimensions, "period", "as of", "part", *_distinct(names)])
+    out.writerow([*dimensions, "period", "as of", "part", *names])
     as_of = date_of(deck.grid.last_day(deck.first + deck.past - 1)).isoformat()
     for series, key in enumerate(deck.keys):
         members = ["all" if member is None else member for member in key]
@@ -42,14 +42,6 @@ def view_csv(session: Session, stage: str) -> str:
             cells = [number(float(row.values[series, column])) for row in deck.rows]
             out.writerow([*members, first_day(deck, column), as_of, part, *cells])
     return sink.getvalue()
-
-
-def _distinct(names: list[str]) -> list[str]:
-    """Names that stand twice are told apart by the row before them."""
-    return [
-        f"{names[place - 1].partition(' (')[0]}, {name}" if names.count(name) > 1 else name
-        for place, name in enumerate(names)
-    ]
 
 
 def projection_rows(session: Session, deck: Deck, levels: tuple[float, ...]) -> Iterator[dict[str, Any]]:

@@ -200,6 +200,7 @@ class Listing:
         count: the number of rows.
         fetch: rows from a start to before a stop, as text.
         total: what the last column adds up to, in words; empty where nothing is added up.
+        note: more to say of it.
     """
 
     title: str
@@ -207,6 +208,7 @@ class Listing:
     count: int
     fetch: Callable[[int, int], list[tuple[str, ...]]]
     total: str = ""
+    note: str = ""
 
 
 Item = Knob | Fact | Note

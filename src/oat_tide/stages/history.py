@@ -28,9 +28,9 @@ def make(sight: Sight, ask: None, needs: tuple[Any, ...], late: Any) -> Deck:
     year_before = d.grid.year_before(periods)
     year_before = np.where(year_before == NONE, NONE, year_before - d.first)
     kind = d.grid.kind
-    _against(d, intake, whole, before, "before", f"On {kind} before")
+    _against(d, intake, whole, before, "before", f"On {kind} before", f"% on {kind}")
     if kind != "year":
-        _against(d, intake, whole, year_before, "year", "On year before")
+        _against(d, intake, whole, year_before, "year", "On year before", "% on year")
     _trailing(d, sight, intake)
     unit = intake.figures["actual"].unit
     return d.deck(
@@ -50,7 +50,9 @@ def make(sight: Sight, ask: None, needs: tuple[Any, ...], late: Any) -> Deck:
     )
 
 
-def _against(d: Draft, intake: Deck, whole: Values, columns: Days, name: str, label: str) -> None:
+def _against(
+    d: Draft, intake: Deck, whole: Values, columns: Days, name: str, label: str, share_label: str
+) -> None:
     """Two rows: the difference from another period, and that as % of it."""
     base = earlier(whole, columns)
     difference = whole - base
@@ -74,7 +76,7 @@ def _against(d: Draft, intake: Deck, whole: Values, columns: Days, name: str, la
     d.add(f"on_{name}", label, difference, step, unit=unit, sees_later=True, signed=True, why_blank=why_not)
     d.add(
         f"growth_{name}",
-        "as %",
+        share_label,
         share(difference, base),
         percent,
         unit="%",

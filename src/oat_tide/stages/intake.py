@@ -158,10 +158,9 @@ def _listings(reading: Reading) -> tuple[Listing, ...]:
     count = reading.read - reading.used
     if not count:
         return ()
-    title = f"{counted(count, 'line')} set aside: " + ", ".join(
-        f"{aside.count:,} {aside.reason}" for aside in reading.asides
-    )
-    return (Listing(title, ("row", "why", "the line"), count, reading.list_aside),)
+    reasons = " · ".join(f"{aside.count:,} {aside.reason}" for aside in reading.asides)
+    title = f"{counted(count, 'line')} set aside"
+    return (Listing(title, ("row", "why", "the line"), count, reading.list_aside, note=reasons),)
 
 
 def _finding(d: Draft, reading: Reading) -> str:

@@ -70,7 +70,7 @@ def finding(d: Draft, got: Fit, series: int, last: int) -> str:
         return "no fit:\nsee the cautions"
     value = float(d.figures["projected"].values[series, last])
     name = "curve" if got.growth else "line"
-    period = d.grid.label(d.first + last)
+    period = d.grid.brief(d.first + last)
     lower = next((each for each in d.figures.values() if each.name.startswith("lower_")), None)
     if lower is None:
         return f"{name}: {period} {significant(value)}"

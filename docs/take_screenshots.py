@@ -1,0 +1,92 @@
+"""Take the pictures in docs/screenshots from the demo data: script/screenshots."""
+
+from __future__ import annotations
+
+import datetime as dt
+import os
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from oat_tide.core.working import Ref
+from oat_tide.demo import plan_path
+from oat_tide.desk import palette
+from oat_tide.desk.app import application
+from oat_tide.desk.window import Window
+from oat_tide.documents import open_document
+from oat_tide.plan.edits import P, edit
+
+FOLDER = Path(__file__).with_name("screenshots")
+
+
+def main() -> None:
+    """Take every picture at 1280x800."""
+    app = application()
+    palette.use(dark=False)
+    FOLDER.mkdir(exist_ok=True)
+
+    def settled(window: Window) -> None:
+        end = time.monotonic() + 0.4
+        while window.job is not None or time.monotonic() < end:
+            app.processEvents()
+            time.sleep(0.01)
+
+    def take(name: str, prepare: Callable[[Window], None]) -> None:
+        window = Window()
+        window.resize(1280, 800)
+        window.show_document(open_document(plan_path()))
+        window.show()
+        settled(window)
+        prepare(window)
+        settled(window)
+        window.grab().save(str(FOLDER / f"{name}.png"))
+        window._leaving = True
+        window.close()
+        print(f"{name}.png")
+
+    def followed(window: Window) -> None:
+        window.show_stage("smooth")
+        column = window.session.deck("smooth").past - 1
+        window.deck.keep(Ref("smooth", "weighted", 0, column))
+        window.deck.card.follow_term(3)
+        window.deck.card.follow_term(0)
+
+    def moved_back(window: Window) -> None:
+        window.show_stage("project")
+        window.do(edit(P.as_of, dt.date(2026, 3, 31)))
+        settled(window)
+        tide, deck = window.deck.tide, window.session.deck("project")
+        row = [each.name for each in tide.rows].index("difference")
+        QTest.mouseClick(
+            tide, Qt.MouseButton.LeftButton, pos=tide.cell_rect(row, deck.past + 2).center().toPoint()
+        )
+
+    def days(window: Window) -> None:
+        window.show_stage("smooth")
+        window.choose_kind("day")
+        settled(window)
+        window.do(edit(P.smooth.window, 28))
+        window.deck.scale.all()
+
+    def dark(window: Window) -> None:
+        window.show_stage("project")
+        window.do(edit(P.project.method, "growth"))
+        window.switch_scheme()
+
+    take("intake", lambda window: window.show_stage("intake"))
+    take("history", lambda window: window.show_stage("history"))
+    take("smooth", lambda window: window.show_stage("smooth"))
+    take("project", lambda window: window.show_stage("project"))
+    take("as-of-moved-back", moved_back)
+    take("lines-behind-a-figure", followed)
+    take("days", days)
+    take("dark", dark)
+
+
+if __name__ == "__main__":
+    main()
