@@ -37,6 +37,14 @@ def significant(value: float, digits: int = 4, *, plus: bool = False) -> str:
     return fixed(value, max(0, digits - 1 - exponent(value, digits)), plus=plus)
 
 
+def compact(value: float) -> str:
+    """A number for where room is short: millions and thousands of millions by M and bn."""
+    for size, mark in ((1e10, "bn"), (1e7, "M")):
+        if abs(value) >= size:
+            return f"{significant(value / (size / 10))} {mark}"
+    return significant(value)
+
+
 def exponent(value: float, digits: int) -> int:
     """The power of ten of the leading digit once the value is rounded to so many digits."""
     return int(f"{abs(value):.{digits - 1}e}".partition("e")[2])

@@ -8,7 +8,7 @@ import numpy as np
 
 from oat_tide.core.calendar import NONE, Days
 from oat_tide.core.change import earlier, share
-from oat_tide.core.numerals import fixed, significant
+from oat_tide.core.numerals import compact, fixed, significant
 from oat_tide.core.panel import PART, Sight, Values
 from oat_tide.core.working import Given, Op, Working
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
@@ -145,4 +145,4 @@ def _finding(d: Draft, series: int) -> str:
     if np.isnan(total):
         return f"less than\n{_stretch(d)} of history"
     head = "no growth to tell" if np.isnan(growth) else f"{fixed(growth, 1, plus=True)} % on year before"
-    return f"{head}\n{_stretch(d)}: {significant(total)}"
+    return f"{head}\n{_stretch(d)}: {compact(total)}"

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from oat_tide.core.numerals import MINUS, fixed, row_decimals, significant
+from oat_tide.core.numerals import MINUS, compact, fixed, row_decimals, significant
 from oat_tide.core.panel import Sight
 from oat_tide.core.working import Ref
 from oat_tide.plan.edits import P, edit
@@ -73,12 +73,14 @@ def finding(d: Draft, got: Fit, series: int, last: int) -> str:
     period = d.grid.brief(d.first + last)
     lower = next((each for each in d.figures.values() if each.name.startswith("lower_")), None)
     if lower is None:
-        return f"{name}: {period} {significant(value)}"
+        return f"{name}: {period} {compact(value)}"
     level = lower.name.removeprefix("lower_")
     upper = d.figures[f"upper_{level}"]
     edges = [float(each.values[series, last]) for each in (lower, upper)]
-    low, high = (fixed(edge, row_decimals(np.array(edges))) for edge in edges)
-    return f"{name}: {period} {significant(value)}\n{level} %: {low} to {high}"
+    large = max(map(abs, edges)) >= 1e7
+    places = row_decimals(np.array(edges))
+    low, high = (compact(edge) if large else fixed(edge, places) for edge in edges)
+    return f"{name}: {period} {compact(value)}\n{level} %: {low} to {high}"
 
 
 def cautions(

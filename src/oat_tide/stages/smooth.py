@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from oat_tide.core.numerals import fixed, significant
+from oat_tide.core.numerals import compact, fixed
 from oat_tide.core.panel import PART, Sight, Values
 from oat_tide.core.windows import rising_weights, rolling_mean, weighted_mean, wobble_removed
 from oat_tide.core.working import Given, Op, Working
@@ -150,4 +150,4 @@ def _finding(d: Draft, series: int, window: int) -> str:
     if np.isnan(latest):
         return f"{window}-{d.grid.kind} window\nis not full"
     less = "" if np.isnan(calm) else f", {fixed(calm, 0)} % calmer"
-    return f"{window}-{d.grid.kind} average:\n{significant(float(latest))}{less}"
+    return f"{window}-{d.grid.kind} average:\n{compact(float(latest))}{less}"
