@@ -223,9 +223,11 @@ class _Overlay(QWidget):
         painter.setClipping(False)
         painter.setPen(palette().color("quiet"))
         for plot, band in zip(self.bands.plots, deck.bands, strict=False):
-            painter.drawText(
-                QRectF(8, plot.y() + 10, GUTTER - 20, 16), Qt.AlignmentFlag.AlignRight, band.title
+            room = QRectF(8, plot.y() + 10, GUTTER - 20, 16)
+            title = painter.fontMetrics().elidedText(
+                band.title, Qt.TextElideMode.ElideRight, int(room.width())
             )
+            painter.drawText(room, Qt.AlignmentFlag.AlignRight, title)
 
     def _as_of(self, painter: QPainter, handle: Handle) -> None:
         x, color = self.scale.edge(handle.at + 1), palette().color("kelp")

@@ -100,8 +100,7 @@ class Drawn:
     def __init__(self, plot: pg.PlotItem, curve: Curve) -> None:
         self.plot, self.curve = plot, curve
         self.style = STYLES[curve.role]
-        self.line = pg.PlotCurveItem(antialias=False)
-        self.line.setSegmentedLineMode("on")
+        self.line = pg.PlotCurveItem()
         self.items: list[pg.GraphicsObject] = [self.line]
         self._how: object = None
         self._values: Values = np.empty(0)
@@ -144,7 +143,9 @@ class Drawn:
             solid = {"pen": pg.mkPen(None), "brush": pg.mkBrush(palette().color(self.style.color, 200))}
             _stand(self.line, x, y, solid)
         else:
-            self.line.setData(x, y, connect="all" if full else "finite", pen=pen(self.style, dense))
+            self.line.setSegmentedLineMode("on" if dense else "off")
+            connect = "all" if full else "finite"
+            self.line.setData(x, y, connect=connect, pen=pen(self.style, dense), antialias=not dense)
 
     def _hollow(self) -> dict[str, object]:
         """How part periods stand: an outline and nothing in it."""

@@ -56,6 +56,8 @@ class Header(QWidget):
             button.setMenu(menu)
             button.setAccessibleName(name)
             self.row.addWidget(button)
+        # What says nothing while no plan is open.
+        self._parts = (self.frame, self.unit, self.series, self.publish, *self.kinds.values())
 
     def _kinds(self) -> dict[str, QPushButton]:
         group = QButtonGroup(self)
@@ -117,15 +119,13 @@ class Header(QWidget):
             if style:
                 style.unpolish(self)
                 style.polish(self)
-        for widget in (self.frame, self.unit, self.series, self.publish):
+        for widget in self._parts:
             widget.setVisible(True)
 
     def show_nothing(self) -> None:
         """No plan is open."""
-        for widget in (self.frame, self.unit, self.series, self.publish):
+        for widget in self._parts:
             widget.setVisible(False)
-        for button in self.kinds.values():
-            button.setEnabled(False)
         self.plan.setText("Plan  ⌄")
 
     def _elide(self, button: QPushButton, text: str, most: int) -> None:

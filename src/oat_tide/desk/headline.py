@@ -36,5 +36,6 @@ class Headline(QWidget):
             written = font(size, bold)
             painter.setFont(written)
             painter.setPen(palette().color(color))
-            shown = QFontMetrics(written).elidedText(text, Qt.TextElideMode.ElideRight, self.width())
+            way = Qt.TextElideMode.ElideMiddle if bold else Qt.TextElideMode.ElideRight
+            shown = QFontMetrics(written).elidedText(text, way, self.width() - 8)
             painter.drawText(QRectF(0, top, self.width(), 20), Qt.AlignmentFlag.AlignVCenter, shown)
