@@ -65,4 +65,5 @@ def settle_down(window: Window) -> None:
     window.loading.start()
     gc.collect()
     gc.freeze()
+    gc.set_threshold(20_000, 20, 50)
     gc.enable()

@@ -65,7 +65,7 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
         self.setFrameShape(self.Shape.NoFrame)
         self.drawn: list[Drawn] = []
         self.band: Band | None = None
-        self.sees: object = None
+        self.sees = ((0.0, 1.0), (0.0, 1.0))
 
     def dress(self) -> None:
         """Take the colours of the palette."""
@@ -170,17 +170,10 @@ class BandView(QWidget):
         self.scale.resize(self.width())
         self.paint()
 
-    def pixel(self, plot: _Plot, value: float) -> float:
-        """The pixel of a value in a plot, in this widget."""
-        view = plot.getPlotItem().getViewBox()
-        low, high = map(float, view.viewRange()[1])
-        frame = self.frame_of(plot)
-        return frame.bottom() - (value - low) / (high - low) * frame.height()
-
     def frame_of(self, plot: _Plot) -> QRectF:
         """The inner rectangle of a plot, in this widget."""
-        inner = QRectF(plot.getPlotItem().getViewBox().sceneBoundingRect())
-        return inner.translated(QPointF(plot.pos()))
+        wide, tall = self.width() - GUTTER - MARGIN, plot.height() - _TOP
+        return QRectF(GUTTER, plot.y() + _TOP, wide, tall)
 
 
 def _roomy(low: float, high: float) -> tuple[float, float]:
@@ -327,7 +320,9 @@ class _Overlay(QWidget):
         if not known.size:
             return None
         last = int(known[-1])
-        return QPointF(self.scale.x(first + last), self.bands.pixel(plot, float(values[last])))
+        frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
+        y = frame.bottom() - (float(values[last]) - low) / (high - low) * frame.height()
+        return QPointF(self.scale.x(first + last), y)
 
     def _at(self, x: float, y: float) -> Handle | None:
         """The handle that would be taken here; the as-of line comes first."""

@@ -109,6 +109,8 @@ class Drawn:
         if curve.role == "columns":
             self.items.append(self.part)
         if self.style.dots:
+            # The actual stays while the as-of line or a window moves: its picture is kept.
+            self.line.setCacheMode(pg.GraphicsObject.CacheMode.DeviceCoordinateCache)
             self.dots = pg.ScatterPlotItem(pxMode=True, antialias=True)
             self.items.append(self.dots)
         for item in self.items:

@@ -31,6 +31,7 @@ class Header(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(HEIGHT)
         self.session: Session | None = None
+        self._shown: object = None
         self.row = QHBoxLayout(self)
         self.row.setContentsMargins(16, 0, 10, 0)
         self.row.setSpacing(4)
@@ -95,8 +96,20 @@ class Header(QWidget):
 
     def show_session(self, session: Session, saved: str) -> None:
         """Say what the plan stands on."""
-        self.session = session
         key = session.plan.key(session.reading.dimensions)
+        shown = (
+            session,
+            session.reading,
+            key,
+            session.grid,
+            session.as_of,
+            session.home,
+            session.plan.title,
+            saved,
+        )
+        if shown == self._shown:
+            return
+        self.session, self._shown = session, shown
         members = [member for member in key if member is not None]
         self._elide(self.series, " › ".join(["All", *members]) + "  ⌄", 250)
         for kind, why_not in session.kinds().items():
@@ -124,6 +137,7 @@ class Header(QWidget):
 
     def show_nothing(self) -> None:
         """No plan is open."""
+        self._shown = None
         for widget in self._parts:
             widget.setVisible(False)
         self.plan.setText("Plan  ⌄")

@@ -45,7 +45,7 @@ class KnobWidget(QWidget):
     def __init__(self, knob: Knob) -> None:
         super().__init__()
         self.knob = knob
-        self.filling = False
+        self.filling = self.filled = False
         self.box = QVBoxLayout(self)
         self.box.setContentsMargins(0, 0, 0, 2)
         self.box.setSpacing(2)
@@ -58,7 +58,9 @@ class KnobWidget(QWidget):
 
     def fill(self, knob: Knob) -> None:
         """Show what the knob is now."""
-        self.knob = knob
+        if self.filled and knob == self.knob:
+            return
+        self.filled, self.knob = True, knob
         self.filling = True
         self.refill()
         self.filling = False
@@ -206,7 +208,7 @@ class DateKnob(KnobWidget):
             days = spoken(text) if text else None
         except ValueError as error:
             self.troubled.emit(f"{self.knob.title}: {error}. Write it as in 2026-03 or 2026-03-31.")
-            self.fill(self.knob)
+            self.refill()
             return
         self.turn(days and days[0 if self.knob.unit == "first day" else 1])
 
@@ -246,14 +248,14 @@ class WeightsKnob(KnobWidget):
             weights = tuple(float(word.replace(",", ".")) for word in words)
         except ValueError:
             self.troubled.emit("Weights: write one number a period, such as 1 2 3.")
-            self.fill(self.knob)
+            self.refill()
             return
         if len(weights) != len(self.knob.now):
             self.troubled.emit(
                 f"Weights: {len(weights)} given for a window of {len(self.knob.now)}. "
                 "Write one a period, or change the window."
             )
-            self.fill(self.knob)
+            self.refill()
             return
         self.turn(weights if self._newest_first else weights[::-1])
 
