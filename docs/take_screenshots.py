@@ -32,7 +32,7 @@ def main() -> None:
 
     def settled(window: Window) -> None:
         end = time.monotonic() + 0.4
-        while window.job is not None or time.monotonic() < end:
+        while window.runner.job is not None or time.monotonic() < end:
             app.processEvents()
             time.sleep(0.01)
 

@@ -57,9 +57,9 @@ class DeskCase(FolderCase):
 
     def settle(self) -> None:
         """Let work and what follows a paint come to rest."""
-        self.wait(lambda: self.window.job is None)
+        self.wait(lambda: self.window.runner.job is None)
         timers = (self.window._findings, self.window.deck._after_paint)
-        self.wait(lambda: self.window.job is None and not any(timer.isActive() for timer in timers))
+        self.wait(lambda: self.window.runner.job is None and not any(timer.isActive() for timer in timers))
         QApplication.processEvents()
 
     def open(self, path: Path) -> None:

@@ -103,7 +103,7 @@ class LongReading(DeskCase):
             self.window.open(self.file(monthly([5, 6, 7]), "other.csv"))
             self.wait(self.window.strip.isVisible)
             self.click(self.button(self.window.strip, "Stop"))
-            self.assertIsNone(self.window.job)
+            self.assertIsNone(self.window.runner.job)
         self.assertIs(self.window.session, session)
         self.assertFalse(self.window.strip.isVisible())
 

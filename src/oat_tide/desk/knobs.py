@@ -74,6 +74,8 @@ class KnobWidget(QWidget):
     def turn(self, value: Any, gesture: str = "") -> None:
         """Ask for the value, unless it is the control that is being filled."""
         if not self.filling and value != self.knob.now:
+            # Whatever comes of it, the control shows the plan again afterwards.
+            self.filled = False
             self.edited.emit(Edit(self.knob.path, value, gesture))
 
     def heading(self) -> QLabel:

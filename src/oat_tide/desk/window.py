@@ -28,7 +28,7 @@ from oat_tide.desk import palette
 from oat_tide.desk.deck_view import DeckView
 from oat_tide.desk.faults import log_fault
 from oat_tide.desk.header import Header
-from oat_tide.desk.jobs import Job
+from oat_tide.desk.jobs import Runner
 from oat_tide.desk.late import Late
 from oat_tide.desk.rail import Rail
 from oat_tide.desk.sheet import SideSheet
@@ -41,8 +41,6 @@ from oat_tide.plan.plan import Plan
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
 
-_SLOW = 300
-"""Milliseconds of work after which progress is shown."""
 _AFTER_PAINT = 90
 _SALES = "Sales files and plans (*.csv *.tsv *.txt *.oattide);;All files (*)"
 
@@ -52,7 +50,7 @@ class Window(QMainWindow):
     session: the open plan with its data, or None.
     path: the plan file it is kept in, or None.
     stage: the stage in sight.
-    job: work going on off this thread, or None.
+    runner: has work done off this thread, one piece at a time.
     loading: what loads beside the window; until it has, only the stage in sight is reckoned.
 
     Signals:
@@ -66,7 +64,6 @@ class Window(QMainWindow):
         self.session: Session | None = None
         self.path: Path | None = None
         self.stage = next(iter(STAGES))
-        self.job: Job | None = None
         self.loading: threading.Thread | None = None
         self._saved: Plan | None = None
         self._leaving = False
@@ -76,8 +73,6 @@ class Window(QMainWindow):
         self._findings = QTimer(self)
         self._findings.setSingleShot(True)
         self._findings.timeout.connect(self._show_findings)
-        self._slow = QTimer(self)
-        self._slow.setSingleShot(True)
         self.plan_menu, self.publish_menu = QMenu(self), QMenu(self)
         self._actions()
         self._lay_out()
@@ -89,6 +84,7 @@ class Window(QMainWindow):
     def _lay_out(self) -> None:
         self.header = Header(self.plan_menu, self.publish_menu)
         self.strip, self.rail = Strip(), Rail()
+        self.runner = Runner(self, self.strip, self.report)
         self.deck, self.sheet, self.welcome = DeckView(), SideSheet(), Welcome()
         work = QWidget()
         row = QHBoxLayout(work)
@@ -241,7 +237,7 @@ class Window(QMainWindow):
 
     def do(self, change: Edit) -> None:
         """Make a change of the plan; one that does not fit is refused in words."""
-        if self.session is None or self.job is not None:
+        if self.session is None or self.runner.job is not None:
             return
         try:
             self.session.do(change)
@@ -255,13 +251,13 @@ class Window(QMainWindow):
 
     def undo(self) -> None:
         """Take the last step back."""
-        if self.session is not None and self.job is None:
+        if self.session is not None and self.runner.job is None:
             self.session.undo()
             self.refresh()
 
     def redo(self) -> None:
         """Make the step again that was undone."""
-        if self.session is not None and self.job is None:
+        if self.session is not None and self.runner.job is None:
             self.session.redo()
             self.refresh()
 
@@ -295,7 +291,7 @@ class Window(QMainWindow):
             self.deck.keep(ref)
 
     def _escape(self) -> None:
-        if self.strip.isVisible() and self.job is None:
+        if self.strip.isVisible() and self.runner.job is None:
             self.strip.clear()
         else:
             self.deck.release()
@@ -322,7 +318,7 @@ class Window(QMainWindow):
 
     def open(self, path: Path) -> None:
         """Open a file; a changed plan is first offered to be saved."""
-        if self.job is not None:
+        if self.runner.job is not None:
             return
         if self.changed and self._saved is not None:
             self.strip.say(
@@ -334,7 +330,7 @@ class Window(QMainWindow):
         self._open(path)
 
     def _open(self, path: Path) -> None:
-        self._run(f"Reading {path.name}", lambda tell: open_document(path, tell), self.show_document)
+        self.runner.run(f"Reading {path.name}", lambda tell: open_document(path, tell), self.show_document)
 
     def _prepare(self) -> None:
         """Read and total anew what an edit asks for; when that fails, the edit is taken back."""
@@ -350,7 +346,7 @@ class Window(QMainWindow):
             session.undo()
             self.refresh()
 
-        self._run("Reading the lines anew", session.prepare, lambda _: self.refresh(), failed, stopped)
+        self.runner.run("Reading the lines anew", session.prepare, lambda _: self.refresh(), failed, stopped)
 
     def save(self, then: Callable[[], Any] = lambda: None) -> None:
         """Save the plan in its file, asking for one where it has none."""
@@ -385,7 +381,7 @@ class Window(QMainWindow):
             self.refresh()
             then()
 
-        self._run(f"Saving {path.name}", lambda tell: save_document(session, stage, path), saved)
+        self.runner.run(f"Saving {path.name}", lambda tell: save_document(session, stage, path), saved)
 
     def publish_csv(self) -> None:
         """Write the figures in sight as CSV; with the as-of moved back it asks first."""
@@ -418,48 +414,11 @@ class Window(QMainWindow):
         def write(tell: Tell) -> None:
             write_whole(path, lambda file: file.write_text(text, encoding="utf-8"))
 
-        self._run(
+        self.runner.run(
             f"Writing {path.name}", write, lambda _: self.strip.say(f"{path.name} is written.", calm=True)
         )
 
-    # Work off this thread, and what goes wrong
-
-    def _run(
-        self, words: str, work: Callable[[Tell], Any], done: Callable[[Any], Any],
-        failed: Callable[[Exception], Any] | None = None, stopped: Callable[[], Any] = lambda: None,
-    ) -> None:  # fmt: skip
-        if self.job is not None:
-            return
-        job = self.job = Job(work, self)
-
-        def ended() -> None:
-            self._slow.stop()
-            self.job = None
-            if self.strip.bar.isVisible():
-                self.strip.clear()
-
-        def after(act: Callable[[Any], Any]) -> Callable[[Any], None]:
-            def go(answer: Any) -> None:
-                ended()
-                act(answer)
-
-            return go
-
-        def stop() -> None:
-            job.stop()
-            ended()
-            stopped()
-
-        job.told.connect(self.strip.progress)
-        job.done.connect(after(done))
-        job.failed.connect(after(failed or self.report))
-        job.ended.connect(job.deleteLater)
-        self._slow = QTimer(self)
-        self._slow.setSingleShot(True)
-        self._slow.timeout.connect(lambda: self.strip.show_progress(words, stop))
-        self._slow.start(_SLOW)
-        job.start()
-
+    # What goes wrong
     def report(self, error: Exception) -> None:
         """Say what the user can mend; log what nobody expected."""
         if isinstance(error, Trouble):
@@ -480,8 +439,8 @@ class Window(QMainWindow):
                 (("Save and close", lambda: self.save(self._leave)), ("Close without saving", self._leave)),
             )
             return
-        if self.job is not None:
-            self.job.stop()
+        if self.runner.job is not None:
+            self.runner.job.stop()
         self.late.close()
         event.accept()
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from oat_tide.core.numerals import MINUS, compact, fixed, row_decimals, significant
@@ -13,9 +11,7 @@ from oat_tide.plan.edits import P, edit
 from oat_tide.plan.plan import Project
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Caution, Draft
-
-if TYPE_CHECKING:
-    from oat_tide.stages.project import Fit
+from oat_tide.stages.project_fit import Fit
 
 
 def title(d: Draft, past: int, horizon: int) -> str:
