@@ -39,6 +39,12 @@ def main(argv: list[str] | None = None) -> int:
         return 2
     except BrokenPipeError:
         return 0
+    except Exception as error:
+        from oat_tide.desk.faults import log_fault, start_log
+
+        start_log()
+        print(f"oat-tide: {log_fault(error, None, '')}", file=sys.stderr)
+        return 1
 
 
 def _parser() -> argparse.ArgumentParser:

@@ -280,7 +280,9 @@ def _part(reading: Reading, grid: Grid, first: int, width: int) -> Days:
     columns = np.arange(width)
     part = columns + first > last_complete(grid, reading.upto, expected)
     start = grid.period(reading.since)
-    if not begun_whole(grid, start, reading.since, expected):
+    # The first year says what was sold on at the start: later lines decide nothing there.
+    at_start = expected_weekdays(reading.selling, min(reading.since + 363, reading.upto))
+    if not begun_whole(grid, start, reading.since, at_start):
         part |= columns + first <= start
     return np.flatnonzero(part)
 
