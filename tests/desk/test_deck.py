@@ -401,3 +401,30 @@ class Workings(DeskCase):
         action.setChecked(False)
         self.assertNotIn("rolling", [row.name for row in self.window.deck.tide.rows])
         self.assertGreater(GUTTER, 100)
+
+
+class SmallAndOddFiles(DeskCase):
+    """Every stage at every period on files that hold next to nothing."""
+
+    def test_no_stage_minds(self) -> None:
+        for name, text in (
+            ("one line", "date,cases\n2024-05-05,3\n"),
+            ("two days", "date,cases\n2024-05-05,3\n2024-05-06,-3\n"),
+            ("nothing but zeros", monthly([0] * 20)),
+            ("huge and tiny", monthly([1e13, 0.000001, 5e12, 3, 2])),
+            ("six years", "year,tonnes\n" + "".join(f"{2015 + i},{1200 + i}\n" for i in range(6))),
+        ):
+            self.open(self.file(text, f"{name}.csv"))
+            for kind, button in self.window.header.kinds.items():
+                if not button.isEnabled():
+                    continue
+                self.click(button)
+                for stage in self.window.rail.buttons:
+                    with self.subTest(name, kind=kind, stage=stage):
+                        self.stage(stage)
+                        self.assertFalse(self.window.deck.grab().isNull())
+                        self.assertTrue(self.window.rail.findings[stage].text())
+                        self.assertEqual(self.said(), "")
+            self.ctrl("0")
+            self.ctrl("Left")
+            self.key("Home")

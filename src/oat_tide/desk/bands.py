@@ -229,7 +229,7 @@ class _Overlay(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(color)
         painter.drawEllipse(QPointF(x, _RAIL), 5, 5)
-        pill = _PILL.translated(min(x, self.width() - 33), self.height())
+        pill = _PILL.translated(min(max(x, GUTTER + 32), self.width() - 33), self.height())
         painter.drawRoundedRect(pill, 8, 8)
         painter.setPen(palette().color("paper"))
         painter.drawText(pill, Qt.AlignmentFlag.AlignCenter, "◂ as of ▸")

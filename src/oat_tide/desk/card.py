@@ -95,6 +95,7 @@ class LinesView(QTableView):
         assert header is not None
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         header.setStretchLastSection(True)
+        header.setResizeContentsPrecision(40)
 
     def take(self, listing: Listing) -> None:
         """Show a listing."""

@@ -39,13 +39,17 @@ STYLES: dict[str, Style] = {
 }
 
 
-def pen(style: Style, dense: bool) -> QPen:
-    """The pen of a style; long curves get a plain thin one, which paints many times faster."""
+def pen(style: Style, dense: bool, ratio: float) -> QPen:
+    """The pen of a style; long curves get a plain thin one, which paints many times faster.
+
+    Args:
+        ratio: device pixels in one pixel.
+    """
     if dense:
         faded = style.line == Qt.PenStyle.DashLine
         made = QPen(palette().color("quiet" if style.dots else style.color, 130 if faded else 255), 1.0)
     else:
-        made = QPen(palette().color(style.color), style.width, style.line)
+        made = QPen(palette().color(style.color), style.width * ratio, style.line)
     made.setCosmetic(True)
     return made
 
@@ -146,8 +150,8 @@ class Drawn:
             _stand(self.line, x, y, solid)
         else:
             self.line.setSegmentedLineMode("on" if dense else "off")
-            connect = "all" if full else "finite"
-            self.line.setData(x, y, connect=connect, pen=pen(self.style, dense), antialias=not dense)
+            connect, ratio = "all" if full else "finite", self.plot.getViewWidget().devicePixelRatioF()
+            self.line.setData(x, y, connect=connect, pen=pen(self.style, dense, ratio), antialias=not dense)
 
     def _hollow(self) -> dict[str, object]:
         """How part periods stand: an outline and nothing in it."""

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from oat_tide.core.trouble import Stopped, Tell, Trouble
+from oat_tide.core.trouble import Stopped, Tell
 from oat_tide.desk.strip import Strip
 
 _SLOW = 300
@@ -50,11 +51,16 @@ class Job(QObject):
         self.told.emit(share)
 
     def _run(self) -> None:
+        # A RuntimeError from Qt itself means that the window has gone meanwhile: nobody waits any more.
+        with suppress(RuntimeError):
+            self._work_and_tell()
+
+    def _work_and_tell(self) -> None:
         try:
             answer = self._work(self._tell)
         except Stopped:
             pass
-        except (Trouble, Exception) as error:  # anything else is shown and logged where it is received
+        except Exception as error:  # shown, and logged where nobody expected it, where it is received
             self.failed.emit(error)
         else:
             if not self._stopped.is_set():

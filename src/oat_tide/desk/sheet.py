@@ -13,6 +13,7 @@ from oat_tide.desk.palette import font, palette
 from oat_tide.stages.deck import Caution, Deck, Fact, Figure, Item, Knob, Note
 
 WIDTH = 276
+_MOST_PAGES = 16
 
 
 class FactRow(QWidget):
@@ -92,6 +93,41 @@ def fact_text(figure: Figure, series: int) -> str:
     return significant(value, 4, plus=figure.signed)
 
 
+class _Page(QWidget):
+    """The widgets of one kind of deck.
+
+    Attributes:
+        parts: each item with its widget.
+        cautions: where cautions stand; said, those that do.
+    """
+
+    def __init__(self, title: str) -> None:
+        super().__init__()
+        self.setObjectName("sheet")
+        self.parts: list[tuple[Item, QWidget]] = []
+        self.said: tuple[Caution, ...] = ()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(16, 12, 16, 12)
+        box.setSpacing(5)
+        head = QLabel(title)
+        head.setObjectName("stagename")
+        box.addWidget(head)
+        self.items, self.cautions = QVBoxLayout(), QVBoxLayout()
+        self.items.setSpacing(5)
+        self.cautions.setSpacing(6)
+        box.addLayout(self.items)
+        box.addSpacing(6)
+        box.addLayout(self.cautions)
+        box.addStretch()
+
+    def add(self, item: Item, widget: QWidget) -> None:
+        """Add an item at the end."""
+        if isinstance(item, Note) and item.kind == "head":
+            self.items.addSpacing(7)
+        self.items.addWidget(widget)
+        self.parts.append((item, widget))
+
+
 class SideSheet(QScrollArea):
     """Signals:
     edited: (Edit).
@@ -114,10 +150,8 @@ class SideSheet(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setAccessibleName("Side sheet")
-        self._shape: object = None
-        self._parts: list[tuple[Item, QWidget]] = []
-        self._cautions = QVBoxLayout()
-        self._said: tuple[Caution, ...] = ()
+        self._pages: dict[object, _Page] = {}
+        self._page = _Page("")
         self._deck: Deck | None = None
         self._series = 0
 
@@ -125,47 +159,37 @@ class SideSheet(QScrollArea):
         """Show a deck; the widgets are kept while the items are of the same kinds."""
         self._deck, self._series = deck, series
         items = deck.sheet()
-        shape = (title, tuple(_shape(item) for item in items))
-        if shape != self._shape:
-            self._shape = shape
-            self._build(items, title)
-        for (_, widget), item in zip(self._parts, items, strict=True):
+        page = self._page_for(items, title)
+        for (_, widget), item in zip(page.parts, items, strict=True):
             self._fill(widget, item)
-        self._show_cautions(deck.cautions(series))
+        self._show_cautions(page, deck.cautions(series))
+        if page is not self._page:
+            self.takeWidget()
+            self.setWidget(page)
+            page.show()
+            self._page = page
+
+    def _page_for(self, items: tuple[Item, ...], title: str) -> _Page:
+        """The page with widgets of these kinds; making one takes many times a frame."""
+        shape = (title, tuple(_shape(item) for item in items))
+        if shape not in self._pages:
+            if len(self._pages) >= _MOST_PAGES:
+                self._pages.pop(next(iter(self._pages))).deleteLater()
+            page = _Page(title)
+            for item in items:
+                page.add(item, self._make(item))
+            self._pages[shape] = page
+        return self._pages[shape]
 
     def knob(self, path: tuple[str, ...]) -> KnobWidget:
         """The control of a field."""
-        return next(w for _, w in self._parts if isinstance(w, KnobWidget) and w.knob.path == path)
+        return next(w for _, w in self._page.parts if isinstance(w, KnobWidget) and w.knob.path == path)
 
     def fact(self, name: str) -> FactRow:
         """The row of a fact."""
         return next(
-            w for _, w in self._parts if isinstance(w, FactRow) and w.figure and w.figure.name == name
+            w for _, w in self._page.parts if isinstance(w, FactRow) and w.figure and w.figure.name == name
         )
-
-    def _build(self, items: tuple[Item, ...], title: str) -> None:
-        inner = QWidget()
-        inner.setObjectName("sheet")
-        box = QVBoxLayout(inner)
-        box.setContentsMargins(16, 12, 16, 12)
-        box.setSpacing(5)
-        head = QLabel(title)
-        head.setObjectName("stagename")
-        box.addWidget(head)
-        self._parts = []
-        for item in items:
-            widget = self._make(item)
-            if isinstance(item, Note) and item.kind == "head":
-                box.addSpacing(7)
-            box.addWidget(widget)
-            self._parts.append((item, widget))
-        self._cautions = QVBoxLayout()
-        self._cautions.setSpacing(6)
-        self._said = ()
-        box.addSpacing(6)
-        box.addLayout(self._cautions)
-        box.addStretch()
-        self.setWidget(inner)
 
     def _make(self, item: Item) -> QWidget:
         if isinstance(item, Knob):
@@ -201,17 +225,17 @@ class SideSheet(QScrollArea):
             assert isinstance(widget, QLabel)
             widget.setText(item.text(self._series))
 
-    def _show_cautions(self, cautions: tuple[Caution, ...]) -> None:
-        if cautions == self._said:
+    def _show_cautions(self, page: _Page, cautions: tuple[Caution, ...]) -> None:
+        if cautions == page.said:
             return
-        self._said = cautions
-        while (taken := self._cautions.takeAt(0)) is not None:
+        page.said = cautions
+        while (taken := page.cautions.takeAt(0)) is not None:
             widget = taken.widget()
             if widget:
                 widget.hide()
                 widget.deleteLater()
         for caution in cautions:
-            self._cautions.addWidget(self._caution(caution))
+            page.cautions.addWidget(self._caution(caution))
 
     def _caution(self, caution: Caution) -> QWidget:
         frame = QFrame()

@@ -137,7 +137,7 @@ def _trailing(d: Draft, sight: Sight, intake: Deck) -> None:
 
 
 def _stretch(d: Draft) -> str:
-    return "year" if d.grid.kind == "year" else f"{d.grid.cycle} {d.grid.kind}s"
+    return "1 year" if d.grid.kind == "year" else f"{d.grid.cycle} {d.grid.kind}s"
 
 
 def _finding(d: Draft, series: int) -> str:
