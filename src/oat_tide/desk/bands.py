@@ -34,6 +34,7 @@ class _Values(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
         super().__init__("left", maxTickLength=0)
         self.setStyle(tickTextOffset=8, autoExpandTextSpace=False, autoReduceTextSpace=False, maxTickLevel=0)
         self.setZValue(-10)
+        self.setCacheMode(self.CacheMode.DeviceCoordinateCache)
         self.setWidth(GUTTER)
 
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
@@ -286,11 +287,14 @@ class _Overlay(QWidget):
         left, right = self.scale.edge(newest - size + 1), self.scale.edge(newest + 1)
         shade = palette().color("kelp", 26 * strength // 255)
         painter.fillRect(QRectF(left, _RAIL, right - left, self.height() - _RAIL), shade)
-        bar = palette().color("kelp", 110 * strength // 255)
-        for age, weight in enumerate(handle.weights):
-            tall = 34 * weight / top
-            x = self.scale.edge(newest - age)
-            painter.fillRect(QRectF(x + 1, self.height() - tall - 18, max(self.scale.step - 2, 1), tall), bar)
+        wide, foot = max(self.scale.step - 2, 1), self.height() - 18
+        bars = [
+            QRectF(self.scale.edge(newest - age) + 1, foot - 34 * weight / top, wide, 34 * weight / top)
+            for age, weight in enumerate(handle.weights)
+        ]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(palette().color("kelp", 110 * strength // 255))
+        painter.drawRects(*bars)
 
     def _names(self, painter: QPainter, deck: Deck) -> None:
         """Curves are named where they end, and no name stands on another."""
@@ -314,15 +318,15 @@ class _Overlay(QWidget):
     def _end(self, plot: _Plot, deck: Deck, curve: Curve) -> QPointF | None:
         """Where a curve ends in sight; its last part period is no end."""
         first, stop = self.scale.visible()
-        values = deck.figures[curve.figure].values[self.bands.series, first : min(stop, deck.columns)]
-        part = deck.flags[self.bands.series, first : min(stop, deck.columns)] & PART > 0
-        known = np.flatnonzero(~np.isnan(values) & ~(part & STYLES[curve.role].dots))
-        if not known.size:
-            return None
-        last = int(known[-1])
-        frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
-        y = frame.bottom() - (float(values[last]) - low) / (high - low) * frame.height()
-        return QPointF(self.scale.x(first + last), y)
+        series, skips_part = self.bands.series, STYLES[curve.role].dots
+        values, flags = deck.figures[curve.figure].values[series], deck.flags[series]
+        for column in range(min(stop, deck.columns) - 1, first - 1, -1):
+            value = float(values[column])
+            if value == value and not (skips_part and flags[column] & PART):
+                frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
+                y = frame.bottom() - (value - low) / (high - low) * frame.height()
+                return QPointF(self.scale.x(column), y)
+        return None
 
     def _at(self, x: float, y: float) -> Handle | None:
         """The handle that would be taken here; the as-of line comes first."""

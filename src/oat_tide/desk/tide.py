@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import itertools
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,8 +35,8 @@ from oat_tide.stages.deck import Deck, Figure
 ROW = 22
 _READ_OUT = 60
 _LEVELS = 40
-_NARROWEST = 12
-"""No figure has room in fewer pixels."""
+_NARROWEST = 18
+"""No figure of two digits has room in fewer pixels."""
 _ROLE_COLORS = {
     "fitted": "heather", "projected": "heather", "interval": "heather",
     "smoothed": "kelp", "weighted": "kelp", "actual": "ink", "columns": "ink",
@@ -189,10 +190,10 @@ class TideTable(QWidget):
         inks = [self._color(row) for row in self.rows]
         table = tuple(dict.fromkeys((ink, row % 2) for row, ink in enumerate(inks)))
         starts = [table.index((ink, row % 2)) * _LEVELS for row, ink in enumerate(inks)]
-        block = np.repeat(level + np.array(starts, np.uint8)[:, None], ROW, axis=0)
+        tints = _tint_table(palette(), table)[level + np.array(starts)[:, None]]
+        block = np.repeat(tints, ROW, axis=0)
         tall, wide = block.shape
-        image = QImage(block.tobytes(), wide, tall, wide, QImage.Format.Format_Indexed8)
-        image.setColorTable(_tint_table(palette(), table))
+        image = QImage(block.tobytes(), wide, tall, 4 * wide, QImage.Format.Format_RGB32)
         painter.drawImage(QPointF(left, 2), image)
 
     def _steps(self, painter: QPainter) -> None:
@@ -227,15 +228,14 @@ class TideTable(QWidget):
             for value in (known.min(), known.max()) if known.size else ():
                 if _advance(self._written(row, float(value))) > room:
                     return False
+        edges = [self.scale.edge(int(column)) for column in whole]
+        spans = [(max(a, GUTTER), min(b, self.width())) for a, b in itertools.pairwise(edges)]
         for row, values in sums.items():
             painter.setPen(palette().color(self._color(self.rows[row])))
-            for start, end, value in zip(whole[:-1], whole[1:], values, strict=True):
-                if not np.isnan(value):
-                    left = max(self.scale.edge(int(start)), GUTTER)
-                    wide = min(self.scale.edge(int(end)), self.width()) - left
-                    text = self._written(row, float(value))
-                    if _advance(text) <= wide:
-                        _centred(painter, QRectF(left, row * ROW + 2, wide, ROW), text)
+            for (left, right), value in zip(spans, values.tolist(), strict=True):
+                text = self._written(row, value)
+                if text and _advance(text) <= right - left:
+                    _centred(painter, QRectF(left, row * ROW + 2, right - left, ROW), text)
         return True
 
     def _written(self, row: int, value: float) -> str:
@@ -354,7 +354,7 @@ def _elided(text: str, room: int) -> str:
 
 
 @functools.lru_cache(16)
-def _tint_table(colors: Palette, table: tuple[tuple[str, int], ...]) -> list[int]:
+def _tint_table(colors: Palette, table: tuple[tuple[str, int], ...]) -> NDArray[np.uint32]:
     """The colours of the tints: for each ink and kind of row, from its ground to two fifths of the ink."""
     made: list[int] = []
     for ink, odd in table:
@@ -362,7 +362,7 @@ def _tint_table(colors: Palette, table: tuple[tuple[str, int], ...]) -> list[int
         dark = colors.color(ink)
         made.append(ground.rgb())
         made += [_mixed(ground, dark, 0.06 + 0.36 * level / _LEVELS).rgb() for level in range(1, _LEVELS)]
-    return made
+    return np.array(made, np.uint32)
 
 
 def _mixed(one: QColor, other: QColor, share: float) -> QColor:
