@@ -47,7 +47,7 @@ def pen(style: Style, dense: bool, ratio: float) -> QPen:
     """
     if dense:
         faded = style.line == Qt.PenStyle.DashLine
-        made = QPen(palette().color("quiet" if style.dots else style.color, 130 if faded else 255), 1.0)
+        made = QPen(palette().color("veil" if style.dots else style.color, 130 if faded else 255), 1.0)
     else:
         made = QPen(palette().color(style.color), style.width * ratio, style.line)
     made.setCosmetic(True)
