@@ -352,6 +352,14 @@ class Workings(DeskCase):
         QTest.keyClick(card.follow, Qt.Key.Key_Return)  # type: ignore[attr-defined]
         self.settle()
 
+    def test_a_working_at_rest_can_be_followed_and_is_kept_then(self) -> None:
+        card = self.window.deck.card
+        self.assertIsNone(card.pinned)
+        self.follow(card, 1)
+        self.assertTrue(card.title.text().startswith("Actual, Jan 2025 = "))
+        self.assertEqual(card.pinned, self.window.deck.tide.pinned)
+        self.assertEqual(card.pinned.figure, "weighted")
+
     def test_a_stretch_is_followed_to_its_periods(self) -> None:
         card = self.window.deck.card
         QTest.mouseClick(self.window.deck.tide, LEFT, pos=self.point("rolling", self.column))

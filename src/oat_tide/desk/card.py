@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from html import escape
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -16,7 +16,6 @@ from PyQt6.QtWidgets import (
     QSizePolicy,
     QTableView,
     QVBoxLayout,
-    QWidget,
 )
 
 from oat_tide.core.numerals import row_decimals, trimmed
@@ -110,13 +109,19 @@ class WorkingCard(QFrame):
     Attributes:
         at_rest: the figure that is shown while none is pointed at.
         trail: what was followed to get here, the figure first.
+
+    Signals:
+        kept: a figure is kept because one of its terms is followed.
     """
+
+    kept = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("card")
         self.session: Session | None = None
         self.at_rest: Ref | None = None
+        self._showing: Ref | None = None
         self.trail: list[Target] = []
         self._links: list[Target] = []
         self._text = ""
@@ -209,6 +214,7 @@ class WorkingCard(QFrame):
             self._show_lines(target)
 
     def _show_ref(self, ref: Ref, deck: Deck, figure: Figure) -> None:
+        self._showing = ref
         working = figure.explain(ref.series, max(ref.column, 0))
         name = self._name(ref)
         if working is None:
@@ -272,9 +278,10 @@ class WorkingCard(QFrame):
         self.follow_term(int(link))
 
     def follow_term(self, place: int) -> None:
-        """Follow a term, by its place among those named."""
-        if not self.trail:
-            return
+        """Follow a term, by its place among those named; the figure it belongs to is kept."""
+        if not self.trail and self._showing is not None:
+            self.trail = [self._showing]
+            self.kept.emit()
         self.trail.append(self._links[place])
         self.refresh()
 
@@ -348,11 +355,3 @@ def _link(text: str, says: str) -> QPushButton:
     button.setAccessibleName(says)
     button.setCursor(Qt.CursorShape.PointingHandCursor)
     return button
-
-
-def rule() -> QWidget:
-    """A thin line across."""
-    line = QFrame()
-    line.setObjectName("rule")
-    line.setFixedHeight(1)
-    return line

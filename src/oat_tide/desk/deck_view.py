@@ -93,6 +93,7 @@ class DeckView(QWidget):
         self.bands.rested.connect(self.rested)
         self.tide.hovered.connect(self._peek)
         self.tide.chosen.connect(self._keep)
+        self.card.kept.connect(self._show_kept)
 
     def show_session(self, session: Session, stage: str) -> None:
         """Show the deck of a stage."""
@@ -111,7 +112,7 @@ class DeckView(QWidget):
 
     def _show_card(self) -> None:
         self.card.refresh()
-        self.tide.pinned = self.card.pinned
+        self._show_kept()
 
     def _keep_place(self, deck: Deck) -> None:
         """Another kind of period keeps the place on the axis; the first deck opens on the latest periods."""
@@ -199,14 +200,16 @@ class DeckView(QWidget):
             self.release()
             return
         self.card.keep(ref)
-        self.tide.pinned = ref
+        self._show_kept()
+
+    def _show_kept(self) -> None:
+        self.tide.pinned = self.card.pinned
         self.tide.update()
 
     def release(self) -> None:
         """Let the kept working go."""
         self.card.release()
-        self.tide.pinned = None
-        self.tide.update()
+        self._show_kept()
 
     def point_at(self, ref: Ref | None) -> None:
         """Show the working of a fact that is pointed at."""

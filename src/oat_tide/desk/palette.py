@@ -136,7 +136,6 @@ QLabel#head2 {{ font-weight: bold; font-size: 13px; }}
 QLabel#stagename {{ font-weight: bold; font-size: 15px; }}
 QFrame#caution {{ background: {caution}; border-radius: 5px; }}
 QFrame#caution QLabel {{ background: transparent; }}
-QFrame#rule {{ background: {faint}; }}
 QFrame#strip {{ background: {caution}; border-bottom: 1px solid {rust}; }}
 QFrame#strip[calm="true"] {{ background: {kelp_soft}; border-bottom: 1px solid {kelp}; }}
 QFrame#strip QLabel {{ background: transparent; }}

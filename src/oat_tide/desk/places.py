@@ -9,7 +9,6 @@ from oat_tide.core.panel import Key
 from oat_tide.core.reading import Reading
 
 _SEARCH_FROM = 12
-Pairs = tuple[tuple[str, str], ...]
 
 
 class PlaceList(QWidget):

@@ -62,7 +62,6 @@ class TideTable(QWidget):
         self.series = 0
         self.rows: tuple[Figure, ...] = ()
         self.hidden_rows: set[str] = set()
-        self.pointed_row = -1
         self.standing = (0, 0)
         self.pinned: Ref | None = None
         self._decimals: list[int] = []

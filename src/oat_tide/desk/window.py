@@ -121,7 +121,7 @@ class Window(QMainWindow):
 
     def _actions(self) -> None:
         keys = QKeySequence.StandardKey
-        self.act_open = self._action(self.plan_menu, "Open a sales file or plan…", self.ask_open, keys.Open)
+        self._action(self.plan_menu, "Open a sales file or plan…", self.ask_open, keys.Open)
         self._action(self.plan_menu, "Open the demo plan", self.open_demo)
         self.plan_menu.addSeparator()
         self.act_save = self._action(self.plan_menu, "Save", self.save, keys.Save)

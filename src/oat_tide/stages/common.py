@@ -7,7 +7,7 @@ import datetime as dt
 from oat_tide.core.calendar import date_of
 from oat_tide.core.panel import Key, Sight
 from oat_tide.plan.edits import P, steps
-from oat_tide.stages.deck import Deck, Handle
+from oat_tide.stages.deck import Handle
 
 
 def named(key: Key, everything: str = "All") -> str:
@@ -37,10 +37,7 @@ def counted(count: int, word: str) -> str:
     return f"{count:,} {word}" + ("" if count == 1 else "s")
 
 
-def span(deck: Deck | Sight, first: int, last: int) -> str:
+def span(sight: Sight, first: int, last: int) -> str:
     """Two columns as "Jan 2023 – May 2026"."""
-    if isinstance(deck, Sight):
-        grid, start = deck.past.grid, deck.past.first
-    else:
-        grid, start = deck.grid, deck.first
+    grid, start = sight.past.grid, sight.past.first
     return f"{grid.label(start + first)} – {grid.label(start + last)}"
