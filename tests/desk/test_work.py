@@ -110,8 +110,11 @@ class LongReading(DeskCase):
     def test_reading_anew_can_be_stopped_and_the_edit_is_taken_back(self) -> None:
         self.open(self.file(daily(200, wavy)))
         before = self.plan
+        asked: list[bool] = []
 
-        def work(tell: Tell) -> None:
+        def work(tell: Tell | None = None) -> None:
+            asked.append(tell is not None)
+            assert tell is not None
             end = time.monotonic() + 30
             while time.monotonic() < end:
                 tell(0.1)
@@ -120,6 +123,14 @@ class LongReading(DeskCase):
         with mock.patch.object(self.window.session, "prepare", work):
             self.click_without_rest(self.window.header.kinds["week"])
             self.wait(self.window.strip.isVisible)
+            # Meanwhile nothing that is pointed at or asked for reads the lines on this thread.
+            tide = self.window.deck.tide
+            tide.hovered.emit(tide.rows[0], 1)
+            tide.chosen.emit(tide.rows[0], 1)
+            self.window.header.series.click()
+            self.window.publish_csv()
+            self.window.step_as_of(-1)
+            self.assertEqual(asked, [True])
             self.click(self.button(self.window.strip, "Stop"))
         self.assertEqual(self.plan, before)
         self.assertEqual(self.window.session.grid.kind, "month")

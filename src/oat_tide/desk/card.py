@@ -178,9 +178,14 @@ class WorkingCard(QFrame):
         """The figure that is kept, None when the card follows the pointer."""
         return self.trail[0] if self.trail and isinstance(self.trail[0], Ref) else None
 
+    @property
+    def _must_wait(self) -> bool:
+        """Whether lines are being read anew: a working asked for now would hold up the window."""
+        return self.session is not None and not self.session.ready
+
     def peek(self, deck: Deck, figure: Figure | None, series: int, column: int) -> None:
         """Show the working of what is pointed at, unless one is kept."""
-        if self.trail:
+        if self.trail or self._must_wait:
             return
         if figure is None:
             self.clear()
@@ -198,6 +203,8 @@ class WorkingCard(QFrame):
 
     def refresh(self) -> None:
         """Show the end of the trail as it is now."""
+        if self._must_wait:
+            return
         if not self.trail or self.session is None:
             self.clear()
             return

@@ -147,7 +147,7 @@ class Header(QWidget):
         button.setToolTip(text.removesuffix("  ⌄"))
 
     def _open_places(self) -> None:
-        if self.session is None:
+        if self.session is None or not self.session.ready:
             return
         reading = self.session.reading
         self.places = Places(self, reading, self.session.plan.key(reading.dimensions))

@@ -385,7 +385,7 @@ class Window(QMainWindow):
 
     def publish_csv(self) -> None:
         """Write the figures in sight as CSV; with the as-of moved back it asks first."""
-        if self.session is None:
+        if self.session is None or not self.session.ready:
             return
         if not self.session.moved_back:
             self._publish_csv()
