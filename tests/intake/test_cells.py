@@ -86,8 +86,44 @@ class Numbers(unittest.TestCase):
             with self.subTest(cells):
                 self.assertIs(numbers.uses_comma(pl.DataFrame({"c": cells}), "c"), comma)
 
+    def test_currency_brackets_trailing_minus_and_percent(self) -> None:
+        for cell, value in {
+            "£1,234.50": 1234.5, "$ 5": 5, "12 €": 12, "EUR 9.5": 9.5, "9.5 GBP": 9.5, "-$3": -3, "$-3": -3,
+            "(1,250)": -1250, "($12.50)": -12.5, "$(12.50)": -12.5, "12-": -12, "1,234.5 -": -1234.5, "– 7": -7,
+            "25%": 0.25, "12.5 %": 0.125, "(5%)": -0.05, "1\N{NO-BREAK SPACE}234": 1234,
+        }.items():  # fmt: skip
+            with self.subTest(cell):
+                self.assertEqual(read_numbers([cell]), [value])
+                self.assertTrue(numbers.is_number(cell))
+        self.assertEqual(read_numbers(["€ 1.234,56", "(0,5)"], comma=True), [1234.56, -0.5])
+
+    def test_percent_needs_two_more_decimals_to_stay_exact(self) -> None:
+        frame = pl.DataFrame({"c": ["12.5%", "3.10", "7", "1e-3", "£2.50"]})
+        self.assertEqual(frame.select(d=numbers.decimals("c", False))["d"].to_list(), [3, 1, 0, 6, 1])
+
+    def test_a_dash_stands_for_nothing(self) -> None:
+        frame = pl.DataFrame({"c": ["-", "–", " — ", "", None, "-1", "n/a"]})
+        self.assertEqual(frame.select(numbers.is_blank("c"))["c"].to_list(), [True] * 5 + [False] * 2)
+
     def test_what_is_no_number(self) -> None:
-        self.assertEqual(read_numbers(["", "n/a", "inf", "nan", "12 cases", "1.2.3", "--1"]), [None] * 7)
+        cells = [
+            "",
+            "n/a",
+            "inf",
+            "nan",
+            "12 cases",
+            "1.2.3",
+            "--1",
+            "(5",
+            "5)",
+            "(-5)",
+            "$",
+            "%",
+            "EUR",
+            "A12",
+        ]
+        self.assertEqual(read_numbers(cells), [None] * len(cells))
+        self.assertFalse(any(numbers.is_number(cell) for cell in cells))
 
     @settings(deadline=None, max_examples=60)
     @given(st.decimals(-(10**6), 10**6, places=2))

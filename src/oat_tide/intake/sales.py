@@ -80,7 +80,7 @@ def read(source: Source, ask: Intake, tell: Tell = unheard) -> Sales:
         ask.value,
         number=numbers.number(ask.value, comma),
         decimals=numbers.decimals(ask.value, comma),
-        no_number=numbers.plain(ask.value).fill_null("") == "",
+        no_number=numbers.is_blank(ask.value),
     )
     cells = source.frame.select(ROW, ask.date, ask.value, torn=pl.col(TORN).is_not_null())
     for found in (when, much):
