@@ -53,7 +53,9 @@ def _parser() -> argparse.ArgumentParser:
         description="Demand planning: from sales lines to a projection held against actuals.",
         epilog="Further commands: oat-tide project --help (project without a window), oat-tide demo --help.",
     )
-    parser.add_argument("file", nargs="?", type=Path, help="a sales file (CSV) or a plan (.oattide) to open")
+    parser.add_argument(
+        "file", nargs="?", type=Path, help="a sales file (CSV, Parquet) or a plan (.oattide) to open"
+    )
     parser.add_argument("--version", action="version", version=f"oat-tide {__version__}")
     return parser
 
@@ -72,7 +74,7 @@ def _project_parser() -> argparse.ArgumentParser:
         prog="oat-tide project",
         description="Fit and project every series of a sales file; writes one row a series and period.",
     )
-    parser.add_argument("file", type=Path, help="the sales file (CSV)")
+    parser.add_argument("file", type=Path, help="the sales file (CSV, Parquet)")
     parser.add_argument("--date", help="the column of dates; found by content when not given")
     parser.add_argument("--value", help="the column that is added up; found by content when not given")
     parser.add_argument(
@@ -138,12 +140,13 @@ def _project(asked: argparse.Namespace) -> int:
 
 
 def _asked_session(asked: argparse.Namespace) -> Session:
+    from oat_tide.intake.columnar import is_parquet, open_parquet
     from oat_tide.intake.recognise import guess
     from oat_tide.intake.source import open_source
     from oat_tide.plan.plan import Intake, Periods, Plan, Project
     from oat_tide.session import Session
 
-    source = open_source(asked.file)
+    source = (open_parquet if is_parquet(asked.file) else open_source)(asked.file)
     found = guess(source) if not (asked.date and asked.value) else Intake()
     intake = Intake(date=asked.date or found.date, value=asked.value or found.value, by=tuple(asked.by))
     periods = Periods(asked.period, asked.week_start, asked.year_start)

@@ -43,6 +43,23 @@ class Dates(unittest.TestCase):
             [dates.written_as(c) for c in ("Mar-24", "2024", "wk 9")], [dates.MONTH, dates.YEAR, None]
         )
 
+    def test_quarters_weeks_and_american_order(self) -> None:
+        for cell, date, how in (
+            ("2024 Q2", "2024-04-01", dates.QUARTER),
+            ("2024Q4", "2024-10-01", dates.QUARTER),
+            ("Q1 24", "2024-01-01", dates.QUARTER),
+            ("2024-W09", "2024-02-26", dates.WEEK),
+            ("2020 W53", "2020-12-28", dates.WEEK),
+            ("Mar 5, 2024", "2024-03-05", dates.DAY),
+            ("March 5 2024", "2024-03-05", dates.DAY),
+        ):
+            with self.subTest(cell):
+                self.assertEqual(read_dates([cell]), [dt.date.fromisoformat(date)])
+                self.assertEqual(dates.written_as(cell), how)
+                found = pl.DataFrame({"c": [cell]}).select(p=dates.precision("c"))["p"].to_list()
+                self.assertEqual(found, [how])
+        self.assertEqual(read_dates(["2021-W53", "2024 Q5", "Smarch 5 2024"]), [None] * 3)
+
     def test_what_is_no_date(self) -> None:
         cells = ["", "n/a", "wk 23", "2024-02-30", "31/31/2024", "12.5", "0001-01-01", "9999-12-31", None]
         self.assertEqual(read_dates(list(cells)), [None] * len(cells))
@@ -88,10 +105,24 @@ class Numbers(unittest.TestCase):
 
     def test_currency_brackets_trailing_minus_and_percent(self) -> None:
         for cell, value in {
-            "£1,234.50": 1234.5, "$ 5": 5, "12 €": 12, "EUR 9.5": 9.5, "9.5 GBP": 9.5, "-$3": -3, "$-3": -3,
-            "(1,250)": -1250, "($12.50)": -12.5, "$(12.50)": -12.5, "12-": -12, "1,234.5 -": -1234.5, "– 7": -7,
-            "25%": 0.25, "12.5 %": 0.125, "(5%)": -0.05, "1\N{NO-BREAK SPACE}234": 1234,
-        }.items():  # fmt: skip
+            "£1,234.50": 1234.5,
+            "$ 5": 5,
+            "12 €": 12,
+            "EUR 9.5": 9.5,
+            "9.5 GBP": 9.5,
+            "-$3": -3,
+            "$-3": -3,
+            "(1,250)": -1250,
+            "($12.50)": -12.5,
+            "$(12.50)": -12.5,
+            "12-": -12,
+            "1,234.5 -": -1234.5,
+            "– 7": -7,
+            "25%": 0.25,
+            "12.5 %": 0.125,
+            "(5%)": -0.05,
+            "1\N{NO-BREAK SPACE}234": 1234,
+        }.items():
             with self.subTest(cell):
                 self.assertEqual(read_numbers([cell]), [value])
                 self.assertTrue(numbers.is_number(cell))

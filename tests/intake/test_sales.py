@@ -45,6 +45,24 @@ class SetAside(FolderCase):
         self.assertEqual(sum(aside.count for aside in read.reading.asides), 8)
         self.assertIn("wk 5 | Bran", read.reading.list_aside(0, 1)[0][2])
 
+    def test_what_stands_above_the_header_and_totals_are_no_sales(self) -> None:
+        table = [HEAD, *(f"2024-01-{d:02d},Bran,North,5" for d in range(1, 29))]
+        below = ["TOTAL 2024,,,140", "2024-01-28,Grand total,North,140", ",Subtotal:,,9"]
+        for above in (
+            ["Sales of the mill", "made on 3 Feb 2024", ""],
+            ["Sales of the mill,,,", ",,made on 3 Feb 2024,", ",,,"],
+            ['"Sales, all of them"', ""],
+        ):
+            with self.subTest(above):
+                read = sales.read(open_source(self.file("\n".join([*above, *table, *below]))), ASK)
+                reasons = dict(zip(read.aside["text"], read.aside["reason"], strict=True))
+                self.assertEqual(read.reading.used, 28)
+                self.assertEqual(read.reading.total_in_source, 140)
+                self.assertEqual(read.keys, (("Bran", "North"),))
+                titles = [text for text, why in reasons.items() if why == "above the header"]
+                self.assertTrue(titles and "Sales" in titles[0])
+                self.assertEqual(list(reasons.values()).count("a total, not a sale"), 3)
+
     def test_when_nothing_can_be_used_the_columns_are_named(self) -> None:
         source = open_source(self.file("date,product,cases\n2024-01-01,Bran,3\n2024-01-02,Oats,4\n"))
         with self.assertRaises(Trouble) as caught:
@@ -171,5 +189,11 @@ class OneRowAPeriod(FolderCase):
         self.assertEqual((fiscal.kind, fiscal.grid.year_start), ("year", 4))  # type: ignore[attr-defined]
         quarters = self.reading("q,cases\n2023-01-01,1\n2023-04-01,2\n2023-07-01,3\n2023-10-01,3\n")
         self.assertEqual(quarters.kind, "quarter")  # type: ignore[attr-defined]
+        for text, kind, upto in (
+            ("q,cases\n2023 Q1,1\n2023 Q2,2\n2023 Q3,3\n", "quarter", dt.date(2023, 9, 30)),
+            ("wk,cases\n2024-W01,1\n2024-W02,2\n2024-W03,3\n", "week", dt.date(2024, 1, 21)),
+        ):
+            found = self.reading(text)
+            self.assertEqual((found.kind, found.upto), (kind, day_number(upto)))  # type: ignore[attr-defined]
         weeks = self.reading("wk,cases\n2024-01-06,1\n2024-01-13,2\n2024-01-20,3\n2024-01-27,3\n")
         self.assertEqual((weeks.kind, weeks.grid.week_start), ("week", 6))  # type: ignore[attr-defined]

@@ -42,7 +42,7 @@ from oat_tide.session import Session
 from oat_tide.stages import STAGES
 
 _AFTER_PAINT = 90
-_SALES = "Sales files and plans (*.csv *.tsv *.txt *.oattide);;All files (*)"
+_SALES = "Sales files and plans (*.csv *.tsv *.txt *.parquet *.oattide);;All files (*)"
 
 
 class Window(QMainWindow):

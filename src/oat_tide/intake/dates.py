@@ -17,10 +17,14 @@ _SLASHED = r"^(\d{1,2})[/.-](\d{1,2})[/.-](\d{4}|\d{2})(?: \d{1,2}:\d{2}.*)?$"
 _NAMED = r"^(\d{1,2})[ -]?([A-Za-z]{3})[a-z]*\.?[ -]?(\d{4}|\d{2})$"
 _MONTH = r"^(\d{4})[-/](\d{1,2})$"
 _NAMED_MONTH = r"^([A-Za-z]{3})[a-z]*\.?[ -](\d{4}|\d{2})$"
+_AMERICAN = r"^([A-Za-z]{3})[a-z]*\.? (\d{1,2}),? (\d{4})$"
+_WEEK = r"^(\d{4})[ -]?[Ww](\d{1,2})$"
+_QUARTER = r"^(\d{4})[ /-]?[Qq]([1-4])$"
+_QUARTER_FIRST = r"^[Qq]([1-4])[ /-]?(\d{4}|\d{2})$"
 _YEAR = r"^((?:19|20|21)\d{2})$"
 
-DAY, MONTH, YEAR = 1, 2, 3
-"""How much a cell tells: a day, a month or only a year."""
+DAY, WEEK, MONTH, QUARTER, YEAR = 1, 2, 3, 4, 5
+"""How much a cell tells: a day, an ISO week, a month, a quarter or only a year."""
 
 
 _WRITTEN = (
@@ -28,8 +32,12 @@ _WRITTEN = (
     (DAY, re.compile(_PACKED), (2,)),
     (DAY, re.compile(_SLASHED), (1, 2)),
     (DAY, re.compile(_NAMED), (2,)),
+    (DAY, re.compile(_AMERICAN), (1,)),
+    (WEEK, re.compile(_WEEK), ()),
     (MONTH, re.compile(_MONTH), (2,)),
     (MONTH, re.compile(_NAMED_MONTH), (1,)),
+    (QUARTER, re.compile(_QUARTER), ()),
+    (QUARTER, re.compile(_QUARTER_FIRST), ()),
     (YEAR, re.compile(_YEAR), ()),
 )
 
@@ -51,7 +59,7 @@ class Order:
 
 
 def written_as(cell: str) -> int | None:
-    """DAY, MONTH or YEAR for one cell that is written as a date; None for any other."""
+    """DAY, WEEK, MONTH, QUARTER or YEAR for one cell that is written so; None for any other."""
     text = cell.strip()
     for how, pattern, months in _WRITTEN:
         if found := pattern.match(text):
@@ -83,22 +91,14 @@ def _slashed_parts(column: str) -> tuple[pl.Expr, pl.Expr]:
 
 
 def precision(column: str) -> pl.Expr:
-    """DAY, MONTH or YEAR; null where the cell fits no pattern."""
+    """DAY, WEEK, MONTH, QUARTER or YEAR; null where the cell fits no pattern."""
     text = plain(column)
-    month = text.str.contains(_MONTH) | text.str.contains(_NAMED_MONTH)
-    days = [text.str.contains(pattern) for pattern in (_ISO, _PACKED, _SLASHED, _NAMED)]
-    return (
-        pl.when(pl.any_horizontal(days))
-        .then(DAY)
-        .when(month)
-        .then(MONTH)
-        .when(text.str.contains(_YEAR))
-        .then(YEAR)
-    )
+    found = [pl.when(text.str.contains(pattern.pattern)).then(how) for how, pattern, _ in _WRITTEN]
+    return pl.coalesce(found)
 
 
 def day(column: str, day_first: bool | None) -> pl.Expr:
-    """The column as dates; null where it is none. A month or a year stands for its first day.
+    """The column as dates; null where it is none. A week, month, quarter or year stands for its first day.
 
     Args:
         day_first: how 05/03/2024 is read; None leaves those cells null that could be read both ways.
@@ -124,8 +124,24 @@ def day(column: str, day_first: bool | None) -> pl.Expr:
         ),
         _date(text.str.extract(_MONTH, 1), text.str.extract(_MONTH, 2), pl.lit(1)),
         _date(text.str.extract(_NAMED_MONTH, 2), _month_number(text.str.extract(_NAMED_MONTH, 1)), pl.lit(1)),
+        _date(
+            text.str.extract(_AMERICAN, 3),
+            _month_number(text.str.extract(_AMERICAN, 1)),
+            text.str.extract(_AMERICAN, 2),
+        ),
+        pl.concat_str(
+            text.str.extract(_WEEK, 1), pl.lit("-W"), text.str.extract(_WEEK, 2).str.zfill(2), pl.lit("-1")
+        ).str.to_date("%G-W%V-%u", strict=False),
+        _date(text.str.extract(_QUARTER, 1), _first_month(text.str.extract(_QUARTER, 2)), pl.lit(1)),
+        _date(
+            text.str.extract(_QUARTER_FIRST, 2), _first_month(text.str.extract(_QUARTER_FIRST, 1)), pl.lit(1)
+        ),
         _date(text.str.extract(_YEAR, 1), pl.lit(1), pl.lit(1)),
     )
+
+
+def _first_month(quarter: pl.Expr) -> pl.Expr:
+    return quarter.cast(pl.Int32, strict=False) * 3 - 2
 
 
 def _month_number(name: pl.Expr) -> pl.Expr:

@@ -28,10 +28,14 @@ def rhythm(days: Days, precision: int) -> Rhythm:
 
     Args:
         days: sorted distinct day numbers.
-        precision: what most dates name: a day, a month or a year.
+        precision: what most dates name: a day, a week, a month, a quarter or a year.
     """
     if precision == dates.YEAR:
         return Rhythm(Grid("year"), "year", "one row a year")
+    if precision == dates.QUARTER:
+        return Rhythm(Grid("quarter"), "quarter", "one row a quarter")
+    if precision == dates.WEEK:
+        return Rhythm(Grid("week"), "week", "one row a week, by its ISO number")
     firsts = _months_begun(days)
     if firsts is not None and (len(days) >= 3 or precision == dates.MONTH):
         return _of_months(firsts, days)

@@ -27,7 +27,15 @@ from oat_tide.intake.source import ROW, TORN, Source
 from oat_tide.plan.plan import Intake
 
 _BLANK = "(blank)"
-_PRECISION = {dates.DAY: "a day", dates.MONTH: "a month", dates.YEAR: "a year"}
+_TOTAL = r"(?i)^(?:grand |sub-?)?(?:total|sum)s?:?(?: \d{4})?:?$"
+"""A cell that says no more than this makes its line a total."""
+_PRECISION = {
+    dates.DAY: "a day",
+    dates.WEEK: "a week",
+    dates.MONTH: "a month",
+    dates.QUARTER: "a quarter",
+    dates.YEAR: "a year",
+}
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,7 +90,17 @@ def read(source: Source, ask: Intake, tell: Tell = unheard) -> Sales:
         decimals=numbers.decimals(ask.value, comma),
         no_number=numbers.is_blank(ask.value),
     )
-    cells = source.frame.select(ROW, ask.date, ask.value, torn=pl.col(TORN).is_not_null())
+    torn = pl.col(TORN).is_not_null()
+    cells = source.frame.select(
+        ROW,
+        ask.date,
+        ask.value,
+        torn=torn,
+        above=torn & (pl.col(ROW) < pl.col(ROW).filter(~torn).min()),
+        total=pl.any_horizontal(
+            numbers.plain(name).fill_null("").str.contains(_TOTAL) for name in (ask.date, *ask.by)
+        ),
+    )
     for found in (when, much):
         cells = cells.join(found, on=found.columns[0], how="left", nulls_equal=True, maintain_order="left")
     cells = cells.drop(ask.date, ask.value)
@@ -155,8 +173,12 @@ def _reason(usual: int, scale: float) -> pl.Expr:
     swapped = pl.col("day").is_null() & pl.col("either").is_not_null()
     too_large = pl.col("number").abs() * scale >= numbers.LARGEST
     return (
-        pl.when("torn")
+        pl.when("above")
+        .then(pl.lit("above the header"))
+        .when("torn")
         .then(pl.lit("not as many fields as the header"))
+        .when("total")
+        .then(pl.lit("a total, not a sale"))
         .when("no_date")
         .then(pl.lit("no date"))
         .when(swapped)

@@ -27,11 +27,17 @@ _MARKS = (
 )
 _DELIMITERS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
 _EMPTY = "{} is empty. Choose a file with a header and sales lines below it."
-_MOST_COLUMNS = 2000
+MOST_COLUMNS = 2000
+_HEAD = 200
+"""Records that are looked at for the header."""
 _PIECE = 1 << 20
 _ROWS_AT_ONCE = 20_000
 _FEW_CELLS, _CELLS_A_BYTE = 20_000_000, 60
 """A plan file whose lines unpack to more cells than this was made to fill the memory."""
+
+
+Record = tuple[int, int, list[str]]
+"""Row number, characters read so far, and cells."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,17 +72,18 @@ def open_source(path: Path, tell: Tell = unheard) -> Source:
     except OSError as error:
         raise Trouble(f"{path.name} cannot be read: {error.strerror or error}.") from error
     text, encoding = _decoded(path.name, data)
-    if not text.strip():
-        raise Trouble(_EMPTY.format(path.name))
     delimiter = _delimiter(text)
-    lines = _quoted_rows(path.name, text, delimiter) if '"' in text else None
-    first = next(_records(path.name, text, delimiter))
+    head = list(islice(_records(path.name, text, delimiter), _HEAD))
+    if not head:
+        raise Trouble(_EMPTY.format(path.name))
+    row, first = _header_row(head)
     header, has_header = _header(path.name, first)
     frame = (
-        _split(text, delimiter, len(header), has_header, tell)
-        if lines is None
-        else _gather(lines, len(header), has_header, len(text), tell)
+        _gather(_records(path.name, text, delimiter), len(header), len(text), tell)
+        if '"' in text
+        else _split(text, delimiter, len(header), tell)
     )
+    frame = _below(frame, row, has_header)
     if not frame.height:
         raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
     frame = frame.rename(dict(zip(frame.columns[2:], header, strict=True)))
@@ -160,61 +167,8 @@ def _delimiter(text: str) -> str:
     return best
 
 
-def _records(name: str, text: str, delimiter: str) -> Iterator[list[str]]:
-    """The records that hold anything."""
-    reader = csv.reader(io.StringIO(text), delimiter=delimiter)
-    try:
-        yield from (row for row in reader if delimiter.join(row).strip())
-    except csv.Error as error:
-        raise Trouble(
-            f"{name}, row {reader.line_num}: {error}. Mend that row and open the file again."
-        ) from error
-
-
-def _header(name: str, first: list[str]) -> tuple[list[str], bool]:
-    """Distinct names of the columns, and whether the first record is a header."""
-    if len(first) > _MOST_COLUMNS:
-        raise Trouble(f"{name} has {len(first):,} columns; at most {_MOST_COLUMNS:,} can be read.")
-    data = any(is_number(cell) or written_as(cell) for cell in first)
-    names: list[str] = []
-    for place, cell in enumerate(first, 1):
-        plain = f"column {place}" if data or not cell.strip() else " ".join(cell.split())
-        copies = 2
-        unique = plain
-        while unique in (*names, ROW, TORN):
-            unique, copies = f"{plain} ({copies})", copies + 1
-        names.append(unique)
-    return names, not data
-
-
-def _split(text: str, delimiter: str, width: int, has_header: bool, tell: Tell) -> pl.DataFrame:
-    """The lines of a text without quotes, in pieces, so that the work can be stopped between them."""
-    frames, row, start = [], 1, 0
-    while start < len(text):
-        cut = text.find("\n", start + _PIECE)
-        stop = len(text) if cut < 0 else cut
-        lines = text[start:stop].split("\n")
-        filled = [(number, line) for number, line in enumerate(lines, row) if line.strip()]
-        numbered = pl.DataFrame(filled, schema={ROW: pl.Int64, "line": pl.String}, orient="row")
-        frames.append(_fields(numbered, delimiter, width))
-        row, start = row + len(lines), stop + 1
-        tell(stop / len(text))
-    whole = pl.concat(frames)
-    return whole.slice(1) if has_header else whole
-
-
-def _fields(lines: pl.DataFrame, delimiter: str, width: int) -> pl.DataFrame:
-    fits = pl.col("line").str.count_matches(delimiter, literal=True) == width - 1
-    cells = pl.when(fits).then(pl.col("line")).str.split(delimiter).list
-    return lines.select(
-        pl.col(ROW),
-        pl.when(~fits).then(pl.col("line")).alias(TORN),
-        *(cells.get(place, null_on_oob=True).alias(str(place)) for place in range(width)),
-    )
-
-
-def _quoted_rows(name: str, text: str, delimiter: str) -> Iterator[tuple[int, int, list[str]]]:
-    """Row number, characters read so far and cells of every record that holds anything."""
+def _records(name: str, text: str, delimiter: str) -> Iterator[Record]:
+    """Every record that holds anything."""
     stream = io.StringIO(text)
     reader = csv.reader(stream, delimiter=delimiter)
     row = 1
@@ -227,11 +181,75 @@ def _quoted_rows(name: str, text: str, delimiter: str) -> Iterator[tuple[int, in
         raise Trouble(f"{name}, row {row}: {error}. Mend that row and open the file again.") from error
 
 
-def _gather(
-    rows: Iterator[tuple[int, int, list[str]]], width: int, has_header: bool, length: int, tell: Tell
-) -> pl.DataFrame:
+def _header_row(records: list[Record]) -> tuple[int, list[str]]:
+    """The row and cells of the header: the first record as wide as most that is not mostly empty.
+
+    What stands above it, such as a title and the day of the report, is narrower, or padded.
+    """
+    widths = [len(cells) for _, _, cells in records]
+    usual = max(set(widths), key=widths.count)
+    for row, _, cells in records:
+        filled = sum(bool(cell.strip()) for cell in cells)
+        if len(cells) >= usual and 5 * filled >= 3 * len(cells):
+            return row, cells
+    return records[0][0], records[0][2]
+
+
+def _header(name: str, first: list[str]) -> tuple[list[str], bool]:
+    """Distinct names of the columns, and whether the first record is a header."""
+    if len(first) > MOST_COLUMNS:
+        raise Trouble(f"{name} has {len(first):,} columns; at most {MOST_COLUMNS:,} can be read.")
+    data = any(is_number(cell) or written_as(cell) for cell in first)
+    names: list[str] = []
+    for place, cell in enumerate(first, 1):
+        plain = f"column {place}" if data or not cell.strip() else " ".join(cell.split())
+        copies = 2
+        unique = plain
+        while unique in (*names, ROW, TORN):
+            unique, copies = f"{plain} ({copies})", copies + 1
+        names.append(unique)
+    return names, not data
+
+
+def _split(text: str, delimiter: str, width: int, tell: Tell) -> pl.DataFrame:
+    """The lines of a text without quotes, in pieces, so that the work can be stopped between them."""
+    frames, row, start = [], 1, 0
+    while start < len(text):
+        cut = text.find("\n", start + _PIECE)
+        stop = len(text) if cut < 0 else cut
+        lines = text[start:stop].split("\n")
+        filled = [(number, line) for number, line in enumerate(lines, row) if line.strip()]
+        numbered = pl.DataFrame(filled, schema={ROW: pl.Int64, "line": pl.String}, orient="row")
+        frames.append(_fields(numbered, delimiter, width))
+        row, start = row + len(lines), stop + 1
+        tell(stop / len(text))
+    return pl.concat(frames)
+
+
+def _below(frame: pl.DataFrame, row: int, has_header: bool) -> pl.DataFrame:
+    """The lines without the header; those above it are torn, whatever their width."""
     if has_header:
-        next(rows)
+        frame = frame.filter(pl.col(ROW) != row)
+    above, cells = pl.col(ROW) < row, frame.columns[2:]
+    whole = pl.concat_str([pl.col(name).fill_null("") for name in cells], separator=" | ")
+    return frame.with_columns(
+        pl.when(above).then(pl.coalesce(TORN, whole)).otherwise(TORN).alias(TORN),
+        *(pl.when(~above).then(pl.col(name)).alias(name) for name in cells),
+    )
+
+
+def _fields(lines: pl.DataFrame, delimiter: str, width: int) -> pl.DataFrame:
+    fits = pl.col("line").str.count_matches(delimiter, literal=True) == width - 1
+    cells = pl.when(fits).then(pl.col("line")).str.split(delimiter).list
+    return lines.select(
+        pl.col(ROW),
+        pl.when(~fits).then(pl.col("line")).alias(TORN),
+        *(cells.get(place, null_on_oob=True).alias(str(place)) for place in range(width)),
+    )
+
+
+def _gather(rows: Iterator[Record], width: int, length: int, tell: Tell) -> pl.DataFrame:
+    """The records of a text with quotes, which may hold delimiters and line ends."""
     names = [ROW, TORN, *map(str, range(width))]
     schema = {name: pl.Int64 if name == ROW else pl.String for name in names}
     frames = [pl.DataFrame(schema=schema)]

@@ -1,0 +1,86 @@
+"""Parquet files as sources."""
+
+from __future__ import annotations
+
+import csv
+import datetime as dt
+import io
+from contextlib import redirect_stdout
+
+import polars as pl
+
+from oat_tide.cli import main
+from oat_tide.core.trouble import Stopped, Trouble
+from oat_tide.documents import open_document
+from oat_tide.intake.columnar import open_parquet
+from oat_tide.intake.source import ROW
+from tests.helpers import FolderCase, daily, wavy
+
+
+class Reading(FolderCase):
+    def test_the_same_lines_give_the_same_panel_as_csv(self) -> None:
+        text = self.file(daily(300, wavy))
+        frame = pl.read_csv(text, try_parse_dates=True).with_columns(pl.col("area").cast(pl.Categorical))
+        frame.write_parquet(self.folder / "sales.parquet")
+        one, other = open_document(text).session, open_document(self.folder / "sales.parquet").session
+        self.assertEqual(one.plan.intake, other.plan.intake)
+        self.assertEqual(one.panel.keys, other.panel.keys)
+        self.assertEqual(one.panel.values.tolist(), other.panel.values.tolist())
+        self.assertEqual(other.reading.form, "Parquet")
+
+    def test_every_plain_kind_is_told_as_text(self) -> None:
+        path = self.folder / "kinds.parquet"
+        pl.DataFrame(
+            {
+                "day": [dt.date(2024, 1, 2), None],
+                "time": [dt.datetime(2024, 1, 2, 3, 4, 5), None],
+                "money": [1234.5, float("nan")],
+                "cases": [12.0, float("inf")],
+                "much": pl.Series([10, None], dtype=pl.UInt64),
+                "price": pl.Series(["3.10", None]).cast(pl.Decimal(10, 2)),
+                "list": [[1], [2]],
+            }
+        ).write_parquet(path)
+        source = open_parquet(path)
+        self.assertEqual(source.columns, ["day", "time", "money", "cases", "much", "price"])
+        first = source.frame.row(0)[2:]
+        self.assertEqual(
+            (first[0], first[1][:19], *first[2:]),
+            ("2024-01-02", "2024-01-02T03:04:05", "1234.5", "12", "10", "3.10"),
+        )
+        self.assertEqual(set(source.frame.row(1)[2:]), {None})
+        self.assertEqual(source.frame[ROW].to_list(), [1, 2])
+        self.assertIn("1 columns that are no plain values", source.form)
+
+    def test_the_command_line_reads_it_too(self) -> None:
+        frame = pl.read_csv(self.file(daily(200, wavy)), try_parse_dates=True)
+        frame.write_parquet(self.folder / "sales.parquet")
+        out = io.StringIO()
+        with redirect_stdout(out):
+            code = main(["project", str(self.folder / "sales.parquet"), "--by", "product", "--horizon", "2"])
+        self.assertEqual(code, 0)
+        self.assertEqual(
+            {row["product"] for row in csv.DictReader(io.StringIO(out.getvalue()))}, {"Bran", "Oat drink"}
+        )
+
+
+class Refused(FolderCase):
+    def test_each_says_which_file_and_what_to_do(self) -> None:
+        empty, nested = self.folder / "empty.parquet", self.folder / "nested.parquet"
+        pl.DataFrame({"day": pl.Series([], dtype=pl.Date)}).write_parquet(empty)
+        pl.DataFrame({"lists": [[1, 2]]}).write_parquet(nested)
+        cut = self.file(empty.read_bytes()[:40], "cut.parquet")
+        for path, word in ((empty, "no lines"), (nested, "no columns of"), (cut, "damaged")):
+            with self.subTest(path.name), self.assertRaises(Trouble) as caught:
+                open_document(path)
+            self.assertIn(path.name, str(caught.exception))
+            self.assertIn(word, str(caught.exception))
+
+    def test_it_stops_when_it_is_told_to(self) -> None:
+        pl.DataFrame({"day": [dt.date(2024, 1, 2)]}).write_parquet(self.folder / "one.parquet")
+
+        def tell(share: float) -> None:
+            raise Stopped
+
+        with self.assertRaises(Stopped):
+            open_parquet(self.folder / "one.parquet", tell)
