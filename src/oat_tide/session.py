@@ -54,7 +54,7 @@ class Session:
 
     Attributes:
         source: the sales file as it was read.
-        undo: the plan and its history.
+        history: the plan with its undone and redone steps.
         late: how work that takes long is done.
         every: whether the decks hold every series rather than the one that the plan points at.
     """

@@ -18,6 +18,7 @@ from oat_tide.desk.window import Window
 from tests.helpers import FolderCase
 
 LEFT = Qt.MouseButton.LeftButton
+_CLOSED: list[Window] = []
 
 
 class DeskCase(FolderCase):
@@ -31,7 +32,8 @@ class DeskCase(FolderCase):
         patch.start()
         self.addCleanup(patch.stop)
         self.app = application()
-        palette.use(dark=False)
+        if palette.palette() is not palette.LIGHT:
+            palette.use(dark=False)
         for name in ("window", "deck_view"):
             soon = mock.patch(f"oat_tide.desk.{name}._AFTER_PAINT", 0)
             soon.start()
@@ -44,7 +46,8 @@ class DeskCase(FolderCase):
     def _close(self) -> None:
         self.window._leaving = True
         self.window.close()
-        self.window.deleteLater()
+        # Kept to the end: Qt and Python do not agree on the order in which a window's parts go.
+        _CLOSED.append(self.window)
         QApplication.processEvents()
 
     def wait(self, done: Callable[[], bool], seconds: float = 20.0) -> None:

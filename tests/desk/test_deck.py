@@ -246,6 +246,17 @@ class Knobs(DeskCase):
         QTest.keyClick(line, Qt.Key.Key_Return)  # type: ignore[arg-type]
         self.settle()
 
+    def test_undo_in_a_line_goes_to_the_plan_when_the_line_has_nothing_to_undo(self) -> None:
+        self.stage("smooth")
+        knob = self.window.sheet.knob(("smooth", "weights"))
+        self.type(knob.line, "9 1 1 1 1 4")
+        self.assertEqual(self.plan.smooth.weights[0], 4)
+        self.assertTrue(knob.line.hasFocus())
+        QTest.keyClick(knob.line, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.settle()
+        self.assertEqual(self.plan.smooth.weights, ())
+        self.assertEqual(knob.line.text(), "1 2 3 4 5 6")
+
     def test_weights_that_do_not_fit_are_refused_in_words(self) -> None:
         self.stage("smooth")
         knob = self.window.sheet.knob(("smooth", "weights"))

@@ -26,7 +26,7 @@ class Opening(DeskCase):
     def test_without_a_plan_the_window_says_what_to_do(self) -> None:
         self.assertIs(self.window.pages.currentWidget(), self.window.welcome)
         self.assertFalse(self.window.header.series.isVisible())
-        self.assertFalse(self.window.act_save.isEnabled())
+        self.assertFalse(self.window.commands.save.isEnabled())
         self.key("Home")
         self.ctrl("Z")
 
@@ -91,6 +91,15 @@ class Columns(DeskCase):
         self.assertEqual(self.window.session.panel.keys, (("Bran",), ("Oat drink",)))
         self.ctrl("Z")
         self.assertEqual(self.plan.intake.by, ("product", "area"))
+
+    def test_the_data_to_date_can_be_set(self) -> None:
+        self.assertEqual(self.window.session.grid.label(self.window.session.home), "Jun 2024")
+        line = self.window.sheet.knob(("intake", "upto")).line
+        QTest.keyClicks(line, "2024-07")
+        QTest.keyClick(line, Qt.Key.Key_Return)
+        self.settle()
+        self.assertEqual(self.plan.intake.upto, dt.date(2024, 7, 31))
+        self.assertEqual(self.window.session.grid.label(self.window.session.home), "Jul 2024")
 
     def test_another_measure_can_be_chosen(self) -> None:
         knob = self.window.sheet.knob(("intake", "value"))
@@ -169,15 +178,32 @@ class SavingAndUndoing(DeskCase):
         self.click(self.window.header.kinds["week"])
         self.click(self.window.header.earlier)
         self.assertEqual(len(self.window.session.history.back), 3)
-        self.assertEqual(self.window.act_undo.text(), "Undo As of")
+        self.assertEqual(self.window.commands.undo.text(), "Undo As of")
         end = self.plan
         for _ in range(3):
             self.ctrl("Z")
         self.assertEqual(self.plan, start)
-        self.assertFalse(self.window.act_undo.isEnabled())
+        self.assertFalse(self.window.commands.undo.isEnabled())
         for _ in range(3):
             self.ctrl("Y")
         self.assertEqual(self.plan, end)
+
+    def test_the_plan_is_renamed_in_its_menu(self) -> None:
+        title = self.window.commands.title
+        self.assertEqual(title.text(), "sales")
+        self.window.commands.plan_menu.popup(QPoint(0, 0))
+        self.settle()
+        title.selectAll()
+        QTest.keyClicks(title, "Mill plan 2027")
+        QTest.keyClick(title, Qt.Key.Key_Return)
+        self.settle()
+        self.assertEqual(self.plan.title, "Mill plan 2027")
+        self.assertIn("Mill plan 2027", self.window.header.plan.text())
+        self.assertFalse(self.window.commands.plan_menu.isVisible())
+        self.window.activateWindow()
+        self.window.deck.tide.setFocus()
+        self.ctrl("Z")
+        self.assertEqual((self.plan.title, title.text()), ("sales", "sales"))
 
     def test_save_and_open_again_exactly_as_it_was(self) -> None:
         self.stage("smooth")

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QSlider,
     QSpinBox,
@@ -24,6 +23,7 @@ from PyQt6.QtWidgets import (
 from oat_tide.core.calendar import spoken
 from oat_tide.core.numerals import trimmed
 from oat_tide.core.trouble import Trouble
+from oat_tide.desk.line import Line
 from oat_tide.desk.weights import WeightStrip
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.deck import Knob
@@ -91,6 +91,7 @@ class IntKnob(KnobWidget):
     def build(self) -> None:
         row = QHBoxLayout()
         self.spin, self.unit = QSpinBox(), QLabel()
+        self.spin.setLineEdit(Line())
         self.unit.setObjectName("unit")
         row.addWidget(QLabel(self.knob.title), 1)
         row.addWidget(self.spin)
@@ -194,7 +195,7 @@ class DateKnob(KnobWidget):
 
     def build(self) -> None:
         row = QHBoxLayout()
-        self.line = QLineEdit()
+        self.line = Line()
         self.line.setFixedWidth(112)
         self.line.setPlaceholderText("as the data")
         self.line.setAccessibleName(self.knob.title)
@@ -231,7 +232,7 @@ class WeightsKnob(KnobWidget):
         row.addWidget(QLabel(self.knob.title), 1)
         row.addWidget(self.reset)
         self.strip = WeightStrip()
-        self.line = QLineEdit()
+        self.line = Line()
         self.line.setAccessibleName("Weights in the order drawn")
         self.line.editingFinished.connect(self._typed)
         self.strip.turned.connect(lambda weights: self.turn(weights, "weights"))

@@ -2,20 +2,17 @@
 
 from __future__ import annotations
 
-import functools
 import threading
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QMainWindow,
-    QMenu,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -25,6 +22,7 @@ from oat_tide.core.calendar import Kind
 from oat_tide.core.trouble import Tell, Trouble
 from oat_tide.core.working import Ref
 from oat_tide.desk import palette
+from oat_tide.desk.commands import Commands
 from oat_tide.desk.deck_view import DeckView
 from oat_tide.desk.faults import log_fault
 from oat_tide.desk.header import Header
@@ -73,8 +71,7 @@ class Window(QMainWindow):
         self._findings = QTimer(self)
         self._findings.setSingleShot(True)
         self._findings.timeout.connect(self._show_findings)
-        self.plan_menu, self.publish_menu = QMenu(self), QMenu(self)
-        self._actions()
+        self.commands = Commands(self)
         self._lay_out()
         self._connect()
         self.setAcceptDrops(True)
@@ -82,7 +79,7 @@ class Window(QMainWindow):
         self.show_nothing()
 
     def _lay_out(self) -> None:
-        self.header = Header(self.plan_menu, self.publish_menu)
+        self.header = Header(self.commands.plan_menu, self.commands.publish_menu)
         self.strip, self.rail = Strip(), Rail()
         self.runner = Runner(self, self.strip, self.report)
         self.deck, self.sheet, self.welcome = DeckView(), SideSheet(), Welcome()
@@ -119,54 +116,13 @@ class Window(QMainWindow):
         self.welcome.opening.connect(self.ask_open)
         self.welcome.demo.connect(self.open_demo)
 
-    def _actions(self) -> None:
-        keys = QKeySequence.StandardKey
-        self._action(self.plan_menu, "Open a sales file or plan…", self.ask_open, keys.Open)
-        self._action(self.plan_menu, "Open the demo plan", self.open_demo)
-        self.plan_menu.addSeparator()
-        self.act_save = self._action(self.plan_menu, "Save", self.save, keys.Save)
-        self.act_save_as = self._action(self.plan_menu, "Save as…", self.save_as, "Ctrl+Shift+S")
-        self.act_rename = self._action(self.plan_menu, "Rename the plan…", self.rename)
-        self.plan_menu.addSeparator()
-        self.act_undo = self._action(self.plan_menu, "Undo", self.undo, keys.Undo)
-        self.act_redo = self._action(self.plan_menu, "Redo", self.redo, "Ctrl+Shift+Z", "Ctrl+Y")
-        self.plan_menu.addSeparator()
-        self._action(self.plan_menu, "Light or dark", self.switch_scheme)
-        self._action(self.plan_menu, "Close the window", self.close, keys.Quit)
-        self.act_export = self._action(
-            self.publish_menu, "Figures of this view as CSV…", self.publish_csv, "Ctrl+E"
-        )
-        self._hidden("Home", self.bring_home)
-        self._hidden("Ctrl+Left", lambda: self.step_as_of(-1))
-        self._hidden("Ctrl+Right", lambda: self.step_as_of(1))
-        self._hidden("Ctrl+0", self.see_all)
-        self._hidden("Escape", self._escape)
-        for place, name in enumerate(STAGES, 1):
-            self._hidden(f"Ctrl+{place}", functools.partial(self.show_stage, name))
-
-    def _action(self, menu: QMenu, text: str, act: Callable[[], Any], *keys: Any) -> QAction:
-        action = QAction(text, self)
-        action.setShortcuts([QKeySequence(key) for key in keys])
-        action.triggered.connect(lambda checked: act())
-        menu.addAction(action)
-        self.addAction(action)
-        return action
-
-    def _hidden(self, keys: str, act: Callable[[], Any]) -> None:
-        action = QAction(self)
-        action.setShortcut(QKeySequence(keys))
-        action.triggered.connect(lambda checked: act())
-        self.addAction(action)
-
     # What is shown
 
     def show_nothing(self) -> None:
         """No plan is open."""
         self.pages.setCurrentIndex(0)
         self.header.show_nothing()
-        for action in (self.act_save, self.act_save_as, self.act_rename, self.act_undo, self.act_redo):
-            action.setEnabled(False)
-        self.act_export.setEnabled(False)
+        self.commands.show_session(None)
         self.setWindowTitle("Oat Tide")
 
     def show_document(self, document: Document) -> None:
@@ -198,7 +154,8 @@ class Window(QMainWindow):
         self.deck.show_session(self.session, self.stage)
         self.header.show_session(self.session, self.saved_words)
         self.sheet.show_deck(self.session.deck(self.stage), 0, STAGES[self.stage].title)
-        self._show_actions()
+        self.commands.show_session(self.session)
+        self.setWindowTitle(f"{self.session.plan.title} – Oat Tide")
         self._findings.start(_AFTER_PAINT)
 
     def _show_findings(self) -> None:
@@ -209,17 +166,6 @@ class Window(QMainWindow):
             return
         for name in STAGES:
             self.rail.show_finding(name, self.session.deck(name).finding(0))
-
-    def _show_actions(self) -> None:
-        assert self.session is not None
-        history = self.session.history
-        self.act_undo.setEnabled(bool(history.back))
-        self.act_redo.setEnabled(bool(history.ahead))
-        self.act_undo.setText(f"Undo {history.back[-1].change}" if history.back else "Undo")
-        self.act_redo.setText(f"Redo {history.ahead[0].change}" if history.ahead else "Redo")
-        for action in (self.act_save, self.act_save_as, self.act_rename, self.act_export):
-            action.setEnabled(True)
-        self.setWindowTitle(f"{self.session.plan.title} – Oat Tide")
 
     @property
     def changed(self) -> bool:
@@ -274,14 +220,6 @@ class Window(QMainWindow):
         """Bring the as-of home."""
         self.do(edit(P.as_of, None))
 
-    def rename(self) -> None:
-        """Ask for another title."""
-        if self.session is None:
-            return
-        title, given = QInputDialog.getText(self, "Rename the plan", "Title", text=self.session.plan.title)
-        if given and title.strip():
-            self.do(edit(P.title, title.strip()))
-
     def see_all(self) -> None:
         """Bring the whole history in sight."""
         self.deck.scale.all()
@@ -290,7 +228,8 @@ class Window(QMainWindow):
         if ref is not None:
             self.deck.keep(ref)
 
-    def _escape(self) -> None:
+    def escape(self) -> None:
+        """Take the message away, or let the kept working go."""
         if self.strip.isVisible() and self.runner.job is None:
             self.strip.clear()
         else:

@@ -130,6 +130,7 @@ def _sheet(sight: Sight, ask: Intake, reading: Reading) -> tuple[Item, ...]:
         knob(P.intake.by, ask, choices=free, names=tuple(_member_words(reading, name) for name in free)),
         Note(lambda s: "Dates and periods", "head"),
         knob(P.intake.order, ask),
+        knob(P.intake.upto, ask),
         _named_knob(P.periods.week_start, grid, tuple(range(7)), WEEKDAYS),
         _named_knob(P.periods.year_start, grid, tuple(range(1, 13)), MONTHS),
     )
