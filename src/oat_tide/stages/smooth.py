@@ -150,4 +150,4 @@ def _finding(d: Draft, series: int, window: int) -> str:
     if np.isnan(latest):
         return f"{window}-{d.grid.kind} window\nis not full"
     less = "" if np.isnan(calm) else f", {fixed(calm, 0)} % calmer"
-    return f"{window}-{d.grid.kind} average:\n{compact(float(latest))}{less}"
+    return f"{window}-{d.grid.kind} average\n{compact(float(latest))}{less}"
