@@ -18,7 +18,40 @@ from oat_tide.desk.window import Window
 from tests.helpers import FolderCase
 
 LEFT = Qt.MouseButton.LeftButton
-_CLOSED: list[Window] = []
+_window: list[Window] = []
+
+
+def fresh_window() -> Window:
+    """The window as it is when it opens. There is one a process, as in the program."""
+    if palette.palette() is not palette.LIGHT:
+        palette.use(dark=False)
+        for window in _window:
+            window.deck.dress()
+    if not _window:
+        _window.append(Window())
+    window = _window[0]
+    window.session = window.path = window._saved = None
+    window._leaving = False
+    window.stage = "intake"
+    window.strip.clear()
+    window.deck.deck = None
+    window.deck.card.session = None
+    window.deck.tide.hidden_rows.clear()
+    window.deck.tide.deck = None
+    window.deck.scale.settled = False
+    window.deck.release()
+    window.show_nothing()
+    window.resize(1280, 800)
+    activate(window)
+    return window
+
+
+def activate(window: Window) -> None:
+    """Have the window in front, so that keys and shortcuts reach it, whatever pop-up was open before."""
+    window.hide()
+    window.show()
+    window.activateWindow()
+    QTest.qWaitForWindowActive(window, 2000)
 
 
 class DeskCase(FolderCase):
@@ -32,23 +65,13 @@ class DeskCase(FolderCase):
         patch.start()
         self.addCleanup(patch.stop)
         self.app = application()
-        if palette.palette() is not palette.LIGHT:
-            palette.use(dark=False)
         for name in ("window", "deck_view"):
             soon = mock.patch(f"oat_tide.desk.{name}._AFTER_PAINT", 0)
             soon.start()
             self.addCleanup(soon.stop)
-        self.window = Window()
-        self.window.show()
-        self.addCleanup(self._close)
+        self.window = fresh_window()
+        self.addCleanup(self.window.hide)
         self.settle()
-
-    def _close(self) -> None:
-        self.window._leaving = True
-        self.window.close()
-        # Kept to the end: Qt and Python do not agree on the order in which a window's parts go.
-        _CLOSED.append(self.window)
-        QApplication.processEvents()
 
     def wait(self, done: Callable[[], bool], seconds: float = 20.0) -> None:
         """Let events run until something holds."""

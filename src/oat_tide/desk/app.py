@@ -19,6 +19,8 @@ from oat_tide.desk import palette
 from oat_tide.desk.faults import catch_all, start_log
 from oat_tide.desk.window import Window
 
+_kept: list[QApplication] = []
+
 
 def has_display() -> bool:
     """Whether there is a screen to open a window on."""
@@ -31,6 +33,8 @@ def application() -> QApplication:
     if isinstance(found, QApplication):
         return found
     made = QApplication(sys.argv[:1])
+    # Without a reference of its own it would go, and every window with it, when the caller forgets it.
+    _kept.append(made)
     made.setApplicationName("oat-tide")
     made.setApplicationDisplayName("Oat Tide")
     made.setStyle("Fusion")
