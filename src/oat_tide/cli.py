@@ -140,13 +140,12 @@ def _project(asked: argparse.Namespace) -> int:
 
 
 def _asked_session(asked: argparse.Namespace) -> Session:
-    from oat_tide.intake.columnar import is_parquet, open_parquet
+    from oat_tide.documents import open_sales
     from oat_tide.intake.recognise import guess
-    from oat_tide.intake.source import open_source
     from oat_tide.plan.plan import Intake, Periods, Plan, Project
     from oat_tide.session import Session
 
-    source = (open_parquet if is_parquet(asked.file) else open_source)(asked.file)
+    source = open_sales(asked.file)
     found = guess(source) if not (asked.date and asked.value) else Intake()
     intake = Intake(date=asked.date or found.date, value=asked.value or found.value, by=tuple(asked.by))
     periods = Periods(asked.period, asked.week_start, asked.year_start)

@@ -13,7 +13,7 @@ import polars as pl
 from oat_tide.core.calendar import date_of
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.columnar import is_parquet, open_parquet
-from oat_tide.intake.source import from_parquet, open_source, to_parquet
+from oat_tide.intake.source import Source, from_parquet, open_source, to_parquet
 from oat_tide.plan.container import SCHEMA, SUFFIX, Contents, Head, load, save
 from oat_tide.session import Session, opened
 from oat_tide.stages import STAGES
@@ -42,14 +42,18 @@ def open_document(path: Path, tell: Tell = unheard) -> Document:
     if path.is_dir():
         raise Trouble(f"{path.name} is a folder. Choose a sales file or a plan in it.")
     if path.suffix != SUFFIX and not _holds_plan(path):
-        read = open_parquet if is_parquet(path) else open_source
-        return Document(opened(read(path, tell), tell), None, "intake")
+        return Document(opened(open_sales(path, tell), tell), None, "intake")
     contents = load(path)
     head = contents.head
     source = from_parquet(contents.lines, path.name, head.source, head.form)
     session = Session(source, head.plan)
     session.prepare(tell)
     return Document(session, path, head.stage if head.stage in STAGES else next(iter(STAGES)))
+
+
+def open_sales(path: Path, tell: Tell = unheard) -> Source:
+    """Read a sales file of any kind, told by what is in it. Raises what its reader does."""
+    return (open_parquet if is_parquet(path) else open_source)(path, tell)
 
 
 def _holds_plan(path: Path) -> bool:

@@ -243,6 +243,12 @@ class SavingAndUndoing(DeskCase):
         self.assertFalse(self.window.isVisible())
         self.assertEqual(open_document(self.folder / "kept.oattide").session.plan.smooth.window, 12)
 
+    def test_a_plan_that_was_never_saved_is_not_lost_either(self) -> None:
+        self.window.do(edit(P.smooth.window, 12))
+        self.window.close()
+        self.assertTrue(self.window.isVisible())
+        self.assertIn("not saved", self.said())
+
     def test_opening_over_a_changed_plan_asks_first(self) -> None:
         with self.answer_save(self.folder / "kept.oattide"):
             self.ctrl("S")

@@ -30,7 +30,7 @@ from oat_tide.desk.jobs import Runner
 from oat_tide.desk.late import Late
 from oat_tide.desk.rail import Rail
 from oat_tide.desk.sheet import SideSheet
-from oat_tide.desk.strip import Strip
+from oat_tide.desk.strip import Answer, Strip
 from oat_tide.desk.welcome import Welcome
 from oat_tide.documents import Document, open_document, save_document
 from oat_tide.plan.container import SUFFIX, write_whole
@@ -64,6 +64,7 @@ class Window(QMainWindow):
         self.stage = next(iter(STAGES))
         self.loading: threading.Thread | None = None
         self._saved: Plan | None = None
+        self._opened: Plan | None = None
         self._leaving = False
         self.late = Late()
         self.late.arrived.connect(self.refresh)
@@ -129,7 +130,8 @@ class Window(QMainWindow):
         """Show a plan that has been opened."""
         self.session, self.path = document.session, document.path
         self.session.late = self.late
-        self._saved = self.session.plan if document.path else None
+        self._opened = self.session.plan
+        self._saved = self._opened if document.path else None
         self.deck.release()
         self.deck.deck = None
         self.pages.setCurrentIndex(1)
@@ -169,8 +171,8 @@ class Window(QMainWindow):
 
     @property
     def changed(self) -> bool:
-        """Whether the plan differs from what is saved."""
-        return self.session is not None and self.session.plan != self._saved
+        """Whether the plan differs from what is saved, or from how it was opened."""
+        return self.session is not None and self.session.plan != (self._saved or self._opened)
 
     @property
     def saved_words(self) -> str:
@@ -259,14 +261,17 @@ class Window(QMainWindow):
         """Open a file; a changed plan is first offered to be saved."""
         if self.runner.job is not None:
             return
-        if self.changed and self._saved is not None:
-            self.strip.say(
-                f"{self.session.plan.title if self.session else ''} has changes that are not saved.",
-                (("Save first", lambda: self.save(lambda: self._open(path))),
-                 ("Open without saving", lambda: self._open(path))),
-            )  # fmt: skip
+        if self.changed:
+            self._ask_to_save(
+                ("Save first", lambda: self.save(lambda: self._open(path))),
+                ("Open without saving", lambda: self._open(path)),
+            )
             return
         self._open(path)
+
+    def _ask_to_save(self, *answers: Answer) -> None:
+        title = self.session.plan.title if self.session else ""
+        self.strip.say(f"{title} has changes that are not saved.", answers)
 
     def _open(self, path: Path) -> None:
         self.runner.run(f"Reading {path.name}", lambda tell: open_document(path, tell), self.show_document)
@@ -371,11 +376,10 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
-        if self.changed and self._saved is not None and not self._leaving:
+        if self.changed and not self._leaving:
             event.ignore()
-            self.strip.say(
-                f"{self.session.plan.title if self.session else ''} has changes that are not saved.",
-                (("Save and close", lambda: self.save(self._leave)), ("Close without saving", self._leave)),
+            self._ask_to_save(
+                ("Save and close", lambda: self.save(self._leave)), ("Close without saving", self._leave)
             )
             return
         if self.runner.job is not None:
