@@ -121,7 +121,7 @@ class BadInput(FolderCase):
         good = self.file(daily(200, wavy))
         months = self.file(monthly([3, 4, 5, 6]), "months.csv")
         for words, said in (
-            (("project", self.folder / "gone.csv"), "gone.csv cannot be read"),
+            (("project", self.folder / "gone.csv"), "gone.csv is not there"),
             (("project", self.file("", "empty.csv")), "empty.csv is empty"),
             (("project", good, "--value", "litres"), "no column 'litres'"),
             (("project", good, "--value", "product"), "product"),

@@ -140,19 +140,21 @@ def _project(asked: argparse.Namespace) -> int:
 
 
 def _asked_session(asked: argparse.Namespace) -> Session:
-    from oat_tide.documents import open_sales
+    from oat_tide.intake.origins import fetch
     from oat_tide.intake.recognise import guess
-    from oat_tide.plan.plan import Intake, Periods, Plan, Project
+    from oat_tide.plan.plan import Intake, Periods, Plan, Project, Sources
     from oat_tide.session import Session
 
-    source = open_sales(asked.file)
+    sources = Sources(places=(str(asked.file),))
+    source = fetch(sources)
     found = guess(source) if not (asked.date and asked.value) else Intake()
     intake = Intake(date=asked.date or found.date, value=asked.value or found.value, by=tuple(asked.by))
     periods = Periods(asked.period, asked.week_start, asked.year_start)
     most = 2 * periods.grid().cycle
     if not 1 <= asked.horizon <= most:
         raise Trouble(f"--horizon {asked.horizon}: choose 1 to {most} {asked.period}s, two years' worth.")
-    plan = Plan(intake=intake, periods=periods, project=Project(method=asked.method, horizon=asked.horizon))
+    project = Project(method=asked.method, horizon=asked.horizon)
+    plan = Plan(sources=sources, intake=intake, periods=periods, project=project)
     session = Session(source, plan, every=True)
     session.prepare()
     if why_not := session.kinds()[asked.period]:

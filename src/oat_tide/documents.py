@@ -4,17 +4,21 @@ from __future__ import annotations
 
 import io
 import zipfile
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import polars as pl
 
 from oat_tide.core.calendar import date_of
-from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.columnar import is_parquet, open_parquet
-from oat_tide.intake.source import Source, from_parquet, open_source, to_parquet
+from oat_tide.core.trouble import Tell, unheard
+from oat_tide.intake import origins, vault
+from oat_tide.intake.source import File, from_parquet, to_parquet
+from oat_tide.intake.workbook import is_workbook
 from oat_tide.plan.container import SCHEMA, SUFFIX, Contents, Head, load, save
+from oat_tide.plan.plan import Plan, Sources
 from oat_tide.session import Session, opened
 from oat_tide.stages import STAGES
 
@@ -25,11 +29,13 @@ class Document:
     session: the plan with its data.
     path: the plan file, or None for a plan that has none yet.
     stage: the stage to show.
+    notice: what the user should know at once; empty for nothing.
     """
 
     session: Session
     path: Path | None
     stage: str
+    notice: str = ""
 
 
 def open_document(path: Path, tell: Tell = unheard) -> Document:
@@ -39,25 +45,49 @@ def open_document(path: Path, tell: Tell = unheard) -> Document:
         Trouble: it is neither, or cannot be read.
         Stopped: by way of `tell`.
     """
-    if path.is_dir():
-        raise Trouble(f"{path.name} is a folder. Choose a sales file or a plan in it.")
-    if path.suffix != SUFFIX and not _holds_plan(path):
-        return Document(opened(open_sales(path, tell), tell), None, "intake")
+    if path.is_dir() or (path.suffix != SUFFIX and not _holds_plan(path)):
+        return open_sources(Sources(places=(str(path.absolute()),)), tell)
     contents = load(path)
     head = contents.head
-    source = from_parquet(contents.lines, path.name, head.source, head.form)
-    session = Session(source, head.plan)
+    files = tuple(File(*each) for each in head.files)
+    source = from_parquet(contents.lines, path.name, head.source, files)
+    plan = _placed(head.plan, lambda place: str(path.absolute().parent / place))
+    session = Session(source, plan)
     session.prepare(tell)
-    return Document(session, path, head.stage if head.stage in STAGES else next(iter(STAGES)))
+    stage = head.stage if head.stage in STAGES else next(iter(STAGES))
+    return Document(session, path, stage, _gone(plan))
 
 
-def open_sales(path: Path, tell: Tell = unheard) -> Source:
-    """Read a sales file of any kind, told by what is in it. Raises what its reader does."""
-    return (open_parquet if is_parquet(path) else open_source)(path, tell)
+def open_sources(sources: Sources, tell: Tell = unheard) -> Document:
+    """A new plan on files, a folder, a database, or typed figures.
+
+    Raises:
+        Trouble: there is nothing in them that could be sales lines.
+        Locked: a server asks for a password.
+        Stopped: by way of `tell`.
+    """
+    source = origins.fetch(sources, lambda share: tell(0.8 * share))
+    return Document(opened(source, sources, lambda share: tell(0.8 + 0.2 * share)), None, "intake")
+
+
+def _placed(plan: Plan, place: Callable[[str], str]) -> Plan:
+    """The plan with the places of its files told anew; addresses of servers stay."""
+    places = tuple(each if vault.is_address(each) else place(each) for each in plan.sources.places)
+    return msgspec.structs.replace(plan, sources=msgspec.structs.replace(plan.sources, places=places))
+
+
+def _gone(plan: Plan) -> str:
+    """What to say of sources that are not where they were."""
+    gone = [Path(p).name for p in plan.sources.places if not vault.is_address(p) and not Path(p).exists()]
+    if not gone:
+        return ""
+    return f"{', '.join(gone)}: not where it was when the plan was saved. The plan shows the lines it holds."
 
 
 def _holds_plan(path: Path) -> bool:
-    return zipfile.is_zipfile(path) and "plan.json" in zipfile.ZipFile(path).namelist()
+    if is_workbook(path) or not zipfile.is_zipfile(path):
+        return False
+    return "plan.json" in zipfile.ZipFile(path).namelist()
 
 
 def save_document(session: Session, stage: str, path: Path) -> None:
@@ -67,8 +97,15 @@ def save_document(session: Session, stage: str, path: Path) -> None:
         Trouble: it could not be written; what stood there is untouched.
     """
     source = session.source
-    head = Head(SCHEMA, session.plan, stage, source.name, source.form)
+    files = tuple((file.name, file.form, file.lines) for file in source.files)
+    plan = _placed(session.plan, lambda place: _beside(place, path.absolute().parent))
+    head = Head(SCHEMA, plan, stage, source.name, files)
     save(path, Contents(head, to_parquet(source), _panel(session)))
+
+
+def _beside(place: str, folder: Path) -> str:
+    """A place told from the folder of the plan, where it lies in there."""
+    return str(Path(place).relative_to(folder)) if Path(place).is_relative_to(folder) else place
 
 
 def _panel(session: Session) -> bytes:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import functools
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from typing import Any
+
+import msgspec
 
 from oat_tide.core.calendar import KINDS, Grid, Kind, date_of, day_number, expected_weekdays, last_complete
 from oat_tide.core.numerals import trimmed
@@ -12,10 +15,10 @@ from oat_tide.core.panel import Panel, Sight, sight
 from oat_tide.core.reading import Reading
 from oat_tide.core.trouble import Tell, unheard
 from oat_tide.core.working import Lines, Ref, Working
-from oat_tide.intake import rhythm, sales
-from oat_tide.intake.source import ROW, Source
+from oat_tide.intake import database, evened, origins, rhythm, sales
+from oat_tide.intake.source import FILE, ROW, Source
 from oat_tide.plan.edits import Edit, Undo
-from oat_tide.plan.plan import Intake, Plan
+from oat_tide.plan.plan import Plan, Sources
 from oat_tide.stages import READING, STAGES
 from oat_tide.stages.deck import Deck, Figure, Listing
 
@@ -53,16 +56,16 @@ class Session:
     """One plan with its data.
 
     Attributes:
-        source: the sales file as it was read.
         history: the plan with its undone and redone steps.
         late: how work that takes long is done.
         every: whether the decks hold every series rather than the one that the plan points at.
     """
 
     def __init__(self, source: Source, plan: Plan, late: Late = at_once, every: bool = False) -> None:
-        self.source, self.history, self.late, self.every = source, Undo(plan), late, every
-        self._sales: dict[Intake, sales.Sales] = {}
-        self._panels: dict[tuple[Intake, Grid], Panel] = {}
+        self.history, self.late, self.every = Undo(plan), late, every
+        self._sources: dict[Hashable, Source] = {plan.sources: source, _asked_of(plan): source}
+        self._sales: dict[Hashable, sales.Sales] = {}
+        self._panels: dict[Hashable, Panel] = {}
         self._decks: dict[str, tuple[Any, Deck]] = {}
         self._stands: Standing | None = None
 
@@ -90,8 +93,9 @@ class Session:
     @property
     def ready(self) -> bool:
         """Whether the decks of the present plan can be made without reading anything anew."""
-        read = self._sales.get(self.plan.intake)
-        return read is not None and (self.plan.intake, self._grid(read)) in self._panels
+        plan = self.plan
+        read = self._sales.get(_lines_of(plan))
+        return read is not None and (_lines_of(plan), self._grid(read)) in self._panels
 
     def prepare(self, tell: Tell = unheard) -> None:
         """Read and total what the plan needs; may be called from another thread.
@@ -100,11 +104,33 @@ class Session:
             Trouble: the source cannot be read with the columns chosen.
             Stopped: by way of `tell`.
         """
-        ask = self.plan.intake
-        read = self._sales.get(ask) or sales.read(self.source, ask, tell)
+        plan, lines = self.plan, _lines_of(self.plan)
+        read = self._sales.get(lines)
+        if read is None:
+            source = self._source(plan, lambda share: tell(0.7 * share))
+            read = sales.read(
+                source, plan.intake, lambda share: tell(0.7 + 0.3 * share), plan.periods.year_start
+            )
         grid = self._grid(read)
-        panel = self._panels.get((ask, grid)) or sales.panel(read, grid)
-        self._sales[ask], self._panels[ask, grid] = read, panel
+        panel = self._panels.get((lines, grid)) or evened.panel(read, grid)
+        self._sales[lines], self._panels[lines, grid] = read, panel
+
+    def _source(self, plan: Plan, tell: Tell) -> Source:
+        """What the plan's sources hold, read where that has not been done."""
+        asked = _asked_of(plan)
+        if asked not in self._sources:
+            if plan.sources not in self._sources:
+                self._sources[plan.sources] = origins.fetch(plan.sources, tell)
+            source = self._sources[plan.sources]
+            if asked != plan.sources:
+                source = database.totals(plan.sources.places[0], source, plan.sources, plan.intake, tell)
+            self._sources[asked] = source
+        return self._sources[asked]
+
+    @property
+    def source(self) -> Source:
+        """The lines as they were read."""
+        return self._sources[_asked_of(self.plan)]
 
     def _standing(self) -> Standing:
         plan = self.plan
@@ -112,8 +138,8 @@ class Session:
             return self._stands
         if not self.ready:
             self.prepare()
-        read = self._sales[plan.intake]
-        panel = self._panels[plan.intake, self._grid(read)]
+        read = self._sales[_lines_of(plan)]
+        panel = self._panels[_lines_of(plan), self._grid(read)]
 
         def whole(day: int) -> int:
             return last_complete(panel.grid, day, expected_weekdays(read.reading.selling, day))
@@ -206,21 +232,51 @@ class Session:
         """The sales lines behind a figure."""
         read = self._standing().sales
         frame = sales.lines_of(read, self.grid, found.key, found.period)
-        names = read.keys
+        names, files = read.keys, [file.name for file in self.source.files]
+        several = len(files) > 1
         total = trimmed(float((frame["value"] * read.scale).round().sum()) / read.scale, 6)
 
         def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
             return [
-                (f"{row:,}", f"{day:%Y-%m-%d}", *(str(name) for name in names[key]), trimmed(value, 6))
-                for row, day, key, value in frame.select(ROW, "day", "key", "value")[start:stop].rows()
+                (
+                    *([files[file]] if several else []),
+                    f"{row:,}",
+                    f"{day:%Y-%m-%d}",
+                    *(str(name) for name in names[key]),
+                    trimmed(value, 6),
+                )
+                for file, row, day, key, value in frame.select(FILE, ROW, "day", "key", "value")[
+                    start:stop
+                ].rows()
             ]
 
-        columns = ("row", "date", *read.reading.dimensions, read.reading.unit)
+        columns = (*(["file"] if several else []), "row", "date", *read.reading.dimensions, read.reading.unit)
         return Listing(f"Lines of {self.grid.label(found.period)}", columns, frame.height, fetch, total)
 
 
-def opened(source: Source, tell: Tell = unheard, title: str = "") -> Session:
+@functools.lru_cache(64)
+def _is_database(sources: Sources) -> bool:
+    return len(sources.places) == 1 and not sources.typed and origins.is_database(sources.places[0])
+
+
+def _asked_of(plan: Plan) -> Hashable:
+    """What decides which lines are read: for a database also the roles, for it adds them up itself."""
+    if _is_database(plan.sources):
+        ask = plan.intake
+        return plan.sources, ask.date, ask.value, ask.times, ask.scenario, ask.by, ask.also, ask.levels
+    return plan.sources
+
+
+def _lines_of(plan: Plan) -> Hashable:
+    """What decides how lines are understood."""
+    return plan.sources, plan.intake, plan.periods.year_start if plan.intake.running else 1
+
+
+def opened(source: Source, sources: Sources = Sources(), tell: Tell = unheard, title: str = "") -> Session:  # noqa: B008
     """A session on a source just read, with the roles and periods that its content speaks for.
+
+    Args:
+        sources: where the source was read from.
 
     Raises:
         Trouble: no dates or no numbers are in it.
@@ -229,13 +285,15 @@ def opened(source: Source, tell: Tell = unheard, title: str = "") -> Session:
     from oat_tide.plan.plan import Periods
 
     ask = recognise.guess(source)
-    first = Session(source, Plan(title=title or source.name.rpartition(".")[0] or source.name, intake=ask))
-    first.prepare(tell)
-    grid = first.reading.grid
-    plan = Plan(
-        title=first.plan.title, intake=ask, periods=Periods(grid.kind, grid.week_start, grid.year_start)
-    )
-    session = Session(source, plan)
-    session._sales = first._sales
+    named = title or source.name.rpartition(".")[0] or source.name
+    first = Plan(title=named, sources=sources, intake=ask)
+    session = Session(source, first)
+    if _asked_of(first) != sources:
+        # What a database gave so far is a sample.
+        del session._sources[_asked_of(first)]
+    session.prepare(tell)
+    grid = session.reading.grid
+    periods = Periods(grid.kind, grid.week_start, grid.year_start)
+    session.history = Undo(msgspec.structs.replace(first, periods=periods))
     session.prepare(tell)
     return session

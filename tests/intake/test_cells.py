@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake import dates, numbers
 from oat_tide.intake.recognise import guess
-from oat_tide.intake.source import open_source
+from oat_tide.intake.delimited import open_delimited
 from tests.helpers import FolderCase
 
 
@@ -169,12 +169,12 @@ class Roles(FolderCase):
             for i in range(60)
         ]
         path = self.file("\n".join(["line no,when,goods,qty,price", *rows]))
-        found = guess(open_source(path))
+        found = guess(open_delimited(path))
         self.assertEqual((found.date, found.value, found.by), ("when", "qty", ("goods",)))
 
     def test_free_text_and_empty_columns_are_left_out(self) -> None:
         rows = [f"2024-01-{1 + i % 28:02d},note {i},,{('Bran', 'Oats')[i % 2]},{i}" for i in range(60)]
-        found = guess(open_source(self.file("\n".join(["date,remark,spare,goods,cases", *rows]))))
+        found = guess(open_delimited(self.file("\n".join(["date,remark,spare,goods,cases", *rows]))))
         self.assertEqual(found.by, ("goods",))
 
     def test_without_dates_or_numbers_the_columns_are_named(self) -> None:
@@ -183,6 +183,6 @@ class Roles(FolderCase):
             ("a,b\n2024-01-01,x\n2024-01-02,y\n", "no column holds numbers"),
         ):
             with self.subTest(word), self.assertRaises(Trouble) as caught:
-                guess(open_source(self.file(text)))
+                guess(open_delimited(self.file(text)))
             self.assertIn(word, str(caught.exception))
             self.assertIn("such as", str(caught.exception))

@@ -26,7 +26,7 @@ class Reading(FolderCase):
         self.assertEqual(one.plan.intake, other.plan.intake)
         self.assertEqual(one.panel.keys, other.panel.keys)
         self.assertEqual(one.panel.values.tolist(), other.panel.values.tolist())
-        self.assertEqual(other.reading.form, "Parquet")
+        self.assertEqual(other.reading.files[0].form, "Parquet")
 
     def test_every_plain_kind_is_told_as_text(self) -> None:
         path = self.folder / "kinds.parquet"
@@ -43,12 +43,12 @@ class Reading(FolderCase):
         ).write_parquet(path)
         source = open_parquet(path)
         self.assertEqual(source.columns, ["day", "time", "money", "cases", "much", "price"])
-        first = source.frame.row(0)[2:]
+        first = source.frame.row(0)[3:]
         self.assertEqual(
             (first[0], first[1][:19], *first[2:]),
             ("2024-01-02", "2024-01-02T03:04:05", "1234.5", "12", "10", "3.10"),
         )
-        self.assertEqual(set(source.frame.row(1)[2:]), {None})
+        self.assertEqual(set(source.frame.row(1)[3:]), {None})
         self.assertEqual(source.frame[ROW].to_list(), [1, 2])
         self.assertIn("1 columns that are no plain values", source.form)
 

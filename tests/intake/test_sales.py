@@ -12,7 +12,9 @@ from oat_tide.core.calendar import Grid, day_number
 from oat_tide.core.panel import FILLED, PART
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake import sales
-from oat_tide.intake.source import ROW, open_source
+from oat_tide.intake.delimited import open_delimited
+from oat_tide.intake.evened import panel as panel_of
+from oat_tide.intake.source import ROW
 from oat_tide.plan.plan import Intake
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
 
@@ -38,12 +40,12 @@ class SetAside(FolderCase):
             "2024-02-01,Bran,North,1e400": "number too large to add exactly",
             "05/03/2024,Bran,North,1": "day and month could be swapped",
         }
-        read = sales.read(open_source(self.file("\n".join([HEAD, *lines, *bad]))), ASK)
+        read = sales.read(open_delimited(self.file("\n".join([HEAD, *lines, *bad]))), ASK)
         self.assertEqual((read.reading.read, read.reading.used), (36, 28))
-        self.assertEqual(dict(zip(read.aside[ROW], read.aside["reason"], strict=True)),
+        self.assertEqual({int(row): why for _, row, why, _ in read.reading.list_aside(0, 99)},
                          dict(zip(range(30, 38), bad.values(), strict=True)))  # fmt: skip
         self.assertEqual(sum(aside.count for aside in read.reading.asides), 8)
-        self.assertIn("wk 5 | Bran", read.reading.list_aside(0, 1)[0][2])
+        self.assertIn("wk 5 | Bran", read.reading.list_aside(0, 1)[0][3])
 
     def test_what_stands_above_the_header_and_totals_are_no_sales(self) -> None:
         table = [HEAD, *(f"2024-01-{d:02d},Bran,North,5" for d in range(1, 29))]
@@ -54,8 +56,8 @@ class SetAside(FolderCase):
             ['"Sales, all of them"', ""],
         ):
             with self.subTest(above):
-                read = sales.read(open_source(self.file("\n".join([*above, *table, *below]))), ASK)
-                reasons = dict(zip(read.aside["text"], read.aside["reason"], strict=True))
+                read = sales.read(open_delimited(self.file("\n".join([*above, *table, *below]))), ASK)
+                reasons = {text: why for _, _, why, text in read.reading.list_aside(0, 99)}
                 self.assertEqual(read.reading.used, 28)
                 self.assertEqual(read.reading.total_in_source, 140)
                 self.assertEqual(read.keys, (("Bran", "North"),))
@@ -64,7 +66,7 @@ class SetAside(FolderCase):
                 self.assertEqual(list(reasons.values()).count("a total, not a sale"), 3)
 
     def test_when_nothing_can_be_used_the_columns_are_named(self) -> None:
-        source = open_source(self.file("date,product,cases\n2024-01-01,Bran,3\n2024-01-02,Oats,4\n"))
+        source = open_delimited(self.file("date,product,cases\n2024-01-01,Bran,3\n2024-01-02,Oats,4\n"))
         with self.assertRaises(Trouble) as caught:
             sales.read(source, Intake(date="date", value="product"))
         self.assertIn("product", str(caught.exception))
@@ -87,25 +89,25 @@ class SetAside(FolderCase):
     )  # fmt: skip
     def test_the_tie_out_holds(self, rows: list[tuple[str, str, str, str]]) -> None:
         rows.append(("2021-05-05", "Bran", "North", "1.25"))
-        source = open_source(self.file("\n".join([HEAD, *map(",".join, rows)])))
+        source = open_delimited(self.file("\n".join([HEAD, *map(",".join, rows)])))
         read = sales.read(source, ASK)
         reading = read.reading
         self.assertEqual(reading.read, len(rows))
-        self.assertEqual(reading.used + read.aside.height, len(rows))
+        self.assertEqual(reading.used + len(reading.list_aside(0, 999)), len(rows))
         used = [r for r in rows if r[0][:2] == "20" and r[3] not in ("", "n/a")]
         cents = sum(round(float(r[3]) * 100) for r in used)
         self.assertEqual(round(reading.total_in_source * 100), cents)
         for kind in ("day", "week", "month", "quarter", "year"):
-            panel = sales.panel(read, Grid(kind))  # type: ignore[arg-type]
+            panel = panel_of(read, Grid(kind))  # type: ignore[arg-type]
             self.assertEqual(round(np.nansum(panel.values) * 100), cents)
             whole = panel.total((None, None)).values
             self.assertEqual(np.nansum(np.rint(whole * 100)), cents)
             self.assertEqual(panel.lines.sum(), len(used))
 
     def test_totals_agree_between_periods_that_nest(self) -> None:
-        read = sales.read(open_source(self.file(daily(800, wavy))), ASK)
+        read = sales.read(open_delimited(self.file(daily(800, wavy))), ASK)
         months, quarters, years = (
-            sales.panel(read, Grid(kind)).total((None, None)).values[0]  # type: ignore[arg-type]
+            panel_of(read, Grid(kind)).total((None, None)).values[0]  # type: ignore[arg-type]
             for kind in ("month", "quarter", "year")
         )
         self.assertEqual(months[:3].sum(), quarters[0])
@@ -121,7 +123,7 @@ class Panels(FolderCase):
             "2024-01-02,Oats,South,2",
             "2024-06-30,Oats,South,1",
         ]
-        panel = sales.panel(sales.read(open_source(self.file("\n".join([HEAD, *rows]))), ASK), Grid("month"))
+        panel = panel_of(sales.read(open_delimited(self.file("\n".join([HEAD, *rows]))), ASK), Grid("month"))
         self.assertEqual(panel.keys, (("Bran", "North"), ("Oats", "North"), ("Oats", "South")))
         np.testing.assert_array_equal(panel.values[0], [5, 0, 0, 7, 0, 0])
         np.testing.assert_array_equal(panel.values[1], [np.nan, np.nan, 2, 0, 0, 0])
@@ -132,27 +134,27 @@ class Panels(FolderCase):
         text = "\n".join(
             [HEAD, "2024-01-10,Bran,North,5", "2024-01-11,Bran,North,-2", "2024-01-31,Bran,North,1"]
         )
-        panel = sales.panel(sales.read(open_source(self.file(text)), ASK), Grid("month"))
+        panel = panel_of(sales.read(open_delimited(self.file(text)), ASK), Grid("month"))
         self.assertEqual(panel.values[0, 0], 4)
 
     def test_part_periods_at_both_ends_are_marked(self) -> None:
         text = daily(45, wavy, start="2024-01-10")
-        panel = sales.panel(sales.read(open_source(self.file(text)), ASK), Grid("month"))
+        panel = panel_of(sales.read(open_delimited(self.file(text)), ASK), Grid("month"))
         self.assertEqual((panel.flags & PART).any(0).tolist(), [True, True])
-        longer = sales.panel(sales.read(open_source(self.file(daily(91, wavy))), ASK), Grid("month"))
+        longer = panel_of(sales.read(open_delimited(self.file(daily(91, wavy))), ASK), Grid("month"))
         self.assertEqual((longer.flags & PART).any(0).tolist(), [False, False, False])
 
     def test_the_data_to_date_can_be_set(self) -> None:
-        source = open_source(self.file(daily(80, wavy)))
+        source = open_delimited(self.file(daily(80, wavy)))
         late = Intake(date="date", value="cases", by=("product", "area"), upto=dt.date(2024, 3, 31))
-        before, after = (sales.panel(sales.read(source, ask), Grid("month")) for ask in (ASK, late))
+        before, after = (panel_of(sales.read(source, ask), Grid("month")) for ask in (ASK, late))
         self.assertTrue(before.flags[0, -1] & PART)
         self.assertFalse(after.flags[0, -1] & PART)
 
     def test_lines_behind_a_figure_tie_to_it(self) -> None:
-        read = sales.read(open_source(self.file(daily(60, wavy))), ASK)
+        read = sales.read(open_delimited(self.file(daily(60, wavy))), ASK)
         grid = Grid("week")
-        panel = sales.panel(read, grid)
+        panel = panel_of(read, grid)
         for key in ((None, None), ("Oat drink", None), ("Bran", "North")):
             level = panel.total(key)
             for column in range(panel.columns):
@@ -163,7 +165,7 @@ class Panels(FolderCase):
 
 class OneRowAPeriod(FolderCase):
     def reading(self, text: str) -> object:
-        source = open_source(self.file(text))
+        source = open_delimited(self.file(text))
         from oat_tide.intake.recognise import guess
 
         return sales.read(source, guess(source)).reading

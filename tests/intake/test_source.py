@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.trouble import Stopped, Trouble
-from oat_tide.intake.source import ROW, TORN, from_parquet, open_source, to_parquet
+from oat_tide.intake.delimited import open_delimited
+from oat_tide.intake.source import FILE, ROW, TORN, File, from_parquet, to_parquet
 from tests.helpers import FolderCase
 
 GOOD = "date,product,cases\n2024-01-02,Bran,3\n2024-01-03,Bran,4\n"
@@ -15,8 +16,8 @@ GOOD = "date,product,cases\n2024-01-02,Bran,3\n2024-01-03,Bran,4\n"
 
 class Forms(FolderCase):
     def columns_of(self, data: bytes) -> tuple[list[str], str, list[tuple[object, ...]]]:
-        source = open_source(self.file(data))
-        return source.columns, source.form, source.frame.drop(TORN).rows()
+        source = open_delimited(self.file(data))
+        return source.columns, source.form, source.frame.drop(TORN, FILE).rows()
 
     def test_encodings_are_found(self) -> None:
         text = "date,größe,cases\n2024-01-02,Müsli,3\n"
@@ -67,7 +68,7 @@ class Forms(FolderCase):
     def test_torn_lines_are_kept_with_their_row_number(self) -> None:
         text = "date,product,cases\n2024-01-02,Bran,3\n\n2024-01-03,4\n2024-01-04,Bran,5,late\n"
         for quoted in (text, text.replace("Bran,3", '"Bran",3')):
-            frame = open_source(self.file(quoted)).frame
+            frame = open_delimited(self.file(quoted)).frame
             torn = frame.filter(pl.col(TORN).is_not_null())
             self.assertEqual(torn[ROW].to_list(), [4, 5])
             self.assertEqual(frame.height, 3)
@@ -76,7 +77,7 @@ class Forms(FolderCase):
 class Refused(FolderCase):
     def assert_says(self, data: bytes, *words: str) -> None:
         with self.assertRaises(Trouble) as caught:
-            open_source(self.file(data))
+            open_delimited(self.file(data))
         said = str(caught.exception)
         for word in ("sales.csv", *words):
             self.assertIn(word, said)
@@ -88,20 +89,20 @@ class Refused(FolderCase):
         self.assert_says(b"date,cases\n", "header and no lines")
         self.assert_says(b"\x7fELF\x02\x01\x00\x00\x00", "not a text file", "CSV")
         self.assert_says(bytes(range(1, 32)) * 50, "control characters")
-        self.assert_says(b"PK\x03\x04 and more", "packed file", "CSV")
+        self.assert_says(b"PK\x03\x04 and more", "not a text file", "CSV")
         self.assert_says(b"\xff\xfed\x00a", "UTF-16", "breaks off")
         self.assert_says(",".join(f"c{i}" for i in range(3000)).encode() + b"\n1\n", "3,000 columns")
 
     def test_a_file_that_is_not_there(self) -> None:
         with self.assertRaises(Trouble) as caught:
-            open_source(self.folder / "gone.csv")
+            open_delimited(self.folder / "gone.csv")
         self.assertIn("gone.csv", str(caught.exception))
 
     @settings(max_examples=150, deadline=None)
     @given(st.binary(max_size=300))
     def test_any_bytes_are_read_or_refused_in_words(self, data: bytes) -> None:
         try:
-            open_source(self.file(data))
+            open_delimited(self.file(data))
         except Trouble as trouble:
             self.assertIn("sales.csv", str(trouble))
 
@@ -112,7 +113,7 @@ class Refused(FolderCase):
         kept = [line for line in lines if line.strip()]
         path = self.file("date,cases\n2024-01-02,3\n" + "\n".join(lines))
         try:
-            source = open_source(path)
+            source = open_delimited(path)
         except Trouble:
             return
         as_data = source.form.endswith("no header")
@@ -125,13 +126,13 @@ class Stopping(FolderCase):
             raise Stopped
 
         with self.assertRaises(Stopped):
-            open_source(self.file(GOOD), tell)
+            open_delimited(self.file(GOOD), tell=tell)
 
 
 class Kept(FolderCase):
     def test_lines_survive_their_way_through_parquet(self) -> None:
-        source = open_source(self.file("date,cases\n2024-01-02,3\n2024-01-03\n2024-01-04,\n"))
-        again = from_parquet(to_parquet(source), "plan.oattide", source.name, source.form)
+        source = open_delimited(self.file("date,cases\n2024-01-02,3\n2024-01-03\n2024-01-04,\n"))
+        again = from_parquet(to_parquet(source), "plan.oattide", source.name, source.files)
         self.assertTrue(again.frame.equals(source.frame))
 
     def test_what_is_no_parquet_of_lines_is_refused(self) -> None:
@@ -141,7 +142,7 @@ class Kept(FolderCase):
         pl.DataFrame({"a": [1]}).write_parquet(other)
         for data in (b"", b"PAR1 nothing", other.getvalue()):
             with self.subTest(data[:8]), self.assertRaises(Trouble) as caught:
-                from_parquet(data, "plan.oattide", "s.csv", "")
+                from_parquet(data, "plan.oattide", "s.csv", (File("s.csv", ""),))
             self.assertIn("plan.oattide", str(caught.exception))
 
     def test_lines_made_to_fill_the_memory_are_refused(self) -> None:
@@ -150,8 +151,8 @@ class Kept(FolderCase):
         bomb = io.BytesIO()
         rows = 12_000_000
         pl.DataFrame({ROW: pl.zeros(rows, pl.Int64, eager=True)}).with_columns(
-            pl.lit(None, pl.String).alias(TORN), pl.lit("x").alias("a")
+            pl.lit(None, pl.Categorical).alias(TORN), pl.lit(0, pl.UInt16).alias(FILE), pl.lit("x").alias("a")
         ).write_parquet(bomb, compression="zstd")
         with self.assertRaises(Trouble) as caught:
-            from_parquet(bomb.getvalue(), "plan.oattide", "s.csv", "")
+            from_parquet(bomb.getvalue(), "plan.oattide", "s.csv", (File("s.csv", ""),))
         self.assertIn("12,000,000 rows", str(caught.exception))

@@ -18,7 +18,9 @@ from tests.helpers import FolderCase
 
 
 def contents(title: str = "A plan") -> Contents:
-    return Contents(Head(1, Plan(title=title), "history", "s.csv", "UTF-8"), b"lines" * 100, b"panel")
+    return Contents(
+        Head(2, Plan(title=title), "history", "s.csv", (("s.csv", "UTF-8", 5),)), b"lines" * 100, b"panel"
+    )
 
 
 class SavingAndLoading(FolderCase):
@@ -39,7 +41,7 @@ class SavingAndLoading(FolderCase):
         save(path, contents())
         with zipfile.ZipFile(path) as archive:
             self.assertEqual(archive.namelist(), ["plan.json", "lines.parquet", "panel.parquet"])
-            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 1)
+            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 2)
 
 
 class Crashes(FolderCase):
@@ -136,11 +138,13 @@ class Hostile(FolderCase):
         self.assert_refused(self.archive({"other.txt": b"x"}), "plan.json")
         self.assert_refused(self.folder / "gone.oattide", "cannot be read")
         self.assert_refused(
-            self.archive(self.whole() | {"plan.json": b'{"schema": 1, "plan": {"odd": 1}}'}), "understood"
+            self.archive(self.whole() | {"plan.json": b'{"schema": 2, "plan": {"odd": 1}}'}), "understood"
         )
         self.assert_refused(self.archive(self.whole() | {"plan.json": b"\xff\xfe"}), "understood")
 
     def test_a_plan_of_a_newer_version(self) -> None:
+        older = self.whole() | {"plan.json": b'{"schema": 1, "plan": {}}'}
+        self.assert_refused(self.archive(older), "early version (schema 1")
         newer = self.whole() | {"plan.json": b'{"schema": 9, "plan": {"something": "new"}}'}
         self.assert_refused(self.archive(newer), "newer version (schema 9")
 

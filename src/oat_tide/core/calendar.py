@@ -27,6 +27,10 @@ NONE = np.iinfo(np.int64).min
 EVERY_WEEKDAY: Weekdays = (True,) * 7
 
 MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+MONTH_NAMES = (
+    *("January", "February", "March", "April", "May", "June"),
+    *("July", "August", "September", "October", "November", "December"),
+)
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _CYCLE: dict[Kind, int] = {"day": 365, "week": 52, "month": 12, "quarter": 4, "year": 1}
 _ADVERB: dict[Kind, str] = {

@@ -12,6 +12,14 @@ class Trouble(Exception):
     """Its message names the file, row or setting, and says what to do."""
 
 
+class Locked(Trouble):
+    """A password is asked for. Attributes: place: what is locked, without it."""
+
+    def __init__(self, message: str, place: str) -> None:
+        super().__init__(message)
+        self.place = place
+
+
 class Stopped(Exception):
     """The work was stopped on request; nothing has changed."""
 

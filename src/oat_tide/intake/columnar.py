@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import hashlib
 from pathlib import Path
 
 import polars as pl
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.source import MOST_COLUMNS, ROW, TORN, Source
+from oat_tide.intake.source import MOST_COLUMNS, ROW, TORN, Source, made, thinned
 
 MAGIC = b"PAR1"
 _AT_ONCE = 1 << 20
@@ -41,14 +40,13 @@ def open_parquet(path: Path, tell: Tell = unheard) -> Source:
         rows = int(lines.select(pl.len()).collect().item())
         pieces = []
         for start in range(0, rows, _AT_ONCE):
-            pieces.append(lines.slice(start, _AT_ONCE).collect())
+            pieces.append(thinned(lines.slice(start, _AT_ONCE).collect()))
             tell(min(start + _AT_ONCE, rows) / rows)
     except (pl.exceptions.PolarsError, OSError) as error:
         raise Trouble(f"{path.name} is damaged or cut short: {error}. Write it anew.") from error
     if not rows:
         raise Trouble(f"{path.name} holds no lines. Choose a file with sales lines.")
-    frame = pl.concat(pieces)
-    frame = frame.select(
+    frame = _alike(pieces).select(
         pl.int_range(1, pl.len() + 1, dtype=pl.Int64).alias(ROW),
         pl.lit(None, pl.String).alias(TORN),
         pl.all().name.map(lambda name: " ".join(name.split()) or "column"),
@@ -56,8 +54,15 @@ def open_parquet(path: Path, tell: Tell = unheard) -> Source:
     left = len(schema) - len(plain)
     form = "Parquet" + (f", {left} columns that are no plain values left out" if left else "")
     status = path.stat()
-    recipe = f"{path.name} {status.st_size} {status.st_mtime_ns} {frame.hash_rows().sum()}"
-    return Source(path.name, form, frame, hashlib.blake2b(recipe.encode(), digest_size=16).hexdigest())
+    mark = f"{status.st_size} {status.st_mtime_ns} {frame.hash_rows().sum()}"
+    return made(path.name, form, frame, mark.encode())
+
+
+def _alike(pieces: list[pl.DataFrame]) -> pl.DataFrame:
+    """The pieces together; a column that is kept by codes in one only is text in all."""
+    types = {name: {piece[name].dtype for piece in pieces} for name in pieces[0].columns}
+    mixed = [name for name, kinds in types.items() if len(kinds) > 1]
+    return pl.concat(piece.with_columns(pl.col(mixed).cast(pl.String)) for piece in pieces)
 
 
 def _told(name: str, kind: pl.DataType) -> pl.Expr:
@@ -73,4 +78,4 @@ def _told(name: str, kind: pl.DataType) -> pl.Expr:
         )
     if kind == pl.Datetime:
         return column.dt.to_string("iso:strict").alias(name)
-    return column.cast(pl.String, strict=False).alias(name)
+    return column.cast(pl.String, strict=False).replace("", None).alias(name)

@@ -5,9 +5,11 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+import numpy as np
 import polars as pl
+from numpy.typing import NDArray
 
-from oat_tide.core.calendar import MONTHS
+from oat_tide.core.calendar import MONTH_NAMES, MONTHS
 from oat_tide.intake.numbers import plain
 
 EARLIEST, LATEST = 1900, 2200
@@ -22,6 +24,11 @@ _WEEK = r"^(\d{4})[ -]?[Ww](\d{1,2})$"
 _QUARTER = r"^(\d{4})[ /-]?[Qq]([1-4])$"
 _QUARTER_FIRST = r"^[Qq]([1-4])[ /-]?(\d{4}|\d{2})$"
 _YEAR = r"^((?:19|20|21)\d{2})$"
+_FISCAL = r"^[Ff][Yy] ?(\d{4}|\d{2})$"
+_SERIAL = r"^([2-7]\d{4})(?:\.\d+)?$"
+_BARE_WEEK = r"(?i)^(?:wk|week) ?(\d{1,2})$"
+_SERIAL_ZERO = -25569
+"""The day number of 30 December 1899, which workbooks count their days from."""
 
 DAY, WEEK, MONTH, QUARTER, YEAR = 1, 2, 3, 4, 5
 """How much a cell tells: a day, an ISO week, a month, a quarter or only a year."""
@@ -39,7 +46,13 @@ _WRITTEN = (
     (QUARTER, re.compile(_QUARTER), ()),
     (QUARTER, re.compile(_QUARTER_FIRST), ()),
     (YEAR, re.compile(_YEAR), ()),
+    (YEAR, re.compile(_FISCAL), ()),
 )
+_SHOWN = (
+    *("2024-03-05", "20240305", "05/03/2024", "5 Mar 2024", "Mar 5, 2024", "2024-W09", "2024-03", "Mar 2024"),
+    *("2024 Q1", "Q1 2024", "2024", "FY24", "45356, a day number"),
+)
+"""How each pattern is shown to people, in the order of `_WRITTEN`; the last is `_SERIAL`."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,22 +80,37 @@ def written_as(cell: str) -> int | None:
     return None
 
 
+def is_month_name(cell: str) -> bool:
+    """Whether a cell is the bare name of a month, such as "Mar" or "March"."""
+    text = cell.strip().rstrip(".").lower()
+    return len(text) >= 3 and any(name.lower().startswith(text) for name in MONTH_NAMES)
+
+
 def _has_month(found: re.Match[str], places: tuple[int, ...]) -> bool:
     """Whether one of the groups can be a month, by its number or its name."""
     parts = [found.group(place) for place in places]
     return not parts or any(p.title() in MONTHS if p.isalpha() else 1 <= int(p) <= 12 for p in parts)
 
 
-def order_of(frame: pl.DataFrame, column: str) -> Order:
-    """What the cells of a column say about the order of day and month."""
+def order_of(frame: pl.DataFrame, column: str, counts: NDArray[np.int64] | None = None) -> Order:
+    """What the cells of a column say about the order of day and month.
+
+    Args:
+        counts: how often each cell stands in the file; once when left out.
+    """
     first, second = _slashed_parts(column)
+    many = pl.Series(counts if counts is not None else np.ones(frame.height, np.int64))
     days, months, unsettled = frame.select(
-        days=((first > 12) & (second <= 12)).sum(),
-        months=((second > 12) & (first <= 12)).sum(),
-        open=((first <= 12) & (second <= 12) & (first != second)).sum(),
+        days=_times((first > 12) & (second <= 12), many),
+        months=_times((second > 12) & (first <= 12), many),
+        open=_times((first <= 12) & (second <= 12) & (first != second), many),
     ).row(0)
     settled = None if (days > 0) == (months > 0) else days > 0
     return Order(settled, days, months, unsettled)
+
+
+def _times(holds: pl.Expr, many: pl.Series) -> pl.Expr:
+    return (holds.fill_null(False).cast(pl.Int64) * many).sum()
 
 
 def _slashed_parts(column: str) -> tuple[pl.Expr, pl.Expr]:
@@ -94,7 +122,29 @@ def precision(column: str) -> pl.Expr:
     """DAY, WEEK, MONTH, QUARTER or YEAR; null where the cell fits no pattern."""
     text = plain(column)
     found = [pl.when(text.str.contains(pattern.pattern)).then(how) for how, pattern, _ in _WRITTEN]
-    return pl.coalesce(found)
+    return pl.coalesce(*found, pl.when(text.str.contains(_SERIAL)).then(DAY))
+
+
+def shown_as(column: str) -> pl.Expr:
+    """The pattern that a cell is written in, by an example; null where it fits none."""
+    text = plain(column)
+    zoned = text.str.contains(r"(?:Z|[+-]\d{2}:?\d{2})$") & text.str.contains(":")
+    found = [
+        pl.when(text.str.contains(pattern.pattern)).then(pl.lit(shown))
+        for (_, pattern, _), shown in zip(_WRITTEN, _SHOWN, strict=False)
+    ]
+    timed = pl.when(text.str.contains(_ISO) & zoned).then(pl.lit("2024-03-05 14:30 with a zone"))
+    return pl.coalesce(timed, *found, pl.when(text.str.contains(_SERIAL)).then(pl.lit(_SHOWN[-1])))
+
+
+def bare_week(column: str) -> pl.Expr:
+    """The number of a week that names no year, such as "wk 23"; null for any other cell."""
+    return plain(column).str.extract(_BARE_WEEK).cast(pl.Int32, strict=False)
+
+
+def is_serial(cell: str) -> bool:
+    """Whether a cell could be the day number of a workbook, from 1954 to 2119."""
+    return re.match(_SERIAL, cell.strip()) is not None
 
 
 def day(column: str, day_first: bool | None) -> pl.Expr:
@@ -137,6 +187,8 @@ def day(column: str, day_first: bool | None) -> pl.Expr:
             text.str.extract(_QUARTER_FIRST, 2), _first_month(text.str.extract(_QUARTER_FIRST, 1)), pl.lit(1)
         ),
         _date(text.str.extract(_YEAR, 1), pl.lit(1), pl.lit(1)),
+        _date(text.str.extract(_FISCAL, 1), pl.lit(1), pl.lit(1)),
+        (text.str.extract(_SERIAL, 1).cast(pl.Int32, strict=False) + _SERIAL_ZERO).cast(pl.Date),
     )
 
 

@@ -12,7 +12,8 @@ import polars as pl
 from oat_tide.core.reading import Column
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake import dates, numbers
-from oat_tide.intake.source import Source
+from oat_tide.intake.shapes import FIGURE, PERIOD, shaped
+from oat_tide.intake.source import TORN, Source
 from oat_tide.plan.plan import Intake
 
 _SAMPLE = 4000
@@ -24,6 +25,10 @@ _MEASURES = re.compile(
     r"case|unit|qty|quantit|sale|sold|volume|amount|value|demand|revenue|turnover|piece|litre|kilo|count",
     re.I,
 )
+_SOLD = re.compile(r"sold|sale|order", re.I)
+_DATED = re.compile(r"date|day|sold|ordered|shipped|invoiced", re.I)
+_SCENARIOS = re.compile(r"^(actuals?|act|budget|bud|plan|forecast|fc|last forecast|target|outlook)\b", re.I)
+_ACTUALS = re.compile(r"^(actuals?|act)\b", re.I)
 _NO_MEASURES = re.compile(
     r"\b(id|nr|no|num|number|code|key|row|index|post\w*|zip|year|month|week|day|phone)\b|price|rate|%|percent",
     re.I,
@@ -43,23 +48,25 @@ class Look:
     cells: int
     example: str
     counts_up: bool
+    members: tuple[str, ...] = ()
 
 
 def look(source: Source) -> tuple[Look, ...]:
     """Look at a sample of every column."""
-    frame = source.frame
+    frame = (source.sample or source).frame.filter(pl.col(TORN).is_null())
     step = max(1, frame.height // _SAMPLE)
-    sample = frame.gather_every(step)
+    sample = frame.gather_every(step).with_columns(pl.col(pl.Categorical).cast(pl.String))
     return tuple(_look(sample, name) for name in source.columns)
 
 
 def _look(sample: pl.DataFrame, name: str) -> Look:
-    texts = [text for text in sample[name].str.strip_chars().to_list() if text]
+    texts = [text for text in sample[name].cast(pl.String).str.strip_chars().to_list() if text]
     members = Counter(texts)
     cells = len(texts)
     seen = members.most_common(_MOST_LOOKED_AT)
     looked = max(sum(copies for _, copies in seen), 1)
-    found = {text: dates.written_as(text) for text, _ in seen}
+    serial = bool(_DATED.search(name)) and all(dates.is_serial(text) for text, _ in seen)
+    found = {text: dates.DAY if serial else dates.written_as(text) for text, _ in seen}
     days = sum(copies for text, copies in seen if found[text])
     years = sum(copies for text, copies in seen if found[text] == dates.YEAR)
     figures = sum(copies for text, copies in seen if numbers.is_number(text))
@@ -73,6 +80,7 @@ def _look(sample: pl.DataFrame, name: str) -> Look:
         cells,
         texts[0] if texts else "",
         len(members) == cells > 2 and _rises(texts),
+        tuple(text for text, _ in seen[:8]),
     )
 
 
@@ -85,16 +93,33 @@ def _rises(texts: list[str]) -> bool:
 
 
 def guess(source: Source) -> Intake:
-    """The roles that the content speaks for.
+    """The roles that the content speaks for, in the shape that the table is brought to.
 
     Raises:
         Trouble: no column holds dates, or none numbers.
     """
-    looks = look(source)
-    date = _date(source.name, looks)
-    value = _measure(source.name, [each for each in looks if each.name != date])
-    by = tuple(each.name for each in looks if each.name not in (date, value) and _tells_series_apart(each))
-    return Intake(date=date, value=value, by=by)
+    shape = shaped(source, Intake())
+    looks = look(shape.source)
+    date = PERIOD if shape.said and PERIOD in shape.source.columns else _date(source.name, looks)
+    left = [each for each in looks if each.name != date]
+    value = FIGURE if shape.said and FIGURE in shape.source.columns else _measure(source.name, left)
+    scenario, actual = _scenario(left)
+    by = tuple(
+        each.name
+        for each in left
+        if each.name not in (value, scenario) and _tells_series_apart(each, bool(shape.said))
+    )
+    return Intake(date=date, value=value, by=by, scenario=scenario, actual=actual)
+
+
+def _scenario(looks: list[Look]) -> tuple[str, str]:
+    """The column that tells actuals from budgets and forecasts, and what actuals are called."""
+    for each in looks:
+        words = {member for member in each.members if _SCENARIOS.search(member)}
+        actual = [member for member in each.members if _ACTUALS.search(member)]
+        if 2 <= each.distinct <= 8 and actual and len(words) >= each.distinct - 1:
+            return each.name, actual[0]
+    return "", ""
 
 
 def _date(name: str, looks: tuple[Look, ...]) -> str:
@@ -104,7 +129,10 @@ def _date(name: str, looks: tuple[Look, ...]) -> str:
             f"{name}: no column holds dates. Columns: {_examples(looks)}. "
             "Write the date of each line as in 2026-03-31 and open the file again."
         )
-    return max(found, key=lambda each: each.dates - 0.5 * each.bare_years).name
+    # Of several dates a line the one of the sale comes first: it is what demand goes by.
+    return max(
+        found, key=lambda each: each.dates - 0.5 * each.bare_years + 0.3 * bool(_SOLD.search(each.name))
+    ).name
 
 
 def _measure(name: str, looks: list[Look]) -> str:
@@ -122,8 +150,9 @@ def _measure(name: str, looks: list[Look]) -> str:
     return max(found, key=score).name
 
 
-def _tells_series_apart(each: Look) -> bool:
-    few = 1 < each.distinct <= min(_MOST_MEMBERS, max(20, each.cells // 5))
+def _tells_series_apart(each: Look, shaped: bool) -> bool:
+    most = _MOST_MEMBERS if shaped else min(_MOST_MEMBERS, max(20, each.cells // 5))
+    few = 1 < each.distinct <= most
     return each.filled >= 0.5 and few and each.numbers < _ENOUGH and each.dates < _ENOUGH
 
 
@@ -139,10 +168,11 @@ def columns(looks: tuple[Look, ...], ask: Intake) -> tuple[Column, ...]:
 
 
 def _role(name: str, ask: Intake) -> str:
-    if name == ask.date:
-        return "date"
-    if name == ask.value:
-        return "value"
+    roles = {ask.date: "date", ask.value: "measure", ask.times: "times", ask.scenario: "scenario"}
+    if name in roles:
+        return roles[name]
+    if name in ask.also:
+        return "beside"
     return "series" if name in ask.by else "left out"
 
 

@@ -1,41 +1,40 @@
-"""Sales lines: read out of a source, set aside where they cannot be used, totalled into panels."""
+"""Sales lines: read out of a source, set aside where they cannot be used, totalled by day and series."""
 
 from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import dataclass
-from typing import cast
 
 import msgspec
 import numpy as np
 import polars as pl
+from numpy.typing import NDArray
 
-from oat_tide.core.calendar import (
-    Days,
-    Grid,
-    begun_whole,
-    day_number,
-    expected_weekdays,
-    last_complete,
-)
-from oat_tide.core.panel import FILLED, PART, Key, Panel, fits_key
-from oat_tide.core.reading import Aside, Reading
+from oat_tide.core.calendar import Grid
+from oat_tide.core.panel import Key, fits_key
+from oat_tide.core.reading import Reading
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake import dates, numbers, recognise
-from oat_tide.intake.rhythm import rhythm
-from oat_tide.intake.source import ROW, TORN, Source
+from oat_tide.intake import judged, numbers
+from oat_tide.intake.cells import Coded, Much, coded, much, when
+from oat_tide.intake.keys import keyed
+from oat_tide.intake.reading import reading_of
+from oat_tide.intake.shapes import Shaped, shaped
+from oat_tide.intake.source import COUNT, FILE, ROW, Source
 from oat_tide.plan.plan import Intake
 
-_BLANK = "(blank)"
-_TOTAL = r"(?i)^(?:grand |sub-?)?(?:total|sum)s?:?(?: \d{4})?:?$"
-"""A cell that says no more than this makes its line a total."""
-_PRECISION = {
-    dates.DAY: "a day",
-    dates.WEEK: "a week",
-    dates.MONTH: "a month",
-    dates.QUARTER: "a quarter",
-    dates.YEAR: "a year",
-}
+_EXACT = 2.0**53
+"""Whole minor units add up exactly in doubles below this."""
+_MOST_CELLS = 50_000_000
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Totals:
+    """Sums by day and series. Attributes: day numbers, places of keys, whole minor units, lines added up."""
+
+    day: NDArray[np.int64]
+    key: NDArray[np.int64]
+    units: NDArray[np.int64]
+    count: NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,274 +45,250 @@ class Sales:
         stamp: the recipe: the content and how it was read.
         reading: the plain facts.
         keys: the series, sorted.
-        lines: the lines used: ROW, day (Date), key (place in `keys`), units (whole minor units).
-        days: the same by day and key: day (day number), key, units, count.
-        aside: the lines set aside: ROW, reason, text.
+        frame: the lines, in the shape they were brought to.
+        day, key, units: of each line; a key of -1 marks a line that makes no history.
+        days: the sums of the lines in use.
+        beside: the sums of what is kept beside, by name.
         scale: minor units in one unit.
     """
 
     stamp: Hashable
     reading: Reading
     keys: tuple[Key, ...]
-    lines: pl.DataFrame
-    days: pl.DataFrame
-    aside: pl.DataFrame
+    frame: pl.DataFrame
+    day: NDArray[np.int32]
+    key: NDArray[np.int32]
+    units: NDArray[np.int64]
+    days: Totals
+    beside: dict[str, Totals]
     scale: float
 
 
-def read(source: Source, ask: Intake, tell: Tell = unheard) -> Sales:
+def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1) -> Sales:
     """Understand a source by the roles asked for.
+
+    Args:
+        year_start: the month that running figures start anew with.
 
     Raises:
         Trouble: a column is not there, or no line can be used.
     """
-    # A column chosen for the date or the measure no longer tells series apart.
-    by = tuple(name for name in ask.by if name not in (ask.date, ask.value))
-    recipe, ask = (source.stamp, ask), msgspec.structs.replace(ask, by=by)
-    _check_roles(source, ask)
-    when = _distinct(source, ask.date)
-    order = dates.order_of(when, ask.date)
-    day_first, notes = _day_first(source, ask, order)
-    when = when.select(
-        ask.date,
-        day=dates.day(ask.date, day_first),
-        either=dates.day(ask.date, True),
-        precision=dates.precision(ask.date),
-        no_date=numbers.plain(ask.date).fill_null("") == "",
-    )
-    tell(0.2)
-    much = _distinct(source, ask.value)
-    comma = numbers.uses_comma(much, ask.value)
-    much = much.select(
-        ask.value,
-        number=numbers.number(ask.value, comma),
-        decimals=numbers.decimals(ask.value, comma),
-        no_number=numbers.is_blank(ask.value),
-    )
-    torn = pl.col(TORN).is_not_null()
-    cells = source.frame.select(
-        ROW,
-        ask.date,
-        ask.value,
-        torn=torn,
-        above=torn & (pl.col(ROW) < pl.col(ROW).filter(~torn).min()),
-        total=pl.any_horizontal(
-            numbers.plain(name).fill_null("").str.contains(_TOTAL) for name in (ask.date, *ask.by)
-        ),
-    )
-    for found in (when, much):
-        cells = cells.join(found, on=found.columns[0], how="left", nulls_equal=True, maintain_order="left")
-    cells = cells.drop(ask.date, ask.value)
+    recipe = (source.stamp, ask, year_start if ask.running else 1)
+    ask = _settled(ask)
+    shape = shaped(judged.mended(source, ask), ask)
+    _check_roles(shape, ask)
+    frame = shape.source.frame
+    dated = when(frame[ask.date], ask.order)
+    tell(0.3)
+    figures = _measure(frame, ask)
     tell(0.5)
-    usual = _usual_precision(source, ask, cells)
-    good = cells.filter(pl.col("number").is_finite() & pl.col("day").is_not_null())
-    places = min(int(cast(int, good["decimals"].max() or 0)), numbers.MOST_DECIMALS)
-    scale = 10.0**places
-    judged = cells.with_columns(reason=_reason(usual, scale))
-    used = judged.filter(pl.col("reason").is_null())
-    if not used.height:
-        worst = judged["reason"].value_counts(sort=True).row(0)
-        raise Trouble(
-            f"{source.name}: none of its {source.frame.height:,} lines can be used; most often: {worst[0]}. "
-            f"Choose other columns than {ask.date} for the date and {ask.value} for the measure."
-        )
-    keys, lines = _lines(source, ask, used, scale)
-    tell(0.8)
-    days = lines.group_by("day", "key").agg(units=pl.col("units").sum(), count=pl.len()).sort("day", "key")
-    days = days.with_columns(day=pl.col("day").to_physical().cast(pl.Int64))
-    aside = _aside(source, judged)
-    reading = _reading(source, ask, days, keys, aside, usual, scale, notes)
+    scale = 10.0 ** min(figures.places, numbers.MOST_DECIMALS)
+    columns = tuple(name for name in ask.by if name in frame.columns)
+    judgement = judged.judge(frame, ask, columns, dated, figures, scale)
+    good = judgement.why == 0
+    copies = _copies(frame, shape.source.columns)
+    if any(each.reason == judged.COPY and each.way == "leave copies out" for each in ask.verdicts):
+        good &= ~copies
+    if not good.any():
+        raise _nothing_left(source, ask, judgement)
+    scenario = coded(frame[ask.scenario]) if ask.scenario else None
+    used = good if scenario is None else good & scenario.spread(_is_actual(scenario.texts, ask.actual))
+    if not used.any():
+        raise Trouble(f"{source.name}: no line of {ask.scenario} is {ask.actual!r}. Choose what actuals are.")
+    found = keyed(frame, ask, ask.by, good)
+    tell(0.7)
+    units = np.zeros(frame.height, np.int64)
+    units[good] = np.rint(judgement.number[good] * scale)
+    if ask.running:
+        apart = scenario.codes if scenario else np.zeros(frame.height, np.int64)
+        units = _taken_apart(units, judgement.day, found.key, good, year_start, apart)
+    _check_exact(source, ask, units)
+    counts = frame[COUNT].to_numpy() if COUNT in frame.columns else np.ones(frame.height, np.int64)
+    day = judgement.day.astype(np.int64)
+    days = _totals(day, found.key, units, counts, used)
+    beside = _beside(frame, ask, scenario, good & ~used, used, day, found.key, units, counts, scale)
+    tell(0.9)
+    reading = reading_of(
+        source, shape, ask, dated, judgement, found, used, good, copies, units, counts, scale, tuple(beside)
+    )
     tell(1.0)
-    return Sales(recipe, reading, keys, lines, days, aside, scale)
+    key = np.where(used, found.key, -1).astype(np.int32)
+    return Sales(recipe, reading, found.keys, frame, judgement.day, key, units, days, beside, scale)
 
 
-def _distinct(source: Source, column: str) -> pl.DataFrame:
-    """The distinct cells of a column: they are few, and only they are worth understanding."""
-    return source.frame.select(pl.col(column).unique())
+def _settled(ask: Intake) -> Intake:
+    """Roles as they are lived by: a column with another role no longer tells series apart."""
+    taken = {ask.date, ask.value, ask.times, ask.scenario, *ask.also}
+    by = tuple(name for name in ask.by if name not in taken)
+    also = tuple(name for name in ask.also if name not in (ask.date, ask.value, ask.scenario))
+    times = "" if ask.times in (ask.date, ask.value) else ask.times
+    return msgspec.structs.replace(ask, by=by, also=also, times=times)
 
 
-def _check_roles(source: Source, ask: Intake) -> None:
-    for name in (ask.date, ask.value, *ask.by):
-        if name not in source.columns:
+def _check_roles(shape: Shaped, ask: Intake) -> None:
+    levels = {level.name for level in ask.levels}
+    columns = shape.source.frame.columns
+    asked = (
+        ask.date,
+        ask.value,
+        ask.times,
+        ask.scenario,
+        *ask.also,
+        *ask.by,
+        *(level.of for level in ask.levels),
+    )
+    for name in asked:
+        if name and name not in columns and name not in levels:
             raise Trouble(
-                f"{source.name} has no column {name!r}. Its columns: {', '.join(source.columns[:20])}."
+                f"{shape.source.name} has no column {name!r}. "
+                f"Its columns: {', '.join(shape.source.columns[:20])}. Choose one of them."
             )
+    if not ask.date or not ask.value:
+        raise Trouble(f"{shape.source.name}: choose the column of the date and that of the measure.")
     if ask.date == ask.value or len(set(ask.by)) < len(ask.by):
-        raise Trouble(f"{source.name}: date, measure and series must be different columns. Choose them anew.")
-
-
-def _day_first(source: Source, ask: Intake, order: dates.Order) -> tuple[bool | None, tuple[str, ...]]:
-    if ask.order != "by evidence":
-        return ask.order == "day first", ()
-    if order.day_first is not None:
-        sure, first = (order.days, "day") if order.day_first else (order.months, "month")
-        return order.day_first, (
-            f"Dates like 05/03/2024 are read {first} first: {sure:,} of those written can only be read so.",
-        )
-    if not order.open:
-        return None, ()
-    if 2 * order.open > source.frame.height:
-        return True, (f"Nothing settles whether day or month comes first in {ask.date}; read day first.",)
-    return None, ()
-
-
-def _usual_precision(source: Source, ask: Intake, cells: pl.DataFrame) -> int:
-    found = cells.filter(pl.col("day").is_not_null())["precision"].value_counts(sort=True)
-    if not found.height:
         raise Trouble(
-            f"{source.name}: the column {ask.date!r} holds no dates. "
-            "Choose the column that says when each line was sold."
+            f"{shape.source.name}: date, measure and series must be different columns. Choose them anew."
         )
-    return int(found["precision"][0])
 
 
-def _reason(usual: int, scale: float) -> pl.Expr:
-    """Why a line cannot be used; null where it can."""
-    other = pl.col("precision").replace_strict(_PRECISION, default=None, return_dtype=pl.String)
-    swapped = pl.col("day").is_null() & pl.col("either").is_not_null()
-    too_large = pl.col("number").abs() * scale >= numbers.LARGEST
-    return (
-        pl.when("above")
-        .then(pl.lit("above the header"))
-        .when("torn")
-        .then(pl.lit("not as many fields as the header"))
-        .when("total")
-        .then(pl.lit("a total, not a sale"))
-        .when("no_date")
-        .then(pl.lit("no date"))
-        .when(swapped)
-        .then(pl.lit("day and month could be swapped"))
-        .when(pl.col("day").is_null())
-        .then(pl.lit("date cannot be read"))
-        .when(pl.col("precision") != usual)
-        .then(pl.concat_str(pl.lit("names "), other, pl.lit(f" where others name {_PRECISION[usual]}")))
-        .when("no_number")
-        .then(pl.lit("no number"))
-        .when(pl.col("number").is_null())
-        .then(pl.lit("number cannot be read"))
-        .when(too_large | pl.col("number").is_infinite())
-        .then(pl.lit("number too large to add exactly"))
+def _measure(frame: pl.DataFrame, ask: Intake) -> Much:
+    """The figures of the lines; with a second measure, their product."""
+    one = much(frame[ask.value], ask.decimal)
+    if not ask.times:
+        return one
+    other = much(frame[ask.times], ask.decimal)
+    with np.errstate(over="ignore", invalid="ignore"):
+        product = one.number * other.number
+    return Much(product, one.blank | other.blank, one.places + other.places, one.comma)
+
+
+def _nothing_left(source: Source, ask: Intake, judgement: judged.Judged) -> Trouble:
+    reasons = np.bincount(judgement.why, minlength=2)
+    worst = judgement.reasons[int(reasons[1:].argmax()) + 1] if len(judgement.reasons) > 1 else "copies"
+    return Trouble(
+        f"{source.name}: none of its {len(judgement.why):,} lines can be used; most often: {worst}. "
+        f"Choose other columns than {ask.date} for the date and {ask.value} for the measure."
     )
 
 
-def _lines(
-    source: Source, ask: Intake, used: pl.DataFrame, scale: float
-) -> tuple[tuple[Key, ...], pl.DataFrame]:
-    units = (pl.col("number") * scale).round().cast(pl.Int64)
-    lines = used.select(ROW, "day", units=units)
-    if not ask.by:
-        return ((),), lines.with_columns(key=pl.lit(0, pl.Int32))
-    members = source.frame.select(ROW, *(_member(name).alias(f"by {i}") for i, name in enumerate(ask.by)))
-    names = members.columns[1:]
-    lines = lines.join(members, on=ROW, how="left", maintain_order="left")
-    keys = lines.select(names).unique().sort(names).with_row_index("key")
-    lines = lines.join(keys, on=names, how="left", maintain_order="left")
-    return tuple(keys.select(names).rows()), lines.select(ROW, "day", pl.col("key").cast(pl.Int32), "units")
+def _is_actual(texts: pl.Series, actual: str) -> NDArray[np.bool_]:
+    return (texts.fill_null("").str.strip_chars() == actual).to_numpy()
 
 
-def _member(name: str) -> pl.Expr:
-    text = pl.col(name).str.strip_chars().fill_null("")
-    return pl.when(text == "").then(pl.lit(_BLANK)).otherwise(text)
+def _copies(frame: pl.DataFrame, columns: list[str]) -> NDArray[np.bool_]:
+    """Lines that repeat an earlier one exactly, cell by cell."""
+    if COUNT in frame.columns:
+        return np.zeros(frame.height, bool)
+    marks = np.zeros(frame.height, np.uint64)
+    for name in columns:
+        cells = frame[name]
+        codes = cells.to_physical() if cells.dtype == pl.Categorical else cells.hash()
+        with np.errstate(over="ignore"):
+            marks *= np.uint64(0x9E3779B97F4A7C15)
+            marks ^= marks >> np.uint64(29)
+            marks += codes.cast(pl.UInt64).fill_null(2**40).to_numpy()
+    told = pl.Series(marks)
+    return ~told.is_first_distinct().to_numpy()
 
 
-def _aside(source: Source, judged: pl.DataFrame) -> pl.DataFrame:
-    bad = judged.filter(pl.col("reason").is_not_null()).select(
-        ROW, pl.col("reason").alias("\N{PILCROW SIGN}reason")
+def _taken_apart(
+    units: NDArray[np.int64],
+    day: NDArray[np.int32],
+    key: NDArray[np.int32],
+    good: NDArray[np.bool_],
+    year_start: int,
+    scenario: NDArray[np.int64],
+) -> NDArray[np.int64]:
+    """Running figures as what each adds to the one before it in its year and series."""
+    at = np.flatnonzero(good)
+    years = Grid("year", year_start=year_start).at(day[at].astype(np.int64))
+    which = scenario[at]
+    order = np.lexsort((day[at], years, key[at], which))
+    at, years, which = at[order], years[order], which[order]
+    starts = np.ones(len(at), bool)
+    starts[1:] = (key[at][1:] != key[at][:-1]) | (np.diff(years) != 0) | (np.diff(which) != 0)
+    steps = np.diff(units[at], prepend=0)
+    out = units.copy()
+    out[at] = np.where(starts, units[at], steps)
+    return out
+
+
+def _check_exact(source: Source, ask: Intake, units: NDArray[np.int64]) -> None:
+    if float(np.abs(units.astype(np.float64)).sum()) >= _EXACT:
+        at = int(np.abs(units).argmax())
+        row = source.frame[ROW][min(at, source.frame.height - 1)]
+        raise Trouble(
+            f"{source.name}: {ask.value} adds up to more than can be added exactly; the largest stands "
+            f"in row {row:,}. Choose another measure, or mend it."
+        )
+
+
+def _totals(
+    day: NDArray[np.int64],
+    key: NDArray[np.int32],
+    units: NDArray[np.int64],
+    counts: NDArray[np.int64],
+    used: NDArray[np.bool_],
+) -> Totals:
+    """Sums over the lines in use, by day and series."""
+    days, keys = day[used], key[used].astype(np.int64)
+    first = int(days.min())
+    span, series = int(days.max()) - first + 1, int(keys.max()) + 1
+    cells = keys * span + (days - first)
+    if span * series <= _MOST_CELLS:
+        # Sums below 2**53 are exact in doubles.
+        added = np.bincount(cells, units[used].astype(np.float64), span * series)
+        lines = np.bincount(cells, counts[used].astype(np.float64), span * series)
+        held = np.flatnonzero(lines)
+        added, lines = added[held], lines[held]
+    else:
+        held, inverse = np.unique(cells, return_inverse=True)
+        added = np.bincount(inverse, units[used].astype(np.float64))
+        lines = np.bincount(inverse, counts[used].astype(np.float64))
+    return Totals(
+        held % span + first, held // span, np.rint(added).astype(np.int64), np.rint(lines).astype(np.int64)
     )
-    whole = bad.join(source.frame, on=ROW, how="left", maintain_order="left")
-    cells = pl.concat_str([pl.col(name).fill_null("") for name in source.columns], separator=" | ")
-    return whole.select(ROW, "\N{PILCROW SIGN}reason", text=pl.coalesce(TORN, cells)).rename(
-        {"\N{PILCROW SIGN}reason": "reason"}
-    )
 
 
-def _reading(
-    source: Source,
+def _beside(
+    frame: pl.DataFrame,
     ask: Intake,
-    days: pl.DataFrame,
-    keys: tuple[Key, ...],
-    aside: pl.DataFrame,
-    usual: int,
+    scenario: Coded | None,
+    others: NDArray[np.bool_],
+    used: NDArray[np.bool_],
+    day: NDArray[np.int64],
+    key: NDArray[np.int32],
+    units: NDArray[np.int64],
+    counts: NDArray[np.int64],
     scale: float,
-    notes: tuple[str, ...],
-) -> Reading:
-    selling = days["day"].unique().sort().to_numpy()
-    beat = rhythm(selling, usual)
-    since, upto = int(selling[0]), int(selling[-1])
-    if beat.said:
-        beat_grid = Grid(beat.kind, beat.grid.week_start, beat.grid.year_start)
-        since, upto = beat_grid.first_day(beat_grid.period(since)), beat_grid.last_day(beat_grid.period(upto))
-        notes = (*notes, f"{beat.said.capitalize()}.")
-    by_reason = aside.group_by("reason", maintain_order=True).agg(
-        pl.len().alias("count"), pl.col(ROW).first(), pl.col("text").first()
-    )
-    asides = tuple(Aside(*row) for row in by_reason.sort("count", descending=True).rows())
-
-    def list_aside(start: int, stop: int) -> list[tuple[str, ...]]:
-        return [(f"{row:,}", reason, text) for row, reason, text in aside[start:stop].rows()]
-
-    members = tuple(tuple(sorted({str(key[i]) for key in keys})) for i in range(len(ask.by)))
-    return Reading(
-        source=source.name,
-        form=source.form,
-        columns=recognise.columns(recognise.look(source), ask),
-        dimensions=ask.by,
-        members=members,
-        unit=ask.value,
-        kind=beat.kind,
-        grid=beat.grid,
-        since=since,
-        upto=day_number(ask.upto) if ask.upto else upto,
-        selling=selling,
-        read=source.frame.height,
-        used=source.frame.height - aside.height,
-        asides=asides,
-        list_aside=list_aside,
-        total_in_source=int(days["units"].sum()) / scale,
-        notes=notes,
-    )
-
-
-def panel(sales: Sales, grid: Grid) -> Panel:
-    """The leaf panel: every series by period.
-
-    From a series' first line on, a period without lines is 0; before it, not known. Periods that are not
-    complete on the data-to date, or begun before the data do, are part.
-    """
-    reading = sales.reading
-    periods = grid.at(sales.days["day"].to_numpy())
-    first = min(int(periods.min()), grid.period(reading.since))
-    width = max(int(periods.max()), grid.period(reading.upto)) - first + 1
-    place = (sales.days["key"].to_numpy(), periods - first)
-    units = np.zeros((len(sales.keys), width), np.int64)
-    lines = np.zeros_like(units)
-    np.add.at(units, place, sales.days["units"].to_numpy())
-    np.add.at(lines, place, sales.days["count"].to_numpy().astype(np.int64))
-    unborn = np.cumsum(lines, axis=1) == 0
-    values = np.where(unborn, np.nan, units / sales.scale)
-    flags = np.where(~unborn & (lines == 0), FILLED, 0).astype(np.uint8)
-    flags[:, _part(reading, grid, first, width)] |= PART
-    return Panel((sales.stamp, grid), grid, first, sales.keys, values, lines, flags, sales.scale)
-
-
-def _part(reading: Reading, grid: Grid, first: int, width: int) -> Days:
-    """The columns of part periods."""
-    expected = expected_weekdays(reading.selling, reading.upto)
-    columns = np.arange(width)
-    part = columns + first > last_complete(grid, reading.upto, expected)
-    start = grid.period(reading.since)
-    # The first year says what was sold on at the start: later lines decide nothing there.
-    at_start = expected_weekdays(reading.selling, min(reading.since + 363, reading.upto))
-    if not begun_whole(grid, start, reading.since, at_start):
-        part |= columns + first <= start
-    return np.flatnonzero(part)
+) -> dict[str, Totals]:
+    """What is kept beside the history: other scenarios, and further measures."""
+    found: dict[str, Totals] = {}
+    if scenario is not None:
+        names = [" ".join((text or "").split()) or "(blank)" for text in scenario.texts]
+        for name in sorted(set(names)):
+            mask = others & scenario.spread(np.array([each == name for each in names]))
+            if mask.any():
+                found[name] = _totals(day, key, units, counts, mask)
+    for name in ask.also:
+        figures = much(frame[name], ask.decimal).number
+        mask = used & np.isfinite(figures)
+        if mask.any():
+            added = np.zeros(len(figures), np.int64)
+            added[mask] = np.rint(figures[mask] * scale)
+            found[name] = _totals(day, key, added, counts, mask)
+    return found
 
 
 def lines_of(sales: Sales, grid: Grid, key: Key, period: int) -> pl.DataFrame:
-    """The lines behind one figure: ROW, day, key and value, in the order of the source."""
-    fits = [i for i, own in enumerate(sales.keys) if fits_key(own, key)]
-    found = sales.lines.filter(
-        pl.col("day").to_physical().is_between(grid.first_day(period), grid.last_day(period))
-        & pl.col("key").is_in(fits)
+    """The lines behind one figure: FILE, ROW, day, key and value, in the order of the source."""
+    fits = np.array([fits_key(own, key) for own in sales.keys], bool)
+    first, last = grid.first_day(period), grid.last_day(period)
+    at = np.flatnonzero((sales.key >= 0) & (sales.day >= first) & (sales.day <= last))
+    at = at[fits[sales.key[at]]]
+    held: pl.DataFrame = sales.frame.select(FILE, ROW)[at]
+    return held.with_columns(
+        pl.Series("day", sales.day[at], pl.Int32).cast(pl.Date),
+        pl.Series("key", sales.key[at]),
+        pl.Series("value", sales.units[at] / sales.scale),
     )
-    return found.select(ROW, "day", "key", value=pl.col("units") / sales.scale)

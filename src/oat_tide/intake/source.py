@@ -1,95 +1,134 @@
-"""A file as a table of text: every line it holds, the torn ones too, with its row number."""
+"""Where lines come from: a table of text with every line it holds, the torn ones too, by file and row."""
 
 from __future__ import annotations
 
-import codecs
-import csv
 import hashlib
 import io
-from collections.abc import Iterator
-from dataclasses import dataclass
-from itertools import islice
-from pathlib import Path
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 
 import polars as pl
 
-from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.dates import written_as
-from oat_tide.intake.numbers import is_number
+from oat_tide.core.trouble import Trouble
 
 ROW, TORN = "\N{PILCROW SIGN}row", "\N{PILCROW SIGN}torn"
-"""Two columns beside those of the file: the row number, and the whole text of a line that does not fit."""
-
-_MARKS = (
-    (codecs.BOM_UTF8, "utf-8-sig", "UTF-8"),
-    (codecs.BOM_UTF16_LE, "utf-16", "UTF-16"),
-    (codecs.BOM_UTF16_BE, "utf-16", "UTF-16"),
-)
-_DELIMITERS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
-_EMPTY = "{} is empty. Choose a file with a header and sales lines below it."
+"""Beside the columns of a file: the row number, and the whole text of a line that does not fit."""
+FILE, COUNT = "\N{PILCROW SIGN}file", "\N{PILCROW SIGN}count"
+"""The place of the line's file among those read, and how many lines stand behind a total of a server."""
+MARKS = (ROW, TORN, FILE, COUNT)
+MARK_TYPES = {ROW: pl.Int64, TORN: pl.Categorical, FILE: pl.UInt16, COUNT: pl.Int64}
 MOST_COLUMNS = 2000
-_HEAD = 200
-"""Records that are looked at for the header."""
-_PIECE = 1 << 20
-_ROWS_AT_ONCE = 20_000
 _FEW_CELLS, _CELLS_A_BYTE = 20_000_000, 60
 """A plan file whose lines unpack to more cells than this was made to fill the memory."""
 
 
-Record = tuple[int, int, list[str]]
-"""Row number, characters read so far, and cells."""
+@dataclass(frozen=True, slots=True)
+class File:
+    """One file, sheet or table. Attributes: name; form: how it is written, in words; lines: in it."""
+
+    name: str
+    form: str
+    lines: int = 0
 
 
 @dataclass(frozen=True, eq=False)
 class Source:
     """Attributes:
-    name: of the file.
-    form: its encoding and delimiter, in words.
-    frame: a row a line, all text; ROW, TORN and the columns of the file.
+    name: of the file, or of them all together.
+    files: those read, in order.
+    frame: a row a line, all text (String or Categorical, null where empty); the MARKS and the columns
+        of the file. COUNT is there only where a server has added lines up.
     stamp: tells this content from any other.
+    sheets, hidden, tables: what else the file or the server offers.
+    sample: for a server's totals, lines as they stand there.
     """
 
     name: str
-    form: str
+    files: tuple[File, ...]
     frame: pl.DataFrame
     stamp: str
+    sheets: tuple[str, ...] = ()
+    hidden: tuple[str, ...] = ()
+    tables: tuple[str, ...] = ()
+    sample: Source | None = field(default=None)
 
     @property
     def columns(self) -> list[str]:
         """The columns of the file."""
-        return [name for name in self.frame.columns if name not in (ROW, TORN)]
+        frame = self.sample.frame if self.sample else self.frame
+        return [name for name in frame.columns if name not in MARKS]
+
+    @property
+    def form(self) -> str:
+        """How it is written, in words."""
+        return self.files[0].form if len({file.form for file in self.files}) == 1 else "of several forms"
+
+    @property
+    def lines(self) -> int:
+        """Lines read; where a server added them up, those it counted."""
+        return int(self.frame[COUNT].sum()) if COUNT in self.frame.columns else self.frame.height
 
 
-def open_source(path: Path, tell: Tell = unheard) -> Source:
-    """Read a delimited text file.
+def made(name: str, form: str, frame: pl.DataFrame, mark: bytes, tables: tuple[str, ...] = ()) -> Source:
+    """A source of one file.
+
+    Args:
+        frame: with ROW, TORN and the columns of the file.
+        mark: what tells the content of this file from any other.
+    """
+    frame = frame.select(
+        ROW,
+        pl.col(TORN).cast(pl.Categorical),
+        pl.lit(0, pl.UInt16).alias(FILE),
+        *(name for name in frame.columns if name not in (ROW, TORN, FILE)),
+    )
+    stamp = hashlib.blake2b(name.encode() + b"\n" + mark, digest_size=16).hexdigest()
+    return Source(name, (File(name, form, frame.height),), frame, stamp, tables=tables)
+
+
+def stacked(sources: Sequence[Source], name: str) -> Source:
+    """Files of one shape as one source; a column that one of them lacks is empty there.
 
     Raises:
-        Trouble: there is nothing in it that could be sales lines.
-        Stopped: by way of `tell`.
+        Trouble: a file has no column in common with the first.
     """
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise Trouble(f"{path.name} cannot be read: {error.strerror or error}.") from error
-    text, encoding = _decoded(path.name, data)
-    delimiter = _delimiter(text)
-    head = list(islice(_records(path.name, text, delimiter), _HEAD))
-    if not head:
-        raise Trouble(_EMPTY.format(path.name))
-    row, first = _header_row(head)
-    header, has_header = _header(path.name, first)
-    frame = (
-        _gather(_records(path.name, text, delimiter), len(header), len(text), tell)
-        if '"' in text
-        else _split(text, delimiter, len(header), tell)
+    first = sources[0]
+    if len(sources) == 1:
+        return replace(first, name=name)
+    frames, start = [], 0
+    for each in sources:
+        strange = [column for column in each.columns if column not in first.columns]
+        if len(strange) == len(each.columns):
+            raise Trouble(
+                f"{each.files[0].name} has other columns than {first.files[0].name}: "
+                f"{', '.join(strange[:6])}. Take in only files of one shape together."
+            )
+        frames.append(each.frame.with_columns(pl.col(FILE) + start))
+        start += len(each.files)
+    mixed = {
+        column
+        for column in {name for frame in frames for name in frame.columns}
+        if column not in MARKS and len({f[column].dtype for f in frames if column in f.columns}) > 1
+    }
+    frames = [f.with_columns(pl.col(c).cast(pl.String) for c in f.columns if c in mixed) for f in frames]
+    mark = " ".join(each.stamp for each in sources)
+    return replace(
+        first,
+        name=name,
+        files=tuple(file for each in sources for file in each.files),
+        frame=pl.concat(frames, how="diagonal"),
+        stamp=hashlib.blake2b(mark.encode(), digest_size=16).hexdigest(),
     )
-    frame = _below(frame, row, has_header)
-    if not frame.height:
-        raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
-    frame = frame.rename(dict(zip(frame.columns[2:], header, strict=True)))
-    form = f"{encoding}, separated by {_DELIMITERS[delimiter]}" + ("" if has_header else ", no header")
-    stamp = hashlib.blake2b(path.name.encode() + data, digest_size=16).hexdigest()
-    return Source(path.name, form, frame, stamp)
+
+
+def thinned(frame: pl.DataFrame) -> pl.DataFrame:
+    """The same with columns of few values kept by their codes: a quarter of the memory, and quicker."""
+    few = [
+        name
+        for name in frame.columns
+        if frame[name].dtype == pl.String and 5 * frame[name].n_unique() <= frame.height
+    ]
+    return frame.with_columns(pl.col(few).cast(pl.Categorical)) if few else frame
 
 
 def to_parquet(source: Source) -> bytes:
@@ -99,12 +138,12 @@ def to_parquet(source: Source) -> bytes:
     return sink.getvalue()
 
 
-def from_parquet(data: bytes, file: str, name: str, form: str) -> Source:
+def from_parquet(data: bytes, file: str, name: str, files: tuple[File, ...]) -> Source:
     """Lines kept in a plan file.
 
     Args:
         file: the plan file, for messages.
-        name, form: of the source that the lines were read from.
+        name, files: of the source that the lines were read from.
 
     Raises:
         Trouble: these are not lines, or too many to be honest.
@@ -112,7 +151,10 @@ def from_parquet(data: bytes, file: str, name: str, form: str) -> Source:
     try:
         schema = pl.read_parquet_schema(io.BytesIO(data))
         rows = int(pl.scan_parquet(io.BytesIO(data)).select(pl.len()).collect().item())
-        fits = list(schema)[:2] == [ROW, TORN] and set(list(schema.values())[1:]) == {pl.String}
+        fits = list(schema)[:3] == [ROW, TORN, FILE] and all(
+            kind == MARK_TYPES[column] if column in MARKS else kind in (pl.String, pl.Categorical)
+            for column, kind in schema.items()
+        )
         if fits and rows * len(schema) > max(_FEW_CELLS, _CELLS_A_BYTE * len(data)):
             raise Trouble(
                 f"{file}: its lines unpack to {rows:,} rows from {len(data):,} bytes. It was not opened."
@@ -120,144 +162,6 @@ def from_parquet(data: bytes, file: str, name: str, form: str) -> Source:
         frame = pl.read_parquet(io.BytesIO(data)) if fits and rows else None
     except (pl.exceptions.PolarsError, OSError) as error:
         raise Trouble(f"{file}: its sales lines cannot be read: {error}. Open another copy of it.") from error
-    if frame is None or frame[ROW].dtype != pl.Int64:
+    if frame is None or int(frame[FILE].max() or 0) >= len(files):  # type: ignore[arg-type]
         raise Trouble(f"{file}: what it holds are not sales lines. Open another copy of it.")
-    return Source(name, form, frame, hashlib.blake2b(data, digest_size=16).hexdigest())
-
-
-def _decoded(name: str, data: bytes) -> tuple[str, str]:
-    if data.startswith(b"PK\x03\x04"):
-        raise Trouble(f"{name} is a packed file, such as a workbook. Save the sheet as CSV and open that.")
-    for mark, codec, said in _MARKS:
-        if data.startswith(mark):
-            try:
-                return _tidy(data.decode(codec)), said
-            except UnicodeDecodeError as error:
-                raise Trouble(
-                    f"{name} begins as {said} but breaks off at byte {error.start}. Save it anew."
-                ) from error
-    if b"\0" in data:
-        raise Trouble(f"{name} is not a text file: byte {data.index(0)} is zero. Export the sales as CSV.")
-    try:
-        text, said = data.decode("utf-8"), "UTF-8"
-    except UnicodeDecodeError:
-        text, said = data.decode("cp1252", errors="replace"), "Windows-1252"
-    sample = text[:65536]
-    if sum(ord(mark) < 32 and mark not in "\t\r\n\f" for mark in sample) > len(sample) / 100:
-        raise Trouble(
-            f"{name} is not a text file: it is full of control characters. Export the sales as CSV."
-        )
-    return _tidy(text), said
-
-
-def _tidy(text: str) -> str:
-    return text.replace("\r\n", "\n").replace("\r", "\n") if "\r" in text else text
-
-
-def _delimiter(text: str) -> str:
-    """The mark that cuts the first lines most evenly into more than one field."""
-    head = "\n".join(line for line in text[:65536].split("\n")[:60] if line.strip())
-    best, best_score = ",", 0.0
-    for mark in _DELIMITERS:
-        widths = [len(row) for row in csv.reader(io.StringIO(head), delimiter=mark) if row] or [0]
-        usual = max(set(widths), key=widths.count)
-        score = widths.count(usual) / len(widths) * min(usual, 20) if usual > 1 else 0.0
-        if score > best_score:
-            best, best_score = mark, score
-    return best
-
-
-def _records(name: str, text: str, delimiter: str) -> Iterator[Record]:
-    """Every record that holds anything."""
-    stream = io.StringIO(text)
-    reader = csv.reader(stream, delimiter=delimiter)
-    row = 1
-    try:
-        for cells in reader:
-            if delimiter.join(cells).strip():
-                yield row, stream.tell(), cells
-            row = reader.line_num + 1
-    except csv.Error as error:
-        raise Trouble(f"{name}, row {row}: {error}. Mend that row and open the file again.") from error
-
-
-def _header_row(records: list[Record]) -> tuple[int, list[str]]:
-    """The row and cells of the header: the first record as wide as most that is not mostly empty.
-
-    What stands above it, such as a title and the day of the report, is narrower, or padded.
-    """
-    widths = [len(cells) for _, _, cells in records]
-    usual = max(set(widths), key=widths.count)
-    for row, _, cells in records:
-        filled = sum(bool(cell.strip()) for cell in cells)
-        if len(cells) >= usual and 5 * filled >= 3 * len(cells):
-            return row, cells
-    return records[0][0], records[0][2]
-
-
-def _header(name: str, first: list[str]) -> tuple[list[str], bool]:
-    """Distinct names of the columns, and whether the first record is a header."""
-    if len(first) > MOST_COLUMNS:
-        raise Trouble(f"{name} has {len(first):,} columns; at most {MOST_COLUMNS:,} can be read.")
-    data = any(is_number(cell) or written_as(cell) for cell in first)
-    names: list[str] = []
-    for place, cell in enumerate(first, 1):
-        plain = f"column {place}" if data or not cell.strip() else " ".join(cell.split())
-        copies = 2
-        unique = plain
-        while unique in (*names, ROW, TORN):
-            unique, copies = f"{plain} ({copies})", copies + 1
-        names.append(unique)
-    return names, not data
-
-
-def _split(text: str, delimiter: str, width: int, tell: Tell) -> pl.DataFrame:
-    """The lines of a text without quotes, in pieces, so that the work can be stopped between them."""
-    frames, row, start = [], 1, 0
-    while start < len(text):
-        cut = text.find("\n", start + _PIECE)
-        stop = len(text) if cut < 0 else cut
-        lines = text[start:stop].split("\n")
-        filled = [(number, line) for number, line in enumerate(lines, row) if line.strip()]
-        numbered = pl.DataFrame(filled, schema={ROW: pl.Int64, "line": pl.String}, orient="row")
-        frames.append(_fields(numbered, delimiter, width))
-        row, start = row + len(lines), stop + 1
-        tell(stop / len(text))
-    return pl.concat(frames)
-
-
-def _below(frame: pl.DataFrame, row: int, has_header: bool) -> pl.DataFrame:
-    """The lines without the header; those above it are torn, whatever their width."""
-    if has_header:
-        frame = frame.filter(pl.col(ROW) != row)
-    above, cells = pl.col(ROW) < row, frame.columns[2:]
-    whole = pl.concat_str([pl.col(name).fill_null("") for name in cells], separator=" | ")
-    return frame.with_columns(
-        pl.when(above).then(pl.coalesce(TORN, whole)).otherwise(TORN).alias(TORN),
-        *(pl.when(~above).then(pl.col(name)).alias(name) for name in cells),
-    )
-
-
-def _fields(lines: pl.DataFrame, delimiter: str, width: int) -> pl.DataFrame:
-    fits = pl.col("line").str.count_matches(delimiter, literal=True) == width - 1
-    cells = pl.when(fits).then(pl.col("line")).str.split(delimiter).list
-    return lines.select(
-        pl.col(ROW),
-        pl.when(~fits).then(pl.col("line")).alias(TORN),
-        *(cells.get(place, null_on_oob=True).alias(str(place)) for place in range(width)),
-    )
-
-
-def _gather(rows: Iterator[Record], width: int, length: int, tell: Tell) -> pl.DataFrame:
-    """The records of a text with quotes, which may hold delimiters and line ends."""
-    names = [ROW, TORN, *map(str, range(width))]
-    schema = {name: pl.Int64 if name == ROW else pl.String for name in names}
-    frames = [pl.DataFrame(schema=schema)]
-    while batch := list(islice(rows, _ROWS_AT_ONCE)):
-        records = [
-            (row, None, *cells) if len(cells) == width else (row, " | ".join(cells), *[None] * width)
-            for row, _, cells in batch
-        ]
-        frames.append(pl.DataFrame(records, schema=schema, orient="row"))
-        tell(batch[-1][1] / length)
-    return pl.concat(frames)
+    return Source(name, files, frame, hashlib.blake2b(data, digest_size=16).hexdigest())

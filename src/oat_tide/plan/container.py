@@ -22,7 +22,7 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.plan.plan import Plan
 
 SUFFIX = ".oattide"
-SCHEMA = 1
+SCHEMA = 2
 _HEAD, _LINES, _PANEL = "plan.json", "lines.parquet", "panel.parquet"
 _LIMITS = {_HEAD: 16 << 20, _LINES: 4 << 30, _PANEL: 4 << 30}
 _CHUNK = 1 << 20
@@ -34,14 +34,17 @@ class Head(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     Attributes:
         plan: the plan.
         stage: the stage that was in sight.
-        source, form: the name of the sales file, and its encoding and delimiter in words.
+        source: the name of the sales file, or of them all together.
+        files: of each file its name, how it is written in words, and its lines.
     """
 
     schema: int
     plan: Plan
     stage: str
     source: Annotated[str, Meta(max_length=4096)]
-    form: Annotated[str, Meta(max_length=4096)]
+    files: tuple[
+        tuple[Annotated[str, Meta(max_length=4096)], Annotated[str, Meta(max_length=4096)], int], ...
+    ]
 
 
 class Contents(msgspec.Struct, frozen=True):
@@ -186,6 +189,11 @@ def _head(path: Path, data: bytes) -> Head:
             raise Trouble(
                 f"{path.name} was saved by a newer version (schema {schema}; this one reads up to {SCHEMA}). "
                 "Open it with that version, or update."
+            )
+        if schema < SCHEMA:
+            raise Trouble(
+                f"{path.name} was saved by an early version (schema {schema}; this one reads {SCHEMA}). "
+                "Open the sales file itself and make the plan anew."
             )
         return msgspec.json.decode(data, type=Head)
     except (msgspec.DecodeError, UnicodeDecodeError) as error:

@@ -25,16 +25,110 @@ def unit(words: str) -> dict[str, str]:
     return {"unit": words}
 
 
-class Intake(Part, frozen=True):
-    """Which columns hold what, and how dates are read."""
+class Sources(Part, frozen=True):
+    """Where the lines come from, and how they are got out of it.
 
+    Attributes:
+        places: files or folders, or one address of a database without its password; those beside the plan
+            file are told by their names alone.
+        sheets, block: of a workbook; no sheet stands for the first that holds lines.
+        table, query: of a database.
+        typed: figures typed or pasted, as text, when there is no place.
+        taken: how often the places have been read anew.
+    """
+
+    places: Annotated[tuple[str, ...], Meta(title="Sources")] = ()
+    encoding: Annotated[Literal["by content", "UTF-8", "UTF-16", "Windows-1252"], Meta(title="Encoding")] = (
+        "by content"
+    )
+    delimiter: Annotated[
+        Literal["by content", "commas", "semicolons", "tabs", "bars"], Meta(title="Separated by")
+    ] = "by content"
+    sheets: Annotated[tuple[str, ...], Meta(title="Sheets")] = ()
+    block: Annotated[int, Meta(ge=1, le=20, title="Block of the sheet")] = 1
+    table: Annotated[str, Meta(title="Table")] = ""
+    query: Annotated[str, Meta(max_length=20_000, title="Query")] = ""
+    typed: Annotated[str, Meta(max_length=2_000_000, title="Typed figures")] = ""
+    taken: Annotated[int, Meta(ge=0, title="What the sources hold now")] = 0
+
+
+Name = Annotated[str, Meta(max_length=4096)]
+Pairs = tuple[tuple[str, str], ...]
+
+
+class Rename(Part, frozen=True):
+    """One spelling or code of a dimension's members that stands for another."""
+
+    of: Name
+    old: Name
+    new: Name
+
+
+class Level(Part, frozen=True):
+    """A dimension told by another one, such as the family of a product.
+
+    Attributes:
+        name: of the level; of: the dimension it is told by; pairs: (member, its member of the level).
+    """
+
+    name: Name
+    of: Name
+    pairs: Pairs
+
+
+class Mend(Part, frozen=True):
+    """A cell written anew, for this plan only.
+
+    Attributes:
+        file, row: the line; column: its cell, empty for a torn line, which is written anew as a whole.
+    """
+
+    file: Name
+    row: int
+    column: Name
+    text: Name
+
+
+WayOut = Literal["leave out", "use", "date of the line above", "count as 0", "leave copies out"]
+
+
+class Verdict(Part, frozen=True):
+    """What becomes of all lines that are set aside, or pointed out, for one reason."""
+
+    reason: Name
+    way: WayOut
+
+
+class Intake(Part, frozen=True):
+    """Which columns hold what, and how they are read.
+
+    Attributes:
+        times: a second measure that the first is multiplied by.
+        also: further measures, kept beside the first.
+        scenario, actual: the column that tells actuals from budgets, and its member that makes the history.
+        running: whether figures run on from the start of each year, and are taken apart.
+        upto: the data-to date.
+    """
+
+    shape: Annotated[Literal["by content", "as it stands"], Meta(title="Shape")] = "by content"
+    first_year: Annotated[int, Meta(ge=0, le=2200, title="First year")] = 0
     date: Annotated[str, Meta(title="Date")] = ""
     value: Annotated[str, Meta(title="Measure")] = ""
+    times: Annotated[str, Meta(title="Times")] = ""
+    also: Annotated[tuple[str, ...], Meta(title="Kept beside")] = ()
     by: Annotated[tuple[str, ...], Meta(title="Series by")] = ()
+    scenario: Annotated[str, Meta(title="Scenario")] = ""
+    actual: Annotated[str, Meta(title="Actuals are")] = ""
     order: Annotated[
         Literal["by evidence", "day first", "month first"], Meta(title="Dates like 05/03/2024")
     ] = "by evidence"
+    decimal: Annotated[Literal["by content", "point", "comma"], Meta(title="Decimal mark")] = "by content"
+    running: Annotated[bool, Meta(title="Figures run from the start of each year")] = False
     upto: Annotated[dt.date | None, Meta(title="Data to", extra_json_schema=unit("last day"))] = None
+    renames: Annotated[tuple[Rename, ...], Meta(title="Names taken for others")] = ()
+    levels: Annotated[tuple[Level, ...], Meta(title="Levels")] = ()
+    mends: Annotated[tuple[Mend, ...], Meta(title="Mended cells")] = ()
+    verdicts: Annotated[tuple[Verdict, ...], Meta(title="What becomes of lines set aside")] = ()
 
 
 class Periods(Part, frozen=True):
@@ -86,6 +180,7 @@ class Plan(Part, frozen=True):
     title: Annotated[str, Meta(max_length=200, title="Plan title")] = "Untitled plan"
     where: Annotated[tuple[tuple[str, str], ...], Meta(title="Series")] = ()
     as_of: Annotated[dt.date | None, Meta(title="As of")] = None
+    sources: Sources = Sources()
     intake: Intake = Intake()
     periods: Periods = Periods()
     smooth: Smooth = Smooth()

@@ -82,7 +82,7 @@ def _tie_out(d: Draft, reading: Reading) -> None:
     d.add(
         "aside",
         "set aside",
-        np.full((len(d.keys), 1), float(reading.read - reading.used)),
+        np.full((len(d.keys), 1), float(reading.aside)),
         lambda s, c: Op("-", (d.cell("read", s), d.cell("used", s))),
         fact=True,
         unit="lines",
@@ -123,7 +123,7 @@ def _sheet(sight: Sight, ask: Intake, reading: Reading) -> tuple[Item, ...]:
         Note(lambda s: _tie_words(sight, s, reading), "small"),
         Note(lambda s: "Source", "head"),
         Note(lambda s: reading.source),
-        Note(lambda s: " ".join((f"{reading.form}.", *reading.notes)), "small"),
+        Note(lambda s: " ".join((f"{reading.files[0].form}.", *reading.notes)), "small"),
         Note(lambda s: "Understood as", "head"),
         knob(P.intake.date, ask, choices=dated, names=dated, kind="pick"),
         knob(P.intake.value, ask, choices=numeric, names=numeric, kind="pick"),
@@ -156,16 +156,22 @@ def _tie_words(sight: Sight, series: int, reading: Reading) -> str:
 
 
 def _listings(reading: Reading) -> tuple[Listing, ...]:
-    count = reading.read - reading.used
+    count = reading.aside
     if not count:
         return ()
     reasons = " · ".join(f"{aside.count:,} {aside.reason}" for aside in reading.asides)
     title = f"{counted(count, 'line')} set aside"
-    return (Listing(title, ("row", "why", "the line"), count, reading.list_aside, note=reasons),)
+    if len(reading.files) > 1:
+        return (Listing(title, ("file", "row", "why", "the line"), count, reading.list_aside, note=reasons),)
+
+    def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
+        return [row[1:] for row in reading.list_aside(start, stop)]
+
+    return (Listing(title, ("row", "why", "the line"), count, fetch, note=reasons),)
 
 
 def _finding(d: Draft, reading: Reading) -> str:
-    aside = reading.read - reading.used
+    aside = reading.aside
     return f"{counted(reading.used, 'line')} used\n" + (f"{aside:,} set aside" if aside else "none set aside")
 
 

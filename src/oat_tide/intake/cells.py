@@ -1,0 +1,176 @@
+"""The cells of a column understood: every distinct text once, and the answer spread over the lines."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, cast
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from oat_tide.core.reading import Pattern
+from oat_tide.intake import dates, numbers
+
+NO_DAY = np.iinfo(np.int32).min
+Codes = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Coded:
+    """A column by the places of its distinct texts. Attributes: texts, null for empty; codes, a line each."""
+
+    texts: pl.Series
+    codes: Codes
+
+    def spread(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:
+        """Answers for the distinct texts as answers for the lines."""
+        values = answers.to_numpy() if isinstance(answers, pl.Series) else answers
+        spread: NDArray[Any] = np.asarray(values)[self.codes]
+        return spread
+
+    def counts(self) -> NDArray[np.int64]:
+        """How many lines have each text."""
+        return np.bincount(self.codes, minlength=len(self.texts))
+
+
+def coded(column: pl.Series) -> Coded:
+    """The distinct texts of a column and where they stand."""
+    cells = column if column.dtype == pl.Categorical else column.cast(pl.Categorical)
+    marks = cells.to_physical()
+    distinct = marks.unique(maintain_order=True)
+    none = int(distinct.max() or 0) + 1  # type: ignore[arg-type]
+    table = np.zeros(none + 1, np.int64)
+    table[distinct.fill_null(none).to_numpy()] = np.arange(len(distinct))
+    texts = cells.gather(_firsts(marks, distinct, none)).cast(pl.String)
+    return Coded(texts.alias(column.name), table[marks.fill_null(none).to_numpy()])
+
+
+def _firsts(marks: pl.Series, distinct: pl.Series, none: int) -> NDArray[np.int64]:
+    """A line that holds each distinct mark."""
+    at = np.zeros(none + 1, np.int64)
+    filled = marks.fill_null(none).to_numpy()
+    at[filled[::-1]] = np.arange(len(filled) - 1, -1, -1)
+    return cast(Codes, at[distinct.fill_null(none).to_numpy()])
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class When:
+    """The dates of the lines.
+
+    Attributes:
+        day: day numbers, NO_DAY where there is none; swapped: where day and month could be.
+        told: what a cell names, as in `dates.DAY`, 0 for nothing; blank: where the cell is empty.
+        week: the number of a week that names no year, else 0.
+        order: what settles day against month; patterns: those written, the most common first.
+    """
+
+    day: NDArray[np.int32]
+    swapped: NDArray[np.bool_]
+    told: NDArray[np.int8]
+    blank: NDArray[np.bool_]
+    week: NDArray[np.int8]
+    order: dates.Order
+    patterns: tuple[Pattern, ...]
+
+
+def when(column: pl.Series, asked: str) -> When:
+    """Understand a column of dates.
+
+    Args:
+        asked: "by evidence", "day first" or "month first".
+    """
+    cells = coded(_without_times(column))
+    name, frame = column.name, pl.DataFrame([cells.texts])
+    order = dates.order_of(frame, name, cells.counts())
+    first = asked == "day first" if asked != "by evidence" else order.day_first
+    if first is None and 2 * order.open > len(column):
+        first = True
+    table = frame.select(
+        day=dates.day(name, first).to_physical().fill_null(NO_DAY).cast(pl.Int32),
+        either=dates.day(name, True).is_not_null(),
+        told=dates.precision(name).fill_null(0).cast(pl.Int8),
+        blank=numbers.plain(name).fill_null("") == "",
+        week=dates.bare_week(name).fill_null(0).cast(pl.Int8),
+        shown=dates.shown_as(name),
+    )
+    days = table["day"].to_numpy()
+    return When(
+        cells.spread(days),
+        cells.spread((days == NO_DAY) & table["either"].to_numpy()),
+        cells.spread(table["told"]),
+        cells.spread(table["blank"]),
+        cells.spread(table["week"]),
+        order,
+        _patterns(table["shown"], cells),
+    )
+
+
+def _without_times(column: pl.Series) -> pl.Series:
+    """Time stamps differ line by line; where all are written alike, their days are few."""
+    if column.dtype != pl.String or not len(column):
+        return column
+    stamped = column.str.contains(r"^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(?::\d\d(?:\.\d+)?)?$")
+    return column.str.slice(0, 10) if bool(stamped.fill_null(False).all()) else column
+
+
+def _patterns(shown: pl.Series, cells: Coded) -> tuple[Pattern, ...]:
+    found = pl.DataFrame({"shown": shown, "count": cells.counts(), "text": cells.texts}).drop_nulls()
+    grouped = found.group_by("shown", maintain_order=True).agg(pl.col("count").sum(), pl.col("text").first())
+    return tuple(Pattern(*row) for row in grouped.sort("count", descending=True, maintain_order=True).rows())
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Much:
+    """The figures of the lines.
+
+    Attributes:
+        number: NaN where there is none, infinite where it overflows.
+        blank: where the cell is empty or a dash.
+        places: decimals that the figures need.
+        comma: whether the decimal mark is a comma.
+    """
+
+    number: NDArray[np.float64]
+    blank: NDArray[np.bool_]
+    places: int
+    comma: bool
+
+
+def much(column: pl.Series, asked: str) -> Much:
+    """Understand a column of figures.
+
+    Args:
+        asked: "by content", "point" or "comma".
+    """
+    if column.dtype == pl.String and asked != "comma":
+        plain = _plain_figures(column)
+        if plain is not None:
+            return plain
+    cells = coded(column)
+    name, frame = column.name, pl.DataFrame([cells.texts])
+    comma = asked == "comma" or (asked != "point" and numbers.uses_comma(frame, name))
+    table = frame.select(
+        number=numbers.number(name, comma).fill_null(np.nan),
+        decimals=numbers.decimals(name, comma).fill_null(0),
+        blank=numbers.is_blank(name),
+    )
+    known = table["number"].is_finite()
+    places = int(table.filter(known)["decimals"].max() or 0)  # type: ignore[arg-type]
+    return Much(cells.spread(table["number"]), cells.spread(table["blank"]), places, comma)
+
+
+def _plain_figures(column: pl.Series) -> Much | None:
+    """Figures as a program writes them, such as -12.50; None where any cell is written otherwise."""
+    blank = column.is_null()
+    number = column.cast(pl.Float64, strict=False)
+    if bool((number.is_null() & ~blank).any()) or not bool(number.is_finite().all()):
+        return None
+    if bool(column.str.contains("[eE+ ]").any()):
+        return None
+    point = column.str.find(".", literal=True)
+    after = (column.str.len_bytes().cast(pl.Int64) - point.cast(pl.Int64) - 1).max()
+    if after is not None and int(after) >= 3:  # type: ignore[arg-type]
+        # 1.234 may well be one thousand two hundred and thirty-four.
+        return None
+    return Much(number.fill_null(np.nan).to_numpy(), blank.to_numpy(), int(after or 0), False)  # type: ignore[arg-type]

@@ -1,0 +1,234 @@
+"""Delimited text as a source: CSV and its kin, quotes and torn lines included."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterator
+from itertools import islice
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.intake import headed
+from oat_tide.intake.source import ROW, TORN, Source, made
+from oat_tide.intake.text import LONGEST, Text, open_text
+from oat_tide.plan.plan import Sources
+
+DELIMITERS = {"commas": ",", "semicolons": ";", "tabs": "\t", "bars": "|"}
+_ROWS_AT_ONCE = 20_000
+_QUOTE, _LINE_END = 34, 10
+_Marks = NDArray[np.int64]
+
+
+def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -> Source:  # noqa: B008
+    """Read a delimited text file.
+
+    Raises:
+        Trouble: there is nothing in it that could be sales lines.
+        Stopped: by way of `tell`.
+    """
+    text = open_text(path, ask.encoding)
+    delimiter = DELIMITERS.get(ask.delimiter) or _delimiter(text.head)
+    head = [
+        (row, cells) for row, _, cells in islice(_records(path.name, text.head, delimiter), headed.LOOKED_AT)
+    ]
+    if not head:
+        raise Trouble(f"{path.name} is empty. Choose a file with a header and sales lines below it.")
+    row, first = headed.header_row(head)
+    names, has_header = headed.header(path.name, first)
+    frames = list(_Reader(text, delimiter, len(names)).frames(tell))
+    frames[0] = headed.below(frames[0], row, has_header)
+    frame = pl.concat(frames)
+    if not frame.height:
+        raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
+    frame = frame.rename(dict(zip(frame.columns[2:], names, strict=True)))
+    said = next(words for words, mark in DELIMITERS.items() if mark == delimiter)
+    words = f"{text.form}, separated by {said}" + ("" if has_header else ", no header")
+    status = path.stat()
+    mark = f"{ask.delimiter} {status.st_size} {status.st_mtime_ns} {_content(frame)}"
+    return made(path.name, words, frame, mark.encode())
+
+
+def _content(frame: pl.DataFrame) -> int:
+    """A number that other lines would hardly have."""
+    step = max(1, frame.height // 100_000)
+    return int(frame.gather_every(step).hash_rows().sum())
+
+
+def _delimiter(text: str) -> str:
+    """The mark that cuts the first lines most evenly into more than one field."""
+    head = "\n".join(line for line in text.split("\n")[:60] if line.strip())
+    best, best_score = ",", 0.0
+    for mark in DELIMITERS.values():
+        try:
+            widths = [len(row) for row in csv.reader(io.StringIO(head), delimiter=mark) if row] or [0]
+        except csv.Error:
+            continue
+        usual = max(set(widths), key=widths.count)
+        score = widths.count(usual) / len(widths) * min(usual, 20) if usual > 1 else 0.0
+        if score > best_score:
+            best, best_score = mark, score
+    return best
+
+
+def _records(name: str, text: str, delimiter: str, row: int = 1) -> Iterator[tuple[int, int, list[str]]]:
+    """Row number, characters read so far and cells of every record that holds anything."""
+    stream = io.StringIO(text)
+    reader = csv.reader(stream, delimiter=delimiter)
+    start = row - 1
+    try:
+        for cells in reader:
+            if delimiter.join(cells).strip():
+                yield row, stream.tell(), cells
+            row = start + reader.line_num + 1
+    except csv.Error as error:
+        raise Trouble(f"{name}, row {row:,}: {error}. Mend that row and open the file again.") from error
+
+
+class _Reader:
+    """Cuts a text into lines and fields: the engine does it wherever every line is whole."""
+
+    def __init__(self, text: Text, delimiter: str, width: int) -> None:
+        self._text, self._delimiter, self._width = text, delimiter, width
+        self._name = text.path.name
+        self._types: dict[str, type[pl.DataType]] = {}
+        self._row = 1
+
+    def frames(self, tell: Tell) -> Iterator[pl.DataFrame]:
+        """Every line that holds anything: ROW, TORN and the fields by their place."""
+        pieces = self._text.pieces(tell)
+        held = b""
+        for piece in pieces:
+            piece = held + piece
+            held = b""
+            if b'"' in piece:
+                inside = _inside(piece)
+                if not _well_quoted(piece, self._delimiter, inside) or len(piece) > 4 * LONGEST:
+                    # Quotes within fields: the rest goes through the reader that knows every habit.
+                    yield from self._slow(b"".join((piece, *pieces)).decode())
+                    return
+                if inside[-1]:
+                    ends = np.flatnonzero((_array(piece) == _LINE_END) & ~inside)
+                    cut = int(ends[-1]) + 1 if ends.size else 0
+                    piece, held = piece[:cut], piece[cut:]
+            if piece:
+                yield self._piece(piece)
+        if held:
+            yield from self._slow(held.decode())
+
+    def _piece(self, piece: bytes) -> pl.DataFrame:
+        """The lines of a piece; one pass of the engine when their delimiters add up."""
+        if not piece.endswith(b"\n"):
+            piece += b"\n"
+        lines, fields = piece.count(b"\n"), piece.count(self._delimiter.encode())
+        if (
+            b'"' not in piece
+            and b"\0" not in piece
+            and fields == lines * (self._width - 1)
+            and self._width > 1
+        ):
+            try:
+                frame = self._parsed(piece)
+            except pl.exceptions.PolarsError:
+                return self._picked(piece)
+            if frame.height == lines:
+                return self._numbered(frame, np.arange(self._row, self._row + lines), lines)
+        return self._picked(piece)
+
+    def _picked(self, piece: bytes) -> pl.DataFrame:
+        """The lines of a piece with torn or empty ones among them."""
+        marks = _array(piece)
+        outside = ~_inside(piece) if b'"' in piece else np.ones(len(marks), bool)
+        ends = np.flatnonzero((marks == _LINE_END) & outside)
+        starts = np.concatenate(([0], ends[:-1] + 1))
+        rows = self._row + _before(np.flatnonzero(marks == _LINE_END), starts)
+        cuts = np.flatnonzero((marks == ord(self._delimiter)) & outside)
+        fields = np.diff(_before(cuts, np.append(starts, len(marks))))
+        blank = np.array([not piece[a:b].strip() for a, b in zip(starts, ends, strict=True)], bool)
+        zeros = np.diff(_before(np.flatnonzero(marks == 0), np.append(starts, len(marks)))) > 0
+        torn = ~blank & ((fields != self._width - 1) | zeros)
+        good = ~blank & ~torn
+        lines = int(marks.size and np.count_nonzero(marks == _LINE_END))
+        text = b"".join(piece[a : b + 1] for a, b in zip(starts[good], ends[good], strict=True))
+        frame = self._parsed(text) if text else pl.DataFrame(schema=self._schema())
+        whole = self._numbered(frame, rows[good], lines)
+        if not torn.any():
+            return whole
+        texts = [
+            piece[a:b].decode().replace("\0", "\N{SYMBOL FOR NULL}")
+            for a, b in zip(starts[torn], ends[torn], strict=True)
+        ]
+        rest = pl.DataFrame({ROW: rows[torn], TORN: pl.Series(texts, dtype=pl.String).cast(pl.Categorical)})
+        return pl.concat([whole, rest], how="diagonal").sort(ROW)
+
+    def _schema(self) -> dict[str, type[pl.DataType]]:
+        return {str(place): self._types.get(str(place), pl.String) for place in range(self._width)}
+
+    def _parsed(self, text: bytes) -> pl.DataFrame:
+        frame = pl.read_csv(
+            text,
+            has_header=False,
+            separator=self._delimiter,
+            schema=self._schema(),
+            quote_char='"' if b'"' in text else None,
+            extra_columns="raise",
+        )
+        if not self._types and frame.height:
+            # Columns of few values are kept by their codes from here on.
+            self._types = {
+                name: pl.Categorical if 5 * frame[name].n_unique() <= frame.height else pl.String
+                for name in frame.columns
+            }
+            frame = frame.cast(self._types)  # type: ignore[arg-type]
+        return frame
+
+    def _numbered(self, frame: pl.DataFrame, rows: _Marks, lines: int) -> pl.DataFrame:
+        self._row += lines
+        return frame.select(
+            pl.Series(ROW, rows, pl.Int64), pl.lit(None, pl.Categorical).alias(TORN), pl.all()
+        )
+
+    def _slow(self, text: str) -> Iterator[pl.DataFrame]:
+        """What is quoted in ways of its own, record by record."""
+        records = _records(self._name, text, self._delimiter, self._row)
+        schema = {ROW: pl.Int64, TORN: pl.String} | self._schema()
+        yield pl.DataFrame(schema=schema | {TORN: pl.Categorical})
+        while batch := list(islice(records, _ROWS_AT_ONCE)):
+            rows = [
+                (row, None, *(cell or None for cell in cells))
+                if len(cells) == self._width
+                else (row, self._delimiter.join(cells), *[None] * self._width)
+                for row, _, cells in batch
+            ]
+            frame = pl.DataFrame(
+                rows, schema=dict.fromkeys(schema, pl.String) | {ROW: pl.Int64}, orient="row"
+            )
+            yield frame.cast(schema | {TORN: pl.Categorical})  # type: ignore[arg-type]
+
+
+def _array(piece: bytes) -> NDArray[np.uint8]:
+    return np.frombuffer(piece, np.uint8)
+
+
+def _inside(piece: bytes) -> NDArray[np.bool_]:
+    """Which bytes stand within quotes, an opening quote included."""
+    return np.bitwise_xor.accumulate(_array(piece) == _QUOTE)
+
+
+def _well_quoted(piece: bytes, delimiter: str, inside: NDArray[np.bool_]) -> bool:
+    """Whether quotes stand only around whole fields, and doubled within them."""
+    marks = np.concatenate(([_LINE_END], _array(piece), [_LINE_END]))
+    at = np.flatnonzero(marks[1:-1] == _QUOTE)
+    opening = inside[at]
+    edges = np.array([_QUOTE, _LINE_END, ord(delimiter)], np.uint8)
+    before, after = marks[at], marks[at + 2]
+    return bool(np.isin(before[opening], edges).all() and np.isin(after[~opening], edges).all())
+
+
+def _before(places: _Marks, at: _Marks) -> _Marks:
+    """How many of the sorted places lie before each of `at`."""
+    return np.searchsorted(places, at)

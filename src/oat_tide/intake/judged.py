@@ -1,0 +1,188 @@
+"""Which lines can be used, and why the others cannot."""
+
+from __future__ import annotations
+
+import csv
+from dataclasses import dataclass, replace
+from typing import cast
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from oat_tide.core.calendar import date_of
+from oat_tide.intake import dates, numbers
+from oat_tide.intake.cells import NO_DAY, Much, When, coded
+from oat_tide.intake.source import FILE, ROW, TORN, Source
+from oat_tide.plan.plan import Intake, Mend
+
+_TOTAL = r"(?i)^(?:grand |sub-?)?(?:total|sum)s?:?(?: \d{4})?:?$"
+"""A cell that says no more than this makes its line a total."""
+_NAMED = {
+    dates.DAY: "a day",
+    dates.WEEK: "a week",
+    dates.MONTH: "a month",
+    dates.QUARTER: "a quarter",
+    dates.YEAR: "a year",
+}
+ABOVE, TOTAL, NO_DATE = "above the header", "a total, not a sale", "no date"
+TORN_LINE, SWAPPED = "not as many fields as the header", "day and month could be swapped"
+UNREAD_DATE, NO_NUMBER, UNREAD_NUMBER = "date cannot be read", "no number", "number cannot be read"
+TOO_LARGE, COPY = "number too large to add exactly", "an exact copy of another line"
+_DATED_ABOVE = ("leave out", "date of the line above")
+WAYS: dict[str, tuple[str, ...]] = {
+    TOTAL: ("leave out", "use"),
+    NO_DATE: _DATED_ABOVE,
+    UNREAD_DATE: _DATED_ABOVE,
+    SWAPPED: _DATED_ABOVE,
+    NO_NUMBER: ("leave out", "count as 0"),
+    UNREAD_NUMBER: ("leave out", "count as 0"),
+}
+"""What else can become of lines that are set aside; naming another length of time can be used as it is."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Judged:
+    """Attributes:
+    reasons: what can be said against a line; the first is empty, for lines in use.
+    why: of each line, the place of its reason.
+    day, number: of each line, as mended by verdicts.
+    usual: what most dates name.
+    """
+
+    reasons: tuple[str, ...]
+    why: NDArray[np.int8]
+    day: NDArray[np.int32]
+    number: NDArray[np.float64]
+    usual: int
+
+
+def mended(source: Source, ask: Intake) -> Source:
+    """The lines with the cells that were written anew."""
+    frame = source.frame
+    names = {file.name: place for place, file in enumerate(source.files)}
+    for each in ask.mends:
+        if each.file not in names:
+            continue
+        at = frame.select(
+            ((pl.col(ROW) == each.row) & (pl.col(FILE) == names[each.file])).arg_true()
+        ).to_series()
+        if not len(at):
+            continue
+        frame = _rewritten(frame, source.columns, int(at[0]), each)
+    return replace(source, frame=frame) if frame is not source.frame else source
+
+
+def _rewritten(frame: pl.DataFrame, columns: list[str], at: int, mend: Mend) -> pl.DataFrame:
+    if mend.column in columns:
+        return frame.with_columns(_put(frame[mend.column], at, mend.text or None))
+    for mark in ",;\t|":
+        cells = next(csv.reader([mend.text], delimiter=mark), [])
+        if len(cells) == len(columns) > 1:
+            told = [_put(frame[name], at, cell or None) for name, cell in zip(columns, cells, strict=True)]
+            return frame.with_columns(*told, _put(frame[TORN], at, None))
+    return frame.with_columns(_put(frame[TORN], at, mend.text))
+
+
+def _put(column: pl.Series, at: int, text: str | None) -> pl.Series:
+    return column.cast(pl.String).scatter(at, text).cast(column.dtype)
+
+
+def judge(
+    frame: pl.DataFrame, ask: Intake, by: tuple[str, ...], when: When, much: Much, scale: float
+) -> Judged:
+    """Tell the lines that can be used from the others, the verdicts of the user heeded.
+
+    Args:
+        by: the columns that tell series apart.
+        scale: minor units in one unit.
+    """
+    verdicts = {each.reason: each.way for each in ask.verdicts}
+    day, number = when.day.copy(), much.number.copy()
+    known = np.bincount(when.told[day != NO_DAY], minlength=6)
+    usual = int(known.argmax())
+    reasons = [""]
+    why = np.zeros(frame.height, np.int8)
+
+    def against(mask: NDArray[np.bool_], reason: str) -> None:
+        """Say this against lines that nothing was said against yet."""
+        new = mask & (why == 0)
+        if new.any():
+            if reason not in reasons:
+                reasons.append(reason)
+            why[new] = reasons.index(reason)
+
+    torn = frame[TORN].is_not_null().to_numpy()
+    first = _first_whole(frame, torn)
+    against(torn & (frame[ROW].to_numpy() < first), ABOVE)
+    against(torn, TORN_LINE)
+    if verdicts.get(TOTAL) != "use":
+        against(_totals(frame, (ask.date, *by)), TOTAL)
+    # What stands below a bad line takes its date from the last good one.
+    dated = (day != NO_DAY) & (why == 0)
+    above = _line_above(frame, dated)
+    for mask, reason in (
+        (when.blank, NO_DATE),
+        (when.swapped, SWAPPED),
+        (day == NO_DAY, UNREAD_DATE),
+    ):
+        new = mask & (why == 0)
+        if verdicts.get(reason) == "date of the line above":
+            takes = new & (above >= 0)
+            day[takes] = day[above[takes]]
+            weeks = takes & (when.week > 0) & (when.week <= 53)
+            day[weeks] = [_in_week(int(d), int(w)) for d, w in zip(day[weeks], when.week[weeks], strict=True)]
+            when.told[takes] = usual
+            new &= ~takes
+        against(new & (day == NO_DAY), reason)
+    for told, words in _NAMED.items():
+        reason = f"names {words} where others name {_NAMED.get(usual, 'a day')}"
+        if told != usual and verdicts.get(reason) != "use":
+            against((when.told == told) & (day != NO_DAY), reason)
+    for mask, reason in ((much.blank, NO_NUMBER), (np.isnan(number), UNREAD_NUMBER)):
+        if verdicts.get(reason) == "count as 0":
+            number[mask & np.isnan(number) & (why == 0)] = 0.0
+        else:
+            against(mask, reason)
+    with np.errstate(over="ignore", invalid="ignore"):
+        against(~(np.abs(number) * scale < numbers.LARGEST), TOO_LARGE)
+    return Judged(tuple(reasons), why, day, number, usual)
+
+
+def ways(reason: str) -> tuple[str, ...]:
+    """What else can become of lines set aside for a reason."""
+    return ("leave out", "use") if reason.startswith("names ") else WAYS.get(reason, ("leave out",))
+
+
+def _first_whole(frame: pl.DataFrame, torn: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """For each line the first row of its file that is whole."""
+    files, rows = frame[FILE].to_numpy(), frame[ROW].to_numpy()
+    most = np.iinfo(np.int64).max
+    firsts = np.full(int(files.max(initial=0)) + 1, most)
+    np.minimum.at(firsts, files[~torn], rows[~torn])
+    return cast(NDArray[np.int64], firsts[files])
+
+
+def _totals(frame: pl.DataFrame, columns: tuple[str, ...]) -> NDArray[np.bool_]:
+    found = np.zeros(frame.height, bool)
+    for name in columns:
+        cells = coded(frame[name])
+        text = cells.texts.fill_null("").str.strip_chars()
+        totals = text.str.contains(_TOTAL).to_numpy()
+        if totals.any():
+            found |= cells.spread(totals)
+    return found
+
+
+def _line_above(frame: pl.DataFrame, dated: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """For each line the last dated one above it in its file, -1 where there is none."""
+    at = np.maximum.accumulate(np.where(dated, np.arange(len(dated)), -1))
+    files = frame[FILE].to_numpy()
+    return np.where((at >= 0) & (files[at] == files), at, -1)
+
+
+def _in_week(day: int, week: int) -> int:
+    """The Monday of an ISO week in the year of another day."""
+    year = date_of(day).isocalendar().year
+    first = date_of(day).fromisocalendar(year, 1, 1)
+    return first.toordinal() - 719163 + 7 * (week - 1)

@@ -1,0 +1,186 @@
+"""What tells series apart: members of dimensions, spellings that may be one, and levels told by a member."""
+
+from __future__ import annotations
+
+import itertools
+from collections import defaultdict
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from oat_tide.core.panel import Key
+from oat_tide.core.reading import Alike
+from oat_tide.core.trouble import Trouble
+from oat_tide.intake.cells import Coded, coded
+from oat_tide.plan.plan import Intake, Level, Sources
+
+BLANK = "(blank)"
+UNTOLD = "(not told)"
+"""The member of a level where its file says nothing."""
+_MOST_COMPARED = 4000
+_MOST_AT_ONCE = 30_000_000
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Keyed:
+    """Attributes: keys, the series, sorted; key, of each line, its place in `keys`, -1 where not used."""
+
+    keys: tuple[Key, ...]
+    key: NDArray[np.int32]
+    alike: tuple[Alike, ...]
+
+
+def keyed(frame: pl.DataFrame, ask: Intake, by: tuple[str, ...], used: NDArray[np.bool_]) -> Keyed:
+    """The series that the lines in use belong to.
+
+    Args:
+        by: dimensions in order, each a column or a level.
+        used: the lines that count.
+    """
+    if not by:
+        return Keyed(((),), np.where(used, 0, -1).astype(np.int32), ())
+    levels = {level.name: level for level in ask.levels}
+    members: list[NDArray[np.object_]] = []
+    codes: list[NDArray[np.int64]] = []
+    alike: list[Alike] = []
+    kept: dict[str, tuple[Coded, NDArray[np.object_]]] = {}
+    for name in by:
+        column = levels[name].of if name in levels else name
+        if column not in kept:
+            cells = coded(frame[column])
+            kept[column] = cells, _spelled(cells, ask, column)
+        cells, texts = kept[column]
+        if name in levels:
+            pairs = dict(levels[name].pairs)
+            texts = np.array([pairs.get(text, UNTOLD) for text in texts], object)
+        elif used.any():
+            alike += _alike(name, texts, np.bincount(cells.codes[used], minlength=len(texts)))
+        distinct, place = np.unique(texts, return_inverse=True)
+        members.append(distinct)
+        codes.append(place[cells.codes])
+    return Keyed(*_combined(members, codes, used), tuple(alike))
+
+
+def _spelled(cells: Coded, ask: Intake, column: str) -> NDArray[np.object_]:
+    """The distinct texts of a column as members: without outer space, and renamed as asked."""
+    renames = {each.old: each.new for each in ask.renames if each.of == column}
+
+    def member(text: str | None) -> str:
+        name = " ".join((text or "").split()) or BLANK
+        seen = {name}
+        while name in renames and renames[name] not in seen:
+            name = renames[name]
+            seen.add(name)
+        return name
+
+    return np.array([member(text) for text in cells.texts], object)
+
+
+def _combined(
+    members: list[NDArray[np.object_]], codes: list[NDArray[np.int64]], used: NDArray[np.bool_]
+) -> tuple[tuple[Key, ...], NDArray[np.int32]]:
+    """Keys in order, and the place of each line's."""
+    whole = codes[0].copy()
+    room = len(members[0])
+    for distinct, code in zip(members[1:], codes[1:], strict=True):
+        whole *= len(distinct)
+        whole += code
+        room *= len(distinct)
+    if room <= _MOST_AT_ONCE:
+        present = np.zeros(room, bool)
+        present[whole[used]] = True
+        found = np.flatnonzero(present)
+        places = np.cumsum(present, dtype=np.int32) - 1
+        key = np.where(used, places[whole], -1).astype(np.int32)
+    else:
+        found, inverse = np.unique(whole[used], return_inverse=True)
+        key = np.full(len(whole), -1, np.int32)
+        key[used] = inverse
+    sizes = [len(distinct) for distinct in members]
+    places_of = np.unravel_index(found, sizes) if room <= np.iinfo(np.int64).max else ()
+    columns = [distinct[place] for distinct, place in zip(members, places_of, strict=True)]
+    return tuple(zip(*(column.tolist() for column in columns), strict=True)), key
+
+
+def _alike(name: str, texts: NDArray[np.object_], counts: NDArray[np.int64]) -> list[Alike]:
+    """Members that differ by case, spaces, marks or one letter; the rarer one is the old."""
+    total: dict[str, int] = defaultdict(int)
+    for text, count in zip(texts.tolist(), counts.tolist(), strict=True):
+        total[text] += count
+    seen = [text for text, count in total.items() if count and text != BLANK]
+    if len(seen) > _MOST_COMPARED:
+        return []
+    groups: dict[str, set[str]] = defaultdict(set)
+    for text in seen:
+        plain = "".join(mark for mark in text.casefold() if mark.isalnum())
+        groups[plain].add(text)
+        if len(plain) >= 5:
+            for place in range(len(plain)):
+                groups[f"{plain[:place]}?{plain[place + 1 :]}"].add(text)
+                groups[f"-{plain[:place]}{plain[place + 1 :]}"].add(text)
+            groups[f"-{plain}"].add(text)
+    found: dict[tuple[str, str], Alike] = {}
+    for group in groups.values():
+        for one, other in itertools.combinations(sorted(group), 2):
+            old, new = sorted((one, other), key=lambda text: (total[text], text))
+            if (old, new) not in found and _one_letter(old.casefold(), new.casefold()):
+                found[old, new] = Alike(name, old, new, total[old])
+    return sorted(found.values(), key=lambda each: -each.lines)
+
+
+def _one_letter(one: str, other: str) -> bool:
+    """Whether what differs is letters, spaces and marks: sizes and codes differ by a digit and are two."""
+    digits = ["".join(mark for mark in text if mark.isdigit()) for text in (one, other)]
+    plain = ["".join(mark for mark in text if mark.isalnum()) for text in (one, other)]
+    if digits[0] != digits[1] or abs(len(plain[0]) - len(plain[1])) > 1:
+        return False
+    if len(plain[0]) == len(plain[1]):
+        return sum(1 for a, b in zip(*plain, strict=True) if a != b) <= 1
+    short, long = sorted(plain, key=len)
+    return any(long[:place] + long[place + 1 :] == short for place in range(len(long)))
+
+
+def levels_from(path: Path, of: str, members: tuple[str, ...]) -> tuple[Level, ...]:
+    """The levels that a file tells of the members of a dimension, such as the family of each product.
+
+    Args:
+        of: the dimension; members: those it has.
+
+    Raises:
+        Trouble: the file cannot be read, no column names the members, or one member stands in two groups.
+    """
+    from oat_tide.intake.origins import fetch
+
+    source = fetch(Sources(places=(str(path),)))
+    cells = {name: source.frame[name].cast(pl.String).fill_null("").to_list() for name in source.columns}
+    tidy = {name: [" ".join(text.split()) for text in column] for name, column in cells.items()}
+    known = set(members)
+    hits = {name: len(known & set(column)) for name, column in tidy.items()}
+    key = max(hits, key=lambda name: hits[name])
+    if not hits[key]:
+        raise Trouble(
+            f"{path.name}: no column holds the members of {of}, such as {', '.join(sorted(known)[:3])}. "
+            "Choose a file with one of them in each row."
+        )
+    levels = []
+    for name, column in tidy.items():
+        if name == key:
+            continue
+        pairs: dict[str, str] = {}
+        for place, (member, group) in enumerate(zip(tidy[key], column, strict=True)):
+            if not member or not group:
+                continue
+            if pairs.setdefault(member, group) != group:
+                row = source.frame[place, "\N{PILCROW SIGN}row"]
+                raise Trouble(
+                    f"{path.name}, row {row:,}: {member} is of {name} {group} here and of {pairs[member]} "
+                    "above. Leave one of the two rows."
+                )
+        if 1 <= len(set(pairs.values())) < max(len(pairs), 2):
+            levels.append(Level(name=name, of=of, pairs=tuple(sorted(pairs.items()))))
+    if not levels:
+        raise Trouble(f"{path.name}: no column puts the members of {of} into groups. Choose another file.")
+    return tuple(levels)

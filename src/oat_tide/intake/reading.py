@@ -1,0 +1,201 @@
+"""The plain facts of a source that was understood, for the stages."""
+
+from __future__ import annotations
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from oat_tide.core.calendar import Grid, date_of, day_number
+from oat_tide.core.reading import Aside, FileTie, Offers, Reading
+from oat_tide.intake import judged, recognise
+from oat_tide.intake.cells import When
+from oat_tide.intake.keys import Keyed
+from oat_tide.intake.rhythm import rhythm
+from oat_tide.intake.shapes import UNTOLD_YEAR, Shaped
+from oat_tide.intake.source import FILE, ROW, TORN, Source
+from oat_tide.plan.plan import Intake
+
+_PREVIEWED = 60
+_FEW_SCENARIOS = 12
+
+
+def reading_of(
+    source: Source,
+    shape: Shaped,
+    ask: Intake,
+    dated: When,
+    judgement: judged.Judged,
+    found: Keyed,
+    used: NDArray[np.bool_],
+    good: NDArray[np.bool_],
+    copies: NDArray[np.bool_],
+    units: NDArray[np.int64],
+    counts: NDArray[np.int64],
+    scale: float,
+    beside: tuple[str, ...],
+) -> Reading:
+    """Gather the facts. Arrays are a value a line, as `sales.read` makes them."""
+    frame = shape.source.frame
+    why, reasons = judgement.why.copy(), (*judgement.reasons, judged.COPY)
+    why[(why == 0) & ~good] = len(reasons) - 1
+    day = judgement.day.astype(np.int64)
+    selling = np.unique(day[used])
+    beat = rhythm(selling, judgement.usual)
+    since, upto = int(selling[0]), int(selling[-1])
+    notes = _notes(source, shape, ask, dated)
+    if beat.said:
+        beat_grid = Grid(beat.kind, beat.grid.week_start, beat.grid.year_start)
+        since, upto = beat_grid.first_day(beat_grid.period(since)), beat_grid.last_day(beat_grid.period(upto))
+        notes = (*notes, f"{beat.said.capitalize()}.")
+    at = np.flatnonzero(why)
+    files = [file.name for file in source.files]
+
+    def list_aside(start: int, stop: int) -> list[tuple[str, ...]]:
+        return [
+            (files[file], f"{row:,}", reasons[why[place]], text)
+            for place, (file, row, text) in zip(at[start:stop], _texts(frame, at[start:stop]), strict=True)
+        ]
+
+    looks = recognise.look(source)
+    years = Grid("year").at(day[used])
+    by_year = _sums(years - years.min(), units[used])
+    scenarios: tuple[str, ...] = ()
+    if ask.scenario:
+        scenarios = tuple(
+            sorted({" ".join(str(t).split()) for t in frame[ask.scenario].unique().drop_nulls()})
+        )
+    return Reading(
+        source=source.name,
+        files=_ties(source, frame, used, good, units, counts),
+        columns=recognise.columns(recognise.look(shape.source) if shape.said else looks, ask),
+        preview=_preview(shape.source),
+        dimensions=ask.by,
+        members=tuple(tuple(sorted({str(key[i]) for key in found.keys})) for i in range(len(ask.by))),
+        alike=found.alike,
+        unit=f"{ask.value} × {ask.times}" if ask.times else ask.value,
+        scale=scale,
+        kind=beat.kind,
+        grid=beat.grid,
+        since=since,
+        upto=day_number(ask.upto) if ask.upto else upto,
+        selling=selling,
+        patterns=dated.patterns,
+        unsettled=dated.order.open if ask.order == "by evidence" and dated.order.day_first is None else 0,
+        read=int(counts.sum()),
+        used=int(counts[used].sum()),
+        beside=int(counts[good & ~used].sum()),
+        copies=int(copies.sum()),
+        asides=_asides(frame, why, reasons, counts, files),
+        list_aside=list_aside,
+        years=tuple((int(years.min()) + 1970 + place, units) for place, units in enumerate(by_year)),
+        scenarios=scenarios[:_FEW_SCENARIOS],
+        beside_names=beside,
+        asks_year=shape.asks_year,
+        may_run_on=not ask.running and _runs_on(day, found.key, units, used),
+        offers=Offers(source.sheets, source.hidden, source.tables),
+        notes=notes,
+    )
+
+
+def _sums(groups: NDArray[np.int64], units: NDArray[np.int64]) -> list[int]:
+    """Exact sums of whole units by group."""
+    out = np.zeros(int(groups.max(initial=0)) + 1, np.int64)
+    np.add.at(out, groups, units)
+    return [int(each) for each in out]
+
+
+def _ties(
+    source: Source,
+    frame: pl.DataFrame,
+    used: NDArray[np.bool_],
+    good: NDArray[np.bool_],
+    units: NDArray[np.int64],
+    counts: NDArray[np.int64],
+) -> tuple[FileTie, ...]:
+    file = frame[FILE].to_numpy().astype(np.int64)
+    size = len(source.files)
+
+    def lines(mask: NDArray[np.bool_]) -> list[int]:
+        return [int(each) for each in np.bincount(file[mask], counts[mask], size)]
+
+    read, use, beside = lines(np.ones(len(file), bool)), lines(used), lines(good & ~used)
+    added = _sums(file[used], units[used]) + [0] * size
+    return tuple(
+        FileTie(each.name, each.form, read[i], use[i], beside[i], read[i] - use[i] - beside[i], added[i])
+        for i, each in enumerate(source.files)
+    )
+
+
+def _texts(frame: pl.DataFrame, at: NDArray[np.int64]) -> list[tuple[int, int, str]]:
+    """File, row and the whole text of some lines."""
+    some = frame[at]
+    names = [name for name in some.columns if not name.startswith("\N{PILCROW SIGN}")]
+    cells = pl.concat_str([pl.col(name).cast(pl.String).fill_null("") for name in names], separator=" | ")
+    return some.select(FILE, ROW, text=pl.coalesce(pl.col(TORN).cast(pl.String), cells)).rows()
+
+
+def _asides(
+    frame: pl.DataFrame,
+    why: NDArray[np.int8],
+    reasons: tuple[str, ...],
+    counts: NDArray[np.int64],
+    files: list[str],
+) -> tuple[Aside, ...]:
+    found = []
+    for place in range(1, len(reasons)):
+        at = np.flatnonzero(why == place)
+        if at.size:
+            file, row, text = _texts(frame, at[:1])[0]
+            many = int(counts[at].sum())
+            found.append(Aside(reasons[place], many, files[file], row, text, judged.ways(reasons[place])))
+    return tuple(sorted(found, key=lambda each: -each.count))
+
+
+def _preview(source: Source) -> tuple[tuple[str, ...], ...]:
+    whole = source.frame.filter(pl.col(TORN).is_null()).head(_PREVIEWED).select(source.columns)
+    return tuple(tuple(cell or "" for cell in row) for row in whole.cast(pl.String).rows())
+
+
+def _notes(source: Source, shape: Shaped, ask: Intake, dated: When) -> tuple[str, ...]:
+    notes = []
+    if shape.said:
+        notes.append(f"Understood as {shape.said}.")
+    if shape.asks_year:
+        notes.append(f"Nothing tells the first year; it is taken for {ask.first_year or UNTOLD_YEAR}.")
+    order = dated.order
+    if ask.order == "by evidence" and order.day_first is not None:
+        sure, first = (order.days, "day") if order.day_first else (order.months, "month")
+        notes.append(
+            f"Dates like 05/03/2024 are read {first} first: {sure:,} of those written can only be read so."
+        )
+    elif ask.order == "by evidence" and 2 * order.open > source.frame.height:
+        notes.append(f"Nothing settles whether day or month comes first in {ask.date}; read day first.")
+    if any("zone" in pattern.shown for pattern in dated.patterns):
+        notes.append("Times with a zone count for the day that is written.")
+    if any(pattern.shown == "FY24" for pattern in dated.patterns):
+        notes.append("FY24 is read as the year 2024.")
+    if source.hidden:
+        notes.append(f"Hidden sheets: {', '.join(source.hidden[:6])}.")
+    return tuple(notes)
+
+
+def _runs_on(
+    day: NDArray[np.int64], key: NDArray[np.int32], units: NDArray[np.int64], used: NDArray[np.bool_]
+) -> bool:
+    """Whether figures only rise within each year and start again with the next, for two years or more."""
+    at = np.flatnonzero(used)
+    order = np.lexsort((day[at], key[at]))
+    at = at[order]
+    same = key[at][1:] == key[at][:-1]
+    years = np.array([date_of(int(each)).year for each in np.unique(day[at])])
+    if len(at) < 12 or len(np.unique(years)) < 2 or len(at) > 200_000:
+        return False
+    if (np.diff(day[at])[same] <= 0).any():
+        return False
+    of_year = Grid("year").at(day[at])
+    turns = np.diff(of_year) > 0
+    falls = np.diff(units[at]) < 0
+    within = same & ~turns
+    over = same & turns
+    return bool(within.sum() >= 6 and not falls[within].any() and over.any() and falls[over].all())

@@ -1,0 +1,173 @@
+"""The text of a file in pieces of whole lines, whatever it is encoded in."""
+
+from __future__ import annotations
+
+import codecs
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from oat_tide.core.trouble import Tell, Trouble
+
+_MARKS = (
+    (codecs.BOM_UTF8, "UTF-8"),
+    (codecs.BOM_UTF16_LE, "UTF-16"),
+    (codecs.BOM_UTF16_BE, "UTF-16"),
+)
+_CODECS = {"UTF-16": "utf-16", "UTF-16 LE": "utf-16-le", "UTF-16 BE": "utf-16-be"}
+BLOCK = 1 << 24
+LONGEST = 1 << 25
+"""Bytes of one line beyond which a file is no table of lines."""
+_LOOKED_AT = 1 << 16
+
+
+@dataclass(eq=False, slots=True)
+class Text:
+    """A file being read.
+
+    Attributes:
+        path, size: the file and its bytes.
+        encoding: as found or asked for.
+        head: the first of it, decoded.
+        strange: rows that are not in the encoding of the others, once all has been read.
+    """
+
+    path: Path
+    size: int
+    encoding: str
+    head: str
+    strange: list[int]
+    many_bytes: bool = False
+
+    @property
+    def form(self) -> str:
+        """The encoding in words, once all has been read."""
+        if self.encoding != "UTF-8" or not self.strange:
+            return self.encoding
+        if not self.many_bytes:
+            return "Windows-1252"
+        rows = f"{len(self.strange):,} lines in Windows-1252, the first in row {self.strange[0]:,}"
+        return f"UTF-8 with {rows}"
+
+    def pieces(self, tell: Tell) -> Iterator[bytes]:
+        """The text as UTF-8, in pieces that end where a line does.
+
+        Raises:
+            Trouble: a line is longer than any honest one, or the text breaks off within a character.
+        """
+        left, row = b"", 1
+        for block, done in self._blocks():
+            tell(done)
+            piece = left + block
+            cut = piece.rfind(b"\n") + 1
+            if not cut and len(piece) > LONGEST:
+                raise Trouble(
+                    f"{self.path.name}, row {row:,} is longer than {LONGEST >> 20} MB: no line of sales. "
+                    "Export the sales with a line each."
+                )
+            whole, left = piece[:cut], piece[cut:]
+            if whole:
+                yield self._sound(whole, row)
+                row += whole.count(b"\n")
+        if left:
+            yield self._sound(left, row)
+
+    def _blocks(self) -> Iterator[tuple[bytes, float]]:
+        """Blocks with \\n at the end of every line, and the share of the file read."""
+        codec = _CODECS.get(self.encoding)
+        decoder = codecs.getincrementaldecoder(codec or "cp1252")(errors="strict" if codec else "replace")
+        done, held = 0, b""
+        with self.path.open("rb") as file:
+            while block := file.read(BLOCK):
+                if not done and block.startswith(codecs.BOM_UTF8):
+                    block = block[len(codecs.BOM_UTF8) :]
+                done = file.tell()
+                if codec or self.encoding == "Windows-1252":
+                    try:
+                        block = decoder.decode(block, final=done >= self.size).encode()
+                    except UnicodeDecodeError as error:
+                        raise Trouble(
+                            f"{self.path.name} begins as {self.encoding} but breaks off at byte "
+                            f"{done - len(block) + error.start:,}. Save it anew."
+                        ) from error
+                block = held + block
+                # A carriage return at the very end may belong to the line end that follows.
+                held = b"\r" if block.endswith(b"\r") and done < self.size else b""
+                block = block[: len(block) - len(held)]
+                if b"\r" in block:
+                    block = block.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
+                yield block, done / max(self.size, 1)
+
+    def _sound(self, piece: bytes, row: int) -> bytes:
+        """The piece when it is UTF-8; its other lines are taken for Windows-1252."""
+        if piece.isascii():
+            return piece
+        try:
+            piece.decode()
+        except UnicodeDecodeError:
+            return b"\n".join(self._line(line, row + i) for i, line in enumerate(piece.split(b"\n")))
+        self.many_bytes = True
+        return piece
+
+    def _line(self, line: bytes, row: int) -> bytes:
+        try:
+            line.decode()
+        except UnicodeDecodeError:
+            self.strange.append(row)
+            return line.decode("cp1252", errors="replace").encode()
+        self.many_bytes = self.many_bytes or not line.isascii()
+        return line
+
+
+def open_text(path: Path, encoding: str) -> Text:
+    """Begin to read a file.
+
+    Args:
+        encoding: UTF-8, UTF-16 or Windows-1252; anything else finds it by content.
+
+    Raises:
+        Trouble: it cannot be read, or is no text.
+    """
+    try:
+        size = path.stat().st_size
+        with path.open("rb") as file:
+            start = file.read(_LOOKED_AT)
+    except OSError as error:
+        raise Trouble(f"{path.name} cannot be read: {error.strerror or error}.") from error
+    found = encoding if encoding in ("UTF-8", "UTF-16", "Windows-1252") else _found(start)
+    if found == "UTF-16" and not start.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        found = _sixteen(start) or "UTF-16 LE"
+    codec = _CODECS.get(found, "cp1252" if found == "Windows-1252" else "utf-8")
+    start = start.removeprefix(codecs.BOM_UTF8)
+    head = _lines_of(start) if codec == "utf-8" else start.decode(codec, errors="replace")
+    odd = sum(ord(mark) < 32 and mark not in "\t\r\n\f" for mark in head)
+    if odd > len(head) / 100:
+        raise Trouble(f"{path.name} is not a text file: it is full of control characters. Export it as CSV.")
+    return Text(path, size, found, head.replace("\r\n", "\n").replace("\r", "\n"), [])
+
+
+def _lines_of(start: bytes) -> str:
+    """The first lines of a text in UTF-8; those that are not are taken for Windows-1252."""
+    whole, _, rest = start.rpartition(b"\n")
+    lines = (*whole.split(b"\n"), rest) if whole else (rest,)
+    return "\n".join(_decoded(line) for line in lines)
+
+
+def _decoded(line: bytes) -> str:
+    try:
+        return line.decode()
+    except UnicodeDecodeError:
+        return line.decode("cp1252", errors="replace")
+
+
+def _found(start: bytes) -> str:
+    marked = next((name for mark, name in _MARKS if start.startswith(mark)), None)
+    return marked or _sixteen(start) or "UTF-8"
+
+
+def _sixteen(start: bytes) -> str | None:
+    """UTF-16 without a mark: of plain text every other byte is zero."""
+    even, odd = start[::2].count(0), start[1::2].count(0)
+    if max(even, odd) < 0.3 * len(start) / 2:
+        return None
+    return "UTF-16 LE" if odd > even else "UTF-16 BE"

@@ -1,0 +1,259 @@
+"""Workbooks as sources: a block of cells on one sheet of an XLSX or ODS file, or on several alike."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import zipfile
+import zlib
+from collections.abc import Iterator
+from pathlib import Path
+from xml.etree import ElementTree
+
+import fastexcel
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.intake import headed
+from oat_tide.intake.source import ROW, Source, made, stacked, thinned
+from oat_tide.plan.plan import Sources
+
+MOST_UNPACKED = 2 << 30
+"""Bytes that the parts of a workbook may unpack to."""
+_LOCKED = b"\xd0\xcf\x11\xe0"
+_CHUNK = 1 << 20
+_CELL = re.compile(rb'<c r="[A-Z]{1,3}(\d{1,7})"[^>]*>(?!\s*</c>)')
+_ERROR = re.compile(rb'<c r="([A-Z]{1,3})(\d{1,7})"[^>]*\bt="e"[^>]*>.*?<v>([^<]*)</v>', re.S)
+_COLUMN = re.compile(rb'<c r="([A-Z]{1,3})\d{1,7}"[^>]*>(?!\s*</c>)')
+_OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
+
+
+def is_workbook(path: Path) -> bool:
+    """Whether a file is an XLSX or ODS workbook, or one that is locked with a password."""
+    try:
+        with path.open("rb") as file:
+            start = file.read(4)
+        if start == _LOCKED:
+            return True
+        if start[:2] != b"PK":
+            return False
+        if not zipfile.is_zipfile(path):
+            return path.suffix.lower() in (".xlsx", ".xlsm", ".ods")
+        names = zipfile.ZipFile(path).namelist()
+    except (OSError, zipfile.BadZipFile):
+        return False
+    return "xl/workbook.xml" in names or "content.xml" in names
+
+
+def open_workbook(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -> Source:  # noqa: B008
+    """Read the sheets asked for, or the first that holds lines.
+
+    Raises:
+        Trouble: it is locked, damaged or too large unpacked, or lacks the sheet or the block asked for.
+        Stopped: by way of `tell`.
+    """
+    with path.open("rb") as file:
+        if file.read(4) == _LOCKED:
+            raise Trouble(
+                f"{path.name} is locked with a password, or is of an old binary form. "
+                "Save it without a password as XLSX, ODS or CSV."
+            )
+    mark = _checked(path, tell)
+    try:
+        book = fastexcel.read_excel(path)
+        shown = tuple(name for name in book.sheet_names if _visible(book, name))
+    except fastexcel.FastExcelError as error:
+        raise Trouble(_damaged(path)) from error
+    missing = [name for name in ask.sheets if name not in book.sheet_names]
+    if missing:
+        raise Trouble(
+            f"{path.name} has no sheet {missing[0]!r}. Its sheets: {', '.join(book.sheet_names)}. Choose one."
+        )
+    hidden = tuple(name for name in book.sheet_names if name not in shown)
+    sheets = ask.sheets or _first_with_lines(path, book, shown or hidden)
+    found = []
+    for place, name in enumerate(sheets):
+        found.append(_sheet(path, book, name, ask.block, mark))
+        tell(0.5 + 0.5 * (place + 1) / len(sheets))
+    whole = stacked(found, path.name)
+    return Source(
+        path.name, whole.files, whole.frame, whole.stamp, sheets=tuple(book.sheet_names), hidden=hidden
+    )
+
+
+def _visible(book: fastexcel.ExcelReader, name: str) -> bool:
+    return book.load_sheet(name, n_rows=0, header_row=None).visible == "visible"
+
+
+def _damaged(path: Path) -> str:
+    return f"{path.name} is damaged or is no workbook. Open it where it was made and save it anew."
+
+
+def _checked(path: Path, tell: Tell) -> bytes:
+    """A mark of its content; refuses parts that unpack to more than any honest workbook holds."""
+    digest, total = hashlib.blake2b(digest_size=16), 0
+    try:
+        with zipfile.ZipFile(path) as archive:
+            entries = archive.infolist()
+            claimed = sum(entry.file_size for entry in entries) or 1
+            for entry in entries:
+                if entry.flag_bits & 1:
+                    raise Trouble(f"{path.name} is locked with a password. Save it without one.")
+                with archive.open(entry) as part:
+                    while piece := part.read(_CHUNK):
+                        total += len(piece)
+                        digest.update(piece)
+                        if total > MOST_UNPACKED:
+                            raise Trouble(
+                                f"{path.name}: {entry.filename} unpacks to more than "
+                                f"{MOST_UNPACKED >> 30} GB. It was not opened; export the sheet as CSV."
+                            )
+                        tell(min(0.5 * total / claimed, 0.5))
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError) as error:
+        raise Trouble(_damaged(path)) from error
+    return digest.digest()
+
+
+def _first_with_lines(path: Path, book: fastexcel.ExcelReader, sheets: tuple[str, ...]) -> tuple[str, ...]:
+    """The sheets of one shape as the first that holds a table: often a sheet is a year."""
+    alike: list[str] = []
+    columns: set[str] = set()
+    for name in sheets:
+        try:
+            grid = _grid(path, book, name, 60)
+            header = (
+                {cell for cell in headed.header_row(_rows(grid))[1] if cell} if grid.height > 1 else set()
+            )
+        except Trouble:
+            continue
+        if len(header) < 2:
+            continue
+        if not alike or header == columns:
+            columns = columns or header
+            alike.append(name)
+    if not alike:
+        raise Trouble(f"{path.name} holds no sheet with a header and lines below it. Choose another file.")
+    return tuple(alike)
+
+
+def _rows(grid: pl.DataFrame) -> list[tuple[int, list[str]]]:
+    return [(int(row), [cell or "" for cell in cells]) for row, *cells in grid.rows()]
+
+
+def _sheet(path: Path, book: fastexcel.ExcelReader, name: str, block: int, mark: bytes) -> Source:
+    grid = _grid(path, book, name)
+    blocks = _blocks(grid)
+    said = f"{path.name}, sheet {name}"
+    if not blocks:
+        raise Trouble(f"{said} is empty. Choose another sheet.")
+    if block > len(blocks):
+        raise Trouble(f"{said} has {len(blocks)} blocks of cells, not {block}. Choose one of those.")
+    chosen = blocks[block - 1] if block > 1 or len(blocks) > 1 else grid
+    chosen = chosen.select(
+        ROW, *(c for c in chosen.columns[1:] if chosen[c].null_count() < chosen.height)
+    ).filter(pl.any_horizontal(pl.exclude(ROW).is_not_null()))
+    frame, has_header = headed.named(said, chosen, chosen.width - 1)
+    form = "workbook" + (f", block {block} of {len(blocks)}" if len(blocks) > 1 else "")
+    form += "" if has_header else ", no header"
+    return made(f"{path.name} · {name}", form, thinned(frame), mark + f"{name} {block}".encode())
+
+
+def _grid(path: Path, book: fastexcel.ExcelReader, name: str, rows: int | None = None) -> pl.DataFrame:
+    """ROW and the cells of a sheet as text, its columns by their place; errors stand as they are shown."""
+    try:
+        sheet = book.load_sheet(name, header_row=None, dtypes="string", n_rows=rows)
+        frame = sheet.to_polars()
+    except (fastexcel.FastExcelError, pl.exceptions.PolarsError) as error:
+        raise Trouble(f"{path.name}, sheet {name} cannot be read: {error}. Save it as CSV.") from error
+    if not frame.height:
+        return pl.DataFrame(schema={ROW: pl.Int64})
+    first, errors = _corner(path, name)
+    frame = frame.rename(dict(zip(frame.columns, map(str, range(frame.width)), strict=True)))
+    # A date without a time of day comes with midnight.
+    frame = frame.with_columns(
+        pl.all().cast(pl.String).str.strip_chars().str.replace(r"^(\d{4}-\d\d-\d\d) 00:00:00$", "${1}")
+    ).with_columns(pl.when(pl.all() != "").then(pl.all()))
+    for column, row, text in errors:
+        place = row - first
+        if 0 <= place < frame.height and str(column) in frame.columns:
+            cells = frame[str(column)].scatter(place, text)
+            frame = frame.with_columns(cells.alias(str(column)))
+    return frame.select(pl.int_range(first, first + pl.len(), dtype=pl.Int64).alias(ROW), pl.all())
+
+
+def _blocks(grid: pl.DataFrame) -> list[pl.DataFrame]:
+    """Stretches of rows, and within them of columns, that empty ones keep apart; one cell is none."""
+    filled: NDArray[np.bool_] = ~grid.select(pl.exclude(ROW).is_null()).to_numpy()
+    found = []
+    for rows in _runs(np.any(filled, axis=1)):
+        for columns in _runs(np.any(filled[rows], axis=0)):
+            if (rows.stop - rows.start) * (columns.stop - columns.start) > 2 and rows.stop - rows.start > 1:
+                names = [grid.columns[1 + place] for place in range(columns.start, columns.stop)]
+                found.append(grid[rows].select(ROW, *names))
+    return found
+
+
+def _runs(marks: NDArray[np.bool_]) -> list[slice]:
+    """The stretches of true marks."""
+    steps = np.flatnonzero(np.diff(np.concatenate(([False], marks, [False]))))
+    return [slice(int(a), int(b)) for a, b in zip(steps[::2], steps[1::2], strict=True)]
+
+
+def _corner(path: Path, name: str) -> tuple[int, list[tuple[int, int, str]]]:
+    """The first used row of a sheet, counted from 1, and its error cells as (column, row, text).
+
+    The reader begins at the first used cell and leaves errors out; both are read off the file itself.
+    """
+    with zipfile.ZipFile(path) as archive:
+        if "xl/workbook.xml" not in archive.namelist():
+            return _first_row_of_ods(archive, name), []
+        data = archive.read(_part_of(archive, name))
+    used = [int(found) for found in _CELL.findall(data)]
+    errors = _ERROR.findall(data)
+    if not errors:
+        return min(used, default=1), []
+    left = min((_number(letters) for letters in set(_COLUMN.findall(data))), default=0)
+    return min(used, default=1), [(_number(c) - left, int(row), text.decode()) for c, row, text in errors]
+
+
+def _number(letters: bytes) -> int:
+    """The place of a column by its letters in the file, from 0."""
+    number = 0
+    for letter in letters:
+        number = 26 * number + letter - 64
+    return number - 1
+
+
+def _part_of(archive: zipfile.ZipFile, name: str) -> str:
+    """The part of an XLSX file that holds a sheet."""
+    book = ElementTree.fromstring(archive.read("xl/workbook.xml"))
+    ties = ElementTree.fromstring(archive.read("xl/_rels/workbook.xml.rels"))
+    targets = {tie.get("Id"): tie.get("Target", "") for tie in ties}
+    for sheet in book.iter():
+        if sheet.tag.endswith("}sheet") and sheet.get("name") == name:
+            tie = next(value for key, value in sheet.attrib.items() if key.endswith("}id"))
+            target = targets[tie]
+            return target.removeprefix("/") if target.startswith("/") else f"xl/{target}"
+    raise KeyError(name)
+
+
+def _first_row_of_ods(archive: zipfile.ZipFile, name: str) -> int:
+    with archive.open("content.xml") as content:
+        for table in _tables(content):
+            if table.get(f"{_OFFICE}name") != name:
+                continue
+            row = 1
+            for line in table.iter(f"{_OFFICE}table-row"):
+                if any(cell.text or len(cell) for cell in line):
+                    return row
+                row += int(line.get(f"{_OFFICE}number-rows-repeated", 1))
+    return 1
+
+
+def _tables(content: object) -> Iterator[ElementTree.Element]:
+    for _, each in ElementTree.iterparse(content):  # type: ignore[call-overload]
+        if each.tag == f"{_OFFICE}table":
+            yield each
+            each.clear()
