@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake import dates, numbers
-from oat_tide.intake.recognise import guess
 from oat_tide.intake.delimited import open_delimited
+from oat_tide.intake.recognise import guess
 from tests.helpers import FolderCase
 
 

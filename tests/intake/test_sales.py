@@ -14,7 +14,6 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.intake import sales
 from oat_tide.intake.delimited import open_delimited
 from oat_tide.intake.evened import panel as panel_of
-from oat_tide.intake.source import ROW
 from oat_tide.plan.plan import Intake
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
 

@@ -14,9 +14,9 @@ from typing import Any
 import polars as pl
 import sqlalchemy as sa
 
-from oat_tide.core.trouble import Locked, Stopped, Tell, Trouble, unheard
+from oat_tide.core.trouble import Locked, Tell, Trouble, unheard
 from oat_tide.intake import vault
-from oat_tide.intake.source import COUNT, FILE, ROW, TORN, File, Source, made, thinned
+from oat_tide.intake.source import COUNT, ROW, TORN, File, Source, made, thinned
 from oat_tide.plan.plan import Intake, Sources
 
 _MAGIC = b"SQLite format 3\0"
@@ -32,6 +32,7 @@ _WRITES = re.compile(
     r"|replace|lock|set|into)\b",
     re.I,
 )
+_MISTAKEN = re.compile(r"syntax error|no such (?:table|column|function)", re.I)
 _REFUSED = re.compile(r"password|authentication|access denied|28P01|28000|fe_sendauth", re.I)
 
 
@@ -112,11 +113,10 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
         rows = [_summed(row, len(columns), len(measures), places) for row in rows]
     frame = _frame(names, rows)
     form = f"totals by {', '.join(columns)} from the database" if adds_up else "lines of the database"
+    if adds_up:
+        frame = frame.with_columns(pl.col(COUNT).cast(pl.Int64))
     source = made(sample.name, form, thinned(frame), repr(rows).encode())
     source = replace(source, tables=sample.tables, sample=sample)
-    if COUNT in source.frame.columns:
-        order = [ROW, TORN, FILE, COUNT, *columns, *measures]
-        source = replace(source, frame=source.frame.with_columns(pl.col(COUNT).cast(pl.Int64)).select(order))
     return replace(source, files=(File(sample.name, form, source.lines),))
 
 
@@ -263,16 +263,18 @@ def _connected(place: str) -> Iterator[sa.Connection]:
     """A connection that cannot write; what goes wrong on it is said without the password."""
     try:
         engine = _engine(place)
+    except (sa.exc.SQLAlchemyError, ModuleNotFoundError) as error:
+        raise _trouble(place, error) from None
+    try:
         with engine.connect() as line:
             if line.dialect.name == "postgresql":
                 line = line.execution_options(postgresql_readonly=True)
-                line.execute(sa.text(f"SET statement_timeout = {_STALL * 1000}"))
+                line.execute(sa.text(f"SET statement_timeout = {int(_STALL * 1000)}"))
             yield line
-        engine.dispose()
-    except (sa.exc.SQLAlchemyError, ModuleNotFoundError) as error:
+    except sa.exc.SQLAlchemyError as error:
         raise _trouble(place, error) from None
-    except (Trouble, Stopped):
-        raise
+    finally:
+        engine.dispose()
 
 
 def _engine(place: str) -> sa.Engine:
@@ -298,7 +300,7 @@ def _trouble(place: str, error: Exception) -> Trouble:
         return Locked(f"{name} refuses: {said}. Give the password, or ask who looks after it.", place)
     if isinstance(error, sa.exc.OperationalError) and "timeout" in said.lower():
         return Trouble(f"{name} took too long: {said}. Ask for less, or try again later.")
-    if isinstance(error, sa.exc.OperationalError):
+    if isinstance(error, sa.exc.OperationalError) and not _MISTAKEN.search(said):
         return Trouble(
             f"{name} cannot be reached, or broke off: {said}. Nothing has changed; try again later."
         )

@@ -20,6 +20,8 @@ from oat_tide.plan.plan import Sources
 
 DELIMITERS = {"commas": ",", "semicolons": ";", "tabs": "\t", "bars": "|"}
 _ROWS_AT_ONCE = 20_000
+_MOST_LINES = 200
+"""A quoted field over more lines than this was never closed."""
 _QUOTE, _LINE_END = 34, 10
 _Marks = NDArray[np.int64]
 
@@ -33,16 +35,13 @@ def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -
     """
     text = open_text(path, ask.encoding)
     delimiter = DELIMITERS.get(ask.delimiter) or _delimiter(text.head)
-    head = [
-        (row, cells) for row, _, cells in islice(_records(path.name, text.head, delimiter), headed.LOOKED_AT)
-    ]
+    head = list(islice(_records(text.head, delimiter), headed.LOOKED_AT))
     if not head:
         raise Trouble(f"{path.name} is empty. Choose a file with a header and sales lines below it.")
     row, first = headed.header_row(head)
     names, has_header = headed.header(path.name, first)
-    frames = list(_Reader(text, delimiter, len(names)).frames(tell))
-    frames[0] = headed.below(frames[0], row, has_header)
-    frame = pl.concat(frames)
+    frames = [each for each in _Reader(text, delimiter, len(names)).frames(tell) if each.height]
+    frame = pl.concat([headed.below(frames[0], row, has_header), *frames[1:]])
     if not frame.height:
         raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
     frame = frame.rename(dict(zip(frame.columns[2:], names, strict=True)))
@@ -75,18 +74,32 @@ def _delimiter(text: str) -> str:
     return best
 
 
-def _records(name: str, text: str, delimiter: str, row: int = 1) -> Iterator[tuple[int, int, list[str]]]:
-    """Row number, characters read so far and cells of every record that holds anything."""
-    stream = io.StringIO(text)
-    reader = csv.reader(stream, delimiter=delimiter)
-    start = row - 1
-    try:
+def _records(text: str, delimiter: str, row: int = 1) -> Iterator[tuple[int, list[str]]]:
+    """Row number and cells of every record that holds anything.
+
+    A quote that is opened and hardly ever closed is no quote: its line stands for itself.
+    """
+    lines = text.split("\n")
+    at = 0
+    while at < len(lines):
+        reader = csv.reader((line + "\n" for line in lines[at:]), delimiter=delimiter)
+        start = at
         for cells in reader:
+            end = start + reader.line_num
+            if end - at > _MOST_LINES or (end == len(lines) and end - at > 1 and _unclosed(lines[at:end])):
+                cells, end = lines[at].split(delimiter), at + 1
+                yield row + at, cells
+                at = end
+                break
             if delimiter.join(cells).strip():
-                yield row, stream.tell(), cells
-            row = start + reader.line_num + 1
-    except csv.Error as error:
-        raise Trouble(f"{name}, row {row:,}: {error}. Mend that row and open the file again.") from error
+                yield row + at, cells
+            at = end
+        else:
+            return
+
+
+def _unclosed(lines: list[str]) -> bool:
+    return "".join(lines).count('"') % 2 == 1
 
 
 class _Reader:
@@ -94,7 +107,6 @@ class _Reader:
 
     def __init__(self, text: Text, delimiter: str, width: int) -> None:
         self._text, self._delimiter, self._width = text, delimiter, width
-        self._name = text.path.name
         self._types: dict[str, type[pl.DataType]] = {}
         self._row = 1
 
@@ -194,7 +206,7 @@ class _Reader:
 
     def _slow(self, text: str) -> Iterator[pl.DataFrame]:
         """What is quoted in ways of its own, record by record."""
-        records = _records(self._name, text, self._delimiter, self._row)
+        records = _records(text, self._delimiter, self._row)
         schema = {ROW: pl.Int64, TORN: pl.String} | self._schema()
         yield pl.DataFrame(schema=schema | {TORN: pl.Categorical})
         while batch := list(islice(records, _ROWS_AT_ONCE)):
@@ -202,7 +214,7 @@ class _Reader:
                 (row, None, *(cell or None for cell in cells))
                 if len(cells) == self._width
                 else (row, self._delimiter.join(cells), *[None] * self._width)
-                for row, _, cells in batch
+                for row, cells in batch
             ]
             frame = pl.DataFrame(
                 rows, schema=dict.fromkeys(schema, pl.String) | {ROW: pl.Int64}, orient="row"

@@ -153,7 +153,8 @@ def _asides(
 
 
 def _preview(source: Source) -> tuple[tuple[str, ...], ...]:
-    whole = source.frame.filter(pl.col(TORN).is_null()).head(_PREVIEWED).select(source.columns)
+    frame = (source.sample or source).frame
+    whole = frame.filter(pl.col(TORN).is_null()).head(_PREVIEWED).select(source.columns)
     return tuple(tuple(cell or "" for cell in row) for row in whole.cast(pl.String).rows())
 
 

@@ -12,7 +12,7 @@ import polars as pl
 from oat_tide.core.reading import Column
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake import dates, numbers
-from oat_tide.intake.shapes import FIGURE, PERIOD, shaped
+from oat_tide.intake.shapes import shaped
 from oat_tide.intake.source import TORN, Source
 from oat_tide.plan.plan import Intake
 
@@ -100,9 +100,9 @@ def guess(source: Source) -> Intake:
     """
     shape = shaped(source, Intake())
     looks = look(shape.source)
-    date = PERIOD if shape.said and PERIOD in shape.source.columns else _date(source.name, looks)
-    left = [each for each in looks if each.name != date]
-    value = FIGURE if shape.said and FIGURE in shape.source.columns else _measure(source.name, left)
+    date = shape.date or _date(source.name, looks)
+    left = [each for each in looks if each.name != date and each.name not in shape.spent]
+    value = shape.figure or _measure(source.name, left)
     scenario, actual = _scenario(left)
     by = tuple(
         each.name

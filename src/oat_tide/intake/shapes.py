@@ -33,16 +33,21 @@ class Shaped:
     source: one line a figure.
     said: what was made of the table; empty where it stands as it was.
     asks_year: whether nothing tells the first year.
+    spent: columns that the date was told by, and that say no more.
+    date, figure: the columns that were made; empty where none was.
     """
 
     source: Source
     said: str = ""
     asks_year: bool = False
+    spent: tuple[str, ...] = ()
+    date: str = ""
+    figure: str = ""
 
 
 def shaped(source: Source, ask: Intake) -> Shaped:
     """The table as lines, by its content; as it stands where it is so already, or is asked to be left."""
-    if ask.shape == "as it stands" or COUNT in source.frame.columns:
+    if ask.shape == "as it stands" or source.tables or COUNT in source.frame.columns:
         return Shaped(source)
     first = ask.first_year or UNTOLD_YEAR
     return (
@@ -75,7 +80,12 @@ def _wide(source: Source) -> Shaped | None:
     names = pl.DataFrame({PERIOD: across, "\N{PILCROW SIGN}date": across})
     words = {dates.DAY: "day", dates.WEEK: "week", dates.MONTH: "month", dates.QUARTER: "quarter"}
     kind = words.get(written_as(across[0]) or 0, "year")
-    return Shaped(_melted(source, across, names), f"a column a {kind}, {len(across)} of them")
+    return Shaped(
+        _melted(source, across, names),
+        f"a column a {kind}, {len(across)} of them",
+        date=PERIOD,
+        figure=FIGURE,
+    )
 
 
 def _months_across(source: Source, first: int, untold: bool) -> Shaped | None:
@@ -100,7 +110,7 @@ def _months_across(source: Source, first: int, untold: bool) -> Shaped | None:
     frame = melted.frame.with_columns(
         pl.concat_str(year, pl.col(PERIOD).cast(pl.String)).cast(pl.Categorical).alias(PERIOD)
     )
-    return Shaped(replace(melted, frame=frame), said, untold)
+    return Shaped(replace(melted, frame=frame), said, untold, (years,) if years else (), PERIOD, FIGURE)
 
 
 def _others(source: Source, across: list[str]) -> list[str]:
@@ -156,6 +166,8 @@ def _in_parts(source: Source) -> Shaped | None:
                 return Shaped(
                     _with_date(source, f"{years} + {name}", years, name, template),
                     f"the date stands in two columns, {years} and {name}",
+                    spent=(years, name),
+                    date=f"{years} + {name}",
                 )
     return None
 
@@ -219,10 +231,10 @@ def _bare_months(source: Source, first: int, untold: bool) -> Shaped | None:
         f"{first + int(y)}-{int(m):02d}" if m else None
         for y, m in zip(year, months.fill_null(0).to_list(), strict=True)
     ]
-    column = f"{name}, from {first}"
+    column = f"{name} with its year"
     frame = source.frame.with_columns(pl.Series(column, told, pl.String).cast(pl.Categorical))
     said = f"months without a year; the first is taken for {first}"
-    return Shaped(replace(source, frame=frame), said, untold)
+    return Shaped(replace(source, frame=frame), said, untold, (name,), column)
 
 
 def _years_of(months: NDArray[np.int32], which: NDArray[np.int64]) -> NDArray[np.int64]:
@@ -244,10 +256,12 @@ def _ordinals(source: Source, first: int, untold: bool) -> Shaped | None:
         counted = each and all(cell.isdecimal() for cell in each) and name.lower() in _COUNTED
         if counted and sorted({int(cell) for cell in each}) == list(range(1, len(set(each)) + 1)):
             number = pl.col(name).cast(pl.String).str.strip_chars().cast(pl.Int32, strict=False)
-            column = f"{name}, from {first}"
+            column = f"{name} with its year"
             year = (number + first - 1).cast(pl.String).cast(pl.Categorical).alias(column)
             said = f"years by their number; year 1 is taken for {first}"
-            return Shaped(replace(source, frame=source.frame.with_columns(year)), said, untold)
+            return Shaped(
+                replace(source, frame=source.frame.with_columns(year)), said, untold, (name,), column
+            )
     return None
 
 

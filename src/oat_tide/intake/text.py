@@ -141,7 +141,7 @@ def open_text(path: Path, encoding: str) -> Text:
     start = start.removeprefix(codecs.BOM_UTF8)
     head = _lines_of(start) if codec == "utf-8" else start.decode(codec, errors="replace")
     odd = sum(ord(mark) < 32 and mark not in "\t\r\n\f" for mark in head)
-    if odd > len(head) / 100:
+    if odd > max(3, len(head) / 100):
         raise Trouble(f"{path.name} is not a text file: it is full of control characters. Export it as CSV.")
     return Text(path, size, found, head.replace("\r\n", "\n").replace("\r", "\n"), [])
 

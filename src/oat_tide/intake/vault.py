@@ -24,7 +24,7 @@ def bare(address: str) -> str:
         Trouble: it is no address.
     """
     url = _url(address)
-    place = url.set(password=None).render_as_string()
+    place = url._replace(password=None).render_as_string()
     if url.password:
         _KEPT[place] = str(url.password)
     return place

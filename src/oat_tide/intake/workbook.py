@@ -17,6 +17,8 @@ from numpy.typing import NDArray
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import headed
+from oat_tide.intake.dates import written_as
+from oat_tide.intake.numbers import is_number
 from oat_tide.intake.source import ROW, Source, made, stacked, thinned
 from oat_tide.plan.plan import Sources
 
@@ -24,6 +26,7 @@ MOST_UNPACKED = 2 << 30
 """Bytes that the parts of a workbook may unpack to."""
 _LOCKED = b"\xd0\xcf\x11\xe0"
 _CHUNK = 1 << 20
+_LOOKED_AT = 60
 _CELL = re.compile(rb'<c r="[A-Z]{1,3}(\d{1,7})"[^>]*>(?!\s*</c>)')
 _ERROR = re.compile(rb'<c r="([A-Z]{1,3})(\d{1,7})"[^>]*\bt="e"[^>]*>.*?<v>([^<]*)</v>', re.S)
 _COLUMN = re.compile(rb'<c r="([A-Z]{1,3})\d{1,7}"[^>]*>(?!\s*</c>)')
@@ -117,20 +120,18 @@ def _checked(path: Path, tell: Tell) -> bytes:
 
 
 def _first_with_lines(path: Path, book: fastexcel.ExcelReader, sheets: tuple[str, ...]) -> tuple[str, ...]:
-    """The sheets of one shape as the first that holds a table: often a sheet is a year."""
+    """The first sheet that holds a table, and all of the same shape: often a sheet is a year."""
     alike: list[str] = []
     columns: set[str] = set()
     for name in sheets:
         try:
-            grid = _grid(path, book, name, 60)
-            header = (
-                {cell for cell in headed.header_row(_rows(grid))[1] if cell} if grid.height > 1 else set()
-            )
+            blocks = _blocks(_grid(path, book, name, _LOOKED_AT))
         except Trouble:
             continue
-        if len(header) < 2:
+        if not blocks:
             continue
-        if not alike or header == columns:
+        header = {cell for cell in headed.header_row(_rows(_largest(blocks)))[1] if cell}
+        if len(header) >= 2 and (not alike or header == columns):
             columns = columns or header
             alike.append(name)
     if not alike:
@@ -142,22 +143,23 @@ def _rows(grid: pl.DataFrame) -> list[tuple[int, list[str]]]:
     return [(int(row), [cell or "" for cell in cells]) for row, *cells in grid.rows()]
 
 
+def _largest(blocks: list[pl.DataFrame]) -> pl.DataFrame:
+    return max(blocks, key=lambda each: each.height * each.width)
+
+
 def _sheet(path: Path, book: fastexcel.ExcelReader, name: str, block: int, mark: bytes) -> Source:
-    grid = _grid(path, book, name)
-    blocks = _blocks(grid)
+    blocks = _blocks(_grid(path, book, name))
     said = f"{path.name}, sheet {name}"
     if not blocks:
-        raise Trouble(f"{said} is empty. Choose another sheet.")
+        raise Trouble(f"{said} holds no table. Choose another sheet.")
     if block > len(blocks):
         raise Trouble(f"{said} has {len(blocks)} blocks of cells, not {block}. Choose one of those.")
-    chosen = blocks[block - 1] if block > 1 or len(blocks) > 1 else grid
-    chosen = chosen.select(
-        ROW, *(c for c in chosen.columns[1:] if chosen[c].null_count() < chosen.height)
-    ).filter(pl.any_horizontal(pl.exclude(ROW).is_not_null()))
+    chosen = blocks[block - 1] if block else _largest(blocks)
+    place = next(at for at, each in enumerate(blocks, 1) if each is chosen)
     frame, has_header = headed.named(said, chosen, chosen.width - 1)
-    form = "workbook" + (f", block {block} of {len(blocks)}" if len(blocks) > 1 else "")
+    form = "workbook" + (f", block {place} of {len(blocks)}" if len(blocks) > 1 else "")
     form += "" if has_header else ", no header"
-    return made(f"{path.name} · {name}", form, thinned(frame), mark + f"{name} {block}".encode())
+    return made(f"{path.name} · {name}", form, thinned(frame), mark + f"{name} {place}".encode())
 
 
 def _grid(path: Path, book: fastexcel.ExcelReader, name: str, rows: int | None = None) -> pl.DataFrame:
@@ -184,15 +186,23 @@ def _grid(path: Path, book: fastexcel.ExcelReader, name: str, rows: int | None =
 
 
 def _blocks(grid: pl.DataFrame) -> list[pl.DataFrame]:
-    """Stretches of rows, and within them of columns, that empty ones keep apart; one cell is none."""
+    """Tables that empty rows, and within them empty columns, keep apart.
+
+    An empty row within a table does not end it: what follows in the same columns without a header of its
+    own goes on with it.
+    """
     filled: NDArray[np.bool_] = ~grid.select(pl.exclude(ROW).is_null()).to_numpy()
-    found = []
+    found: list[tuple[list[str], pl.DataFrame]] = []
     for rows in _runs(np.any(filled, axis=1)):
         for columns in _runs(np.any(filled[rows], axis=0)):
-            if (rows.stop - rows.start) * (columns.stop - columns.start) > 2 and rows.stop - rows.start > 1:
-                names = [grid.columns[1 + place] for place in range(columns.start, columns.stop)]
-                found.append(grid[rows].select(ROW, *names))
-    return found
+            names = [grid.columns[1 + place] for place in range(columns.start, columns.stop)]
+            piece = grid[rows].select(ROW, *names)
+            above = next((at for at, (own, _) in enumerate(found) if own == names), None)
+            if above is not None and any(is_number(c) or written_as(c) for c in _rows(piece)[0][1]):
+                found[above] = names, pl.concat([found[above][1], piece])
+            else:
+                found.append((names, piece))
+    return [piece for _, piece in found if piece.height > 1 and piece.height * (piece.width - 1) > 2]
 
 
 def _runs(marks: NDArray[np.bool_]) -> list[slice]:

@@ -31,7 +31,7 @@ class Sources(Part, frozen=True):
     Attributes:
         places: files or folders, or one address of a database without its password; those beside the plan
             file are told by their names alone.
-        sheets, block: of a workbook; no sheet stands for the first that holds lines.
+        sheets, block: of a workbook; none stands for the first that holds lines, and 0 for its largest block.
         table, query: of a database.
         typed: figures typed or pasted, as text, when there is no place.
         taken: how often the places have been read anew.
@@ -45,7 +45,7 @@ class Sources(Part, frozen=True):
         Literal["by content", "commas", "semicolons", "tabs", "bars"], Meta(title="Separated by")
     ] = "by content"
     sheets: Annotated[tuple[str, ...], Meta(title="Sheets")] = ()
-    block: Annotated[int, Meta(ge=1, le=20, title="Block of the sheet")] = 1
+    block: Annotated[int, Meta(ge=0, le=20, title="Block of the sheet")] = 0
     table: Annotated[str, Meta(title="Table")] = ""
     query: Annotated[str, Meta(max_length=20_000, title="Query")] = ""
     typed: Annotated[str, Meta(max_length=2_000_000, title="Typed figures")] = ""
