@@ -20,7 +20,7 @@ from oat_tide.intake.workbook import is_workbook
 from oat_tide.plan.container import SCHEMA, SUFFIX, Contents, Head, load, save
 from oat_tide.plan.plan import Plan, Sources
 from oat_tide.session import Session, opened
-from oat_tide.stages import STAGES
+from oat_tide.stages import ON_RAIL
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,7 +54,7 @@ def open_document(path: Path, tell: Tell = unheard) -> Document:
     plan = _placed(head.plan, lambda place: str(path.absolute().parent / place))
     session = Session(source, plan)
     session.prepare(tell)
-    stage = head.stage if head.stage in STAGES else next(iter(STAGES))
+    stage = head.stage if head.stage in ON_RAIL else next(iter(ON_RAIL))
     return Document(session, path, stage, _gone(plan))
 
 

@@ -11,15 +11,17 @@ import msgspec
 
 from oat_tide.core.calendar import KINDS, Grid, Kind, date_of, day_number, expected_weekdays, last_complete
 from oat_tide.core.numerals import trimmed
-from oat_tide.core.panel import Panel, Sight, sight
+from oat_tide.core.panel import Panel, Sight, level, sight
 from oat_tide.core.reading import Reading
+from oat_tide.core.rulings import Ruling, ruled
+from oat_tide.core.tieout import TieOut, tie_out
 from oat_tide.core.trouble import Tell, unheard
 from oat_tide.core.working import Lines, Ref, Working
 from oat_tide.intake import database, evened, origins, rhythm, sales
 from oat_tide.intake.source import FILE, ROW, Source
 from oat_tide.plan.edits import Edit, Undo
-from oat_tide.plan.plan import Plan, Sources
-from oat_tide.stages import READING, STAGES
+from oat_tide.plan.plan import Plan, Ruled, Sources
+from oat_tide.stages import LEAVES, READING, STAGES, TIE
 from oat_tide.stages.deck import Deck, Figure, Listing
 
 Late = Callable[..., Any]
@@ -61,9 +63,11 @@ class Session:
         every: whether the decks hold every series rather than the one that the plan points at.
     """
 
-    def __init__(self, source: Source, plan: Plan, late: Late = at_once, every: bool = False) -> None:
+    def __init__(self, source: Source | None, plan: Plan, late: Late = at_once, every: bool = False) -> None:
         self.history, self.late, self.every = Undo(plan), late, every
-        self._sources: dict[Hashable, Source] = {plan.sources: source, _asked_of(plan): source}
+        self._sources: dict[Hashable, Source] = {}
+        if source is not None:
+            self._sources = {plan.sources: source, _asked_of(plan): source}
         self._sales: dict[Hashable, sales.Sales] = {}
         self._panels: dict[Hashable, Panel] = {}
         self._decks: dict[str, tuple[Any, Deck]] = {}
@@ -95,7 +99,7 @@ class Session:
         """Whether the decks of the present plan can be made without reading anything anew."""
         plan = self.plan
         read = self._sales.get(_lines_of(plan))
-        return read is not None and (_lines_of(plan), self._grid(read)) in self._panels
+        return read is not None and self._even(read) in self._panels
 
     def prepare(self, tell: Tell = unheard) -> None:
         """Read and total what the plan needs; may be called from another thread.
@@ -112,8 +116,28 @@ class Session:
                 source, plan.intake, lambda share: tell(0.7 + 0.3 * share), plan.periods.year_start
             )
         grid = self._grid(read)
-        panel = self._panels.get((lines, grid)) or evened.panel(read, grid)
-        self._sales[lines], self._panels[lines, grid] = read, panel
+        even = self._even(read)
+        panel = self._panels.get(even) or evened.panel(read, grid, even[2])
+        self._sales[lines], self._panels[even] = read, panel
+
+    def _even(self, read: sales.Sales) -> tuple[Hashable, Grid, evened.Evening]:
+        """What decides how the lines are made into even periods."""
+        plan = self.plan
+        asked, rulings = plan.evened, self._rulings(read)
+        closed = frozenset(
+            day for each in rulings if each.act == "closed" for day in range(each.first, each.last + 1)
+        )
+        evening = evened.Evening(
+            asked.gaps == "not known",
+            day_number(asked.final_to) if asked.final_to else None,
+            closed,
+            tuple(each for each in rulings if each.act in evened.ON_LINES),
+        )
+        return _lines_of(plan), self._grid(read), evening
+
+    def _rulings(self, read: sales.Sales) -> tuple[Ruling, ...]:
+        """The rulings of the plan for the series there are."""
+        return _as_rulings(self.plan.evened.rulings, read.reading.dimensions)
 
     def _source(self, plan: Plan, tell: Tell) -> Source:
         """What the plan's sources hold, read where that has not been done."""
@@ -127,6 +151,12 @@ class Session:
             self._sources[asked] = source
         return self._sources[asked]
 
+    def share(self, other: Session) -> None:
+        """Know what another session has read, so that it need not be read again."""
+        self._sources |= other._sources
+        self._sales |= other._sales
+        self._panels |= other._panels
+
     @property
     def source(self) -> Source:
         """The lines as they were read."""
@@ -139,22 +169,25 @@ class Session:
         if not self.ready:
             self.prepare()
         read = self._sales[_lines_of(plan)]
-        panel = self._panels[_lines_of(plan), self._grid(read)]
+        even = self._even(read)
+        panel, closed = self._panels[even], even[2].closed
 
         def whole(day: int) -> int:
-            return last_complete(panel.grid, day, expected_weekdays(read.reading.selling, day))
+            expected = expected_weekdays(read.reading.selling, day)
+            return last_complete(panel.grid, day, expected, closed)
 
         home = whole(read.reading.upto)
         asked = home if plan.as_of is None else min(whole(day_number(plan.as_of)), home)
         as_of = max(asked, min(panel.first, home))
         where = None if self.every else plan.key(read.reading.dimensions)
-        self._stands = Standing(plan, read, panel, home, as_of, sight(panel, where, as_of, home), {})
+        seen = sight(ruled(level(panel, where), self._rulings(read)), as_of, home)
+        self._stands = Standing(plan, read, panel, home, as_of, seen, {})
         return self._stands
 
     def _grid(self, read: sales.Sales) -> Grid:
         asked = self.plan.periods
         allowed = rhythm.ALLOWED[read.reading.kind]
-        return Grid(asked.kind if asked.kind in allowed else allowed[0], asked.week_start, asked.year_start)
+        return asked.grid().of(asked.kind if asked.kind in allowed else allowed[0])
 
     @property
     def reading(self) -> Reading:
@@ -211,14 +244,30 @@ class Session:
         if name in stands.decks:
             return stands.decks[name]
         stage = STAGES[name]
-        needs = tuple(self.reading if need == READING else self.deck(need) for need in stage.needs)
-        rests_on = (stands.sight, getattr(stands.plan, name, None), needs)
+        needs = tuple(self._need(stands, need) for need in stage.needs)
+        parts = tuple(getattr(stands.plan, part) for part in stage.parts)
+        rests_on = (stands.sight, parts or getattr(stands.plan, name, None), needs)
         kept = self._decks.get(name)
         deck = kept[1] if kept and kept[0] == rests_on else stage.make(*rests_on, self.late)
         if not deck.waits:
             self._decks[name] = rests_on, deck
             stands.decks[name] = deck
         return deck
+
+    def _need(self, stands: Standing, need: str) -> Any:
+        """What a stage is given by the name of a need."""
+        if need == READING:
+            return stands.sales.reading
+        if need == TIE:
+            return _tied(stands.sales.reading, stands.panel)
+        if need == LEAVES:
+            return ruled(stands.panel, self._rulings(stands.sales))
+        return self.deck(need)
+
+    @property
+    def tie(self) -> TieOut:
+        """How the source and the series tie."""
+        return _tied(self.reading, self.panel)
 
     def figure(self, ref: Ref) -> Figure:
         """The figure that an address points at."""
@@ -252,6 +301,25 @@ class Session:
 
         columns = (*(["file"] if several else []), "row", "date", *read.reading.dimensions, read.reading.unit)
         return Listing(f"Lines of {self.grid.label(found.period)}", columns, frame.height, fetch, total)
+
+
+_tied = functools.lru_cache(16)(tie_out)
+
+
+@functools.lru_cache(64)
+def _as_rulings(rulings: tuple[Ruled, ...], dimensions: tuple[str, ...]) -> tuple[Ruling, ...]:
+    """The rulings of a plan by day numbers, for the series that these dimensions tell apart."""
+    return tuple(
+        Ruling(
+            tuple(dict(each.where).get(name) for name in dimensions),
+            day_number(each.first),
+            day_number(each.last),
+            each.act,
+            each.value,
+            each.note,
+        )
+        for each in rulings
+    )
 
 
 @functools.lru_cache(64)

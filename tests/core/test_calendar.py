@@ -78,7 +78,9 @@ class Periods(unittest.TestCase):
     def test_labels_always_know_their_year(self) -> None:
         number = day("2026-03-05")
         said = [Grid(kind).label(Grid(kind).period(number)) for kind in KINDS]
-        self.assertEqual(said, ["5 Mar 2026", "week 10 of 2026", "Mar 2026", "Q1 2026", "2026"])
+        self.assertEqual(
+            said, ["5 Mar 2026", "week 10 of 2026", "from 12 Feb 2026", "Mar 2026", "Q1 2026", "2026"]
+        )
 
 
 class TheYearBefore(unittest.TestCase):

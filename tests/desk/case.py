@@ -40,6 +40,9 @@ def fresh_window() -> Window:
     window.deck.tide.deck = None
     window.deck.scale.settled = False
     window.deck.release()
+    window.gather.watch()
+    window.deck.foot.set_news(None)
+    window.deck.foot._chosen.clear()
     window.show_nothing()
     window.resize(1280, 800)
     activate(window)

@@ -33,9 +33,9 @@ class Opening(DeskCase):
     def test_a_sales_file_opens_on_intake_with_findings_on_the_rail(self) -> None:
         self.open(self.file(daily(500, wavy) + "wk 9,Bran,North,7\n"))
         self.assertEqual(self.window.stage, "intake")
-        self.assertIn("1,500 lines of sales.csv", self.window.deck.headline.title)
+        self.assertIn("1,500 lines make 17 months of 3 series, and tie", self.window.deck.headline.title)
         findings = {name: label.text() for name, label in self.window.rail.findings.items()}
-        self.assertEqual(findings["intake"], "1,500 lines used\n1 set aside")
+        self.assertEqual(findings["intake"], "1,500 lines tie\n1 set aside")
         self.assertTrue(all(findings.values()), findings)
         model = self.window.deck.listing.model()
         self.assertEqual(model.index(0, 2).data(), "wk 9 | Bran | North | 7")
@@ -329,6 +329,6 @@ class Scheme(DeskCase):
         self.settle()
         self.assertIs(palette.palette(), palette.DARK)
         dark = self.window.grab().toImage()
-        for spot in (QPoint(60, 700), QPoint(700, 70), QPoint(1200, 790)):
+        for spot in (QPoint(60, 700), QPoint(700, 70), QPoint(1010, 760)):
             self.assertGreater(light.pixelColor(spot).lightness(), 180)
             self.assertLess(dark.pixelColor(spot).lightness(), 90)

@@ -50,7 +50,7 @@ def ods(path: Path, rows: list[list[object]]) -> Path:
 
 class Books(FolderCase):
     def book(self, name: str = "book.xlsx") -> Path:
-        """A sheet a year with a title, real and written dates, a day number and an error, and other sheets."""
+        """A sheet a year with a title, real and written dates, a day number and an error; and others."""
         path = self.folder / name
         book: Any = xlsxwriter.Workbook(path)
         dated = book.add_format({"num_format": "yyyy-mm-dd"})

@@ -94,7 +94,7 @@ class EveryStage(FolderCase):
     def test_no_working_hides_another_figure_behind_a_constant(self) -> None:
         """A working is more than a constant, but for counts, period numbers and marks."""
         session = self.opened(self.text)
-        plain = {"lines", "read", "used", "in_source", "t", "actual"}
+        plain = {"lines", "read", "used", "in_source", "in_all", "usual", "t", "actual"}
         for stage in STAGES:
             for figure in session.deck(stage).figures.values():
                 if figure.name in plain:

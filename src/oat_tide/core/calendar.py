@@ -7,6 +7,7 @@ plain. A period always knows its year: no month is ever grouped without it.
 
 from __future__ import annotations
 
+import dataclasses
 import datetime as dt
 import functools
 import re
@@ -16,13 +17,18 @@ from typing import Literal, cast, get_args
 import numpy as np
 from numpy.typing import NDArray
 
-Kind = Literal["day", "week", "month", "quarter", "year"]
+from oat_tide.core import patterns
+
+Kind = Literal["day", "week", "block", "month", "quarter", "year"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
 Days = NDArray[np.int64]
 Weekdays = tuple[bool, ...]
 
 NONE = np.iinfo(np.int64).min
 """The period that is no period: what 29 February of a common year comes out as."""
+
+_FIRST_TWELFTH = (patterns.FIRST_YEAR - 1970) * 12
+"""The number of the first period that a calendar of whole weeks reaches back to."""
 
 EVERY_WEEKDAY: Weekdays = (True,) * 7
 
@@ -32,10 +38,11 @@ MONTH_NAMES = (
     *("July", "August", "September", "October", "November", "December"),
 )
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-_CYCLE: dict[Kind, int] = {"day": 365, "week": 52, "month": 12, "quarter": 4, "year": 1}
+_CYCLE: dict[Kind, int] = {"day": 365, "week": 52, "block": 13, "month": 12, "quarter": 4, "year": 1}
 _ADVERB: dict[Kind, str] = {
     "day": "a day",
     "week": "a week",
+    "block": "a block",
     "month": "a month",
     "quarter": "a quarter",
     "year": "a year",
@@ -50,6 +57,12 @@ def day_number(date: dt.date) -> int:
 def date_of(day: int) -> dt.date:
     """The date of a day number. Raises ValueError outside the years 1 to 9999."""
     return dt.date.fromordinal(int(day) + 719163)
+
+
+def _begins_in_january(anchor: int) -> bool:
+    """Whether most of a year from around this day lies in the calendar year that is nearest."""
+    day = date_of(anchor)
+    return (day.month, day.day) <= (1, 4) or (day.month, day.day) >= (12, 28)
 
 
 def _months(days: Days) -> Days:
@@ -68,21 +81,42 @@ class Grid:
         kind: the length of a period.
         week_start: the weekday that weeks begin on, 0 for Monday to 6 for Sunday.
         year_start: the month that the fiscal year begins with, 1 to 12. Quarters follow it.
+        pattern: "4-4-5" and its kin for years of whole weeks; empty for months of the calendar.
+        anchor: a day on which such a year, or a block, begins, as a day number.
+        long_period: the period of such a year that week 53 goes to.
+        days: the length of a block.
     """
 
     kind: Kind = "month"
     week_start: int = 0
     year_start: int = 1
+    pattern: str = ""
+    anchor: int = 0
+    long_period: int = 12
+    days: int = 28
+
+    def of(self, kind: Kind) -> Grid:
+        """The same calendar cut into periods of another kind."""
+        return dataclasses.replace(self, kind=kind)
 
     @property
     def cycle(self) -> int:
         """Periods in a year, the odd day or week left out."""
-        return _CYCLE[self.kind]
+        return max(round(365.25 / self.days), 1) if self.kind == "block" else _CYCLE[self.kind]
 
     @property
     def a_period(self) -> str:
         """The words "a month" and the like."""
-        return _ADVERB[self.kind]
+        return f"in {self.days} days" if self.kind == "block" else _ADVERB[self.kind]
+
+    @property
+    def _steps(self) -> int:
+        """Months of the calendar, or twelfths of a year of weeks, in one period."""
+        return {"month": 1, "quarter": 3, "year": 12}[self.kind]
+
+    @property
+    def _first_weekday(self) -> int:
+        return (self.anchor + 3) % 7 if self.pattern else self.week_start
 
     def at(self, days: Days | list[int]) -> Days:
         """The periods that hold the days; same shape."""
@@ -90,10 +124,15 @@ class Grid:
         if self.kind == "day":
             return d
         if self.kind == "week":
-            return (d + 3 - self.week_start) // 7
-        if self.kind == "month":
-            return _months(d)
-        return (_months(d) - (self.year_start - 1)) // (3 if self.kind == "quarter" else 12)
+            return (d + 3 - self._first_weekday) // 7
+        if self.kind == "block":
+            return (d - self.anchor) // self.days
+        if self.pattern:
+            starts = patterns.period_starts(self.anchor, self.pattern, self.long_period)
+            place = np.searchsorted(starts, d, "right") - 1
+            return (place + _FIRST_TWELFTH) // self._steps
+        months = _months(d)
+        return months if self.kind == "month" else (months - (self.year_start - 1)) // self._steps
 
     def first_days(self, periods: Days | list[int]) -> Days:
         """The first day of each period; same shape."""
@@ -101,10 +140,13 @@ class Grid:
         if self.kind == "day":
             return p
         if self.kind == "week":
-            return p * 7 - 3 + self.week_start
-        if self.kind == "month":
-            return _first_of_month(p)
-        return _first_of_month(p * (3 if self.kind == "quarter" else 12) + self.year_start - 1)
+            return p * 7 - 3 + self._first_weekday
+        if self.kind == "block":
+            return p * self.days + self.anchor
+        if self.pattern:
+            starts = patterns.period_starts(self.anchor, self.pattern, self.long_period)
+            return starts[p * self._steps - _FIRST_TWELFTH]
+        return _first_of_month(p * self._steps + (self.year_start - 1 if self.kind != "month" else 0))
 
     def period(self, day: int) -> int:
         """The period that holds the day."""
@@ -122,14 +164,23 @@ class Grid:
         """The fiscal year of each period, named by the calendar year it begins in.
 
         A week belongs to the year that holds its fourth day; for weeks from Monday and years from
-        January that is the ISO 8601 week year.
+        January that is the ISO 8601 week year. Years of whole weeks are named by the year of their start
+        nearest to the anchor's month and day.
         """
-        days = self.first_days(periods) + (3 if self.kind == "week" else 0)
+        days = self.first_days(periods)
+        if self.pattern and self.kind != "block":
+            starts = patterns.year_starts(self.anchor)
+            return np.searchsorted(starts, days, "right") - 1 + patterns.FIRST_YEAR
+        days = days + (3 if self.kind == "week" else 0)
         return (_months(days) - (self.year_start - 1)) // 12 + 1970
 
     def year_first(self, year: int) -> int:
-        """The first period of a fiscal year."""
+        """The first period of a fiscal year; of blocks, the first that begins in it."""
+        if self.pattern and self.kind != "block":
+            return self.period(int(patterns.year_starts(self.anchor)[year - patterns.FIRST_YEAR]))
         day = day_number(dt.date(year, self.year_start, 1))
+        if self.kind == "block":
+            return self.period(day - 1) + 1
         return self.period(day + 3 if self.kind == "week" else day)
 
     def places(self, periods: Days | list[int]) -> Days:
@@ -142,11 +193,14 @@ class Grid:
     def year_before(self, periods: Days | list[int]) -> Days:
         """The like period of the year before; NONE where there is none.
 
-        Days go by month and day (29 February has none); weeks lie 52 weeks back (week 53 has none).
+        Days go by month and day (29 February has none); weeks lie 52 weeks back (week 53 has none); blocks
+        lie 364 days back where that is a whole number of them.
         """
         p = np.asarray(periods, np.int64)
         if self.kind == "week":
             return np.where(self.places(p) == 53, NONE, p - 52)
+        if self.kind == "block":
+            return p - 364 // self.days if 364 % self.days == 0 else np.full_like(p, NONE)
         if self.kind != "day":
             return p - self.cycle
         months = _months(p)
@@ -157,15 +211,18 @@ class Grid:
     def label(self, period: int) -> str:
         """The period in full: "5 Mar 2026", "week 9 of 2026", "Mar 2026", "Q1 2026", "2026"."""
         first = date_of(self.first_day(period))
-        if self.kind == "day":
-            return f"{first.day} {MONTHS[first.month - 1]} {first.year}"
-        if self.kind == "month":
+        if self.kind in ("day", "block"):
+            from_ = "from " if self.kind == "block" else ""
+            return f"{from_}{first.day} {MONTHS[first.month - 1]} {first.year}"
+        if self.kind == "month" and not self.pattern:
             return f"{MONTHS[first.month - 1]} {first.year}"
         year = self.year_label(int(self.years([period])[0]))
         if self.kind == "year":
             return year
         place = int(self.places([period])[0])
-        return f"Q{place} {year}" if self.kind == "quarter" else f"week {place} of {year}"
+        if self.kind == "week":
+            return f"week {place} of {year}"
+        return f"{'Q' if self.kind == 'quarter' else 'P'}{place} {year}"
 
     def brief(self, period: int) -> str:
         """The period in full where that is short, and a week as "wk 9 2026"."""
@@ -173,18 +230,21 @@ class Grid:
 
     def year_label(self, year: int) -> str:
         """ "2026", or "2026/27" where years do not begin in January."""
-        return str(year) if self.year_start == 1 else f"{year}/{(year + 1) % 100:02d}"
+        in_january = self.year_start == 1 if not self.pattern else _begins_in_january(self.anchor)
+        return str(year) if in_january else f"{year}/{(year + 1) % 100:02d}"
 
     def short(self, period: int, room: int = 3) -> str:
         """The period within its year, in one or in at most three letters."""
         first = date_of(self.first_day(period))
-        if self.kind == "day":
+        if self.kind in ("day", "block"):
             return str(first.day)
-        if self.kind == "month":
+        if self.kind == "month" and not self.pattern:
             return MONTHS[first.month - 1][: 1 if room < 3 else 3]
         place = int(self.places([period])[0])
         if self.kind == "week":
             return str(place)
+        if self.kind == "month":
+            return f"P{place}" if room >= 3 else str(place)
         return f"Q{place}" if self.kind == "quarter" else self.year_label(int(self.years([period])[0]))
 
 
@@ -198,27 +258,39 @@ def _first_day(grid: Grid, period: int) -> int:
     return int(grid.first_days([period])[0])
 
 
-def complete(grid: Grid, period: int, upto: int, expected: Weekdays = EVERY_WEEKDAY) -> bool:
+Closed = frozenset[int]
+"""Days given as closed, as day numbers: nothing is expected to sell on them."""
+
+
+def complete(
+    grid: Grid, period: int, upto: int, expected: Weekdays = EVERY_WEEKDAY, closed: Closed = frozenset()
+) -> bool:
     """Whether no expected selling day of the period lies after the day `upto`.
 
     A month whose last day is a closed Sunday is complete on the Saturday before.
     """
-    return not _expects(max(upto + 1, grid.first_day(period)), grid.last_day(period), expected)
+    return not _expects(max(upto + 1, grid.first_day(period)), grid.last_day(period), expected, closed)
 
 
-def begun_whole(grid: Grid, period: int, since: int, expected: Weekdays = EVERY_WEEKDAY) -> bool:
+def begun_whole(
+    grid: Grid, period: int, since: int, expected: Weekdays = EVERY_WEEKDAY, closed: Closed = frozenset()
+) -> bool:
     """Whether no expected selling day of the period lies before the day `since`."""
-    return not _expects(grid.first_day(period), min(since - 1, grid.last_day(period)), expected)
+    return not _expects(grid.first_day(period), min(since - 1, grid.last_day(period)), expected, closed)
 
 
-def _expects(first: int, last: int, expected: Weekdays) -> bool:
-    return any(expected[(day + 3) % 7] for day in range(first, min(last, first + 6) + 1))
+def _expects(first: int, last: int, expected: Weekdays, closed: Closed) -> bool:
+    if not closed:
+        return any(expected[(day + 3) % 7] for day in range(first, min(last, first + 6) + 1))
+    return any(expected[(day + 3) % 7] and day not in closed for day in range(first, last + 1))
 
 
-def last_complete(grid: Grid, upto: int, expected: Weekdays = EVERY_WEEKDAY) -> int:
+def last_complete(
+    grid: Grid, upto: int, expected: Weekdays = EVERY_WEEKDAY, closed: Closed = frozenset()
+) -> int:
     """The last period that is complete on the day `upto`."""
     period = grid.period(upto)
-    return period if complete(grid, period, upto, expected) else period - 1
+    return period if complete(grid, period, upto, expected, closed) else period - 1
 
 
 def expected_weekdays(selling: Days, upto: int) -> Weekdays:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 from collections.abc import Hashable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +20,14 @@ PART = 1
 """Not complete, or begun before the data do: kept out of fits, windows and comparisons."""
 FILLED = 2
 """No line lies in the period: nothing was sold."""
+PROVISIONAL = 4
+"""Complete, but its figure is not final."""
+LEFT_OUT = 8
+"""Ruled to be kept out of fits."""
+REPLACED = 16
+"""Ruled to count by an expected figure in fits and windows."""
+TOUCHED = 32
+"""A ruling or note lies on the period, or on a part of it."""
 
 
 class Panel:
@@ -31,11 +40,13 @@ class Panel:
         keys: one key a series.
         values: (series, periods) totals of the measure; NaN is "not known", for before the first line.
         lines: (series, periods) the number of lines added up.
-        flags: (series, periods) PART and FILLED.
+        flags: (series, periods) PART to TOUCHED.
         scale: minor units in one unit of the measure; every value is a whole number of minor units.
+        beside: by name, (series, periods) of what is kept beside the history, such as a budget.
+        settled: the values with expected figures in the place of those ruled so.
     """
 
-    __slots__ = ("first", "flags", "grid", "keys", "lines", "scale", "stamp", "values")
+    __slots__ = ("beside", "first", "flags", "grid", "keys", "lines", "scale", "settled", "stamp", "values")
 
     def __init__(
         self,
@@ -47,10 +58,14 @@ class Panel:
         lines: NDArray[np.int64],
         flags: NDArray[np.uint8],
         scale: float = 1.0,
+        beside: dict[str, Values] | None = None,
+        settled: Values | None = None,
     ) -> None:
         self.stamp, self.grid, self.first, self.keys, self.scale = stamp, grid, first, keys, scale
         self.values, self.lines, self.flags = values, lines, flags
-        for array in (values, lines, flags):
+        self.beside, self.settled = beside or {}, values if settled is None else settled
+        arrays: tuple[NDArray[Any], ...] = (values, lines, flags, self.settled, *self.beside.values())
+        for array in arrays:
             array.flags.writeable = False
 
     def __eq__(self, other: object) -> bool:
@@ -71,13 +86,10 @@ class Panel:
         fitting series every period is unknown.
         """
         fits = [i for i, own in enumerate(self.keys) if fits_key(own, key)]
-        parts = self.values[fits]
-        known = ~np.isnan(parts)
-        whole_units = np.rint(np.where(known, parts, 0.0) * self.scale).sum(0)
+        values, known = self._added(self.values[fits])
         lines = self.lines[fits].sum(0)
-        part = np.bitwise_or.reduce(self.flags[fits] & PART, axis=0, dtype=np.uint8)
-        filled = np.where(known.any(0) & (lines == 0), FILLED, 0).astype(np.uint8)
-        values = np.where(known.any(0), whole_units / self.scale, np.nan)
+        passed_up = np.bitwise_or.reduce(self.flags[fits] & (PART | PROVISIONAL), axis=0, dtype=np.uint8)
+        filled = np.where(known & (lines == 0), FILLED, 0).astype(np.uint8)
         return Panel(
             (self.stamp, key),
             self.grid,
@@ -85,8 +97,31 @@ class Panel:
             (key,),
             values[None],
             lines[None],
-            (part | filled)[None],
+            (passed_up | filled)[None],
             self.scale,
+            {name: self._added(kept[fits])[0][None] for name, kept in self.beside.items()},
+        )
+
+    def _added(self, parts: Values) -> tuple[Values, NDArray[np.bool_]]:
+        """The exact sum of series, NaN where none is known, and where any is."""
+        known = ~np.isnan(parts)
+        units = np.rint(np.where(known, parts, 0.0) * self.scale).sum(0)
+        any_known: NDArray[np.bool_] = np.any(known, axis=0)
+        return np.where(any_known, units / self.scale, np.nan), any_known
+
+    def with_rulings(self, stamp: Hashable, flags: NDArray[np.uint8], settled: Values) -> Panel:
+        """The same with other flags and settled values."""
+        return Panel(
+            stamp,
+            self.grid,
+            self.first,
+            self.keys,
+            self.values,
+            self.lines,
+            flags,
+            self.scale,
+            self.beside,
+            settled,
         )
 
     def cut(self, start: int, stop: int) -> Panel:
@@ -100,6 +135,8 @@ class Panel:
             self.lines[:, start:stop],
             self.flags[:, start:stop],
             self.scale,
+            {name: kept[:, start:stop] for name, kept in self.beside.items()},
+            self.settled[:, start:stop],
         )
 
 
@@ -133,8 +170,12 @@ class Sight:
         return self.past.columns - 1 < self.home
 
     def all(self, name: str) -> NDArray[np.float64]:
-        """(series, columns) `values`, `lines` or `flags` over past and later."""
+        """(series, columns) `values`, `settled`, `lines` or `flags` over past and later."""
         return np.concatenate([getattr(self.past, name), getattr(self.later, name)], axis=1)
+
+    def beside(self, name: str) -> Values:
+        """(series, columns) of what is kept beside the history under a name."""
+        return np.concatenate([self.past.beside[name], self.later.beside[name]], axis=1)
 
 
 @functools.lru_cache(64)
@@ -144,12 +185,11 @@ def level(panel: Panel, where: Key | None) -> Panel:
 
 
 @functools.lru_cache(256)
-def sight(panel: Panel, where: Key | None, as_of: int, home: int) -> Sight:
-    """What is seen with the as-of on a period.
+def sight(seen: Panel, as_of: int, home: int) -> Sight:
+    """What is seen of a level with the as-of on a period.
 
     Args:
         as_of, home: periods; the last one of the past, and the one where the as-of is at home.
     """
-    seen = level(panel, where)
-    cut = min(max(as_of - panel.first + 1, 0), seen.columns)
-    return Sight(seen.cut(0, cut), seen.cut(cut, seen.columns), home - panel.first)
+    cut = min(max(as_of - seen.first + 1, 0), seen.columns)
+    return Sight(seen.cut(0, cut), seen.cut(cut, seen.columns), home - seen.first)

@@ -17,6 +17,7 @@ class Column:
         role: "date", "measure", "times", "beside", "series", "scenario" or "left out".
         why: what in the content speaks for it.
         dates, numbers: the share of filled cells that can be read so, 0 to 1, in a sample.
+        members: some of what stands in it.
     """
 
     name: str
@@ -24,6 +25,7 @@ class Column:
     why: str
     dates: float
     numbers: float
+    members: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -105,6 +105,7 @@ SIGNS: dict[str, Sign] = {
     "^": Sign(operator.pow, "^", 3),
     "sum": Sign(lambda *terms: float(np.nansum(np.hstack(terms))), "sum of ", _CALL),
     "mean": Sign(lambda *terms: float(np.nanmean(np.hstack(terms))), "mean of ", _CALL),
+    "median": Sign(lambda *terms: float(np.nanmedian(np.hstack(terms))), "median of ", _CALL),
     "size": Sign(np.abs, "size of ", _CALL),
     "sqrt": Sign(np.sqrt, "√", _CALL),
     "exp": Sign(np.exp, "e^", _CALL),

@@ -214,6 +214,7 @@ class _Overlay(QWidget):
         if "as_of" in handles:
             self._as_of(painter, handles["as_of"])
         self._names(painter, deck)
+        self._said(painter, deck)
         painter.setClipping(False)
         painter.setPen(palette().color("quiet"))
         for plot, band in zip(self.bands.plots, deck.bands, strict=False):
@@ -222,6 +223,38 @@ class _Overlay(QWidget):
                 band.title, Qt.TextElideMode.ElideRight, int(room.width())
             )
             painter.drawText(room, Qt.AlignmentFlag.AlignRight, title)
+
+    def _said(self, painter: QPainter, deck: Deck) -> None:
+        """What is said of single periods: a word above the chart, and a thread down to the period."""
+        painter.setFont(font(11))
+        metrics = painter.fontMetrics()
+        first, stop = self.scale.visible()
+        taken: list[QRectF] = []
+        for mark in deck.marks(self.bands.series):
+            if not first <= mark.column < stop:
+                continue
+            color = palette().color("rust" if mark.kind == "odd" else "quiet")
+            x, wide = self.scale.x(mark.column), metrics.horizontalAdvance(mark.text) + 6
+            left = min(max(x - wide / 2, GUTTER), self.width() - wide - 2)
+            place = QRectF(left, 2, wide, 14)
+            if any(map(place.intersects, taken)):
+                place = place.translated(0, 14)
+            if any(map(place.intersects, taken)):
+                continue
+            taken.append(place)
+            painter.setPen(QPen(color, 1))
+            painter.drawLine(QPointF(x, place.bottom()), QPointF(x, self._top_of(deck, mark.column)))
+            painter.fillRect(place, palette().color("paper", 220))
+            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, mark.text)
+
+    def _top_of(self, deck: Deck, column: int) -> float:
+        """Where a period's column or dot begins, from above."""
+        plot, band = self.bands.plots[0], deck.bands[0]
+        value = float(deck.figures[band.curves[-1].figure].values[self.bands.series, column])
+        frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
+        if value != value or high <= low:
+            return frame.bottom()
+        return max(frame.bottom() - (value - low) / (high - low) * frame.height() - 2, frame.top())
 
     def _as_of(self, painter: QPainter, handle: Handle) -> None:
         x, color = self.scale.edge(handle.at + 1), palette().color("kelp")

@@ -5,16 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from html import escape
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QFrame,
     QHBoxLayout,
     QLabel,
     QPushButton,
     QSizePolicy,
-    QTableView,
     QVBoxLayout,
 )
 
@@ -33,74 +31,14 @@ from oat_tide.core.working import (
     leaves,
     spell,
 )
+from oat_tide.desk.lists import LinesView
 from oat_tide.desk.palette import palette
 from oat_tide.session import Session
-from oat_tide.stages.deck import Deck, Figure, Listing
+from oat_tide.stages.deck import Deck, Figure
 
 _LOW, _TALL = 128, 232
 _MOST_LINKS = 8
 Target = Ref | Run | Lines
-
-
-class LinesModel(QAbstractTableModel):
-    """A Listing for a table view; rows are fetched as they come in sight."""
-
-    def __init__(self, listing: Listing) -> None:
-        super().__init__()
-        self.listing = listing
-        self._page = (-1, -1)
-        self._rows: list[tuple[str, ...]] = []
-
-    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
-        return 0 if parent.isValid() else self.listing.count
-
-    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
-        return 0 if parent.isValid() else len(self.listing.columns)
-
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        last = index.column() == len(self.listing.columns) - 1
-        if role == Qt.ItemDataRole.TextAlignmentRole and last and self.listing.total:
-            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        if role != Qt.ItemDataRole.DisplayRole:
-            return None
-        start = index.row() // 200 * 200
-        if self._page[0] != start:
-            self._page = (start, start + 200)
-            self._rows = self.listing.fetch(*self._page)
-        return self._rows[index.row() - start][index.column()]
-
-    def headerData(
-        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
-    ) -> object:
-        adds_up = self.listing.total and section == len(self.listing.columns) - 1
-        if role == Qt.ItemDataRole.TextAlignmentRole and adds_up:
-            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
-            return self.listing.columns[section]
-        return None
-
-
-class LinesView(QTableView):
-    """A listing as a table that can be scrolled and copied from."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setShowGrid(False)
-        self.setTabKeyNavigation(False)
-        self.verticalHeader().setVisible(False)  # type: ignore[union-attr]
-        self.verticalHeader().setDefaultSectionSize(20)  # type: ignore[union-attr]
-        header = self.horizontalHeader()
-        assert header is not None
-        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-        header.setStretchLastSection(True)
-        header.setResizeContentsPrecision(40)
-
-    def take(self, listing: Listing) -> None:
-        """Show a listing."""
-        self.setModel(LinesModel(listing))
-        self.setAccessibleName(listing.title)
-        self.resizeColumnsToContents()
 
 
 class WorkingCard(QFrame):

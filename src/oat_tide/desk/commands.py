@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QMenu, QWidgetAction
 from oat_tide.desk.line import Line
 from oat_tide.plan.edits import P, edit
 from oat_tide.session import Session
-from oat_tide.stages import STAGES
+from oat_tide.stages import ON_RAIL
 
 if TYPE_CHECKING:
     from oat_tide.desk.window import Window
@@ -36,7 +36,21 @@ class Commands:
         named.setDefaultWidget(self.title)
         plan.addAction(named)
         self._add(plan, "Open a sales file or plan…", window.ask_open, keys.Open)
+        sources = QMenu("Open other sources", window)
+        plan.addMenu(sources)
+        self._add(sources, "A folder of files…", window.gather.ask_folder)
+        self._add(sources, "Several files as one…", window.gather.ask_files)
+        self._add(sources, "A database by its address…", window.gather.ask_address)
+        self._add(sources, "Figures typed or pasted…", window.gather.ask_typed, "Ctrl+Shift+V")
         self._add(plan, "Open the demo plan", window.open_demo)
+        plan.addSeparator()
+        self.of_plan = [
+            self._add(plan, "Look for newer figures", window.gather.look_again, "F5"),
+            self._add(plan, "Days closed or without stock…", window.gather.ask_days),
+            self._add(plan, "Levels from a file…", window.gather.ask_levels),
+            self._add(plan, "First figures from a file…", window.gather.ask_firsts),
+        ]
+        self.query = self._add(plan, "Query the database…", window.gather.ask_query)
         plan.addSeparator()
         self.save = self._add(plan, "Save", window.save, keys.Save)
         self.save_as = self._add(plan, "Save as…", window.save_as, "Ctrl+Shift+S")
@@ -54,7 +68,7 @@ class Commands:
         self._add(None, "", functools.partial(window.step_as_of, 1), "Ctrl+Right")
         self._add(None, "", window.see_all, "Ctrl+0")
         self._add(None, "", window.escape, "Escape")
-        for place, name in enumerate(STAGES, 1):
+        for place, name in enumerate(ON_RAIL, 1):
             self._add(None, "", functools.partial(window.show_stage, name), f"Ctrl+{place}")
 
     def _add(self, menu: QMenu | None, text: str, act: Callable[[], Any], *keys: Any) -> QAction:
@@ -83,8 +97,9 @@ class Commands:
         self.redo.setEnabled(bool(ahead))
         self.undo.setText(f"Undo {back[-1].change}" if back else "Undo")
         self.redo.setText(f"Redo {ahead[0].change}" if ahead else "Redo")
-        for action in (self.save, self.save_as, self.export):
+        for action in (self.save, self.save_as, self.export, *self.of_plan):
             action.setEnabled(session is not None)
+        self.query.setVisible(session is not None and bool(session.source.tables))
         self.title.setEnabled(session is not None)
         title = session.plan.title if session else ""
         if title != self.title.text():

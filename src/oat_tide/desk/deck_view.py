@@ -5,20 +5,20 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from oat_tide.core.panel import PART
 from oat_tide.core.working import Ref
 from oat_tide.desk.axis import AxisStrip
 from oat_tide.desk.bands import BandView
-from oat_tide.desk.card import LinesView, WorkingCard
+from oat_tide.desk.coverage import CoverageView
+from oat_tide.desk.foot import WORKING, Foot
 from oat_tide.desk.headline import Headline
 from oat_tide.desk.scale import GUTTER, MARGIN, USUAL, TimeScale
 from oat_tide.desk.tide import TideTable
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck
 
-_LISTING = 150
 _AFTER_PAINT = 40
 """Milliseconds until the card follows: a drag is painted first."""
 _FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns")
@@ -43,12 +43,9 @@ class DeckView(QWidget):
         self.scale = TimeScale()
         self.headline = Headline()
         self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
-        self.tide, self.card = TideTable(self.scale), WorkingCard()
-        self.listing_title, self.listing_note, self.listing = QLabel(), QLabel(), LinesView()
-        self.listing_note.setObjectName("quiet")
-        self.listing_note.setWordWrap(True)
-        self.listing_title.setObjectName("cardtitle")
-        self.listing_title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.tide, self.coverage = TideTable(self.scale), CoverageView(self.scale)
+        self.foot = Foot()
+        self.card, self.listing = self.foot.card, self.foot.listing
         self.rows_button = QPushButton("Rows ⌄")
         self.rows_button.setObjectName("link")
         self.rows_button.setAccessibleName("Choose the rows of the tide table")
@@ -77,22 +74,18 @@ class DeckView(QWidget):
         box.addWidget(self.bands, 1)
         box.addWidget(self.axis)
         box.addWidget(self.tide)
+        box.addWidget(self.coverage, 2)
         box.addSpacing(8)
-        inset = QVBoxLayout()
-        inset.setContentsMargins(14, 0, 14, 0)
-        inset.setSpacing(5)
-        inset.addWidget(self.listing_title)
-        inset.addWidget(self.listing_note)
-        inset.addWidget(self.listing)
-        inset.addWidget(self.card)
-        self.listing.setFixedHeight(_LISTING)
-        box.addLayout(inset)
+        box.addWidget(self.foot)
 
     def _connect(self) -> None:
         self.bands.edited.connect(self.edited)
         self.bands.rested.connect(self.rested)
         self.tide.hovered.connect(self._peek)
         self.tide.chosen.connect(self._keep)
+        self.coverage.chosen.connect(self._go_to)
+        self.coverage.hovered.connect(self.foot.hint.setText)
+        self.foot.edited.connect(self.edited)
         self.card.kept.connect(self._show_kept)
 
     def show_session(self, session: Session, stage: str) -> None:
@@ -107,7 +100,8 @@ class DeckView(QWidget):
         self._make_room(deck)
         self.bands.show_deck(deck, self.series)
         self.axis.show_deck(deck, session.moved_back)
-        self._show_listing(deck)
+        self.coverage.show_deck(deck)
+        self.foot.show_listings(deck.stage, deck.listings)
         self._after_paint.start(_AFTER_PAINT)
 
     def _show_card(self) -> None:
@@ -160,15 +154,13 @@ class DeckView(QWidget):
         )
         return Ref(deck.stage, name, self.series, int(known[-1])) if known.size else None
 
-    def _show_listing(self, deck: Deck) -> None:
-        for widget in (self.listing, self.listing_title, self.listing_note):
-            widget.setVisible(bool(deck.listings))
-        if deck.listings:
-            listing = deck.listings[0]
-            self.listing_title.setText(listing.title)
-            self.listing_note.setText(listing.note)
-            if self.listing.model() is None or self.listing.model().listing is not listing:  # type: ignore[union-attr]
-                self.listing.take(listing)
+    def _go_to(self, row: int, column: int) -> None:
+        """A cell of the coverage: its series in sight, with the lines of its period."""
+        if self.deck is None or self.deck.coverage is None:
+            return
+        self.edited.emit(self.deck.coverage.go(row))
+        if column < self.deck.columns:
+            self.keep(Ref(self.deck.stage, "actual", self.series, column), again=True)
 
     def _offer_rows(self) -> None:
         """Fill the menu of rows as it opens."""
@@ -194,9 +186,10 @@ class DeckView(QWidget):
         if self.deck:
             self.keep(Ref(self.deck.stage, figure.name, self.series, column))  # type: ignore[attr-defined]
 
-    def keep(self, ref: Ref) -> None:
-        """Keep a figure's working on the card; the same one again lets it go."""
-        if self.card.pinned == ref and len(self.card.trail) == 1:
+    def keep(self, ref: Ref, again: bool = False) -> None:
+        """Keep a figure's working on the card; the same one again lets it go, unless it is to be kept."""
+        self.foot.choose(WORKING)
+        if not again and self.card.pinned == ref and len(self.card.trail) == 1:
             self.release()
             return
         self.card.keep(ref)
@@ -221,5 +214,5 @@ class DeckView(QWidget):
     def dress(self) -> None:
         """Take the colours of the palette."""
         self.bands.dress()
-        for widget in (self.headline, self.axis, self.tide):
+        for widget in (self.headline, self.axis, self.tide, self.coverage):
             widget.update()

@@ -9,7 +9,7 @@ import pyqtgraph as pg
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPen
 
-from oat_tide.core.panel import PART, Values
+from oat_tide.core.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED, Values
 from oat_tide.desk.palette import palette
 from oat_tide.stages.deck import Curve, Deck
 
@@ -133,6 +133,7 @@ class Drawn:
         values = deck.figures[self.curve.figure].values[series, first:stop]
         part = deck.flags[series, first:stop] & PART > 0
         if self.curve.role == "columns":
+            part |= deck.flags[series, first:stop] & (PROVISIONAL | LEFT_OUT | REPLACED) > 0
             _stand(self.part, first + np.flatnonzero(part).astype(float), values[part], self._hollow())
             values = np.where(part, np.nan, values)
         if self.dots is not None:
@@ -180,12 +181,15 @@ class Drawn:
     def _dots(self, values: Values, flags: np.ndarray, first: int) -> None:
         assert self.dots is not None
         known = ~np.isnan(values)
-        part = (flags[: len(values)][known] & PART) > 0
+        part = (flags[: len(values)][known] & (PART | PROVISIONAL)) > 0
+        out = (flags[: len(values)][known] & (LEFT_OUT | REPLACED)) > 0
         color, paper = palette().color(self.style.color), palette().color("paper")
         filled, hollow = pg.mkBrush(color), pg.mkBrush(paper)
         brushes = [hollow if each else filled for each in part]
         x = np.arange(first, first + len(values))[known]
-        self.dots.setData(x=x, y=values[known], size=7, pen=pg.mkPen(color, width=1.2), brush=brushes)
+        shapes = ["x" if each else "o" for each in out]
+        line = pg.mkPen(color, width=1.2)
+        self.dots.setData(x=x, y=values[known], size=7, pen=line, brush=brushes, symbol=shapes)
 
     def extent(self, deck: Deck, series: int, first: int, stop: int) -> tuple[float, float]:
         """The lowest and highest value in sight; NaN where there is none."""

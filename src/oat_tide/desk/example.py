@@ -22,7 +22,7 @@ def write_example(folder: Path) -> int:
     from oat_tide.documents import open_document
     from oat_tide.plan.container import write_whole
     from oat_tide.publish.tables import view_csv
-    from oat_tide.stages import STAGES
+    from oat_tide.stages import ON_RAIL
 
     try:
         folder.mkdir(parents=True, exist_ok=True)
@@ -33,7 +33,7 @@ def write_example(folder: Path) -> int:
     window = Window()
     window.show_document(document)
     window.show()
-    for name, stage in STAGES.items():
+    for name, stage in ON_RAIL.items():
         window.show_stage(name)
         app.processEvents()
         print(f"{stage.title}: {document.session.deck(name).finding(0).replace(chr(10), ' · ')}")

@@ -105,6 +105,7 @@ class Header(QWidget):
             session.as_of,
             session.home,
             session.plan.title,
+            session.plan.periods.block,
             saved,
         )
         if shown == self._shown:
@@ -116,6 +117,7 @@ class Header(QWidget):
             self.kinds[kind].setEnabled(not why_not)
             self.kinds[kind].setToolTip(why_not)
         self.kinds[session.grid.kind].setChecked(True)
+        self.kinds["block"].setText(f"{session.plan.periods.block} days")
         self.unit.setText(
             self.fontMetrics().elidedText(session.reading.unit, Qt.TextElideMode.ElideRight, 90)
         )

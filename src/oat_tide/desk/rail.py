@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from oat_tide.stages import STAGES
+from oat_tide.stages import ON_RAIL
 
 WIDTH = 150
 
@@ -28,7 +28,7 @@ class Rail(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 10, 0, 10)
         box.setSpacing(4)
-        for stage in STAGES.values():
+        for stage in ON_RAIL.values():
             button = self._button(stage.name, stage.title)
             box.addWidget(button)
         box.addStretch()

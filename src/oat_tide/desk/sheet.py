@@ -8,9 +8,10 @@ from PyQt6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayou
 
 from oat_tide.core.numerals import fixed, significant
 from oat_tide.core.working import FACT, Ref
+from oat_tide.desk.choice import ChoiceView
 from oat_tide.desk.knobs import KnobWidget, widget_for
 from oat_tide.desk.palette import font, palette
-from oat_tide.stages.deck import Caution, Deck, Fact, Figure, Item, Knob, Note
+from oat_tide.stages.deck import Caution, Choice, Deck, Fact, Figure, Item, Knob, Note
 
 WIDTH = 276
 _MOST_PAGES = 16
@@ -198,6 +199,12 @@ class SideSheet(QScrollArea):
             knob.rested.connect(self.rested)
             knob.troubled.connect(self.troubled)
             return knob
+        if isinstance(item, Choice):
+            choice = ChoiceView()
+            choice.edited.connect(self.edited)
+            choice.troubled.connect(self.troubled)
+            choice.followed.connect(self.chosen)
+            return choice
         if isinstance(item, Fact):
             row = FactRow()
             row.pointed.connect(lambda figure: self.pointed.emit(self._ref(figure)))
@@ -221,6 +228,9 @@ class SideSheet(QScrollArea):
         elif isinstance(item, Fact):
             assert isinstance(widget, FactRow)
             widget.fill(self._deck.figures[item.figure], self._series)
+        elif isinstance(item, Choice):
+            assert isinstance(widget, ChoiceView)
+            widget.fill(item)
         else:
             assert isinstance(widget, QLabel)
             widget.setText(item.text(self._series))
@@ -262,4 +272,6 @@ def _shape(item: Item) -> object:
     """What decides which widget an item needs."""
     if isinstance(item, Knob):
         return item.path, item.kind, item.title, item.choices if item.kind != "weights" else (), item.names
+    if isinstance(item, Choice):
+        return Choice, tuple(words for words, _ in item.ways), tuple(e.title for e in item.entries)
     return (item.kind,) if isinstance(item, Note) else type(item)

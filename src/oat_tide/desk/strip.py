@@ -5,7 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QProgressBar,
+    QPushButton,
+)
+
+from oat_tide.desk.line import Line
 
 Answer = tuple[str, Callable[[], object]]
 
@@ -23,21 +33,79 @@ class Strip(QFrame):
         self.bar.setRange(0, 100)
         self.bar.setTextVisible(False)
         self.bar.setFixedSize(160, 8)
+        self.line, self.tall = Line(), QPlainTextEdit()
+        self.line.setMinimumWidth(320)
+        self.line.returnPressed.connect(self._first_answer)
+        self.tall.setFixedHeight(84)
+        self.tall.setMinimumWidth(360)
+        self.tall.setTabChangesFocus(True)
         self.box = QHBoxLayout(self)
         self.box.setContentsMargins(16, 6, 10, 6)
         self.box.addWidget(self.text, 1)
         self.box.addWidget(self.bar)
+        for written in (self.line, self.tall):
+            self.box.addWidget(written, 2)
+            written.hide()
         self.answers: list[QPushButton] = []
         self.hide()
 
-    def say(self, text: str, answers: tuple[Answer, ...] = (), calm: bool = False) -> None:
-        """Say something, with answers to choose from; each answer takes the strip away."""
+    def say(
+        self, text: str, answers: tuple[Answer, ...] = (), calm: bool = False, closes: bool = True
+    ) -> None:
+        """Say something, with answers to choose from; each answer takes the strip away.
+
+        Args:
+            closes: whether it can be closed without an answer.
+        """
         self._dress(text, calm)
         self.bar.hide()
         for label, action in answers:
             self._answer(label, action)
-        self._answer("Close", lambda: None)
+        if closes:
+            self._answer("Close", lambda: None)
         self.answers[0].setFocus()
+
+    def ask(
+        self,
+        text: str,
+        example: str,
+        answers: tuple[tuple[str, Callable[[str], object]], ...],
+        now: str = "",
+        secret: bool = False,
+        tall: bool = False,
+    ) -> None:
+        """Ask for something to be written; each answer is given what was.
+
+        Args:
+            example: shown while nothing is written.
+            now: what is written already.
+            secret: whether it is hidden; tall: whether it has several lines.
+        """
+        self._dress(text, calm=True)
+        self.bar.hide()
+        self.tall.setVisible(tall)
+        self.line.setVisible(not tall)
+        written = self.tall if tall else self.line
+        self.line.setEchoMode(QLineEdit.EchoMode.Password if secret else QLineEdit.EchoMode.Normal)
+        written.setPlaceholderText(example)
+        written.setAccessibleName(text)
+        if tall:
+            self.tall.setPlainText(now)
+        else:
+            self.line.setText(now)
+        for label, action in answers:
+            self._answer(label, lambda action=action: action(self.written(tall)))  # type: ignore[misc]
+        self._answer("Close", lambda: None)
+        written.setFocus()
+
+    def _first_answer(self) -> None:
+        self.answers[0].click()
+
+    def written(self, tall: bool) -> str:
+        """What was written; a secret is gone from here once it is asked for."""
+        text = self.tall.toPlainText() if tall else self.line.text()
+        self.line.clear()
+        return text
 
     def show_progress(self, text: str, stop: Callable[[], object]) -> None:
         """Show work that takes long, with a way to stop it."""
@@ -55,6 +123,8 @@ class Strip(QFrame):
         self.hide()
 
     def _dress(self, text: str, calm: bool) -> None:
+        self.line.hide()
+        self.tall.hide()
         for button in self.answers:
             button.hide()
             button.deleteLater()

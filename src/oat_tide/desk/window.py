@@ -19,12 +19,13 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.calendar import Kind
-from oat_tide.core.trouble import Tell, Trouble
+from oat_tide.core.trouble import Locked, Tell, Trouble
 from oat_tide.core.working import Ref
 from oat_tide.desk import palette
 from oat_tide.desk.commands import Commands
 from oat_tide.desk.deck_view import DeckView
 from oat_tide.desk.faults import log_fault
+from oat_tide.desk.gather import Gather
 from oat_tide.desk.header import Header
 from oat_tide.desk.jobs import Runner
 from oat_tide.desk.late import Late
@@ -37,10 +38,12 @@ from oat_tide.plan.container import SUFFIX, write_whole
 from oat_tide.plan.edits import Edit, P, edit
 from oat_tide.plan.plan import Plan
 from oat_tide.session import Session
-from oat_tide.stages import STAGES
+from oat_tide.stages import ON_RAIL
 
 _AFTER_PAINT = 90
-_SALES = "Sales files and plans (*.csv *.tsv *.txt *.parquet *.oattide);;All files (*)"
+_SALES = (
+    "Sales files and plans (*.csv *.tsv *.txt *.xlsx *.ods *.parquet *.sqlite *.db *.oattide);;All files (*)"
+)
 
 
 class Window(QMainWindow):
@@ -61,7 +64,7 @@ class Window(QMainWindow):
         super().__init__()
         self.session: Session | None = None
         self.path: Path | None = None
-        self.stage = next(iter(STAGES))
+        self.stage = next(iter(ON_RAIL))
         self.loading: threading.Thread | None = None
         self._saved: Plan | None = None
         self._opened: Plan | None = None
@@ -72,6 +75,7 @@ class Window(QMainWindow):
         self._findings = QTimer(self)
         self._findings.setSingleShot(True)
         self._findings.timeout.connect(self._show_findings)
+        self.gather = Gather(self)
         self.commands = Commands(self)
         self._lay_out()
         self._connect()
@@ -136,6 +140,10 @@ class Window(QMainWindow):
         self.deck.deck = None
         self.pages.setCurrentIndex(1)
         self.show_stage(document.stage)
+        self.deck.foot.set_news(None)
+        self.gather.watch()
+        if document.notice:
+            self.strip.say(document.notice, calm=True)
         QTimer.singleShot(_AFTER_PAINT, self.shown)
 
     def show_stage(self, name: str) -> None:
@@ -155,7 +163,7 @@ class Window(QMainWindow):
             return
         self.deck.show_session(self.session, self.stage)
         self.header.show_session(self.session, self.saved_words)
-        self.sheet.show_deck(self.session.deck(self.stage), 0, STAGES[self.stage].title)
+        self.sheet.show_deck(self.session.deck(self.stage), 0, ON_RAIL[self.stage].title)
         self.commands.show_session(self.session)
         self.setWindowTitle(f"{self.session.plan.title} – Oat Tide")
         self._findings.start(_AFTER_PAINT)
@@ -166,7 +174,7 @@ class Window(QMainWindow):
             return
         if self.session is None or not self.session.ready:
             return
-        for name in STAGES:
+        for name in ON_RAIL:
             self.rail.show_finding(name, self.session.deck(name).finding(0))
 
     @property
@@ -261,13 +269,14 @@ class Window(QMainWindow):
         """Open a file; a changed plan is first offered to be saved."""
         if self.runner.job is not None:
             return
+        self.leave(lambda: self._open(path))
+
+    def leave(self, then: Callable[[], Any]) -> None:
+        """Go on to another plan; a changed one is first offered to be saved."""
         if self.changed:
-            self._ask_to_save(
-                ("Save first", lambda: self.save(lambda: self._open(path))),
-                ("Open without saving", lambda: self._open(path)),
-            )
-            return
-        self._open(path)
+            self._ask_to_save(("Save first", lambda: self.save(then)), ("Open without saving", then))
+        else:
+            then()
 
     def _ask_to_save(self, *answers: Answer) -> None:
         title = self.session.plan.title if self.session else ""
@@ -282,9 +291,13 @@ class Window(QMainWindow):
         assert session is not None
 
         def failed(error: Exception) -> None:
+            change = session.history.now
             session.undo()
-            self.report(error)
             self.refresh()
+            if isinstance(error, Locked):
+                self.gather.ask_password(error, lambda: self.do(Edit((), change)))
+            else:
+                self.report(error)
 
         def stopped() -> None:
             session.undo()

@@ -163,7 +163,8 @@ def _examples(looks: tuple[Look, ...]) -> str:
 def columns(looks: tuple[Look, ...], ask: Intake) -> tuple[Column, ...]:
     """Every column with the role it has and what speaks for it."""
     return tuple(
-        Column(each.name, _role(each.name, ask), _why(each), each.dates, each.numbers) for each in looks
+        Column(each.name, _role(each.name, ask), _why(each), each.dates, each.numbers, each.members)
+        for each in looks
     )
 
 

@@ -77,8 +77,9 @@ def _of_weeks(weekday: int) -> Rhythm:
 
 
 ALLOWED: dict[Kind, tuple[Kind, ...]] = {
-    "day": ("day", "week", "month", "quarter", "year"),
+    "day": ("day", "week", "block", "month", "quarter", "year"),
     "week": ("week",),
+    "block": ("block",),
     "month": ("month", "quarter", "year"),
     "quarter": ("quarter", "year"),
     "year": ("year",),

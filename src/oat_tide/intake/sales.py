@@ -82,7 +82,9 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     tell(0.3)
     figures = _measure(frame, ask)
     tell(0.5)
-    scale = 10.0 ** min(figures.places, numbers.MOST_DECIMALS)
+    also = {name: much(frame[name], ask.decimal) for name in ask.also}
+    places = max(figures.places, *(each.places for each in also.values()), 0)
+    scale = 10.0 ** min(places, numbers.MOST_DECIMALS)
     columns = tuple(name for name in ask.by if name in frame.columns)
     judgement = judged.judge(frame, ask, columns, dated, figures, scale)
     good = judgement.why == 0
@@ -106,7 +108,7 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     counts = frame[COUNT].to_numpy() if COUNT in frame.columns else np.ones(frame.height, np.int64)
     day = judgement.day.astype(np.int64)
     days = _totals(day, found.key, units, counts, used)
-    beside = _beside(frame, ask, scenario, good & ~used, used, day, found.key, units, counts, scale)
+    beside = _beside(also, scenario, good & ~used, used, day, found.key, units, counts, scale)
     tell(0.9)
     reading = reading_of(
         source, shape, ask, dated, judgement, found, used, good, copies, units, counts, scale, tuple(beside)
@@ -251,8 +253,7 @@ def _totals(
 
 
 def _beside(
-    frame: pl.DataFrame,
-    ask: Intake,
+    also: dict[str, Much],
     scenario: Coded | None,
     others: NDArray[np.bool_],
     used: NDArray[np.bool_],
@@ -270,8 +271,8 @@ def _beside(
             mask = others & scenario.spread(np.array([each == name for each in names]))
             if mask.any():
                 found[name] = _totals(day, key, units, counts, mask)
-    for name in ask.also:
-        figures = much(frame[name], ask.decimal).number
+    for name, kept in also.items():
+        figures = kept.number
         mask = used & np.isfinite(figures)
         if mask.any():
             added = np.zeros(len(figures), np.int64)

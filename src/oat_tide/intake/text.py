@@ -141,7 +141,7 @@ def open_text(path: Path, encoding: str) -> Text:
     start = start.removeprefix(codecs.BOM_UTF8)
     head = _lines_of(start) if codec == "utf-8" else start.decode(codec, errors="replace")
     odd = sum(ord(mark) < 32 and mark not in "\t\r\n\f" for mark in head)
-    if odd > max(3, len(head) / 100):
+    if odd > max(1, len(head) / 100):
         raise Trouble(f"{path.name} is not a text file: it is full of control characters. Export it as CSV.")
     return Text(path, size, found, head.replace("\r\n", "\n").replace("\r", "\n"), [])
 
@@ -168,6 +168,7 @@ def _found(start: bytes) -> str:
 def _sixteen(start: bytes) -> str | None:
     """UTF-16 without a mark: of plain text every other byte is zero."""
     even, odd = start[::2].count(0), start[1::2].count(0)
-    if max(even, odd) < 0.3 * len(start) / 2:
+    half = len(start) / 2
+    if max(even, odd) < 0.3 * half or min(even, odd) > 0.05 * half:
         return None
     return "UTF-16 LE" if odd > even else "UTF-16 BE"

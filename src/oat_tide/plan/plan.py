@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
-from oat_tide.core.calendar import Grid, Kind
+from oat_tide.core.calendar import Grid, Kind, day_number
 from oat_tide.core.panel import Key
 
 
@@ -131,16 +131,94 @@ class Intake(Part, frozen=True):
     verdicts: Annotated[tuple[Verdict, ...], Meta(title="What becomes of lines set aside")] = ()
 
 
+Act = Literal[
+    "keep",
+    "leave out",
+    "expected",
+    "whole",
+    "note",
+    "closed",
+    "no stock",
+    "withdrawn",
+    "nothing sold",
+    "not known",
+]
+
+
+class Ruled(Part, frozen=True):
+    """What was ruled of some days of a series.
+
+    Attributes:
+        where: the series, as in `Plan.where`; those within it are meant as well.
+        first, last: the days, both included.
+        value: the expected figure.
+        note: why, in the user's words.
+    """
+
+    where: Pairs
+    first: dt.date
+    last: dt.date
+    act: Act
+    value: float = 0.0
+    note: Annotated[str, Meta(max_length=500)] = ""
+
+
+class First(Part, frozen=True):
+    """A first figure, kept when a later one took its place.
+
+    Attributes:
+        where: the series; first, last: the days of the period.
+        value: the figure; known: the data-to date when it was first seen.
+    """
+
+    where: Pairs
+    first: dt.date
+    last: dt.date
+    value: float
+    known: dt.date
+
+
+class Evened(Part, frozen=True):
+    """How sums by day become even periods.
+
+    Attributes:
+        final_to: the last day whose figures are final.
+        firsts: first figures of periods that were not final then.
+    """
+
+    gaps: Annotated[Literal["nothing sold", "not known"], Meta(title="Periods without a line")] = (
+        "nothing sold"
+    )
+    final_to: Annotated[dt.date | None, Meta(title="Final to", extra_json_schema=unit("last day"))] = None
+    rulings: Annotated[tuple[Ruled, ...], Meta(title="Rulings")] = ()
+    firsts: Annotated[tuple[First, ...], Meta(title="First figures")] = ()
+
+
 class Periods(Part, frozen=True):
-    """How time is cut."""
+    """How time is cut.
+
+    Attributes:
+        weeks: months of the calendar, or years of whole weeks.
+        anchor: a day on which such a year, or a block, begins.
+        long_period: the period of such a year that week 53 goes to.
+        block: the days of a block.
+    """
 
     kind: Annotated[Kind, Meta(title="Period")] = "month"
     week_start: Annotated[int, Meta(ge=0, le=6, title="Weeks begin on")] = 0
     year_start: Annotated[int, Meta(ge=1, le=12, title="Fiscal year begins in")] = 1
+    weeks: Annotated[Literal["calendar", "4-4-5", "4-5-4", "5-4-4"], Meta(title="Months")] = "calendar"
+    anchor: Annotated[dt.date | None, Meta(title="Counted from", extra_json_schema=unit("first day"))] = None
+    long_period: Annotated[int, Meta(ge=1, le=12, title="Week 53 goes to period")] = 12
+    block: Annotated[int, Meta(ge=2, le=366, title="Block", extra_json_schema=unit("days"))] = 28
 
     def grid(self) -> Grid:
         """The periods themselves."""
-        return Grid(self.kind, self.week_start, self.year_start)
+        anchor = day_number(self.anchor or dt.date(2024, 1, 1))
+        pattern = "" if self.weeks == "calendar" else self.weeks
+        return Grid(
+            self.kind, self.week_start, self.year_start, pattern, anchor, self.long_period, self.block
+        )
 
 
 Weight = Annotated[float, Meta(ge=0, le=1000)]
@@ -182,6 +260,7 @@ class Plan(Part, frozen=True):
     as_of: Annotated[dt.date | None, Meta(title="As of")] = None
     sources: Sources = Sources()
     intake: Intake = Intake()
+    evened: Evened = Evened()
     periods: Periods = Periods()
     smooth: Smooth = Smooth()
     project: Project = Project()

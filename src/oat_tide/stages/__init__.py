@@ -7,34 +7,44 @@ from dataclasses import dataclass
 from typing import Any
 
 from oat_tide.core.panel import Sight
-from oat_tide.stages import history, intake, project, smooth
+from oat_tide.stages import history, intake, lines, project, smooth
 from oat_tide.stages.deck import Deck
 
-READING = "reading"
-"""Named among the needs of a stage: the plain Reading of the source."""
+READING, TIE, LEAVES = "reading", "tie-out", "leaves"
+"""Named among the needs of a stage: what is known of the source, how it ties, and every series by period."""
 
 
 @dataclass(frozen=True, slots=True)
 class Stage:
     """Attributes:
     name: also the name of its part of the plan, where it has one.
-    title: its name for people.
+    title: its name for people; a stage without one is only there for the others.
     make: (sight, ask, needs, late) -> deck.
     needs: the stages whose decks it is given, in order.
+    parts: of the plan, where it is given several; then `ask` is a tuple.
     """
 
     name: str
     title: str
     make: Callable[[Sight, Any, tuple[Any, ...], Any], Deck]
     needs: tuple[str, ...] = ()
+    parts: tuple[str, ...] = ()
 
 
 STAGES: dict[str, Stage] = {
     stage.name: stage
     for stage in (
-        Stage("intake", "Intake", intake.make, (READING,)),
-        Stage("history", "History", history.make, ("intake",)),
-        Stage("smooth", "Smooth", smooth.make, ("intake",)),
-        Stage("project", "Project", project.make, ("intake",)),
+        Stage(
+            "intake",
+            "Intake",
+            intake.make,
+            ("lines", READING, TIE, LEAVES),
+            ("sources", "intake", "evened", "periods"),
+        ),
+        Stage("history", "History", history.make, ("lines",)),
+        Stage("smooth", "Smooth", smooth.make, ("lines",)),
+        Stage("project", "Project", project.make, ("lines",)),
+        Stage("lines", "", lines.make, (READING,)),
     )
 }
+ON_RAIL: dict[str, Stage] = {name: stage for name, stage in STAGES.items() if stage.title}

@@ -201,6 +201,9 @@ class Listing:
         fetch: rows from a start to before a stop, as text.
         total: what the last column adds up to, in words; empty where nothing is added up.
         note: more to say of it.
+        tab: its name among the other things that can be shown there.
+        roles: where columns have roles, what each has, and what it can be; choose: the edit of another.
+        mend: where cells can be written anew, the edit of a row, column and text; None where not.
     """
 
     title: str
@@ -209,9 +212,71 @@ class Listing:
     fetch: Callable[[int, int], list[tuple[str, ...]]]
     total: str = ""
     note: str = ""
+    tab: str = ""
+    roles: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    choose: Callable[[int, str], Edit] | None = None
+    mend: Callable[[int, int, str], Edit | None] | None = None
 
 
-Item = Knob | Fact | Note
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """A line to write in beside a choice.
+
+    Attributes: title; now; edit, of what is written: it raises Trouble for what cannot be.
+    """
+
+    title: str
+    now: str
+    edit: Callable[[str], Edit]
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """Something found, and what can become of it.
+
+    Attributes:
+        text: what was found; mark: "odd", "part", "provisional", "aside" or "" for how it is marked.
+        ways: what can become of it, each with its edit; None for what holds now.
+        entries: notes or figures that can be written.
+        evidence: the figure whose working shows it.
+    """
+
+    text: str
+    mark: str = ""
+    ways: tuple[tuple[str, Edit | None], ...] = ()
+    entries: tuple[Entry, ...] = ()
+    evidence: Ref | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """Something of a period that is said on the chart. Attributes: column; text; kind, as of a Choice."""
+
+    column: int
+    text: str
+    kind: str
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Coverage:
+    """Lines held, series by period.
+
+    Attributes:
+        names: of the series, largest first.
+        lines, flags: (series, columns); unknown: where nothing is known.
+        said: of each series, what is to be said of its start or end, with the column it is said at.
+        go: the edit that brings a series in sight.
+    """
+
+    names: tuple[str, ...]
+    lines: NDArray[np.int64]
+    flags: NDArray[np.uint8]
+    unknown: NDArray[np.bool_]
+    said: tuple[tuple[tuple[int, str], ...], ...]
+    go: Callable[[int], Edit]
+
+
+Item = Knob | Fact | Note | Choice
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -228,6 +293,8 @@ class Deck:
         bands, sheet, handles, listings: what is drawn, what the side sheet holds, what can be dragged.
         title, subtitle, finding: in words, by series.
         cautions: by series.
+        marks: what is said of single periods on the chart, by series.
+        coverage: lines held, series by period.
         waits: whether an answer is still to come.
     """
 
@@ -247,6 +314,8 @@ class Deck:
     subtitle: Callable[[int], str]
     finding: Callable[[int], str]
     cautions: Callable[[int], tuple[Caution, ...]]
+    marks: Callable[[int], tuple[Mark, ...]] = lambda series: ()
+    coverage: Coverage | None = None
     waits: bool = False
 
     @property

@@ -1,4 +1,4 @@
-"""Intake: can I trust this history? What was read, what was set aside, and whether it ties."""
+"""Intake: can I trust this history? What was read, what it ties to, and what stands against periods."""
 
 from __future__ import annotations
 
@@ -6,95 +6,122 @@ from typing import Any
 
 import numpy as np
 
-from oat_tide.core.calendar import MONTHS, WEEKDAYS
 from oat_tide.core.numerals import fixed, trimmed
-from oat_tide.core.panel import FILLED, PART, Sight
+from oat_tide.core.odd import Odd, find_odd
+from oat_tide.core.panel import FILLED, LEFT_OUT, PART, PROVISIONAL, Panel, Sight
 from oat_tide.core.reading import Reading
-from oat_tide.core.working import Given, Lines, Op, Working
+from oat_tide.core.tieout import TieOut
+from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P, edit
-from oat_tide.plan.plan import Intake
 from oat_tide.stages.common import as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Caution, Curve, Deck, Draft, Fact, Item, Knob, Listing, Note, knob
+from oat_tide.stages.deck import Band, Coverage, Curve, Deck, Draft, Mark
+from oat_tide.stages.intake_edits import pairs
+from oat_tide.stages.intake_lists import listings
+from oat_tide.stages.intake_sheet import Asked, cautions, days_held, sheet
 
 NAME = "intake"
+_MOST_MARKS = 6
 
 
-def make(sight: Sight, ask: Intake, needs: tuple[Any, ...], late: Any) -> Deck:
-    """The deck of Intake: the actual of every period, and the facts of the source."""
-    (reading,) = needs
+def make(sight: Sight, ask: tuple[Any, ...], needs: tuple[Any, ...], late: Any) -> Deck:
+    """The deck of Intake: the actual of every period, what is odd, and the facts of the sources."""
+    lines, reading, tie, leaves = needs
+    asked = Asked(*ask)
     d = Draft(NAME, sight)
-    actual, lines, flags = sight.all("values"), sight.all("lines"), sight.all("flags").astype(np.uint8)
-
-    def came_from(series: int, column: int) -> Working:
-        if flags[series, column] & FILLED:
-            return Given(0.0, "no line lies in the period: nothing was sold")
-        count = int(lines[series, column])
-        return Lines(float(actual[series, column]), d.keys[series], d.first + column, count)
-
-    def unknown(series: int, column: int) -> str:
-        return "Not known: it lies before the first line of this series." if column < actual.shape[1] else ""
-
-    d.add(
-        "actual",
-        "Actual",
-        actual,
-        came_from,
-        unit=reading.unit,
-        sees_later=True,
-        adds_up=True,
-        why_blank=unknown,
-    )
-    d.add(
-        "lines",
-        "Lines",
-        np.where(np.isnan(actual), np.nan, lines.astype(float)),
-        lambda s, c: Given(float(lines[s, c]), "lines counted in the period"),
-        unit="lines",
-        sees_later=True,
-        adds_up=True,
-    )
-    _tie_out(d, reading)
+    for figure in lines.figures.values():
+        d.borrow(lines, figure.name)
+    odd = _odd(d, sight)
+    _tie_out(d, reading, tie)
     unit, grid = reading.unit, d.grid
-
+    count = len(leaves.keys)
     return d.deck(
         bands=(Band(unit, (Curve("actual", "columns"),)),),
-        sheet=lambda: _sheet(sight, ask, reading),
+        sheet=lambda: sheet(d, sight, asked, reading, tie, odd),
         handles=(as_of_handle(sight),),
-        listings=_listings(reading),
+        listings=listings(asked, reading, tie),
         title=lambda s: (
-            f"{counted(reading.used, 'line')} of {reading.source} in {counted(d.columns, grid.kind)}"
+            f"{counted(reading.used, 'line')} make {counted(d.columns, grid.kind)} "
+            f"of {count:,} series" + (", and tie" if tie.ties else ", and do not tie")
         ),
-        subtitle=lambda s: f"{named(d.keys[s])} · {unit} {grid.a_period} · {span(sight, 0, d.columns - 1)}",
-        finding=lambda s: _finding(d, reading),
-        cautions=lambda s: _cautions(ask, reading, sight),
+        subtitle=lambda s: (
+            f"{named(d.keys[s])} · {unit} {grid.a_period} · {span(sight, 0, d.columns - 1)} · "
+            f"tint: lines held in the {grid.kind}"
+        ),
+        finding=lambda s: _finding(d, reading, tie, s),
+        cautions=lambda s: cautions(asked, reading, tie),
+        marks=lambda s: _marks(d, sight, reading, asked, odd, s),
+        coverage=_coverage(reading, leaves),
     )
 
 
-def _tie_out(d: Draft, reading: Reading) -> None:
-    """Lines read = used + set aside; the measure in the source = the measure in the series."""
+def _odd(d: Draft, sight: Sight) -> Odd:
+    """What was to be expected of each period, as hidden figures, and which are odd."""
+    past = sight.past
+    whole = np.where(past.flags & PART, np.nan, past.values)
+    odd = find_odd(whole, past.grid, past.first)
+    unit = d.figures["actual"].unit
 
-    def fact(name: str, label: str, value: float, working: Working, **more: Any) -> None:
+    def level(series: int, column: int) -> Working:
+        from oat_tide.core.odd import HALF
+
+        half = HALF[past.grid.kind]
+        known = range(max(column - half, 0), min(column + half + 1, past.columns))
+        cells = [d.cell("actual", series, c) for c in known if whole[series, c] == whole[series, c]]
+        return Op("median", tuple(cells))
+
+    def usual(series: int, column: int) -> Working:
+        alike = np.flatnonzero((odd.place == odd.place[column]) & ~np.isnan(odd.ratio[series]))
+        cells = [d.cell("against_level", series, c) for c in alike.tolist()]
+        return Op("median", tuple(cells)) if len(cells) >= 3 else Given(1.0, "too few years to tell")
+
+    def against(series: int, column: int) -> Working:
+        return Op("/", (d.cell("actual", series, column), d.cell("level", series, column)))
+
+    def expected(series: int, column: int) -> Working:
+        return Op("*", (d.cell("level", series, column), d.cell("usual", series, column)))
+
+    def off(series: int, column: int) -> Working:
+        ratio = Op("/", (d.cell("actual", series, column), d.cell("expected", series, column)))
+        return Op("*", (Given(100.0), Op("-", (ratio, Given(1.0)))))
+
+    d.add("level", "level around it", odd.level, level, unit=unit, shown=False)
+    d.add("against_level", "against its level", odd.ratio, against, shown=False)
+    d.add("usual", "usual at its place", odd.usual, usual, shown=False)
+    d.add("expected", "Expected by level and season", odd.expected, expected, unit=unit, shown=False)
+    d.add("off", "Off what was expected", odd.off, off, unit="%", signed=True, shown=False)
+    return odd
+
+
+def _tie_out(d: Draft, reading: Reading, tie: TieOut) -> None:
+    """Lines read = used + kept beside + set aside; the measure in the source = in the series."""
+
+    def fact(name: str, label: str, value: float, why: str, unit: str = reading.unit) -> None:
         values = np.full((len(d.keys), 1), value)
-        d.add(name, label, values, lambda s, c: working, fact=True, sees_later=True, **more)
+        d.add(name, label, values, lambda s, c: Given(value, why), fact=True, sees_later=True, unit=unit)
 
-    fact("read", "lines read", reading.read, Given(reading.read, "counted in the source"), unit="lines")
-    fact("used", "used", reading.used, Given(reading.used, "counted in the source"), unit="lines")
+    fact("read", "lines read", reading.read, "counted in the source", "lines")
+    fact("used", "used", reading.used, "counted in the source", "lines")
+    beside = reading.beside > 0
+    if beside:
+        fact("beside", "kept beside", reading.beside, "counted in the source", "lines")
+
+    def left(series: int, column: int) -> Working:
+        used = (d.cell("used", series), *((d.cell("beside", series),) if beside else ()))
+        return Op("-", (d.cell("read", series), Op("+", used) if beside else used[0]))
+
     d.add(
         "aside",
         "set aside",
         np.full((len(d.keys), 1), float(reading.aside)),
-        lambda s, c: Op("-", (d.cell("read", s), d.cell("used", s))),
+        left,
         fact=True,
         unit="lines",
         sees_later=True,
     )
-    fact(
-        "in_source",
-        f"{reading.unit} in the lines used",
-        reading.total_in_source,
-        Given(reading.total_in_source, "added up line by line"),
-        unit=reading.unit,
-    )
+    fact("in_source", f"{reading.unit} in the source", tie.source / reading.scale, "added up line by line")
+    count = len(reading.members[0]) if len(reading.members) == 1 else 0
+    held = f"{reading.unit} in {counted(count, 'series')}" if count else f"{reading.unit} in all series"
+    fact("in_all", held, tie.series / reading.scale, "added up over every series and period")
     actual = d.figures["actual"].values
     d.add(
         "in_series",
@@ -107,105 +134,60 @@ def _tie_out(d: Draft, reading: Reading) -> None:
     )
 
 
-def _sheet(sight: Sight, ask: Intake, reading: Reading) -> tuple[Item, ...]:
-    grid = sight.past.grid
-    columns = tuple(column.name for column in reading.columns)
-    dated = tuple(c.name for c in reading.columns if c.dates > 0.05 or c.name == ask.date)
-    numeric = tuple(c.name for c in reading.columns if c.numbers > 0.05 or c.name == ask.value)
-    free = tuple(name for name in columns if name not in (ask.date, ask.value))
-    return (
-        Note(lambda s: "Tie-out", "head"),
-        Fact("read"),
-        Fact("used"),
-        Fact("aside"),
-        Fact("in_source"),
-        Fact("in_series"),
-        Note(lambda s: _tie_words(sight, s, reading), "small"),
-        Note(lambda s: "Source", "head"),
-        Note(lambda s: reading.source),
-        Note(lambda s: " ".join((f"{reading.files[0].form}.", *reading.notes)), "small"),
-        Note(lambda s: "Understood as", "head"),
-        knob(P.intake.date, ask, choices=dated, names=dated, kind="pick"),
-        knob(P.intake.value, ask, choices=numeric, names=numeric, kind="pick"),
-        knob(P.intake.by, ask, choices=free, names=tuple(_member_words(reading, name) for name in free)),
-        Note(lambda s: "Dates and periods", "head"),
-        knob(P.intake.order, ask),
-        knob(P.intake.upto, ask),
-        _named_knob(P.periods.week_start, grid, tuple(range(7)), WEEKDAYS),
-        _named_knob(P.periods.year_start, grid, tuple(range(1, 13)), MONTHS),
+def _finding(d: Draft, reading: Reading, tie: TieOut, series: int) -> str:
+    said = (
+        f"{counted(reading.used, 'line')} tie"
+        if tie.ties
+        else f"off by {trimmed(tie.gap / reading.scale, 6)}"
     )
+    if reading.aside:
+        return f"{said}\n{reading.aside:,} set aside"
+    late = int((d.flags[series] & PROVISIONAL > 0).sum())
+    return f"{said}\n" + (f"{late} provisional" if late else "none set aside")
 
 
-def _named_knob(where: Any, grid: Any, choices: tuple[int, ...], names: tuple[str, ...]) -> Knob:
-    return knob(where, grid, kind="pick", choices=choices, names=names)
+def _marks(d: Draft, sight: Sight, reading: Reading, asked: Asked, odd: Odd, series: int) -> tuple[Mark, ...]:
+    """What is said on the chart: the oddest periods, notes, and the part ones."""
+    marks = []
+    oddest = sorted(np.flatnonzero(odd.odd[series]).tolist(), key=lambda c: -abs(odd.off[series, c]))
+    for column in oddest[:_MOST_MARKS]:
+        size = float(odd.off[series, column])
+        way = "left out" if d.flags[series, column] & LEFT_OUT else "low" if size < 0 else "high"
+        marks.append(Mark(column, f"{fixed(abs(size), 0)} % {way}", "odd"))
+    for column in np.flatnonzero(d.flags[series] & PART).tolist():
+        held, whole = days_held(sight, reading, column)
+        if held:
+            marks.append(Mark(column, f"part, {held} of {whole} days", "part"))
+    return tuple(marks)
 
 
-def _member_words(reading: Reading, name: str) -> str:
-    if name in reading.dimensions:
-        return f"{name} · {counted(len(reading.members[reading.dimensions.index(name)]), 'value')}"
-    return name
-
-
-def _tie_words(sight: Sight, series: int, reading: Reading) -> str:
-    key, total = sight.past.keys[series], float(np.nansum(sight.all("values")[series]))
-    if any(member is not None for member in key):
-        share = 100 * total / reading.total_in_source if reading.total_in_source else 0.0
-        return f"{named(key)} holds {fixed(share, 1)} % of the whole."
-    gap = total - reading.total_in_source
-    return "Ties to the last unit." if gap == 0 else f"Does not tie: off by {trimmed(gap, 6)}."
-
-
-def _listings(reading: Reading) -> tuple[Listing, ...]:
-    count = reading.aside
-    if not count:
-        return ()
-    reasons = " · ".join(f"{aside.count:,} {aside.reason}" for aside in reading.asides)
-    title = f"{counted(count, 'line')} set aside"
-    if len(reading.files) > 1:
-        return (Listing(title, ("file", "row", "why", "the line"), count, reading.list_aside, note=reasons),)
-
-    def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
-        return [row[1:] for row in reading.list_aside(start, stop)]
-
-    return (Listing(title, ("row", "why", "the line"), count, fetch, note=reasons),)
-
-
-def _finding(d: Draft, reading: Reading) -> str:
-    aside = reading.aside
-    return f"{counted(reading.used, 'line')} used\n" + (f"{aside:,} set aside" if aside else "none set aside")
-
-
-def _cautions(ask: Intake, reading: Reading, sight: Sight) -> tuple[Caution, ...]:
-    found = []
-    if any("Nothing settles" in note for note in reading.notes) and ask.order == "by evidence":
-        found.append(
-            Caution(
-                f"Dates such as 05/03/2024 in {ask.date} are read day first; nothing there settles it.",
-                way_out=edit(P.intake.order, "month first"),
-                way_out_text="Read month first",
-            )
-        )
-    swapped = next((a for a in reading.asides if "swapped" in a.reason), None)
-    if swapped:
-        found.append(
-            Caution(
-                f"{counted(swapped.count, 'line')} set aside because day and month could be swapped, "
-                f"the first in row {swapped.row:,}.",
-                way_out=edit(P.intake.order, "day first"),
-                way_out_text="Read day first",
-            )
-        )
-    flags = sight.all("flags")[0].astype(int)
-    for column in np.flatnonzero(flags & PART):
-        found.append(_part_caution(reading, sight, int(column)))
-    return tuple(found)
-
-
-def _part_caution(reading: Reading, sight: Sight, column: int) -> Caution:
-    grid, period = sight.past.grid, sight.past.first + column
-    first, last = grid.first_day(period), grid.last_day(period)
-    days = min(last, reading.upto) - max(first, reading.since) + 1
-    return Caution(
-        f"{grid.label(period)} is part: the data hold {days} of its {last - first + 1} days. "
-        "It is kept out of fits, windows and comparisons."
+def _coverage(reading: Reading, leaves: Panel) -> Coverage:
+    """Every series by period, the largest first, and what is to be said of its start and end."""
+    order = np.argsort(-leaves.lines.sum(1), kind="stable")
+    held = leaves.lines[order] > 0
+    last = max(leaves.grid.period(reading.upto) - leaves.first, 0)
+    part = (leaves.flags[0] & PART) > 0
+    said = []
+    for row, place in enumerate(order.tolist()):
+        columns = np.flatnonzero(held[row])
+        own: list[tuple[int, str]] = []
+        if columns.size:
+            first, end = int(columns[0]), int(columns[-1])
+            if first > 1:
+                own.append((first, f"since {leaves.grid.label(leaves.first + first)}"))
+            whole_after = [c for c in range(end + 1, last + 1) if not part[c]]
+            if len(whole_after) >= 2:
+                gone = bool(np.isnan(leaves.values[place, whole_after[-1]]))
+                word = "withdrawn after" if gone else "last sold"
+                own.append((end, f"{word} {leaves.grid.label(leaves.first + end)}"))
+        said.append(tuple(own))
+    flags = leaves.flags[order].copy()
+    flags[held] &= ~np.uint8(FILLED)
+    return Coverage(
+        tuple(named(leaves.keys[place]) for place in order.tolist()),
+        leaves.lines[order],
+        flags,
+        np.isnan(leaves.values[order]),
+        tuple(said),
+        lambda row: edit(P.where, pairs(reading, leaves.keys[int(order[row])])),
     )

@@ -16,6 +16,7 @@ from oat_tide.plan.plan import Project
 from oat_tide.stages import project_words as words
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named
 from oat_tide.stages.deck import Band, Curve, Deck, Draft, Explain, Fact, Handle, Item, Note, cell, knob
+from oat_tide.stages.lines import base
 from oat_tide.stages.project_fit import Fit, fit, horizon_of
 
 NAME = "project"
@@ -34,7 +35,8 @@ def make(
     (intake,) = needs
     horizon, past = horizon_of(ask, sight), sight.past.columns
     d = Draft(NAME, sight, past + horizon)
-    d.borrow(intake, "actual")
+    for name in {"actual", base(intake)}:
+        d.borrow(intake, name)
     got = fit(sight, ask, d.columns)
     _inputs(d, intake, got)
     _line(d, got)
@@ -73,7 +75,7 @@ def _inputs(d: Draft, intake: Deck, got: Fit) -> None:
     scale = "logarithm of actual, in the fit" if got.growth else "actual in the fit"
 
     def taken(series: int, column: int) -> Working:
-        own = cell(intake, "actual", series, column)
+        own = cell(intake, base(intake), series, column)
         return Op("ln", (own,)) if got.growth else own
 
     def first(series: int) -> str:
@@ -359,7 +361,8 @@ def _facts(d: Draft, got: Fit) -> None:
 
 
 def _original_r2(d: Draft, got: Fit) -> None:
-    actual = np.where(got.used > 0, d.figures["actual"].values, np.nan)
+    own = d.figures.get("settled", d.figures["actual"])
+    actual = np.where(got.used > 0, own.values, np.nan)
     last = d.past - 1
 
     def run(name: str, s: int) -> Working:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import day_number
-from oat_tide.core.panel import PART, Sight, Values
+from oat_tide.core.panel import LEFT_OUT, PART, Sight, Values
 from oat_tide.core.regression import LineFit, fit_line
 from oat_tide.plan.plan import Project
 
@@ -50,7 +50,7 @@ def horizon_of(ask: Project, sight: Sight) -> int:
 def fit(sight: Sight, ask: Project, columns: int) -> Fit:
     """Fit every series on the fit span; part periods and periods not known stay out."""
     past = sight.past
-    usable = ~np.isnan(past.values) & (past.flags & PART == 0)
+    usable = ~np.isnan(past.values) & (past.flags & (PART | LEFT_OUT) == 0)
     own_first = np.where(usable.any(1), usable.argmax(1) if past.columns else 0, past.columns)[:, None]
     asked = _column(sight, ask.since) if ask.since else 0
     start = np.maximum(own_first, asked).astype(float)
@@ -61,7 +61,7 @@ def fit(sight: Sight, ask: Project, columns: int) -> Fit:
     used[:, : past.columns] = usable
     used *= inside
     y = np.full(used.shape, np.nan)
-    y[:, : past.columns] = past.values
+    y[:, : past.columns] = past.settled
     growth = ask.method == "growth"
     refused = growth & (used > 0) & ~(y > 0)
     used = np.where(refused.any(1, keepdims=True), 0.0, used)

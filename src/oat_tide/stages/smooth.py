@@ -15,6 +15,7 @@ from oat_tide.plan.edits import P, steps
 from oat_tide.plan.plan import Smooth
 from oat_tide.stages.common import as_known_now, as_of_handle, named
 from oat_tide.stages.deck import Band, Curve, Deck, Draft, Explain, Fact, Handle, Note, cell, knob, run
+from oat_tide.stages.lines import base
 
 NAME = "smooth"
 
@@ -32,9 +33,11 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
     """The deck of Smooth."""
     (intake,) = needs
     d = Draft(NAME, sight)
-    d.borrow(intake, "actual")
+    for name in {"actual", base(intake)}:
+        d.borrow(intake, name)
     past, window, weights = sight.past, ask.window, weights_of(ask)
-    actual = np.where(past.flags & PART, np.nan, past.values)
+    own = base(intake)
+    actual = np.where(past.flags & PART, np.nan, past.settled)
     unit, kind = intake.figures["actual"].unit, d.grid.kind
 
     def blank(series: int, column: int) -> str:
@@ -46,11 +49,11 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
         return "The window holds a part period, or one not known." if np.isnan(inside).any() else ""
 
     def plain(series: int, column: int) -> Working:
-        return Op("mean", (run(intake, "actual", series, column - window + 1, column),))
+        return Op("mean", (run(intake, own, series, column - window + 1, column),))
 
     def weighted(series: int, column: int) -> Working:
         terms = tuple(
-            Op("*", (Given(weight, "weight"), cell(intake, "actual", series, column - age)))
+            Op("*", (Given(weight, "weight"), cell(intake, own, series, column - age)))
             for age, weight in enumerate(weights)
         )
         return Op("/", (Op("+", terms), Given(sum(weights), "sum of the weights")))
@@ -130,7 +133,7 @@ def _wobble(d: Draft, intake: Deck, actual: Values, name: str, smoothed: Values)
         f"{name}_raw_steps",
         "change of actual",
         steps_of["rough"],
-        size(lambda s, c: cell(intake, "actual", s, c)),
+        size(lambda s, c: cell(intake, base(intake), s, c)),
         shown=False,
     )
 

@@ -1,0 +1,185 @@
+"""Sources read again: what is new and what changed, before it is taken; and first figures that are kept."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oat_tide.core.calendar import date_of
+from oat_tide.core.numerals import fixed, trimmed
+from oat_tide.core.panel import PART, PROVISIONAL, Key, Panel, Values
+from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.intake import evened, origins, sales
+from oat_tide.plan.edits import Edit, P, edit, put
+from oat_tide.plan.plan import First, Sources
+from oat_tide.session import Session
+from oat_tide.stages.deck import Listing
+
+_GESTURE = "take what is new"
+_MOST_FIRSTS = 50_000
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Change:
+    """One figure of one series that is not what it was. Attributes: NaN stands for not known."""
+
+    key: Key
+    period: int
+    before: float
+    now: float
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Again:
+    """What the sources hold now.
+
+    Attributes:
+        session: on the sources as they are now.
+        changes: figures that are new or other, the largest difference first.
+        new, other: how many of them are new, and how many changed.
+        edits: what takes them, as one step.
+    """
+
+    session: Session
+    changes: tuple[Change, ...]
+    new: int
+    other: int
+    edits: tuple[Edit, ...]
+
+    @property
+    def said(self) -> str:
+        """What is new, in words."""
+        if not self.changes:
+            return "The sources hold what the plan holds."
+        return f"{self.new:,} figures are new and {self.other:,} changed."
+
+    def listing(self) -> Listing:
+        """The changes as a list."""
+        grid = self.session.panel.grid
+        unit = self.session.reading.unit
+
+        def told(value: float) -> str:
+            return trimmed(value, 6) if value == value else "–"
+
+        def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
+            return [
+                (
+                    ", ".join(str(member) for member in each.key) or "All",
+                    grid.label(each.period),
+                    told(each.before),
+                    told(each.now),
+                    fixed(each.now - each.before, 0, plus=True) if each.before == each.before else "new",
+                )
+                for each in self.changes[start:stop]
+            ]
+
+        columns = ("series", "period", f"{unit} before", f"{unit} now", "difference")
+        return Listing(self.said, columns, len(self.changes), fetch, tab="What is new")
+
+
+def look_again(session: Session, tell: Tell = unheard) -> Again:
+    """Read the sources anew and hold them against what the plan stands on; nothing is changed yet.
+
+    Raises:
+        what reading raises; Trouble for figures that were typed.
+    """
+    plan = session.plan
+    if plan.sources.typed:
+        raise Trouble("These figures were typed: there is no source to read again.")
+    taken = edit(P.sources.taken, plan.sources.taken + 1, _GESTURE)
+    other = Session(None, put(plan, taken.path, taken.value))
+    other.prepare(tell)
+    changes = _changes(session.panel, other.panel)
+    new = sum(each.before != each.before for each in changes)
+    firsts = _firsts(session)
+    edits = (taken, edit(P.evened.firsts, firsts, _GESTURE)) if firsts != plan.evened.firsts else (taken,)
+    return Again(other, changes, new, len(changes) - new, edits)
+
+
+def take(session: Session, again: Again) -> None:
+    """Let the session stand on what the sources hold now; one undo takes it back."""
+    session.share(again.session)
+    for each in again.edits:
+        session.do(each)
+    session.rest()
+
+
+def _changes(old: Panel, new: Panel) -> tuple[Change, ...]:
+    keys = sorted({*old.keys, *new.keys}, key=str)
+    first = min(old.first, new.first)
+    width = max(old.first + old.columns, new.first + new.columns) - first
+    before, now = (_laid_out(panel, keys, first, width) for panel in (old, new))
+    same = (before == now) | (np.isnan(before) & np.isnan(now))
+    rows, columns = np.nonzero(~same)
+    size = np.abs(np.nan_to_num(now[rows, columns]) - np.nan_to_num(before[rows, columns]))
+    order = np.argsort(-size, kind="stable").tolist()
+    return tuple(
+        Change(keys[row], first + int(column), float(before[row, column]), float(now[row, column]))
+        for row, column in ((int(rows[at]), columns[at]) for at in order)
+    )
+
+
+def _laid_out(panel: Panel, keys: list[Key], first: int, width: int) -> Values:
+    """The values of a panel over more series and periods, NaN where it has none."""
+    out = np.full((len(keys), width), np.nan)
+    place = {key: row for row, key in enumerate(keys)}
+    start = panel.first - first
+    out[[place[key] for key in panel.keys], start : start + panel.columns] = panel.values
+    return out
+
+
+def _firsts(session: Session) -> tuple[First, ...]:
+    """The first figures there are, and those of periods that are provisional now."""
+    kept = session.plan.evened.firsts
+    panel, reading = session.panel, session.reading
+    late = (panel.flags & PROVISIONAL > 0) & (panel.flags & PART == 0) & ~np.isnan(panel.values)
+    return _with(kept, panel, reading.dimensions, late, lambda last: date_of(reading.upto))
+
+
+def _with(
+    kept: tuple[First, ...],
+    panel: Panel,
+    dimensions: tuple[str, ...],
+    which: NDArray[np.bool_],
+    known: Callable[[dt.date], dt.date],
+) -> tuple[First, ...]:
+    """More first figures: those of the panel that are marked, and not kept yet."""
+    have = {(each.where, each.first, each.last) for each in kept}
+    found = list(kept)
+    for row, column in zip(*np.nonzero(which), strict=True):
+        if len(found) >= _MOST_FIRSTS:
+            break
+        period = panel.first + int(column)
+        first, last = (date_of(day) for day in (panel.grid.first_day(period), panel.grid.last_day(period)))
+        where = tuple((name, str(member)) for name, member in zip(dimensions, panel.keys[row], strict=True))
+        if (where, first, last) not in have:
+            value = float(panel.values[row, column])
+            found.append(First(where=where, first=first, last=last, value=value, known=known(last)))
+    return tuple(found)
+
+
+def firsts_from(session: Session, path: Path, tell: Tell = unheard) -> Edit:
+    """First figures out of a file with the columns of the source, as they were known at each period's end.
+
+    Raises:
+        Trouble: the file cannot be read with the roles in use.
+    """
+    source = origins.fetch(Sources(places=(str(path),)), tell)
+    read = sales.read(source, session.plan.intake)
+    panel = evened.panel(read, session.grid)
+    whole = ~np.isnan(panel.values) & (panel.flags & PART == 0)
+
+    def known(last: dt.date) -> dt.date:
+        return last
+
+    found = _with(session.plan.evened.firsts, panel, session.reading.dimensions, whole, known)
+    if found == session.plan.evened.firsts:
+        raise Trouble(
+            f"{path.name} holds no first figures of whole {session.grid.kind}s that are not known yet."
+        )
+    return edit(P.evened.firsts, found)

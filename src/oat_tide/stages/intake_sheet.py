@@ -1,0 +1,418 @@
+"""The side sheet of Intake: tie-out, what stands against periods and lines, how all was understood."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import PurePath
+from typing import Any, get_args
+
+import numpy as np
+
+from oat_tide.core.calendar import MONTHS, WEEKDAYS, Grid
+from oat_tide.core.numerals import fixed, trimmed
+from oat_tide.core.odd import Odd
+from oat_tide.core.panel import PART, PROVISIONAL, Sight
+from oat_tide.core.reading import Reading
+from oat_tide.core.tieout import TieOut
+from oat_tide.core.working import Ref
+from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.plan import Evened, First, Intake, Periods, Ruled, Sources, WayOut
+from oat_tide.stages import intake_edits as edits
+from oat_tide.stages.common import counted, named
+from oat_tide.stages.deck import Caution, Choice, Draft, Entry, Fact, Item, Knob, Note, knob
+
+_MOST_ODD, _MOST_FILES, _MOST_ALIKE, _MOST_RULINGS = 4, 4, 4, 12
+_WORDS: dict[str, str] = {
+    "use": "Use them",
+    "date of the line above": "Date of the line above",
+    "count as 0": "Count as 0",
+    "leave out": "Leave out",
+    "leave copies out": "Leave copies out",
+}
+_ACTS: dict[str, str] = {
+    "keep": "kept",
+    "leave out": "left out of fits",
+    "expected": "counts as expected",
+    "whole": "taken as whole",
+    "note": "noted",
+    "closed": "closed",
+    "no stock": "no stock",
+    "withdrawn": "withdrawn",
+    "nothing sold": "nothing sold",
+    "not known": "not known",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """The parts of the plan that Intake shows."""
+
+    sources: Sources
+    intake: Intake
+    evened: Evened
+    periods: Periods
+
+
+def sheet(d: Draft, sight: Sight, asked: Asked, reading: Reading, tie: TieOut, odd: Odd) -> tuple[Item, ...]:
+    """All items of the sheet, in order."""
+    return (
+        Note(lambda s: "Tie-out", "head"),
+        Fact("read"),
+        Fact("used"),
+        *((Fact("beside"),) if reading.beside else ()),
+        Fact("aside"),
+        Fact("in_source"),
+        Fact("in_all"),
+        Note(lambda s: _tie_words(sight, s, reading, tie), "small"),
+        *_periods_found(d, sight, asked, reading, odd),
+        *_lines_found(asked, reading),
+        *_sources(asked, reading),
+        *_understood(asked, reading),
+        *_evening(asked, reading, sight.past.grid),
+    )
+
+
+def _note(text: str, kind: str = "small") -> Note:
+    """A note that says the same of every series."""
+    return Note(lambda s: text, kind)
+
+
+def _tie_words(sight: Sight, series: int, reading: Reading, tie: TieOut) -> str:
+    if not tie.ties:
+        return f"Does not tie: off by {trimmed(tie.gap / reading.scale, 6)}. See the tie-out below by year."
+    key = sight.past.keys[series]
+    words = "Ties to the last unit, by file, by year and in every dimension."
+    if any(member is not None for member in key) and tie.source:
+        total = float(np.nansum(sight.all("values")[series])) * reading.scale
+        words += f" {named(key)} holds {fixed(100 * total / tie.source, 1)} %."
+    return words
+
+
+# Periods
+
+
+def days_held(sight: Sight, reading: Reading, column: int) -> tuple[int, int]:
+    """How many days of a column the data hold, and how many it has."""
+    grid, period = sight.past.grid, sight.past.first + column
+    first, last = grid.first_day(period), grid.last_day(period)
+    return max(min(last, reading.upto) - max(first, reading.since) + 1, 0), last - first + 1
+
+
+def _periods_found(d: Draft, sight: Sight, asked: Asked, reading: Reading, odd: Odd) -> Iterator[Item]:
+    """Part, odd and provisional periods of the series in sight, and what was ruled."""
+    where = edits.pairs(reading, sight.past.keys[0])
+    ruled = {(r.where, r.first, r.last): r for r in asked.evened.rulings}
+    found: list[Item] = []
+    for column in np.flatnonzero(d.flags[0] & PART).tolist():
+        held, whole = days_held(sight, reading, column)
+        if held:
+            ruling = _ruling(sight, where, column, "whole")
+            text = f"{d.grid.label(d.first + column)} is part, {held} of {whole} days: kept out of fits."
+            found.append(Choice(text, "part", (("Take as whole", edits.with_ruling(asked.evened, ruling)),)))
+    oddest = sorted(np.flatnonzero(odd.odd[0]).tolist(), key=lambda c: -abs(odd.off[0, c]))
+    open_ = [c for c in oddest if (where, *edits.days_of(sight, c)) not in ruled]
+    for column in open_[:_MOST_ODD]:
+        found.append(_odd_choice(d, sight, asked, where, odd, column))
+    if len(open_) > _MOST_ODD:
+        found.append(Note(lambda s: f"and {len(open_) - _MOST_ODD:,} more that are odd by less", "small"))
+    for ruling in asked.evened.rulings[:_MOST_RULINGS]:
+        found.append(_ruled_choice(asked, ruling))
+    found += _provisional(d, sight, asked, reading)
+    if found:
+        yield Note(lambda s: "Part, odd and provisional", "head")
+        yield from found
+
+
+def _ruling(sight: Sight, where: Any, column: int, act: Any, **more: Any) -> Ruled:
+    first, last = edits.days_of(sight, column)
+    return Ruled(where=where, first=first, last=last, act=act, **more)
+
+
+def _odd_choice(d: Draft, sight: Sight, asked: Asked, where: Any, odd: Odd, column: int) -> Choice:
+    size, expected = float(odd.off[0, column]), float(odd.expected[0, column])
+    way = "under" if size < 0 else "over"
+    text = f"{d.grid.label(d.first + column)} stands {fixed(abs(size), 0)} % {way} its level and season."
+    put = _ruling(sight, where, column, "expected", value=round(expected * _scale(sight)) / _scale(sight))
+    ways: tuple[tuple[str, Edit | None], ...] = tuple(
+        (words, edits.with_ruling(asked.evened, ruling))
+        for words, ruling in (
+            ("Keep", _ruling(sight, where, column, "keep")),
+            ("Leave out", _ruling(sight, where, column, "leave out")),
+            (f"Put {trimmed(put.value, 0)}", put),
+        )
+    )
+    return Choice(text, "odd", ways, evidence=Ref("intake", "off", 0, column))
+
+
+def _scale(sight: Sight) -> float:
+    """Minor units in one unit."""
+    return sight.past.scale
+
+
+def _ruled_choice(asked: Asked, ruling: Ruled) -> Choice:
+    """A ruling as it stands, to be written on or taken back."""
+    whom = ", ".join(member for _, member in ruling.where) or "All"
+    figure = f" {trimmed(ruling.value, 6)}" if ruling.act == "expected" else ""
+    text = f"{whom}, {_days(ruling)}: {_ACTS[ruling.act]}{figure}" + (
+        f" – {ruling.note}" if ruling.note else ""
+    )
+    entries = [Entry("Note", ruling.note, lambda text: edits.noted(asked.evened, ruling, text))]
+    if ruling.act == "expected":
+        now = trimmed(ruling.value, 6)
+        entries.append(Entry("Expected", now, lambda text: edits.expected(asked.evened, ruling, text)))
+    return Choice(text, "ruled", (("Take back", edits.without_ruling(asked.evened, ruling)),), tuple(entries))
+
+
+def _days(ruling: Ruled) -> str:
+    """The days of a ruling, as a month where they are one."""
+    first, last = ruling.first, ruling.last
+    if last >= edits.FOREVER:
+        return f"from {first:%Y-%m-%d}"
+    if (
+        first.day == 1
+        and (last + dt.timedelta(1)).day == 1
+        and (first.year, first.month) == (last.year, last.month)
+    ):
+        return f"{MONTHS[first.month - 1]} {first.year}"
+    return f"{first:%Y-%m-%d}" if first == last else f"{first:%Y-%m-%d} – {last:%Y-%m-%d}"
+
+
+def _provisional(d: Draft, sight: Sight, asked: Asked, reading: Reading) -> Iterator[Item]:
+    late = np.flatnonzero(d.flags[0] & PROVISIONAL).tolist()
+    whole = [column for column in late if not d.flags[0, column] & PART]
+    if whole:
+        yield Choice(
+            f"{d.grid.label(d.first + whole[0])} and later: provisional.",
+            "provisional",
+            (("All are final", edit(P.evened.final_to, None)),),
+        )
+    moved = list(movements(asked.evened.firsts, sight))
+    if moved:
+        for age, shares in sorted(_by_age(moved).items()):
+            mean, spread = float(np.mean(shares)), float(np.std(shares))
+            after = f"{age} {d.grid.kind}{'' if age == 1 else 's'} after its end" if age else "at its end"
+            text = (
+                f"First figures seen {after} moved by {fixed(mean, 1, plus=True)} % on average "
+                f"(spread {fixed(spread, 1)}), {counted(len(shares), 'figure')}."
+            )
+            yield _note(text)
+
+
+def movements(firsts: tuple[First, ...], sight: Sight) -> Iterator[tuple[int, float]]:
+    """How far first figures of the series in sight have moved: age in periods when first seen, and %."""
+    past = sight.past
+    grid = past.grid
+    for each in firsts:
+        if tuple(member for _, member in each.where) != tuple(m for m in past.keys[0] if m is not None):
+            continue
+        column = grid.period(_day(each.first)) - past.first
+        exact = grid.first_day(column + past.first) == _day(each.first)
+        if not (0 <= column < past.columns and exact and each.value > 0):
+            continue
+        now = float(past.values[0, column])
+        if now == now and not past.flags[0, column] & PROVISIONAL:
+            age = max(grid.period(_day(each.known)) - column - past.first, 0)
+            yield age, 100 * (now / each.value - 1)
+
+
+def _day(date: dt.date) -> int:
+    return date.toordinal() - 719163
+
+
+def _by_age(moved: list[tuple[int, float]]) -> dict[int, list[float]]:
+    out: dict[int, list[float]] = {}
+    for age, share in moved:
+        out.setdefault(age, []).append(share)
+    return out
+
+
+# Lines
+
+
+def _lines_found(asked: Asked, reading: Reading) -> Iterator[Item]:
+    """Lines set aside by reason, copies, and members that may be one, with what can become of them."""
+    ask = asked.intake
+    verdicts = {each.reason: each.way for each in ask.verdicts}
+    found: list[Item] = []
+    for aside in reading.asides:
+        text = f"{aside.count:,} · {aside.reason}, first in row {aside.row:,}"
+        ways: list[tuple[str, Edit | None]] = [
+            (_WORDS[way], _verdict(ask, aside.reason, way)) for way in aside.ways
+        ]
+        if verdicts.get(aside.reason) == "leave out":
+            ways = [("Left out", None), *(each for each in ways if each[0] != "Leave out")]
+        found.append(Choice(text, "aside", tuple(ways)))
+    for reason, way in verdicts.items():
+        if all(aside.reason != reason for aside in reading.asides) and way != "leave copies out":
+            back: tuple[tuple[str, Edit | None], ...] = (
+                ("Take back", edits.with_verdict(ask, reason, None)),
+            )
+            found.append(Choice(f"{reason}: {_WORDS[way].lower()}", "ruled", back))
+    copy = "an exact copy of another line"
+    if reading.copies and copy not in verdicts:
+        out = edits.with_verdict(ask, copy, "leave copies out")
+        found.append(
+            Choice(
+                f"{counted(reading.copies, 'line')} repeat another one exactly; kept.",
+                "",
+                (("Leave out", out),),
+            )
+        )
+    apart = {(each.of, each.old) for each in ask.renames if each.old == each.new}
+    for alike in [each for each in reading.alike if (each.of, each.old) not in apart][:_MOST_ALIKE]:
+        found.append(
+            Choice(
+                f"{alike.old} ({counted(alike.lines, 'line')}) may be {alike.new}.",
+                "",
+                (
+                    ("Take as one", edits.with_rename(ask, alike.of, alike.old, alike.new)),
+                    ("They are two", edits.with_rename(ask, alike.of, alike.old, alike.old)),
+                ),
+            )
+        )
+    for rename in ask.renames:
+        if rename.old != rename.new:
+            left = tuple(each for each in ask.renames if each != rename)
+            found.append(
+                Choice(
+                    f"{rename.old} is taken for {rename.new}",
+                    "ruled",
+                    (("Take back", edit(P.intake.renames, left)),),
+                )
+            )
+    if found:
+        yield Note(lambda s: "Lines", "head")
+        yield from found
+
+
+def _verdict(ask: Intake, reason: str, way: str) -> Edit:
+    assert way in get_args(WayOut)
+    return edits.with_verdict(ask, reason, way)  # type: ignore[arg-type]
+
+
+# Sources and how they were understood
+
+
+def _sources(asked: Asked, reading: Reading) -> Iterator[Item]:
+    ask = asked.sources
+    yield Note(lambda s: "Sources", "head")
+    for file in reading.files[:_MOST_FILES]:
+        yield _note(file.name, "text")
+        yield _note(f"{counted(file.read, 'line')} · {file.form}")
+    if len(reading.files) > _MOST_FILES:
+        more = len(reading.files) - _MOST_FILES
+        yield Note(lambda s: f"and {more:,} more, see Files below", "small")
+    if reading.notes:
+        yield Note(lambda s: " ".join(reading.notes), "small")
+    offers = reading.offers
+    if offers.tables:
+        yield knob(
+            P.sources.table,
+            ask,
+            kind="pick",
+            choices=("", *offers.tables),
+            names=("by content", *offers.tables),
+        )
+    elif offers.sheets:
+        hidden = {name: f"{name} · hidden" for name in offers.hidden}
+        names = tuple(hidden.get(name, name) for name in offers.sheets)
+        yield knob(P.sources.sheets, ask, choices=offers.sheets, names=names)
+        yield knob(P.sources.block, ask, kind="pick", choices=tuple(range(7)), names=("largest", *"123456"))
+    elif any(PurePath(place).suffix.lower() not in (".parquet", "") for place in ask.places):
+        yield knob(P.sources.encoding, ask)
+        yield knob(P.sources.delimiter, ask)
+
+
+def _understood(asked: Asked, reading: Reading) -> Iterator[Item]:
+    ask = asked.intake
+    columns = tuple(column.name for column in reading.columns)
+    dated = tuple(c.name for c in reading.columns if c.dates > 0.05 or c.name == ask.date)
+    numeric = tuple(c.name for c in reading.columns if c.numbers > 0.05 or c.name == ask.value)
+    taken = {ask.date, ask.value, ask.times, ask.scenario, *ask.also}
+    free = tuple(name for name in (*columns, *(level.name for level in ask.levels)) if name not in taken)
+    yield Note(lambda s: "Understood as", "head")
+    yield knob(P.intake.date, ask, choices=dated, names=dated, kind="pick")
+    for pattern in reading.patterns[:4]:
+        yield _note(f"{pattern.shown} · {pattern.count:,}")
+    yield knob(P.intake.value, ask, choices=numeric, names=numeric, kind="pick")
+    others = tuple(name for name in numeric if name != ask.value)
+    if others:
+        yield knob(P.intake.times, ask, choices=("", *others), names=("nothing else", *others), kind="pick")
+    yield knob(P.intake.by, ask, choices=free, names=tuple(_member_words(reading, name) for name in free))
+    if ask.scenario:
+        yield knob(P.intake.actual, ask, kind="pick", choices=reading.scenarios, names=reading.scenarios)
+    if ask.first_year or reading.asks_year:
+        yield knob(P.intake.first_year, ask)
+    if ask.running or reading.may_run_on:
+        yield knob(P.intake.running, ask)
+    yield knob(P.intake.order, ask)
+    yield knob(P.intake.decimal, ask)
+    yield knob(P.intake.shape, ask)
+
+
+def _member_words(reading: Reading, name: str) -> str:
+    if name in reading.dimensions:
+        return f"{name} · {counted(len(reading.members[reading.dimensions.index(name)]), 'value')}"
+    return name
+
+
+def _evening(asked: Asked, reading: Reading, grid: Grid) -> Iterator[Item]:
+    periods = asked.periods
+    yield Note(lambda s: "Made even", "head")
+    yield knob(P.intake.upto, asked.intake)
+    yield knob(P.evened.final_to, asked.evened)
+    yield knob(P.evened.gaps, asked.evened)
+    yield _named_knob(P.periods.year_start, periods, tuple(range(1, 13)), MONTHS)
+    if reading.kind == "day":
+        yield _named_knob(P.periods.week_start, periods, tuple(range(7)), WEEKDAYS)
+        yield knob(P.periods.weeks, periods)
+        if periods.weeks != "calendar" or grid.kind == "block":
+            yield knob(P.periods.anchor, periods)
+        if periods.weeks != "calendar":
+            yield knob(P.periods.long_period, periods)
+        if grid.kind == "block":
+            yield knob(P.periods.block, periods)
+
+
+def _named_knob(where: Any, ask: Any, choices: tuple[int, ...], names: tuple[str, ...]) -> Knob:
+    return knob(where, ask, kind="pick", choices=choices, names=names)
+
+
+def cautions(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Caution, ...]:
+    """What the user should settle before trusting the history."""
+    found = []
+    if not tie.ties:
+        found.append(Caution("Source and series do not tie. The tie-out by file and year shows where."))
+    if any("Nothing settles" in note for note in reading.notes) and asked.intake.order == "by evidence":
+        text = next((each.text for each in reading.patterns if each.shown == "05/03/2024"), "05/03/2024")
+        found.append(
+            Caution(
+                f"{text} in {asked.intake.date} is read day first, {_both(text)}; nothing there settles it.",
+                way_out=edit(P.intake.order, "month first"),
+                way_out_text="Read month first",
+            )
+        )
+    if reading.asks_year:
+        found.append(Caution("Nothing tells the first year. Set it under Understood as."))
+    if reading.may_run_on:
+        found.append(
+            Caution(
+                "The figures only rise within each year: they look like totals to date.",
+                way_out=edit(P.intake.running, True),
+                way_out_text="Take them apart into periods",
+            )
+        )
+    return tuple(found)
+
+
+def _both(text: str) -> str:
+    """Both readings of a date that can be read in two ways."""
+    parts = text.replace("-", "/").replace(".", "/").split("/")
+    if len(parts) < 3 or not all(part.isdigit() for part in parts[:2]):
+        return ""
+    first, second = int(parts[0]), int(parts[1])
+    if not (1 <= first <= 12 and 1 <= second <= 12):
+        return ""
+    return f"{first} {MONTHS[second - 1]} and not {second} {MONTHS[first - 1]}"

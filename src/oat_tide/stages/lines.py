@@ -1,0 +1,81 @@
+"""What all stages stand on: the actual of every period, and what was ruled of it. It has no page."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from oat_tide.core.panel import FILLED, REPLACED, Sight, Values
+from oat_tide.core.working import Given, Lines, Working
+from oat_tide.stages.common import named
+from oat_tide.stages.deck import Deck, Draft, Explain
+
+NAME = "lines"
+
+
+def make(sight: Sight, ask: None, needs: tuple[Any, ...], late: Any) -> Deck:
+    """The figures that are added up from the lines themselves."""
+    (reading,) = needs
+    d = Draft(NAME, sight)
+    actual, lines = sight.all("values"), sight.all("lines")
+    flags = sight.all("flags").astype(np.uint8)
+    unit = reading.unit
+
+    def came_from(series: int, column: int) -> Working:
+        if flags[series, column] & FILLED:
+            return Given(0.0, "no line lies in the period: nothing was sold")
+        count = int(lines[series, column])
+        return Lines(float(actual[series, column]), d.keys[series], d.first + column, count)
+
+    def unknown(series: int, column: int) -> str:
+        if column >= actual.shape[1]:
+            return ""
+        if not lines[series, : column + 1].any():
+            return "Not known: it lies before the first line of this series."
+        return "Not known: no line lies in the period."
+
+    shared = {"unit": unit, "sees_later": True, "adds_up": True}
+    d.add("actual", "Actual", actual, came_from, why_blank=unknown, **shared)
+    d.add(
+        "lines",
+        "Lines",
+        np.where(np.isnan(actual), np.nan, lines.astype(float)),
+        lambda s, c: Given(float(lines[s, c]), "lines counted in the period"),
+        unit="lines",
+        sees_later=True,
+        adds_up=True,
+    )
+    if (flags & REPLACED).any():
+        settled = sight.all("settled")
+
+        def ruled(series: int, column: int) -> Working:
+            if flags[series, column] & REPLACED:
+                return Given(float(settled[series, column]), "expected, put in the place of the actual")
+            return d.cell("actual", series, column)
+
+        d.add("settled", "Actual as ruled", settled, ruled, **shared)
+    for place, name in enumerate(sight.past.beside):
+        kept = sight.beside(name)
+        d.add(
+            f"beside_{place}",
+            name,
+            kept,
+            _given(kept, "added up line by line, beside the history"),
+            **shared,
+        )
+    return d.deck(
+        bands=(),
+        title=lambda s: named(d.keys[s]),
+        subtitle=lambda s: f"{unit} {d.grid.a_period}",
+        finding=lambda s: f"{d.columns} {d.grid.kind}s",
+    )
+
+
+def _given(values: Values, why: str) -> Explain:
+    return lambda s, c: Given(float(values[s, c]), why)
+
+
+def base(lines: Deck) -> str:
+    """The figure that fits and windows go by: the actual, or the actual as ruled."""
+    return "settled" if "settled" in lines.figures else "actual"

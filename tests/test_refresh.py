@@ -1,0 +1,89 @@
+"""Sources read again: what is new is shown before it is taken, and first figures are kept."""
+
+from __future__ import annotations
+
+import datetime as dt
+from pathlib import Path
+
+from oat_tide.core.trouble import Trouble
+from oat_tide.documents import open_document, open_sources
+from oat_tide.plan.edits import P, edit
+from oat_tide.plan.plan import Ruled, Sources
+from oat_tide.refresh import firsts_from, look_again, take
+from oat_tide.session import Session
+from oat_tide.stages.deck import Note
+from tests.helpers import FolderCase
+
+
+def rows(figures: dict[str, float]) -> str:
+    """A file of one product by month."""
+    return "\n".join(
+        ["month,product,cases", *(f"{month},{p},{v:g}" for month, v in figures.items() for p in "AB")]
+    )
+
+
+OLD = {f"2024-{m:02d}": 100.0 + m for m in range(1, 13)}
+
+
+class Again(FolderCase):
+    def old(self) -> tuple[Path, Session]:
+        path = self.file(rows(OLD))
+        session = open_document(path).session
+        session.do(edit(P.evened.final_to, dt.date(2024, 10, 31)))
+        session.do(
+            edit(P.evened.rulings, (Ruled((), dt.date(2024, 3, 1), dt.date(2024, 3, 31), "leave out"),))
+        )
+        return path, session
+
+    def test_what_changed_is_shown_by_series_and_period_before_it_is_taken(self) -> None:
+        path, session = self.old()
+        path.write_text(rows(OLD | {"2024-12": 140.0, "2025-01": 90.0}))
+        again = look_again(session)
+        self.assertEqual((again.new, again.other), (2, 2))
+        self.assertEqual(again.listing().fetch(0, 9)[0][1:], ("Jan 2025", "–", "90", "new"))
+        self.assertIn(("A", "Dec 2024", "112", "140", "+28"), again.listing().fetch(0, 9))
+        self.assertEqual(session.reading.total_in_source, 2 * sum(OLD.values()))
+        take(session, again)
+        self.assertTrue(session.ready)
+        self.assertEqual(session.reading.total_in_source, 2 * (sum(OLD.values()) + 28 + 90))
+        self.assertEqual(len(session.plan.evened.rulings), 1)
+        session.undo()
+        self.assertEqual(session.reading.total_in_source, 2 * sum(OLD.values()))
+        self.assertEqual(session.plan.evened.firsts, ())
+
+    def test_first_figures_are_kept_and_how_far_they_moved_is_said(self) -> None:
+        path, session = self.old()
+        path.write_text(rows(OLD | {"2024-11": 111 * 1.1, "2024-12": 112 * 1.2, "2025-01": 90.0}))
+        take(session, look_again(session))
+        firsts = session.plan.evened.firsts
+        self.assertEqual(len(firsts), 4)
+        self.assertEqual({(each.first.month, each.value) for each in firsts}, {(11, 111.0), (12, 112.0)})
+        session.do(edit(P.evened.final_to, None))
+        session.do(edit(P.where, (("product", "A"),)))
+        said = " ".join(i.text(0) for i in session.deck("intake").sheet() if isinstance(i, Note))
+        # November was a month old when it was first seen, December was not; both are final now.
+        self.assertIn("First figures seen 1 month after its end moved by +10.0 % on average", said)
+        self.assertIn("First figures seen at its end moved by +20.0 % on average", said)
+
+    def test_earlier_first_figures_come_from_a_file(self) -> None:
+        _, session = self.old()
+        path = self.file(rows({"2024-05": 84.0, "2024-06": 106.0}), "firsts.csv")
+        session.do(firsts_from(session, path))
+        self.assertEqual(len(session.plan.evened.firsts), 4)
+        session.do(edit(P.where, (("product", "B"),)))
+        said = " ".join(i.text(0) for i in session.deck("intake").sheet() if isinstance(i, Note))
+        # 105 on 84 is +25 %, 106 on 106 is 0: on average +12.5 %, spread 12.5.
+        self.assertIn("moved by +12.5 % on average (spread 12.5), 2 figures", said)
+        with self.assertRaises(Trouble):
+            firsts_from(session, path)
+
+    def test_nothing_new_and_what_cannot_be_read_again(self) -> None:
+        path, session = self.old()
+        self.assertEqual(look_again(session).changes, ())
+        path.unlink()
+        with self.assertRaises(Trouble) as caught:
+            look_again(session)
+        self.assertIn("sales.csv", str(caught.exception))
+        with self.assertRaises(Trouble):
+            look_again(open_sources(Sources(typed="2020 5, 2021 6")).session)
+        self.assertEqual(session.reading.used, 24)
