@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, cast
+from typing import Any
 
 import numpy as np
 import polars as pl
@@ -13,7 +13,7 @@ from oat_tide.core.reading import Pattern
 from oat_tide.intake import dates, numbers
 
 NO_DAY = np.iinfo(np.int32).min
-Codes = NDArray[np.int64]
+Codes = NDArray[np.int32]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -37,21 +37,28 @@ class Coded:
 def coded(column: pl.Series) -> Coded:
     """The distinct texts of a column and where they stand."""
     cells = column if column.dtype == pl.Categorical else column.cast(pl.Categorical)
-    marks = cells.to_physical()
-    distinct = marks.unique(maintain_order=True)
-    none = int(distinct.max() or 0) + 1  # type: ignore[arg-type]
-    table = np.zeros(none + 1, np.int64)
-    table[distinct.fill_null(none).to_numpy()] = np.arange(len(distinct))
-    texts = cells.gather(_firsts(marks, distinct, none)).cast(pl.String)
-    return Coded(texts.alias(column.name), table[marks.fill_null(none).to_numpy()])
+    distinct = cells.unique()
+    marks, places = cells.to_physical(), distinct.to_physical()
+    none = int(places.max() or 0) + 1  # type: ignore[arg-type]
+    table = np.zeros(none + 1, np.int32)
+    table[places.fill_null(none).to_numpy()] = np.arange(len(distinct))
+    if marks.null_count():
+        marks = marks.fill_null(none)
+    return Coded(distinct.cast(pl.String).alias(column.name), table[marks.to_numpy()])
 
 
-def _firsts(marks: pl.Series, distinct: pl.Series, none: int) -> NDArray[np.int64]:
-    """A line that holds each distinct mark."""
-    at = np.zeros(none + 1, np.int64)
-    filled = marks.fill_null(none).to_numpy()
-    at[filled[::-1]] = np.arange(len(filled) - 1, -1, -1)
-    return cast(Codes, at[distinct.fill_null(none).to_numpy()])
+class Coder:
+    """The columns of the lines by their distinct texts, each looked at once."""
+
+    def __init__(self, frame: pl.DataFrame) -> None:
+        self.frame = frame
+        self._kept: dict[str, Coded] = {}
+
+    def __call__(self, name: str) -> Coded:
+        """A column of the lines."""
+        if name not in self._kept:
+            self._kept[name] = coded(self.frame[name])
+        return self._kept[name]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -74,13 +81,14 @@ class When:
     patterns: tuple[Pattern, ...]
 
 
-def when(column: pl.Series, asked: str) -> When:
+def when(column: pl.Series, asked: str, coder: Coder) -> When:
     """Understand a column of dates.
 
     Args:
         asked: "by evidence", "day first" or "month first".
     """
-    cells = coded(_without_times(column))
+    plain = _without_times(column)
+    cells = coder(column.name) if plain is column else coded(plain)
     name, frame = column.name, pl.DataFrame([cells.texts])
     order = dates.order_of(frame, name, cells.counts())
     first = asked == "day first" if asked != "by evidence" else order.day_first
@@ -137,7 +145,7 @@ class Much:
     comma: bool
 
 
-def much(column: pl.Series, asked: str) -> Much:
+def much(column: pl.Series, asked: str, coder: Coder) -> Much:
     """Understand a column of figures.
 
     Args:
@@ -147,7 +155,7 @@ def much(column: pl.Series, asked: str) -> Much:
         plain = _plain_figures(column)
         if plain is not None:
             return plain
-    cells = coded(column)
+    cells = coder(column.name)
     name, frame = column.name, pl.DataFrame([cells.texts])
     comma = asked == "comma" or (asked != "point" and numbers.uses_comma(frame, name))
     table = frame.select(

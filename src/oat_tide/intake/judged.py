@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.calendar import date_of
 from oat_tide.intake import dates, numbers
-from oat_tide.intake.cells import NO_DAY, Much, When, coded
+from oat_tide.intake.cells import NO_DAY, Coder, Much, When
 from oat_tide.intake.source import FILE, ROW, TORN, Source
 from oat_tide.plan.plan import Intake, Mend
 
@@ -88,15 +88,14 @@ def _put(column: pl.Series, at: int, text: str | None) -> pl.Series:
     return column.cast(pl.String).scatter(at, text).cast(column.dtype)
 
 
-def judge(
-    frame: pl.DataFrame, ask: Intake, by: tuple[str, ...], when: When, much: Much, scale: float
-) -> Judged:
+def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much, scale: float) -> Judged:
     """Tell the lines that can be used from the others, the verdicts of the user heeded.
 
     Args:
         by: the columns that tell series apart.
         scale: minor units in one unit.
     """
+    frame = coder.frame
     verdicts = {each.reason: each.way for each in ask.verdicts}
     day, number = when.day.copy(), much.number.copy()
     known = np.bincount(when.told[day != NO_DAY], minlength=6)
@@ -113,14 +112,14 @@ def judge(
             why[new] = reasons.index(reason)
 
     torn = frame[TORN].is_not_null().to_numpy()
-    first = _first_whole(frame, torn)
-    against(torn & (frame[ROW].to_numpy() < first), ABOVE)
-    against(torn, TORN_LINE)
+    if torn.any():
+        against(torn & (frame[ROW].to_numpy() < _first_whole(frame, torn)), ABOVE)
+        against(torn, TORN_LINE)
     if verdicts.get(TOTAL) != "use":
-        against(_totals(frame, (ask.date, *by)), TOTAL)
-    # What stands below a bad line takes its date from the last good one.
-    dated = (day != NO_DAY) & (why == 0)
-    above = _line_above(frame, dated)
+        against(_totals(coder, (ask.date, *by)), TOTAL)
+    if "date of the line above" in verdicts.values():
+        # What stands below a bad line takes its date from the last good one.
+        above = _line_above(frame, (day != NO_DAY) & (why == 0))
     for mask, reason in (
         (when.blank, NO_DATE),
         (when.swapped, SWAPPED),
@@ -137,7 +136,7 @@ def judge(
         against(new & (day == NO_DAY), reason)
     for told, words in _NAMED.items():
         reason = f"names {words} where others name {_NAMED.get(usual, 'a day')}"
-        if told != usual and verdicts.get(reason) != "use":
+        if told != usual and known[told] and verdicts.get(reason) != "use":
             against((when.told == told) & (day != NO_DAY), reason)
     for mask, reason in ((much.blank, NO_NUMBER), (np.isnan(number), UNREAD_NUMBER)):
         if verdicts.get(reason) == "count as 0":
@@ -163,10 +162,10 @@ def _first_whole(frame: pl.DataFrame, torn: NDArray[np.bool_]) -> NDArray[np.int
     return cast(NDArray[np.int64], firsts[files])
 
 
-def _totals(frame: pl.DataFrame, columns: tuple[str, ...]) -> NDArray[np.bool_]:
-    found = np.zeros(frame.height, bool)
+def _totals(coder: Coder, columns: tuple[str, ...]) -> NDArray[np.bool_]:
+    found = np.zeros(coder.frame.height, bool)
     for name in columns:
-        cells = coded(frame[name])
+        cells = coder(name)
         text = cells.texts.fill_null("").str.strip_chars()
         totals = text.str.contains(_TOTAL).to_numpy()
         if totals.any():

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from oat_tide.core.panel import Key
 from oat_tide.core.reading import Alike
 from oat_tide.core.trouble import Trouble
-from oat_tide.intake.cells import Coded, coded
+from oat_tide.intake.cells import Coded, Coder
 from oat_tide.plan.plan import Intake, Level, Sources
 
 BLANK = "(blank)"
@@ -33,7 +33,7 @@ class Keyed:
     alike: tuple[Alike, ...]
 
 
-def keyed(frame: pl.DataFrame, ask: Intake, by: tuple[str, ...], used: NDArray[np.bool_]) -> Keyed:
+def keyed(coder: Coder, ask: Intake, by: tuple[str, ...], used: NDArray[np.bool_]) -> Keyed:
     """The series that the lines in use belong to.
 
     Args:
@@ -44,13 +44,13 @@ def keyed(frame: pl.DataFrame, ask: Intake, by: tuple[str, ...], used: NDArray[n
         return Keyed(((),), np.where(used, 0, -1).astype(np.int32), ())
     levels = {level.name: level for level in ask.levels}
     members: list[NDArray[np.object_]] = []
-    codes: list[NDArray[np.int64]] = []
+    codes: list[NDArray[np.intp]] = []
     alike: list[Alike] = []
     kept: dict[str, tuple[Coded, NDArray[np.object_]]] = {}
     for name in by:
         column = levels[name].of if name in levels else name
         if column not in kept:
-            cells = coded(frame[column])
+            cells = coder(column)
             kept[column] = cells, _spelled(cells, ask, column)
         cells, texts = kept[column]
         if name in levels:
@@ -80,7 +80,7 @@ def _spelled(cells: Coded, ask: Intake, column: str) -> NDArray[np.object_]:
 
 
 def _combined(
-    members: list[NDArray[np.object_]], codes: list[NDArray[np.int64]], used: NDArray[np.bool_]
+    members: list[NDArray[np.object_]], codes: list[NDArray[np.intp]], used: NDArray[np.bool_]
 ) -> tuple[tuple[Key, ...], NDArray[np.int32]]:
     """Keys in order, and the place of each line's."""
     whole = codes[0].copy()

@@ -6,7 +6,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.core.calendar import Grid, date_of, day_number
+from oat_tide.core.calendar import Grid, day_number
 from oat_tide.core.reading import Aside, FileTie, Offers, Reading
 from oat_tide.intake import judged, recognise
 from oat_tide.intake.cells import When
@@ -18,6 +18,8 @@ from oat_tide.plan.plan import Intake
 
 _PREVIEWED = 60
 _FEW_SCENARIOS = 12
+_MOST_RUNNING = 200_000
+"""Lines beyond which figures are no totals to date: there would be one a period and series."""
 
 
 def reading_of(
@@ -29,9 +31,9 @@ def reading_of(
     found: Keyed,
     used: NDArray[np.bool_],
     good: NDArray[np.bool_],
-    copies: NDArray[np.bool_],
+    copies: NDArray[np.uint64],
     units: NDArray[np.int64],
-    counts: NDArray[np.int64],
+    counts: NDArray[np.int64] | None,
     scale: float,
     beside: tuple[str, ...],
 ) -> Reading:
@@ -40,7 +42,10 @@ def reading_of(
     why, reasons = judgement.why.copy(), (*judgement.reasons, judged.COPY)
     why[(why == 0) & ~good] = len(reasons) - 1
     day = judgement.day.astype(np.int64)
-    selling = np.unique(day[used])
+    sold = day[used]
+    by_day = _sums(sold - sold.min(), units[used])
+    held = np.bincount(sold - sold.min())
+    selling = np.flatnonzero(held) + int(sold.min())
     beat = rhythm(selling, judgement.usual)
     since, upto = int(selling[0]), int(selling[-1])
     notes = _notes(source, shape, ask, dated)
@@ -57,9 +62,10 @@ def reading_of(
             for place, (file, row, text) in zip(at[start:stop], _texts(frame, at[start:stop]), strict=True)
         ]
 
+    files_tied = _ties(source, frame, used, good, units, counts)
     looks = recognise.look(source)
-    years = Grid("year").at(day[used])
-    by_year = _sums(years - years.min(), units[used])
+    years = Grid("year").at(selling)
+    by_year = _sums(years - years.min(), by_day[selling - selling[0]])
     scenarios: tuple[str, ...] = ()
     if ask.scenario:
         scenarios = tuple(
@@ -67,7 +73,7 @@ def reading_of(
         )
     return Reading(
         source=source.name,
-        files=_ties(source, frame, used, good, units, counts),
+        files=files_tied,
         columns=recognise.columns(recognise.look(shape.source) if shape.said else looks, ask),
         preview=_preview(shape.source),
         dimensions=ask.by,
@@ -82,13 +88,13 @@ def reading_of(
         selling=selling,
         patterns=dated.patterns,
         unsettled=dated.order.open if ask.order == "by evidence" and dated.order.day_first is None else 0,
-        read=int(counts.sum()),
-        used=int(counts[used].sum()),
-        beside=int(counts[good & ~used].sum()),
-        copies=int(copies.sum()),
+        read=sum(file.read for file in files_tied),
+        used=sum(file.used for file in files_tied),
+        beside=sum(file.beside for file in files_tied),
+        copies=_repeated(copies),
         asides=_asides(frame, why, reasons, counts, files),
         list_aside=list_aside,
-        years=tuple((int(years.min()) + 1970 + place, units) for place, units in enumerate(by_year)),
+        years=tuple((int(years.min()) + 1970 + i, int(each)) for i, each in enumerate(by_year)),
         scenarios=scenarios[:_FEW_SCENARIOS],
         beside_names=beside,
         asks_year=shape.asks_year,
@@ -98,11 +104,17 @@ def reading_of(
     )
 
 
-def _sums(groups: NDArray[np.int64], units: NDArray[np.int64]) -> list[int]:
+def _sums(groups: NDArray[np.int64], units: NDArray[np.int64]) -> NDArray[np.int64]:
     """Exact sums of whole units by group."""
     out = np.zeros(int(groups.max(initial=0)) + 1, np.int64)
     np.add.at(out, groups, units)
-    return [int(each) for each in out]
+    return out
+
+
+def _repeated(marks: NDArray[np.uint64]) -> int:
+    """How many lines repeat an earlier one."""
+    ordered = np.sort(marks)
+    return int(np.count_nonzero(ordered[1:] == ordered[:-1]))
 
 
 def _ties(
@@ -111,16 +123,17 @@ def _ties(
     used: NDArray[np.bool_],
     good: NDArray[np.bool_],
     units: NDArray[np.int64],
-    counts: NDArray[np.int64],
+    counts: NDArray[np.int64] | None,
 ) -> tuple[FileTie, ...]:
-    file = frame[FILE].to_numpy().astype(np.int64)
+    file = frame[FILE].to_numpy()
     size = len(source.files)
 
-    def lines(mask: NDArray[np.bool_]) -> list[int]:
-        return [int(each) for each in np.bincount(file[mask], counts[mask], size)]
+    def lines(mask: NDArray[np.bool_] | slice) -> list[int]:
+        weights = None if counts is None else counts[mask]
+        return [int(each) for each in np.bincount(file[mask], weights, size)]
 
-    read, use, beside = lines(np.ones(len(file), bool)), lines(used), lines(good & ~used)
-    added = _sums(file[used], units[used]) + [0] * size
+    read, use, beside = lines(slice(None)), lines(used), lines(good & ~used)
+    added = [int(units[used & (file == at)].sum()) for at in range(size)]
     return tuple(
         FileTie(each.name, each.form, read[i], use[i], beside[i], read[i] - use[i] - beside[i], added[i])
         for i, each in enumerate(source.files)
@@ -139,7 +152,7 @@ def _asides(
     frame: pl.DataFrame,
     why: NDArray[np.int8],
     reasons: tuple[str, ...],
-    counts: NDArray[np.int64],
+    counts: NDArray[np.int64] | None,
     files: list[str],
 ) -> tuple[Aside, ...]:
     found = []
@@ -147,7 +160,7 @@ def _asides(
         at = np.flatnonzero(why == place)
         if at.size:
             file, row, text = _texts(frame, at[:1])[0]
-            many = int(counts[at].sum())
+            many = at.size if counts is None else int(counts[at].sum())
             found.append(Aside(reasons[place], many, files[file], row, text, judged.ways(reasons[place])))
     return tuple(sorted(found, key=lambda each: -each.count))
 
@@ -186,11 +199,11 @@ def _runs_on(
 ) -> bool:
     """Whether figures only rise within each year and start again with the next, for two years or more."""
     at = np.flatnonzero(used)
-    order = np.lexsort((day[at], key[at]))
-    at = at[order]
+    if not 12 <= len(at) <= _MOST_RUNNING:
+        return False
+    at = at[np.lexsort((day[at], key[at]))]
     same = key[at][1:] == key[at][:-1]
-    years = np.array([date_of(int(each)).year for each in np.unique(day[at])])
-    if len(at) < 12 or len(np.unique(years)) < 2 or len(at) > 200_000:
+    if len(np.unique(Grid("year").at(day[at]))) < 2:
         return False
     if (np.diff(day[at])[same] <= 0).any():
         return False

@@ -15,7 +15,7 @@ from oat_tide.core.panel import Key, fits_key
 from oat_tide.core.reading import Reading
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import judged, numbers
-from oat_tide.intake.cells import Coded, Much, coded, much, when
+from oat_tide.intake.cells import Coded, Coder, Much, much, when
 from oat_tide.intake.keys import keyed
 from oat_tide.intake.reading import reading_of
 from oat_tide.intake.shapes import Shaped, shaped
@@ -25,6 +25,7 @@ from oat_tide.plan.plan import Intake
 _EXACT = 2.0**53
 """Whole minor units add up exactly in doubles below this."""
 _MOST_CELLS = 50_000_000
+_MIXES, _NONE = np.uint64(0x9E3779B97F4A7C15), 2**31
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -78,34 +79,35 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     shape = shaped(judged.mended(source, ask), ask)
     _check_roles(shape, ask)
     frame = shape.source.frame
-    dated = when(frame[ask.date], ask.order)
+    coder = Coder(frame)
+    dated = when(frame[ask.date], ask.order, coder)
     tell(0.3)
-    figures = _measure(frame, ask)
+    figures = _measure(coder, ask)
     tell(0.5)
-    also = {name: much(frame[name], ask.decimal) for name in ask.also}
+    also = {name: much(frame[name], ask.decimal, coder) for name in ask.also}
     places = max(figures.places, *(each.places for each in also.values()), 0)
     scale = 10.0 ** min(places, numbers.MOST_DECIMALS)
     columns = tuple(name for name in ask.by if name in frame.columns)
-    judgement = judged.judge(frame, ask, columns, dated, figures, scale)
+    judgement = judged.judge(coder, ask, columns, dated, figures, scale)
     good = judgement.why == 0
-    copies = _copies(frame, shape.source.columns)
+    copies = _copies(coder, shape.source.columns)
     if any(each.reason == judged.COPY and each.way == "leave copies out" for each in ask.verdicts):
-        good &= ~copies
+        good &= pl.Series(copies).is_first_distinct().to_numpy()
     if not good.any():
         raise _nothing_left(source, ask, judgement)
-    scenario = coded(frame[ask.scenario]) if ask.scenario else None
+    scenario = coder(ask.scenario) if ask.scenario else None
     used = good if scenario is None else good & scenario.spread(_is_actual(scenario.texts, ask.actual))
     if not used.any():
         raise Trouble(f"{source.name}: no line of {ask.scenario} is {ask.actual!r}. Choose what actuals are.")
-    found = keyed(frame, ask, ask.by, good)
+    found = keyed(coder, ask, ask.by, good)
     tell(0.7)
     units = np.zeros(frame.height, np.int64)
     units[good] = np.rint(judgement.number[good] * scale)
     if ask.running:
-        apart = scenario.codes if scenario else np.zeros(frame.height, np.int64)
+        apart = scenario.codes if scenario else np.zeros(frame.height, np.int32)
         units = _taken_apart(units, judgement.day, found.key, good, year_start, apart)
     _check_exact(source, ask, units)
-    counts = frame[COUNT].to_numpy() if COUNT in frame.columns else np.ones(frame.height, np.int64)
+    counts = frame[COUNT].to_numpy() if COUNT in frame.columns else None
     day = judgement.day.astype(np.int64)
     days = _totals(day, found.key, units, counts, used)
     beside = _beside(also, scenario, good & ~used, used, day, found.key, units, counts, scale)
@@ -153,12 +155,13 @@ def _check_roles(shape: Shaped, ask: Intake) -> None:
         )
 
 
-def _measure(frame: pl.DataFrame, ask: Intake) -> Much:
+def _measure(coder: Coder, ask: Intake) -> Much:
     """The figures of the lines; with a second measure, their product."""
-    one = much(frame[ask.value], ask.decimal)
+    frame = coder.frame
+    one = much(frame[ask.value], ask.decimal, coder)
     if not ask.times:
         return one
-    other = much(frame[ask.times], ask.decimal)
+    other = much(frame[ask.times], ask.decimal, coder)
     with np.errstate(over="ignore", invalid="ignore"):
         product = one.number * other.number
     return Much(product, one.blank | other.blank, one.places + other.places, one.comma)
@@ -177,20 +180,20 @@ def _is_actual(texts: pl.Series, actual: str) -> NDArray[np.bool_]:
     return (texts.fill_null("").str.strip_chars() == actual).to_numpy()
 
 
-def _copies(frame: pl.DataFrame, columns: list[str]) -> NDArray[np.bool_]:
-    """Lines that repeat an earlier one exactly, cell by cell."""
+def _copies(coder: Coder, columns: list[str]) -> NDArray[np.uint64]:
+    """A number a line that only lines alike in every cell share."""
+    frame = coder.frame
     if COUNT in frame.columns:
-        return np.zeros(frame.height, bool)
+        return np.arange(frame.height, dtype=np.uint64)
     marks = np.zeros(frame.height, np.uint64)
     for name in columns:
         cells = frame[name]
         codes = cells.to_physical() if cells.dtype == pl.Categorical else cells.hash()
         with np.errstate(over="ignore"):
-            marks *= np.uint64(0x9E3779B97F4A7C15)
+            marks *= _MIXES
             marks ^= marks >> np.uint64(29)
-            marks += codes.cast(pl.UInt64).fill_null(2**40).to_numpy()
-    told = pl.Series(marks)
-    return ~told.is_first_distinct().to_numpy()
+            marks += (codes.fill_null(_NONE) if codes.null_count() else codes).to_numpy()
+    return marks
 
 
 def _taken_apart(
@@ -199,7 +202,7 @@ def _taken_apart(
     key: NDArray[np.int32],
     good: NDArray[np.bool_],
     year_start: int,
-    scenario: NDArray[np.int64],
+    scenario: NDArray[np.int32],
 ) -> NDArray[np.int64]:
     """Running figures as what each adds to the one before it in its year and series."""
     at = np.flatnonzero(good)
@@ -229,24 +232,28 @@ def _totals(
     day: NDArray[np.int64],
     key: NDArray[np.int32],
     units: NDArray[np.int64],
-    counts: NDArray[np.int64],
+    counts: NDArray[np.int64] | None,
     used: NDArray[np.bool_],
 ) -> Totals:
-    """Sums over the lines in use, by day and series."""
+    """Sums over the lines in use, by day and series.
+
+    Args:
+        counts: how many lines stand behind each; one where left out.
+    """
     days, keys = day[used], key[used].astype(np.int64)
     first = int(days.min())
     span, series = int(days.max()) - first + 1, int(keys.max()) + 1
     cells = keys * span + (days - first)
     if span * series <= _MOST_CELLS:
         # Sums below 2**53 are exact in doubles.
-        added = np.bincount(cells, units[used].astype(np.float64), span * series)
-        lines = np.bincount(cells, counts[used].astype(np.float64), span * series)
+        added = np.bincount(cells, units[used], span * series)
+        lines = np.bincount(cells, None if counts is None else counts[used], span * series)
         held = np.flatnonzero(lines)
         added, lines = added[held], lines[held]
     else:
         held, inverse = np.unique(cells, return_inverse=True)
-        added = np.bincount(inverse, units[used].astype(np.float64))
-        lines = np.bincount(inverse, counts[used].astype(np.float64))
+        added = np.bincount(inverse, units[used])
+        lines = np.bincount(inverse, None if counts is None else counts[used])
     return Totals(
         held % span + first, held // span, np.rint(added).astype(np.int64), np.rint(lines).astype(np.int64)
     )
@@ -260,7 +267,7 @@ def _beside(
     day: NDArray[np.int64],
     key: NDArray[np.int32],
     units: NDArray[np.int64],
-    counts: NDArray[np.int64],
+    counts: NDArray[np.int64] | None,
     scale: float,
 ) -> dict[str, Totals]:
     """What is kept beside the history: other scenarios, and further measures."""

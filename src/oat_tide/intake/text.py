@@ -15,8 +15,8 @@ _MARKS = (
     (codecs.BOM_UTF16_BE, "UTF-16"),
 )
 _CODECS = {"UTF-16": "utf-16", "UTF-16 LE": "utf-16-le", "UTF-16 BE": "utf-16-be"}
-BLOCK = 1 << 24
-LONGEST = 1 << 25
+BLOCK = 1 << 26
+LONGEST = 1 << 27
 """Bytes of one line beyond which a file is no table of lines."""
 _LOOKED_AT = 1 << 16
 

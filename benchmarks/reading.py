@@ -1,0 +1,101 @@
+"""Ten million sales lines, CSV and Parquet, to a month panel, against the bare query of the engine.
+
+Usage: python benchmarks/reading.py [LINES] [FOLDER]
+Each reading runs in a process of its own; the time is from opening the file to the finished panel, the
+memory the most that the process ever held. The yardstick reads the same columns, parses the dates, and
+sums by month and series. Files are read once before, so that both find them in the system's memory.
+"""
+
+from __future__ import annotations
+
+import resource
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+
+SERIES = ["product", "route", "area"]
+
+
+def make(folder: Path, lines: int) -> None:
+    """Seeded lines of ten years, in the columns of the demo data."""
+    rng = np.random.default_rng(7)
+    days = np.sort(rng.integers(0, 3650, lines)) + 16000
+    frame = pl.DataFrame(
+        {
+            "date": pl.Series(days, dtype=pl.Int32).cast(pl.Date),
+            "product": pl.Series([f"Product {i}" for i in range(40)]).gather(rng.integers(0, 40, lines)),
+            "route": pl.Series(["Shops", "Wholesale", "Online"]).gather(rng.integers(0, 3, lines)),
+            "area": pl.Series([f"Area {i}" for i in range(8)]).gather(rng.integers(0, 8, lines)),
+            "cases": rng.integers(1, 60, lines),
+            "price": np.round(rng.uniform(5, 30, lines), 2),
+        }
+    )
+    frame.write_csv(folder / "lines.csv")
+    frame.write_parquet(folder / "lines.parquet")
+
+
+def ours(path: Path) -> float:
+    """What the product does; returns the sum of the panel."""
+    from oat_tide.documents import open_document
+
+    return float(np.nansum(open_document(path).session.panel.values))
+
+
+def bare(path: Path) -> float:
+    """The bare query."""
+    scan = pl.scan_parquet(path) if path.suffix == ".parquet" else pl.scan_csv(path, try_parse_dates=True)
+    month = pl.col("date").dt.truncate("1mo")
+    out = scan.group_by(month, *SERIES).agg(pl.col("cases").sum()).collect()
+    return float(out["cases"].sum())
+
+
+def measured(what: str, path: Path) -> tuple[float, float, float]:
+    """Seconds, megabytes and sum of one reading in a process of its own."""
+    done = subprocess.run(
+        [sys.executable, __file__, "--one", what, str(path)], capture_output=True, text=True, check=True
+    )
+    seconds, memory, total = map(float, done.stdout.split())
+    return seconds, memory, total
+
+
+def one(what: str, path: Path) -> None:
+    """Do one reading and print its measures."""
+    if what == "ours":
+        import oat_tide.documents  # noqa: F401  # loading is no part of reading
+    start = time.perf_counter()
+    total = (ours if what == "ours" else bare)(path)
+    seconds = time.perf_counter() - start
+    print(seconds, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024, total)
+
+
+def main() -> None:
+    """Print seconds, ratio and peak memory for both kinds of file."""
+    lines = int(sys.argv[1]) if len(sys.argv) > 1 else 10_000_000
+    with tempfile.TemporaryDirectory() as own:
+        folder = Path(sys.argv[2]) if len(sys.argv) > 2 else Path(own)
+        if not (folder / "lines.csv").exists():
+            make(folder, lines)
+        for name in ("lines.csv", "lines.parquet"):
+            path = folder / name
+            path.read_bytes()
+            runs = {what: [measured(what, path) for _ in range(3)] for what in ("bare", "ours")}
+            best = {what: sorted(times)[1] for what, times in runs.items()}
+            assert best["ours"][2] == best["bare"][2], "the sums differ"
+            ratio = best["ours"][0] / best["bare"][0]
+            print(
+                f"{name} ({path.stat().st_size >> 20} MB): bare {best['bare'][0]:.2f} s, "
+                f"{best['bare'][1]:.0f} MB · ours {best['ours'][0]:.2f} s, {best['ours'][1]:.0f} MB · "
+                f"ratio {ratio:.2f}"
+            )
+
+
+if __name__ == "__main__":
+    if sys.argv[1:2] == ["--one"]:
+        one(sys.argv[2], Path(sys.argv[3]))
+    else:
+        main()
