@@ -107,10 +107,11 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
         else:
             names = list(kinds)
             question = sa.select(*map(sa.column, names)).select_from(lines)
-        rows = list(_streamed(line, question, tell))
+        rows = list(_streamed(line, question, not adds_up, tell))
     if adds_up:
         places = Decimal(_MICRO) if line.dialect.name == "sqlite" else None
-        rows = [_summed(row, len(columns), len(measures), places) for row in rows]
+        rows = [each for row in rows for each in _summed(row, len(columns), len(measures), places)]
+        rows.sort(key=lambda row: tuple(map(str, row[: len(columns)])))
     frame = _frame(names, rows)
     form = f"totals by {', '.join(columns)} from the database" if adds_up else "lines of the database"
     if adds_up:
@@ -146,7 +147,7 @@ def _kinds(line: sa.Connection, lines: Any) -> dict[str, _Kind]:
 def _grouped(
     line: sa.Connection, lines: Any, kinds: dict[str, _Kind], columns: list[str], measures: list[str]
 ) -> sa.Select[Any]:
-    """Sums by day and series; lines whose measure is not known form groups of their own."""
+    """Sums by day and series, how many lines, and of how many the measure is known."""
     groups: list[Any] = [
         sa.cast(sa.column(name), sa.Date).label(name) if kinds[name].timed else sa.column(name)
         for name in columns
@@ -154,29 +155,42 @@ def _grouped(
     amount: Any = (
         sa.cast(sa.column(measures[0]), sa.Numeric) if kinds[measures[0]].float_ else sa.column(measures[0])
     )
-    unknown = sa.or_(*(sa.column(name).is_(None) for name in measures))
     for name in measures[1:]:
         amount = amount * (sa.cast(sa.column(name), sa.Numeric) if kinds[name].float_ else sa.column(name))
     if line.dialect.name == "sqlite":
         # SQLite knows no decimals: whole millionths add up exactly.
         amount = sa.cast(sa.func.round(amount * _MICRO), sa.Integer)
     added = sa.func.sum(amount).label("\N{PILCROW SIGN}sum")
-    chosen = sa.select(*groups, added, sa.func.count().label(COUNT)).select_from(lines)
-    return chosen.group_by(*groups, unknown).order_by(*groups)
+    known = sa.func.count(amount).label("\N{PILCROW SIGN}known")
+    chosen = sa.select(*groups, added, known, sa.func.count().label(COUNT)).select_from(lines)
+    return chosen.group_by(*groups)
 
 
-def _summed(row: tuple[Any, ...], groups: int, measures: int, places: Decimal | None) -> tuple[Any, ...]:
-    """A row of totals with its measures: the product stands in the first, and 1 in what it was times."""
-    amount = row[groups]
-    if amount is not None and places is not None:
-        amount = Decimal(int(amount)) / places
-    return (*row[:groups], amount, *[1] * (measures - 1), row[groups + 1])
+def _summed(
+    row: tuple[Any, ...], groups: int, measures: int, places: Decimal | None
+) -> Iterator[tuple[Any, ...]]:
+    """The lines of a group whose measure is known, and those whose is not, as a row each.
+
+    The product of two measures stands in the first, and 1 in the other.
+    """
+    key, amount, known, count = row[:groups], row[groups], row[groups + 1], row[groups + 2]
+    ones = [1] * (measures - 1)
+    if known:
+        yield (*key, Decimal(int(amount)) / places if places is not None else amount, *ones, known)
+    if count > known:
+        yield (*key, None, *ones, count - known)
 
 
-def _streamed(line: sa.Connection, question: sa.Select[Any], tell: Tell) -> Iterator[tuple[Any, ...]]:
-    """The rows of an answer in stretches, so that the work can be stopped between them."""
+def _streamed(
+    line: sa.Connection, question: sa.Select[Any], many: bool, tell: Tell
+) -> Iterator[tuple[Any, ...]]:
+    """The rows of an answer in stretches, so that the work can be stopped between them.
+
+    Args:
+        many: whether they are too many to come at once; a server reckons totals on one core for a cursor.
+    """
     read = 0
-    for part in line.execution_options(stream_results=True).execute(question).partitions(_AT_ONCE):
+    for part in line.execution_options(stream_results=many).execute(question).partitions(_AT_ONCE):
         yield from (tuple(row) for row in part)
         read += len(part)
         tell(1 - 0.7 / (1 + read / _AT_ONCE))
