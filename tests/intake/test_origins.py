@@ -138,6 +138,12 @@ class Chosen(FolderCase):
             open_sources(Sources(places=place, encoding="UTF-16"))
         self.assertIn("sales.csv", str(caught.exception))
 
+    def test_quotes_can_be_plain_marks(self) -> None:
+        text = 'date,size,cases\n2024-01-02,"5,3\n2024-01-03,7",4\n2024-01-04,9",5\n'
+        path = self.file(text)
+        session = open_sources(Sources(places=(str(path),), quotes="no quoting")).session
+        self.assertEqual((session.reading.used, session.reading.total_in_source), (3, 12))
+
     def test_the_decimal_mark_can_be_set(self) -> None:
         session = self.opened("month;cases\n2024-01;1.234\n2024-02;2.500\n")
         self.assertEqual(session.reading.total_in_source, 3734)

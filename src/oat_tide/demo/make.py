@@ -2,12 +2,23 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from pathlib import Path
 
 from oat_tide.demo import mill, plan_path, sales_path
 from oat_tide.documents import open_document, save_document
 from oat_tide.plan.edits import P, edit
+from oat_tide.plan.plan import Ruled
 from oat_tide.session import Session
+
+STORM = Ruled((), dt.date(2025, 2, 1), dt.date(2025, 2, 28), "leave out", note="storm closure")
+GONE = Ruled(
+    (("product", "Oatcakes"), ("route", "Wholesale"), ("area", "Islands")),
+    mill.WITHDRAWN,
+    dt.date(9999, 12, 31),
+    "withdrawn",
+)
+"""What the demo plan rules: the storm is kept out of fits, and one series ended for good."""
 
 
 def make_plan(sales: Path) -> Session:
@@ -15,6 +26,8 @@ def make_plan(sales: Path) -> Session:
     session = open_document(sales).session
     session.do(edit(P.title, "Mill plan 2026"))
     session.do(edit(P.where, (("product", "Oat drink"), ("area", "North shore"))))
+    session.do(edit(P.evened.final_to, dt.date(2026, 8, 31)))
+    session.do(edit(P.evened.rulings, (STORM, GONE)))
     return session
 
 

@@ -24,7 +24,7 @@ from oat_tide.desk.scale import GUTTER, TimeScale
 from oat_tide.stages.deck import Coverage, Deck
 
 ROW = 17
-_FEWEST, _MOST = 4, 11
+_FEWEST, _MOST = 4, 20
 _LEVELS = 6
 
 
@@ -58,6 +58,8 @@ class CoverageView(QWidget):
     def show_deck(self, deck: Deck) -> None:
         """Show the coverage of a deck; without one the band is not there."""
         fresh = self.held is not deck.coverage
+        if fresh and (self.held is None or deck.coverage is None or self.held.names != deck.coverage.names):
+            self.standing, self.top = (0, 0), 0
         self.deck, self.held = deck, deck.coverage
         self.setVisible(self.held is not None)
         if self.held is None:

@@ -74,7 +74,7 @@ class DeckView(QWidget):
         box.addWidget(self.bands, 1)
         box.addWidget(self.axis)
         box.addWidget(self.tide)
-        box.addWidget(self.coverage, 2)
+        box.addWidget(self.coverage, 1)
         box.addSpacing(8)
         box.addWidget(self.foot)
 
@@ -114,6 +114,7 @@ class DeckView(QWidget):
         if old is None or mark == self._grid_kind:
             self.scale.fit(deck.columns, follow=self.bands.over.grasped is None)
             if old is None:
+                self.coverage.held = None
                 self._open_on_latest(deck)
         else:
             last = old.grid.first_day(old.first + round(self.scale.start + self.scale.count))

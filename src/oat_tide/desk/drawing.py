@@ -16,6 +16,12 @@ from oat_tide.stages.deck import Curve, Deck
 MOST_DOTS = 130
 """Above so many columns in sight dots would run into one another and are left out."""
 _DENSE = 400
+_HOLLOW = {
+    "part": (PART, Qt.PenStyle.DotLine, Qt.BrushStyle.NoBrush),
+    "ruled": (LEFT_OUT | REPLACED, Qt.PenStyle.SolidLine, Qt.BrushStyle.DiagCrossPattern),
+    "provisional": (PROVISIONAL, Qt.PenStyle.SolidLine, Qt.BrushStyle.NoBrush),
+}
+"""How columns of special periods stand: the flag, the outline and what fills it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,10 +114,10 @@ class Drawn:
         self.items: list[pg.GraphicsObject] = [self.line]
         self._how: object = None
         self._values: Values = np.empty(0)
-        self.part = pg.PlotCurveItem()
+        self.special = {name: pg.PlotCurveItem() for name in _HOLLOW}
         self.dots: pg.ScatterPlotItem | None = None
         if curve.role == "columns":
-            self.items.append(self.part)
+            self.items += self.special.values()
         if self.style.dots:
             # The actual stays while the as-of line or a window moves: its picture is kept.
             self.line.setCacheMode(pg.GraphicsObject.CacheMode.DeviceCoordinateCache)
@@ -133,9 +139,7 @@ class Drawn:
         values = deck.figures[self.curve.figure].values[series, first:stop]
         part = deck.flags[series, first:stop] & PART > 0
         if self.curve.role == "columns":
-            part |= deck.flags[series, first:stop] & (PROVISIONAL | LEFT_OUT | REPLACED) > 0
-            _stand(self.part, first + np.flatnonzero(part).astype(float), values[part], self._hollow())
-            values = np.where(part, np.nan, values)
+            values = self._stand_apart(values, deck.flags[series, first:stop], first)
         if self.dots is not None:
             few = stop - first <= MOST_DOTS
             self._dots(values if few else values[:0], deck.flags[series, first:stop], first)
@@ -154,10 +158,18 @@ class Drawn:
             connect, ratio = "all" if full else "finite", self.plot.getViewWidget().devicePixelRatioF()
             self.line.setData(x, y, connect=connect, pen=pen(self.style, dense, ratio), antialias=not dense)
 
-    def _hollow(self) -> dict[str, object]:
-        """How part periods stand: an outline and nothing in it."""
-        line = pg.mkPen(palette().color(self.style.color), width=1, style=Qt.PenStyle.DotLine)
-        return {"pen": line, "brush": pg.mkBrush(None)}
+    def _stand_apart(self, values: Values, flags: np.ndarray, first: int) -> Values:
+        """Columns of special periods stand in ways of their own; returns the values of the others."""
+        left = values
+        for name, (flag, line, brush) in _HOLLOW.items():
+            at = (flags & flag > 0) & ~np.isnan(left)
+            outline = pg.mkPen(palette().color(self.style.color), width=1, style=line)
+            fill = pg.mkBrush(palette().color(self.style.color, 90))
+            fill.setStyle(brush)
+            look = {"pen": outline, "brush": fill}
+            _stand(self.special[name], first + np.flatnonzero(at).astype(float), values[at], look)
+            left = np.where(at, np.nan, left)
+        return left
 
     def _same(self, values: Values, first: int, pixels: int, dense: bool) -> bool:
         """Whether this is painted already: a drag changes few of the curves."""

@@ -21,8 +21,9 @@ class Welcome(QWidget):
         title = QLabel("From sales lines to a projection held against actuals")
         title.setObjectName("title")
         text = QLabel(
-            "Open a CSV of sales lines or a plan, or drop one here. Dates, measure and series are found\n"
-            "by content and can be changed; lines that cannot be read are listed, never dropped."
+            "Open sales lines or a table of figures: CSV, workbook, Parquet, database, a folder of them,\n"
+            "or a plan. Dates, measure and series are found by content and can be changed;\n"
+            "lines that cannot be read are listed, never dropped."
         )
         text.setObjectName("subtitle")
         for label in (title, text):

@@ -35,12 +35,13 @@ def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -
     """
     text = open_text(path, ask.encoding)
     delimiter = DELIMITERS.get(ask.delimiter) or _delimiter(text.head)
-    head = list(islice(_records(text.head, delimiter), headed.LOOKED_AT))
+    quoted = ask.quotes != "no quoting"
+    head = list(islice(_records(text.head, delimiter, quoted), headed.LOOKED_AT))
     if not head:
         raise Trouble(f"{path.name} is empty. Choose a file with a header and sales lines below it.")
     row, first = headed.header_row(head)
     names, has_header = headed.header(path.name, first)
-    frames = [each for each in _Reader(text, delimiter, len(names)).frames(tell) if each.height]
+    frames = [each for each in _Reader(text, delimiter, len(names), quoted).frames(tell) if each.height]
     frame = pl.concat([headed.below(frames[0], row, has_header), *frames[1:]])
     if not frame.height:
         raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
@@ -74,15 +75,20 @@ def _delimiter(text: str) -> str:
     return best
 
 
-def _records(text: str, delimiter: str, row: int = 1) -> Iterator[tuple[int, list[str]]]:
+def _records(text: str, delimiter: str, quoted: bool, row: int = 1) -> Iterator[tuple[int, list[str]]]:
     """Row number and cells of every record that holds anything.
 
     A quote that is opened and hardly ever closed is no quote: its line stands for itself.
+
+    Args:
+        quoted: whether quotes enclose fields, or are plain marks.
+        row: the number of the first line.
     """
     lines = text.split("\n")
     at = 0
     while at < len(lines):
-        reader = csv.reader((line + "\n" for line in lines[at:]), delimiter=delimiter)
+        rest = (line + "\n" for line in lines[at:])
+        reader = csv.reader(rest, delimiter=delimiter, quoting=0 if quoted else 3)
         start = at
         for cells in reader:
             end = start + reader.line_num
@@ -105,7 +111,8 @@ def _unclosed(lines: list[str]) -> bool:
 class _Reader:
     """Cuts a text into lines and fields: the engine does it wherever every line is whole."""
 
-    def __init__(self, text: Text, delimiter: str, width: int) -> None:
+    def __init__(self, text: Text, delimiter: str, width: int, quoted: bool) -> None:
+        self._quote = b'"' if quoted else b"\0\0"
         self._text, self._delimiter, self._width = text, delimiter, width
         self._types: dict[str, type[pl.DataType]] = {}
         self._row = 1
@@ -117,7 +124,7 @@ class _Reader:
         for piece in pieces:
             piece = held + piece
             held = b""
-            if b'"' in piece:
+            if self._quote in piece:
                 inside = _inside(piece)
                 if not _well_quoted(piece, self._delimiter, inside) or len(piece) > 4 * LONGEST:
                     # Quotes within fields: the rest goes through the reader that knows every habit.
@@ -139,7 +146,7 @@ class _Reader:
         marks = _array(piece)
         lines, fields = (int(np.count_nonzero(marks == ord(mark))) for mark in ("\n", self._delimiter))
         if (
-            b'"' not in piece
+            self._quote not in piece
             and b"\0" not in piece
             and fields == lines * (self._width - 1)
             and self._width > 1
@@ -155,7 +162,7 @@ class _Reader:
     def _picked(self, piece: bytes) -> pl.DataFrame:
         """The lines of a piece with torn or empty ones among them."""
         marks = _array(piece)
-        outside = ~_inside(piece) if b'"' in piece else np.ones(len(marks), bool)
+        outside = ~_inside(piece) if self._quote in piece else np.ones(len(marks), bool)
         ends = np.flatnonzero((marks == _LINE_END) & outside)
         starts = np.concatenate(([0], ends[:-1] + 1))
         rows = self._row + _before(np.flatnonzero(marks == _LINE_END), starts)
@@ -187,7 +194,7 @@ class _Reader:
             has_header=False,
             separator=self._delimiter,
             schema=self._schema(),
-            quote_char='"' if b'"' in text else None,
+            quote_char='"' if self._quote in text else None,
             extra_columns="raise",
         )
         if not self._types and frame.height:
@@ -207,7 +214,7 @@ class _Reader:
 
     def _slow(self, text: str) -> Iterator[pl.DataFrame]:
         """What is quoted in ways of its own, record by record."""
-        records = _records(text, self._delimiter, self._row)
+        records = _records(text, self._delimiter, True, self._row)
         schema = {ROW: pl.Int64, TORN: pl.String} | self._schema()
         yield pl.DataFrame(schema=schema | {TORN: pl.Categorical})
         while batch := list(islice(records, _ROWS_AT_ONCE)):

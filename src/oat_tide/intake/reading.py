@@ -189,6 +189,10 @@ def _notes(source: Source, shape: Shaped, ask: Intake, dated: When) -> tuple[str
         notes.append("Times with a zone count for the day that is written.")
     if any(pattern.shown == "FY24" for pattern in dated.patterns):
         notes.append("FY24 is read as the year 2024.")
+    dates = [look.name for look in recognise.look(source) if look.dates >= 0.6]
+    if len(dates) > 1 and ask.date in dates:
+        others = ", ".join(name for name in dates if name != ask.date)
+        notes.append(f"Several dates a line: {ask.date} is taken, not {others}.")
     if source.hidden:
         notes.append(f"Hidden sheets: {', '.join(source.hidden[:6])}.")
     return tuple(notes)

@@ -18,7 +18,7 @@ _CODECS = {"UTF-16": "utf-16", "UTF-16 LE": "utf-16-le", "UTF-16 BE": "utf-16-be
 BLOCK = 1 << 26
 LONGEST = 1 << 27
 """Bytes of one line beyond which a file is no table of lines."""
-_LOOKED_AT = 1 << 16
+_LOOKED_AT = 1 << 18
 
 
 @dataclass(eq=False, slots=True)

@@ -44,6 +44,7 @@ class Sources(Part, frozen=True):
     delimiter: Annotated[
         Literal["by content", "commas", "semicolons", "tabs", "bars"], Meta(title="Separated by")
     ] = "by content"
+    quotes: Annotated[Literal["by content", "no quoting"], Meta(title="Quotes")] = "by content"
     sheets: Annotated[tuple[str, ...], Meta(title="Sheets")] = ()
     block: Annotated[int, Meta(ge=0, le=20, title="Block of the sheet")] = 0
     table: Annotated[str, Meta(title="Table")] = ""

@@ -152,7 +152,8 @@ def _marks(d: Draft, sight: Sight, reading: Reading, asked: Asked, odd: Odd, ser
     oddest = sorted(np.flatnonzero(odd.odd[series]).tolist(), key=lambda c: -abs(odd.off[series, c]))
     for column in oddest[:_MOST_MARKS]:
         size = float(odd.off[series, column])
-        way = "left out" if d.flags[series, column] & LEFT_OUT else "low" if size < 0 else "high"
+        way = "low" if size < 0 else "high"
+        way += ", left out" if d.flags[series, column] & LEFT_OUT else ""
         marks.append(Mark(column, f"{fixed(abs(size), 0)} % {way}", "odd"))
     for column in np.flatnonzero(d.flags[series] & PART).tolist():
         held, whole = days_held(sight, reading, column)

@@ -54,6 +54,21 @@ def with_rename(ask: Intake, of: str, old: str, new: str) -> Edit:
     return edit(P.intake.renames, (*others, Rename(of=of, old=old, new=new)))
 
 
+def renamed(ask: Intake, reading: Reading, text: str) -> Edit:
+    """Take one member for another, written as "old = new".
+
+    Raises:
+        Trouble: it is not written so, or no dimension has the old name.
+    """
+    old, mark, new = (part.strip() for part in text.partition("="))
+    if not (old and mark and new):
+        raise Trouble(f"{text!r}: write the old name, =, and the new one, as in Oat milk = Oat drink.")
+    for dimension, members in zip(reading.dimensions, reading.members, strict=True):
+        if old in members:
+            return with_rename(ask, dimension, old, new)
+    raise Trouble(f"There is no {old!r} among {', '.join(reading.dimensions)}. Write it as it stands there.")
+
+
 def with_mend(ask: Intake, file: str, row: int, column: str, text: str) -> Edit:
     """Write a cell, or a torn line, anew."""
     others = tuple(each for each in ask.mends if (each.file, each.row, each.column) != (file, row, column))

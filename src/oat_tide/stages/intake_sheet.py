@@ -13,12 +13,12 @@ import numpy as np
 from oat_tide.core.calendar import MONTHS, WEEKDAYS, Grid
 from oat_tide.core.numerals import fixed, trimmed
 from oat_tide.core.odd import Odd
-from oat_tide.core.panel import PART, PROVISIONAL, Sight
+from oat_tide.core.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED, Sight
 from oat_tide.core.reading import Reading
 from oat_tide.core.tieout import TieOut
 from oat_tide.core.working import Ref
 from oat_tide.plan.edits import Edit, P, edit
-from oat_tide.plan.plan import Evened, First, Intake, Periods, Ruled, Sources, WayOut
+from oat_tide.plan.plan import Act, Evened, First, Intake, Periods, Ruled, Sources, WayOut
 from oat_tide.stages import intake_edits as edits
 from oat_tide.stages.common import counted, named
 from oat_tide.stages.deck import Caution, Choice, Draft, Entry, Fact, Item, Knob, Note, knob
@@ -112,17 +112,45 @@ def _periods_found(d: Draft, sight: Sight, asked: Asked, reading: Reading, odd: 
             text = f"{d.grid.label(d.first + column)} is part, {held} of {whole} days: kept out of fits."
             found.append(Choice(text, "part", (("Take as whole", edits.with_ruling(asked.evened, ruling)),)))
     oddest = sorted(np.flatnonzero(odd.odd[0]).tolist(), key=lambda c: -abs(odd.off[0, c]))
-    open_ = [c for c in oddest if (where, *edits.days_of(sight, c)) not in ruled]
+    settled = LEFT_OUT | REPLACED
+    open_ = [
+        c for c in oddest if not d.flags[0, c] & settled and (where, *edits.days_of(sight, c)) not in ruled
+    ]
     for column in open_[:_MOST_ODD]:
         found.append(_odd_choice(d, sight, asked, where, odd, column))
     if len(open_) > _MOST_ODD:
         found.append(Note(lambda s: f"and {len(open_) - _MOST_ODD:,} more that are odd by less", "small"))
+    found += _gaps_found(d, sight, asked, where)
     for ruling in asked.evened.rulings[:_MOST_RULINGS]:
         found.append(_ruled_choice(asked, ruling))
     found += _provisional(d, sight, asked, reading)
     if found:
         yield Note(lambda s: "Part, odd and provisional", "head")
         yield from found
+
+
+def _gaps_found(d: Draft, sight: Sight, asked: Asked, where: Any) -> Iterator[Item]:
+    """Holes and an early end of the series in sight, when it is one of several."""
+    past = sight.past
+    held = np.flatnonzero(past.lines[0])
+    if not where or not held.size:
+        return
+    first, last = int(held[0]), int(held[-1])
+    gone = past.columns - 1 - last
+    if gone >= 2 and not np.isnan(past.values[0, -1]):
+        start = edits.days_of(sight, last + 1)[0]
+        ruling = Ruled(where=where, first=start, last=edits.FOREVER, act="withdrawn")
+        text = f"No line since {d.grid.label(d.first + last)}: taken as nothing sold."
+        yield Choice(text, "part", (("Withdrawn", edits.with_ruling(asked.evened, ruling)),))
+    holes = int((past.lines[0, first:last] == 0).sum())
+    if holes:
+        days = edits.days_of(sight, first)[0], edits.days_of(sight, last)[1]
+        unknown = bool(np.isnan(past.values[0, first:last]).any())
+        other: Act = "nothing sold" if unknown else "not known"
+        ruling = Ruled(where=where, first=days[0], last=days[1], act=other)
+        now = "not known" if unknown else "nothing sold"
+        text = f"{counted(holes, d.grid.kind)} without a line: {now}."
+        yield Choice(text, "part", ((_ACTS[other].capitalize(), edits.with_ruling(asked.evened, ruling)),))
 
 
 def _ruling(sight: Sight, where: Any, column: int, act: Any, **more: Any) -> Ruled:
@@ -282,6 +310,9 @@ def _lines_found(asked: Asked, reading: Reading) -> Iterator[Item]:
                     (("Take back", edit(P.intake.renames, left)),),
                 )
             )
+    if reading.dimensions:
+        entry = Entry("old = new", "", lambda text: edits.renamed(ask, reading, text))
+        found.append(Choice("One name became another:", "", entries=(entry,)))
     if found:
         yield Note(lambda s: "Lines", "head")
         yield from found
@@ -323,6 +354,7 @@ def _sources(asked: Asked, reading: Reading) -> Iterator[Item]:
     elif any(PurePath(place).suffix.lower() not in (".parquet", "") for place in ask.places):
         yield knob(P.sources.encoding, ask)
         yield knob(P.sources.delimiter, ask)
+        yield knob(P.sources.quotes, ask)
 
 
 def _understood(asked: Asked, reading: Reading) -> Iterator[Item]:
