@@ -78,7 +78,14 @@ def main() -> None:
         window.do(edit(P.project.method, "growth"))
         window.switch_scheme()
 
-    take("intake", lambda window: window.show_stage("intake"))
+    def whole(window: Window, tab: str) -> None:
+        window.show_stage("intake")
+        window.do(edit(P.where, ()))
+        window.see_all()
+        window.deck.foot.choose(tab)
+
+    take("intake", lambda window: whole(window, "Set aside"))
+    take("intake-columns", lambda window: whole(window, "Columns"))
     take("history", lambda window: window.show_stage("history"))
     take("smooth", lambda window: window.show_stage("smooth"))
     take("project", lambda window: window.show_stage("project"))

@@ -10,11 +10,19 @@ import numpy as np
 from oat_tide.core.panel import PART, Panel
 from oat_tide.core.working import FACT, Cell, Given, Lines, Op, Ref, Run, evaluate, in_numbers, leaves
 from oat_tide.plan.edits import P, edit
+from oat_tide.plan.plan import Ruled
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
 from tests.helpers import FolderCase, daily, wavy
 
 TOLERANCE = 1e-9
+
+
+RULINGS = (
+    Ruled((), dt.date(2024, 6, 1), dt.date(2024, 6, 30), "leave out", note="storm"),
+    Ruled((), dt.date(2024, 9, 1), dt.date(2024, 9, 30), "expected", 4321.0),
+    Ruled((("product", "Bran"),), dt.date(2025, 3, 1), dt.date(9999, 12, 31), "withdrawn"),
+)
 
 
 def variants() -> list[tuple[str, list[object]]]:
@@ -38,6 +46,10 @@ def variants() -> list[tuple[str, list[object]]]:
         ("one series", [back, edit(P.where, (("product", "Bran"), ("area", "North")))]),
         ("no such series", [edit(P.where, (("product", "Bran"), ("area", "South")))]),
         ("before all data", [edit(P.as_of, dt.date(1999, 1, 1))]),
+        ("ruled", [back, edit(P.evened.rulings, RULINGS), edit(P.evened.final_to, dt.date(2025, 5, 31))]),
+        ("whole weeks", [back, edit(P.periods.weeks, "4-5-4"), edit(P.periods.kind, "month")]),
+        ("blocks", [back, edit(P.periods.kind, "block"), edit(P.periods.block, 10)]),
+        ("not known", [back, edit(P.evened.gaps, "not known")]),
     ]
 
 

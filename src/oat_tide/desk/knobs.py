@@ -121,7 +121,7 @@ class PickKnob(KnobWidget):
 
     def build(self) -> None:
         self.heading()
-        short = sum(len(name) + 3 for name in self.knob.names) <= 34
+        short = sum(len(name) + 3 for name in self.knob.names) <= 36
         self.group, self.combo = QButtonGroup(self), QComboBox()
         self.combo.setAccessibleName(self.knob.title)
         self.buttons: list[QPushButton] = []

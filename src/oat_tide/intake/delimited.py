@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from itertools import islice
 from pathlib import Path
 
@@ -119,7 +120,7 @@ class _Reader:
 
     def frames(self, tell: Tell) -> Iterator[pl.DataFrame]:
         """Every line that holds anything: ROW, TORN and the fields by their place."""
-        pieces = self._text.pieces(tell)
+        pieces = _ahead(self._text.pieces(tell))
         held = b""
         for piece in pieces:
             piece = held + piece
@@ -228,6 +229,15 @@ class _Reader:
                 rows, schema=dict.fromkeys(schema, pl.String) | {ROW: pl.Int64}, orient="row"
             )
             yield frame.cast(schema | {TORN: pl.Categorical})  # type: ignore[arg-type]
+
+
+def _ahead(pieces: Iterator[bytes]) -> Iterator[bytes]:
+    """The same pieces, the next one read while the last one is parsed."""
+    with ThreadPoolExecutor(1) as beside:
+        coming = beside.submit(next, pieces, None)
+        while (piece := coming.result()) is not None:
+            coming = beside.submit(next, pieces, None)
+            yield piece
 
 
 def _array(piece: bytes) -> NDArray[np.uint8]:

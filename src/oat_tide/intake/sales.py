@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 
 import msgspec
@@ -80,6 +81,24 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     _check_roles(shape, ask)
     frame = shape.source.frame
     coder = Coder(frame)
+    with ThreadPoolExecutor(1) as beside:
+        # Copies take as long to find as the rest takes to understand, and nothing waits for them.
+        copied = beside.submit(_copies, frame, shape.source.columns)
+        return _understood(source, shape, ask, coder, copied, tell, year_start, recipe)
+
+
+def _understood(
+    source: Source,
+    shape: Shaped,
+    ask: Intake,
+    coder: Coder,
+    copied: Future[NDArray[np.uint64]],
+    tell: Tell,
+    year_start: int,
+    recipe: Hashable,
+) -> Sales:
+    """The lines understood, as `read` gives them."""
+    frame = coder.frame
     dated = when(frame[ask.date], ask.order, coder)
     tell(0.3)
     figures = _measure(coder, ask)
@@ -90,9 +109,8 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     columns = tuple(name for name in ask.by if name in frame.columns)
     judgement = judged.judge(coder, ask, columns, dated, figures, scale)
     good = judgement.why == 0
-    copies = _copies(coder, shape.source.columns)
     if any(each.reason == judged.COPY and each.way == "leave copies out" for each in ask.verdicts):
-        good &= pl.Series(copies).is_first_distinct().to_numpy()
+        good &= pl.Series(copied.result()).is_first_distinct().to_numpy()
     if not good.any():
         raise _nothing_left(source, ask, judgement)
     scenario = coder(ask.scenario) if ask.scenario else None
@@ -113,7 +131,19 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     beside = _beside(also, scenario, good & ~used, used, day, found.key, units, counts, scale)
     tell(0.9)
     reading = reading_of(
-        source, shape, ask, dated, judgement, found, used, good, copies, units, counts, scale, tuple(beside)
+        source,
+        shape,
+        ask,
+        dated,
+        judgement,
+        found,
+        used,
+        good,
+        copied.result(),
+        units,
+        counts,
+        scale,
+        tuple(beside),
     )
     tell(1.0)
     key = np.where(used, found.key, -1).astype(np.int32)
@@ -180,9 +210,8 @@ def _is_actual(texts: pl.Series, actual: str) -> NDArray[np.bool_]:
     return (texts.fill_null("").str.strip_chars() == actual).to_numpy()
 
 
-def _copies(coder: Coder, columns: list[str]) -> NDArray[np.uint64]:
+def _copies(frame: pl.DataFrame, columns: list[str]) -> NDArray[np.uint64]:
     """A number a line that only lines alike in every cell share."""
-    frame = coder.frame
     if COUNT in frame.columns:
         return np.arange(frame.height, dtype=np.uint64)
     marks = np.zeros(frame.height, np.uint64)

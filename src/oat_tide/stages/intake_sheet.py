@@ -399,7 +399,8 @@ def _evening(asked: Asked, reading: Reading, grid: Grid) -> Iterator[Item]:
     yield _named_knob(P.periods.year_start, periods, tuple(range(1, 13)), MONTHS)
     if reading.kind == "day":
         yield _named_knob(P.periods.week_start, periods, tuple(range(7)), WEEKDAYS)
-        yield knob(P.periods.weeks, periods)
+        names = ("of the calendar", "4-4-5 weeks", "4-5-4 weeks", "5-4-4 weeks")
+        yield knob(P.periods.weeks, periods, names=names)
         if periods.weeks != "calendar" or grid.kind == "block":
             yield knob(P.periods.anchor, periods)
         if periods.weeks != "calendar":
