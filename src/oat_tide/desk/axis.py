@@ -52,7 +52,7 @@ class AxisStrip(QWidget):
         scale, deck, ratio = self.scale, self.deck, self.devicePixelRatioF()
         showing = (
             scale.start, scale.count, self.width(), ratio, palette(),
-            deck.grid, deck.first, deck.columns, self.moved_back,
+            deck.grid, deck.first, deck.columns, deck.axis, self.moved_back,
         )  # fmt: skip
         if self._kept is None or self._kept_for != showing:
             self._kept_for = showing
@@ -83,7 +83,7 @@ class AxisStrip(QWidget):
         assert self.deck is not None
         grid, start = self.deck.grid, self.deck.first
         first, stop = self.scale.visible()
-        if grid.kind == "year" or stop <= first:
+        if grid.kind == "year" or stop <= first or self.deck.axis:
             return
         years = range(int(grid.years([start + first])[0]), int(grid.years([start + stop - 1])[0]) + 1)
         painter.setFont(font(11, bold=True))
@@ -108,6 +108,9 @@ class AxisStrip(QWidget):
         start, stop = self.scale.visible()
         painter.setFont(font(11))
         painter.setPen(palette().color("quiet"))
+        if self.deck.axis:
+            self._places(painter)
+            return
         room = 3 if self.scale.step >= 30 else 1
         wide = painter.fontMetrics().horizontalAdvance(_widest(grid, room)) + 4
         if self.scale.step < wide and grid.kind in ("day", "week"):
@@ -117,6 +120,22 @@ class AxisStrip(QWidget):
         for column in range(start - start % every, stop, every):
             place = QRectF(self.scale.x(column) - 30, 2, 60, 15)
             painter.drawText(place, Qt.AlignmentFlag.AlignCenter, grid.short(first + column, room))
+
+    def _places(self, painter: QPainter) -> None:
+        """The names of columns that are no stretch of time, as many as have room."""
+        assert self.deck is not None and self.deck.axis is not None
+        start, stop = self.scale.visible()
+        metrics = painter.fontMetrics()
+        names = self.deck.axis.short
+        if max(metrics.horizontalAdvance(name) for name in names) + 4 > self.scale.step:
+            names = self.deck.axis.brief
+        taken = 0.0
+        for column in range(start, min(stop, len(names))):
+            wide = metrics.horizontalAdvance(names[column])
+            x = self.scale.x(column) - wide / 2
+            if names[column] and x > taken + 4:
+                painter.drawText(QRectF(x, 2, wide + 2, 15), Qt.AlignmentFlag.AlignLeft, names[column])
+                taken = x + wide
 
     def _months(self, painter: QPainter) -> None:
         """Months where days or weeks are too narrow for their own names."""

@@ -353,10 +353,12 @@ class _Overlay(QWidget):
         first, stop = self.scale.visible()
         series, skips_part = self.bands.series, STYLES[curve.role].dots
         values, flags = deck.figures[curve.figure].values[series], deck.flags[series]
-        for column in range(min(stop, deck.columns) - 1, first - 1, -1):
+        for column in range(min(stop, curve.stop or stop, deck.columns) - 1, first - 1, -1):
             value = float(values[column])
             if value == value and not (skips_part and flags[column] & PART):
                 frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
+                if curve.role == "layer":
+                    value = (value + float(deck.figures[curve.upto].values[series, column])) / 2
                 y = frame.bottom() - (value - low) / (high - low) * frame.height()
                 return QPointF(self.scale.x(column), y)
         return None

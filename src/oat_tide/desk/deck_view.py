@@ -16,12 +16,13 @@ from oat_tide.desk.foot import WORKING, Foot
 from oat_tide.desk.headline import Headline
 from oat_tide.desk.scale import GUTTER, MARGIN, USUAL, TimeScale
 from oat_tide.desk.tide import TideTable
+from oat_tide.desk.ways import WaysRow
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck
 
 _AFTER_PAINT = 40
 """Milliseconds until the card follows: a drag is painted first."""
-_FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns")
+_FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns", "bars", "layer")
 
 
 class DeckView(QWidget):
@@ -45,6 +46,7 @@ class DeckView(QWidget):
         self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
         self.tide, self.coverage = TideTable(self.scale), CoverageView(self.scale)
         self.foot = Foot()
+        self.ways = WaysRow()
         self.card, self.listing = self.foot.card, self.foot.listing
         self.rows_button = QPushButton("Rows ⌄")
         self.rows_button.setObjectName("link")
@@ -55,6 +57,7 @@ class DeckView(QWidget):
         self.deck: Deck | None = None
         self.series = 0
         self._grid_kind = ""
+        self._in_time = (0.0, 0.0, False, "")
         self._after_paint = QTimer(self)
         self._after_paint.setSingleShot(True)
         self._after_paint.timeout.connect(self._show_card)
@@ -70,6 +73,7 @@ class DeckView(QWidget):
         head.addWidget(self.headline, 1)
         head.addWidget(self.rows_button, 0, Qt.AlignmentFlag.AlignBottom)
         box.addLayout(head)
+        box.addWidget(self.ways)
         box.addSpacing(4)
         box.addWidget(self.bands, 1)
         box.addWidget(self.axis)
@@ -86,6 +90,7 @@ class DeckView(QWidget):
         self.coverage.chosen.connect(self._go_to)
         self.coverage.hovered.connect(self.foot.hint.setText)
         self.foot.edited.connect(self.edited)
+        self.ways.edited.connect(self.edited)
         self.card.kept.connect(self._show_kept)
 
     def show_session(self, session: Session, stage: str) -> None:
@@ -95,6 +100,7 @@ class DeckView(QWidget):
         self.deck = deck
         self.card.session = session
         self.card.at_rest = self._at_rest(deck)
+        self.ways.show_ways(deck.ways)
         self.headline.say(deck.title(self.series), deck.subtitle(self.series))
         self.tide.show_deck(deck, self.series)
         self._make_room(deck)
@@ -110,8 +116,10 @@ class DeckView(QWidget):
 
     def _keep_place(self, deck: Deck) -> None:
         """Another kind of period keeps the place on the axis; the first deck opens on the latest periods."""
-        old, mark = self.deck, f"{deck.grid}"
-        if old is None or mark == self._grid_kind:
+        old, mark = self.deck, f"{deck.grid} {deck.axis and deck.columns}"
+        if old is not None and (old.axis or deck.axis) and mark != self._grid_kind:
+            self._change_axis(old, deck)
+        elif old is None or mark == self._grid_kind:
             self.scale.fit(deck.columns, follow=self.bands.over.grasped is None)
             if old is None:
                 self.coverage.held = None
@@ -123,9 +131,25 @@ class DeckView(QWidget):
             self.scale.look(deck.grid.period(last) - deck.first - self.scale.count, self.scale.count)
         self._grid_kind = mark
 
+    def _change_axis(self, old: Deck, deck: Deck) -> None:
+        """Columns that are no stretch of time are all in sight; coming back, the place in time is kept."""
+        scale = self.scale
+        if old.axis is None:
+            self._in_time = (scale.start, scale.count, scale.settled, f"{old.grid}")
+        scale.fit(deck.columns)
+        if deck.axis is not None:
+            scale.look(0.0, float(deck.columns))
+            return
+        start, count, settled, grid = self._in_time
+        scale.settled = settled
+        if grid == f"{deck.grid}":
+            scale.look(start, count)
+        else:
+            self._open_on_latest(deck)
+
     def _make_room(self, deck: Deck) -> None:
         """While the user has not chosen what is in sight, columns stay wide enough for their figures."""
-        free = not self.scale.settled and self.bands.over.grasped is None
+        free = not self.scale.settled and self.bands.over.grasped is None and deck.axis is None
         if free and self.scale.step < self.tide.room:
             self._open_on_latest(deck)
 
@@ -140,7 +164,7 @@ class DeckView(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self.scale.resize(self.width())
-        if self.deck and not self.scale.settled:
+        if self.deck and not self.scale.settled and self.deck.axis is None:
             self._open_on_latest(self.deck)
 
     def _at_rest(self, deck: Deck) -> Ref | None:

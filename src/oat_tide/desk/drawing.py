@@ -42,20 +42,26 @@ STYLES: dict[str, Style] = {
     "fitted": Style("heather", 1.5, Qt.PenStyle.DotLine),
     "projected": Style("heather", 2.6),
     "interval": Style("heather", 0.0),
+    "year": Style("ink", 1.0),
+    "average": Style("ochre", 1.8, Qt.PenStyle.DashLine),
+    "range": Style("ink", 0.0),
+    "bars": Style("ink", 1.0),
+    "layer": Style("kelp", 0.0),
 }
 
 
-def pen(style: Style, dense: bool, ratio: float) -> QPen:
+def pen(style: Style, dense: bool, ratio: float, shade: float = 1.0) -> QPen:
     """The pen of a style; long curves get a plain thin one, which paints many times faster.
 
     Args:
         ratio: device pixels in one pixel.
+        shade: how strong the colour is, up to 1.
     """
     if dense:
         faded = style.line == Qt.PenStyle.DashLine
         made = QPen(palette().color("veil" if style.dots else style.color, 130 if faded else 255), 1.0)
     else:
-        made = QPen(palette().color(style.color), style.width * ratio, style.line)
+        made = QPen(palette().color(style.color, round(255 * shade)), style.width * ratio, style.line)
     made.setCosmetic(True)
     return made
 
@@ -133,6 +139,7 @@ class Drawn:
 
     def show(self, deck: Deck, series: int, first: int, stop: int, pixels: int) -> None:
         """Paint a stretch of columns, from `first` to before `stop`."""
+        stop = min(stop, self.curve.stop or stop)
         if self.curve.upto:
             self._interval(deck, series, first, stop, pixels)
             return
@@ -150,13 +157,19 @@ class Drawn:
         if self._same(values, first, pixels, dense):
             return
         x, y = thin(values, first, pixels)
-        if self.curve.role == "columns":
+        if self.curve.role in ("columns", "bars"):
             solid = {"pen": pg.mkPen(None), "brush": pg.mkBrush(palette().color(self.style.color, 200))}
             _stand(self.line, x, y, solid)
         else:
             self.line.setSegmentedLineMode("on" if dense else "off")
             connect, ratio = "all" if full else "finite", self.plot.getViewWidget().devicePixelRatioF()
-            self.line.setData(x, y, connect=connect, pen=pen(self.style, dense, ratio), antialias=not dense)
+            self.line.setData(
+                x,
+                y,
+                connect=connect,
+                pen=pen(self.style, dense, ratio, self.curve.shade),
+                antialias=not dense,
+            )
 
     def _stand_apart(self, values: Values, flags: np.ndarray, first: int) -> Values:
         """Columns of special periods stand in ways of their own; returns the values of the others."""
@@ -185,7 +198,8 @@ class Drawn:
         step = max(1, len(lower) // max(pixels, 1))
         x = np.arange(start, start + len(lower), dtype=float)[::step]
         around = np.concatenate((lower[::step], upper[::step][::-1]))
-        shade = pg.mkBrush(palette().color(self.style.color, 46))
+        strength = {"layer": 40 + 170 * self.curve.shade, "range": 18}.get(self.curve.role, 46)
+        shade = pg.mkBrush(palette().color(self.style.color, round(strength)))
         self.line.setData(
             np.concatenate((x, x[::-1])), around, pen=pg.mkPen(None), fillLevel="enclosed", brush=shade
         )
@@ -205,8 +219,10 @@ class Drawn:
 
     def extent(self, deck: Deck, series: int, first: int, stop: int) -> tuple[float, float]:
         """The lowest and highest value in sight; NaN where there is none."""
+        stop = min(stop, self.curve.stop or stop)
         names = [self.curve.figure, *([self.curve.upto] if self.curve.upto else [])]
         stretches = [deck.figures[name].values[series, first:stop] for name in names]
         low = min(float(np.fmin.reduce(values, initial=np.nan)) for values in stretches)
         high = max(float(np.fmax.reduce(values, initial=np.nan)) for values in stretches)
-        return (min(low, 0.0), max(high, 0.0)) if self.curve.role == "columns" else (low, high)
+        from_zero = self.curve.role in ("columns", "bars", "layer")
+        return (min(low, 0.0), max(high, 0.0)) if from_zero else (low, high)

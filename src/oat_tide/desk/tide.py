@@ -40,6 +40,7 @@ _NARROWEST = 18
 _ROLE_COLORS = {
     "fitted": "heather", "projected": "heather", "interval": "heather",
     "smoothed": "kelp", "weighted": "kelp", "actual": "ink", "columns": "ink",
+    "year": "quiet", "average": "ochre", "range": "quiet", "bars": "ink", "layer": "ink",
 }  # fmt: skip
 
 
@@ -121,6 +122,8 @@ class TideTable(QWidget):
             self._label(painter, row)
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
         wide = self.scale.step >= _NARROWEST and self.scale.step >= self.room
+        if wide and self.deck.tinted:
+            self._tint_cells(painter)
         if wide:
             for row in range(len(self.rows)):
                 self._figures(painter, row)
@@ -171,6 +174,32 @@ class TideTable(QWidget):
                 painter.setPen(QPen(palette().color("quiet"), 1, Qt.PenStyle.DotLine))
                 painter.drawRect(rect.adjusted(1, 2, -2, -3))
 
+    def _tint_cells(self, painter: QPainter) -> None:
+        """Figures that are years of one measure are tinted by size, over all rows and columns alike."""
+        assert self.deck is not None
+        first, stop = self.scale.visible()
+        stop = min(stop, self._stop or self.deck.columns)
+        drawn = {curve.figure for band in self.deck.bands for curve in band.curves}
+        rows = [row for row, figure in enumerate(self.rows) if figure.name in drawn]
+        if not rows or stop <= first:
+            return
+        values = np.stack([self.rows[row].values[self.series, first:stop] for row in rows])
+        low, high = np.nanmin(values, initial=np.inf), np.nanmax(values, initial=-np.inf)
+        if not high > low:
+            return
+        for at, row in enumerate(rows):
+            for column in range(first, stop):
+                value = values[at, column - first]
+                if value == value:
+                    shade = palette().color("kelp", round(14 + 84 * (value - low) / (high - low)))
+                    painter.fillRect(self.cell_rect(row, column).adjusted(1, 1, -1, -1), shade)
+
+    @property
+    def _stop(self) -> int:
+        """The column that sums and means begin with; 0 where there are none."""
+        assert self.deck is not None
+        return max((curve.stop for band in self.deck.bands for curve in band.curves), default=0)
+
     def _tints(self, painter: QPainter) -> None:
         """Cells too narrow for figures are tinted by size, from the row's lowest in sight to its highest."""
         assert self.deck is not None
@@ -199,6 +228,8 @@ class TideTable(QWidget):
         """Figures at the next wider step that has room for them, for rows that add up."""
         assert self.deck is not None
         grid = self.deck.grid
+        if self.deck.axis:
+            return
         wider = KINDS[KINDS.index(grid.kind) + 1 :]
         for kind in wider:
             # Weeks are parts of years, by their number, and of nothing between.

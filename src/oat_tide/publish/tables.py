@@ -23,7 +23,9 @@ def number(value: float) -> str:
 
 
 def first_day(deck: Deck, column: int) -> str:
-    """The first day of a column's period, in ISO form."""
+    """The first day of a column's period, in ISO form; the name of a column that is no period."""
+    if deck.axis is not None:
+        return deck.axis.full[column]
     return date_of(deck.grid.first_day(deck.first + column)).isoformat()
 
 
@@ -34,7 +36,7 @@ def view_csv(session: Session, stage: str) -> str:
     out = csv.writer(sink, lineterminator="\n")
     names = [f"{row.label} ({row.unit})" if row.unit else row.label for row in deck.rows]
     out.writerow([*dimensions, "period", "as of", "part", *names])
-    as_of = date_of(deck.grid.last_day(deck.first + deck.past - 1)).isoformat()
+    as_of = date_of(session.grid.last_day(session.as_of)).isoformat()
     for series, key in enumerate(deck.keys):
         members = ["all" if member is None else member for member in key]
         for column in range(deck.columns):

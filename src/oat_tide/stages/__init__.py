@@ -41,7 +41,7 @@ STAGES: dict[str, Stage] = {
             ("lines", READING, TIE, LEAVES),
             ("sources", "intake", "evened", "periods"),
         ),
-        Stage("history", "History", history.make, ("lines",)),
+        Stage("history", "History", history.make, ("lines", LEAVES, READING)),
         Stage("smooth", "Smooth", smooth.make, ("lines",)),
         Stage("project", "Project", project.make, ("lines",)),
         Stage("lines", "", lines.make, (READING,)),

@@ -22,7 +22,20 @@ from oat_tide.core.working import FACT, Cell, Ref, Run, Working
 from oat_tide.plan.edits import Edit, Steps, field_meta, steps
 
 Explain = Callable[[int, int], Working | None]
-Role = Literal["actual", "columns", "smoothed", "weighted", "fitted", "projected", "interval"]
+Role = Literal[
+    "actual",
+    "columns",
+    "smoothed",
+    "weighted",
+    "fitted",
+    "projected",
+    "interval",
+    "year",
+    "average",
+    "range",
+    "bars",
+    "layer",
+]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -58,12 +71,21 @@ class Figure:
 
 @dataclass(frozen=True, slots=True)
 class Curve:
-    """A figure drawn. Attributes: upto, the other edge of an interval; label, written where it ends."""
+    """A figure drawn.
+
+    Attributes:
+        upto: the other edge of an interval or layer.
+        label: written where it ends.
+        stop: columns that are drawn, the rest being sums and means; 0 for all.
+        shade: tells several of one role apart, from 0 for the faintest to 1.
+    """
 
     figure: str
     role: Role
     upto: str = ""
     label: str = ""
+    stop: int = 0
+    shade: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +95,20 @@ class Band:
     title: str
     curves: tuple[Curve, ...]
     scale: str = "main"
+
+
+@dataclass(frozen=True, slots=True)
+class Axis:
+    """Columns that are no stretch of time, such as the months of any year.
+
+    Attributes:
+        short: the name of each column; brief: where there is little room.
+        full: the name of a column in full.
+    """
+
+    short: tuple[str, ...]
+    brief: tuple[str, ...]
+    full: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,7 +159,7 @@ class Knob:
     Attributes:
         kind: "int", "bool", "pick", "many", "date" or "weights".
         choices: the values to pick from; names: how each is called.
-        why_not: why it cannot be used now; empty when it can.
+        why_not: why it cannot be used now; empty when it can; why_nots, for each choice.
     """
 
     path: Steps
@@ -136,6 +172,7 @@ class Knob:
     names: tuple[str, ...] = ()
     unit: str = ""
     why_not: str = ""
+    why_nots: tuple[str, ...] = ()
 
 
 _KINDS = {int: "int", bool: "bool", str: "pick"}
@@ -295,6 +332,9 @@ class Deck:
         cautions: by series.
         marks: what is said of single periods on the chart, by series.
         coverage: lines held, series by period.
+        axis: what the columns are, where they are no stretch of time.
+        tinted: whether the rows are tinted by size behind their figures.
+        ways: the arrangements to choose from, shown above the chart.
         waits: whether an answer is still to come.
     """
 
@@ -316,6 +356,9 @@ class Deck:
     cautions: Callable[[int], tuple[Caution, ...]]
     marks: Callable[[int], tuple[Mark, ...]] = lambda series: ()
     coverage: Coverage | None = None
+    axis: Axis | None = None
+    tinted: bool = False
+    ways: Knob | None = None
     waits: bool = False
 
     @property
@@ -325,6 +368,8 @@ class Deck:
 
     def label(self, column: int) -> str:
         """The period of a column, in full."""
+        if self.axis is not None:
+            return self.axis.full[column]
         return self.grid.label(self.first + column)
 
 
@@ -338,6 +383,16 @@ class Draft:
         self.columns = max(columns, sight.columns)
         self.flags = _wide(sight.all("flags").astype(np.uint8), self.columns, 0)
         self.figures: dict[str, Figure] = {}
+        self.axis: Axis | None = None
+
+    @classmethod
+    def of_axis(cls, stage: str, sight: Sight, axis: Axis) -> Draft:
+        """A deck whose columns are no stretch of time."""
+        draft = cls(stage, sight)
+        draft.columns = draft.past = len(axis.full)
+        draft.flags = np.zeros((len(draft.keys), draft.columns), np.uint8)
+        draft.axis = axis
+        return draft
 
     def add(self, name: str, label: str, values: Values, explain: Explain, **more: Any) -> Figure:
         """Add a figure; values over fewer columns than the deck has are widened with NaN."""
@@ -381,6 +436,7 @@ class Draft:
             past=self.past,
             flags=self.flags,
             figures=self.figures,
+            axis=self.axis,
             **(empty | more),
         )
 

@@ -1,148 +1,62 @@
-"""History: what happened? The series in sequence, and each period against those before it."""
+"""History: what happened? Each question of change over time has its arrangement of the same deck."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
-import numpy as np
-
-from oat_tide.core.calendar import NONE, Days
-from oat_tide.core.change import earlier, share
-from oat_tide.core.numerals import compact, fixed, significant
-from oat_tide.core.panel import PART, Sight, Values
-from oat_tide.core.working import Given, Op, Working
-from oat_tide.stages.common import as_known_now, as_of_handle, named, span
-from oat_tide.stages.deck import Band, Curve, Deck, Draft, Fact, Note, cell, run
+from oat_tide.core.panel import Panel, Sight
+from oat_tide.plan.edits import P
+from oat_tide.plan.plan import History
+from oat_tide.stages import history_sequence, history_sums, history_usual, history_weekday, history_years
+from oat_tide.stages.deck import Deck, Knob, knob
 
 NAME = "history"
+Make = Callable[[Sight, History, Deck, Panel, Any, Knob], Deck]
+ARRANGEMENTS: dict[str, tuple[str, Make]] = {
+    "sequence": ("In sequence", history_sequence.make),
+    "overlaid": ("Years overlaid", history_years.overlaid),
+    "running": ("Running", history_sums.running_total),
+    "trailing": ("Trailing", history_sums.trailing),
+    "earlier": ("On earlier years", history_years.earlier),
+    "usual": ("On usual", history_usual.on_usual),
+    "weekday": ("Same weekday", history_weekday.same_weekday),
+    "shares": ("Shares", history_usual.shares),
+}
 
 
-def make(sight: Sight, ask: None, needs: tuple[Any, ...], late: Any) -> Deck:
-    """The deck of History: change on the period before and on the like period of the year before."""
-    (intake,) = needs
-    d = Draft(NAME, sight)
-    d.borrow(intake, "actual")
-    whole = np.where(sight.all("flags").astype(int) & PART, np.nan, sight.all("values"))
-    periods = np.arange(d.columns) + d.first
-    before = np.arange(d.columns) - 1
-    year_before = d.grid.year_before(periods)
-    year_before = np.where(year_before == NONE, NONE, year_before - d.first)
-    kind = d.grid.kind
-    _against(d, intake, whole, before, "before", f"On {kind} before", f"% on {kind}")
-    if kind != "year":
-        _against(d, intake, whole, year_before, "year", "On year before", "% on year")
-    _trailing(d, sight, intake)
-    unit = intake.figures["actual"].unit
-    return d.deck(
-        bands=(Band(unit, (Curve("actual", "actual", label="actual"),)),),
-        sheet=lambda: (
-            Note(lambda s: "In sequence", "small"),
-            Note(lambda s: f"The last {_stretch(d)}", "head"),
-            Fact("trailing"),
-            Fact("trailing_before"),
-            Fact("growth"),
-            Fact("trailing_mean"),
-        ),
-        handles=(as_of_handle(sight),),
-        title=lambda s: f"{named(d.keys[s])}, {kind} by {kind}",
-        subtitle=lambda s: f"{unit} {d.grid.a_period} · {span(sight, 0, d.columns - 1)}{as_known_now(sight)}",
-        finding=lambda s: _finding(d, s),
+def make(sight: Sight, ask: History, needs: tuple[Any, ...], late: Any) -> Deck:
+    """The deck of History in the arrangement asked for, or in sequence where that makes no sense."""
+    lines, leaves, reading = needs
+    reasons = why_not(sight, reading.dimensions, leaves)
+    # Before the first period there is nothing to arrange.
+    fits = sight.past.columns and not reasons[ask.arrangement]
+    chosen = ask.arrangement if fits else "sequence"
+    ways = knob(
+        P.history.arrangement,
+        ask,
+        now=chosen,
+        choices=tuple(ARRANGEMENTS),
+        names=tuple(title for title, _ in ARRANGEMENTS.values()),
+        why_nots=tuple(reasons[name] for name in ARRANGEMENTS),
     )
+    return ARRANGEMENTS[chosen][1](sight, ask, lines, leaves, reading, ways)
 
 
-def _against(
-    d: Draft, intake: Deck, whole: Values, columns: Days, name: str, label: str, share_label: str
-) -> None:
-    """Two rows: the difference from another period, and that as % of it."""
-    base = earlier(whole, columns)
-    difference = whole - base
-
-    def why_not(series: int, column: int) -> str:
-        if np.isnan(whole[series, column]):
-            return "The period is part, or not known."
-        if np.isnan(base[series, column]):
-            return "There is no whole period to hold it against."
-        return f"The base is {significant(base[series, column])}: a share of it means nothing."
-
-    def step(series: int, column: int) -> Working:
-        other = int(columns[column])
-        return Op("-", (cell(intake, "actual", series, column), cell(intake, "actual", series, other)))
-
-    def percent(series: int, column: int) -> Working:
-        other = cell(intake, "actual", series, int(columns[column]))
-        return Op("/", (Op("*", (Given(100.0), d.cell(f"on_{name}", series, column))), other))
-
-    unit = intake.figures["actual"].unit
-    d.add(f"on_{name}", label, difference, step, unit=unit, sees_later=True, signed=True, why_blank=why_not)
-    d.add(
-        f"growth_{name}",
-        share_label,
-        share(difference, base),
-        percent,
-        unit="%",
-        sees_later=True,
-        signed=True,
-        why_blank=why_not,
-    )
-
-
-def _trailing(d: Draft, sight: Sight, intake: Deck) -> None:
-    """The total of the last year of periods up to the as-of, and its change on the year before."""
-    past, length = sight.past, d.grid.cycle
-    end = past.columns
-
-    def total(stop: int) -> Values:
-        if stop < length:
-            return np.full((len(d.keys), 1), np.nan)
-        part = (past.flags[:, stop - length : stop] & PART).any(axis=1, keepdims=True)
-        units = np.rint(past.values[:, stop - length : stop] * past.scale).sum(1, keepdims=True)
-        return np.where(part, np.nan, units / past.scale)
-
-    def add_total(name: str, label: str, stop: int) -> None:
-        d.add(
-            name,
-            label,
-            total(stop),
-            lambda s, c: Op("sum", (run(intake, "actual", s, stop - length, stop - 1),)),
-            fact=True,
-            unit=intake.figures["actual"].unit,
-        )
-
-    add_total("trailing", "total", end)
-    add_total("trailing_before", "the year before", end - length)
-    now, then = d.figures["trailing"].values, d.figures["trailing_before"].values
-    d.add(
-        "growth",
-        "growth",
-        share(now - then, then),
-        lambda s, c: Op(
-            "/",
-            (
-                Op("*", (Given(100.0), Op("-", (d.cell("trailing", s), d.cell("trailing_before", s))))),
-                d.cell("trailing_before", s),
-            ),
-        ),
-        fact=True,
-        unit="%",
-        signed=True,
-    )
-    d.add(
-        "trailing_mean",
-        f"mean {d.grid.a_period}",
-        now / length,
-        lambda s, c: Op("/", (d.cell("trailing", s), Given(float(length), "periods"))),
-        fact=True,
-        unit=intake.figures["actual"].unit,
-    )
-
-
-def _stretch(d: Draft) -> str:
-    return "1 year" if d.grid.kind == "year" else f"{d.grid.cycle} {d.grid.kind}s"
-
-
-def _finding(d: Draft, series: int) -> str:
-    total, growth = (float(d.figures[name].values[series, 0]) for name in ("trailing", "growth"))
-    if np.isnan(total):
-        return f"less than\n{_stretch(d)} of history"
-    head = "no growth to tell" if np.isnan(growth) else f"{fixed(growth, 1, plus=True)} % on year before"
-    return f"{head}\n{_stretch(d)}: {compact(total)}"
+def why_not(sight: Sight, dimensions: tuple[str, ...], leaves: Panel) -> dict[str, str]:
+    """Why an arrangement makes no sense with the present periods and series; empty where it does."""
+    kind = sight.past.grid.kind
+    reasons = dict.fromkeys(ARRANGEMENTS, "")
+    if kind == "year":
+        one = "A year is one period: there are no periods of it to lay over each other."
+        reasons |= {"overlaid": one, "earlier": one}
+        reasons["usual"] = "The usual year is the mean of all: every year would be held against the same."
+    if kind == "block":
+        none = "Blocks of days have no place in the year."
+        reasons |= {"overlaid": none, "earlier": none, "usual": none}
+    if kind != "day":
+        reasons["weekday"] = f"A {kind} has no weekday. Choose Day."
+    open_ = [i for i, member in enumerate(sight.past.keys[0]) if member is None] if dimensions else []
+    if len(sight.past.keys) != 1 or not open_:
+        reasons["shares"] = "The series in sight has no parts: it is narrowed in every dimension."
+    return reasons
