@@ -18,7 +18,7 @@ from oat_tide.core.tieout import TieOut, tie_out
 from oat_tide.core.trouble import Tell, unheard
 from oat_tide.core.working import Lines, Ref, Working
 from oat_tide.intake import database, evened, origins, rhythm, sales
-from oat_tide.intake.source import FILE, ROW, Source
+from oat_tide.intake.source import Source
 from oat_tide.plan.edits import Edit, Undo
 from oat_tide.plan.plan import Plan, Ruled, Sources
 from oat_tide.stages import LEAVES, READING, STAGES, TIE
@@ -278,29 +278,38 @@ class Session:
         return self.figure(ref).explain(ref.series, max(ref.column, 0))
 
     def lines(self, found: Lines) -> Listing:
-        """The sales lines behind a figure."""
+        """The sales lines behind a figure; what they add up to ties to it."""
         read = self._standing().sales
         frame = sales.lines_of(read, self.grid, found.key, found.period)
-        names, files = read.keys, [file.name for file in self.source.files]
-        several = len(files) > 1
-        total = trimmed(float((frame["value"] * read.scale).round().sum()) / read.scale, 6)
+        files = [file.name for file in self.source.files] if len(self.source.files) > 1 else []
+        title = f"Lines of {self.grid.label(found.period)}"
+        columns = (*(["file"] if files else []), "row", "date", *read.reading.dimensions, read.reading.unit)
+        rows = frame.rows()
 
-        def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
-            return [
-                (
-                    *([files[file]] if several else []),
-                    f"{row:,}",
-                    f"{day:%Y-%m-%d}",
-                    *(str(name) for name in names[key]),
-                    trimmed(value, 6),
-                )
-                for file, row, day, key, value in frame.select(FILE, ROW, "day", "key", "value")[
-                    start:stop
-                ].rows()
-            ]
+        def told(row: tuple[Any, ...]) -> tuple[str, ...]:
+            file, number, day, key, value = row
+            members = (str(member) for member in read.keys[key])
+            first = [files[file]] if files else []
+            return (*first, f"{number:,}", f"{day:%Y-%m-%d}", *members, trimmed(value, 6))
 
-        columns = (*(["file"] if several else []), "row", "date", *read.reading.dimensions, read.reading.unit)
-        return Listing(f"Lines of {self.grid.label(found.period)}", columns, frame.height, fetch, total)
+        def listed(some: list[tuple[Any, ...]], title: str) -> Listing:
+            total = sum(round(row[-1] * read.scale) for row in some) / read.scale
+
+            def search(text: str) -> Listing:
+                words = text.casefold().split()
+                fits = [r for r in rows if all(w in " ".join(told(r)).casefold() for w in words)]
+                return listed(fits, f"{title} with {text!r}" if words else title)
+
+            return Listing(
+                title,
+                columns,
+                len(some),
+                lambda start, stop: [told(row) for row in some[start:stop]],
+                trimmed(total, 6),
+                search=search,
+            )
+
+        return listed(rows, title)
 
 
 _tied = functools.lru_cache(16)(tie_out)

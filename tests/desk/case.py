@@ -100,7 +100,7 @@ class DeskCase(FolderCase):
 
     def answer_save(self, path: Path) -> mock._patch[mock.MagicMock]:
         """Have the save dialog answer with a path."""
-        target = "oat_tide.desk.window.QFileDialog.getSaveFileName"
+        target = "PyQt6.QtWidgets.QFileDialog.getSaveFileName"
         return mock.patch(target, return_value=(str(path), ""))
 
     def key(self, key: str, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:

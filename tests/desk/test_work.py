@@ -128,7 +128,7 @@ class LongReading(DeskCase):
             tide.hovered.emit(tide.rows[0], 1)
             tide.chosen.emit(tide.rows[0], 1)
             self.window.header.series.click()
-            self.window.publish_csv()
+            self.window.publishing.publish_csv()
             self.window.step_as_of(-1)
             self.assertEqual(asked, [True])
             self.click(self.button(self.window.strip, "Stop"))

@@ -86,8 +86,10 @@ class EveryStage(FolderCase):
 
     def sessions(self) -> list[tuple[str, Session]]:
         out = []
+        first = self.opened(self.text)
         for name, edits in variants():
-            session = self.opened(self.text)
+            session = Session(first.source, first.plan)
+            session.share(first)
             for each in edits:
                 session.do(each)  # type: ignore[arg-type]
             out.append((name, session))

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPixmap
+from PyQt6.QtCore import QEvent, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.calendar import Grid
@@ -25,6 +25,12 @@ class AxisStrip(QWidget):
         self._kept_for: object = None
         self.setFixedHeight(34)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self._from: int | None = None
+        self._second = False
+        self.setMouseTracking(True)
+        self.setCursor(Qt.CursorShape.IBeamCursor)
+        self.setToolTip("Drag to tally periods; with Ctrl a second stretch")
+        scale.selected.connect(self.update)
         scale.moved.connect(self.update)
         scale.pointed.connect(self.update)
 
@@ -41,10 +47,38 @@ class AxisStrip(QWidget):
         self._pointed(painter)
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
         paint_hover(painter, self.scale, self.height())
+        for start, end in self.scale.selection:
+            left, right = self.scale.edge(start), self.scale.edge(end + 1)
+            painter.fillRect(QRectF(left, 0, right - left, 3), palette().color("kelp"))
+            painter.fillRect(QRectF(left, 0, right - left, self.height()), palette().color("kelp", 40))
         if any(handle.role == "as_of" for handle in self.deck.handles):
             painter.fillRect(
                 QRectF(self.scale.edge(self.deck.past) - 1, 0, 2, self.height()), palette().color("kelp")
             )
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.position().x() >= GUTTER:
+            self._from = self.scale.column(event.position().x())
+            self._second = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            self._select(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        x = event.position().x()
+        self.scale.point(self.scale.column(x) if x >= GUTTER else -1)
+        if self._from is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._select(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._from = None
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self.scale.point(-1)
+
+    def _select(self, event: QMouseEvent) -> None:
+        assert self._from is not None
+        self.scale.stretch(self._from, self.scale.column(event.position().x()), self._second)
 
     def _names(self) -> QPixmap:
         """The strip without what is pointed at; painted anew only when what it shows has changed."""
@@ -132,7 +166,7 @@ class AxisStrip(QWidget):
         taken = 0.0
         for column in range(start, min(stop, len(names))):
             wide = metrics.horizontalAdvance(names[column])
-            x = self.scale.x(column) - wide / 2
+            x = max(self.scale.x(column) - wide / 2, float(GUTTER))
             if names[column] and x > taken + 4:
                 painter.drawText(QRectF(x, 2, wide + 2, 15), Qt.AlignmentFlag.AlignLeft, names[column])
                 taken = x + wide

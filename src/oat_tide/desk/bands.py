@@ -125,7 +125,8 @@ class BandView(QWidget):
 
     def show_deck(self, deck: Deck, series: int) -> None:
         """Paint a deck."""
-        self.deck, self.series = deck, series
+        # Nothing is painted until every plot has its new band.
+        self.deck, self.series = None, series
         while len(self.plots) < len(deck.bands):
             plot = _Plot()
             plot.dress()
@@ -135,6 +136,7 @@ class BandView(QWidget):
             plot.setVisible(place < len(deck.bands))
         for plot, band in zip(self.plots, deck.bands, strict=False):
             plot.take(band)
+        self.deck = deck
         self.over.raise_()
         self.setAccessibleName(f"Chart: {deck.title(series)}")
         self.setAccessibleDescription(deck.finding(series))

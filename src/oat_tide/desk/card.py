@@ -31,10 +31,11 @@ from oat_tide.core.working import (
     leaves,
     spell,
 )
+from oat_tide.desk.line import Line
 from oat_tide.desk.lists import LinesView
 from oat_tide.desk.palette import palette
 from oat_tide.session import Session
-from oat_tide.stages.deck import Deck, Figure
+from oat_tide.stages.deck import Deck, Figure, Listing
 
 _LOW, _TALL = 128, 232
 _MOST_LINKS = 8
@@ -63,8 +64,14 @@ class WorkingCard(QFrame):
         self.trail: list[Target] = []
         self._links: list[Target] = []
         self._text = ""
+        self._listing: Listing | None = None
         self.title, self.words, self.numbers, self.follow = QLabel(), QLabel(), QLabel(), QLabel()
         self.lines = LinesView()
+        self.search = Line()
+        self.search.setPlaceholderText("find in these lines")
+        self.search.setAccessibleName("Find in these lines")
+        self.search.setFixedWidth(170)
+        self.search.textChanged.connect(self._narrow)
         self.back = _link("‹ Back", "Back to the working that this was followed from")
         self.copy = _link("Copy working", "Copy the working as text")
         self._lay_out()
@@ -91,6 +98,7 @@ class WorkingCard(QFrame):
         self.copy.clicked.connect(self._copied)
         head = QHBoxLayout()
         head.addWidget(self.title, 1)
+        head.addWidget(self.search)
         head.addWidget(self.back)
         head.addWidget(self.copy)
         box = QVBoxLayout(self)
@@ -188,10 +196,21 @@ class WorkingCard(QFrame):
     def _show_lines(self, found: Lines) -> None:
         assert self.session is not None
         listing = self.session.lines(found)
-        self._fill(f"{listing.title}: {listing.count:,}, together {listing.total}", "", "")
+        self._listing = listing
+        self._fill(_lines_title(listing), "", "")
         self.lines.take(listing)
         self.lines.setVisible(True)
+        self.search.setVisible(True)
         self.setFixedHeight(_TALL)
+        self._narrow(self.search.text())
+
+    def _narrow(self, text: str) -> None:
+        """Show only the lines that hold what is written."""
+        if self._listing is None or self._listing.search is None or not self.lines.isVisibleTo(self):
+            return
+        found = self._listing.search(text) if text.strip() else self._listing
+        self.title.setText(_lines_title(found))
+        self.lines.take(found)
 
     def _fill(self, title: str, words: str, numbers: str, links: list[Target] | None = None) -> None:
         self._links = links or []
@@ -204,6 +223,7 @@ class WorkingCard(QFrame):
         self.numbers.setVisible(bool(numbers))
         self.follow.setVisible(bool(self._links))
         self.lines.setVisible(False)
+        self.search.setVisible(False)
         self.back.setVisible(len(self.trail) > 1)
         self.copy.setVisible(bool(self._links) or bool(self.trail))
         self.setFixedHeight(_LOW)
@@ -266,6 +286,10 @@ class WorkingCard(QFrame):
         if isinstance(target, Lines):
             return f"the {target.count:,} sales lines" if target.count != 1 else "the sales line"
         return self._run_name(target) if isinstance(target, Run) else self._name(target)
+
+
+def _lines_title(listing: Listing) -> str:
+    return f"{listing.title}: {listing.count:,}, together {listing.total}"
 
 
 def _targets(working: Working) -> Iterator[Target]:

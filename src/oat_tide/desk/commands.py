@@ -61,7 +61,10 @@ class Commands:
         self._add(plan, "Light or dark", window.switch_scheme)
         self._add(plan, "Close the window", window.close, keys.Quit)
         self.export = self._add(
-            self.publish_menu, "Figures of this view as CSV…", window.publish_csv, "Ctrl+E"
+            self.publish_menu, "Figures of this view as CSV…", window.publishing.publish_csv, "Ctrl+E"
+        )
+        self.picture = self._add(
+            self.publish_menu, "Picture of this view…", window.publishing.ask_picture, "Ctrl+Shift+E"
         )
         self._add(None, "", window.bring_home, "Home")
         self._add(None, "", functools.partial(window.step_as_of, -1), "Ctrl+Left")
@@ -97,7 +100,7 @@ class Commands:
         self.redo.setEnabled(bool(ahead))
         self.undo.setText(f"Undo {back[-1].change}" if back else "Undo")
         self.redo.setText(f"Redo {ahead[0].change}" if ahead else "Redo")
-        for action in (self.save, self.save_as, self.export, *self.of_plan):
+        for action in (self.save, self.save_as, self.export, self.picture, *self.of_plan):
             action.setEnabled(session is not None)
         self.query.setVisible(session is not None and bool(session.source.tables))
         self.title.setEnabled(session is not None)

@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from oat_tide.core.calendar import date_of
 from oat_tide.core.panel import PART
 from oat_tide.core.working import Ref
 from oat_tide.desk.axis import AxisStrip
@@ -14,15 +15,19 @@ from oat_tide.desk.bands import BandView
 from oat_tide.desk.coverage import CoverageView
 from oat_tide.desk.foot import WORKING, Foot
 from oat_tide.desk.headline import Headline
+from oat_tide.desk.overview import Overview
 from oat_tide.desk.scale import GUTTER, MARGIN, USUAL, TimeScale
+from oat_tide.desk.tally import TallyBar
 from oat_tide.desk.tide import TideTable
 from oat_tide.desk.ways import WaysRow
+from oat_tide.plan.edits import P, edit
+from oat_tide.plan.plan import Ruled
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck
 
 _AFTER_PAINT = 40
 """Milliseconds until the card follows: a drag is painted first."""
-_FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns", "bars", "layer")
+_FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns", "bars")
 
 
 class DeckView(QWidget):
@@ -46,7 +51,7 @@ class DeckView(QWidget):
         self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
         self.tide, self.coverage = TideTable(self.scale), CoverageView(self.scale)
         self.foot = Foot()
-        self.ways = WaysRow()
+        self.ways, self.overview, self.tally = WaysRow(), Overview(self.scale), TallyBar(self.scale)
         self.card, self.listing = self.foot.card, self.foot.listing
         self.rows_button = QPushButton("Rows ⌄")
         self.rows_button.setObjectName("link")
@@ -55,6 +60,7 @@ class DeckView(QWidget):
         self.rows_button.setMenu(self.rows_menu)
         self.rows_menu.aboutToShow.connect(self._offer_rows)
         self.deck: Deck | None = None
+        self.session: Session | None = None
         self.series = 0
         self._grid_kind = ""
         self._in_time = (0.0, 0.0, False, "")
@@ -75,11 +81,16 @@ class DeckView(QWidget):
         box.addLayout(head)
         box.addWidget(self.ways)
         box.addSpacing(4)
+        box.addWidget(self.overview)
         box.addWidget(self.bands, 1)
         box.addWidget(self.axis)
         box.addWidget(self.tide)
         box.addWidget(self.coverage, 1)
         box.addSpacing(8)
+        selected = QHBoxLayout()
+        selected.setContentsMargins(14, 0, 14, 5)
+        selected.addWidget(self.tally)
+        box.addLayout(selected)
         box.addWidget(self.foot)
 
     def _connect(self) -> None:
@@ -87,6 +98,8 @@ class DeckView(QWidget):
         self.bands.rested.connect(self.rested)
         self.tide.hovered.connect(self._peek)
         self.tide.chosen.connect(self._keep)
+        self.tide.picked.connect(self.tally.choose)
+        self.tally.noted.connect(self._note)
         self.coverage.chosen.connect(self._go_to)
         self.coverage.hovered.connect(self.foot.hint.setText)
         self.foot.edited.connect(self.edited)
@@ -98,7 +111,7 @@ class DeckView(QWidget):
         deck = session.deck(stage)
         self._keep_place(deck)
         self.deck = deck
-        self.card.session = session
+        self.card.session = self.session = session
         self.card.at_rest = self._at_rest(deck)
         self.ways.show_ways(deck.ways)
         self.headline.say(deck.title(self.series), deck.subtitle(self.series))
@@ -107,6 +120,8 @@ class DeckView(QWidget):
         self.bands.show_deck(deck, self.series)
         self.axis.show_deck(deck, session.moved_back)
         self.coverage.show_deck(deck)
+        self.overview.show_deck(deck, self.series)
+        self.tally.show_deck(deck, self.series)
         self.foot.show_listings(deck.stage, deck.listings)
         self._after_paint.start(_AFTER_PAINT)
 
@@ -129,6 +144,8 @@ class DeckView(QWidget):
             self.scale.fit(deck.columns)
             self._open_on_latest(deck)
             self.scale.look(deck.grid.period(last) - deck.first - self.scale.count, self.scale.count)
+        if mark != self._grid_kind:
+            self.scale.select(())
         self._grid_kind = mark
 
     def _change_axis(self, old: Deck, deck: Deck) -> None:
@@ -169,13 +186,15 @@ class DeckView(QWidget):
 
     def _at_rest(self, deck: Deck) -> Ref | None:
         """The figure whose working is shown while none is pointed at: the latest of what the stage is for."""
-        curves = {curve.role: curve.figure for band in deck.bands for curve in band.curves}
-        name = next((curves[role] for role in _FOREMOST if role in curves), None)
-        if name is None:
+        curves = {curve.role: curve for band in deck.bands for curve in band.curves}
+        curve = next((curves[role] for role in _FOREMOST if role in curves), None)
+        name = curve.figure if curve else "actual"
+        if name not in deck.figures:
             return None
+        stop = (curve.stop if curve else 0) or deck.columns
         part = deck.flags[self.series] & PART > 0
         known = np.flatnonzero(
-            ~np.isnan(deck.figures[name].values[self.series]) & ~(part & (name == "actual"))
+            (~np.isnan(deck.figures[name].values[self.series]) & ~(part & (name == "actual")))[:stop]
         )
         return Ref(deck.stage, name, self.series, int(known[-1])) if known.size else None
 
@@ -186,6 +205,16 @@ class DeckView(QWidget):
         self.edited.emit(self.deck.coverage.go(row))
         if column < self.deck.columns:
             self.keep(Ref(self.deck.stage, "actual", self.series, column), again=True)
+
+    def _note(self, first: int, last: int, text: str) -> None:
+        """A note on a stretch of periods of the series in sight."""
+        if self.deck is None or self.session is None:
+            return
+        grid, start = self.deck.grid, self.deck.first
+        days = (date_of(grid.first_day(start + first)), date_of(grid.last_day(start + last)))
+        ruling = Ruled(self.session.plan.where, *days, "note", note=text[:500])
+        rulings = self.session.plan.evened.rulings
+        self.edited.emit(edit(P.evened.rulings, (*rulings, ruling)))
 
     def _offer_rows(self) -> None:
         """Fill the menu of rows as it opens."""

@@ -23,20 +23,24 @@ class TimeScale(QObject):
         count: how many columns are in sight.
         width: of the widgets that share the scale, in pixels.
         hovered: the column under the pointer or the cursor, -1 for none.
+        selection: stretches of columns, both ends included; two at most.
         settled: whether the user has chosen what is in sight, so that no other size of window changes it.
 
     Signals:
         moved: another stretch is in sight.
         pointed: another column is hovered.
+        selected: other columns are selected.
     """
 
     moved = pyqtSignal()
+    selected = pyqtSignal()
     pointed = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
         self.columns, self.start, self.count = 0, 0.0, float(USUAL)
         self.width, self.hovered, self.settled = 800, -1, False
+        self.selection: tuple[tuple[int, int], ...] = ()
 
     @property
     def step(self) -> float:
@@ -114,6 +118,19 @@ class TimeScale(QObject):
             self.look(float(column), self.count)
         elif column + 1 > self.start + self.count:
             self.look(column + 1 - self.count, self.count)
+
+    def select(self, selection: tuple[tuple[int, int], ...]) -> None:
+        """Select stretches of columns; none takes the selection away."""
+        if selection != self.selection:
+            self.selection = selection
+            self.selected.emit()
+
+    def stretch(self, start: int, end: int, second: bool) -> None:
+        """Select from one column to another, as the second stretch beside the one there is or alone."""
+        last = max(self.columns - 1, 0)
+        low, high = sorted((min(max(start, 0), last), min(max(end, 0), last)))
+        kept = self.selection[:1] if second else ()
+        self.select((*kept, (low, high)))
 
     def point(self, column: int) -> None:
         """Hover a column; outside the columns there are it is none."""

@@ -51,13 +51,17 @@ class TideTable(QWidget):
     Signals:
         hovered: (row figure, column) or (None, -1): what is pointed at.
         chosen: (row figure, column): a cell is clicked, or Enter pressed on it.
+        picked: (row figure): columns are being selected in it.
     """
 
     hovered = pyqtSignal(object, int)
     chosen = pyqtSignal(object, int)
+    picked = pyqtSignal(object)
 
     def __init__(self, scale: TimeScale) -> None:
         super().__init__()
+        self._from: tuple[int, int] | None = None
+        self._second = False
         self.scale = scale
         self.deck: Deck | None = None
         self.series = 0
@@ -71,6 +75,7 @@ class TideTable(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         scale.moved.connect(self.update)
+        scale.selected.connect(self.update)
         scale.pointed.connect(self.update)
 
     def show_deck(self, deck: Deck, series: int) -> None:
@@ -131,6 +136,9 @@ class TideTable(QWidget):
             self._tints(painter)
             self._steps(painter)
         paint_hover(painter, self.scale, self.height())
+        for start, end in self.scale.selection:
+            left, right = self.scale.edge(start), self.scale.edge(end + 1)
+            painter.fillRect(QRectF(left, 0, right - left, self.height()), palette().color("kelp", 30))
         self._marks(painter)
 
     def _label(self, painter: QPainter, row: int) -> None:
@@ -298,13 +306,23 @@ class TideTable(QWidget):
         at = self._cell_at(event.position().x(), event.position().y())
         self.scale.point(at[1] if at else -1)
         self.hovered.emit(self.rows[at[0]] if at else None, at[1] if at else -1)
+        if self._from and event.buttons() & Qt.MouseButton.LeftButton:
+            column = self.scale.column(event.position().x())
+            if column != self._from[1] or self.scale.selection:
+                self.picked.emit(self.rows[self._from[0]])
+                self.scale.stretch(self._from[1], column, self._second)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at = self._cell_at(event.position().x(), event.position().y())
+        self._from = at
+        self._second = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if at:
             self._go(*at)
             self.chosen.emit(self.rows[at[0]], at[1])
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._from = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         self.mousePressEvent(event)
@@ -341,10 +359,25 @@ class TideTable(QWidget):
             self.hovered.emit(self.rows[self.standing[0]], self.standing[1])
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self.rows:
             self.chosen.emit(self.rows[self.standing[0]], self.standing[1])
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right) and self._shifted(event):
+            self._extend(-1 if key == Qt.Key.Key_Left else 1)
         elif event.text() in ("+", "=", "-"):
             self.scale.zoom(0.8 if event.text() != "-" else 1.25, self.scale.x(self.standing[1]))
         else:
             super().keyPressEvent(event)
+
+    @staticmethod
+    def _shifted(event: QKeyEvent) -> bool:
+        return event.modifiers() == Qt.KeyboardModifier.ShiftModifier
+
+    def _extend(self, by: int) -> None:
+        """Select from where the cursor began to where it goes."""
+        start = self.scale.selection[0][0] if self.scale.selection else self.standing[1]
+        column = min(max(self.standing[1] + by, 0), self.deck.columns - 1 if self.deck else 0)
+        self._go(self.standing[0], column)
+        if self.rows:
+            self.picked.emit(self.rows[self.standing[0]])
+        self.scale.stretch(start, column, False)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         self.update()

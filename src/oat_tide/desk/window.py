@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.calendar import Kind
-from oat_tide.core.trouble import Locked, Tell, Trouble
+from oat_tide.core.trouble import Locked, Trouble
 from oat_tide.core.working import Ref
 from oat_tide.desk import palette
 from oat_tide.desk.commands import Commands
@@ -29,12 +29,13 @@ from oat_tide.desk.gather import Gather
 from oat_tide.desk.header import Header
 from oat_tide.desk.jobs import Runner
 from oat_tide.desk.late import Late
+from oat_tide.desk.publishing import Publishing
 from oat_tide.desk.rail import Rail
 from oat_tide.desk.sheet import SideSheet
 from oat_tide.desk.strip import Answer, Strip
 from oat_tide.desk.welcome import Welcome
 from oat_tide.documents import Document, open_document, save_document
-from oat_tide.plan.container import SUFFIX, write_whole
+from oat_tide.plan.container import SUFFIX
 from oat_tide.plan.edits import Edit, P, edit
 from oat_tide.plan.plan import Plan
 from oat_tide.session import Session
@@ -75,7 +76,7 @@ class Window(QMainWindow):
         self._findings = QTimer(self)
         self._findings.setSingleShot(True)
         self._findings.timeout.connect(self._show_findings)
-        self.gather = Gather(self)
+        self.gather, self.publishing = Gather(self), Publishing(self)
         self.commands = Commands(self)
         self._lay_out()
         self._connect()
@@ -339,41 +340,6 @@ class Window(QMainWindow):
             then()
 
         self.runner.run(f"Saving {path.name}", lambda tell: save_document(session, stage, path), saved)
-
-    def publish_csv(self) -> None:
-        """Write the figures in sight as CSV; with the as-of moved back it asks first."""
-        if self.session is None or not self.session.ready:
-            return
-        if not self.session.moved_back:
-            self._publish_csv()
-            return
-        label = self.session.grid.label(self.session.as_of)
-        self.strip.say(
-            f"The as-of line stands on {label}: these figures are what would have been said then.",
-            ((f"Publish as of {label}", self._publish_csv), ("Bring it home first", self._publish_home)),
-        )
-
-    def _publish_home(self) -> None:
-        self.bring_home()
-        self._publish_csv()
-
-    def _publish_csv(self) -> None:
-        from oat_tide.publish.tables import view_csv
-
-        session, stage = self.session, self.stage
-        assert session is not None
-        start = str(Path.home() / f"{session.plan.title} {stage}.csv".replace("/", "-"))
-        name, _ = QFileDialog.getSaveFileName(self, "Write the figures", start, "Tables (*.csv)")
-        if not name:
-            return
-        path, text = Path(name), view_csv(session, stage)
-
-        def write(tell: Tell) -> None:
-            write_whole(path, lambda file: file.write_text(text, encoding="utf-8"))
-
-        self.runner.run(
-            f"Writing {path.name}", write, lambda _: self.strip.say(f"{path.name} is written.", calm=True)
-        )
 
     # What goes wrong
     def report(self, error: Exception) -> None:

@@ -255,6 +255,7 @@ class History(Part, frozen=True):
     weekday: Annotated[dt.date | None, Meta(title="Like the day", extra_json_schema=unit("last day"))] = None
     by: Annotated[str, Meta(title="Parts by")] = ""
     share: Annotated[Literal["stacked", "% of total"], Meta(title="Shown")] = "stacked"
+    multiples: Annotated[Literal["one chart", "a chart each"], Meta(title="Pinned series in")] = "one chart"
     pinned: Annotated[tuple[Pairs, ...], Meta(max_length=6, title="Pinned series")] = ()
 
 

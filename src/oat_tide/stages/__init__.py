@@ -44,7 +44,7 @@ STAGES: dict[str, Stage] = {
         Stage("history", "History", history.make, ("lines", LEAVES, READING)),
         Stage("smooth", "Smooth", smooth.make, ("lines",)),
         Stage("project", "Project", project.make, ("lines",)),
-        Stage("lines", "", lines.make, (READING,)),
+        Stage("lines", "", lines.make, (READING,), ("evened",)),
     )
 }
 ON_RAIL: dict[str, Stage] = {name: stage for name, stage in STAGES.items() if stage.title}

@@ -240,6 +240,7 @@ class Listing:
         note: more to say of it.
         tab: its name among the other things that can be shown there.
         roles: where columns have roles, what each has, and what it can be; choose: the edit of another.
+        search: the rows that hold a text, as a list of their own, with its own total.
         mend: where cells can be written anew, the edit of a row, column and text; None where not.
     """
 
@@ -252,6 +253,7 @@ class Listing:
     tab: str = ""
     roles: tuple[tuple[str, tuple[str, ...]], ...] = ()
     choose: Callable[[int, str], Edit] | None = None
+    search: Callable[[str], Listing] | None = None
     mend: Callable[[int, int, str], Edit | None] | None = None
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -9,11 +10,26 @@ import numpy as np
 from oat_tide.core.calendar import NONE, Days
 from oat_tide.core.change import earlier, share
 from oat_tide.core.numerals import compact, fixed, significant
-from oat_tide.core.panel import PART, Panel, Sight, Values
-from oat_tide.core.working import Given, Op, Working
+from oat_tide.core.panel import PART, Key, Panel, Sight, Values, level
+from oat_tide.core.working import Given, Lines, Op, Working
+from oat_tide.plan.edits import P, edit
 from oat_tide.plan.plan import History
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
-from oat_tide.stages.deck import Band, Curve, Deck, Draft, Fact, Knob, Note, cell, run
+from oat_tide.stages.deck import (
+    Band,
+    Choice,
+    Curve,
+    Deck,
+    Draft,
+    Explain,
+    Fact,
+    Item,
+    Knob,
+    Note,
+    cell,
+    knob,
+    run,
+)
 
 NAME = "history"
 
@@ -33,9 +49,12 @@ def make(sight: Sight, ask: History, intake: Deck, leaves: Panel, reading: Any, 
         _against(d, intake, whole, year_before, "year", "On year before", "% on year")
     _trailing(d, sight, intake)
     unit = intake.figures["actual"].unit
+    pinned = pins(d, sight, ask, leaves, reading)
+    bands = _bands(d, ask, pinned, unit)
     return d.deck(
-        bands=(Band(unit, (Curve("actual", "actual", label="actual"),)),),
+        bands=bands,
         sheet=lambda: (
+            *_pin_choices(sight, ask, reading, pinned),
             Note(lambda s: f"The last {_stretch(d)}", "head"),
             Fact("trailing"),
             Fact("trailing_before"),
@@ -44,6 +63,7 @@ def make(sight: Sight, ask: History, intake: Deck, leaves: Panel, reading: Any, 
         ),
         handles=(as_of_handle(sight),),
         ways=ways,
+        marks=intake.marks,
         title=lambda s: f"{named(d.keys[s])}, {kind} by {kind}",
         subtitle=lambda s: f"{unit} {d.grid.a_period} · {span(sight, 0, d.columns - 1)}{as_known_now(sight)}",
         finding=lambda s: _finding(d, s),
@@ -146,3 +166,72 @@ def _finding(d: Draft, series: int) -> str:
         return f"less than\n{_stretch(d)} of history"
     head = "no growth to tell" if np.isnan(growth) else f"{fixed(growth, 1, plus=True)} % on year before"
     return f"{head}\n{_stretch(d)}: {compact(total)}"
+
+
+def _bands(d: Draft, ask: History, pinned: list[tuple[str, str]], unit: str) -> tuple[Band, ...]:
+    """The series in sight with the pinned ones: on one chart, or a chart each on one scale."""
+    if not pinned:
+        return (Band(unit, (Curve("actual", "actual", label="actual"),)),)
+    own = named(d.keys[0])
+    if ask.multiples == "a chart each":
+        others = (Band(said, (Curve(name, "actual"),)) for name, said in pinned)
+        return (Band(own, (Curve("actual", "actual"),)), *others)
+    curves = [
+        Curve(name, "smoothed", label=said, shade=1 - 0.7 * place / len(pinned))
+        for place, (name, said) in enumerate(pinned)
+    ]
+    return (Band(unit, (*curves, Curve("actual", "actual", label=own))),)
+
+
+def pins(d: Draft, sight: Sight, ask: History, leaves: Panel, reading: Any) -> list[tuple[str, str]]:
+    """Rows of the pinned series that there are, beside the one in sight: figure and name of each."""
+    found: list[tuple[str, str]] = []
+    dimensions = reading.dimensions
+    for where in ask.pinned:
+        key = tuple(dict(where).get(name) for name in dimensions)
+        if len(d.keys) != 1 or key == d.keys[0] or any(name not in dimensions for name, _ in where):
+            continue
+        seen = level(leaves, key)
+        past = sight.past.columns
+        values, lines = seen.values[:, :past], seen.lines[:, :past]
+        if np.isnan(values).all():
+            continue
+        name = f"pinned_{len(found)}"
+        how = _from_lines(d, key, values[0], lines[0])
+        unit = d.figures["actual"].unit
+        shown = np.where(sight.past.flags & PART, np.nan, values)
+        d.add(name, named(key), shown, how, unit=unit, adds_up=True, why_blank=_not_pinned)
+        found.append((name, named(key)))
+    return found
+
+
+def _not_pinned(series: int, column: int) -> str:
+    return "Not known, part, or after the as-of."
+
+
+def _from_lines(d: Draft, key: Key, values: Values, lines: Days) -> Explain:
+    def how(series: int, column: int) -> Working:
+        count = int(lines[column])
+        if not count:
+            return Given(0.0, "no line lies in the period: nothing was sold")
+        return Lines(float(values[column]), key, d.first + column, count)
+
+    return how
+
+
+def _pin_choices(sight: Sight, ask: History, reading: Any, pinned: list[tuple[str, str]]) -> Iterator[Item]:
+    """Pinning the series in sight, and taking pinned ones off."""
+    if not reading.dimensions or len(sight.past.keys) != 1:
+        return
+    key = sight.past.keys[0]
+    where = tuple((n, m) for n, m in zip(reading.dimensions, key, strict=True) if m is not None)
+    yield Note(lambda s: "Pinned series", "head")
+    for each in ask.pinned:
+        rest = tuple(other for other in ask.pinned if other != each)
+        name = ", ".join(member for _, member in each) or "All"
+        yield Choice(name, "ruled", (("Take off", edit(P.history.pinned, rest)),))
+    if where not in ask.pinned and len(ask.pinned) < 6:
+        pin = edit(P.history.pinned, (*ask.pinned, where))
+        yield Choice(f"{named(key)}, in sight", "", (("Pin it", pin),))
+    if pinned:
+        yield knob(P.history.multiples, ask)

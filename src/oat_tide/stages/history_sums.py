@@ -55,6 +55,7 @@ def running_total(sight: Sight, ask: History, lines: Deck, leaves: Panel, readin
             Note(lambda s: f"The working of a running total is the sum of its {past.grid.kind}s.", "small"),
         ),
         handles=(as_of_handle(sight),),
+        marks=lines.marks,
         ways=ways,
         title=lambda s: (
             f"{named(d.keys[s])}, running total" + ("" if reset == "never" else f" from each {reset}'s start")
@@ -217,7 +218,7 @@ def _years_finding(laid: Values, series: int, year: str, carried: bool) -> str:
     if carried or not before > 0:
         return f"{year}: {compact(value)}\n{'in all' if carried else 'so far'}"
     growth = fixed(100 * (value / before - 1), 1, plus=True)
-    return f"{year} so far {compact(value)}\n{growth} % on the year before"
+    return f"{year} so far {compact(value)}\n{growth} % on year before"
 
 
 def trailing(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any, ways: Knob) -> Deck:
@@ -299,6 +300,7 @@ def trailing(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: An
             Fact("latest_trailing_mean"),
         ),
         handles=(as_of_handle(sight),),
+        marks=lines.marks,
         ways=ways,
         title=lambda s: f"{named(d.keys[s])}, {words}",
         subtitle=lambda s: f"{unit} · {ends}{as_known_now(sight)}",

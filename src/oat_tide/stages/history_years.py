@@ -166,7 +166,7 @@ def _overlay_finding(d: Draft, grid: Grid, over: Overlay, values: Values, series
     if np.isnan(now) or not then > 0:
         return f"{label} cannot be\nheld against the year before"
     growth = fixed(100 * (now / then - 1), 1, plus=True)
-    return f"{label} so far {growth} %\non the same {_LONG[grid.kind]} before"
+    return f"{label} so far {growth} %\non the year before"
 
 
 def _to_date(over: Overlay, values: Values, series: int) -> tuple[float, float]:

@@ -49,7 +49,7 @@ def make(sight: Sight, ask: tuple[Any, ...], needs: tuple[Any, ...], late: Any) 
         ),
         finding=lambda s: _finding(d, reading, tie, s),
         cautions=lambda s: cautions(asked, reading, tie),
-        marks=lambda s: _marks(d, sight, reading, asked, odd, s),
+        marks=lambda s: _marks(d, sight, reading, lines, odd, s),
         coverage=_coverage(reading, leaves),
     )
 
@@ -146,9 +146,9 @@ def _finding(d: Draft, reading: Reading, tie: TieOut, series: int) -> str:
     return f"{said}\n" + (f"{late} provisional" if late else "none set aside")
 
 
-def _marks(d: Draft, sight: Sight, reading: Reading, asked: Asked, odd: Odd, series: int) -> tuple[Mark, ...]:
+def _marks(d: Draft, sight: Sight, reading: Reading, lines: Deck, odd: Odd, series: int) -> tuple[Mark, ...]:
     """What is said on the chart: the oddest periods, notes, and the part ones."""
-    marks = []
+    marks = list(lines.marks(series))
     oddest = sorted(np.flatnonzero(odd.odd[series]).tolist(), key=lambda c: -abs(odd.off[series, c]))
     for column in oddest[:_MOST_MARKS]:
         size = float(odd.off[series, column])

@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from typing import Any
 
 import numpy as np
 
-from oat_tide.core.panel import FILLED, REPLACED, Sight, Values
+from oat_tide.core.calendar import day_number
+from oat_tide.core.panel import FILLED, REPLACED, Sight, Values, fits_key
 from oat_tide.core.working import Given, Lines, Working
+from oat_tide.plan.plan import Evened
 from oat_tide.stages.common import named
-from oat_tide.stages.deck import Deck, Draft, Explain
+from oat_tide.stages.deck import Deck, Draft, Explain, Mark
 
 NAME = "lines"
+_LATEST = dt.date(2400, 1, 1)
 
 
-def make(sight: Sight, ask: None, needs: tuple[Any, ...], late: Any) -> Deck:
+def make(sight: Sight, ask: tuple[Evened], needs: tuple[Any, ...], late: Any) -> Deck:
     """The figures that are added up from the lines themselves."""
     (reading,) = needs
+    (evened,) = ask
     d = Draft(NAME, sight)
     actual, lines = sight.all("values"), sight.all("lines")
     flags = sight.all("flags").astype(np.uint8)
@@ -69,7 +74,21 @@ def make(sight: Sight, ask: None, needs: tuple[Any, ...], late: Any) -> Deck:
         title=lambda s: named(d.keys[s]),
         subtitle=lambda s: f"{unit} {d.grid.a_period}",
         finding=lambda s: f"{d.columns} {d.grid.kind}s",
+        marks=lambda s: _notes(sight, evened, reading.dimensions, s),
     )
+
+
+def _notes(sight: Sight, evened: Evened, dimensions: tuple[str, ...], series: int) -> tuple[Mark, ...]:
+    """What the user has noted on periods of the series, or of one it belongs to; seen in every stage."""
+    past, found = sight.past, []
+    for each in evened.rulings:
+        key = tuple(dict(each.where).get(name) for name in dimensions)
+        if each.note and fits_key(past.keys[series], key):
+            first = past.grid.period(day_number(each.first)) - past.first
+            last = past.grid.period(day_number(min(each.last, _LATEST))) - past.first
+            if first < sight.columns and last >= 0:
+                found.append(Mark(min(max((first + last) // 2, 0), sight.columns - 1), each.note, "note"))
+    return tuple(found)
 
 
 def _given(values: Values, why: str) -> Explain:

@@ -63,6 +63,7 @@ def make(
         ),
         sheet=lambda: _sheet(d, sight, ask, got, horizon, unit),
         handles=_handles(d, sight, got, horizon),
+        marks=intake.marks,
         title=lambda s: f"{named(d.keys[s])}: {words.title(d, past, horizon)}",
         subtitle=lambda s: words.subtitle(d, got, s, unit, levels) + as_known_now(sight),
         finding=lambda s: words.finding(d, got, s, past + horizon - 1),

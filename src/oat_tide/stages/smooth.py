@@ -102,6 +102,7 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
                 says=f"window, {window} {kind}s",
             ),
         ),
+        marks=intake.marks,
         title=lambda s: f"{named(d.keys[s])}, smoothed over {window} {kind}s",
         subtitle=lambda s: (
             f"{unit} {d.grid.a_period} · trailing windows, no value where one is not full"

@@ -1,0 +1,90 @@
+"""The overview: the whole history in a strip, with the stretch in sight as a window that can be dragged."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from oat_tide.desk.drawing import thin
+from oat_tide.desk.palette import palette
+from oat_tide.desk.scale import GUTTER, MARGIN, TimeScale
+from oat_tide.stages.deck import Deck
+
+
+class Overview(QWidget):
+    """Hidden while all of the history is in sight."""
+
+    def __init__(self, scale: TimeScale) -> None:
+        super().__init__()
+        self.scale = scale
+        self.deck: Deck | None = None
+        self.series = 0
+        self._grip: float | None = None
+        self.setFixedHeight(22)
+        self.setAccessibleName("Overview of the whole history")
+        self.setToolTip("The whole history; drag the window over it")
+        scale.moved.connect(self._moved)
+
+    def show_deck(self, deck: Deck, series: int) -> None:
+        """Show the whole of a deck."""
+        self.deck, self.series = deck, series
+        self._moved()
+
+    def _moved(self) -> None:
+        narrowed = self.scale.count < self.scale.columns - 0.5
+        self.setVisible(self.deck is not None and self.deck.axis is None and narrowed)
+        self.update()
+
+    def place(self, column: float) -> float:
+        """The pixel of a column's left edge."""
+        return GUTTER + column * (self.width() - GUTTER - MARGIN) / max(self.scale.columns, 1)
+
+    def sight(self) -> QRectF:
+        """Where the stretch in sight stands."""
+        left, right = self.place(self.scale.start), self.place(self.scale.start + self.scale.count)
+        return QRectF(left, 2, right - left, self.height() - 4)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.deck is None or "actual" not in self.deck.figures:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        values = self.deck.figures["actual"].values[self.series]
+        pixels = self.width() - GUTTER - MARGIN
+        x, y = thin(values, 0, pixels)
+        known = ~np.isnan(y)
+        if known.any():
+            low, high = min(float(y[known].min()), 0.0), float(y[known].max())
+            tall, room = self.height() - 6, max(high - low, 1e-9)
+            at = [
+                QPointF(self.place(float(a) + 0.5), 3 + tall * (1 - (float(b) - low) / room))
+                for a, b in zip(x[known], y[known], strict=True)
+            ]
+            painter.setPen(QPen(palette().color("quiet"), 1))
+            painter.drawPolyline(QPolygonF(at))
+        painter.setPen(QPen(palette().color("kelp"), 1.2))
+        painter.setBrush(palette().color("kelp", 36))
+        painter.drawRoundedRect(self.sight(), 3, 3)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        x = event.position().x()
+        inside = self.sight().left() <= x <= self.sight().right()
+        self._grip = x - self.sight().left() if inside else self.sight().width() / 2
+        self._look(x)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._grip is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._look(event.position().x())
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._grip = None
+
+    def _look(self, x: float) -> None:
+        assert self._grip is not None
+        step = (self.width() - GUTTER - MARGIN) / max(self.scale.columns, 1)
+        self.scale.settled = True
+        self.scale.look((x - self._grip - GUTTER) / step, self.scale.count)
