@@ -7,10 +7,12 @@ again), in a 1280x800 window on Qt's offscreen platform. Run: python benchmarks/
 from __future__ import annotations
 
 import datetime as dt
+import functools
 import os
 import subprocess
 import sys
 import time
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -54,16 +56,29 @@ def measure(path: Path) -> dict[str, np.ndarray]:
     settle_down(window)
     window.deck.scale.all()
 
-    def frames(stage: str, changes: list[object]) -> np.ndarray:
-        window.show_stage(stage)
+    def timed(acts: Iterable[Callable[[], object]]) -> np.ndarray:
         app.processEvents()
         taken = []
-        for change in changes:
+        for act in acts:
             start = time.perf_counter()
-            window.do(change)
+            act()
             app.processEvents()
             taken.append((time.perf_counter() - start) * 1e3)
         return np.array(taken)
+
+    def frames(stage: str, changes: list[object]) -> np.ndarray:
+        window.show_stage(stage)
+        return timed(functools.partial(window.do, change) for change in changes)
+
+    def zooms() -> np.ndarray:
+        window.show_stage("history")
+        scale = window.deck.scale
+        return timed(functools.partial(scale.zoom, (0.9, 1 / 0.9)[i // 40 % 2], 700.0) for i in range(FRAMES))
+
+    def hovers() -> np.ndarray:
+        window.show_stage("history")
+        window.deck.scale.all()
+        return timed(functools.partial(window.deck.scale.point, 10 + 7 * i) for i in range(FRAMES))
 
     end = dt.date(2025, 11, 30)
     windows = [edit(P.smooth.window, 2 + i % 59, "slide") for i in range(FRAMES)]
@@ -73,6 +88,12 @@ def measure(path: Path) -> dict[str, np.ndarray]:
         "as-of drag, Smooth": frames("smooth", days),
         "as-of drag, Project": frames("project", days),
         "as-of drag, History": frames("history", days),
+        "zoom, History": zooms(),
+        "hover, History": hovers(),
+        **{
+            f"as-of drag, {name}": frames("history", [edit(P.history.arrangement, name), *days[1:]])[1:]
+            for name in ("overlaid", "running", "trailing", "usual", "earlier")
+        },
     }
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import functools
 import os
 import time
 from collections.abc import Callable
@@ -84,9 +85,16 @@ def main() -> None:
         window.see_all()
         window.deck.foot.choose(tab)
 
+    def arranged(window: Window, way: str) -> None:
+        window.show_stage("history")
+        window.do(edit(P.history.arrangement, way))
+        window.see_all()
+
     take("intake", lambda window: whole(window, "Set aside"))
     take("intake-columns", lambda window: whole(window, "Columns"))
     take("history", lambda window: window.show_stage("history"))
+    for way in ("overlaid", "earlier", "running", "shares"):
+        take(f"history-{way}", functools.partial(arranged, way=way))
     take("smooth", lambda window: window.show_stage("smooth"))
     take("project", lambda window: window.show_stage("project"))
     take("as-of-moved-back", moved_back)

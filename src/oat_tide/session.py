@@ -17,7 +17,7 @@ from oat_tide.core.rulings import Ruling, ruled
 from oat_tide.core.tieout import TieOut, tie_out
 from oat_tide.core.trouble import Tell, unheard
 from oat_tide.core.working import Lines, Ref, Working
-from oat_tide.intake import database, evened, origins, rhythm, sales
+from oat_tide.intake import evened, origins, rhythm, sales
 from oat_tide.intake.source import Source
 from oat_tide.plan.edits import Edit, Undo
 from oat_tide.plan.plan import Plan, Ruled, Sources
@@ -147,6 +147,8 @@ class Session:
                 self._sources[plan.sources] = origins.fetch(plan.sources, tell)
             source = self._sources[plan.sources]
             if asked != plan.sources:
+                from oat_tide.intake import database
+
                 source = database.totals(plan.sources.places[0], source, plan.sources, plan.intake, tell)
             self._sources[asked] = source
         return self._sources[asked]

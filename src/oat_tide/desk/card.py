@@ -247,6 +247,7 @@ class WorkingCard(QFrame):
         if not self.trail and self._showing is not None:
             self.trail = [self._showing]
             self.kept.emit()
+        self.search.clear()
         self.trail.append(self._links[place])
         self.refresh()
 

@@ -15,7 +15,7 @@ from oat_tide.stages.deck import Curve, Deck
 
 MOST_DOTS = 130
 """Above so many columns in sight dots would run into one another and are left out."""
-_DENSE = 400
+_DENSE = 250
 _HOLLOW = {
     "part": (PART, Qt.PenStyle.DotLine, Qt.BrushStyle.NoBrush),
     "ruled": (LEFT_OUT | REPLACED, Qt.PenStyle.SolidLine, Qt.BrushStyle.DiagCrossPattern),

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from oat_tide.core.panel import Values
 from oat_tide.desk.drawing import thin
 from oat_tide.desk.palette import palette
 from oat_tide.desk.scale import GUTTER, MARGIN, TimeScale
@@ -22,6 +23,7 @@ class Overview(QWidget):
         self.deck: Deck | None = None
         self.series = 0
         self._grip: float | None = None
+        self._size, self._values, self._line = QSize(), np.empty(0), QPolygonF()
         self.setFixedHeight(22)
         self.setAccessibleName("Overview of the whole history")
         self.setToolTip("The whole history; drag the window over it")
@@ -51,22 +53,25 @@ class Overview(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        values = self.deck.figures["actual"].values[self.series]
-        pixels = self.width() - GUTTER - MARGIN
-        x, y = thin(values, 0, pixels)
-        known = ~np.isnan(y)
-        if known.any():
-            low, high = min(float(y[known].min()), 0.0), float(y[known].max())
-            tall, room = self.height() - 6, max(high - low, 1e-9)
-            at = [
-                QPointF(self.place(float(a) + 0.5), 3 + tall * (1 - (float(b) - low) / room))
-                for a, b in zip(x[known], y[known], strict=True)
-            ]
-            painter.setPen(QPen(palette().color("quiet"), 1))
-            painter.drawPolyline(QPolygonF(at))
+        painter.setPen(QPen(palette().color("quiet"), 1))
+        painter.drawPolyline(self._outline(self.deck.figures["actual"].values[self.series]))
         painter.setPen(QPen(palette().color("kelp"), 1.2))
         painter.setBrush(palette().color("kelp", 36))
         painter.drawRoundedRect(self.sight(), 3, 3)
+
+    def _outline(self, values: Values) -> QPolygonF:
+        """The whole history as a line; made anew only when it, or the room for it, has changed."""
+        if self._size == self.size() and np.array_equal(self._values, values, equal_nan=True):
+            return self._line
+        self._size, self._values = self.size(), values
+        x, y = thin(values, 0, self.width() - GUTTER - MARGIN)
+        known = ~np.isnan(y)
+        low, high = min(float(y[known].min(initial=0.0)), 0.0), float(y[known].max(initial=0.0))
+        tall, room = self.height() - 6, max(high - low, 1e-9)
+        at = zip(x[known].tolist(), y[known].tolist(), strict=True)
+        points = [QPointF(self.place(a + 0.5), 3 + tall * (1 - (b - low) / room)) for a, b in at]
+        self._line = QPolygonF(points)
+        return self._line
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

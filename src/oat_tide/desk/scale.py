@@ -83,6 +83,8 @@ class TimeScale(QObject):
         """
         at_end = self.start + self.count >= self.columns - 0.01
         self.columns = columns
+        if self.hovered >= columns:
+            self.point(-1)
         if follow:
             self.look(columns - self.count if at_end else self.start, self.count)
 

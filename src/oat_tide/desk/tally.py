@@ -8,9 +8,10 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy
 
 from oat_tide.core.comparison import Tally, tally
-from oat_tide.core.numerals import decimals_for, fixed, trimmed
+from oat_tide.core.numerals import decimals_for, fixed
 from oat_tide.desk.line import Line
 from oat_tide.desk.scale import TimeScale
+from oat_tide.publish.tables import number
 from oat_tide.stages.deck import Deck, Figure
 
 
@@ -133,7 +134,7 @@ class TallyBar(QFrame):
         lines = ["\t".join(["", *(self.deck.label(c) for c in columns)])]
         for row in self.deck.rows:
             cells = [row.values[self.series, c] for c in columns]
-            lines.append("\t".join([row.label, *("" if v != v else trimmed(float(v), 6) for v in cells)]))
+            lines.append("\t".join([row.label, *(number(float(cell)) for cell in cells)]))
         return "\n".join(lines)
 
     def _copied(self) -> None:

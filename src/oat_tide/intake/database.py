@@ -19,7 +19,6 @@ from oat_tide.intake import vault
 from oat_tide.intake.source import COUNT, ROW, TORN, File, Source, made, thinned
 from oat_tide.plan.plan import Intake, Sources
 
-_MAGIC = b"SQLite format 3\0"
 _SAMPLE = 4000
 _AT_ONCE = 50_000
 _WAIT = 10
@@ -34,15 +33,6 @@ _WRITES = re.compile(
 )
 _MISTAKEN = re.compile(r"syntax error|no such (?:table|column|function)", re.I)
 _REFUSED = re.compile(r"password|authentication|access denied|28P01|28000|fe_sendauth", re.I)
-
-
-def is_sqlite(path: Path) -> bool:
-    """Whether a file is an SQLite database."""
-    try:
-        with path.open("rb") as file:
-            return file.read(16) == _MAGIC
-    except OSError:
-        return False
 
 
 def open_database(place: str, ask: Sources = Sources(), tell: Tell = unheard) -> Source:  # noqa: B008

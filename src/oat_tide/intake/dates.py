@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 from dataclasses import dataclass
 
@@ -71,6 +72,7 @@ class Order:
     open: int
 
 
+@functools.lru_cache(1 << 14)
 def written_as(cell: str) -> int | None:
     """DAY, WEEK, MONTH, QUARTER or YEAR for one cell that is written so; None for any other."""
     text = cell.strip()

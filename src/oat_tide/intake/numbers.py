@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 
 import polars as pl
@@ -61,6 +62,7 @@ def _tidy(cell: str) -> str:
     return cell
 
 
+@functools.lru_cache(1 << 14)
 def is_number(cell: str) -> bool:
     """Whether one cell is written as a number, in either style."""
     bare = _tidy(cell)

@@ -8,7 +8,6 @@ from pathlib import Path
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import vault
 from oat_tide.intake.columnar import is_parquet, open_parquet
-from oat_tide.intake.database import is_sqlite, open_database
 from oat_tide.intake.delimited import open_delimited
 from oat_tide.intake.source import Source, stacked
 from oat_tide.intake.typed import open_typed
@@ -68,6 +67,18 @@ def _files(place: str) -> list[str]:
     return [str(file) for file in inside]
 
 
+_SQLITE = b"SQLite format 3\0"
+
+
+def is_sqlite(path: Path) -> bool:
+    """Whether a file is an SQLite database."""
+    try:
+        with path.open("rb") as file:
+            return file.read(16) == _SQLITE
+    except OSError:
+        return False
+
+
 def is_database(place: str) -> bool:
     """Whether a place is an SQLite file or the address of a server."""
     return vault.is_address(place) or is_sqlite(Path(place))
@@ -77,6 +88,8 @@ def _one(place: str, ask: Sources, tell: Tell) -> Source:
     path = Path(place)
     try:
         if is_database(place):
+            from oat_tide.intake.database import open_database
+
             return open_database(place, ask, tell)
         if is_parquet(path):
             return open_parquet(path, tell)

@@ -48,7 +48,8 @@ def reading_of(
     selling = np.flatnonzero(held) + int(sold.min())
     beat = rhythm(selling, judgement.usual)
     since, upto = int(selling[0]), int(selling[-1])
-    notes = _notes(source, shape, ask, dated)
+    looks = recognise.look(source)
+    notes = _notes(source, shape, ask, dated, looks)
     if beat.said:
         beat_grid = Grid(beat.kind, beat.grid.week_start, beat.grid.year_start)
         since, upto = beat_grid.first_day(beat_grid.period(since)), beat_grid.last_day(beat_grid.period(upto))
@@ -63,7 +64,6 @@ def reading_of(
         ]
 
     files_tied = _ties(source, frame, used, good, units, counts)
-    looks = recognise.look(source)
     years = Grid("year").at(selling)
     by_year = _sums(years - years.min(), by_day[selling - selling[0]])
     scenarios: tuple[str, ...] = ()
@@ -171,7 +171,9 @@ def _preview(source: Source) -> tuple[tuple[str, ...], ...]:
     return tuple(tuple(cell or "" for cell in row) for row in whole.cast(pl.String).rows())
 
 
-def _notes(source: Source, shape: Shaped, ask: Intake, dated: When) -> tuple[str, ...]:
+def _notes(
+    source: Source, shape: Shaped, ask: Intake, dated: When, looks: tuple[recognise.Look, ...]
+) -> tuple[str, ...]:
     notes = []
     if shape.said:
         notes.append(f"Understood as {shape.said}.")
@@ -189,7 +191,7 @@ def _notes(source: Source, shape: Shaped, ask: Intake, dated: When) -> tuple[str
         notes.append("Times with a zone count for the day that is written.")
     if any(pattern.shown == "FY24" for pattern in dated.patterns):
         notes.append("FY24 is read as the year 2024.")
-    dates = [look.name for look in recognise.look(source) if look.dates >= 0.6]
+    dates = [look.name for look in looks if look.dates >= 0.6]
     if len(dates) > 1 and ask.date in dates:
         others = ", ".join(name for name in dates if name != ask.date)
         notes.append(f"Several dates a line: {ask.date} is taken, not {others}.")

@@ -21,7 +21,7 @@ PERIOD, FIGURE = "period", "figure"
 UNTOLD_YEAR = 2020
 """Taken for the first year where nothing tells it."""
 _ENOUGH = 0.8
-_SAMPLE = 3000
+_SAMPLE = 1000
 Tells = Callable[[str, str], bool]
 """Whether a cell of a column, by the name of that and the cell, tells a part of the year."""
 _QUARTERS = ("Q1", "Q2", "Q3", "Q4")

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import os
-
-import sqlalchemy as sa
+from typing import TYPE_CHECKING
 
 from oat_tide.core.trouble import Trouble
+
+if TYPE_CHECKING:
+    import sqlalchemy as sa
 
 _KEPT: dict[str, str] = {}
 FROM_ENVIRONMENT = "OAT_TIDE_PASSWORD"
@@ -55,6 +57,9 @@ def scrubbed(place: str, text: str) -> str:
 
 
 def _url(address: str) -> sa.URL:
+    # It loads slowly, and only databases need it.
+    import sqlalchemy as sa
+
     try:
         return sa.make_url(address)
     except (sa.exc.ArgumentError, ValueError) as error:

@@ -8,9 +8,9 @@ import zipfile
 import zlib
 from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 from xml.etree import ElementTree
 
-import fastexcel
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
@@ -21,6 +21,9 @@ from oat_tide.intake.dates import written_as
 from oat_tide.intake.numbers import is_number
 from oat_tide.intake.source import ROW, Source, made, stacked, thinned
 from oat_tide.plan.plan import Sources
+
+if TYPE_CHECKING:
+    import fastexcel
 
 MOST_UNPACKED = 2 << 30
 """Bytes that the parts of a workbook may unpack to."""
@@ -57,6 +60,8 @@ def open_workbook(path: Path, ask: Sources = Sources(), tell: Tell = unheard) ->
         Trouble: it is locked, damaged or too large unpacked, or lacks the sheet or the block asked for.
         Stopped: by way of `tell`.
     """
+    import fastexcel
+
     with path.open("rb") as file:
         if file.read(4) == _LOCKED:
             raise Trouble(
@@ -164,6 +169,8 @@ def _sheet(path: Path, book: fastexcel.ExcelReader, name: str, block: int, mark:
 
 def _grid(path: Path, book: fastexcel.ExcelReader, name: str, rows: int | None = None) -> pl.DataFrame:
     """ROW and the cells of a sheet as text, its columns by their place; errors stand as they are shown."""
+    import fastexcel
+
     try:
         sheet = book.load_sheet(name, header_row=None, dtypes="string", n_rows=rows)
         frame = sheet.to_polars()

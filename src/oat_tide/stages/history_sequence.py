@@ -54,6 +54,7 @@ def make(sight: Sight, ask: History, intake: Deck, leaves: Panel, reading: Any, 
     return d.deck(
         bands=bands,
         sheet=lambda: (
+            knob(P.history.drawn, ask, why_not="Pinned series are drawn as lines." if pinned else ""),
             *_pin_choices(sight, ask, reading, pinned),
             Note(lambda s: f"The last {_stretch(d)}", "head"),
             Fact("trailing"),
@@ -171,7 +172,8 @@ def _finding(d: Draft, series: int) -> str:
 def _bands(d: Draft, ask: History, pinned: list[tuple[str, str]], unit: str) -> tuple[Band, ...]:
     """The series in sight with the pinned ones: on one chart, or a chart each on one scale."""
     if not pinned:
-        return (Band(unit, (Curve("actual", "actual", label="actual"),)),)
+        line = Curve("actual", "actual", label="actual")
+        return (Band(unit, (line if ask.drawn == "line" else Curve("actual", "columns"),)),)
     own = named(d.keys[0])
     if ask.multiples == "a chart each":
         others = (Band(said, (Curve(name, "actual"),)) for name, said in pinned)
