@@ -21,6 +21,7 @@ from oat_tide.core.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED, TOUCHED
 from oat_tide.desk.bands import paint_hover, wheel
 from oat_tide.desk.palette import font, palette
 from oat_tide.desk.scale import GUTTER, TimeScale
+from oat_tide.desk.tints import mixed
 from oat_tide.stages.deck import Coverage, Deck
 
 ROW = 17
@@ -134,7 +135,7 @@ class CoverageView(QWidget):
             level = np.ceil(np.sqrt(np.minimum(held.lines / most, 1.0)) * _LEVELS).astype(np.int64)
             paper, kelp = palette().color("paper"), palette().color("kelp")
             colors = [palette().color("mist").rgb()] + [
-                _mixed(paper, kelp, 0.12 + 0.78 * step / _LEVELS) for step in range(1, _LEVELS + 1)
+                mixed(paper, kelp, 0.12 + 0.78 * step / _LEVELS).rgb() for step in range(1, _LEVELS + 1)
             ]
             tints = np.array(colors, np.uint32)[level]
             tints[held.unknown] = paper.rgb()
@@ -301,8 +302,3 @@ class CoverageView(QWidget):
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         self.update()
-
-
-def _mixed(one: QColor, other: QColor, share: float) -> int:
-    parts = zip(one.getRgb()[:3], other.getRgb()[:3], strict=True)
-    return QColor(*(round(a + share * (b - a)) for a, b in parts)).rgb()

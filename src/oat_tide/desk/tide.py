@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
-    QColor,
     QFocusEvent,
     QFontMetrics,
     QImage,
@@ -28,13 +27,13 @@ from oat_tide.core.numerals import all_whole, decimals_for, fixed
 from oat_tide.core.panel import PART
 from oat_tide.core.working import Ref
 from oat_tide.desk.bands import paint_hover, wheel
-from oat_tide.desk.palette import Palette, font, palette
+from oat_tide.desk.palette import font, palette
 from oat_tide.desk.scale import GUTTER, TimeScale
+from oat_tide.desk.tints import LEVELS, tint_table
 from oat_tide.stages.deck import Deck, Figure
 
 ROW = 22
 _READ_OUT = 60
-_LEVELS = 40
 _NARROWEST = 18
 """No figure of two digits has room in fewer pixels."""
 _ROLE_COLORS = {
@@ -221,12 +220,12 @@ class TideTable(QWidget):
         low = np.fmin.reduce(seen, axis=1, keepdims=True)
         spread = np.fmax.reduce(seen, axis=1, keepdims=True) - low
         with np.errstate(invalid="ignore", divide="ignore"):
-            level = 1 + (_LEVELS - 2) * np.where(spread > 0, (seen - low) / spread, 0.5)
+            level = 1 + (LEVELS - 2) * np.where(spread > 0, (seen - low) / spread, 0.5)
         level = np.where(np.isnan(seen), 0, level).astype(np.uint8)
         inks = [self._color(row) for row in self.rows]
         table = tuple(dict.fromkeys((ink, row % 2) for row, ink in enumerate(inks)))
-        starts = [table.index((ink, row % 2)) * _LEVELS for row, ink in enumerate(inks)]
-        tints = _tint_table(palette(), table)[level + np.array(starts)[:, None]]
+        starts = [table.index((ink, row % 2)) * LEVELS for row, ink in enumerate(inks)]
+        tints = tint_table(palette(), table)[level + np.array(starts)[:, None]]
         block = np.repeat(tints, ROW, axis=0)
         tall, wide = block.shape
         image = QImage(block.tobytes(), wide, tall, 4 * wide, QImage.Format.Format_RGB32)
@@ -414,23 +413,6 @@ def _centred(painter: QPainter, place: QRectF, text: str) -> None:
 @functools.lru_cache(256)
 def _elided(text: str, room: int) -> str:
     return QFontMetrics(font(11)).elidedText(text, Qt.TextElideMode.ElideRight, room)
-
-
-@functools.lru_cache(16)
-def _tint_table(colors: Palette, table: tuple[tuple[str, int], ...]) -> NDArray[np.uint32]:
-    """The colours of the tints: for each ink and kind of row, from its ground to two fifths of the ink."""
-    made: list[int] = []
-    for ink, odd in table:
-        ground = _mixed(colors.color("paper"), colors.color("mist"), 0.0 if odd else 0.47)
-        dark = colors.color(ink)
-        made.append(ground.rgb())
-        made += [_mixed(ground, dark, 0.06 + 0.36 * level / _LEVELS).rgb() for level in range(1, _LEVELS)]
-    return np.array(made, np.uint32)
-
-
-def _mixed(one: QColor, other: QColor, share: float) -> QColor:
-    parts = zip(one.getRgb()[:3], other.getRgb()[:3], strict=True)
-    return QColor(*(round(a + share * (b - a)) for a, b in parts))
 
 
 @functools.lru_cache(64)

@@ -15,21 +15,8 @@ from oat_tide.core.working import Given, Lines, Op, Working
 from oat_tide.plan.edits import P, edit
 from oat_tide.plan.plan import History
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
-from oat_tide.stages.deck import (
-    Band,
-    Choice,
-    Curve,
-    Deck,
-    Draft,
-    Explain,
-    Fact,
-    Item,
-    Knob,
-    Note,
-    cell,
-    knob,
-    run,
-)
+from oat_tide.stages.deck import Band, Choice, Curve, Deck, Explain, Fact, Item, Knob, Note, knob
+from oat_tide.stages.draft import Draft, cell, run
 
 NAME = "history"
 

@@ -17,7 +17,8 @@ from oat_tide.core.working import Given, Lines, Op, Working
 from oat_tide.plan.edits import P
 from oat_tide.plan.plan import History
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
-from oat_tide.stages.deck import Band, Curve, Deck, Draft, Explain, Knob, Note, cell, knob
+from oat_tide.stages.deck import Band, Curve, Deck, Explain, Knob, Note, knob
+from oat_tide.stages.draft import Draft, cell
 from oat_tide.stages.history_years import season_axis, whole, year_name
 
 NAME = "history"

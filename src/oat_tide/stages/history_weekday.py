@@ -14,7 +14,8 @@ from oat_tide.core.working import Given, Op
 from oat_tide.plan.edits import P
 from oat_tide.plan.plan import History
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Axis, Band, Curve, Deck, Draft, Fact, Knob, Note, cell, knob
+from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Knob, Note, knob
+from oat_tide.stages.draft import Draft, cell
 from oat_tide.stages.history_years import NAME, whole
 
 

@@ -15,7 +15,8 @@ from oat_tide.core.working import Cell, Given, Op, Working
 from oat_tide.plan.edits import P
 from oat_tide.plan.plan import History
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Axis, Band, Curve, Deck, Draft, Fact, Item, Knob, Note, cell, knob, run
+from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Item, Knob, Note, knob
+from oat_tide.stages.draft import Draft, cell, run
 
 NAME = "history"
 _MOST_YEARS = 8

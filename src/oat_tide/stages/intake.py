@@ -14,7 +14,8 @@ from oat_tide.core.tieout import TieOut
 from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P, edit
 from oat_tide.stages.common import as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Coverage, Curve, Deck, Draft, Mark
+from oat_tide.stages.deck import Band, Coverage, Curve, Deck, Mark
+from oat_tide.stages.draft import Draft
 from oat_tide.stages.intake_edits import pairs
 from oat_tide.stages.intake_lists import listings
 from oat_tide.stages.intake_sheet import Asked, cautions, days_held, sheet

@@ -18,10 +18,12 @@ from oat_tide.core.reading import Reading
 from oat_tide.core.tieout import TieOut
 from oat_tide.core.working import Ref
 from oat_tide.plan.edits import Edit, P, edit
-from oat_tide.plan.plan import Act, Evened, First, Intake, Periods, Ruled, Sources, WayOut
+from oat_tide.plan.plan import Act, Evened, Intake, Periods, Ruled, Sources, WayOut
 from oat_tide.stages import intake_edits as edits
 from oat_tide.stages.common import counted, named
-from oat_tide.stages.deck import Caution, Choice, Draft, Entry, Fact, Item, Knob, Note, knob
+from oat_tide.stages.deck import Caution, Choice, Entry, Fact, Item, Knob, Note, knob
+from oat_tide.stages.draft import Draft
+from oat_tide.stages.intake_firsts import by_age, movements
 
 _MOST_ODD, _MOST_FILES, _MOST_ALIKE, _MOST_RULINGS = 4, 4, 4, 12
 _WORDS: dict[str, str] = {
@@ -218,7 +220,7 @@ def _provisional(d: Draft, sight: Sight, asked: Asked, reading: Reading) -> Iter
         )
     moved = list(movements(asked.evened.firsts, sight))
     if moved:
-        for age, shares in sorted(_by_age(moved).items()):
+        for age, shares in sorted(by_age(moved).items()):
             mean, spread = float(np.mean(shares)), float(np.std(shares))
             after = f"{age} {d.grid.kind}{'' if age == 1 else 's'} after its end" if age else "at its end"
             text = (
@@ -226,34 +228,6 @@ def _provisional(d: Draft, sight: Sight, asked: Asked, reading: Reading) -> Iter
                 f"(spread {fixed(spread, 1)}), {counted(len(shares), 'figure')}."
             )
             yield _note(text)
-
-
-def movements(firsts: tuple[First, ...], sight: Sight) -> Iterator[tuple[int, float]]:
-    """How far first figures of the series in sight have moved: age in periods when first seen, and %."""
-    past = sight.past
-    grid = past.grid
-    for each in firsts:
-        if tuple(member for _, member in each.where) != tuple(m for m in past.keys[0] if m is not None):
-            continue
-        column = grid.period(_day(each.first)) - past.first
-        exact = grid.first_day(column + past.first) == _day(each.first)
-        if not (0 <= column < past.columns and exact and each.value > 0):
-            continue
-        now = float(past.values[0, column])
-        if now == now and not past.flags[0, column] & PROVISIONAL:
-            age = max(grid.period(_day(each.known)) - column - past.first, 0)
-            yield age, 100 * (now / each.value - 1)
-
-
-def _day(date: dt.date) -> int:
-    return date.toordinal() - 719163
-
-
-def _by_age(moved: list[tuple[int, float]]) -> dict[int, list[float]]:
-    out: dict[int, list[float]] = {}
-    for age, share in moved:
-        out.setdefault(age, []).append(share)
-    return out
 
 
 # Lines

@@ -12,7 +12,8 @@ from oat_tide.core.panel import FILLED, REPLACED, Sight, Values, fits_key
 from oat_tide.core.working import Given, Lines, Working
 from oat_tide.plan.plan import Evened
 from oat_tide.stages.common import named
-from oat_tide.stages.deck import Deck, Draft, Explain, Mark
+from oat_tide.stages.deck import Deck, Explain, Mark
+from oat_tide.stages.draft import Draft
 
 NAME = "lines"
 _LATEST = dt.date(2400, 1, 1)

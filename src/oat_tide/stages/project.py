@@ -6,18 +6,19 @@ from typing import Any
 
 import numpy as np
 
-from oat_tide.core.calendar import date_of
 from oat_tide.core.change import share
 from oat_tide.core.panel import PART, Sight, Values
 from oat_tide.core.regression import t_quantile
 from oat_tide.core.working import Given, Op, Working
-from oat_tide.plan.edits import P, steps
+from oat_tide.plan.edits import P
 from oat_tide.plan.plan import Project
 from oat_tide.stages import project_words as words
-from oat_tide.stages.common import as_known_now, as_of_handle, counted, named
-from oat_tide.stages.deck import Band, Curve, Deck, Draft, Explain, Fact, Handle, Item, Note, cell, knob
+from oat_tide.stages.common import as_known_now, named
+from oat_tide.stages.deck import Band, Curve, Deck, Explain, Fact, Item, Note, knob
+from oat_tide.stages.draft import Draft, cell
 from oat_tide.stages.lines import base
 from oat_tide.stages.project_fit import Fit, fit, horizon_of
+from oat_tide.stages.project_handles import handles
 
 NAME = "project"
 LEVELS = (80.0, 95.0)
@@ -62,7 +63,7 @@ def make(
             ),
         ),
         sheet=lambda: _sheet(d, sight, ask, got, horizon, unit),
-        handles=_handles(d, sight, got, horizon),
+        handles=handles(d, sight, got, horizon),
         marks=intake.marks,
         title=lambda s: f"{named(d.keys[s])}: {words.title(d, past, horizon)}",
         subtitle=lambda s: words.subtitle(d, got, s, unit, levels) + as_known_now(sight),
@@ -429,26 +430,4 @@ def _sheet(d: Draft, sight: Sight, ask: Project, got: Fit, horizon: int, unit: s
             for name in ("growth", "r2", "r2_original", "slope", "slope_from", "slope_to", "s")
             if name in d.figures
         ),
-    )
-
-
-def _handles(d: Draft, sight: Sight, got: Fit, horizon: int) -> tuple[Handle, ...]:
-    grid, first, last = d.grid, d.first, sight.past.columns - 1
-    start = int(min(got.start[0, 0], max(last, 0)))
-
-    def begins(column: int) -> Any:
-        return date_of(grid.first_day(first + column)) if column > 0 else None
-
-    def ends(column: int) -> Any:
-        return date_of(grid.last_day(first + column)) if column < last else None
-
-    reach = steps(P.project.horizon)
-    furthest = last + 2 * grid.cycle
-    span = f"fit span, {counted(max(got.end - start + 1, 0), grid.kind)}"
-    ahead = f"{counted(horizon, grid.kind)} ahead"
-    return (
-        as_of_handle(sight),
-        Handle(steps(P.project.since), "fit_from", start, 0, max(got.end - 2, 0), begins, says=span),
-        Handle(steps(P.project.until), "fit_to", got.end, min(start + 2, last), last, ends),
-        Handle(reach, "horizon", last + horizon, last + 1, furthest, lambda c: c - last, says=ahead),
     )

@@ -10,7 +10,8 @@ from oat_tide.core.working import Ref
 from oat_tide.plan.edits import P, edit
 from oat_tide.plan.plan import Project
 from oat_tide.stages.common import counted
-from oat_tide.stages.deck import Caution, Draft
+from oat_tide.stages.deck import Caution
+from oat_tide.stages.draft import Draft
 from oat_tide.stages.project_fit import Fit
 
 

@@ -14,7 +14,8 @@ from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P, steps
 from oat_tide.plan.plan import Smooth
 from oat_tide.stages.common import as_known_now, as_of_handle, named
-from oat_tide.stages.deck import Band, Curve, Deck, Draft, Explain, Fact, Handle, Note, cell, knob, run
+from oat_tide.stages.deck import Band, Curve, Deck, Explain, Fact, Handle, Note, knob
+from oat_tide.stages.draft import Draft, cell, run
 from oat_tide.stages.lines import base
 
 NAME = "smooth"
