@@ -227,7 +227,12 @@ class Working(HistoryCase):
         for stage in ("intake", "history", "smooth", "project"):
             marks = self.window.session.deck(stage).marks(0)
             self.assertIn("new customer", [mark.text for mark in marks], stage)
-        self.ctrl("Z")
+        self.way("overlaid")
+        (mark,) = self.window.session.deck("history").marks(0)
+        self.assertEqual((mark.text, mark.column, mark.figure), ("new customer, Jun 2024", 5, "year_2024"))
+        self.way("sequence")
+        for _ in range(3):
+            self.ctrl("Z")
         self.assertEqual(self.window.session.deck("history").marks(0), ())
 
     def test_series_are_pinned_on_one_chart_or_several(self) -> None:

@@ -15,7 +15,7 @@ from oat_tide.core.panel import PART
 from oat_tide.desk.drawing import STYLES, Drawn
 from oat_tide.desk.palette import font, palette
 from oat_tide.desk.scale import GUTTER, MARGIN, TimeScale
-from oat_tide.stages.deck import Band, Curve, Deck, Handle
+from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
 _TOP = 30
 """Pixels above the plot where spans and windows are drawn."""
@@ -245,14 +245,15 @@ class _Overlay(QWidget):
                 continue
             taken.append(place)
             painter.setPen(QPen(color, 1))
-            painter.drawLine(QPointF(x, place.bottom()), QPointF(x, self._top_of(deck, mark.column)))
+            painter.drawLine(QPointF(x, place.bottom()), QPointF(x, self._top_of(deck, mark)))
             painter.fillRect(place, palette().color("paper", 220))
             painter.drawText(place, Qt.AlignmentFlag.AlignCenter, mark.text)
 
-    def _top_of(self, deck: Deck, column: int) -> float:
+    def _top_of(self, deck: Deck, mark: Mark) -> float:
         """Where a period's column or dot begins, from above."""
         plot, band = self.bands.plots[0], deck.bands[0]
-        value = float(deck.figures[band.curves[-1].figure].values[self.bands.series, column])
+        name = mark.figure if mark.figure in deck.figures else band.curves[-1].figure
+        value = float(deck.figures[name].values[self.bands.series, mark.column])
         frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
         if value != value or high <= low:
             return frame.bottom()

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
-    QColor,
     QFocusEvent,
     QImage,
     QKeyEvent,
@@ -13,6 +12,7 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QWidget
@@ -27,6 +27,9 @@ from oat_tide.stages.deck import Coverage, Deck
 ROW = 17
 _FEWEST, _MOST = 4, 20
 _LEVELS = 6
+_SPECIAL = PART | PROVISIONAL | LEFT_OUT | REPLACED | TOUCHED
+_ROOM_FOR_MARKS, _MOST_MARKS = 7, 700
+"""Pixels a column, and cells in sight, up to which special cells are marked by shape."""
 
 
 class CoverageView(QWidget):
@@ -51,6 +54,8 @@ class CoverageView(QWidget):
         self.standing = (0, 0)
         self._tints: np.ndarray[tuple[int, int], np.dtype[np.uint32]] | None = None
         self._dressed: object = None
+        self._kept: QPixmap | None = None
+        self._kept_for: object = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         scale.moved.connect(self.update)
@@ -90,34 +95,52 @@ class CoverageView(QWidget):
         return range(self.top, min(self.top + self.shown - more, count))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        held, deck = self.held, self.deck
-        if held is None or deck is None:
+        if self.held is None or self.deck is None:
             return
         painter = QPainter(self)
-        painter.setFont(font(11))
+        painter.drawPixmap(0, 0, self._picture())
+        painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
+        paint_hover(painter, self.scale, self.height())
+        if self.hasFocus() and self.standing[0] in self._rows():
+            painter.setPen(QPen(palette().color("ink"), 1.4, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.cell_rect(*self.standing))
+
+    def _picture(self) -> QPixmap:
+        """The band without what is pointed at; painted anew only when what it shows has changed."""
+        scale, ratio = self.scale, self.devicePixelRatioF()
+        showing = (self.held, scale.start, scale.count, self.size(), ratio, palette(), self.top)
+        if self._kept is None or self._kept_for != showing:
+            self._kept_for = showing
+            self._kept = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+            self._kept.setDevicePixelRatio(ratio)
+            self._kept.fill(palette().color("paper"))
+            painter = QPainter(self._kept)
+            painter.setFont(font(11))
+            self._paint_band(painter)
+            painter.end()
+        return self._kept
+
+    def _paint_band(self, painter: QPainter) -> None:
+        held = self.held
+        assert held is not None
         rows = self._rows()
         metrics = painter.fontMetrics()
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.setPen(palette().color("ink"))
         for at, row in enumerate(rows):
-            painter.setPen(palette().color("ink"))
             name = metrics.elidedText(held.names[row], Qt.TextElideMode.ElideMiddle, GUTTER - 20)
             painter.drawText(QRectF(8, 2 + at * ROW, GUTTER - 18, ROW), right, name)
         left = len(held.names) - rows.stop
         if left > 0:
             painter.setPen(palette().color("quiet"))
-            words = f"… {left:,} more"
-            painter.drawText(QRectF(8, 2 + len(rows) * ROW, GUTTER - 18, ROW), right, words)
+            painter.drawText(QRectF(8, 2 + len(rows) * ROW, GUTTER - 18, ROW), right, f"… {left:,} more")
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
         first, stop = self.scale.visible()
         stop = min(stop, held.lines.shape[1])
         if stop > first:
             self._cells(painter, rows, first, stop)
             self._said(painter, rows, first, stop)
-        paint_hover(painter, self.scale, self.height())
-        if self.hasFocus() and self.standing[0] in rows:
-            painter.setPen(QPen(palette().color("ink"), 1.4, Qt.PenStyle.DashLine))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.cell_rect(*self.standing))
 
     def cell_rect(self, row: int, column: int) -> QRectF:
         """Where a cell stands."""
@@ -138,31 +161,40 @@ class CoverageView(QWidget):
                 mixed(paper, kelp, 0.12 + 0.78 * step / _LEVELS).rgb() for step in range(1, _LEVELS + 1)
             ]
             tints = np.array(colors, np.uint32)[level]
+            tints[held.flags & PART > 0] = paper.rgb()
+            tints[(held.lines == 0) & ~held.unknown] = mixed(paper, palette().color("rust"), 0.16).rgb()
             tints[held.unknown] = paper.rgb()
             self._tints = tints
         return self._tints
 
     def _cells(self, painter: QPainter, rows: range, first: int, stop: int) -> None:
+        """All cells as one image; those that are special are marked one by one while they are few."""
         tints, held = self._table(), self.held
         assert held is not None
-        if self.scale.step < 3:
-            # One pixel of the image is one of the window: the column that stands there.
-            left, right = self.scale.edge(first), self.scale.edge(stop)
-            places = ((np.arange(max(round(right - left), 1)) + 0.5) / self.scale.step).astype(np.int64)
-            block = np.repeat(
-                tints[rows.start : rows.stop, np.minimum(places + first, stop - 1)], ROW, axis=0
-            )
-            block[ROW - 1 :: ROW] = palette().color("paper").rgb()
-            tall, wide = block.shape
-            image = QImage(block.tobytes(), wide, tall, 4 * wide, QImage.Format.Format_RGB32)
-            painter.drawImage(QPointF(left, 2), image)
+        # One pixel of the image is one of the window: the column that stands there.
+        left, right = self.scale.edge(first), self.scale.edge(stop)
+        pixels = np.arange(max(round(right - left), 1)) + 0.5
+        columns = np.minimum((pixels / self.scale.step).astype(np.int64) + first, stop - 1)
+        block = np.repeat(tints[rows.start : rows.stop, columns], ROW, axis=0)
+        paper = palette().color("paper").rgb()
+        block[ROW - 1 :: ROW] = paper
+        if self.scale.step >= 4:
+            block[:, np.flatnonzero(np.diff(columns, prepend=-1))] = paper
+        tall, wide = block.shape
+        image = QImage(block.tobytes(), wide, tall, 4 * wide, QImage.Format.Format_RGB32)
+        painter.drawImage(QPointF(left, 2), image)
+        if self.scale.step < _ROOM_FOR_MARKS:
             return
-        for row in rows:
-            for column in range(first, stop):
-                if not held.unknown[row, column]:
-                    rect = self.cell_rect(row, column)
-                    painter.fillRect(rect, QColor.fromRgb(int(tints[row, column])))
-                    self._marked(painter, rect, int(held.flags[row, column]), int(held.lines[row, column]))
+        flags = held.flags[rows.start : rows.stop, first:stop]
+        lines = held.lines[rows.start : rows.stop, first:stop]
+        special = (flags & _SPECIAL > 0) | (lines == 0)
+        special &= ~held.unknown[rows.start : rows.stop, first:stop]
+        places = np.argwhere(special)
+        if len(places) > _MOST_MARKS:
+            return
+        for at, column in places.tolist():
+            rect = self.cell_rect(rows.start + at, first + column)
+            self._marked(painter, rect, int(flags[at, column]), int(lines[at, column]))
 
     def _marked(self, painter: QPainter, rect: QRectF, flags: int, lines: int) -> None:
         """Holes, part, provisional and ruled cells are told by shape and not by colour alone."""

@@ -289,11 +289,15 @@ class Choice:
 
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """Something of a period that is said on the chart. Attributes: column; text; kind, as of a Choice."""
+    """Something of a period that is said on the chart.
+
+    Attributes: column; text; kind, as of a Choice; figure it belongs to, empty for the last one drawn.
+    """
 
     column: int
     text: str
     kind: str
+    figure: str = ""
 
 
 @dataclass(frozen=True, eq=False, slots=True)

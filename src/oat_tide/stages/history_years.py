@@ -15,7 +15,7 @@ from oat_tide.core.working import Cell, Given, Op, Working
 from oat_tide.plan.edits import P
 from oat_tide.plan.plan import History
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Item, Knob, Note, knob
+from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Item, Knob, Mark, Note, knob
 from oat_tide.stages.draft import Draft, cell, run
 
 NAME = "history"
@@ -126,10 +126,23 @@ def overlaid(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: An
         sheet=lambda: _what_repeats(d, over, values),
         tinted=True,
         ways=ways,
+        marks=lambda s: year_marks(lines, over, grid, s),
         title=lambda s: f"{named(d.keys[s])} by {grid.kind}, {_years_said(grid, over.years)} over each other",
         subtitle=lambda s: f"{unit} {grid.a_period} · whole periods up to the as-of{as_known_now(sight)}",
         finding=lambda s: _overlay_finding(d, grid, over, values, s),
     )
+
+
+def year_marks(lines: Deck, over: Overlay, grid: Grid, series: int) -> tuple[Mark, ...]:
+    """The notes on periods, where these stand when years are laid over each other."""
+    out = []
+    for mark in lines.marks(series):
+        if mark.column < len(over.place):
+            period = lines.first + mark.column
+            year = int(grid.years([period])[0])
+            text = f"{mark.text}, {grid.label(period)}"
+            out.append(Mark(int(over.place[mark.column]), text, mark.kind, year_name(year)))
+    return tuple(out)
 
 
 def _years_said(grid: Grid, years: tuple[int, ...]) -> str:
