@@ -10,11 +10,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from oat_tide.core.numerals import fixed
 from oat_tide.core.panel import PART
 from oat_tide.desk.drawing import STYLES, Drawn
 from oat_tide.desk.palette import font, palette
 from oat_tide.desk.scale import GUTTER, MARGIN, TimeScale
+from oat_tide.desk.values import ValueAxis
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
 _TOP = 30
@@ -24,36 +24,15 @@ _RAIL = 20
 _GRASP = 7
 """Pixels from which a handle can be taken."""
 _PILL = QRectF(-31, -17, 62, 16)
+_MOST_KEPT = 24
 _SPANS = ("fit_from", "fit_to", "horizon", "window")
-
-
-class _Values(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
-    """The value axis, in the marks of the locale."""
-
-    def __init__(self) -> None:
-        super().__init__("left", maxTickLength=0)
-        self.setStyle(tickTextOffset=8, autoExpandTextSpace=False, autoReduceTextSpace=False, maxTickLevel=0)
-        self.setZValue(-10)
-        self.setCacheMode(self.CacheMode.DeviceCoordinateCache)
-        self.setWidth(GUTTER)
-
-    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
-        decimals = max(0, -math.floor(math.log10(spacing))) if spacing > 0 else 0
-        return [fixed(value, decimals) for value in values]
-
-    def dress(self) -> None:
-        """Take the colours of the palette."""
-        self.setPen(pg.mkPen(palette().color("faint")))
-        self.setTextPen(pg.mkPen(palette().color("quiet")))
-        self.setTickFont(font(11))
-        self.setGrid(110)
 
 
 class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
     """One band's plot, laid out to the pixel of the time scale; the overlay takes the mouse."""
 
     def __init__(self) -> None:
-        self.values = _Values()
+        self.values = ValueAxis()
         super().__init__(axisItems={"left": self.values})
         item = self.getPlotItem()
         item.hideAxis("bottom")
@@ -65,6 +44,7 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
         item.getViewBox().setBorder(None)
         self.setFrameShape(self.Shape.NoFrame)
         self.drawn: list[Drawn] = []
+        self._kept: dict[tuple[Curve, ...], list[Drawn]] = {}
         self.band: Band | None = None
         self.sees = ((0.0, 1.0), (0.0, 1.0))
 
@@ -83,11 +63,27 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
 
     def take(self, band: Band) -> None:
         """Paint another band; the items are kept when only its figures have changed."""
+        if self.band is None:
+            # Another scheme: what was painted in the old colours goes.
+            for each in (each for drawn in self._kept.values() for each in drawn):
+                each.remove()
+            self._kept.clear()
         if self.band is None or self.band.curves != band.curves:
             for each in self.drawn:
-                each.remove()
-            self.drawn = [Drawn(self.getPlotItem(), curve) for curve in band.curves]
+                each.show_items(False)
+            self.drawn = self._drawn_for(band.curves)
+            for each in self.drawn:
+                each.show_items(True)
         self.band = band
+
+    def _drawn_for(self, curves: tuple[Curve, ...]) -> list[Drawn]:
+        """The items of these curves: making them takes longer than a frame, so those made are kept."""
+        if curves not in self._kept:
+            if len(self._kept) >= _MOST_KEPT:
+                for each in self._kept.pop(next(iter(self._kept))):
+                    each.remove()
+            self._kept[curves] = [Drawn(self.getPlotItem(), curve) for curve in curves]
+        return self._kept[curves]
 
 
 class BandView(QWidget):

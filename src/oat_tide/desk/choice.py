@@ -52,7 +52,8 @@ class ChoiceView(QWidget):
             self.text.setText(choice.text)
         if first:
             self._build(choice)
-        for link, (_, edit) in zip(self.links, choice.ways, strict=False):
+        for link, (words, edit) in zip(self.links, choice.ways, strict=False):
+            link.setText(f"{words} ›")
             link.setEnabled(edit is not None)
         for line, entry in zip(self.entries, choice.entries, strict=True):
             if line.text() != entry.now and not line.hasFocus():

@@ -132,6 +132,11 @@ class Drawn:
         for item in self.items:
             plot.addItem(item, ignoreBounds=True)
 
+    def show_items(self, shown: bool) -> None:
+        """Show the items, or have them wait until they are needed again."""
+        for item in self.items:
+            item.setVisible(shown)
+
     def remove(self) -> None:
         """Take the items off the plot."""
         for item in self.items:

@@ -2,9 +2,18 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6 import sip
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from oat_tide.core.numerals import fixed, significant
 from oat_tide.core.working import FACT, Ref
@@ -129,6 +138,18 @@ class _Page(QWidget):
         self.parts.append((item, widget))
 
 
+class _Stack(QStackedWidget):
+    """Pages of which only the one in sight takes room."""
+
+    def sizeHint(self) -> QSize:
+        page = self.currentWidget()
+        return page.sizeHint() if page else QSize(0, 0)
+
+    def minimumSizeHint(self) -> QSize:
+        page = self.currentWidget()
+        return page.minimumSizeHint() if page else QSize(0, 0)
+
+
 class SideSheet(QScrollArea):
     """Signals:
     edited: (Edit).
@@ -153,6 +174,10 @@ class SideSheet(QScrollArea):
         self.setAccessibleName("Side sheet")
         self._pages: dict[object, _Page] = {}
         self._page = _Page("")
+        self._stack = _Stack()
+        self._stack.setObjectName("sheet")
+        self._stack.addWidget(self._page)
+        self.setWidget(self._stack)
         self._deck: Deck | None = None
         self._series = 0
 
@@ -165,21 +190,31 @@ class SideSheet(QScrollArea):
             self._fill(widget, item)
         self._show_cautions(page, deck.cautions(series))
         if page is not self._page:
-            self.takeWidget()
-            self.setWidget(page)
-            page.show()
+            self._stack.setCurrentWidget(page)
+            self._stack.updateGeometry()
             self._page = page
+
+    def forget(self) -> None:
+        """Let go of all pages but the one in sight: they would all be dressed anew with it."""
+        for shape, page in list(self._pages.items()):
+            if page is not self._page:
+                self._stack.removeWidget(self._pages.pop(shape))
+                # At once: what is only marked for deletion would still be dressed.
+                sip.delete(page)
 
     def _page_for(self, items: tuple[Item, ...], title: str) -> _Page:
         """The page with widgets of these kinds; making one takes many times a frame."""
         shape = (title, tuple(_shape(item) for item in items))
         if shape not in self._pages:
             if len(self._pages) >= _MOST_PAGES:
-                self._pages.pop(next(iter(self._pages))).deleteLater()
+                oldest = self._pages.pop(next(iter(self._pages)))
+                self._stack.removeWidget(oldest)
+                oldest.deleteLater()
             page = _Page(title)
             for item in items:
                 page.add(item, self._make(item))
             self._pages[shape] = page
+            self._stack.addWidget(page)
         return self._pages[shape]
 
     def knob(self, path: tuple[str, ...]) -> KnobWidget:
@@ -273,5 +308,6 @@ def _shape(item: Item) -> object:
     if isinstance(item, Knob):
         return item.path, item.kind, item.title, item.choices if item.kind != "weights" else (), item.names
     if isinstance(item, Choice):
-        return Choice, tuple(words for words, _ in item.ways), tuple(e.title for e in item.entries)
+        titles = tuple(entry.title for entry in item.entries)
+        return Choice, len(item.ways), titles, item.evidence is not None
     return (item.kind,) if isinstance(item, Note) else type(item)

@@ -248,6 +248,7 @@ class Window(QMainWindow):
 
     def switch_scheme(self) -> None:
         """From light to dark, or back."""
+        self.sheet.forget()
         palette.use(dark=palette.palette() is palette.LIGHT)
         self.deck.dress()
         self.refresh()
