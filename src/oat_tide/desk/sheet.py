@@ -207,7 +207,9 @@ class SideSheet(QScrollArea):
         shape = (title, tuple(_shape(item) for item in items))
         if shape not in self._pages:
             if len(self._pages) >= _MOST_PAGES:
-                oldest = self._pages.pop(next(iter(self._pages)))
+                # Never the page in sight: the edit that brought us here may come from one of its controls.
+                old = next(each for each, kept in self._pages.items() if kept is not self._page)
+                oldest = self._pages.pop(old)
                 self._stack.removeWidget(oldest)
                 oldest.deleteLater()
             page = _Page(title)
