@@ -46,6 +46,7 @@ ARRANGED = {
     "on usual by year": [arranged("usual", laid="years overlaid")],
     "shares": [arranged("shares", share="% of total")],
     "stacked": [arranged("shares", by="area")],
+    "same weekday": [DAYS, arranged("weekday", likes=3)],
 }
 
 
