@@ -115,9 +115,8 @@ class Session:
             read = sales.read(
                 source, plan.intake, lambda share: tell(0.7 + 0.3 * share), plan.periods.year_start
             )
-        grid = self._grid(read)
         even = self._even(read)
-        panel = self._panels.get(even) or evened.panel(read, grid, even[2])
+        panel = self._panels.get(even) or evened.panel(read, even[1], even[2])
         self._sales[lines], self._panels[even] = read, panel
 
     def _even(self, read: sales.Sales) -> tuple[Hashable, Grid, evened.Evening]:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import Days, Grid, Kind, date_of, day_number
+from oat_tide.core.odd import median_known
 from oat_tide.core.panel import Values
 
 _LEAP = 2024
@@ -85,7 +86,7 @@ def running(values: Values, group: Days, scale: float) -> Values:
     # A hole within a group leaves what follows not known; what precedes the first line is no hole.
     seen = np.cumsum(known, axis=1)
     seen_before = np.where(begins > 0, seen[:, np.maximum(begins - 1, 0)], 0)
-    born = np.cumsum(known, axis=1) > 0
+    born = seen > 0
     first_known = np.where(known.any(1), known.argmax(1), values.shape[1])[:, None]
     expected = np.arange(values.shape[1])[None] - np.maximum(begins, first_known) + 1
     whole = born & (seen - seen_before == expected)
@@ -103,10 +104,9 @@ def window_total(values: Values, start: Days, stop: Days, scale: float, short: b
     known = ~np.isnan(values)
     units = np.rint(np.where(known, values, 0.0) * scale)
     added = np.concatenate((np.zeros((len(values), 1)), np.cumsum(units, axis=1)), axis=1)
-    holds = np.concatenate((np.zeros((len(values), 1), np.int64), np.cumsum(known, axis=1)), axis=1)
     low, high = np.clip(start, 0, count), np.clip(stop, 0, count)
     total = (added[:, high] - added[:, low]) / scale
-    held = holds[:, high] - holds[:, low]
+    held = window_known(values, start, stop)
     whole = held == (stop - start)[None]
     return np.where(whole | (short & (held > 0)), total, np.nan)
 
@@ -161,10 +161,7 @@ def of_years(laid: Values, kind: str) -> Values:
         with np.errstate(invalid="ignore", divide="ignore"):
             return np.where(count > 0, np.where(known, laid, 0.0).sum(1) / count, np.nan)
     if kind == "median":
-        ordered = np.sort(laid, axis=1)
-        low, high = np.maximum((count - 1) // 2, 0), np.minimum(count // 2, max(laid.shape[1] - 1, 0))
-        pair = np.stack([np.take_along_axis(ordered, at[:, None], 1)[:, 0] for at in (low, high)])
-        return np.where(count > 0, pair.mean(0), np.nan)
+        return median_known(np.moveaxis(laid, 1, -1))
     reduce = np.fmin.reduce if kind == "lowest" else np.fmax.reduce
     found: NDArray[np.float64] = reduce(laid, axis=1, initial=np.nan)
     return found

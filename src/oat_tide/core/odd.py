@@ -63,10 +63,10 @@ def find_odd(values: Values, grid: Grid, first: int) -> Odd:
         for each in np.unique(place):
             at = place == each
             known = (~np.isnan(ratio[:, at])).sum(1)
-            usual[:, at] = np.where(known >= FEWEST, _median(ratio[:, at]), 1.0)[:, None]
+            usual[:, at] = np.where(known >= FEWEST, median_known(ratio[:, at]), 1.0)[:, None]
         expected = np.where(np.isnan(ratio), np.nan, level * usual)
         off = np.where(expected > 0, 100 * (values / expected - 1), np.nan)
-    spread = _NORMAL * _median(np.abs(off))[:, None]
+    spread = _NORMAL * median_known(np.abs(off))[:, None]
     with np.errstate(invalid="ignore"):
         odd = (np.abs(off) > TIMES * spread) & (np.abs(off) > LEAST)
     return Odd(level, ratio, usual, expected, off, spread, place, odd)
@@ -89,10 +89,10 @@ def running_median(values: Values, half: int) -> Values:
         return values.copy()
     windows = sliding_window_view(around, 2 * half + 1, axis=1)
     known = (~np.isnan(windows)).sum(2)
-    return np.where(known > half, _median(windows), np.nan)
+    return np.where(known > half, median_known(windows), np.nan)
 
 
-def _median(values: Values) -> Values:
+def median_known(values: Values) -> Values:
     """The median of what is known along the last axis; NaN where nothing is. Quicker than nanmedian."""
     if not values.shape[-1]:
         return np.full(values.shape[:-1], np.nan)

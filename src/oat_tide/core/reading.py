@@ -7,6 +7,9 @@ from dataclasses import dataclass
 
 from oat_tide.core.calendar import Days, Grid, Kind
 
+COPY = "an exact copy of another line"
+"""The reason that exact copies are listed and ruled under."""
+
 
 @dataclass(frozen=True, slots=True)
 class Column:

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from msgspec.structs import replace
 from PyQt6.QtCore import QFileSystemWatcher
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog
@@ -16,6 +17,7 @@ from oat_tide.core.calendar import spoken
 from oat_tide.core.trouble import Locked, Tell, Trouble
 from oat_tide.desk.strip import Answer
 from oat_tide.documents import Document, open_sources
+from oat_tide.intake.vault import is_address
 from oat_tide.plan.edits import Edit, P, edit
 from oat_tide.plan.plan import Act, Ruled, Sources
 
@@ -151,7 +153,7 @@ class Gather:
             names = {level.name for level in found}
             kept = tuple(level for level in ask.levels if level.name not in names)
             by = (*ask.by, *(level.name for level in found if level.name not in ask.by))
-            return edit(P.intake, _replaced(ask, levels=(*kept, *found), by=by))
+            return edit(P.intake, replace(ask, levels=(*kept, *found), by=by))
         raise troubles[0] if troubles else Trouble("Choose columns under “Series by” first.")
 
     def ask_firsts(self) -> None:
@@ -232,7 +234,7 @@ class Gather:
             self.watcher.removePath(old)
         session = self._window.session
         for place in session.plan.sources.places if session else ():
-            if "://" not in place and Path(place).exists():
+            if not is_address(place) and Path(place).exists():
                 self.watcher.addPath(place)
 
     def _changed(self, place: str) -> None:
@@ -282,9 +284,3 @@ class Gather:
             )
 
         window.runner.run("Reading the sources again", lambda tell: look_again(session, tell), shown, failed)
-
-
-def _replaced(part: Any, **fields: Any) -> Any:
-    import msgspec
-
-    return msgspec.structs.replace(part, **fields)

@@ -10,7 +10,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.core.calendar import date_of
+from oat_tide.core.calendar import date_of, day_number
 from oat_tide.intake import dates, numbers
 from oat_tide.intake.cells import NO_DAY, Coder, Much, When
 from oat_tide.intake.source import FILE, ROW, TORN, Source
@@ -28,7 +28,7 @@ _NAMED = {
 ABOVE, TOTAL, NO_DATE = "above the header", "a total, not a sale", "no date"
 TORN_LINE, SWAPPED = "not as many fields as the header", "day and month could be swapped"
 UNREAD_DATE, NO_NUMBER, UNREAD_NUMBER = "date cannot be read", "no number", "number cannot be read"
-TOO_LARGE, COPY = "number too large to add exactly", "an exact copy of another line"
+TOO_LARGE = "number too large to add exactly"
 _DATED_ABOVE = ("leave out", "date of the line above")
 WAYS: dict[str, tuple[str, ...]] = {
     TOTAL: ("leave out", "use"),
@@ -184,4 +184,4 @@ def _in_week(day: int, week: int) -> int:
     """The Monday of an ISO week in the year of another day."""
     year = date_of(day).isocalendar().year
     first = date_of(day).fromisocalendar(year, 1, 1)
-    return first.toordinal() - 719163 + 7 * (week - 1)
+    return day_number(first) + 7 * (week - 1)

@@ -7,7 +7,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import Grid, day_number
-from oat_tide.core.reading import Aside, FileTie, Offers, Reading
+from oat_tide.core.reading import COPY, Aside, FileTie, Offers, Reading
 from oat_tide.intake import judged, recognise
 from oat_tide.intake.cells import When
 from oat_tide.intake.keys import Keyed
@@ -39,7 +39,7 @@ def reading_of(
 ) -> Reading:
     """Gather the facts. Arrays are a value a line, as `sales.read` makes them."""
     frame = shape.source.frame
-    why, reasons = judgement.why.copy(), (*judgement.reasons, judged.COPY)
+    why, reasons = judgement.why.copy(), (*judgement.reasons, COPY)
     why[(why == 0) & ~good] = len(reasons) - 1
     day = judgement.day.astype(np.int64)
     sold = day[used]

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.calendar import Grid
 from oat_tide.core.panel import Key, fits_key
-from oat_tide.core.reading import Reading
+from oat_tide.core.reading import COPY, Reading
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import judged, numbers
 from oat_tide.intake.cells import Coded, Coder, Much, much, when
@@ -109,7 +109,7 @@ def _understood(
     columns = tuple(name for name in ask.by if name in frame.columns)
     judgement = judged.judge(coder, ask, columns, dated, figures, scale)
     good = judgement.why == 0
-    if any(each.reason == judged.COPY and each.way == "leave copies out" for each in ask.verdicts):
+    if any(each.reason == COPY and each.way == "leave copies out" for each in ask.verdicts):
         good &= pl.Series(copied.result()).is_first_distinct().to_numpy()
     if not good.any():
         raise _nothing_left(source, ask, judgement)

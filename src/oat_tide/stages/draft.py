@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from oat_tide.core.panel import Sight, Values
-from oat_tide.core.working import FACT, Cell, Ref, Run, Working
+from oat_tide.core.panel import Key, Sight, Values
+from oat_tide.core.working import FACT, Cell, Given, Lines, Ref, Run, Working
 from oat_tide.stages.deck import Axis, Deck, Explain, Figure
 
 
@@ -90,6 +90,13 @@ def run(deck: Deck, name: str, series: int, start: int, upto: int) -> Run:
     return Run(
         deck.figures[name].values[series, start : upto + 1], Ref(deck.stage, name, series, start), upto
     )
+
+
+def from_lines(value: float, key: Key, period: int, count: int) -> Working:
+    """The working of what was added up from the lines of a period."""
+    if not count:
+        return Given(0.0, "no line lies in the period: nothing was sold")
+    return Lines(float(value), key, period, count)
 
 
 def _cell(stage: str, figure: Figure, series: int, column: int) -> Cell:

@@ -11,12 +11,13 @@ from oat_tide.core.calendar import NONE, Days
 from oat_tide.core.change import earlier, share
 from oat_tide.core.numerals import compact, fixed, significant
 from oat_tide.core.panel import PART, Key, Panel, Sight, Values, level
-from oat_tide.core.working import Given, Lines, Op, Working
+from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P, edit
 from oat_tide.plan.plan import History
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
 from oat_tide.stages.deck import Band, Choice, Curve, Deck, Explain, Fact, Item, Knob, Note, knob
-from oat_tide.stages.draft import Draft, cell, run
+from oat_tide.stages.draft import Draft, cell, from_lines, run
+from oat_tide.stages.intake_edits import pairs
 
 NAME = "history"
 
@@ -199,13 +200,7 @@ def _not_pinned(series: int, column: int) -> str:
 
 
 def _from_lines(d: Draft, key: Key, values: Values, lines: Days) -> Explain:
-    def how(series: int, column: int) -> Working:
-        count = int(lines[column])
-        if not count:
-            return Given(0.0, "no line lies in the period: nothing was sold")
-        return Lines(float(values[column]), key, d.first + column, count)
-
-    return how
+    return lambda s, c: from_lines(values[c], key, d.first + c, int(lines[c]))
 
 
 def _pin_choices(sight: Sight, ask: History, reading: Any, pinned: list[tuple[str, str]]) -> Iterator[Item]:
@@ -213,7 +208,7 @@ def _pin_choices(sight: Sight, ask: History, reading: Any, pinned: list[tuple[st
     if not reading.dimensions or len(sight.past.keys) != 1:
         return
     key = sight.past.keys[0]
-    where = tuple((n, m) for n, m in zip(reading.dimensions, key, strict=True) if m is not None)
+    where = pairs(reading, key)
     yield Note(lambda s: "Pinned series", "head")
     for each in ask.pinned:
         rest = tuple(other for other in ask.pinned if other != each)

@@ -16,22 +16,20 @@ from oat_tide.plan.plan import History
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
 from oat_tide.stages.deck import Band, Curve, Deck, Explain, Fact, Knob, Note, knob
 from oat_tide.stages.draft import Draft, cell, run
-from oat_tide.stages.history_years import season_axis, whole, year_name
+from oat_tide.stages.history_years import running_working, season_axis, whole, year_curves, year_name
 
 NAME = "history"
-_RESETS: dict[str, str] = {"year": "year", "quarter": "quarter", "month": "month"}
-_MOST_YEARS = 8
 
 
 def running_total(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any, ways: Knob) -> Deck:
     """From the first period, or from each year's, quarter's or month's start; over time or years overlaid."""
     past = sight.past
-    reset, why_not = _reset(ask, past.grid.kind)
     values = whole(sight)
-    group = _groups(sight, reset)
-    total = running(values, group, past.scale)
     if ask.laid != "over time" and past.grid.kind not in ("year", "block") and past.columns:
         return _years(sight, ask, lines, ways, values)
+    reset, why_not = _reset(ask, past.grid.kind)
+    group = _groups(sight, reset)
+    total = running(values, group, past.scale)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     unit = lines.figures["actual"].unit
@@ -39,12 +37,12 @@ def running_total(sight: Sight, ask: History, lines: Deck, leaves: Panel, readin
         "running",
         "Running total" if reset == "never" else f"Since the {reset}'s start",
         total,
-        lambda s, c: Op("sum", (run(lines, "actual", s, _begins(values, group, s, c), c),)),
+        lambda s, c: running_working(lines, values, group, s, c),
         unit=unit,
         why_blank=lambda s, c: _blank(sight, c),
     )
     if reset != "never":
-        _finished(d, lines, values, group, reset, unit, sight)
+        _finished(d, group, reset, unit, sight)
     curves = [Curve("running", "smoothed", label="running total")]
     if "finished" in d.figures:
         curves.insert(0, Curve("finished", "average", label=f"whole {reset}s"))
@@ -91,30 +89,20 @@ def _groups(sight: Sight, reset: str) -> Days:
     return past.grid.of(reset).at(past.grid.first_days(periods))  # type: ignore[arg-type]
 
 
-def _begins(values: Values, group: Days, series: int, column: int) -> int:
-    """The first known period of the group that a column lies in."""
-    start = int(np.flatnonzero(group == group[column])[0])
-    while np.isnan(values[series, start]):
-        start += 1
-    return start
-
-
 def _blank(sight: Sight, column: int) -> str:
     if column >= sight.past.columns:
         return "It lies after the as-of."
     return "A period since the start is part, or not known."
 
 
-def _finished(
-    d: Draft, lines: Deck, values: Values, group: Days, reset: str, unit: str, sight: Sight
-) -> None:
+def _finished(d: Draft, group: Days, reset: str, unit: str, sight: Sight) -> None:
     """A finished quarter's or year's total stands on through its last period, beside the running one."""
     past = sight.past
     ends = np.flatnonzero(np.append(np.diff(group) != 0, False)) if past.columns else np.zeros(0, np.int64)
     if past.columns and _group_is_over(sight, reset):
         ends = np.append(ends, past.columns - 1)
-    out = np.full(values.shape, np.nan)
     total = d.figures["running"].values[:, : past.columns]
+    out = np.full(total.shape, np.nan)
     firsts = {int(end): int(np.flatnonzero(group == group[end])[0]) for end in ends}
     whole_group = {end: start for end, start in firsts.items() if start > 0 or _begins_whole(sight, reset)}
     of_column = np.full(past.columns, -1)
@@ -176,27 +164,18 @@ def _years(sight: Sight, ask: History, lines: Deck, ways: Knob, values: Values) 
     laid = laid_over(total, over)
     d = Draft.of_axis(NAME, sight, season_axis(grid, over, sums=False))
     unit = lines.figures["actual"].unit
-    curves = []
-    drawn = range(max(len(over.years) - _MOST_YEARS, 0), len(over.years))
     for place, year in enumerate(over.years):
-        columns = over.column[place]
 
-        def how(series: int, column: int, columns: Days = columns) -> Working:
-            at = int(columns[column])
-            return Op("sum", (run(lines, "actual", series, _begins(values, group, series, at), at),))
+        def how(series: int, column: int, columns: Days = over.column[place]) -> Working:
+            return running_working(lines, values, group, series, int(columns[column]))
 
-        label = grid.year_label(year)
         d.add(
-            year_name(year), label, laid[:, place], how, unit=unit,
+            year_name(year), grid.year_label(year), laid[:, place], how, unit=unit,
             why_blank=lambda s, c: "A period since the start is part, or not known.",
         )  # fmt: skip
-        if place in drawn:
-            last = place == len(over.years) - 1
-            shade = 0.35 + 0.65 * (place - drawn[0]) / max(len(drawn) - 1, 1)
-            curves.append(Curve(year_name(year), "actual" if last else "year", label=label, shade=shade))
     said = "each from what all earlier years left" if carried else "each from zero"
     return d.deck(
-        bands=(Band(unit, tuple(curves)),),
+        bands=(Band(unit, year_curves(over, grid, len(over.years) - 1)),),
         sheet=lambda: (
             knob(P.history.reset, ask, why_not="Years overlaid start anew with each year."),
             knob(P.history.laid, ask),

@@ -13,13 +13,13 @@ from oat_tide.core.comparison import laid_over, overlay, usual
 from oat_tide.core.numerals import fixed
 from oat_tide.core.odd import like_places
 from oat_tide.core.panel import PART, Key, Panel, Sight, Values, level
-from oat_tide.core.working import Given, Lines, Op, Working
+from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P
 from oat_tide.plan.plan import History
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
 from oat_tide.stages.deck import Band, Curve, Deck, Explain, Knob, Note, knob
-from oat_tide.stages.draft import Draft, cell
-from oat_tide.stages.history_years import season_axis, whole, year_name
+from oat_tide.stages.draft import Draft, cell, from_lines
+from oat_tide.stages.history_years import MOST_YEARS, season_axis, whole, year_name
 
 NAME = "history"
 _MOST_PARTS = 7
@@ -118,15 +118,12 @@ def _usual_by_year(
     over = overlay(grid, past.first, past.columns)
     d = Draft.of_axis(NAME, sight, season_axis(grid, over, sums=False))
     laid = laid_over(difference, over)
-    actual, mean = base.figures["actual"].values, base.figures["usual"].values
     curves = []
     for place, year in enumerate(over.years):
         columns = over.column[place]
 
         def how(series: int, column: int, columns: Any = columns) -> Working:
             at = int(columns[column])
-            own = base.figures["of_usual"].explain(series, at)
-            assert own is not None
             return Op("-", (_without_usual(base, series, at), Given(100.0)))
 
         label = grid.year_label(year)
@@ -136,9 +133,8 @@ def _usual_by_year(
         )  # fmt: skip
         last = place == len(over.years) - 1
         curves.append(Curve(year_name(year), "actual" if last else "year", label=label, shade=0.6))
-    assert actual.shape == mean.shape
     return d.deck(
-        bands=(Band("% from usual", tuple(curves[-8:])),),
+        bands=(Band("% from usual", tuple(curves[-MOST_YEARS:])),),
         sheet=lambda: (
             _laid(ask),
             Note(lambda s: _above_words(difference[s] + 100, grid.kind)),
@@ -235,10 +231,7 @@ def _part(d: Draft, child: _Child, place: int, count: int) -> Explain:
         if child.key is None:
             others = tuple(d.cell(f"part_{i}", series, column) for i in range(count) if i != place)
             return Op("-", (d.cell("actual", series, column), Op("+", others)))
-        held = int(child.lines[column])
-        if not held:
-            return Given(0.0, "no line lies in the period: nothing was sold")
-        return Lines(float(child.values[column]), child.key, d.first + column, held)
+        return from_lines(child.values[column], child.key, d.first + column, int(child.lines[column]))
 
     return how
 

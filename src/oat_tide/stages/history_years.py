@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from typing import Any
 
 import numpy as np
 
-from oat_tide.core.calendar import MONTHS, Grid, date_of, day_number
+from oat_tide.core.calendar import MONTHS, Days, Grid, date_of, day_number
 from oat_tide.core.change import share
 from oat_tide.core.comparison import Overlay, laid_over, of_years, overlay, running
 from oat_tide.core.numerals import fixed
@@ -19,7 +20,7 @@ from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Item, Knob, Mark
 from oat_tide.stages.draft import Draft, cell, run
 
 NAME = "history"
-_MOST_YEARS = 8
+MOST_YEARS = 8
 """Years that are drawn; the table holds all."""
 _LONG = {"day": "days", "week": "weeks", "month": "months", "quarter": "quarters"}
 
@@ -50,9 +51,7 @@ def season_axis(grid: Grid, over: Overlay, sums: bool) -> Axis:
     return Axis((*short, *more), (*brief, *more), (*full, *(f"the year's {each}" for each in more)))
 
 
-def _leap(month: int) -> Any:
-    import datetime as dt
-
+def _leap(month: int) -> dt.date:
     return dt.date(2024, month, 1) if month < 3 else dt.date(2023, month, 1)
 
 
@@ -99,9 +98,9 @@ def add_year(
     )
 
 
-def _curves(d: Draft, over: Overlay, grid: Grid, current: int) -> tuple[Curve, ...]:
+def year_curves(over: Overlay, grid: Grid, current: int) -> tuple[Curve, ...]:
     """A line a year, the earlier the fainter, the as-of year standing out; each named where it ends."""
-    drawn = [place for place in range(len(over.years)) if place <= current][-_MOST_YEARS:]
+    drawn = [place for place in range(len(over.years)) if place <= current][-MOST_YEARS:]
     out = []
     for place in drawn:
         year = over.years[place]
@@ -122,7 +121,7 @@ def overlaid(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: An
     unit = lines.figures["actual"].unit
     current = len(over.years) - 1
     return d.deck(
-        bands=(Band(unit, _curves(d, over, grid, current)),) if over.years else (),
+        bands=(Band(unit, year_curves(over, grid, current)),) if over.years else (),
         sheet=lambda: _what_repeats(d, over, values),
         tinted=True,
         ways=ways,
@@ -143,6 +142,14 @@ def year_marks(lines: Deck, over: Overlay, grid: Grid, series: int) -> tuple[Mar
             text = f"{mark.text}, {grid.label(period)}"
             out.append(Mark(int(over.place[mark.column]), text, mark.kind, year_name(year)))
     return tuple(out)
+
+
+def running_working(lines: Deck, values: Values, group: Days, series: int, column: int) -> Working:
+    """The sum from the first known period of the group that a column lies in."""
+    start = int(np.flatnonzero(group == group[column])[0])
+    while np.isnan(values[series, start]):
+        start += 1
+    return Op("sum", (run(lines, "actual", series, start, column),))
 
 
 def _years_said(grid: Grid, years: tuple[int, ...]) -> str:
@@ -202,8 +209,9 @@ def earlier(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any
     d = Draft.of_axis(NAME, sight, season_axis(grid, over, sums=False))
     shown = values
     if ask.to_date:
-        shown = running(values, grid.years(np.arange(past.first, past.first + past.columns)), past.scale)
-        _running_rows(d, lines, over, values, shown, (*own, current))
+        group = grid.years(np.arange(past.first, past.first + past.columns))
+        shown = running(values, group, past.scale)
+        _running_rows(d, lines, over, values, group, shown, (*own, current))
     else:
         for place in (*own, current):
             add_year(d, lines, over, values, place, False, grid.year_label(over.years[place]))
@@ -253,19 +261,14 @@ def earlier(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any
 
 
 def _running_rows(
-    d: Draft, lines: Deck, over: Overlay, values: Values, shown: Values, places: tuple[int, ...]
+    d: Draft, lines: Deck, over: Overlay, values: Values, group: Days, shown: Values, places: tuple[int, ...]
 ) -> None:
     """A row a year of running totals from its start."""
     laid = laid_over(shown, over)
     for place in places:
-        columns = over.column[place]
-        begins = int(columns[columns >= 0].min()) if (columns >= 0).any() else 0
 
-        def how(series: int, column: int, columns: Any = columns, begins: int = begins) -> Working:
-            start = begins
-            while np.isnan(values[series, start]):
-                start += 1
-            return Op("sum", (run(lines, "actual", series, start, int(columns[column])),))
+        def how(series: int, column: int, columns: Days = over.column[place]) -> Working:
+            return running_working(lines, values, group, series, int(columns[column]))
 
         label = d.grid.year_label(over.years[place])
         d.add(

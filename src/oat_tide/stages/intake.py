@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from oat_tide.core.numerals import fixed, trimmed
-from oat_tide.core.odd import Odd, find_odd
+from oat_tide.core.odd import FEWEST, HALF, Odd, find_odd
 from oat_tide.core.panel import FILLED, LEFT_OUT, PART, PROVISIONAL, Panel, Sight
 from oat_tide.core.reading import Reading
 from oat_tide.core.tieout import TieOut
@@ -63,8 +63,6 @@ def _odd(d: Draft, sight: Sight) -> Odd:
     unit = d.figures["actual"].unit
 
     def level(series: int, column: int) -> Working:
-        from oat_tide.core.odd import HALF
-
         half = HALF[past.grid.kind]
         known = range(max(column - half, 0), min(column + half + 1, past.columns))
         cells = [d.cell("actual", series, c) for c in known if whole[series, c] == whole[series, c]]
@@ -73,7 +71,7 @@ def _odd(d: Draft, sight: Sight) -> Odd:
     def usual(series: int, column: int) -> Working:
         alike = np.flatnonzero((odd.place == odd.place[column]) & ~np.isnan(odd.ratio[series]))
         cells = [d.cell("against_level", series, c) for c in alike.tolist()]
-        return Op("median", tuple(cells)) if len(cells) >= 3 else Given(1.0, "too few years to tell")
+        return Op("median", tuple(cells)) if len(cells) >= FEWEST else Given(1.0, "too few years to tell")
 
     def against(series: int, column: int) -> Working:
         return Op("/", (d.cell("actual", series, column), d.cell("level", series, column)))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from oat_tide.core.calendar import day_number
 from oat_tide.core.panel import PROVISIONAL, Sight
@@ -26,7 +26,7 @@ def movements(firsts: tuple[First, ...], sight: Sight) -> Iterator[tuple[int, fl
             yield age, 100 * (now / each.value - 1)
 
 
-def by_age(moved: list[tuple[int, float]]) -> dict[int, list[float]]:
+def by_age(moved: Iterable[tuple[int, float]]) -> dict[int, list[float]]:
     """Movements in %, by the age that figures were first seen at."""
     out: dict[int, list[float]] = {}
     for age, share in moved:

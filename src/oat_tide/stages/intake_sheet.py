@@ -14,7 +14,7 @@ from oat_tide.core.calendar import MONTHS, WEEKDAYS, Grid
 from oat_tide.core.numerals import fixed, trimmed
 from oat_tide.core.odd import Odd
 from oat_tide.core.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED, Sight
-from oat_tide.core.reading import Reading
+from oat_tide.core.reading import COPY, Reading
 from oat_tide.core.tieout import TieOut
 from oat_tide.core.working import Ref
 from oat_tide.plan.edits import Edit, P, edit
@@ -125,7 +125,7 @@ def _periods_found(d: Draft, sight: Sight, asked: Asked, reading: Reading, odd: 
     found += _gaps_found(d, sight, asked, where)
     for ruling in asked.evened.rulings[:_MOST_RULINGS]:
         found.append(_ruled_choice(asked, ruling))
-    found += _provisional(d, sight, asked, reading)
+    found += _provisional(d, sight, asked.evened)
     if found:
         yield Note(lambda s: "Part, odd and provisional", "head")
         yield from found
@@ -209,7 +209,7 @@ def _days(ruling: Ruled) -> str:
     return f"{first:%Y-%m-%d}" if first == last else f"{first:%Y-%m-%d} – {last:%Y-%m-%d}"
 
 
-def _provisional(d: Draft, sight: Sight, asked: Asked, reading: Reading) -> Iterator[Item]:
+def _provisional(d: Draft, sight: Sight, evened: Evened) -> Iterator[Item]:
     late = np.flatnonzero(d.flags[0] & PROVISIONAL).tolist()
     whole = [column for column in late if not d.flags[0, column] & PART]
     if whole:
@@ -218,16 +218,13 @@ def _provisional(d: Draft, sight: Sight, asked: Asked, reading: Reading) -> Iter
             "provisional",
             (("All are final", edit(P.evened.final_to, None)),),
         )
-    moved = list(movements(asked.evened.firsts, sight))
-    if moved:
-        for age, shares in sorted(by_age(moved).items()):
-            mean, spread = float(np.mean(shares)), float(np.std(shares))
-            after = f"{age} {d.grid.kind}{'' if age == 1 else 's'} after its end" if age else "at its end"
-            text = (
-                f"First figures seen {after} moved by {fixed(mean, 1, plus=True)} % on average "
-                f"(spread {fixed(spread, 1)}), {counted(len(shares), 'figure')}."
-            )
-            yield _note(text)
+    for age, shares in sorted(by_age(movements(evened.firsts, sight)).items()):
+        mean, spread = float(np.mean(shares)), float(np.std(shares))
+        after = f"{counted(age, d.grid.kind)} after its end" if age else "at its end"
+        yield _note(
+            f"First figures seen {after} moved by {fixed(mean, 1, plus=True)} % on average "
+            f"(spread {fixed(spread, 1)}), {counted(len(shares), 'figure')}."
+        )
 
 
 # Lines
@@ -252,9 +249,8 @@ def _lines_found(asked: Asked, reading: Reading) -> Iterator[Item]:
                 ("Take back", edits.with_verdict(ask, reason, None)),
             )
             found.append(Choice(f"{reason}: {_WORDS[way].lower()}", "ruled", back))
-    copy = "an exact copy of another line"
-    if reading.copies and copy not in verdicts:
-        out = edits.with_verdict(ask, copy, "leave copies out")
+    if reading.copies and COPY not in verdicts:
+        out = edits.with_verdict(ask, COPY, "leave copies out")
         found.append(
             Choice(
                 f"{counted(reading.copies, 'line')} repeat another one exactly; kept.",

@@ -9,11 +9,11 @@ import numpy as np
 
 from oat_tide.core.calendar import day_number
 from oat_tide.core.panel import FILLED, REPLACED, Sight, Values, fits_key
-from oat_tide.core.working import Given, Lines, Working
+from oat_tide.core.working import Given, Working
 from oat_tide.plan.plan import Evened
 from oat_tide.stages.common import named
 from oat_tide.stages.deck import Deck, Explain, Mark
-from oat_tide.stages.draft import Draft
+from oat_tide.stages.draft import Draft, from_lines
 
 NAME = "lines"
 _LATEST = dt.date(2400, 1, 1)
@@ -29,10 +29,8 @@ def make(sight: Sight, ask: tuple[Evened], needs: tuple[Any, ...], late: Any) ->
     unit = reading.unit
 
     def came_from(series: int, column: int) -> Working:
-        if flags[series, column] & FILLED:
-            return Given(0.0, "no line lies in the period: nothing was sold")
-        count = int(lines[series, column])
-        return Lines(float(actual[series, column]), d.keys[series], d.first + column, count)
+        count = 0 if flags[series, column] & FILLED else int(lines[series, column])
+        return from_lines(actual[series, column], d.keys[series], d.first + column, count)
 
     def unknown(series: int, column: int) -> str:
         if column >= actual.shape[1]:
