@@ -304,7 +304,7 @@ def _sources(asked: Asked, reading: Reading) -> Iterator[Item]:
         yield _note(f"{counted(file.read, 'line')} · {file.form}")
     if len(reading.files) > _MOST_FILES:
         more = len(reading.files) - _MOST_FILES
-        yield Note(lambda s: f"and {more:,} more, see Files below", "small")
+        yield Note(lambda s: f"and {more:,} more, listed under Tie-out", "small")
     if reading.notes:
         yield Note(lambda s: " ".join(reading.notes), "small")
     offers = reading.offers
