@@ -11,40 +11,44 @@ from numpy.typing import NDArray
 
 from oat_tide.core.reading import Pattern
 from oat_tide.intake import dates, numbers
+from oat_tide.intake.totals import counted, gathered
 
 NO_DAY = np.iinfo(np.int32).min
-Codes = NDArray[np.int32]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Coded:
-    """A column by the places of its distinct texts. Attributes: texts, null for empty; codes, a line each."""
+    """A column by its distinct texts.
+
+    Attributes:
+        texts: each text once, null for empty; counts: how many lines have it.
+        marks: what stands for its text in each line; places: the marks of the texts.
+    """
 
     texts: pl.Series
-    codes: Codes
+    counts: NDArray[np.int64]
+    marks: NDArray[np.uint32]
+    places: NDArray[np.int64]
 
     def spread(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:
         """Answers for the distinct texts as answers for the lines."""
         values = answers.to_numpy() if isinstance(answers, pl.Series) else answers
-        spread: NDArray[Any] = np.asarray(values)[self.codes]
-        return spread
-
-    def counts(self) -> NDArray[np.int64]:
-        """How many lines have each text."""
-        return np.bincount(self.codes, minlength=len(self.texts))
+        table = np.zeros(int(self.places.max(initial=0)) + 1, values.dtype)
+        table[self.places] = values
+        return gathered(table, self.marks)
 
 
 def coded(column: pl.Series) -> Coded:
     """The distinct texts of a column and where they stand."""
     cells = column if column.dtype == pl.Categorical else column.cast(pl.Categorical)
-    distinct = cells.unique()
-    marks, places = cells.to_physical(), distinct.to_physical()
-    none = int(places.max() or 0) + 1  # type: ignore[arg-type]
-    table = np.zeros(none + 1, np.int32)
-    table[places.fill_null(none).to_numpy()] = np.arange(len(distinct))
-    if marks.null_count():
-        marks = marks.fill_null(none)
-    return Coded(distinct.cast(pl.String).alias(column.name), table[marks.to_numpy()])
+    codes = cells.to_physical()
+    none = int(codes.max() or 0) + 1  # type: ignore[arg-type]
+    marks = (codes.fill_null(none) if codes.null_count() else codes).to_numpy()
+    counts = counted(marks, none + 1)
+    places = np.flatnonzero(counts)
+    known = pl.Series(places[places < none], dtype=pl.UInt32)
+    texts = known.cat.to(cells.dtype).cast(pl.String).extend_constant(None, int(counts[none] > 0))
+    return Coded(texts.alias(column.name), counts[places], marks, places)
 
 
 class Coder:
@@ -66,12 +70,14 @@ class When:
     """The dates of the lines.
 
     Attributes:
+        cells: the texts that the other answers are for.
         day: day numbers, NO_DAY where there is none; swapped: where day and month could be.
         told: what a cell names, as in `dates.DAY`, 0 for nothing; blank: where the cell is empty.
         week: the number of a week that names no year, else 0.
         order: what settles day against month; patterns: those written, the most common first.
     """
 
+    cells: Coded
     day: NDArray[np.int32]
     swapped: NDArray[np.bool_]
     told: NDArray[np.int8]
@@ -90,7 +96,7 @@ def when(column: pl.Series, asked: str, coder: Coder) -> When:
     plain = _without_times(column)
     cells = coder(column.name) if plain is column else coded(plain)
     name, frame = column.name, pl.DataFrame([cells.texts])
-    order = dates.order_of(frame, name, cells.counts())
+    order = dates.order_of(frame, name, cells.counts)
     first = asked == "day first" if asked != "by evidence" else order.day_first
     if first is None and 2 * order.open > len(column):
         first = True
@@ -102,16 +108,9 @@ def when(column: pl.Series, asked: str, coder: Coder) -> When:
         week=dates.bare_week(name).fill_null(0).cast(pl.Int8),
         shown=dates.shown_as(name),
     )
-    days = table["day"].to_numpy()
-    return When(
-        cells.spread(days),
-        cells.spread((days == NO_DAY) & table["either"].to_numpy()),
-        cells.spread(table["told"]),
-        cells.spread(table["blank"]),
-        cells.spread(table["week"]),
-        order,
-        _patterns(table["shown"], cells),
-    )
+    day, either, told, blank, week = (table[name].to_numpy() for name in table.columns[:5])
+    swapped = (day == NO_DAY) & either
+    return When(cells, day, swapped, told, blank, week, order, _patterns(table["shown"], cells))
 
 
 def _without_times(column: pl.Series) -> pl.Series:
@@ -123,7 +122,7 @@ def _without_times(column: pl.Series) -> pl.Series:
 
 
 def _patterns(shown: pl.Series, cells: Coded) -> tuple[Pattern, ...]:
-    found = pl.DataFrame({"shown": shown, "count": cells.counts(), "text": cells.texts}).drop_nulls()
+    found = pl.DataFrame({"shown": shown, "count": cells.counts, "text": cells.texts}).drop_nulls()
     grouped = found.group_by("shown", maintain_order=True).agg(pl.col("count").sum(), pl.col("text").first())
     return tuple(Pattern(*row) for row in grouped.sort("count", descending=True, maintain_order=True).rows())
 
@@ -133,16 +132,20 @@ class Much:
     """The figures of the lines.
 
     Attributes:
+        cells: the texts that the other answers are for; None where these are a value a line.
         number: NaN where there is none, infinite where it overflows.
         blank: where the cell is empty or a dash.
         places: decimals that the figures need.
-        comma: whether the decimal mark is a comma.
     """
 
+    cells: Coded | None
     number: NDArray[np.float64]
     blank: NDArray[np.bool_]
     places: int
-    comma: bool
+
+    def spread(self, answers: NDArray[Any]) -> NDArray[Any]:
+        """Answers as answers for the lines."""
+        return answers if self.cells is None else self.cells.spread(answers)
 
 
 def much(column: pl.Series, asked: str, coder: Coder) -> Much:
@@ -165,7 +168,7 @@ def much(column: pl.Series, asked: str, coder: Coder) -> Much:
     )
     known = table["number"].is_finite()
     places = int(table.filter(known)["decimals"].max() or 0)  # type: ignore[arg-type]
-    return Much(cells.spread(table["number"]), cells.spread(table["blank"]), places, comma)
+    return Much(cells, table["number"].to_numpy(), table["blank"].to_numpy(), places)
 
 
 def _plain_figures(column: pl.Series) -> Much | None:
@@ -181,4 +184,4 @@ def _plain_figures(column: pl.Series) -> Much | None:
     if after is not None and int(after) >= 3:  # type: ignore[arg-type]
         # 1.234 may well be one thousand two hundred and thirty-four.
         return None
-    return Much(number.fill_null(np.nan).to_numpy(), blank.to_numpy(), int(after or 0), False)  # type: ignore[arg-type]
+    return Much(None, number.fill_null(np.nan).to_numpy(), blank.to_numpy(), int(after or 0))  # type: ignore[arg-type]

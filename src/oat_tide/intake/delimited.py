@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator
-from concurrent.futures import ThreadPoolExecutor
+from collections import deque
+from collections.abc import Iterable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from itertools import islice
 from pathlib import Path
 
@@ -15,12 +16,14 @@ from numpy.typing import NDArray
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import headed
-from oat_tide.intake.source import ROW, TORN, Source, made
+from oat_tide.intake.source import FILE, ROW, TORN, Source, made
 from oat_tide.intake.text import LONGEST, Text, open_text
 from oat_tide.plan.plan import Sources
 
 DELIMITERS = {"commas": ",", "semicolons": ";", "tabs": "\t", "bars": "|"}
 _ROWS_AT_ONCE = 20_000
+_SAMPLED = 1 << 22
+"""Bytes that tell which columns hold few values."""
 _MOST_LINES = 200
 """A quoted field over more lines than this was never closed."""
 _QUOTE, _LINE_END = 34, 10
@@ -43,10 +46,11 @@ def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -
     row, first = headed.header_row(head)
     names, has_header = headed.header(path.name, first)
     frames = [each for each in _Reader(text, delimiter, len(names), quoted).frames(tell) if each.height]
-    frame = pl.concat([headed.below(frames[0], row, has_header), *frames[1:]])
+    frames[0] = headed.below(frames[0], row, has_header)
+    frame = pl.concat(each.with_columns(pl.lit(0, pl.UInt16).alias(FILE)) for each in frames)
     if not frame.height:
         raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
-    frame = frame.rename(dict(zip(frame.columns[2:], names, strict=True)))
+    frame = frame.rename(dict(zip(frame.columns[2:-1], names, strict=True)))
     said = next(words for words, mark in DELIMITERS.items() if mark == delimiter)
     words = f"{text.form}, separated by {said}" + ("" if has_header else ", no header")
     status = path.stat()
@@ -120,48 +124,79 @@ class _Reader:
 
     def frames(self, tell: Tell) -> Iterator[pl.DataFrame]:
         """Every line that holds anything: ROW, TORN and the fields by their place."""
-        pieces = _ahead(self._text.pieces(tell))
+        pieces = self._ahead(tell)
         held = b""
-        for piece in pieces:
-            piece = held + piece
+        for piece, frame in pieces:
+            if frame is not None and not held:
+                yield self._numbered(frame)
+                continue
+            piece = held + self._text.sound(piece, self._row + held.count(b"\n"))
             held = b""
             if self._quote in piece:
                 inside = _inside(piece)
                 if not _well_quoted(piece, self._delimiter, inside) or len(piece) > 4 * LONGEST:
                     # Quotes within fields: the rest goes through the reader that knows every habit.
-                    yield from self._slow(b"".join((piece, *pieces)).decode())
+                    yield from self._slow(piece, (each for each, _ in pieces))
                     return
                 if inside[-1]:
                     ends = np.flatnonzero((_array(piece) == _LINE_END) & ~inside)
                     cut = int(ends[-1]) + 1 if ends.size else 0
                     piece, held = piece[:cut], piece[cut:]
             if piece:
-                yield self._piece(piece)
+                yield self._picked(piece)
         if held:
-            yield from self._slow(held.decode())
+            yield from self._slow(held, ())
 
-    def _piece(self, piece: bytes) -> pl.DataFrame:
-        """The lines of a piece; one pass of the engine when their delimiters add up."""
-        if not piece.endswith(b"\n"):
-            piece += b"\n"
-        marks = _array(piece)
-        lines, fields = (int(np.count_nonzero(marks == ord(mark))) for mark in ("\n", self._delimiter))
+    def _ahead(self, tell: Tell) -> Iterator[tuple[bytes, pl.DataFrame | None]]:
+        """Each piece and, where all its lines are whole, these; the next ones are parsed meanwhile."""
+        with ThreadPoolExecutor(2) as beside:
+            coming: deque[tuple[bytes, Future[pl.DataFrame | None]]] = deque()
+            for piece in self._text.pieces(tell):
+                if not self._types:
+                    self._types = self._kinds(piece)
+                coming.append((piece, beside.submit(self._whole, piece)))
+                if len(coming) > 2:
+                    first, parsed = coming.popleft()
+                    yield first, parsed.result()
+            for first, parsed in coming:
+                yield first, parsed.result()
+
+    def _kinds(self, piece: bytes) -> dict[str, type[pl.DataType]]:
+        """Columns of few values are kept by their codes: told by the first lines."""
+        sample = self._whole(piece[: piece.rfind(b"\n", 0, _SAMPLED) + 1])
+        if sample is None or not sample.height:
+            return {}
+        return {
+            name: pl.Categorical if 5 * sample[name].n_unique() <= sample.height else pl.String
+            for name in sample.columns
+        }
+
+    def _whole(self, piece: bytes) -> pl.DataFrame | None:
+        """The lines of a piece in one pass of the engine; None where one may be torn, empty or quoted."""
         if (
-            self._quote not in piece
-            and b"\0" not in piece
-            and fields == lines * (self._width - 1)
-            and self._width > 1
+            self._quote in piece
+            or b"\0" in piece
+            or self._width < 2
+            or piece.startswith(b"\n")
+            or not self._text.is_sound(piece)
         ):
-            try:
-                frame = self._parsed(piece)
-            except pl.exceptions.PolarsError:
-                return self._picked(piece)
-            if frame.height == lines:
-                return self._numbered(frame, np.arange(self._row, self._row + lines), lines)
-        return self._picked(piece)
+            return None
+        try:
+            frame = self._parsed(piece)
+        except pl.exceptions.PolarsError:
+            return None
+        # A line too long is refused by the engine; one too short, or empty, has nothing in its last field.
+        if not frame.height or not frame[:, -1].null_count():
+            return frame
+        marks = _array(piece)
+        lines, fields = (int(np.count_nonzero(marks == ord(each))) for each in ("\n", self._delimiter))
+        lines += not piece.endswith(b"\n")
+        return frame if frame.height == lines and fields == lines * (self._width - 1) else None
 
     def _picked(self, piece: bytes) -> pl.DataFrame:
-        """The lines of a piece with torn or empty ones among them."""
+        """The lines of a piece with torn, empty or quoted ones among them."""
+        if not piece.endswith(b"\n"):
+            piece += b"\n"
         marks = _array(piece)
         outside = ~_inside(piece) if self._quote in piece else np.ones(len(marks), bool)
         ends = np.flatnonzero((marks == _LINE_END) & outside)
@@ -173,10 +208,10 @@ class _Reader:
         zeros = np.diff(_before(np.flatnonzero(marks == 0), np.append(starts, len(marks)))) > 0
         torn = ~blank & ((fields != self._width - 1) | zeros)
         good = ~blank & ~torn
-        lines = int(marks.size and np.count_nonzero(marks == _LINE_END))
         text = b"".join(piece[a : b + 1] for a, b in zip(starts[good], ends[good], strict=True))
         frame = self._parsed(text) if text else pl.DataFrame(schema=self._schema())
-        whole = self._numbered(frame, rows[good], lines)
+        whole = self._numbered(frame, rows[good])
+        self._row += int(np.count_nonzero(marks == _LINE_END)) - frame.height
         if not torn.any():
             return whole
         texts = [
@@ -190,7 +225,7 @@ class _Reader:
         return {str(place): self._types.get(str(place), pl.String) for place in range(self._width)}
 
     def _parsed(self, text: bytes) -> pl.DataFrame:
-        frame = pl.read_csv(
+        return pl.read_csv(
             text,
             has_header=False,
             separator=self._delimiter,
@@ -198,24 +233,21 @@ class _Reader:
             quote_char='"' if self._quote in text else None,
             extra_columns="raise",
         )
-        if not self._types and frame.height:
-            # Columns of few values are kept by their codes from here on.
-            self._types = {
-                name: pl.Categorical if 5 * frame[name].n_unique() <= frame.height else pl.String
-                for name in frame.columns
-            }
-            frame = frame.cast(self._types)  # type: ignore[arg-type]
-        return frame
 
-    def _numbered(self, frame: pl.DataFrame, rows: _Marks, lines: int) -> pl.DataFrame:
-        self._row += lines
+    def _numbered(self, frame: pl.DataFrame, rows: _Marks | None = None) -> pl.DataFrame:
+        """The lines with their rows, which follow one another where none are given."""
+        if rows is None:
+            rows = np.arange(self._row, self._row + frame.height)
+        self._row += frame.height
         return frame.select(
             pl.Series(ROW, rows, pl.Int64), pl.lit(None, pl.Categorical).alias(TORN), pl.all()
         )
 
-    def _slow(self, text: str) -> Iterator[pl.DataFrame]:
-        """What is quoted in ways of its own, record by record."""
-        records = _records(text, self._delimiter, True, self._row)
+    def _slow(self, piece: bytes, rest: Iterable[bytes]) -> Iterator[pl.DataFrame]:
+        """What is quoted in ways of its own, record by record: a sound piece and those that follow."""
+        whole = b"".join(rest)
+        piece += self._text.sound(whole, self._row + piece.count(b"\n"))
+        records = _records(piece.decode(), self._delimiter, True, self._row)
         schema = {ROW: pl.Int64, TORN: pl.String} | self._schema()
         yield pl.DataFrame(schema=schema | {TORN: pl.Categorical})
         while batch := list(islice(records, _ROWS_AT_ONCE)):
@@ -229,15 +261,6 @@ class _Reader:
                 rows, schema=dict.fromkeys(schema, pl.String) | {ROW: pl.Int64}, orient="row"
             )
             yield frame.cast(schema | {TORN: pl.Categorical})  # type: ignore[arg-type]
-
-
-def _ahead(pieces: Iterator[bytes]) -> Iterator[bytes]:
-    """The same pieces, the next one read while the last one is parsed."""
-    with ThreadPoolExecutor(1) as beside:
-        coming = beside.submit(next, pieces, None)
-        while (piece := coming.result()) is not None:
-            coming = beside.submit(next, pieces, None)
-            yield piece
 
 
 def _array(piece: bytes) -> NDArray[np.uint8]:

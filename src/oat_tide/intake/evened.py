@@ -11,7 +11,8 @@ from oat_tide.core.calendar import Closed, Days, Grid, begun_whole, expected_wee
 from oat_tide.core.panel import FILLED, PART, PROVISIONAL, Panel, Values, fits_key
 from oat_tide.core.reading import Reading
 from oat_tide.core.rulings import Ruling
-from oat_tide.intake.sales import Sales, Totals
+from oat_tide.intake.sales import Sales
+from oat_tide.intake.totals import Totals
 
 ON_LINES = ("withdrawn", "nothing sold", "not known")
 """What is ruled of the lines of series themselves, before anything is added up."""
@@ -93,13 +94,18 @@ def _added(
     totals: Totals, grid: Grid, first: int, shape: tuple[int, int]
 ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Whole units and lines, (series, periods); what lies outside is left out."""
-    units, lines = np.zeros(shape, np.int64), np.zeros(shape, np.int64)
-    columns = grid.at(totals.day) - first
+    start = int(totals.day.min())
+    by_day = grid.at(np.arange(start, int(totals.day.max()) + 1)) - first
+    columns = by_day[totals.day - start]
+    place = totals.key * shape[1] + columns
+    units, count = totals.units, totals.count
     held = (columns >= 0) & (columns < shape[1])
-    place = totals.key[held], columns[held]
-    np.add.at(units, place, totals.units[held])
-    np.add.at(lines, place, totals.count[held])
-    return units, lines
+    if not held.all():
+        place, units, count = place[held], units[held], count[held]
+    size = shape[0] * shape[1]
+    # Whole units that add up below 2**53 are exact in doubles.
+    added, lines = (np.bincount(place, weights, size).reshape(shape) for weights in (units, count))
+    return np.rint(added).astype(np.int64), lines.astype(np.int64)
 
 
 def _part(reading: Reading, grid: Grid, first: int, width: int, closed: Closed) -> Days:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import cast
 
@@ -53,7 +54,7 @@ class Judged:
     reasons: tuple[str, ...]
     why: NDArray[np.int8]
     day: NDArray[np.int32]
-    number: NDArray[np.float64]
+    units: NDArray[np.int64]
     usual: int
 
 
@@ -97,11 +98,12 @@ def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much
     """
     frame = coder.frame
     verdicts = {each.reason: each.way for each in ask.verdicts}
-    day, number = when.day.copy(), much.number.copy()
-    known = np.bincount(when.told[day != NO_DAY], minlength=6)
+    undated = when.day == NO_DAY
+    known = np.bincount(when.told, when.cells.counts * ~undated, minlength=6)
     usual = int(known.argmax())
     reasons = [""]
     why = np.zeros(frame.height, np.int8)
+    day = when.cells.spread(when.day)
 
     def against(mask: NDArray[np.bool_], reason: str) -> None:
         """Say this against lines that nothing was said against yet."""
@@ -111,41 +113,44 @@ def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much
                 reasons.append(reason)
             why[new] = reasons.index(reason)
 
-    torn = frame[TORN].is_not_null().to_numpy()
-    if torn.any():
+    if frame[TORN].null_count() < frame.height:
+        torn = frame[TORN].is_not_null().to_numpy()
         against(torn & (frame[ROW].to_numpy() < _first_whole(frame, torn)), ABOVE)
         against(torn, TORN_LINE)
     if verdicts.get(TOTAL) != "use":
-        against(_totals(coder, (ask.date, *by)), TOTAL)
+        _say_totals(coder, (ask.date, *by), against)
     if "date of the line above" in verdicts.values():
         # What stands below a bad line takes its date from the last good one.
         above = _line_above(frame, (day != NO_DAY) & (why == 0))
-    for mask, reason in (
-        (when.blank, NO_DATE),
-        (when.swapped, SWAPPED),
-        (day == NO_DAY, UNREAD_DATE),
-    ):
-        new = mask & (why == 0)
+    for cells, reason in ((when.blank, NO_DATE), (when.swapped, SWAPPED), (undated, UNREAD_DATE)):
+        if not cells.any():
+            continue
+        mask = when.cells.spread(cells)
         if verdicts.get(reason) == "date of the line above":
-            takes = new & (above >= 0)
+            takes = mask & (why == 0) & (day == NO_DAY) & (above >= 0)
             day[takes] = day[above[takes]]
-            weeks = takes & (when.week > 0) & (when.week <= 53)
-            day[weeks] = [_in_week(int(d), int(w)) for d, w in zip(day[weeks], when.week[weeks], strict=True)]
-            when.told[takes] = usual
-            new &= ~takes
-        against(new & (day == NO_DAY), reason)
+            week = when.cells.spread(when.week)
+            weeks = takes & (week > 0) & (week <= 53)
+            day[weeks] = [_in_week(int(d), int(w)) for d, w in zip(day[weeks], week[weeks], strict=True)]
+        against(mask & (day == NO_DAY), reason)
     for told, words in _NAMED.items():
         reason = f"names {words} where others name {_NAMED.get(usual, 'a day')}"
         if told != usual and known[told] and verdicts.get(reason) != "use":
-            against((when.told == told) & (day != NO_DAY), reason)
-    for mask, reason in ((much.blank, NO_NUMBER), (np.isnan(number), UNREAD_NUMBER)):
-        if verdicts.get(reason) == "count as 0":
-            number[mask & np.isnan(number) & (why == 0)] = 0.0
-        else:
-            against(mask, reason)
+            against(when.cells.spread((when.told == told) & ~undated), reason)
+    unread = np.isnan(much.number) & ~much.blank
+    for cells, reason in ((much.blank, NO_NUMBER), (unread, UNREAD_NUMBER)):
+        if cells.any() and verdicts.get(reason) != "count as 0":
+            against(much.spread(cells), reason)
     with np.errstate(over="ignore", invalid="ignore"):
-        against(~(np.abs(number) * scale < numbers.LARGEST), TOO_LARGE)
-    return Judged(tuple(reasons), why, day, number, usual)
+        minor = much.number * scale
+    known_well = np.abs(minor) < numbers.LARGEST
+    too_large = ~known_well & ~np.isnan(minor)
+    if too_large.any():
+        against(much.spread(too_large), TOO_LARGE)
+    units = much.spread(np.rint(np.where(known_well, minor, 0.0)).astype(np.int64))
+    if why.any():
+        units = np.where(why == 0, units, 0)
+    return Judged(tuple(reasons), why, day, units, usual)
 
 
 def ways(reason: str) -> tuple[str, ...]:
@@ -162,15 +167,14 @@ def _first_whole(frame: pl.DataFrame, torn: NDArray[np.bool_]) -> NDArray[np.int
     return cast(NDArray[np.int64], firsts[files])
 
 
-def _totals(coder: Coder, columns: tuple[str, ...]) -> NDArray[np.bool_]:
-    found = np.zeros(coder.frame.height, bool)
+def _say_totals(
+    coder: Coder, columns: tuple[str, ...], against: Callable[[NDArray[np.bool_], str], None]
+) -> None:
     for name in columns:
         cells = coder(name)
-        text = cells.texts.fill_null("").str.strip_chars()
-        totals = text.str.contains(_TOTAL).to_numpy()
+        totals = cells.texts.fill_null("").str.strip_chars().str.contains(_TOTAL)
         if totals.any():
-            found |= cells.spread(totals)
-    return found
+            against(cells.spread(totals), TOTAL)
 
 
 def _line_above(frame: pl.DataFrame, dated: NDArray[np.bool_]) -> NDArray[np.int64]:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections import defaultdict
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import polars as pl
@@ -15,6 +17,7 @@ from oat_tide.core.panel import Key
 from oat_tide.core.reading import Alike
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake.cells import Coded, Coder
+from oat_tide.intake.totals import counted, gathered
 from oat_tide.plan.plan import Intake, Level, Sources
 
 BLANK = "(blank)"
@@ -43,10 +46,10 @@ def keyed(coder: Coder, ask: Intake, by: tuple[str, ...], used: NDArray[np.bool_
     if not by:
         return Keyed(((),), np.where(used, 0, -1).astype(np.int32), ())
     levels = {level.name: level for level in ask.levels}
-    members: list[NDArray[np.object_]] = []
-    codes: list[NDArray[np.intp]] = []
+    dimensions: list[_Dimension] = []
     alike: list[Alike] = []
     kept: dict[str, tuple[Coded, NDArray[np.object_]]] = {}
+    whole = bool(used.all())
     for name in by:
         column = levels[name].of if name in levels else name
         if column not in kept:
@@ -57,11 +60,21 @@ def keyed(coder: Coder, ask: Intake, by: tuple[str, ...], used: NDArray[np.bool_
             pairs = dict(levels[name].pairs)
             texts = np.array([pairs.get(text, UNTOLD) for text in texts], object)
         elif used.any():
-            alike += _alike(name, texts, np.bincount(cells.codes[used], minlength=len(texts)))
+            place = np.arange(len(texts))
+            counts = cells.counts if whole else np.bincount(cells.spread(place)[used], minlength=len(texts))
+            alike += _alike(name, texts, counts)
         distinct, place = np.unique(texts, return_inverse=True)
-        members.append(distinct)
-        codes.append(place[cells.codes])
-    return Keyed(*_combined(members, codes, used), tuple(alike))
+        dimensions.append(_Dimension(distinct, cells, place))
+    return Keyed(*_combined(dimensions, used), tuple(alike))
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class _Dimension:
+    """Attributes: members, sorted; cells, the texts of the lines; place, of each text among the members."""
+
+    members: NDArray[np.object_]
+    cells: Coded
+    place: NDArray[np.intp]
 
 
 def _spelled(cells: Coded, ask: Intake, column: str) -> NDArray[np.object_]:
@@ -80,29 +93,52 @@ def _spelled(cells: Coded, ask: Intake, column: str) -> NDArray[np.object_]:
 
 
 def _combined(
-    members: list[NDArray[np.object_]], codes: list[NDArray[np.intp]], used: NDArray[np.bool_]
+    dimensions: list[_Dimension], used: NDArray[np.bool_]
 ) -> tuple[tuple[Key, ...], NDArray[np.int32]]:
     """Keys in order, and the place of each line's."""
-    whole = codes[0].copy()
-    room = len(members[0])
-    for distinct, code in zip(members[1:], codes[1:], strict=True):
-        whole *= len(distinct)
-        whole += code
-        room *= len(distinct)
+    places = np.zeros((1, 0), np.intp)
+    """The member in each dimension so far, of each combination that is there."""
+    whole = np.zeros(len(used), np.int32)
+    sizes: list[int] = []
+    for place, each in enumerate(dimensions):
+        size = len(each.members)
+        room = len(places) * math.prod(sizes)
+        if sizes and room * size > _MOST_AT_ONCE:
+            places, whole = _packed(places, sizes, whole, used)
+            sizes, room = [], len(places)
+        if room * size > np.iinfo(np.int32).max:
+            whole = whole.astype(np.int64)
+        if place:
+            whole *= size
+        whole += each.cells.spread(each.place.astype(whole.dtype))
+        sizes.append(size)
+    places, key = _packed(places, sizes, whole, used)
+    columns = [each.members[places[:, place]].tolist() for place, each in enumerate(dimensions)]
+    if not used.all():
+        key[~used] = -1
+    return tuple(zip(*columns, strict=True)), key.astype(np.int32, copy=False)
+
+
+def _packed(
+    places: NDArray[np.intp], sizes: list[int], whole: NDArray[Any], used: NDArray[np.bool_]
+) -> tuple[NDArray[np.intp], NDArray[np.int32]]:
+    """Only the combinations that lines in use have, in order, and the place of each line's among them.
+
+    Args:
+        places: combinations of earlier dimensions; sizes: of those since.
+        whole: of each line, its place among all that could be.
+    """
+    room = len(places) * math.prod(sizes)
     if room <= _MOST_AT_ONCE:
-        present = np.zeros(room, bool)
-        present[whole[used]] = True
-        found = np.flatnonzero(present)
-        places = np.cumsum(present, dtype=np.int32) - 1
-        key = np.where(used, places[whole], -1).astype(np.int32)
+        there = counted(whole if used.all() else whole[used], room) > 0
+        found = np.flatnonzero(there)
+        key = gathered(np.cumsum(there, dtype=np.int32) - 1, whole)
     else:
         found, inverse = np.unique(whole[used], return_inverse=True)
-        key = np.full(len(whole), -1, np.int32)
+        key = np.zeros(len(whole), np.int32)
         key[used] = inverse
-    sizes = [len(distinct) for distinct in members]
-    places_of = np.unravel_index(found, sizes) if room <= np.iinfo(np.int64).max else ()
-    columns = [distinct[place] for distinct, place in zip(members, places_of, strict=True)]
-    return tuple(zip(*(column.tolist() for column in columns), strict=True)), key
+    earlier, *later = np.unravel_index(found, (len(places), *sizes))
+    return np.column_stack((places[earlier], *later)), key
 
 
 def _alike(name: str, texts: NDArray[np.object_], counts: NDArray[np.int64]) -> list[Alike]:

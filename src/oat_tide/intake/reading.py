@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
@@ -13,7 +15,8 @@ from oat_tide.intake.cells import When
 from oat_tide.intake.keys import Keyed
 from oat_tide.intake.rhythm import rhythm
 from oat_tide.intake.shapes import UNTOLD_YEAR, Shaped
-from oat_tide.intake.source import FILE, ROW, TORN, Source
+from oat_tide.intake.source import FILE, ROW, TORN, Source, whole_lines
+from oat_tide.intake.totals import Lines, Totals, counted
 from oat_tide.plan.plan import Intake
 
 _PREVIEWED = 60
@@ -22,30 +25,37 @@ _MOST_RUNNING = 200_000
 """Lines beyond which figures are no totals to date: there would be one a period and series."""
 
 
-def reading_of(
-    source: Source,
-    shape: Shaped,
-    ask: Intake,
-    dated: When,
-    judgement: judged.Judged,
-    found: Keyed,
-    used: NDArray[np.bool_],
-    good: NDArray[np.bool_],
-    copies: NDArray[np.uint64],
-    units: NDArray[np.int64],
-    counts: NDArray[np.int64] | None,
-    scale: float,
-    beside: tuple[str, ...],
-) -> Reading:
-    """Gather the facts. Arrays are a value a line, as `sales.read` makes them."""
+@dataclass(frozen=True, eq=False, slots=True)
+class Facts:
+    """What understanding a source came to. Attributes: as `sales.read` makes them, in that order."""
+
+    source: Source
+    shape: Shaped
+    ask: Intake
+    dated: When
+    judgement: judged.Judged
+    found: Keyed
+    lines: Lines
+    days: Totals
+    scale: float
+    beside: tuple[str, ...]
+
+
+def reading_of(facts: Facts, copies: int) -> Reading:
+    """Gather the facts for the stages.
+
+    Args:
+        copies: lines that repeat an earlier one.
+    """
+    source, shape, ask, lines, days = facts.source, facts.shape, facts.ask, facts.lines, facts.days
+    dated, judgement, found = facts.dated, facts.judgement, facts.found
     frame = shape.source.frame
-    why, reasons = judgement.why.copy(), (*judgement.reasons, COPY)
-    why[(why == 0) & ~good] = len(reasons) - 1
-    day = judgement.day.astype(np.int64)
-    sold = day[used]
-    by_day = _sums(sold - sold.min(), units[used])
-    held = np.bincount(sold - sold.min())
-    selling = np.flatnonzero(held) + int(sold.min())
+    why, reasons = judgement.why, (*judgement.reasons, COPY)
+    if not lines.good[why == 0].all():
+        why = np.where((why == 0) & ~lines.good, len(reasons) - 1, why)
+    first = int(days.day.min())
+    by_day = _sums(days.day - first, days.units)
+    selling = np.flatnonzero(np.bincount(days.day - first)) + first
     beat = rhythm(selling, judgement.usual)
     since, upto = int(selling[0]), int(selling[-1])
     looks = recognise.look(source)
@@ -63,7 +73,7 @@ def reading_of(
             for place, (file, row, text) in zip(at[start:stop], _texts(frame, at[start:stop]), strict=True)
         ]
 
-    files_tied = _ties(source, frame, used, good, units, counts)
+    files_tied = _ties(source, frame[FILE], lines)
     years = Grid("year").at(selling)
     by_year = _sums(years - years.min(), by_day[selling - selling[0]])
     scenarios: tuple[str, ...] = ()
@@ -80,7 +90,7 @@ def reading_of(
         members=tuple(tuple(sorted({str(key[i]) for key in found.keys})) for i in range(len(ask.by))),
         alike=found.alike,
         unit=f"{ask.value} × {ask.times}" if ask.times else ask.value,
-        scale=scale,
+        scale=facts.scale,
         kind=beat.kind,
         grid=beat.grid,
         since=since,
@@ -91,51 +101,41 @@ def reading_of(
         read=sum(file.read for file in files_tied),
         used=sum(file.used for file in files_tied),
         beside=sum(file.beside for file in files_tied),
-        copies=_repeated(copies),
-        asides=_asides(frame, why, reasons, counts, files),
+        copies=copies,
+        asides=_asides(frame, why, reasons, lines.counts, files),
         list_aside=list_aside,
         years=tuple((int(years.min()) + 1970 + i, int(each)) for i, each in enumerate(by_year)),
         scenarios=scenarios[:_FEW_SCENARIOS],
-        beside_names=beside,
+        beside_names=facts.beside,
         asks_year=shape.asks_year,
-        may_run_on=not ask.running and _runs_on(day, found.key, units, used),
+        may_run_on=not ask.running and _runs_on(lines),
         offers=Offers(source.sheets, source.hidden, source.tables),
         notes=notes,
     )
 
 
 def _sums(groups: NDArray[np.int64], units: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Exact sums of whole units by group."""
-    out = np.zeros(int(groups.max(initial=0)) + 1, np.int64)
-    np.add.at(out, groups, units)
-    return out
+    """Sums of whole units by group; below 2**53 they are exact in doubles."""
+    return np.rint(np.bincount(groups, units)).astype(np.int64)
 
 
-def _repeated(marks: NDArray[np.uint64]) -> int:
-    """How many lines repeat an earlier one."""
-    ordered = np.sort(marks)
-    return int(np.count_nonzero(ordered[1:] == ordered[:-1]))
-
-
-def _ties(
-    source: Source,
-    frame: pl.DataFrame,
-    used: NDArray[np.bool_],
-    good: NDArray[np.bool_],
-    units: NDArray[np.int64],
-    counts: NDArray[np.int64] | None,
-) -> tuple[FileTie, ...]:
-    file = frame[FILE].to_numpy()
+def _ties(source: Source, file: pl.Series, lines: Lines) -> tuple[FileTie, ...]:
     size = len(source.files)
+    at = np.zeros(0, np.uint16) if size == 1 else file.to_numpy()
 
-    def lines(mask: NDArray[np.bool_] | slice) -> list[int]:
-        weights = None if counts is None else counts[mask]
-        return [int(each) for each in np.bincount(file[mask], weights, size)]
+    def by_file(values: NDArray[np.int64] | None, mask: NDArray[np.bool_]) -> list[int]:
+        """Sums of the values of some lines, or how many lines there are."""
+        if size == 1:
+            return [int(np.count_nonzero(mask) if values is None else (values * mask).sum())]
+        if values is None:
+            return [int(each) for each in counted(at[mask], size)]
+        return [int(each) for each in np.rint(np.bincount(at[mask], values[mask], size))]
 
-    read, use, beside = lines(slice(None)), lines(used), lines(good & ~used)
-    added = [int(units[used & (file == at)].sum()) for at in range(size)]
+    read = by_file(lines.counts, np.ones(len(lines.used), bool))
+    used, good = by_file(lines.counts, lines.used), by_file(lines.counts, lines.good)
+    added = by_file(lines.units, lines.used)
     return tuple(
-        FileTie(each.name, each.form, read[i], use[i], beside[i], read[i] - use[i] - beside[i], added[i])
+        FileTie(each.name, each.form, read[i], used[i], good[i] - used[i], read[i] - good[i], added[i])
         for i, each in enumerate(source.files)
     )
 
@@ -167,7 +167,7 @@ def _asides(
 
 def _preview(source: Source) -> tuple[tuple[str, ...], ...]:
     frame = (source.sample or source).frame
-    whole = frame.filter(pl.col(TORN).is_null()).head(_PREVIEWED).select(source.columns)
+    whole = whole_lines(frame).head(_PREVIEWED).select(source.columns)
     return tuple(tuple(cell or "" for cell in row) for row in whole.cast(pl.String).rows())
 
 
@@ -200,13 +200,12 @@ def _notes(
     return tuple(notes)
 
 
-def _runs_on(
-    day: NDArray[np.int64], key: NDArray[np.int32], units: NDArray[np.int64], used: NDArray[np.bool_]
-) -> bool:
+def _runs_on(lines: Lines) -> bool:
     """Whether figures only rise within each year and start again with the next, for two years or more."""
-    at = np.flatnonzero(used)
-    if not 12 <= len(at) <= _MOST_RUNNING:
+    if not 12 <= np.count_nonzero(lines.used) <= _MOST_RUNNING:
         return False
+    at = np.flatnonzero(lines.used)
+    day, key = lines.day.astype(np.int64), lines.key
     at = at[np.lexsort((day[at], key[at]))]
     same = key[at][1:] == key[at][:-1]
     if len(np.unique(Grid("year").at(day[at]))) < 2:
@@ -215,7 +214,7 @@ def _runs_on(
         return False
     of_year = Grid("year").at(day[at])
     turns = np.diff(of_year) > 0
-    falls = np.diff(units[at]) < 0
+    falls = np.diff(lines.units[at]) < 0
     within = same & ~turns
     over = same & turns
     return bool(within.sum() >= 6 and not falls[within].any() and over.any() and falls[over].all())

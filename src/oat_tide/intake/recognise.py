@@ -13,7 +13,7 @@ from oat_tide.core.reading import Column
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake import dates, numbers
 from oat_tide.intake.shapes import shaped
-from oat_tide.intake.source import TORN, Source
+from oat_tide.intake.source import Source, whole_lines
 from oat_tide.plan.plan import Intake
 
 _SAMPLE = 4000
@@ -53,7 +53,7 @@ class Look:
 
 def look(source: Source) -> tuple[Look, ...]:
     """Look at a sample of every column."""
-    frame = (source.sample or source).frame.filter(pl.col(TORN).is_null())
+    frame = whole_lines((source.sample or source).frame)
     step = max(1, frame.height // _SAMPLE)
     sample = frame.gather_every(step).with_columns(pl.col(pl.Categorical).cast(pl.String))
     return tuple(_look(sample, name) for name in source.columns)

@@ -18,25 +18,16 @@ from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import judged, numbers
 from oat_tide.intake.cells import Coded, Coder, Much, much, when
 from oat_tide.intake.keys import keyed
-from oat_tide.intake.reading import reading_of
+from oat_tide.intake.reading import Facts, reading_of
 from oat_tide.intake.shapes import Shaped, shaped
 from oat_tide.intake.source import COUNT, FILE, ROW, Source
+from oat_tide.intake.totals import Lines, Totals, totals
 from oat_tide.plan.plan import Intake
 
 _EXACT = 2.0**53
 """Whole minor units add up exactly in doubles below this."""
-_MOST_CELLS = 50_000_000
 _MIXES, _NONE = np.uint64(0x9E3779B97F4A7C15), 2**31
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class Totals:
-    """Sums by day and series. Attributes: day numbers, places of keys, whole minor units, lines added up."""
-
-    day: NDArray[np.int64]
-    key: NDArray[np.int64]
-    units: NDArray[np.int64]
-    count: NDArray[np.int64]
+_MIXED_AT_ONCE = 1 << 16
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,7 +83,7 @@ def _understood(
     shape: Shaped,
     ask: Intake,
     coder: Coder,
-    copied: Future[NDArray[np.uint64]],
+    copied: Future[Copies],
     tell: Tell,
     year_start: int,
     recipe: Hashable,
@@ -108,9 +99,10 @@ def _understood(
     scale = 10.0 ** min(places, numbers.MOST_DECIMALS)
     columns = tuple(name for name in ask.by if name in frame.columns)
     judgement = judged.judge(coder, ask, columns, dated, figures, scale)
-    good = judgement.why == 0
+    good, units = judgement.why == 0, judgement.units
     if any(each.reason == COPY and each.way == "leave copies out" for each in ask.verdicts):
-        good &= pl.Series(copied.result()).is_first_distinct().to_numpy()
+        good &= pl.Series(copied.result().marks).is_first_distinct().to_numpy()
+        units = np.where(good, units, 0)
     if not good.any():
         raise _nothing_left(source, ask, judgement)
     scenario = coder(ask.scenario) if ask.scenario else None
@@ -119,34 +111,19 @@ def _understood(
         raise Trouble(f"{source.name}: no line of {ask.scenario} is {ask.actual!r}. Choose what actuals are.")
     found = keyed(coder, ask, ask.by, good)
     tell(0.7)
-    units = np.zeros(frame.height, np.int64)
-    units[good] = np.rint(judgement.number[good] * scale)
     if ask.running:
-        apart = scenario.codes if scenario else np.zeros(frame.height, np.int32)
+        apart = scenario.spread(np.arange(len(scenario.texts))) if scenario else np.zeros(len(good), int)
         units = _taken_apart(units, judgement.day, found.key, good, year_start, apart)
     _check_exact(source, ask, units)
     counts = frame[COUNT].to_numpy() if COUNT in frame.columns else None
-    day = judgement.day.astype(np.int64)
-    days = _totals(day, found.key, units, counts, used)
-    beside = _beside(also, scenario, good & ~used, used, day, found.key, units, counts, scale)
+    lines = Lines(judgement.day, found.key, units, good, used, counts)
+    days = totals(lines, units, used)
+    beside = _beside(also, scenario, lines, scale)
     tell(0.9)
-    reading = reading_of(
-        source,
-        shape,
-        ask,
-        dated,
-        judgement,
-        found,
-        used,
-        good,
-        copied.result(),
-        units,
-        counts,
-        scale,
-        tuple(beside),
-    )
+    facts = Facts(source, shape, ask, dated, judgement, found, lines, days, scale, tuple(beside))
+    reading = reading_of(facts, copied.result().repeated)
     tell(1.0)
-    key = np.where(used, found.key, -1).astype(np.int32)
+    key = found.key if used.all() else np.where(used, found.key, -1).astype(np.int32)
     return Sales(recipe, reading, found.keys, frame, judgement.day, key, units, days, beside, scale)
 
 
@@ -193,8 +170,8 @@ def _measure(coder: Coder, ask: Intake) -> Much:
         return one
     other = much(frame[ask.times], ask.decimal, coder)
     with np.errstate(over="ignore", invalid="ignore"):
-        product = one.number * other.number
-    return Much(product, one.blank | other.blank, one.places + other.places, one.comma)
+        product = one.spread(one.number) * other.spread(other.number)
+    return Much(None, product, one.spread(one.blank) | other.spread(other.blank), one.places + other.places)
 
 
 def _nothing_left(source: Source, ask: Intake, judgement: judged.Judged) -> Trouble:
@@ -210,19 +187,30 @@ def _is_actual(texts: pl.Series, actual: str) -> NDArray[np.bool_]:
     return (texts.fill_null("").str.strip_chars() == actual).to_numpy()
 
 
-def _copies(frame: pl.DataFrame, columns: list[str]) -> NDArray[np.uint64]:
-    """A number a line that only lines alike in every cell share."""
+@dataclass(frozen=True, eq=False, slots=True)
+class Copies:
+    """Attributes: marks, a number a line that only lines alike share; repeated: lines like an earlier one."""
+
+    marks: NDArray[np.uint64]
+    repeated: int
+
+
+def _copies(frame: pl.DataFrame, columns: list[str]) -> Copies:
     if COUNT in frame.columns:
-        return np.arange(frame.height, dtype=np.uint64)
+        return Copies(np.arange(frame.height, dtype=np.uint64), 0)
     marks = np.zeros(frame.height, np.uint64)
     for name in columns:
         cells = frame[name]
-        codes = cells.to_physical() if cells.dtype == pl.Categorical else cells.hash()
-        with np.errstate(over="ignore"):
-            marks *= _MIXES
-            marks ^= marks >> np.uint64(29)
-            marks += (codes.fill_null(_NONE) if codes.null_count() else codes).to_numpy()
-    return marks
+        filled = cells.to_physical() if cells.dtype == pl.Categorical else cells.hash()
+        codes = (filled.fill_null(_NONE) if filled.null_count() else filled).to_numpy()
+        for start in range(0, len(marks), _MIXED_AT_ONCE):
+            some = marks[start : start + _MIXED_AT_ONCE]
+            with np.errstate(over="ignore"):
+                some *= _MIXES
+                some ^= some >> np.uint64(29)
+                some += codes[start : start + _MIXED_AT_ONCE]
+    ordered = np.sort(marks)
+    return Copies(marks, int(np.count_nonzero(ordered[1:] == ordered[:-1])))
 
 
 def _taken_apart(
@@ -231,7 +219,7 @@ def _taken_apart(
     key: NDArray[np.int32],
     good: NDArray[np.bool_],
     year_start: int,
-    scenario: NDArray[np.int32],
+    scenario: NDArray[np.int64],
 ) -> NDArray[np.int64]:
     """Running figures as what each adds to the one before it in its year and series."""
     at = np.flatnonzero(good)
@@ -248,6 +236,9 @@ def _taken_apart(
 
 
 def _check_exact(source: Source, ask: Intake, units: NDArray[np.int64]) -> None:
+    largest = float(max(units.max(), -units.min()))
+    if largest * len(units) < _EXACT:
+        return
     if float(np.abs(units.astype(np.float64)).sum()) >= _EXACT:
         at = int(np.abs(units).argmax())
         row = source.frame[ROW][min(at, source.frame.height - 1)]
@@ -257,63 +248,23 @@ def _check_exact(source: Source, ask: Intake, units: NDArray[np.int64]) -> None:
         )
 
 
-def _totals(
-    day: NDArray[np.int64],
-    key: NDArray[np.int32],
-    units: NDArray[np.int64],
-    counts: NDArray[np.int64] | None,
-    used: NDArray[np.bool_],
-) -> Totals:
-    """Sums over the lines in use, by day and series.
-
-    Args:
-        counts: how many lines stand behind each; one where left out.
-    """
-    days, keys = day[used], key[used].astype(np.int64)
-    first = int(days.min())
-    span, series = int(days.max()) - first + 1, int(keys.max()) + 1
-    cells = keys * span + (days - first)
-    if span * series <= _MOST_CELLS:
-        # Sums below 2**53 are exact in doubles.
-        added = np.bincount(cells, units[used], span * series)
-        lines = np.bincount(cells, None if counts is None else counts[used], span * series)
-        held = np.flatnonzero(lines)
-        added, lines = added[held], lines[held]
-    else:
-        held, inverse = np.unique(cells, return_inverse=True)
-        added = np.bincount(inverse, units[used])
-        lines = np.bincount(inverse, None if counts is None else counts[used])
-    return Totals(
-        held % span + first, held // span, np.rint(added).astype(np.int64), np.rint(lines).astype(np.int64)
-    )
-
-
-def _beside(
-    also: dict[str, Much],
-    scenario: Coded | None,
-    others: NDArray[np.bool_],
-    used: NDArray[np.bool_],
-    day: NDArray[np.int64],
-    key: NDArray[np.int32],
-    units: NDArray[np.int64],
-    counts: NDArray[np.int64] | None,
-    scale: float,
-) -> dict[str, Totals]:
+def _beside(also: dict[str, Much], scenario: Coded | None, lines: Lines, scale: float) -> dict[str, Totals]:
     """What is kept beside the history: other scenarios, and further measures."""
     found: dict[str, Totals] = {}
     if scenario is not None:
         names = [" ".join((text or "").split()) or "(blank)" for text in scenario.texts]
+        others = lines.good & ~lines.used
         for name in sorted(set(names)):
             mask = others & scenario.spread(np.array([each == name for each in names]))
             if mask.any():
-                found[name] = _totals(day, key, units, counts, mask)
+                found[name] = totals(lines, lines.units, mask)
     for name, kept in also.items():
-        figures = kept.number
-        mask = used & np.isfinite(figures)
+        figures = kept.spread(kept.number)
+        mask = lines.used & np.isfinite(figures)
         if mask.any():
             added = np.zeros(len(figures), np.int64)
             added[mask] = np.rint(figures[mask] * scale)
-            found[name] = _totals(day, key, added, counts, mask)
+            found[name] = totals(lines, added, mask)
     return found
 
 

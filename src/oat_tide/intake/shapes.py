@@ -14,7 +14,7 @@ from oat_tide.core.calendar import MONTH_NAMES
 from oat_tide.intake import dates
 from oat_tide.intake.dates import is_month_name, written_as
 from oat_tide.intake.numbers import is_number
-from oat_tide.intake.source import COUNT, FILE, MARKS, ROW, TORN, Source, thinned
+from oat_tide.intake.source import COUNT, FILE, MARKS, ROW, TORN, Source, thinned, whole_lines
 from oat_tide.plan.plan import Intake
 
 PERIOD, FIGURE = "period", "figure"
@@ -62,7 +62,7 @@ def shaped(source: Source, ask: Intake) -> Shaped:
 
 def _sample(source: Source, name: str) -> list[str]:
     """Filled cells of a column."""
-    whole = source.frame.filter(pl.col(TORN).is_null()).head(_SAMPLE)
+    whole = whole_lines(source.frame).head(_SAMPLE)
     return [text.strip() for text in whole[name].cast(pl.String).to_list() if text and text.strip()]
 
 

@@ -73,15 +73,12 @@ def made(name: str, form: str, frame: pl.DataFrame, mark: bytes, tables: tuple[s
     """A source of one file.
 
     Args:
-        frame: with ROW, TORN and the columns of the file.
+        frame: with ROW, TORN and the columns of the file; FILE may be there already.
         mark: what tells the content of this file from any other.
     """
-    frame = frame.select(
-        ROW,
-        pl.col(TORN).cast(pl.Categorical),
-        pl.lit(0, pl.UInt16).alias(FILE),
-        *(name for name in frame.columns if name not in (ROW, TORN, FILE)),
-    )
+    if FILE not in frame.columns:
+        frame = frame.with_columns(pl.col(TORN).cast(pl.Categorical), pl.lit(0, pl.UInt16).alias(FILE))
+    frame = frame.select(ROW, TORN, FILE, *(name for name in frame.columns if name not in (ROW, TORN, FILE)))
     stamp = hashlib.blake2b(name.encode() + b"\n" + mark, digest_size=16).hexdigest()
     return Source(name, (File(name, form, frame.height),), frame, stamp, tables=tables)
 
@@ -119,6 +116,11 @@ def stacked(sources: Sequence[Source], name: str) -> Source:
         frame=pl.concat(frames, how="diagonal"),
         stamp=hashlib.blake2b(mark.encode(), digest_size=16).hexdigest(),
     )
+
+
+def whole_lines(frame: pl.DataFrame) -> pl.DataFrame:
+    """The lines that are not torn."""
+    return frame.filter(pl.col(TORN).is_null()) if frame[TORN].null_count() < frame.height else frame
 
 
 def thinned(frame: pl.DataFrame) -> pl.DataFrame:

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import codecs
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import islice
 from pathlib import Path
+from typing import BinaryIO
 
 from oat_tide.core.trouble import Tell, Trouble
 
@@ -15,10 +18,11 @@ _MARKS = (
     (codecs.BOM_UTF16_BE, "UTF-16"),
 )
 _CODECS = {"UTF-16": "utf-16", "UTF-16 LE": "utf-16-le", "UTF-16 BE": "utf-16-be"}
-BLOCK = 1 << 26
+BLOCK, _NEAR = 1 << 24, 1 << 16
 LONGEST = 1 << 27
 """Bytes of one line beyond which a file is no table of lines."""
 _LOOKED_AT = 1 << 18
+_CONTROL = re.compile(r"[\x00-\x08\x0b\x0e-\x1f]")
 
 
 @dataclass(eq=False, slots=True)
@@ -50,27 +54,28 @@ class Text:
         return f"UTF-8 with {rows}"
 
     def pieces(self, tell: Tell) -> Iterator[bytes]:
-        """The text as UTF-8, in pieces that end where a line does.
+        """The text in pieces that end where a line does, as UTF-8 where the encoding is another.
 
         Raises:
             Trouble: a line is longer than any honest one, or the text breaks off within a character.
         """
-        left, row = b"", 1
-        for block, done in self._blocks():
+        left = b""
+        for place, (block, done) in enumerate(self._blocks()):
             tell(done)
-            piece = left + block
-            cut = piece.rfind(b"\n") + 1
-            if not cut and len(piece) > LONGEST:
+            cut = block.rfind(b"\n") + 1
+            if cut:
+                yield left + block[:cut]
+                left = block[cut:]
+                continue
+            left += block
+            if len(left) > LONGEST:
+                above = sum(each.count(b"\n") for each, _ in islice(self._blocks(), place))
                 raise Trouble(
-                    f"{self.path.name}, row {row:,} is longer than {LONGEST >> 20} MB: no line of sales. "
-                    "Export the sales with a line each."
+                    f"{self.path.name}, row {above + 1:,} is longer than {LONGEST >> 20} MB: no line of "
+                    "sales. Export the sales with a line each."
                 )
-            whole, left = piece[:cut], piece[cut:]
-            if whole:
-                yield self._sound(whole, row)
-                row += whole.count(b"\n")
         if left:
-            yield self._sound(left, row)
+            yield left
 
     def _blocks(self) -> Iterator[tuple[bytes, float]]:
         """Blocks with \\n at the end of every line, and the share of the file read."""
@@ -78,7 +83,7 @@ class Text:
         decoder = codecs.getincrementaldecoder(codec or "cp1252")(errors="strict" if codec else "replace")
         done, held = 0, b""
         with self.path.open("rb") as file:
-            while block := file.read(BLOCK):
+            while block := _next(file):
                 if not done and block.startswith(codecs.BOM_UTF8):
                     block = block[len(codecs.BOM_UTF8) :]
                 done = file.tell()
@@ -98,16 +103,26 @@ class Text:
                     block = block.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
                 yield block, done / max(self.size, 1)
 
-    def _sound(self, piece: bytes, row: int) -> bytes:
-        """The piece when it is UTF-8; its other lines are taken for Windows-1252."""
+    def is_sound(self, piece: bytes) -> bool:
+        """Whether a piece is UTF-8 throughout."""
         if piece.isascii():
-            return piece
+            return True
         try:
             piece.decode()
         except UnicodeDecodeError:
-            return b"\n".join(self._line(line, row + i) for i, line in enumerate(piece.split(b"\n")))
+            return False
         self.many_bytes = True
-        return piece
+        return True
+
+    def sound(self, piece: bytes, row: int) -> bytes:
+        """The piece, its lines that are not UTF-8 taken for Windows-1252.
+
+        Args:
+            row: the number of its first line.
+        """
+        if self.is_sound(piece):
+            return piece
+        return b"\n".join(self._line(line, row + i) for i, line in enumerate(piece.split(b"\n")))
 
     def _line(self, line: bytes, row: int) -> bytes:
         try:
@@ -117,6 +132,15 @@ class Text:
             return line.decode("cp1252", errors="replace").encode()
         self.many_bytes = self.many_bytes or not line.isascii()
         return line
+
+
+def _next(file: BinaryIO) -> bytes:
+    """The next block, read up to a line end where one is near: what is not cut need not be copied."""
+    start = file.tell()
+    file.seek(start + BLOCK - _NEAR)
+    cut = file.read(_NEAR).rfind(b"\n") + 1
+    file.seek(start)
+    return file.read(BLOCK - _NEAR + cut if cut else BLOCK)
 
 
 def open_text(path: Path, encoding: str) -> Text:
@@ -140,8 +164,7 @@ def open_text(path: Path, encoding: str) -> Text:
     codec = _CODECS.get(found, "cp1252" if found == "Windows-1252" else "utf-8")
     start = start.removeprefix(codecs.BOM_UTF8)
     head = _lines_of(start) if codec == "utf-8" else start.decode(codec, errors="replace")
-    odd = sum(ord(mark) < 32 and mark not in "\t\r\n\f" for mark in head)
-    if odd > max(1, len(head) / 100):
+    if len(_CONTROL.findall(head)) > max(1, len(head) / 100):
         raise Trouble(f"{path.name} is not a text file: it is full of control characters. Export it as CSV.")
     return Text(path, size, found, head.replace("\r\n", "\n").replace("\r", "\n"), [])
 
