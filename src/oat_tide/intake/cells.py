@@ -32,23 +32,32 @@ class Coded:
 
     def spread(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:
         """Answers for the distinct texts as answers for the lines."""
+        return gathered((self.table(answers), self.marks))
+
+    def table(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:
+        """Answers for the distinct texts, to be looked up by their marks."""
         values = answers.to_numpy() if isinstance(answers, pl.Series) else answers
         table = np.zeros(int(self.places.max(initial=0)) + 1, values.dtype)
         table[self.places] = values
-        return gathered(table, self.marks)
+        return table
 
 
 def coded(column: pl.Series) -> Coded:
     """The distinct texts of a column and where they stand."""
     cells = column if column.dtype == pl.Categorical else column.cast(pl.Categorical)
-    codes = cells.to_physical()
-    none = int(codes.max() or 0) + 1  # type: ignore[arg-type]
-    marks = (codes.fill_null(none) if codes.null_count() else codes).to_numpy()
-    counts = counted(marks, none + 1)
+    marks, size = marked(cells)
+    counts = counted(marks, size)
     places = np.flatnonzero(counts)
-    known = pl.Series(places[places < none], dtype=pl.UInt32)
-    texts = known.cat.to(cells.dtype).cast(pl.String).extend_constant(None, int(counts[none] > 0))
+    known = pl.Series(places[places < size - 1], dtype=pl.UInt32)
+    texts = known.cat.to(cells.dtype).cast(pl.String).extend_constant(None, int(counts[-1] > 0))
     return Coded(texts.alias(column.name), counts[places], marks, places)
+
+
+def marked(cells: pl.Series) -> tuple[NDArray[np.uint32], int]:
+    """The engine's codes of a Categorical column, a line each, and what they are below; empty is the last."""
+    codes = cells.to_physical()
+    none = int(codes.max()) + 1 if codes.null_count() < len(codes) else 0  # type: ignore[arg-type]
+    return (codes.fill_null(none) if codes.null_count() else codes).to_numpy(), none + 1
 
 
 class Coder:
@@ -95,6 +104,14 @@ def when(column: pl.Series, asked: str, coder: Coder) -> When:
     """
     plain = _without_times(column)
     cells = coder(column.name) if plain is column else coded(plain)
+    days = dates.whole_days(cells.texts)
+    if days is not None:
+        day = days.to_physical().fill_null(NO_DAY).to_numpy()
+        never, told = np.zeros(len(day), bool), np.full(len(day), dates.DAY, np.int8)
+        shown = pl.repeat(dates.SHOWN[0], len(day), eager=True)
+        order = dates.Order(None, 0, 0, 0)
+        week = np.zeros(len(day), np.int8)
+        return When(cells, day, never, told, never, week, order, _patterns(shown, cells))
     name, frame = column.name, pl.DataFrame([cells.texts])
     order = dates.order_of(frame, name, cells.counts)
     first = asked == "day first" if asked != "by evidence" else order.day_first
@@ -102,14 +119,15 @@ def when(column: pl.Series, asked: str, coder: Coder) -> When:
         first = True
     table = frame.select(
         day=dates.day(name, first).to_physical().fill_null(NO_DAY).cast(pl.Int32),
-        either=dates.day(name, True).is_not_null(),
         told=dates.precision(name).fill_null(0).cast(pl.Int8),
         blank=numbers.plain(name).fill_null("") == "",
         week=dates.bare_week(name).fill_null(0).cast(pl.Int8),
         shown=dates.shown_as(name),
     )
-    day, either, told, blank, week = (table[name].to_numpy() for name in table.columns[:5])
-    swapped = (day == NO_DAY) & either
+    day, told, blank, week = (table[name].to_numpy() for name in table.columns[:4])
+    swapped = day == NO_DAY
+    if swapped.any():
+        swapped[swapped] = frame.filter(swapped).select(dates.day(name, True).is_not_null())[name].to_numpy()
     return When(cells, day, swapped, told, blank, week, order, _patterns(table["shown"], cells))
 
 

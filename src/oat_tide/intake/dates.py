@@ -15,6 +15,7 @@ from oat_tide.intake.numbers import plain
 
 EARLIEST, LATEST = 1900, 2200
 _ISO = r"^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})(?:[T ]\d{1,2}:\d{2}.*)?$"
+_WHOLE_DAY = r"^\d{4}-\d\d-\d\d$"
 _PACKED = r"^((?:19|20)\d{2})(\d{2})(\d{2})$"
 _SLASHED = r"^(\d{1,2})[/.-](\d{1,2})[/.-](\d{4}|\d{2})(?: \d{1,2}:\d{2}.*)?$"
 _NAMED = r"^(\d{1,2})[ -]?([A-Za-z]{3})[a-z]*\.?[ -]?(\d{4}|\d{2})$"
@@ -49,7 +50,7 @@ _WRITTEN = (
     (YEAR, re.compile(_YEAR), ()),
     (YEAR, re.compile(_FISCAL), ()),
 )
-_SHOWN = (
+SHOWN = (
     *("2024-03-05", "20240305", "05/03/2024", "5 Mar 2024", "Mar 5, 2024", "2024-W09", "2024-03", "Mar 2024"),
     *("2024 Q1", "Q1 2024", "2024", "FY24", "45356, a day number"),
 )
@@ -133,10 +134,10 @@ def shown_as(column: str) -> pl.Expr:
     zoned = text.str.contains(r"(?:Z|[+-]\d{2}:?\d{2})$") & text.str.contains(":")
     found = [
         pl.when(text.str.contains(pattern.pattern)).then(pl.lit(shown))
-        for (_, pattern, _), shown in zip(_WRITTEN, _SHOWN, strict=False)
+        for (_, pattern, _), shown in zip(_WRITTEN, SHOWN, strict=False)
     ]
     timed = pl.when(text.str.contains(_ISO) & zoned).then(pl.lit("2024-03-05 14:30 with a zone"))
-    return pl.coalesce(timed, *found, pl.when(text.str.contains(_SERIAL)).then(pl.lit(_SHOWN[-1])))
+    return pl.coalesce(timed, *found, pl.when(text.str.contains(_SERIAL)).then(pl.lit(SHOWN[-1])))
 
 
 def bare_week(column: str) -> pl.Expr:
@@ -192,6 +193,14 @@ def day(column: str, day_first: bool | None) -> pl.Expr:
         _date(text.str.extract(_FISCAL, 1), pl.lit(1), pl.lit(1)),
         (text.str.extract(_SERIAL, 1).cast(pl.Int32, strict=False) + _SERIAL_ZERO).cast(pl.Date),
     )
+
+
+def whole_days(texts: pl.Series) -> pl.Series | None:
+    """The dates of a column that is written as 2024-03-05 throughout, null where one is none; else None."""
+    if texts.null_count() or not texts.str.contains(_WHOLE_DAY).all():
+        return None
+    found = texts.str.to_date("%Y-%m-%d", strict=False)
+    return found.set(~found.dt.year().is_between(EARLIEST, LATEST).fill_null(True), None)
 
 
 def _first_month(quarter: pl.Expr) -> pl.Expr:

@@ -16,12 +16,15 @@ from numpy.typing import NDArray
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import headed
+from oat_tide.intake.coding import Coding
 from oat_tide.intake.source import FILE, ROW, TORN, Source, made
 from oat_tide.intake.text import LONGEST, Text, open_text
 from oat_tide.plan.plan import Sources
 
 DELIMITERS = {"commas": ",", "semicolons": ";", "tabs": "\t", "bars": "|"}
 _ROWS_AT_ONCE = 20_000
+_AHEAD = 3
+"""Pieces parsed at once: the engine works on each with all cores, but not all the time."""
 _SAMPLED = 1 << 22
 """Bytes that tell which columns hold few values."""
 _MOST_LINES = 200
@@ -48,6 +51,10 @@ def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -
     frames = [each for each in _Reader(text, delimiter, len(names), quoted).frames(tell) if each.height]
     frames[0] = headed.below(frames[0], row, has_header)
     frame = pl.concat(each.with_columns(pl.lit(0, pl.UInt16).alias(FILE)) for each in frames)
+    frames.clear()
+    # What is looked at time and again stands in one piece.
+    with ThreadPoolExecutor(2) as both:
+        frame = pl.DataFrame(list(both.map(_in_one_piece, frame)))
     if not frame.height:
         raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
     frame = frame.rename(dict(zip(frame.columns[2:-1], names, strict=True)))
@@ -56,6 +63,10 @@ def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -
     status = path.stat()
     mark = f"{ask.delimiter} {status.st_size} {status.st_mtime_ns} {_content(frame)}"
     return made(path.name, words, frame, mark.encode())
+
+
+def _in_one_piece(column: pl.Series) -> pl.Series:
+    return column.rechunk() if column.dtype == pl.Categorical else column
 
 
 def _content(frame: pl.DataFrame) -> int:
@@ -119,7 +130,7 @@ class _Reader:
     def __init__(self, text: Text, delimiter: str, width: int, quoted: bool) -> None:
         self._quote = b'"' if quoted else b"\0\0"
         self._text, self._delimiter, self._width = text, delimiter, width
-        self._types: dict[str, type[pl.DataType]] = {}
+        self._coding: Coding | None = None
         self._row = 1
 
     def frames(self, tell: Tell) -> Iterator[pl.DataFrame]:
@@ -149,27 +160,24 @@ class _Reader:
 
     def _ahead(self, tell: Tell) -> Iterator[tuple[bytes, pl.DataFrame | None]]:
         """Each piece and, where all its lines are whole, these; the next ones are parsed meanwhile."""
-        with ThreadPoolExecutor(2) as beside:
+        with ThreadPoolExecutor(_AHEAD) as beside:
             coming: deque[tuple[bytes, Future[pl.DataFrame | None]]] = deque()
             for piece in self._text.pieces(tell):
-                if not self._types:
-                    self._types = self._kinds(piece)
+                if self._coding is None:
+                    self._coding = self._begun(piece)
                 coming.append((piece, beside.submit(self._whole, piece)))
-                if len(coming) > 2:
+                if len(coming) > _AHEAD:
                     first, parsed = coming.popleft()
                     yield first, parsed.result()
             for first, parsed in coming:
                 yield first, parsed.result()
 
-    def _kinds(self, piece: bytes) -> dict[str, type[pl.DataType]]:
-        """Columns of few values are kept by their codes: told by the first lines."""
+    def _begun(self, piece: bytes) -> Coding:
+        """How columns are coded, told by the first lines."""
         sample = self._whole(piece[: piece.rfind(b"\n", 0, _SAMPLED) + 1])
-        if sample is None or not sample.height:
-            return {}
-        return {
-            name: pl.Categorical if 5 * sample[name].n_unique() <= sample.height else pl.String
-            for name in sample.columns
-        }
+        if sample is None:
+            sample = pl.DataFrame(schema=dict.fromkeys(self._names, pl.String))
+        return Coding(sample, {name: pl.col(name) for name in self._names if sample.height})
 
     def _whole(self, piece: bytes) -> pl.DataFrame | None:
         """The lines of a piece in one pass of the engine; None where one may be torn, empty or quoted."""
@@ -221,18 +229,25 @@ class _Reader:
         rest = pl.DataFrame({ROW: rows[torn], TORN: pl.Series(texts, dtype=pl.String).cast(pl.Categorical)})
         return pl.concat([whole, rest], how="diagonal").sort(ROW)
 
+    @property
+    def _names(self) -> list[str]:
+        return [str(place) for place in range(self._width)]
+
     def _schema(self) -> dict[str, type[pl.DataType]]:
-        return {str(place): self._types.get(str(place), pl.String) for place in range(self._width)}
+        """The columns as they are kept."""
+        coded = self._coding.columns if self._coding else ()
+        return {name: pl.Categorical if name in coded else pl.String for name in self._names}
 
     def _parsed(self, text: bytes) -> pl.DataFrame:
-        return pl.read_csv(
+        frame = pl.read_csv(
             text,
             has_header=False,
             separator=self._delimiter,
-            schema=self._schema(),
+            schema=dict.fromkeys(self._names, pl.String),
             quote_char='"' if self._quote in text else None,
             extra_columns="raise",
         )
+        return self._coding(frame) if self._coding else frame
 
     def _numbered(self, frame: pl.DataFrame, rows: _Marks | None = None) -> pl.DataFrame:
         """The lines with their rows, which follow one another where none are given."""

@@ -43,14 +43,15 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
     is kept beside, such as a budget, may reach further than the data.
     """
     reading = sales.reading
-    periods = grid.at(sales.days.day)
-    first, last = int(periods.min()), int(periods.max())
+    first, last_sold = _ends(sales.days, grid)
+    last = last_sold
     for kept in sales.beside.values():
-        first, last = min(first, int(grid.at(kept.day).min())), max(last, int(grid.at(kept.day).max()))
+        begin, end = _ends(kept, grid)
+        first, last = min(first, begin), max(last, end)
     first = min(first, grid.period(reading.since))
     shape = len(sales.keys), max(last, grid.period(reading.upto)) - first + 1
     units, lines = _added(sales.days, grid, first, shape)
-    after = np.arange(shape[1]) > max(int(periods.max()), grid.period(reading.upto)) - first
+    after = np.arange(shape[1]) > max(last_sold, grid.period(reading.upto)) - first
     unknown = (np.cumsum(lines, axis=1) == 0) | after
     if evening.not_known:
         unknown |= lines == 0
@@ -67,6 +68,11 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
         name: _kept_beside(kept, grid, first, shape, sales.scale) for name, kept in sales.beside.items()
     }
     return Panel(stamp, grid, first, sales.keys, values, lines, flags, sales.scale, beside)
+
+
+def _ends(totals: Totals, grid: Grid) -> tuple[int, int]:
+    """The first and the last period of some sums."""
+    return grid.period(int(totals.day.min())), grid.period(int(totals.day.max()))
 
 
 def _rule(
@@ -97,7 +103,7 @@ def _added(
     start = int(totals.day.min())
     by_day = grid.at(np.arange(start, int(totals.day.max()) + 1)) - first
     columns = by_day[totals.day - start]
-    place = totals.key * shape[1] + columns
+    place = columns + shape[1] * totals.key.astype(np.int64)
     units, count = totals.units, totals.count
     held = (columns >= 0) & (columns < shape[1])
     if not held.all():

@@ -54,7 +54,7 @@ class Judged:
     reasons: tuple[str, ...]
     why: NDArray[np.int8]
     day: NDArray[np.int32]
-    units: NDArray[np.int64]
+    units: NDArray[np.integer]
     usual: int
 
 
@@ -147,7 +147,9 @@ def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much
     too_large = ~known_well & ~np.isnan(minor)
     if too_large.any():
         against(much.spread(too_large), TOO_LARGE)
-    units = much.spread(np.rint(np.where(known_well, minor, 0.0)).astype(np.int64))
+    exact = np.rint(np.where(known_well, minor, 0.0))
+    narrow = np.abs(exact).max(initial=0) < 2**31
+    units = much.spread(exact.astype(np.int32 if narrow else np.int64))
     if why.any():
         units = np.where(why == 0, units, 0)
     return Judged(tuple(reasons), why, day, units, usual)

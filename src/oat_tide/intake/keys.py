@@ -96,49 +96,59 @@ def _combined(
     dimensions: list[_Dimension], used: NDArray[np.bool_]
 ) -> tuple[tuple[Key, ...], NDArray[np.int32]]:
     """Keys in order, and the place of each line's."""
-    places = np.zeros((1, 0), np.intp)
-    """The member in each dimension so far, of each combination that is there."""
-    whole = np.zeros(len(used), np.int32)
-    sizes: list[int] = []
-    for place, each in enumerate(dimensions):
-        size = len(each.members)
-        room = len(places) * math.prod(sizes)
-        if sizes and room * size > _MOST_AT_ONCE:
-            places, whole = _packed(places, sizes, whole, used)
-            sizes, room = [], len(places)
-        if room * size > np.iinfo(np.int32).max:
-            whole = whole.astype(np.int64)
-        if place:
-            whole *= size
-        whole += each.cells.spread(each.place.astype(whole.dtype))
-        sizes.append(size)
-    places, key = _packed(places, sizes, whole, used)
+    combined = _Combined(np.zeros((1, 0), np.intp), [], [])
+    for each in dimensions:
+        if combined.sizes and combined.room * len(each.members) > _MOST_AT_ONCE:
+            places, key = _packed(combined, used)
+            combined = _Combined(places, [], [(np.arange(len(places)), key)])
+        combined.sizes.append(len(each.members))
+        combined.looked_up.append((each.cells.table(each.place), each.cells.marks))
+    places, key = _packed(combined, used)
     columns = [each.members[places[:, place]].tolist() for place, each in enumerate(dimensions)]
     if not used.all():
         key[~used] = -1
-    return tuple(zip(*columns, strict=True)), key.astype(np.int32, copy=False)
+    return tuple(zip(*columns, strict=True)), key
 
 
-def _packed(
-    places: NDArray[np.intp], sizes: list[int], whole: NDArray[Any], used: NDArray[np.bool_]
-) -> tuple[NDArray[np.intp], NDArray[np.int32]]:
-    """Only the combinations that lines in use have, in order, and the place of each line's among them.
+@dataclass(frozen=True, eq=False, slots=True)
+class _Combined:
+    """Dimensions put together.
 
-    Args:
-        places: combinations of earlier dimensions; sizes: of those since.
-        whole: of each line, its place among all that could be.
+    Attributes:
+        places: the member in each of the first dimensions, of each combination that is there.
+        sizes: of the dimensions after those.
+        looked_up: tables of members with the places of the lines; first that of the combinations, if any.
     """
-    room = len(places) * math.prod(sizes)
+
+    places: NDArray[np.intp]
+    sizes: list[int]
+    looked_up: list[tuple[NDArray[Any], NDArray[Any]]]
+
+    @property
+    def room(self) -> int:
+        """How many combinations there could be."""
+        return len(self.places) * math.prod(self.sizes)
+
+
+def _packed(combined: _Combined, used: NDArray[np.bool_]) -> tuple[NDArray[np.intp], NDArray[np.int32]]:
+    """Only the combinations that lines in use have, in order, and the place of each line's among them."""
+    room, step = combined.room, 1
+    steps = []
+    for table, marks in reversed(combined.looked_up):
+        steps.append((table * step, marks))
+        step *= combined.sizes[-len(steps)] if len(steps) <= len(combined.sizes) else 1
     if room <= _MOST_AT_ONCE:
+        whole = gathered(*((table.astype(np.int32), marks) for table, marks in steps))
         there = counted(whole if used.all() else whole[used], room) > 0
         found = np.flatnonzero(there)
-        key = gathered(np.cumsum(there, dtype=np.int32) - 1, whole)
+        key = gathered((np.cumsum(there, dtype=np.int32) - 1, whole), out=whole)
     else:
+        whole = gathered(*steps)
         found, inverse = np.unique(whole[used], return_inverse=True)
         key = np.zeros(len(whole), np.int32)
         key[used] = inverse
-    earlier, *later = np.unravel_index(found, (len(places), *sizes))
-    return np.column_stack((places[earlier], *later)), key
+    earlier, *later = np.unravel_index(found, (len(combined.places), *combined.sizes))
+    return np.column_stack((combined.places[earlier], *later)), key
 
 
 def _alike(name: str, texts: NDArray[np.object_], counts: NDArray[np.int64]) -> list[Alike]:

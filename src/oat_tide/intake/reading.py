@@ -114,7 +114,7 @@ def reading_of(facts: Facts, copies: int) -> Reading:
     )
 
 
-def _sums(groups: NDArray[np.int64], units: NDArray[np.int64]) -> NDArray[np.int64]:
+def _sums(groups: NDArray[np.integer], units: NDArray[np.int64]) -> NDArray[np.int64]:
     """Sums of whole units by group; below 2**53 they are exact in doubles."""
     return np.rint(np.bincount(groups, units)).astype(np.int64)
 
@@ -123,10 +123,10 @@ def _ties(source: Source, file: pl.Series, lines: Lines) -> tuple[FileTie, ...]:
     size = len(source.files)
     at = np.zeros(0, np.uint16) if size == 1 else file.to_numpy()
 
-    def by_file(values: NDArray[np.int64] | None, mask: NDArray[np.bool_]) -> list[int]:
+    def by_file(values: NDArray[np.integer] | None, mask: NDArray[np.bool_]) -> list[int]:
         """Sums of the values of some lines, or how many lines there are."""
         if size == 1:
-            return [int(np.count_nonzero(mask) if values is None else (values * mask).sum())]
+            return [int(np.count_nonzero(mask) if values is None else values.sum(where=mask))]
         if values is None:
             return [int(each) for each in counted(at[mask], size)]
         return [int(each) for each in np.rint(np.bincount(at[mask], values[mask], size))]

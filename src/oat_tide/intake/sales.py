@@ -16,18 +16,16 @@ from oat_tide.core.panel import Key, fits_key
 from oat_tide.core.reading import COPY, Reading
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import judged, numbers
-from oat_tide.intake.cells import Coded, Coder, Much, much, when
+from oat_tide.intake.cells import Coded, Coder, Much, marked, much, when
 from oat_tide.intake.keys import keyed
 from oat_tide.intake.reading import Facts, reading_of
 from oat_tide.intake.shapes import Shaped, shaped
 from oat_tide.intake.source import COUNT, FILE, ROW, Source
-from oat_tide.intake.totals import Lines, Totals, totals
+from oat_tide.intake.totals import Lines, Totals, gathered, totals
 from oat_tide.plan.plan import Intake
 
 _EXACT = 2.0**53
 """Whole minor units add up exactly in doubles below this."""
-_MIXES, _NONE = np.uint64(0x9E3779B97F4A7C15), 2**31
-_MIXED_AT_ONCE = 1 << 16
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,7 +49,7 @@ class Sales:
     frame: pl.DataFrame
     day: NDArray[np.int32]
     key: NDArray[np.int32]
-    units: NDArray[np.int64]
+    units: NDArray[np.integer]
     days: Totals
     beside: dict[str, Totals]
     scale: float
@@ -74,7 +72,7 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     coder = Coder(frame)
     with ThreadPoolExecutor(1) as beside:
         # Copies take as long to find as the rest takes to understand, and nothing waits for them.
-        copied = beside.submit(_copies, frame, shape.source.columns)
+        copied = beside.submit(lambda: _repeated(_line_marks(frame, shape.source.columns)))
         return _understood(source, shape, ask, coder, copied, tell, year_start, recipe)
 
 
@@ -83,7 +81,7 @@ def _understood(
     shape: Shaped,
     ask: Intake,
     coder: Coder,
-    copied: Future[Copies],
+    copied: Future[int],
     tell: Tell,
     year_start: int,
     recipe: Hashable,
@@ -101,7 +99,7 @@ def _understood(
     judgement = judged.judge(coder, ask, columns, dated, figures, scale)
     good, units = judgement.why == 0, judgement.units
     if any(each.reason == COPY and each.way == "leave copies out" for each in ask.verdicts):
-        good &= pl.Series(copied.result().marks).is_first_distinct().to_numpy()
+        good &= pl.Series(_line_marks(frame, shape.source.columns)).is_first_distinct().to_numpy()
         units = np.where(good, units, 0)
     if not good.any():
         raise _nothing_left(source, ask, judgement)
@@ -121,7 +119,7 @@ def _understood(
     beside = _beside(also, scenario, lines, scale)
     tell(0.9)
     facts = Facts(source, shape, ask, dated, judgement, found, lines, days, scale, tuple(beside))
-    reading = reading_of(facts, copied.result().repeated)
+    reading = reading_of(facts, copied.result())
     tell(1.0)
     key = found.key if used.all() else np.where(used, found.key, -1).astype(np.int32)
     return Sales(recipe, reading, found.keys, frame, judgement.day, key, units, days, beside, scale)
@@ -187,34 +185,34 @@ def _is_actual(texts: pl.Series, actual: str) -> NDArray[np.bool_]:
     return (texts.fill_null("").str.strip_chars() == actual).to_numpy()
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Copies:
-    """Attributes: marks, a number a line that only lines alike share; repeated: lines like an earlier one."""
-
-    marks: NDArray[np.uint64]
-    repeated: int
-
-
-def _copies(frame: pl.DataFrame, columns: list[str]) -> Copies:
+def _line_marks(frame: pl.DataFrame, columns: list[str]) -> NDArray[np.uint64]:
+    """A number a line that only lines alike share; with 64 bits, others hardly ever."""
     if COUNT in frame.columns:
-        return Copies(np.arange(frame.height, dtype=np.uint64), 0)
-    marks = np.zeros(frame.height, np.uint64)
-    for name in columns:
+        return np.arange(frame.height, dtype=np.uint64)
+    chance = np.random.default_rng(0)
+    looked_up, hashes = [], []
+    for place, name in enumerate(columns):
         cells = frame[name]
-        filled = cells.to_physical() if cells.dtype == pl.Categorical else cells.hash()
-        codes = (filled.fill_null(_NONE) if filled.null_count() else filled).to_numpy()
-        for start in range(0, len(marks), _MIXED_AT_ONCE):
-            some = marks[start : start + _MIXED_AT_ONCE]
-            with np.errstate(over="ignore"):
-                some *= _MIXES
-                some ^= some >> np.uint64(29)
-                some += codes[start : start + _MIXED_AT_ONCE]
-    ordered = np.sort(marks)
-    return Copies(marks, int(np.count_nonzero(ordered[1:] == ordered[:-1])))
+        if cells.dtype == pl.Categorical:
+            # A number drawn for each text; the sum of them tells the line.
+            codes, size = marked(cells)
+            looked_up.append((chance.integers(0, 2**64, size, np.uint64), codes))
+        else:
+            hashes.append(cells.hash(place).to_numpy())
+    marks = gathered(*looked_up) if looked_up else np.zeros(frame.height, np.uint64)
+    for each in hashes:
+        marks += each
+    return marks
+
+
+def _repeated(marks: NDArray[np.uint64]) -> int:
+    """How many lines are like an earlier one; the marks are sorted in place."""
+    marks.sort()
+    return int(np.count_nonzero(marks[1:] == marks[:-1]))
 
 
 def _taken_apart(
-    units: NDArray[np.int64],
+    units: NDArray[np.integer],
     day: NDArray[np.int32],
     key: NDArray[np.int32],
     good: NDArray[np.bool_],
@@ -229,14 +227,14 @@ def _taken_apart(
     at, years, which = at[order], years[order], which[order]
     starts = np.ones(len(at), bool)
     starts[1:] = (key[at][1:] != key[at][:-1]) | (np.diff(years) != 0) | (np.diff(which) != 0)
-    steps = np.diff(units[at], prepend=0)
-    out = units.copy()
+    out = units.astype(np.int64)
+    steps = np.diff(out[at], prepend=0)
     out[at] = np.where(starts, units[at], steps)
     return out
 
 
-def _check_exact(source: Source, ask: Intake, units: NDArray[np.int64]) -> None:
-    largest = float(max(units.max(), -units.min()))
+def _check_exact(source: Source, ask: Intake, units: NDArray[np.integer]) -> None:
+    largest = max(float(units.max()), -float(units.min()))
     if largest * len(units) < _EXACT:
         return
     if float(np.abs(units.astype(np.float64)).sum()) >= _EXACT:

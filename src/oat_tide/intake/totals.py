@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
+_T = TypeVar("_T")
 _MOST_CELLS = 50_000_000
 _AT_ONCE = 1 << 17
 """Lines looked at together: few enough to stay near the processor."""
@@ -20,7 +23,7 @@ class Lines:
     Attributes:
         day: day numbers.
         key: places among the series.
-        units: whole minor units.
+        units: whole minor units, in 32 or 64 bits.
         good: whether nothing speaks against it.
         used: whether it makes the history; good lines of other scenarios do not.
         counts: how many lines a server added up in it; None where each stands for itself.
@@ -28,7 +31,7 @@ class Lines:
 
     day: NDArray[np.int32]
     key: NDArray[np.int32]
-    units: NDArray[np.int64]
+    units: NDArray[np.integer]
     good: NDArray[np.bool_]
     used: NDArray[np.bool_]
     counts: NDArray[np.int64] | None
@@ -38,48 +41,98 @@ class Lines:
 class Totals:
     """Sums by day and series. Attributes: day numbers, places of keys, whole minor units, lines added up."""
 
-    day: NDArray[np.int64]
-    key: NDArray[np.int64]
+    day: NDArray[np.int32]
+    key: NDArray[np.int32]
     units: NDArray[np.int64]
-    count: NDArray[np.int64]
+    count: NDArray[np.integer]
 
 
-def totals(lines: Lines, units: NDArray[np.int64], mask: NDArray[np.bool_]) -> Totals:
+def totals(lines: Lines, units: NDArray[np.integer], mask: NDArray[np.bool_]) -> Totals:
     """Sums of some of the lines, by day and then by series; at least one line is asked for."""
     day, key, counts = lines.day, lines.key, lines.counts
     if not mask.all():
         day, key, units = day[mask], key[mask], units[mask]
         counts = None if counts is None else counts[mask]
     first, series = int(day.min()), int(key.max()) + 1
-    span = int(day.max()) - first + 1
-    cells = (day - first).astype(np.int64)
-    cells *= series
-    cells += key
-    if span * series <= _MOST_CELLS:
-        many = np.bincount(cells, counts, span * series)
-        held = np.flatnonzero(many)
-        # Sums below 2**53 are exact in doubles.
-        added, many = np.bincount(cells, units, span * series)[held], many[held]
-    else:
-        held, inverse = np.unique(cells, return_inverse=True)
-        added, many = np.bincount(inverse, units), np.bincount(inverse, counts)
-    days, keys = np.divmod(held, series)
-    return Totals(days + first, keys, np.rint(added).astype(np.int64), np.rint(many).astype(np.int64))
+    size = (int(day.max()) - first + 1) * series
+    compact = None
+    if size > _MOST_CELLS:
+        compact = np.unique(np.int64(series) * (day - first) + key)
+        size = len(compact)
+
+    def add_up(stretches: list[slice]) -> tuple[NDArray[np.int64], NDArray[np.integer]]:
+        added = np.zeros(size, np.int64)
+        many: NDArray[np.integer] = np.zeros(size, np.int32 if counts is None else np.int64)
+        for some in stretches:
+            cells = (day[some] - first).astype(np.int64)
+            cells *= series
+            cells += key[some]
+            if compact is not None:
+                cells = np.searchsorted(compact, cells)
+            np.add.at(added, cells, units[some].astype(np.int64, copy=False))
+            np.add.at(many, cells, np.int32(1) if counts is None else counts[some])
+        return added, many
+
+    (added, many), *rest = _shared(add_up, len(day))
+    for more_added, more in rest:
+        added += more_added
+        many += more
+    held = np.flatnonzero(many)
+    days = np.empty(len(held), np.int32)
+    keys = np.empty(len(held), np.int32)
+    for some in _stretches(len(held)):
+        cells = held[some] if compact is None else compact[held[some]]
+        days[some], keys[some] = np.divmod(cells, series)
+    days += first
+    return Totals(days, keys, added[held], many[held])
 
 
-def gathered(table: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
-    """The entries of a table at many places, all of them within it."""
-    out = np.empty(len(places), table.dtype)
-    for start in range(0, len(places), _AT_ONCE):
-        some = slice(start, start + _AT_ONCE)
-        np.take(table, places[some], out=out[some], mode="clip")
-    return out
+def gathered(*looked_up: tuple[NDArray[Any], NDArray[Any]], out: NDArray[Any] | None = None) -> NDArray[Any]:
+    """Entries of tables at many places, added up over the tables.
+
+    Args:
+        looked_up: tables of one type, each with as many places, all of them within it.
+        out: where to put them; it may be the places themselves.
+    """
+    (first, places), *others = looked_up
+    into = np.empty(len(places), first.dtype) if out is None else out
+
+    def gather(stretches: list[slice]) -> None:
+        for some in stretches:
+            np.take(first, places[some], out=into[some], mode="clip")
+            for table, more in others:
+                into[some] += np.take(table, more[some], mode="clip")
+
+    _shared(gather, len(places))
+    return into
 
 
 def counted(places: NDArray[Any], size: int) -> NDArray[np.int64]:
     """How often each place below `size` comes."""
-    out = np.zeros(size, np.int64)
-    step = max(_AT_ONCE, 4 * size)
-    for start in range(0, len(places), step):
-        out += np.bincount(places[start : start + step], minlength=size)
-    return out
+
+    def count(stretches: list[slice]) -> NDArray[np.int64]:
+        out = np.zeros(size, np.int64)
+        for some in stretches:
+            out += np.bincount(places[some], minlength=size)
+        return out
+
+    return sum(_shared(count, len(places), 4 * size), np.zeros(size, np.int64))
+
+
+def _stretches(count: int, least: int = 0) -> list[slice]:
+    step = max(_AT_ONCE, least)
+    return [slice(start, start + step) for start in range(0, count, step)]
+
+
+def _shared(work: Callable[[list[slice]], _T], count: int, least: int = 0) -> list[_T]:
+    """What two threads make of the two halves of many lines, each a stretch at a time.
+
+    Args:
+        count: of the lines; least: lines in a stretch.
+    """
+    stretches = _stretches(count, least)
+    half = len(stretches) // 2
+    if half < 4:
+        return [work(stretches)]
+    with ThreadPoolExecutor(2) as both:
+        return list(both.map(work, (stretches[:half], stretches[half:])))
