@@ -8,7 +8,7 @@ sparse table as much again, so columns are coded by the hashes of their values. 
 from __future__ import annotations
 
 import threading
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,7 +16,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 _NONE = np.iinfo(np.uint32).max
-_SPARE_BITS, _MOST_BITS = 6, 20
+_SPARE_BITS, _MOST_BITS = 5, 20
 """A table some hundred times as long as its values gives nearly all of them a slot of their own."""
 _AT_ONCE = 1 << 16
 """Cells looked up together: few enough to stay near the processor."""
@@ -39,12 +39,13 @@ class _Book:
     shift: np.uint64
     texts: pl.Series
 
-    def look_up(self, hashes: NDArray[np.uint64]) -> tuple[NDArray[np.uint32], NDArray[np.int64]]:
-        """Codes, and one place at least of each value that is not known yet."""
-        codes = np.empty(len(hashes), np.uint32)
+    def look_up(self, hashes: Sequence[NDArray[np.uint64]]) -> tuple[NDArray[np.uint32], NDArray[np.int64]]:
+        """Codes of hashes in several parts, and one place at least of each value that is not known yet."""
+        codes = np.empty(sum(map(len, hashes)), np.uint32)
         unknown = [np.zeros(0, np.int64)]
-        for start in range(0, len(hashes), _AT_ONCE):
-            some, found = hashes[start : start + _AT_ONCE], codes[start : start + _AT_ONCE]
+        start = 0
+        for some in hashes:
+            found = codes[start : start + len(some)]
             changes = some[1:] != some[:-1]
             if 8 * np.count_nonzero(changes) < len(some):
                 # Values in runs, such as the days of a file in order of time.
@@ -54,8 +55,8 @@ class _Book:
                 missing = heads[missing]
             else:
                 found[:], missing = self._found(some)
-            if missing.size:
-                unknown.append(missing + start)
+            unknown.append(missing + start)
+            start += len(some)
         return codes, np.concatenate(unknown)
 
     def _found(self, hashes: NDArray[np.uint64]) -> tuple[NDArray[np.uint32], NDArray[np.int64]]:
@@ -108,7 +109,7 @@ class Coding:
         hashes = frame.select(pl.col(self.columns).hash())
         coded = []
         for name in self.columns:
-            marks = hashes[name].to_numpy()
+            marks = [each.to_numpy() for each in hashes[name].get_chunks() if len(each)]
             codes, unknown = self._books[name].look_up(marks)
             if unknown.size:
                 with self._learning:

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
 import polars as pl
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.source import MOST_COLUMNS, ROW, TORN, Source, made, thinned
+from oat_tide.intake.ahead import ahead
+from oat_tide.intake.coding import Coding
+from oat_tide.intake.source import FILE, MOST_COLUMNS, ROW, TORN, Source, content, in_one_piece, made
 
 MAGIC = b"PAR1"
-_AT_ONCE = 1 << 20
+_AT_ONCE, _SAMPLED = 1 << 19, 100_000
 
 
 def is_parquet(path: Path) -> bool:
@@ -31,38 +34,53 @@ def open_parquet(path: Path, tell: Tell = unheard) -> Source:
     """
     try:
         schema = pl.read_parquet_schema(path)
-        plain = {name: kind for name, kind in schema.items() if not kind.is_nested() and kind != pl.Binary}
+        plain = {name: kind for name, kind in schema.items() if _is_plain(kind)}
         if not plain:
             raise Trouble(f"{path.name} has no columns of dates, numbers or text. Choose another file.")
         if len(plain) > MOST_COLUMNS:
             raise Trouble(f"{path.name} has {len(plain):,} columns; at most {MOST_COLUMNS:,} can be read.")
-        lines = pl.scan_parquet(path).select(_told(name, kind) for name, kind in plain.items())
+        lines = pl.scan_parquet(path).select(_hashable(name, kind) for name, kind in plain.items())
         rows = int(lines.select(pl.len()).collect().item())
-        pieces = []
-        for start in range(0, rows, _AT_ONCE):
-            pieces.append(thinned(lines.slice(start, _AT_ONCE).collect()))
-            tell(min(start + _AT_ONCE, rows) / rows)
+        pieces = list(_pieces(lines, rows, {name: _told(name, kind) for name, kind in plain.items()}, tell))
     except (pl.exceptions.PolarsError, OSError) as error:
         raise Trouble(f"{path.name} is damaged or cut short: {error}. Write it anew.") from error
     if not rows:
         raise Trouble(f"{path.name} holds no lines. Choose a file with sales lines.")
-    frame = _alike(pieces).select(
-        pl.int_range(1, pl.len() + 1, dtype=pl.Int64).alias(ROW),
-        pl.lit(None, pl.String).alias(TORN),
-        pl.all().name.map(lambda name: " ".join(name.split()) or "column"),
+    frame = in_one_piece(
+        pl.concat(pieces).select(
+            pl.int_range(1, pl.len() + 1, dtype=pl.Int64).alias(ROW),
+            pl.lit(None, pl.Categorical).alias(TORN),
+            pl.lit(0, pl.UInt16).alias(FILE),
+            pl.all().name.map(lambda name: " ".join(name.split()) or "column"),
+        )
     )
     left = len(schema) - len(plain)
     form = "Parquet" + (f", {left} columns that are no plain values left out" if left else "")
     status = path.stat()
-    mark = f"{status.st_size} {status.st_mtime_ns} {frame.hash_rows().sum()}"
+    mark = f"{status.st_size} {status.st_mtime_ns} {content(frame)}"
     return made(path.name, form, frame, mark.encode())
 
 
-def _alike(pieces: list[pl.DataFrame]) -> pl.DataFrame:
-    """The pieces together; a column that is kept by codes in one only is text in all."""
-    types = {name: {piece[name].dtype for piece in pieces} for name in pieces[0].columns}
-    mixed = [name for name, kinds in types.items() if len(kinds) > 1]
-    return pl.concat(piece.with_columns(pl.col(mixed).cast(pl.String)) for piece in pieces)
+def _is_plain(kind: pl.DataType) -> bool:
+    return not kind.is_nested() and kind not in (pl.Binary, pl.Duration, pl.Null)
+
+
+def _pieces(lines: pl.LazyFrame, rows: int, told: dict[str, pl.Expr], tell: Tell) -> Iterator[pl.DataFrame]:
+    """The lines as text, what has few values by codes: of those each value is told once."""
+    coding = Coding(lines.head(_SAMPLED).collect(), told)
+    rest = [told[name] for name in told if name not in coding.columns]
+
+    def piece(start: int) -> pl.DataFrame:
+        return coding(lines.slice(start, _AT_ONCE).collect()).with_columns(rest)
+
+    for start, frame in ahead(range(0, rows, _AT_ONCE), piece):
+        tell(min(start + _AT_ONCE, rows) / rows)
+        yield frame
+
+
+def _hashable(name: str, kind: pl.DataType) -> pl.Expr:
+    """The values, those that the engine keeps by codes of its own as text."""
+    return pl.col(name).cast(pl.String) if kind in (pl.Categorical, pl.Enum) else pl.col(name)
 
 
 def _told(name: str, kind: pl.DataType) -> pl.Expr:

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
-from collections import deque
 from collections.abc import Iterable, Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
-from itertools import islice
+from itertools import chain, islice
 from pathlib import Path
 
 import numpy as np
@@ -16,16 +14,15 @@ from numpy.typing import NDArray
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import headed
+from oat_tide.intake.ahead import ahead
 from oat_tide.intake.coding import Coding
-from oat_tide.intake.source import FILE, ROW, TORN, Source, made
+from oat_tide.intake.source import FILE, ROW, TORN, Source, content, in_one_piece, made
 from oat_tide.intake.text import LONGEST, Text, open_text
 from oat_tide.plan.plan import Sources
 
 DELIMITERS = {"commas": ",", "semicolons": ";", "tabs": "\t", "bars": "|"}
 _ROWS_AT_ONCE = 20_000
-_AHEAD = 3
-"""Pieces parsed at once: the engine works on each with all cores, but not all the time."""
-_SAMPLED = 1 << 22
+_SAMPLED = 1 << 21
 """Bytes that tell which columns hold few values."""
 _MOST_LINES = 200
 """A quoted field over more lines than this was never closed."""
@@ -52,27 +49,15 @@ def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -
     frames[0] = headed.below(frames[0], row, has_header)
     frame = pl.concat(each.with_columns(pl.lit(0, pl.UInt16).alias(FILE)) for each in frames)
     frames.clear()
-    # What is looked at time and again stands in one piece.
-    with ThreadPoolExecutor(2) as both:
-        frame = pl.DataFrame(list(both.map(_in_one_piece, frame)))
+    frame = in_one_piece(frame)
     if not frame.height:
         raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
     frame = frame.rename(dict(zip(frame.columns[2:-1], names, strict=True)))
     said = next(words for words, mark in DELIMITERS.items() if mark == delimiter)
     words = f"{text.form}, separated by {said}" + ("" if has_header else ", no header")
     status = path.stat()
-    mark = f"{ask.delimiter} {status.st_size} {status.st_mtime_ns} {_content(frame)}"
+    mark = f"{ask.delimiter} {status.st_size} {status.st_mtime_ns} {content(frame)}"
     return made(path.name, words, frame, mark.encode())
-
-
-def _in_one_piece(column: pl.Series) -> pl.Series:
-    return column.rechunk() if column.dtype == pl.Categorical else column
-
-
-def _content(frame: pl.DataFrame) -> int:
-    """A number that other lines would hardly have."""
-    step = max(1, frame.height // 100_000)
-    return int(frame.gather_every(step).hash_rows().sum())
 
 
 def _delimiter(text: str) -> str:
@@ -135,7 +120,10 @@ class _Reader:
 
     def frames(self, tell: Tell) -> Iterator[pl.DataFrame]:
         """Every line that holds anything: ROW, TORN and the fields by their place."""
-        pieces = self._ahead(tell)
+        texts = self._text.pieces(tell)
+        first = next(texts, b"")
+        self._coding = self._begun(first)
+        pieces = ahead(chain((first,), texts), self._whole)
         held = b""
         for piece, frame in pieces:
             if frame is not None and not held:
@@ -157,20 +145,6 @@ class _Reader:
                 yield self._picked(piece)
         if held:
             yield from self._slow(held, ())
-
-    def _ahead(self, tell: Tell) -> Iterator[tuple[bytes, pl.DataFrame | None]]:
-        """Each piece and, where all its lines are whole, these; the next ones are parsed meanwhile."""
-        with ThreadPoolExecutor(_AHEAD) as beside:
-            coming: deque[tuple[bytes, Future[pl.DataFrame | None]]] = deque()
-            for piece in self._text.pieces(tell):
-                if self._coding is None:
-                    self._coding = self._begun(piece)
-                coming.append((piece, beside.submit(self._whole, piece)))
-                if len(coming) > _AHEAD:
-                    first, parsed = coming.popleft()
-                    yield first, parsed.result()
-            for first, parsed in coming:
-                yield first, parsed.result()
 
     def _begun(self, piece: bytes) -> Coding:
         """How columns are coded, told by the first lines."""
@@ -251,12 +225,9 @@ class _Reader:
 
     def _numbered(self, frame: pl.DataFrame, rows: _Marks | None = None) -> pl.DataFrame:
         """The lines with their rows, which follow one another where none are given."""
-        if rows is None:
-            rows = np.arange(self._row, self._row + frame.height)
-        self._row += frame.height
-        return frame.select(
-            pl.Series(ROW, rows, pl.Int64), pl.lit(None, pl.Categorical).alias(TORN), pl.all()
-        )
+        begin, self._row = self._row, self._row + frame.height
+        own = pl.int_range(begin, self._row, eager=True) if rows is None else pl.Series(rows, dtype=pl.Int64)
+        return frame.select(own.alias(ROW), pl.lit(None, pl.Categorical).alias(TORN), pl.all())
 
     def _slow(self, piece: bytes, rest: Iterable[bytes]) -> Iterator[pl.DataFrame]:
         """What is quoted in ways of its own, record by record: a sound piece and those that follow."""

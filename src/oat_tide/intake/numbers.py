@@ -36,6 +36,12 @@ _TIDY = (
     (r"^([+-])\s+", "", "1"),
 )
 """Pattern, what is put before, and the groups that are kept behind it."""
+_TIDIED = tuple(
+    (re.compile(pattern), before + "".join(rf"\g<{group}>" for group in groups))
+    for pattern, before, groups in _TIDY
+)
+_BARE = re.compile(r"[0-9.-]*[0-9.]\Z")
+"""Nothing to tidy."""
 _PERCENT = r"%\s*\)?-?\s*$"
 
 
@@ -56,16 +62,15 @@ def _tidied(column: str) -> pl.Expr:
 
 
 def _tidy(cell: str) -> str:
-    for pattern, before, groups in _TIDY:
-        kept = before + "".join(rf"\g<{group}>" for group in groups)
-        cell = re.sub(pattern, kept, cell)
+    for pattern, kept in _TIDIED:
+        cell = pattern.sub(kept, cell)
     return cell
 
 
 @functools.lru_cache(1 << 14)
 def is_number(cell: str) -> bool:
     """Whether one cell is written as a number, in either style."""
-    bare = _tidy(cell)
+    bare = cell if _BARE.match(cell) else _tidy(cell)
     return any(re.match(pattern, bare) for pattern in (_POINT, _COMMA, _POWER))
 
 

@@ -51,11 +51,10 @@ def reading_of(facts: Facts, copies: int) -> Reading:
     dated, judgement, found = facts.dated, facts.judgement, facts.found
     frame = shape.source.frame
     why, reasons = judgement.why, (*judgement.reasons, COPY)
-    if not lines.good[why == 0].all():
+    if np.count_nonzero(lines.good) < np.count_nonzero(why == 0):
         why = np.where((why == 0) & ~lines.good, len(reasons) - 1, why)
-    first = int(days.day.min())
-    by_day = _sums(days.day - first, days.units)
-    selling = np.flatnonzero(np.bincount(days.day - first)) + first
+    starts = np.flatnonzero(np.diff(days.day, prepend=days.day[0] - 1))
+    selling, by_day = days.day[starts].astype(np.int64), np.add.reduceat(days.units, starts)
     beat = rhythm(selling, judgement.usual)
     since, upto = int(selling[0]), int(selling[-1])
     looks = recognise.look(source)
@@ -75,7 +74,7 @@ def reading_of(facts: Facts, copies: int) -> Reading:
 
     files_tied = _ties(source, frame[FILE], lines)
     years = Grid("year").at(selling)
-    by_year = _sums(years - years.min(), by_day[selling - selling[0]])
+    by_year = _sums(years - years.min(), by_day)
     scenarios: tuple[str, ...] = ()
     if ask.scenario:
         scenarios = tuple(

@@ -6,6 +6,7 @@ import itertools
 import re
 from collections import Counter
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import polars as pl
 
@@ -51,8 +52,17 @@ class Look:
     members: tuple[str, ...] = ()
 
 
+_SEEN: WeakKeyDictionary[Source, tuple[Look, ...]] = WeakKeyDictionary()
+
+
 def look(source: Source) -> tuple[Look, ...]:
     """Look at a sample of every column."""
+    if source not in _SEEN:
+        _SEEN[source] = _looked(source)
+    return _SEEN[source]
+
+
+def _looked(source: Source) -> tuple[Look, ...]:
     frame = whole_lines((source.sample or source).frame)
     step = max(1, frame.height // _SAMPLE)
     sample = frame.gather_every(step).with_columns(pl.col(pl.Categorical).cast(pl.String))

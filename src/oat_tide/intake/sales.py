@@ -189,20 +189,28 @@ def _line_marks(frame: pl.DataFrame, columns: list[str]) -> NDArray[np.uint64]:
     """A number a line that only lines alike share; with 64 bits, others hardly ever."""
     if COUNT in frame.columns:
         return np.arange(frame.height, dtype=np.uint64)
-    chance = np.random.default_rng(0)
     looked_up, hashes = [], []
     for place, name in enumerate(columns):
         cells = frame[name]
         if cells.dtype == pl.Categorical:
-            # A number drawn for each text; the sum of them tells the line.
+            # Every text has a number of its own; the sum of them tells the line.
             codes, size = marked(cells)
-            looked_up.append((chance.integers(0, 2**64, size, np.uint64), codes))
+            looked_up.append((_scattered(np.arange(size, dtype=np.uint64) + np.uint64(place << 32)), codes))
         else:
             hashes.append(cells.hash(place).to_numpy())
     marks = gathered(*looked_up) if looked_up else np.zeros(frame.height, np.uint64)
     for each in hashes:
         marks += each
     return marks
+
+
+def _scattered(numbers: NDArray[np.uint64]) -> NDArray[np.uint64]:
+    """Numbers spread over all of 64 bits; the finalizer of SplitMix64 (Steele, Lea and Flood, 2014)."""
+    with np.errstate(over="ignore"):
+        mixed = (numbers + np.uint64(1)) * np.uint64(0x9E3779B97F4A7C15)
+        mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+        mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    return mixed ^ (mixed >> np.uint64(31))
 
 
 def _repeated(marks: NDArray[np.uint64]) -> int:

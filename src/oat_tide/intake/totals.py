@@ -39,7 +39,10 @@ class Lines:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Totals:
-    """Sums by day and series. Attributes: day numbers, places of keys, whole minor units, lines added up."""
+    """Sums by day and series, in this order.
+
+    Attributes: day numbers, places of keys, whole minor units, lines added up.
+    """
 
     day: NDArray[np.int32]
     key: NDArray[np.int32]
@@ -78,13 +81,12 @@ def totals(lines: Lines, units: NDArray[np.integer], mask: NDArray[np.bool_]) ->
         added += more_added
         many += more
     held = np.flatnonzero(many)
-    days = np.empty(len(held), np.int32)
-    keys = np.empty(len(held), np.int32)
-    for some in _stretches(len(held)):
-        cells = held[some] if compact is None else compact[held[some]]
-        days[some], keys[some] = np.divmod(cells, series)
+    cells = held if compact is None else compact[held]
+    edges = np.searchsorted(cells, np.arange(int(cells[-1]) // series + 2) * series)
+    days = np.repeat(np.arange(len(edges) - 1, dtype=np.int32), np.diff(edges))
+    keys = np.subtract(cells, np.int64(series) * days, dtype=np.int64).astype(np.int32)
     days += first
-    return Totals(days, keys, added[held], many[held])
+    return Totals(days, keys, gathered((added, held)), gathered((many, held)))
 
 
 def gathered(*looked_up: tuple[NDArray[Any], NDArray[Any]], out: NDArray[Any] | None = None) -> NDArray[Any]:
