@@ -10,7 +10,6 @@ from pathlib import Path
 
 import msgspec
 import numpy as np
-import polars as pl
 
 from oat_tide.core.calendar import date_of
 from oat_tide.core.trouble import Tell, unheard
@@ -110,6 +109,8 @@ def _beside(place: str, folder: Path) -> str:
 
 def _panel(session: Session) -> bytes:
     """The panel as tidy Parquet: a row for each series and period that is known."""
+    import polars as pl
+
     panel, dimensions = session.panel, session.reading.dimensions
     series, column = np.nonzero(~np.isnan(panel.values))
     firsts = [date_of(int(day)) for day in panel.grid.first_days(np.arange(panel.columns) + panel.first)]

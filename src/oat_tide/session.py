@@ -17,7 +17,7 @@ from oat_tide.core.rulings import Ruling, ruled
 from oat_tide.core.tieout import TieOut, tie_out
 from oat_tide.core.trouble import Tell, unheard
 from oat_tide.core.working import Lines, Ref, Working
-from oat_tide.intake import evened, origins, rhythm, sales
+from oat_tide.intake import evened, memory, origins, rhythm, sales
 from oat_tide.intake.source import Source
 from oat_tide.plan.edits import Edit, Undo
 from oat_tide.plan.plan import Plan, Ruled, Sources
@@ -115,6 +115,7 @@ class Session:
             read = sales.read(
                 source, plan.intake, lambda share: tell(0.7 + 0.3 * share), plan.periods.year_start
             )
+            memory.give_back()
         even = self._even(read)
         panel = self._panels.get(even) or evened.panel(read, even[1], even[2])
         self._sales[lines], self._panels[even] = read, panel

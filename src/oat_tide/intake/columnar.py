@@ -10,7 +10,7 @@ import polars as pl
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.ahead import ahead
 from oat_tide.intake.coding import Coding
-from oat_tide.intake.source import FILE, MOST_COLUMNS, ROW, TORN, Source, content, in_one_piece, made
+from oat_tide.intake.source import FILE, MOST_COLUMNS, ROW, TORN, Source, content, made
 
 MAGIC = b"PAR1"
 _AT_ONCE, _SAMPLED = 1 << 19, 100_000
@@ -46,13 +46,11 @@ def open_parquet(path: Path, tell: Tell = unheard) -> Source:
         raise Trouble(f"{path.name} is damaged or cut short: {error}. Write it anew.") from error
     if not rows:
         raise Trouble(f"{path.name} holds no lines. Choose a file with sales lines.")
-    frame = in_one_piece(
-        pl.concat(pieces).select(
-            pl.int_range(1, pl.len() + 1, dtype=pl.Int64).alias(ROW),
-            pl.lit(None, pl.Categorical).alias(TORN),
-            pl.lit(0, pl.UInt16).alias(FILE),
-            pl.all().name.map(lambda name: " ".join(name.split()) or "column"),
-        )
+    frame = pl.concat(pieces, rechunk=True).select(
+        pl.int_range(1, pl.len() + 1, dtype=pl.Int64).alias(ROW),
+        pl.lit(None, pl.Categorical).alias(TORN),
+        pl.lit(0, pl.UInt16).alias(FILE),
+        pl.all().name.map(lambda name: " ".join(name.split()) or "column"),
     )
     left = len(schema) - len(plain)
     form = "Parquet" + (f", {left} columns that are no plain values left out" if left else "")

@@ -16,7 +16,7 @@ from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import headed
 from oat_tide.intake.ahead import ahead
 from oat_tide.intake.coding import Coding
-from oat_tide.intake.source import FILE, ROW, TORN, Source, content, in_one_piece, made
+from oat_tide.intake.source import FILE, ROW, TORN, Source, content, made
 from oat_tide.intake.text import LONGEST, Text, open_text
 from oat_tide.plan.plan import Sources
 
@@ -47,12 +47,11 @@ def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -
     names, has_header = headed.header(path.name, first)
     frames = [each for each in _Reader(text, delimiter, len(names), quoted).frames(tell) if each.height]
     frames[0] = headed.below(frames[0], row, has_header)
-    frame = pl.concat(each.with_columns(pl.lit(0, pl.UInt16).alias(FILE)) for each in frames)
-    frames.clear()
-    frame = in_one_piece(frame)
+    file = pl.lit(0, pl.UInt16).alias(FILE)
+    frame = pl.concat((each.select(ROW, TORN, file, pl.exclude(ROW, TORN)) for each in frames), rechunk=True)
     if not frame.height:
         raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
-    frame = frame.rename(dict(zip(frame.columns[2:-1], names, strict=True)))
+    frame = frame.rename(dict(zip(frame.columns[3:], names, strict=True)))
     said = next(words for words, mark in DELIMITERS.items() if mark == delimiter)
     words = f"{text.form}, separated by {said}" + ("" if has_header else ", no header")
     status = path.stat()

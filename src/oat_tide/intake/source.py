@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import io
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
 import polars as pl
@@ -128,16 +127,6 @@ def content(frame: pl.DataFrame) -> int:
     """A number that other lines would hardly have."""
     step = max(1, frame.height // 20_000)
     return int(frame.gather_every(step).hash_rows().sum())
-
-
-def in_one_piece(frame: pl.DataFrame) -> pl.DataFrame:
-    """The same, what is looked at time and again no longer in many parts."""
-
-    def joined(column: pl.Series) -> pl.Series:
-        return column.rechunk() if column.dtype == pl.Categorical else column
-
-    with ThreadPoolExecutor(2) as both:
-        return pl.DataFrame(list(both.map(joined, frame)))
 
 
 def thinned(frame: pl.DataFrame) -> pl.DataFrame:
