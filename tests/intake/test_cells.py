@@ -43,6 +43,17 @@ class Dates(unittest.TestCase):
             [dates.written_as(c) for c in ("Mar-24", "2024", "wk 9")], [dates.MONTH, dates.YEAR, None]
         )
 
+    @given(st.lists(st.from_regex(r"\A(?:0000|1899|1900|19\d\d|2\d{3})-[01]\d-[0-3]\d\Z"), max_size=30))
+    @settings(deadline=None)
+    def test_days_written_alike_are_read_as_by_the_patterns(self, cells: list[str]) -> None:
+        whole = dates.whole_days(pl.Series(cells, dtype=pl.String))
+        assert whole is not None
+        self.assertEqual(whole.to_list(), read_dates(list(cells)))
+
+    def test_a_column_written_otherwise_goes_by_the_patterns(self) -> None:
+        for other in ("", "2024-3-5", "2024-03-05 ", "wk 3", None):
+            self.assertIsNone(dates.whole_days(pl.Series(["2024-03-05", other])))
+
     def test_quarters_weeks_and_american_order(self) -> None:
         for cell, date, how in (
             ("2024 Q2", "2024-04-01", dates.QUARTER),

@@ -39,6 +39,8 @@ class Reading(FolderCase):
                 "much": pl.Series([10, None], dtype=pl.UInt64),
                 "price": pl.Series(["3.10", None]).cast(pl.Decimal(10, 2)),
                 "list": [[1], [2]],
+                "took": [dt.timedelta(hours=3), None],
+                "nothing": [None, None],
             }
         ).write_parquet(path)
         source = open_parquet(path)
@@ -50,7 +52,7 @@ class Reading(FolderCase):
         )
         self.assertEqual(set(source.frame.row(1)[3:]), {None})
         self.assertEqual(source.frame[ROW].to_list(), [1, 2])
-        self.assertIn("1 columns that are no plain values", source.form)
+        self.assertIn("3 columns that are no plain values", source.form)
 
     def test_the_command_line_reads_it_too(self) -> None:
         frame = pl.read_csv(self.file(daily(200, wavy)), try_parse_dates=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -11,7 +12,7 @@ from hypothesis import strategies as st
 from oat_tide.core.calendar import Grid, day_number
 from oat_tide.core.panel import FILLED, PART
 from oat_tide.core.trouble import Trouble
-from oat_tide.intake import sales
+from oat_tide.intake import keys, sales
 from oat_tide.intake.delimited import open_delimited
 from oat_tide.intake.evened import panel as panel_of
 from oat_tide.plan.plan import Intake
@@ -102,6 +103,25 @@ class SetAside(FolderCase):
             whole = panel.total((None, None)).values
             self.assertEqual(np.nansum(np.rint(whole * 100)), cents)
             self.assertEqual(panel.lines.sum(), len(used))
+
+    @settings(deadline=None, max_examples=40)
+    @given(st.lists(st.tuples(*[st.sampled_from("ABC")] * 4, st.integers(0, 2)), min_size=1, max_size=60))
+    def test_series_of_many_dimensions_and_copies_are_those_of_a_plain_loop(
+        self, rows: list[tuple[str, str, str, str, int]]
+    ) -> None:
+        lines = [f"2024-01-01,{','.join(map(str, row))}" for row in rows]
+        source = open_delimited(self.file("\n".join(["date,a,b,c,d,cases", *lines])))
+        wanted: dict[tuple[str, ...], int] = {}
+        for *key, cases in rows:
+            wanted[tuple(key)] = wanted.get(tuple(key), 0) + cases  # type: ignore[arg-type]
+        # Few places at a time: dimensions are packed together as they are where there are thousands.
+        for most in (1, 9, 10**6):
+            with mock.patch.object(keys, "_MOST_AT_ONCE", most):
+                read = sales.read(source, Intake(date="date", value="cases", by=("a", "b", "c", "d")))
+            self.assertEqual(read.keys, tuple(sorted(wanted)))
+            sums = panel_of(read, Grid("day")).values[:, 0].tolist()
+            self.assertEqual(sums, [wanted[key] for key in read.keys])
+            self.assertEqual(read.reading.copies, len(rows) - len(set(rows)))
 
     def test_totals_agree_between_periods_that_nest(self) -> None:
         read = sales.read(open_delimited(self.file(daily(800, wavy))), ASK)

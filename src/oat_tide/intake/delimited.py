@@ -132,7 +132,9 @@ class _Reader:
             held = b""
             if self._quote in piece:
                 inside = _inside(piece)
-                if not _well_quoted(piece, self._delimiter, inside) or len(piece) > 4 * LONGEST:
+                # A field that goes on in the next piece is closed for now.
+                closed = piece + b'"\n' if inside[-1] else piece
+                if not _well_quoted(closed, self._delimiter) or len(piece) > 4 * LONGEST:
                     # Quotes within fields: the rest goes through the reader that knows every habit.
                     yield from self._slow(piece, (each for each, _ in pieces))
                     return
@@ -154,25 +156,23 @@ class _Reader:
 
     def _whole(self, piece: bytes) -> pl.DataFrame | None:
         """The lines of a piece in one pass of the engine; None where one may be torn, empty or quoted."""
-        if (
-            self._quote in piece
-            or b"\0" in piece
-            or self._width < 2
-            or piece.startswith(b"\n")
-            or not self._text.is_sound(piece)
-        ):
+        if b"\0" in piece or self._width < 2 or piece.startswith(b"\n") or not self._text.is_sound(piece):
+            return None
+        quoted = self._quote in piece
+        if quoted and not _well_quoted(piece, self._delimiter):
             return None
         try:
             frame = self._parsed(piece)
         except pl.exceptions.PolarsError:
             return None
         # A line too long is refused by the engine; one too short, or empty, has nothing in its last field.
-        if not frame.height or not frame[:, -1].null_count():
+        filled = not frame.height or not frame[:, -1].null_count()
+        if filled and not quoted:
             return frame
         marks = _array(piece)
         lines, fields = (int(np.count_nonzero(marks == ord(each))) for each in ("\n", self._delimiter))
         lines += not piece.endswith(b"\n")
-        return frame if frame.height == lines and fields == lines * (self._width - 1) else None
+        return frame if frame.height == lines and (filled or fields == lines * (self._width - 1)) else None
 
     def _picked(self, piece: bytes) -> pl.DataFrame:
         """The lines of a piece with torn, empty or quoted ones among them."""
@@ -220,6 +220,8 @@ class _Reader:
             quote_char='"' if self._quote in text else None,
             extra_columns="raise",
         )
+        if self._quote in text:
+            frame = frame.with_columns(pl.all().replace("", None))
         return self._coding(frame) if self._coding else frame
 
     def _numbered(self, frame: pl.DataFrame, rows: _Marks | None = None) -> pl.DataFrame:
@@ -257,14 +259,14 @@ def _inside(piece: bytes) -> NDArray[np.bool_]:
     return np.bitwise_xor.accumulate(_array(piece) == _QUOTE)
 
 
-def _well_quoted(piece: bytes, delimiter: str, inside: NDArray[np.bool_]) -> bool:
+def _well_quoted(piece: bytes, delimiter: str) -> bool:
     """Whether quotes stand only around whole fields, and doubled within them."""
-    marks = np.concatenate(([_LINE_END], _array(piece), [_LINE_END]))
-    at = np.flatnonzero(marks[1:-1] == _QUOTE)
-    opening = inside[at]
-    edges = np.array([_QUOTE, _LINE_END, ord(delimiter)], np.uint8)
-    before, after = marks[at], marks[at + 2]
-    return bool(np.isin(before[opening], edges).all() and np.isin(after[~opening], edges).all())
+    marks = np.frombuffer(b"".join((b"\n", piece, b"\n")), np.uint8)
+    at = np.flatnonzero(marks == _QUOTE)
+    edge = np.zeros(256, bool)
+    edge[[_QUOTE, _LINE_END, ord(delimiter)]] = True
+    whole = not len(at) % 2
+    return whole and bool(edge[marks[at[::2] - 1]].all() and edge[marks[at[1::2] + 1]].all())
 
 
 def _before(places: _Marks, at: _Marks) -> _Marks:
