@@ -87,7 +87,7 @@ class DeskCase(FolderCase):
     def settle(self) -> None:
         """Let work and what follows a paint come to rest."""
         self.wait(lambda: self.window.runner.job is None)
-        timers = (self.window._findings, self.window.deck._after_paint)
+        timers = (self.window._findings, self.window.deck._after_paint, self.window.sheet._making)
         self.wait(lambda: self.window.runner.job is None and not any(timer.isActive() for timer in timers))
         QApplication.processEvents()
 

@@ -24,7 +24,8 @@ DIRTY = daily(500, wavy) + "wk 9,Bran,North,7\n2025-05-15,bran,North,3\n2025-05-
 class IntakeCase(DeskCase):
     def choices(self) -> dict[str, ChoiceView]:
         """The choices on the side sheet by what they say."""
-        views = [w for _, w in self.window.sheet._page.parts if isinstance(w, ChoiceView) and w.choice]
+        self.window.sheet.finish()
+        views = [w for w in self.window.sheet._page.parts if isinstance(w, ChoiceView) and w.choice]
         return {view.choice.text: view for view in views if view.choice}
 
     def choose(self, says: str, way: str) -> None:

@@ -12,10 +12,13 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 
 from oat_tide.desk import palette
+from oat_tide.desk.bands import BandView
 from oat_tide.desk.faults import catch_all, log_path, rescue_path, start_log
 from oat_tide.desk.knobs import ManyKnob, PickKnob
+from oat_tide.desk.sheet import _Page
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import P, edit
+from oat_tide.stages import ON_RAIL
 from tests.desk.case import LEFT, DeskCase, activate
 from tests.helpers import daily, monthly, wavy
 
@@ -116,6 +119,57 @@ class Columns(DeskCase):
         self.settle()
         self.assertIn("none of its 600 lines can be used", self.said())
         self.assertEqual(self.plan, before)
+
+
+class Turns(DeskCase):
+    """Long work of the interface itself is cut into turns, between which keys and clicks are heard."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.open(self.file(daily(500, wavy)))
+
+    def said(self) -> list[str]:
+        """What stands on the side sheet, from top to bottom."""
+        page = self.window.sheet._page
+        return [f"{type(each).__name__} {each.accessibleName()}" for each in page.parts]
+
+    def test_the_side_sheet_is_made_a_few_controls_a_turn_and_edits_in_between_are_heard(self) -> None:
+        sheet = self.window.sheet
+        whole = self.said()
+        sheet._pages.clear()
+        sheet._page = _Page("")
+        with mock.patch("oat_tide.desk.sheet._SLICE", 0.0):
+            self.window.show_stage("smooth")
+            self.window.show_stage("intake")
+            self.assertEqual(self.said(), [])
+            sheet._make_some()
+            sheet._make_some()
+            self.assertEqual(self.said(), whole[:2])
+            self.window.do(edit(P.evened.gaps, "not known"))
+            self.assertEqual(self.said(), whole[:2])
+            self.wait(lambda: not sheet._making.isActive())
+        self.assertEqual(self.said(), whole)
+        gaps = sheet.knob(("evened", "gaps"))
+        self.assertEqual(gaps.knob.now, "not known")
+        self.assertTrue(gaps.isVisible())
+
+    def test_another_stage_lays_the_chart_out_once(self) -> None:
+        for stage in ("history", "intake", "smooth", "intake"):
+            with mock.patch.object(BandView, "paint", autospec=True, side_effect=BandView.paint) as paint:
+                self.window.show_stage(stage)
+                self.settle()
+            self.assertLessEqual(paint.call_count, 3, stage)
+
+    def test_findings_are_told_one_stage_a_turn(self) -> None:
+        window = self.window
+        with mock.patch.object(window.rail, "show_finding") as told:
+            window.refresh()
+            window._findings.stop()
+            for count in range(1, len(ON_RAIL) + 1):
+                window._show_findings()
+                self.assertEqual(told.call_count, count)
+        self.assertEqual([call.args[0] for call in told.call_args_list], list(ON_RAIL))
+        self.settle()
 
 
 class Header(DeskCase):

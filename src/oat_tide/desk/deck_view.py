@@ -113,6 +113,10 @@ class DeckView(QWidget):
         self.deck = deck
         self.card.session = self.session = session
         self.card.at_rest = self._at_rest(deck)
+        layout = self.layout()
+        assert layout is not None
+        # What comes and goes would else move the chart, and draw it, several times.
+        layout.setEnabled(False)
         self.ways.show_ways(deck.ways)
         self.headline.say(deck.title(self.series), deck.subtitle(self.series))
         self.tide.show_deck(deck, self.series)
@@ -123,6 +127,8 @@ class DeckView(QWidget):
         self.overview.show_deck(deck, self.series)
         self.tally.show_deck(deck, self.series)
         self.foot.show_listings(deck.stage, deck.listings)
+        layout.setEnabled(True)
+        layout.activate()
         self._after_paint.start(_AFTER_PAINT)
 
     def _show_card(self) -> None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import time
+
 from PyQt6 import sip
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QFrame,
@@ -24,6 +26,8 @@ from oat_tide.stages.deck import Caution, Choice, Deck, Fact, Figure, Item, Knob
 
 WIDTH = 276
 _MOST_PAGES = 16
+_SLICE = 0.005
+"""Seconds of making widgets at a time."""
 
 
 class FactRow(QWidget):
@@ -107,14 +111,14 @@ class _Page(QWidget):
     """The widgets of one kind of deck.
 
     Attributes:
-        parts: each item with its widget.
+        parts: the widgets of the first items; making them all takes several turns of the event loop.
         cautions: where cautions stand; said, those that do.
     """
 
     def __init__(self, title: str) -> None:
         super().__init__()
         self.setObjectName("sheet")
-        self.parts: list[tuple[Item, QWidget]] = []
+        self.parts: list[QWidget] = []
         self.said: tuple[Caution, ...] = ()
         box = QVBoxLayout(self)
         box.setContentsMargins(16, 12, 16, 12)
@@ -135,7 +139,7 @@ class _Page(QWidget):
         if isinstance(item, Note) and item.kind == "head":
             self.items.addSpacing(7)
         self.items.addWidget(widget)
-        self.parts.append((item, widget))
+        self.parts.append(widget)
 
 
 class _Stack(QStackedWidget):
@@ -180,19 +184,45 @@ class SideSheet(QScrollArea):
         self.setWidget(self._stack)
         self._deck: Deck | None = None
         self._series = 0
+        self._items: tuple[Item, ...] = ()
+        self._making = QTimer(self)
+        self._making.timeout.connect(self._make_some)
 
     def show_deck(self, deck: Deck, series: int, title: str) -> None:
         """Show a deck; the widgets are kept while the items are of the same kinds."""
         self._deck, self._series = deck, series
-        items = deck.sheet()
-        page = self._page_for(items, title)
-        for (_, widget), item in zip(page.parts, items, strict=True):
+        self._items = deck.sheet()
+        page = self._page_for(self._items, title)
+        for item, widget in zip(self._items, page.parts, strict=False):
             self._fill(widget, item)
-        self._show_cautions(page, deck.cautions(series))
         if page is not self._page:
             self._stack.setCurrentWidget(page)
-            self._stack.updateGeometry()
             self._page = page
+            self._stack.updateGeometry()
+        if len(page.parts) == len(self._items):
+            self._show_cautions(page, deck.cautions(series))
+        else:
+            self._making.start(0)
+
+    def _make_some(self) -> None:
+        """Make what widgets there is time for before the next frame, and the cautions with the last one."""
+        end = time.perf_counter() + _SLICE
+        page = self._page
+        while len(page.parts) < len(self._items):
+            item = self._items[len(page.parts)]
+            widget = self._make(item)
+            page.add(item, widget)
+            self._fill(widget, item)
+            if time.perf_counter() > end:
+                return
+        self._making.stop()
+        if self._deck is not None:
+            self._show_cautions(page, self._deck.cautions(self._series))
+
+    def finish(self) -> None:
+        """Make at once what is still to be made."""
+        while self._making.isActive():
+            self._make_some()
 
     def forget(self) -> None:
         """Let go of all pages but the one in sight: they would all be dressed anew with it."""
@@ -203,7 +233,7 @@ class SideSheet(QScrollArea):
                 sip.delete(page)
 
     def _page_for(self, items: tuple[Item, ...], title: str) -> _Page:
-        """The page with widgets of these kinds; making one takes many times a frame."""
+        """The page for widgets of these kinds, empty at first."""
         shape = (title, tuple(_shape(item) for item in items))
         if shape not in self._pages:
             if len(self._pages) >= _MOST_PAGES:
@@ -213,20 +243,20 @@ class SideSheet(QScrollArea):
                 self._stack.removeWidget(oldest)
                 oldest.deleteLater()
             page = _Page(title)
-            for item in items:
-                page.add(item, self._make(item))
             self._pages[shape] = page
             self._stack.addWidget(page)
         return self._pages[shape]
 
     def knob(self, path: tuple[str, ...]) -> KnobWidget:
         """The control of a field."""
-        return next(w for _, w in self._page.parts if isinstance(w, KnobWidget) and w.knob.path == path)
+        self.finish()
+        return next(w for w in self._page.parts if isinstance(w, KnobWidget) and w.knob.path == path)
 
     def fact(self, name: str) -> FactRow:
         """The row of a fact."""
+        self.finish()
         return next(
-            w for _, w in self._page.parts if isinstance(w, FactRow) and w.figure and w.figure.name == name
+            w for w in self._page.parts if isinstance(w, FactRow) and w.figure and w.figure.name == name
         )
 
     def _make(self, item: Item) -> QWidget:

@@ -76,6 +76,7 @@ class Window(QMainWindow):
         self._findings = QTimer(self)
         self._findings.setSingleShot(True)
         self._findings.timeout.connect(self._show_findings)
+        self._unfound: list[str] = []
         self.gather, self.publishing = Gather(self), Publishing(self)
         self.commands = Commands(self)
         self._lay_out()
@@ -140,12 +141,13 @@ class Window(QMainWindow):
         self.deck.release()
         self.deck.deck = None
         self.pages.setCurrentIndex(1)
+        # Before the findings of other stages, which wait for what is loaded then.
+        QTimer.singleShot(_AFTER_PAINT, self.shown)
         self.show_stage(document.stage)
         self.deck.foot.set_news(None)
         self.gather.watch()
         if document.notice:
             self.strip.say(document.notice, calm=True)
-        QTimer.singleShot(_AFTER_PAINT, self.shown)
 
     def show_stage(self, name: str) -> None:
         """Bring a stage in sight."""
@@ -167,16 +169,20 @@ class Window(QMainWindow):
         self.sheet.show_deck(self.session.deck(self.stage), 0, ON_RAIL[self.stage].title)
         self.commands.show_session(self.session)
         self.setWindowTitle(f"{self.session.plan.title} – Oat Tide")
+        self._unfound = list(ON_RAIL)
         self._findings.start(_AFTER_PAINT)
 
     def _show_findings(self) -> None:
+        """One stage at a time, so that what the user does in between is not kept waiting."""
         if self.loading is not None and self.loading.is_alive():
             self._findings.start(_AFTER_PAINT)
             return
-        if self.session is None or not self.session.ready:
+        if self.session is None or not self.session.ready or not self._unfound:
             return
-        for name in ON_RAIL:
-            self.rail.show_finding(name, self.session.deck(name).finding(0))
+        name = self._unfound.pop(0)
+        self.rail.show_finding(name, self.session.deck(name).finding(0))
+        if self._unfound:
+            self._findings.start(0)
 
     @property
     def changed(self) -> bool:
