@@ -15,7 +15,10 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
+_Places = NDArray[np.int64]
 _NONE = np.iinfo(np.uint32).max
+_GLIMPSE = 4096
+"""Cells that tell whether values come in runs."""
 _SPARE_BITS, _MOST_BITS = 5, 20
 """A table some hundred times as long as its values gives nearly all of them a slot of their own."""
 _AT_ONCE = 1 << 16
@@ -39,25 +42,26 @@ class _Book:
     shift: np.uint64
     texts: pl.Series
 
-    def look_up(self, hashes: Sequence[NDArray[np.uint64]]) -> tuple[NDArray[np.uint32], NDArray[np.int64]]:
-        """Codes of hashes in several parts, and one place at least of each value that is not known yet."""
+    def look_up(self, hashes: Sequence[NDArray[np.uint64]]) -> tuple[NDArray[np.uint32], _Places, _Places]:
+        """Codes of hashes in several parts; where runs of values not known yet begin, and how long they are."""
         codes = np.empty(sum(map(len, hashes)), np.uint32)
-        unknown = [np.zeros(0, np.int64)]
+        begins, lengths = [np.zeros(0, np.int64)], [np.zeros(0, np.int64)]
         start = 0
         for some in hashes:
             found = codes[start : start + len(some)]
-            changes = some[1:] != some[:-1]
-            if 8 * np.count_nonzero(changes) < len(some):
-                # Values in runs, such as the days of a file in order of time.
-                heads = np.flatnonzero(np.concatenate(([True], changes)))
+            if _in_runs(some[:_GLIMPSE]):
+                heads = np.flatnonzero(np.concatenate(([True], some[1:] != some[:-1])))
+                runs = np.diff(heads, append=len(some))
                 told, missing = self._found(some[heads])
-                found[:] = np.repeat(told, np.diff(heads, append=len(some)))
-                missing = heads[missing]
+                found[:] = np.repeat(told, runs)
+                missing, long = heads[missing], runs[missing]
             else:
                 found[:], missing = self._found(some)
-            unknown.append(missing + start)
+                long = np.ones(len(missing), np.int64)
+            begins.append(missing + start)
+            lengths.append(long)
             start += len(some)
-        return codes, np.concatenate(unknown)
+        return codes, np.concatenate(begins), np.concatenate(lengths)
 
     def _found(self, hashes: NDArray[np.uint64]) -> tuple[NDArray[np.uint32], NDArray[np.int64]]:
         slot = (hashes >> self.shift).view(np.int64)
@@ -69,6 +73,17 @@ class _Book:
             codes[missed[known]] = self.codes[place[known]]
             missed = missed[~known]
         return codes, missed
+
+
+def _in_runs(hashes: NDArray[np.uint64]) -> bool:
+    """Whether values come in runs, such as the days of a file in order of time."""
+    return 8 * int(np.count_nonzero(hashes[1:] != hashes[:-1])) < len(hashes)
+
+
+def _spans(starts: _Places, lengths: _Places) -> _Places:
+    """All places of some runs."""
+    before = np.cumsum(lengths) - lengths
+    return np.repeat(starts - before, lengths) + np.arange(int(lengths.sum()))
 
 
 def _book(hashes: NDArray[np.uint64], codes: NDArray[np.uint32], texts: pl.Series) -> _Book:
@@ -110,21 +125,25 @@ class Coding:
         coded = []
         for name in self.columns:
             marks = [each.to_numpy() for each in hashes[name].get_chunks() if len(each)]
-            codes, unknown = self._books[name].look_up(marks)
-            if unknown.size:
-                with self._learning:
-                    self._learn(frame[name].gather(unknown))
-                codes, _ = self._books[name].look_up(marks)
+            codes, begins, lengths = self._books[name].look_up(marks)
+            if begins.size:
+                new = self._learnt(frame[name].gather(begins))
+                codes[_spans(begins, lengths)] = np.repeat(new, lengths)
             cells = pl.Series(name, codes)
             if self._books[name].texts.null_count():
                 cells = cells.set(pl.Series(codes == _NONE), None)
             coded.append(cells)
         return frame.with_columns(coded).with_columns(pl.col(self.columns).cat.to(pl.Categorical))
 
-    def _learn(self, values: pl.Series) -> None:
-        name, book = values.name, self._books[values.name]
-        distinct = values.unique().to_frame()
-        told = distinct.select(self._told[name].cast(pl.String).cast(pl.Categorical)).to_series().alias("")
-        hashes = np.concatenate((book.hashes, distinct[name].hash().to_numpy()))
-        codes = np.concatenate((book.codes, told.to_physical().fill_null(_NONE).to_numpy()))
-        self._books[name] = _book(hashes, codes, pl.concat((book.texts, told)))
+    def _learnt(self, values: pl.Series) -> NDArray[np.uint32]:
+        """The codes of values that were not known."""
+        name = values.name
+        with self._learning:
+            book = self._books[name]
+            distinct = values.unique().to_frame()
+            told = distinct.select(self._told[name].cast(pl.String).cast(pl.Categorical)).to_series()
+            hashes = np.concatenate((book.hashes, distinct[name].hash().to_numpy()))
+            codes = np.concatenate((book.codes, told.to_physical().fill_null(_NONE).to_numpy()))
+            book = _book(hashes, codes, pl.concat((book.texts, told.alias(""))))
+            self._books[name] = book
+        return book.look_up([values.hash().to_numpy()])[0]

@@ -22,7 +22,7 @@ from oat_tide.plan.plan import Sources
 
 DELIMITERS = {"commas": ",", "semicolons": ";", "tabs": "\t", "bars": "|"}
 _ROWS_AT_ONCE = 20_000
-_SAMPLED = 1 << 21
+_SAMPLED = 1 << 20
 """Bytes that tell which columns hold few values."""
 _MOST_LINES = 200
 """A quoted field over more lines than this was never closed."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -100,18 +101,17 @@ def _added(
     totals: Totals, grid: Grid, first: int, shape: tuple[int, int]
 ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Whole units and lines, (series, periods); what lies outside is left out."""
-    start = int(totals.day.min())
-    by_day = grid.at(np.arange(start, int(totals.day.max()) + 1)) - first
-    columns = by_day[totals.day - start]
-    place = columns + shape[1] * totals.key.astype(np.int64)
-    units, count = totals.units, totals.count
-    held = (columns >= 0) & (columns < shape[1])
-    if not held.all():
-        place, units, count = place[held], units[held], count[held]
-    size = shape[0] * shape[1]
-    # Whole units that add up below 2**53 are exact in doubles.
-    added, lines = (np.bincount(place, weights, size).reshape(shape) for weights in (units, count))
-    return np.rint(added).astype(np.int64), lines.astype(np.int64)
+    series, periods = shape
+    units, lines = np.zeros((periods, series), np.int64), np.zeros((periods, series), np.int64)
+    # Sums stand in the order of their days, so those of a period stand together.
+    edges = np.searchsorted(totals.day, grid.first_days(np.arange(first, first + periods + 1)))
+    for period, (start, stop) in enumerate(itertools.pairwise(edges)):
+        if start < stop:
+            some = slice(start, stop)
+            # Whole units that add up below 2**53 are exact in doubles.
+            units[period] = np.rint(np.bincount(totals.key[some], totals.units[some], series))
+            lines[period] = np.bincount(totals.key[some], totals.count[some], series)
+    return units.T.copy(), lines.T.copy()
 
 
 def _part(reading: Reading, grid: Grid, first: int, width: int, closed: Closed) -> Days:
