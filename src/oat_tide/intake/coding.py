@@ -43,7 +43,7 @@ class _Book:
     texts: pl.Series
 
     def look_up(self, hashes: Sequence[NDArray[np.uint64]]) -> tuple[NDArray[np.uint32], _Places, _Places]:
-        """Codes of hashes in several parts; where runs of values not known yet begin, and how long they are."""
+        """Codes of hashes in several parts; where runs of values not known yet begin, and their lengths."""
         codes = np.empty(sum(map(len, hashes)), np.uint32)
         begins, lengths = [np.zeros(0, np.int64)], [np.zeros(0, np.int64)]
         start = 0
