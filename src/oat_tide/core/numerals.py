@@ -39,9 +39,9 @@ def significant(value: float, digits: int = 4, *, plus: bool = False) -> str:
 
 def compact(value: float) -> str:
     """A number for where room is short: millions and thousands of millions by M and bn."""
-    for size, mark in ((1e10, "bn"), (1e7, "M")):
+    for size, mark in ((1e9, "bn"), (1e6, "M")):
         if abs(value) >= size:
-            return f"{significant(value / (size / 10))} {mark}"
+            return f"{significant(value / size)} {mark}"
     return significant(value)
 
 

@@ -74,7 +74,7 @@ def finding(d: Draft, got: Fit, series: int, last: int) -> str:
     level = lower.name.removeprefix("lower_")
     upper = d.figures[f"upper_{level}"]
     edges = [float(each.values[series, last]) for each in (lower, upper)]
-    large = max(map(abs, edges)) >= 1e7
+    large = max(map(abs, edges)) >= 1e6
     places = row_decimals(np.array(edges))
     low, high = (compact(edge) if large else fixed(edge, places) for edge in edges)
     return f"{name}: {period} {compact(value)}\n{level} %: {low} to {high}"
