@@ -222,6 +222,12 @@ class Projecting(FolderCase):
         said = " ".join(caution.text for caution in fallen.deck("project").cautions(0))
         self.assertIn("jumps up from Jul 2022", said)
 
+    def test_millions_are_marked_once_in_the_finding(self) -> None:
+        values = [2e6 + 10_000 * i + 7_000 * (i % 3) for i in range(36)]
+        first, second = self.opened(monthly(values)).deck("project").finding(0).split("\n")
+        self.assertRegex(first, r"^line: \w+ \d{4} 2\.\d{3} M$")
+        self.assertRegex(second, r"^80 %: 2\.\d{3} to 2\.\d{3} M$")
+
     def test_too_short_a_history_is_said(self) -> None:
         session = self.opened(monthly([10, 20]))
         deck = session.deck("project")

@@ -77,6 +77,9 @@ def finding(d: Draft, got: Fit, series: int, last: int) -> str:
     large = max(map(abs, edges)) >= 1e6
     places = row_decimals(np.array(edges))
     low, high = (compact(edge) if large else fixed(edge, places) for edge in edges)
+    if low.partition(" ")[2] == high.partition(" ")[2]:
+        # The mark of millions is said once.
+        low = low.partition(" ")[0]
     return f"{name}: {period} {compact(value)}\n{level} %: {low} to {high}"
 
 
