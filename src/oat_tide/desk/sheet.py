@@ -26,8 +26,8 @@ from oat_tide.stages.deck import Caution, Choice, Deck, Fact, Figure, Item, Knob
 
 WIDTH = 276
 _MOST_PAGES = 16
-_SLICE = 0.005
-"""Seconds of making widgets at a time."""
+_FRAME, _SLICE = 16, 0.005
+"""Milliseconds for the chart to be painted first, and seconds of making widgets at a time."""
 
 
 class FactRow(QWidget):
@@ -202,10 +202,11 @@ class SideSheet(QScrollArea):
         if len(page.parts) == len(self._items):
             self._show_cautions(page, deck.cautions(series))
         else:
-            self._making.start(0)
+            self._making.start(_FRAME)
 
     def _make_some(self) -> None:
         """Make what widgets there is time for before the next frame, and the cautions with the last one."""
+        self._making.setInterval(0)
         end = time.perf_counter() + _SLICE
         page = self._page
         while len(page.parts) < len(self._items):
