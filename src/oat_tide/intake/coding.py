@@ -20,9 +20,7 @@ _NONE = np.iinfo(np.uint32).max
 _GLIMPSE = 4096
 """Cells that tell whether values come in runs."""
 _SPARE_BITS, _MOST_BITS = 5, 20
-"""A table some hundred times as long as its values gives nearly all of them a slot of their own."""
-_AT_ONCE = 1 << 16
-"""Cells looked up together: few enough to stay near the processor."""
+"""A table dozens of times as long as its values gives nearly all of them a slot of their own."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
