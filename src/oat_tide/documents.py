@@ -109,6 +109,7 @@ def _beside(place: str, folder: Path) -> str:
 
 def _panel(session: Session) -> bytes:
     """The panel as tidy Parquet: a row for each series and period that is known."""
+    # Not at the top: how the engine keeps memory is settled by `intake` before it is loaded.
     import polars as pl
 
     panel, dimensions = session.panel, session.reading.dimensions

@@ -199,13 +199,14 @@ class SideSheet(QScrollArea):
             self._stack.setCurrentWidget(page)
             self._page = page
             self._stack.updateGeometry()
-        if len(page.parts) == len(self._items):
-            self._show_cautions(page, deck.cautions(series))
-        else:
+        if len(page.parts) < len(self._items):
             self._making.start(_FRAME)
+        else:
+            self._make_some()
 
     def _make_some(self) -> None:
         """Make what widgets there is time for before the next frame, and the cautions with the last one."""
+        assert self._deck is not None
         self._making.setInterval(0)
         end = time.perf_counter() + _SLICE
         page = self._page
@@ -217,8 +218,7 @@ class SideSheet(QScrollArea):
             if time.perf_counter() > end:
                 return
         self._making.stop()
-        if self._deck is not None:
-            self._show_cautions(page, self._deck.cautions(self._series))
+        self._show_cautions(page, self._deck.cautions(self._series))
 
     def finish(self) -> None:
         """Make at once what is still to be made."""

@@ -96,17 +96,22 @@ def _book(hashes: NDArray[np.uint64], codes: NDArray[np.uint32], texts: pl.Serie
     return _Book(hashes, codes[first], slots, slot_codes, shift, texts)
 
 
+def has_few(values: pl.Series) -> bool:
+    """Whether there are five lines a value or more."""
+    return 5 * values.n_unique() <= len(values)
+
+
 class Coding:
     """The codes of the columns of few values in a table that comes in pieces, from several threads maybe."""
 
     def __init__(self, sample: pl.DataFrame, told: Mapping[str, pl.Expr]) -> None:
         """
         Args:
-            sample: the first lines; columns with five lines a value or more are coded.
+            sample: the first lines, by which columns have few values.
             told: by column, its values as text, null where empty; columns that are not told stay out of it.
         """
         empty = np.zeros(0, np.uint64), np.zeros(0, np.uint32), pl.Series(dtype=pl.Categorical)
-        few = [name for name in told if 5 * sample[name].n_unique() <= sample.height]
+        few = [name for name in told if has_few(sample[name])]
         self._told = {name: told[name] for name in few}
         self._books = {name: _book(*empty) for name in few}
         self._learning = threading.Lock()

@@ -134,9 +134,10 @@ def _packed(combined: _Combined, used: NDArray[np.bool_]) -> tuple[NDArray[np.in
     """Only the combinations that lines in use have, in order, and the place of each line's among them."""
     room, step = combined.room, 1
     steps = []
-    for table, marks in reversed(combined.looked_up):
+    sizes = reversed((len(combined.places), *combined.sizes))
+    for (table, marks), size in zip(reversed(combined.looked_up), sizes, strict=False):
         steps.append((table * step, marks))
-        step *= combined.sizes[-len(steps)] if len(steps) <= len(combined.sizes) else 1
+        step *= size
     if room <= _MOST_AT_ONCE:
         whole = gathered(*((table.astype(np.int32), marks) for table, marks in steps))
         there = counted(whole if used.all() else whole[used], room) > 0

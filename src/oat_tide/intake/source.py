@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 import polars as pl
 
 from oat_tide.core.trouble import Trouble
+from oat_tide.intake.coding import has_few
 
 ROW, TORN = "\N{PILCROW SIGN}row", "\N{PILCROW SIGN}torn"
 """Beside the columns of a file: the row number, and the whole text of a line that does not fit."""
@@ -131,11 +132,7 @@ def content(frame: pl.DataFrame) -> int:
 
 def thinned(frame: pl.DataFrame) -> pl.DataFrame:
     """The same with columns of few values kept by their codes: a quarter of the memory, and quicker."""
-    few = [
-        name
-        for name in frame.columns
-        if frame[name].dtype == pl.String and 5 * frame[name].n_unique() <= frame.height
-    ]
+    few = [column.name for column in frame if column.dtype == pl.String and has_few(column)]
     return frame.with_columns(pl.col(few).cast(pl.Categorical)) if few else frame
 
 
