@@ -9,8 +9,9 @@ import sys
 import zipfile
 
 from oat_tide.demo import mill, plan_path, sales_path
-from oat_tide.demo.make import make_plan
+from oat_tide.demo.make import NO_FIGURE, make_plan
 from oat_tide.documents import open_document
+from oat_tide.plan.edits import P, edit
 from tests.helpers import FolderCase
 
 
@@ -29,6 +30,7 @@ class Files(FolderCase):
 
     def test_the_story_is_in_the_data(self) -> None:
         session = open_document(sales_path()).session
+        session.do(edit(P.intake.verdicts, NO_FIGURE))
         panel = session.panel
 
         def year(key: tuple[str | None, ...], year: int) -> list[float]:

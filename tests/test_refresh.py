@@ -42,13 +42,13 @@ class Again(FolderCase):
         self.assertEqual((again.new, again.other), (2, 2))
         self.assertEqual(again.listing().fetch(0, 9)[0][1:], ("Jan 2025", "–", "90", "new"))
         self.assertIn(("A", "Dec 2024", "112", "140", "+28"), again.listing().fetch(0, 9))
-        self.assertEqual(session.reading.total_in_source, 2 * sum(OLD.values()))
+        self.assertEqual(session.reading.total_used, 2 * sum(OLD.values()))
         take(session, again)
         self.assertTrue(session.ready)
-        self.assertEqual(session.reading.total_in_source, 2 * (sum(OLD.values()) + 28 + 90))
+        self.assertEqual(session.reading.total_used, 2 * (sum(OLD.values()) + 28 + 90))
         self.assertEqual(len(session.plan.evened.rulings), 1)
         session.undo()
-        self.assertEqual(session.reading.total_in_source, 2 * sum(OLD.values()))
+        self.assertEqual(session.reading.total_used, 2 * sum(OLD.values()))
         self.assertEqual(session.plan.evened.firsts, ())
 
     def test_first_figures_are_kept_and_how_far_they_moved_is_said(self) -> None:

@@ -111,7 +111,7 @@ class Documents(FolderCase):
         save_document(session, "intake", self.folder / "p.oattide")
         with zipfile.ZipFile(self.folder / "p.oattide") as archive:
             frame = pl.read_parquet(io.BytesIO(archive.read("panel.parquet")))
-        self.assertEqual(frame["value"].sum(), session.reading.total_in_source)
+        self.assertEqual(frame["value"].sum(), session.reading.total_used)
         self.assertEqual(frame.columns[:3], ["by product", "by area", "period"])
 
     def test_a_plan_is_known_by_what_is_in_it_and_not_by_its_name(self) -> None:

@@ -47,15 +47,20 @@ def main(argv: list[str] | None = None) -> int:
         return 1
 
 
+_SOURCES = (
+    "delimited text (.csv .tsv .txt .tab), a workbook (.xlsx .xlsm .ods), Parquet, an SQLite file, a folder "
+    "of these as one source, or the address of a database (postgresql://user@server/database; its password is "
+    "taken from OAT_TIDE_PASSWORD)"
+)
+
+
 def _parser() -> argparse.ArgumentParser:
     parser = _Parser(
         prog="oat-tide",
         description="Demand planning: from sales lines to a projection held against actuals.",
         epilog="Further commands: oat-tide project --help (project without a window), oat-tide demo --help.",
     )
-    parser.add_argument(
-        "file", nargs="?", type=Path, help="a sales file (CSV, Parquet) or a plan (.oattide) to open"
-    )
+    parser.add_argument("file", nargs="?", type=Path, help=f"what to open: a plan (.oattide), {_SOURCES}")
     parser.add_argument("--version", action="version", version=f"oat-tide {__version__}")
     return parser
 
@@ -72,25 +77,52 @@ def _demo_parser() -> argparse.ArgumentParser:
 def _project_parser() -> argparse.ArgumentParser:
     parser = _Parser(
         prog="oat-tide project",
-        description="Fit and project every series of a sales file; writes one row a series and period.",
+        description="Fit and project every series of a source; writes one row a series and period. What was "
+        "set aside, and what is not settled, is said in one line on standard error.",
+        epilog="Exit codes: 0; 2 when something is wrong with the call or the source; 3 with --strict when "
+        "lines were set aside or something is not settled.",
     )
-    parser.add_argument("file", type=Path, help="the sales file (CSV, Parquet)")
-    parser.add_argument("--date", help="the column of dates; found by content when not given")
-    parser.add_argument("--value", help="the column that is added up; found by content when not given")
-    parser.add_argument(
-        "--by", action="append", default=[], help="a column that tells series apart; repeatable"
+    add = parser.add_argument
+    add("file", metavar="SALES", help=f"the sales: {_SOURCES}")
+    add("--date", metavar="COLUMN", help="the column of dates (default: found by content)")
+    add("--value", metavar="COLUMN", help="the column of the measure (default: found by content)")
+    add(
+        "--by", metavar="COLUMN", action="append", default=[],
+        help="a column that tells series apart; repeatable (default: one series of all lines)",
+    )  # fmt: skip
+    add(
+        "--decimal", choices=("point", "comma"),
+        help="the decimal mark of figures that can be read in two ways (default: by content)",
+    )  # fmt: skip
+    add("--period", choices=_PERIODS, help="what lines are totalled by (default: found by content)")
+    add(
+        "--week-start", type=int, choices=range(7),
+        help="the weekday that weeks begin on, 0 Monday to 6 Sunday (default: found by content, else 0)",
+    )  # fmt: skip
+    add(
+        "--year-start", type=int, choices=range(1, 13),
+        help="the month that fiscal years begin in (default: found by content, else 1)",
+    )  # fmt: skip
+    add(
+        "--as-of", metavar="WHEN",
+        help="compute as of then: 2026-03, 2026-03-31, 2026Q1, 2026-W09 or 2026 "
+        "(default: the last whole period)",
+    )  # fmt: skip
+    add(
+        "--horizon",
+        metavar="PERIODS",
+        type=int,
+        default=6,
+        help="periods ahead, up to ten years (default: 6)",
     )
-    parser.add_argument("--period", choices=_PERIODS, default="month", help="what lines are totalled by")
-    parser.add_argument("--week-start", type=int, default=0, choices=range(7), help="0 Monday to 6 Sunday")
-    parser.add_argument("--year-start", type=int, default=1, choices=range(1, 13), help="first fiscal month")
-    parser.add_argument("--as-of", help="compute as of then: 2026-03, 2026-03-31, 2026Q1, 2026-W09 or 2026")
-    parser.add_argument("--horizon", type=int, default=6, help="periods ahead, up to two years' worth")
-    parser.add_argument("--method", choices=("line", "growth"), default="line")
-    parser.add_argument(
-        "--level", type=float, action="append", help="of a prediction interval, in percent; repeatable"
-    )
-    parser.add_argument("--format", choices=("csv", "json"), default="csv")
-    parser.add_argument("--output", type=Path, help="the file to write; standard output when not given")
+    add("--method", choices=("line", "growth"), default="line", help="what is fitted (default: line)")
+    add(
+        "--level", metavar="PERCENT", type=float, action="append",
+        help="of a prediction interval, 1 to 99.99; repeatable (default: 80 and 95)",
+    )  # fmt: skip
+    add("--format", choices=("csv", "json"), default="csv", help="how rows are written (default: csv)")
+    add("--output", metavar="FILE", type=Path, help="the file to write (default: standard output)")
+    add("--strict", action="store_true", help="write nothing and exit with 3 when lines were set aside")
     return parser
 
 
@@ -123,10 +155,15 @@ def _project(asked: argparse.Namespace) -> int:
     if not all(1 <= level <= 99.99 for level in levels):
         raise Trouble("--level is a percentage from 1 to 99.99.")
     session = _asked_session(asked)
+    said = what_was_taken(session)
+    if said:
+        print(f"oat-tide: {said}", file=sys.stderr)
+        if asked.strict:
+            return 3
     deck = _asked_deck(session, levels)
     rows = list(projection_rows(session, deck, levels))
     if not rows:
-        raise Trouble(f"{asked.file.name}: no series could be fitted. {deck.cautions(0)[0].text}")
+        raise Trouble(f"{session.reading.source}: no series could be fitted. {deck.cautions(0)[0].text}")
     for series in range(len(deck.keys)):
         _warn_of_no_fit(deck, series)
     text = rows_json(rows) if asked.format == "json" else rows_csv(rows)
@@ -139,26 +176,81 @@ def _project(asked: argparse.Namespace) -> int:
     return 0
 
 
+def what_was_taken(session: Session) -> str:
+    """What was set aside of a source and what nothing settles, in one line; empty where there is nothing."""
+    import numpy as np
+
+    from oat_tide.core.numerals import full
+    from oat_tide.core.reading import TOTAL
+
+    reading, parts = session.reading, []
+    if reading.aside:
+        reasons = ", ".join(
+            f"{each.count:,} {each.reason}" for each in reading.asides if each.reason != TOTAL
+        )
+        parts.append(f"{reading.aside:,} of {reading.read:,} lines set aside ({reasons})")
+    if reading.totals:
+        parts.append(f"{reading.totals:,} total rows not added")
+    if reading.beside:
+        parts.append(f"{reading.beside:,} lines of other scenarios not added")
+    if reading.unread:
+        unknown = int(((session.panel.unread > 0) & np.isnan(session.panel.values)).sum())
+        parts.append(f"{unknown:,} periods of series not known for a figure that cannot be read")
+    if reading.mark.asks:
+        mark = reading.mark
+        parts.append(
+            f"“{mark.text}” is read as {full(mark.value)} and nothing settles it: "
+            "give --decimal point or --decimal comma"
+        )
+    if reading.unsettled:
+        parts.append(f"{reading.unsettled:,} dates could have day and month swapped; read day first")
+    return f"{reading.source}: {'; '.join(parts)}." if parts else ""
+
+
 def _asked_session(asked: argparse.Namespace) -> Session:
+    from msgspec.structs import replace
+
+    from oat_tide.intake import names, vault
     from oat_tide.intake.origins import fetch
     from oat_tide.intake.recognise import guess
-    from oat_tide.plan.plan import Intake, Periods, Plan, Project, Sources
-    from oat_tide.session import Session
+    from oat_tide.plan.plan import Intake, Project, Sources
+    from oat_tide.session import totalled
+    from oat_tide.stages.project_fit import MOST_YEARS
 
-    sources = Sources(places=(str(asked.file),))
+    place = vault.bare(asked.file) if vault.is_address(asked.file) else asked.file
+    sources = Sources(places=(place,))
     source = fetch(sources)
-    found = guess(source) if not (asked.date and asked.value) else Intake()
-    intake = Intake(date=asked.date or found.date, value=asked.value or found.value, by=tuple(asked.by))
-    periods = Periods(asked.period, asked.week_start, asked.year_start)
-    most = 2 * periods.grid().cycle
-    if not 1 <= asked.horizon <= most:
-        raise Trouble(f"--horizon {asked.horizon}: choose 1 to {most} {asked.period}s, two years' worth.")
-    project = Project(method=asked.method, horizon=asked.horizon)
-    plan = Plan(sources=sources, intake=intake, periods=periods, project=project)
-    session = Session(source, plan, every=True)
-    session.prepare()
-    if why_not := session.kinds()[asked.period]:
+    try:
+        found = guess(source)
+    except Trouble:
+        if not (asked.date and asked.value):
+            raise
+        found = Intake()
+    value = asked.value or found.value
+    intake = replace(
+        found,
+        date=asked.date or found.date,
+        value=value,
+        by=tuple(asked.by),
+        decimal=asked.decimal or "by content",
+        totalled=names.suited(value),
+    )
+    session = totalled(
+        source,
+        sources,
+        intake,
+        every=True,
+        period=asked.period,
+        week_start=asked.week_start,
+        year_start=asked.year_start,
+    )
+    grid = session.grid
+    if asked.period and (why_not := session.kinds()[asked.period]):
         raise Trouble(f"--period {asked.period}: {why_not}")
+    most = MOST_YEARS * grid.cycle
+    if not 1 <= asked.horizon <= most:
+        raise Trouble(f"--horizon {asked.horizon}: choose 1 to {most:,} {grid.kind}s, ten years' worth.")
+    session.begin(replace(session.plan, project=Project(method=asked.method, horizon=asked.horizon)))
     if asked.as_of:
         _move_as_of(session, asked)
     return session
@@ -169,7 +261,7 @@ def _move_as_of(session: Session, asked: argparse.Namespace) -> None:
     from oat_tide.plan.edits import P, edit
 
     try:
-        day = spoken(asked.as_of, asked.week_start, asked.year_start)[1]
+        day = spoken(asked.as_of, session.grid.week_start, session.grid.year_start)[1]
     except ValueError as error:
         raise Trouble(f"--as-of: {error}. Write it as in 2026-03 or 2026-03-31.") from error
     grid, panel = session.grid, session.panel

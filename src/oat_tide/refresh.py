@@ -11,8 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import date_of
+from oat_tide.core.exact import Values
 from oat_tide.core.numerals import fixed, trimmed
-from oat_tide.core.panel import PART, PROVISIONAL, Key, Panel, Values
+from oat_tide.core.panel import PART, PROVISIONAL, Key, Panel
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import evened, origins, sales
 from oat_tide.plan.edits import Edit, P, edit, put

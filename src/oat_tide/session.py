@@ -8,9 +8,11 @@ from dataclasses import dataclass
 from typing import Any
 
 import msgspec
+import numpy as np
 
-from oat_tide.core.calendar import KINDS, Grid, Kind, date_of, day_number, expected_weekdays, last_complete
-from oat_tide.core.numerals import trimmed
+from oat_tide.core.calendar import KINDS, Grid, Kind, date_of, day_number, last_complete, wholeness
+from oat_tide.core.exact import added
+from oat_tide.core.numerals import full
 from oat_tide.core.panel import Panel, Sight, level, sight
 from oat_tide.core.reading import Reading
 from oat_tide.core.rulings import Ruling, ruled
@@ -20,7 +22,7 @@ from oat_tide.core.working import Lines, Ref, Working
 from oat_tide.intake import evened, memory, origins, rhythm, sales
 from oat_tide.intake.source import Source
 from oat_tide.plan.edits import Edit, Undo
-from oat_tide.plan.plan import Plan, Ruled, Sources
+from oat_tide.plan.plan import Intake, Periods, Plan, Ruled, Sources
 from oat_tide.stages import LEAVES, READING, STAGES, TIE
 from oat_tide.stages.deck import Deck, Figure, Listing
 
@@ -78,6 +80,10 @@ class Session:
         """The plan as it is now."""
         return self.history.now
 
+    def begin(self, plan: Plan) -> None:
+        """Start from a plan, with nothing to take back."""
+        self.history = Undo(plan)
+
     def do(self, edit: Edit) -> None:
         """Make a change. Raises Trouble when the value does not fit."""
         self.history = self.history.do(edit)
@@ -98,8 +104,13 @@ class Session:
     def ready(self) -> bool:
         """Whether the decks of the present plan can be made without reading anything anew."""
         plan = self.plan
-        read = self._sales.get(_lines_of(plan))
+        read = self._understood(plan)
         return read is not None and self._even(read) in self._panels
+
+    def _understood(self, plan: Plan) -> sales.Sales | None:
+        """The lines as the plan has them read; None where they are not."""
+        read = self._sales.get(_lines_of(plan))
+        return read if read is not None and read.year_start in (0, plan.periods.year_start) else None
 
     def prepare(self, tell: Tell = unheard) -> None:
         """Read and total what the plan needs; may be called from another thread.
@@ -109,7 +120,7 @@ class Session:
             Stopped: by way of `tell`.
         """
         plan, lines = self.plan, _lines_of(self.plan)
-        read = self._sales.get(lines)
+        read = self._understood(plan)
         if read is None:
             source = self._source(plan, lambda share: tell(0.7 * share))
             read = sales.read(
@@ -128,12 +139,12 @@ class Session:
             day for each in rulings if each.act == "closed" for day in range(each.first, each.last + 1)
         )
         evening = evened.Evening(
-            asked.gaps == "not known",
+            asked.gaps,
             day_number(asked.final_to) if asked.final_to else None,
             closed,
             tuple(each for each in rulings if each.act in evened.ON_LINES),
         )
-        return _lines_of(plan), self._grid(read), evening
+        return read.stamp, self._grid(read), evening
 
     def _rulings(self, read: sales.Sales) -> tuple[Ruling, ...]:
         """The rulings of the plan for the series there are."""
@@ -175,8 +186,8 @@ class Session:
         panel, closed = self._panels[even], even[2].closed
 
         def whole(day: int) -> int:
-            expected = expected_weekdays(read.reading.selling, day)
-            return last_complete(panel.grid, day, expected, closed)
+            by = wholeness(panel.grid, read.reading.selling, day, closed)
+            return last_complete(panel.grid, day, by)
 
         home = whole(read.reading.upto)
         asked = home if plan.as_of is None else min(whole(day_number(plan.as_of)), home)
@@ -292,10 +303,10 @@ class Session:
             file, number, day, key, value = row
             members = (str(member) for member in read.keys[key])
             first = [files[file]] if files else []
-            return (*first, f"{number:,}", f"{day:%Y-%m-%d}", *members, trimmed(value, 6))
+            return (*first, f"{number:,}", f"{day:%Y-%m-%d}", *members, full(value))
 
         def listed(some: list[tuple[Any, ...]], title: str) -> Listing:
-            total = sum(round(row[-1] * read.scale) for row in some) / read.scale
+            total = float(added(np.array([row[-1] for row in some]), read.scale, 0)) if some else 0.0
 
             def search(text: str) -> Listing:
                 words = text.casefold().split()
@@ -307,7 +318,7 @@ class Session:
                 columns,
                 len(some),
                 lambda start, stop: [told(row) for row in some[start:stop]],
-                trimmed(total, 6),
+                full(total),
                 search=search,
             )
 
@@ -348,7 +359,7 @@ def _asked_of(plan: Plan) -> Hashable:
 
 def _lines_of(plan: Plan) -> Hashable:
     """What decides how lines are understood."""
-    return plan.sources, plan.intake, plan.periods.year_start if plan.intake.running else 1
+    return plan.sources, plan.intake
 
 
 def opened(source: Source, sources: Sources = Sources(), tell: Tell = unheard, title: str = "") -> Session:  # noqa: B008
@@ -361,18 +372,48 @@ def opened(source: Source, sources: Sources = Sources(), tell: Tell = unheard, t
         Trouble: no dates or no numbers are in it.
     """
     from oat_tide.intake import recognise
-    from oat_tide.plan.plan import Periods
 
-    ask = recognise.guess(source)
     named = title or source.name.rpartition(".")[0] or source.name
-    first = Plan(title=named, sources=sources, intake=ask)
-    session = Session(source, first)
+    return totalled(source, sources, recognise.guess(source), tell, title=shortened(named))
+
+
+def totalled(
+    source: Source,
+    sources: Sources,
+    ask: Intake,
+    tell: Tell = unheard,
+    *,
+    title: str = "",
+    every: bool = False,
+    period: Kind | None = None,
+    week_start: int | None = None,
+    year_start: int | None = None,
+) -> Session:
+    """A session on a source with roles, totalled by the periods asked for, else those its lines speak for.
+
+    Raises:
+        Trouble: no line can be used.
+    """
+    first = Plan(title=title or Plan().title, sources=sources, intake=ask)
+    session = Session(source, first, every=every)
     if _asked_of(first) != sources:
         # What a database gave so far is a sample.
         del session._sources[_asked_of(first)]
     session.prepare(tell)
     grid = session.reading.grid
-    periods = Periods(grid.kind, grid.week_start, grid.year_start)
-    session.history = Undo(msgspec.structs.replace(first, periods=periods))
+    periods = Periods(
+        period or grid.kind,
+        grid.week_start if week_start is None else week_start,
+        grid.year_start if year_start is None else year_start,
+    )
+    session.begin(msgspec.structs.replace(first, periods=periods))
     session.prepare(tell)
     return session
+
+
+_LONGEST_TITLE = 200
+
+
+def shortened(title: str) -> str:
+    """A title that a plan can have."""
+    return title if len(title) <= _LONGEST_TITLE else title[: _LONGEST_TITLE - 1] + "…"

@@ -10,10 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oat_tide.core.calendar import (
-    EVERY_WEEKDAY,
     KINDS,
     NONE,
     Grid,
+    Whole,
     begun_whole,
     complete,
     date_of,
@@ -113,9 +113,9 @@ class CompletePeriods(unittest.TestCase):
         month = Grid("month")
         may = month.period(day("2026-05-01"))
         self.assertEqual(dt.date(2026, 5, 31).weekday(), 6)
-        self.assertTrue(complete(month, may, day("2026-05-30"), CLOSED_SUNDAY))
-        self.assertFalse(complete(month, may, day("2026-05-29"), CLOSED_SUNDAY))
-        self.assertFalse(complete(month, may, day("2026-05-30"), EVERY_WEEKDAY))
+        self.assertTrue(complete(month, may, day("2026-05-30"), Whole(CLOSED_SUNDAY)))
+        self.assertFalse(complete(month, may, day("2026-05-29"), Whole(CLOSED_SUNDAY)))
+        self.assertFalse(complete(month, may, day("2026-05-30")))
 
     def test_the_last_complete_period(self) -> None:
         month = Grid("month")
@@ -123,15 +123,15 @@ class CompletePeriods(unittest.TestCase):
         self.assertEqual(last_complete(month, day("2026-10-31")), month.period(day("2026-10-01")))
         week = Grid("week")
         self.assertEqual(
-            last_complete(week, day("2026-10-17"), CLOSED_SUNDAY), week.period(day("2026-10-17"))
+            last_complete(week, day("2026-10-17"), Whole(CLOSED_SUNDAY)), week.period(day("2026-10-17"))
         )
 
     def test_a_period_begun_before_the_data_is_not_whole(self) -> None:
         month = Grid("month")
         january = month.period(day("2023-01-01"))
         self.assertEqual(dt.date(2023, 1, 1).weekday(), 6)
-        self.assertTrue(begun_whole(month, january, day("2023-01-02"), CLOSED_SUNDAY))
-        self.assertFalse(begun_whole(month, january, day("2023-01-03"), CLOSED_SUNDAY))
+        self.assertTrue(begun_whole(month, january, day("2023-01-02"), Whole(CLOSED_SUNDAY)))
+        self.assertFalse(begun_whole(month, january, day("2023-01-03"), Whole(CLOSED_SUNDAY)))
 
     @given(GRIDS, DAYS)
     def test_every_weekday_expected_means_complete_on_the_last_day_only(

@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oat_tide.core.calendar import NONE, Grid, Kind, complete, date_of, day_number, last_complete
+from oat_tide.core.calendar import NONE, Grid, Kind, Whole, complete, date_of, day_number, last_complete
 
 ANCHOR = day_number(dt.date(2023, 1, 29))
 """A Sunday: the retail year of 2023 began on it and had 53 weeks."""
@@ -91,5 +91,5 @@ class ClosedDays(unittest.TestCase):
         upto = day_number(dt.date(2024, 12, 23))
         closed = frozenset(range(upto + 1, upto + 9))
         self.assertFalse(complete(month, december, upto))
-        self.assertTrue(complete(month, december, upto, closed=closed))
-        self.assertEqual(last_complete(month, upto, closed=closed), december)
+        self.assertTrue(complete(month, december, upto, Whole(closed=closed)))
+        self.assertEqual(last_complete(month, upto, Whole(closed=closed)), december)

@@ -239,7 +239,7 @@ class Sources(IntakeCase):
         self.menu("Figures typed")
         self.assertIn("1340", self.window.strip.tall.toPlainText())
         self.click(self.button(self.window.strip, "Make a series"))
-        self.assertEqual(self.window.session.reading.total_in_source, 4040)
+        self.assertEqual(self.window.session.reading.total_used, 4040)
         self.assertEqual(self.window.session.grid.kind, "year")
 
     def test_a_folder_and_several_files(self) -> None:

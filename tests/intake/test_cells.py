@@ -17,9 +17,8 @@ from tests.helpers import FolderCase
 
 
 def read_dates(cells: list[str | None], day_first: bool | None = None) -> list[object]:
-    return (
-        pl.DataFrame({"c": cells}, schema={"c": pl.String}).select(dates.day("c", day_first))["c"].to_list()
-    )
+    read = dates.day("c", day_first, dates.months_written(cells))
+    return pl.DataFrame({"c": cells}, schema={"c": pl.String}).select(read.alias("c"))["c"].to_list()
 
 
 def read_numbers(cells: list[str], comma: bool = False) -> list[object]:
@@ -110,9 +109,15 @@ class Numbers(unittest.TestCase):
         self.assertEqual(read_numbers(["1.234,56", "0,5", "-12"], comma=True), [1234.56, 0.5, -12])
 
     def test_the_mark_is_found_in_the_column(self) -> None:
-        for cells, comma in ((["1,5", "1.234,56"], True), (["1.5", "1,234.56"], False), (["1,234"], False)):
+        for cells, point, comma, open_ in (
+            (["1,5", "1.234,56"], 0, 2, 0),
+            (["1.5", "1,234.56", "1.234"], 2, 0, 1),
+            (["0.500", "1.234.567", "12"], 1, 1, 0),
+            (["1,234", "1.234", "12", "n/a", None], 0, 0, 2),
+        ):
             with self.subTest(cells):
-                self.assertIs(numbers.uses_comma(pl.DataFrame({"c": cells}), "c"), comma)
+                told = numbers.evidence(pl.DataFrame({"c": cells}), "c")
+                self.assertEqual((told.point, told.comma, told.open), (point, comma, open_))
 
     def test_currency_brackets_trailing_minus_and_percent(self) -> None:
         for cell, value in {
@@ -141,7 +146,7 @@ class Numbers(unittest.TestCase):
 
     def test_percent_needs_two_more_decimals_to_stay_exact(self) -> None:
         frame = pl.DataFrame({"c": ["12.5%", "3.10", "7", "1e-3", "£2.50"]})
-        self.assertEqual(frame.select(d=numbers.decimals("c", False))["d"].to_list(), [3, 1, 0, 6, 1])
+        self.assertEqual(frame.select(d=numbers.decimals("c", False))["d"].to_list(), [3, 1, 0, 3, 1])
 
     def test_a_dash_stands_for_nothing(self) -> None:
         frame = pl.DataFrame({"c": ["-", "–", " — ", "", None, "-1", "n/a"]})

@@ -47,7 +47,7 @@ class Sqlite(FolderCase):
         session = open_document(self.made()).session
         reading = session.reading
         self.assertEqual((reading.read, reading.used, reading.aside), (3003, 3000, 3))
-        self.assertEqual(Decimal(str(reading.total_in_source)), TOTAL)
+        self.assertEqual(Decimal(str(reading.total_used)), TOTAL)
         self.assertEqual(reading.dimensions, ("product",))
         self.assertEqual(reading.offers.tables, ("products", "sales"))
         self.assertEqual(
@@ -63,7 +63,7 @@ class Sqlite(FolderCase):
         session = open_document(self.made()).session
         session.do(edit(P.intake.times, "price"))
         session.prepare()
-        self.assertEqual(Decimal(str(session.reading.total_in_source)), TOTAL * Decimal("2.5"))
+        self.assertEqual(Decimal(str(session.reading.total_used)), TOTAL * Decimal("2.5"))
         self.assertEqual(session.reading.unit, "cases × price")
 
     def test_a_plan_keeps_the_totals_and_opens_without_the_database(self) -> None:
@@ -72,7 +72,7 @@ class Sqlite(FolderCase):
         save_document(session, "intake", self.folder / "plan.oattide")
         path.unlink()
         again = open_document(self.folder / "plan.oattide")
-        self.assertEqual(again.session.reading.total_in_source, session.reading.total_in_source)
+        self.assertEqual(again.session.reading.total_used, session.reading.total_used)
         self.assertIn("mill.sqlite", again.notice)
 
     def test_another_table_a_query_and_what_is_not_there(self) -> None:
@@ -80,7 +80,7 @@ class Sqlite(FolderCase):
         query = "SELECT sold_on AS day, cases FROM sales WHERE product = 'Oats'"
         session = open_sources(Sources(places=place, query=query)).session
         oats = sum(Decimal(cases) for _, product, cases, _ in LINES if product == "Oats")
-        self.assertEqual(Decimal(str(session.reading.total_in_source)), oats)
+        self.assertEqual(Decimal(str(session.reading.total_used)), oats)
         for ask, word in (
             (Sources(places=place, table="gone"), "gone"),
             (Sources(places=place, table="products"), "no lines"),
@@ -137,7 +137,7 @@ class Postgres(FolderCase):
         reading = session.reading
         total = sum(Decimal(line[2]) for line in LINES[:600])
         self.assertEqual((reading.read, reading.used, reading.aside), (602, 600, 2))
-        self.assertEqual(Decimal(str(reading.total_in_source)), total)
+        self.assertEqual(Decimal(str(reading.total_used)), total)
         self.assertEqual(reading.offers.tables, ("notes", "oats", "sales"))
         self.assertEqual(session.source.frame.height, len({line[:2] for line in LINES[:600]}) + 2)
         self.assertEqual(int(session.source.frame[COUNT].sum()), 602)

@@ -117,7 +117,7 @@ class Rulings(FolderCase):
 class Calendars(FolderCase):
     def test_every_way_of_cutting_time_ties_out(self) -> None:
         session = self.opened(daily(800, wavy))
-        total = session.reading.total_in_source
+        total = session.reading.total_used
         for weeks in ("4-4-5", "4-5-4", "5-4-4"):
             session.do(edit(P.periods.weeks, weeks))
             session.do(edit(P.periods.anchor, dt.date(2024, 1, 29)))

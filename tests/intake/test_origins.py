@@ -33,9 +33,9 @@ class Together(FolderCase):
         first, second = self.yearly()
         session = open_document(self.folder / "years").session
         reading = session.reading
-        self.assertEqual([file.read for file in reading.files], [first, second])
+        self.assertEqual([file.read.lines for file in reading.files], [first, second])
         self.assertEqual(reading.source, "years, 2 files")
-        self.assertEqual(sum(file.units for file in reading.files) / reading.scale, reading.total_in_source)
+        self.assertEqual(sum(float(file.used.amount) for file in reading.files), reading.total_used)
         working = session.explain(Ref("intake", "actual", 0, 3))
         assert isinstance(working, Lines)
         listing = session.lines(working)
@@ -62,7 +62,7 @@ class Together(FolderCase):
         one = self.file("date,product,cases\n2024-01-01,Bran,3\n2024-01-02,Oats,4\n", "one.csv")
         two = self.file("date,cases\n2024-02-01,5\n2024-02-02,6\n", "two.csv")
         session = open_sources(Sources(places=(str(one), str(two)))).session
-        self.assertEqual(session.reading.total_in_source, 18)
+        self.assertEqual(session.reading.total_used, 18)
         self.assertEqual(session.reading.members, (("(blank)", "Bran", "Oats"),))
 
     def test_what_is_not_there(self) -> None:
@@ -99,7 +99,7 @@ class Typed(FolderCase):
         ):
             with self.subTest(text):
                 session = typed(text)
-                self.assertEqual(session.reading.total_in_source, total)
+                self.assertEqual(session.reading.total_used, total)
                 self.assertEqual(session.grid.label(session.panel.first), first)
                 self.assertEqual(session.grid.kind, kind)
 
@@ -118,7 +118,7 @@ class Typed(FolderCase):
     def test_it_is_saved_with_the_plan(self) -> None:
         save_document(typed("2019 5, 2020 6"), "intake", self.folder / "p.oattide")
         again = open_document(self.folder / "p.oattide")
-        self.assertEqual((again.notice, again.session.reading.total_in_source), ("", 11))
+        self.assertEqual((again.notice, again.session.reading.total_used), ("", 11))
 
 
 class Chosen(FolderCase):
@@ -142,13 +142,13 @@ class Chosen(FolderCase):
         text = 'date,size,cases\n2024-01-02,"5,3\n2024-01-03,7",4\n2024-01-04,9",5\n'
         path = self.file(text)
         session = open_sources(Sources(places=(str(path),), quotes="no quoting")).session
-        self.assertEqual((session.reading.used, session.reading.total_in_source), (3, 12))
+        self.assertEqual((session.reading.used, session.reading.total_used), (3, 12))
 
     def test_the_decimal_mark_can_be_set(self) -> None:
         session = self.opened("month;cases\n2024-01;1.234\n2024-02;2.500\n")
-        self.assertEqual(session.reading.total_in_source, 3734)
+        self.assertEqual(session.reading.total_used, 3734)
         session.do(edit(P.intake.decimal, "point"))
-        self.assertAlmostEqual(session.reading.total_in_source, 3.734)
+        self.assertAlmostEqual(session.reading.total_used, 3.734)
 
     def test_figures_that_run_on_are_recognised_and_taken_apart(self) -> None:
         session = session_of("to-date.csv")
@@ -156,15 +156,18 @@ class Chosen(FolderCase):
         session.do(edit(P.intake.running, True))
         # 2022 gives 10 a month and 2023 gives 11.
         self.assertEqual(session.panel.values[0].tolist(), [10.0] * 12 + [11.0] * 12)
-        self.assertEqual(session.reading.total_in_source, 12 * 21)
+        self.assertEqual(session.reading.total_used, 12 * 21)
 
     def test_a_table_can_be_left_as_it_stands(self) -> None:
         self.assertEqual(session_of("year-month.csv").plan.intake.date, "year + month")
         session = session_of("year-month.csv")
         session.do(edit(P.intake.shape, "as it stands"))
+        reading = session.reading
+        self.assertEqual((reading.date, reading.grid.kind), ("year", "year"))
+        session.do(edit(P.intake.date, "when"))
         with self.assertRaises(Trouble) as caught:
             session.prepare()
-        self.assertIn("no column 'year + month'", str(caught.exception))
+        self.assertIn("no column 'when'", str(caught.exception))
 
     def test_the_folder_of_awkward_files_is_no_single_source(self) -> None:
         with self.assertRaises(Trouble):

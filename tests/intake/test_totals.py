@@ -44,7 +44,7 @@ class Sums(unittest.TestCase):
             day.astype(np.int32), key.astype(np.int32), units, used, used, count if server else None
         )
         with mock.patch.object(totals, "_MOST_CELLS", 0 if sparse else 10**6):
-            found = totals.totals(lines, units, used)
+            found = totals.totals(lines, used)
         columns = (found.day.tolist(), found.key.tolist(), found.units.tolist(), found.count.tolist())
         self.assertEqual(
             list(zip(*columns, strict=True)), [(*cell, *sums) for cell, sums in sorted(wanted.items())]

@@ -48,14 +48,14 @@ class Verdicts(unittest.TestCase):
         self.assertEqual(reasons(session), {"no number": 1})
         session = session_of("wide-months.csv")
         session.do(edit(P.intake.verdicts, (Verdict(reason="a total, not a sale", way="use"),)))
-        self.assertEqual(session.reading.total_in_source, 110)
+        self.assertEqual(session.reading.total_used, 110)
 
     def test_copies_are_pointed_out_kept_and_left_out_when_asked(self) -> None:
         session = session_of("copies.csv")
         self.assertEqual((session.reading.copies, session.reading.used), (1, 4))
         copy = "an exact copy of another line"
         session.do(edit(P.intake.verdicts, (Verdict(reason=copy, way="leave copies out"),)))
-        self.assertEqual((session.reading.total_in_source, reasons(session)), (7, {copy: 1}))
+        self.assertEqual((session.reading.total_used, reasons(session)), (7, {copy: 1}))
 
 
 class Mends(FolderCase):
@@ -68,7 +68,7 @@ class Mends(FolderCase):
             Mend(file="sales.csv", row=4, column="", text="2024-01-04,Bran,5"),
         )
         session.do(edit(P.intake.mends, mends))
-        self.assertEqual((session.reading.used, session.reading.total_in_source), (5, 14))
+        self.assertEqual((session.reading.used, session.reading.total_used), (5, 14))
         session.undo()
         self.assertEqual(session.reading.used, 3)
 
@@ -85,7 +85,7 @@ class Roles(FolderCase):
         session = self.opened("date,cases,price\n2024-01-02,3,1.10\n2024-02-03,-1,2.25\n2024-02-04,7,0.1\n")
         session.do(edit(P.intake.times, "price"))
         self.assertEqual(session.reading.unit, "cases × price")
-        self.assertEqual(round(session.reading.total_in_source * 10_000), 33_000 - 22_500 + 7_000)
+        self.assertEqual(round(session.reading.total_used * 10_000), 33_000 - 22_500 + 7_000)
 
     def test_a_column_kept_beside_stands_in_rows_of_its_own(self) -> None:
         session = self.opened(
@@ -95,7 +95,7 @@ class Roles(FolderCase):
         figures = session.deck("intake").figures
         self.assertEqual(figures["beside_0"].label, "money")
         self.assertEqual(figures["beside_0"].values[0, :2].tolist(), [15.0, 7.5])
-        self.assertEqual(session.reading.total_in_source, 7)
+        self.assertEqual(session.reading.total_used, 7)
 
     def test_scenarios_are_never_added_together(self) -> None:
         session = session_of("scenario.csv")
@@ -107,7 +107,7 @@ class Roles(FolderCase):
         self.assertTrue(np.isnan(figures["actual"].values[0, 3]))
         self.assertEqual(session.grid.label(session.as_of), "Mar 2024")
         session.do(edit(P.intake.actual, "Budget"))
-        self.assertEqual(session.reading.total_in_source, 46)
+        self.assertEqual(session.reading.total_used, 46)
 
     def test_roles_that_cannot_be_are_refused_by_name(self) -> None:
         session = session_of("scenario.csv")
@@ -132,13 +132,13 @@ class Names(FolderCase):
 
     def test_a_member_taken_for_another_is_one_series(self) -> None:
         session = session_of("spellings.csv")
-        before = session.reading.total_in_source
+        before = session.reading.total_used
         renames = tuple(
             Rename(of="product", old=old, new="Oat drink") for old in ("oat drink", "Oat Drink", "Oat drnk")
         )
         session.do(edit(P.intake.renames, renames))
         self.assertEqual(session.reading.members[0], ("Granola 500", "Granola 750", "Oat drink"))
-        self.assertEqual(session.reading.total_in_source, before)
+        self.assertEqual(session.reading.total_used, before)
         self.assertTrue(session.tie.ties)
         self.assertEqual(session.reading.alike, ())
 
@@ -149,7 +149,7 @@ class Names(FolderCase):
             Rename(of="product", old="oat drink", new="Oat drink"),
         )
         session.do(edit(P.intake.renames, ring))
-        self.assertEqual(session.reading.total_in_source, 28)
+        self.assertEqual(session.reading.total_used, 28)
 
     def test_a_file_of_attributes_becomes_a_level(self) -> None:
         session = self.opened(daily(40, wavy))
@@ -232,5 +232,9 @@ class TieOut(FolderCase):
         found = tie_out(reading, worse)
         self.assertFalse(found.ties)
         self.assertEqual(found.gap, -1)
-        lost = replace(reading.files[0], used=reading.files[0].used - 1)
-        self.assertFalse(tie_out(replace(reading, files=(lost,)), panel).ties)
+        file = reading.files[0]
+        for lost in (
+            replace(file, used=replace(file.used, lines=file.used.lines - 1)),
+            replace(file, read=replace(file.read, amount=file.read.amount + 1)),
+        ):
+            self.assertFalse(tie_out(replace(reading, files=(lost,)), panel).ties)

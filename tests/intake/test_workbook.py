@@ -82,7 +82,7 @@ class Books(FolderCase):
         self.assertEqual([file.name for file in reading.files], ["book.xlsx · 2023", "book.xlsx · 2024"])
         self.assertEqual((reading.read, reading.used, reading.aside), (40, 38, 2))
         # 3.5 to 22.5 by ones, without the fifth, in both years.
-        self.assertEqual(reading.total_in_source, 2 * (sum(3.5 + i for i in range(20)) - 7.5))
+        self.assertEqual(reading.total_used, 2 * (sum(3.5 + i for i in range(20)) - 7.5))
         self.assertEqual(reading.offers.sheets, ("2023", "2024", "remarks", "prices"))
         self.assertEqual(reading.offers.hidden, ("prices",))
         self.assertIn("Hidden sheets: prices.", reading.notes)
@@ -107,7 +107,7 @@ class Books(FolderCase):
         with self.assertRaises(Trouble):
             session.prepare()
         second = open_sources(Sources(places=(str(self.folder / "book.xlsx"),), sheets=("2024",), block=2))
-        self.assertEqual(second.session.reading.total_in_source, 15)
+        self.assertEqual(second.session.reading.total_used, 15)
         for ask, word in (
             (Sources(sheets=("gone",)), "no sheet 'gone'"),
             (Sources(sheets=("2024",), block=5), "2 blocks"),
@@ -128,7 +128,7 @@ class Books(FolderCase):
                 sheet.write_row(row, 0, [month, row])
         book.close()
         session = open_document(path).session
-        self.assertEqual(session.reading.total_in_source, 1 + 2 + 4 + 5)
+        self.assertEqual(session.reading.total_used, 1 + 2 + 4 + 5)
         self.assertEqual(session.source.frame[ROW].to_list(), [2, 3, 5, 6])
 
     def test_ods(self) -> None:
@@ -136,7 +136,7 @@ class Books(FolderCase):
         rows = [["date", "product", "cases"], *([day, "Bran", i] for i, day in enumerate(days))]
         path = ods(self.folder / "sales.ods", rows)
         session = open_document(path).session
-        self.assertEqual(session.reading.total_in_source, sum(range(40)))
+        self.assertEqual(session.reading.total_used, sum(range(40)))
         self.assertEqual(session.source.frame[ROW][0], 5)
         self.assertEqual(session.reading.files[0].name, "sales.ods · Sheet one")
 

@@ -32,7 +32,7 @@ class Put(unittest.TestCase):
 
     def test_what_a_field_cannot_hold_is_refused_by_its_name(self) -> None:
         for wrong, word in (
-            (edit(P.smooth.window, 61), "Window"),
+            (edit(P.smooth.window, 731), "Window"),
             (edit(P.smooth.window, 1), "Window"),
             (edit(P.smooth.window, "9"), "Window"),
             (edit(P.smooth.weights, (0.0, 0.0)), "Weights"),
@@ -47,7 +47,7 @@ class Put(unittest.TestCase):
                 self.assertIn(word, str(caught.exception))
 
     def test_a_ready_made_part_is_checked_all_the_same(self) -> None:
-        forged = msgspec.structs.replace(Smooth(), window=99)
+        forged = msgspec.structs.replace(Smooth(), window=999)
         with self.assertRaises(Trouble):
             put(Plan(), ("smooth",), forged)
 

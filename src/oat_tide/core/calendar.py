@@ -11,7 +11,7 @@ import dataclasses
 import datetime as dt
 import functools
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal, cast, get_args
 
 import numpy as np
@@ -262,21 +262,104 @@ Closed = frozenset[int]
 """Days given as closed, as day numbers: nothing is expected to sell on them."""
 
 
-def complete(
-    grid: Grid, period: int, upto: int, expected: Weekdays = EVERY_WEEKDAY, closed: Closed = frozenset()
-) -> bool:
+@dataclass(frozen=True, slots=True)
+class Habit:
+    """When in a period lines come, where they come on few of its days.
+
+    Attributes: all are days from the first of a period.
+        last: where nine tenths of the periods had their last line; soonest: where a tenth had.
+        first: where nine tenths had their first line.
+        days: how many days of a period usually hold a line.
+    """
+
+    last: int
+    soonest: int
+    first: int
+    days: int
+
+
+_FEW, _ENOUGH_PERIODS = 1 / 3, 3
+"""The share of a period's days that are few, and the earlier periods that it takes to tell a habit."""
+
+
+def habit(grid: Grid, selling: Days, upto: int) -> Habit | None:
+    """When in a period lines come; None where they come on many days, or there is too little to tell.
+
+    Args:
+        selling: (days,) sorted days that hold at least one line of any series.
+        upto: what lies after this day decides nothing; nor does its period, nor the first.
+    """
+    if grid.kind in ("day", "week"):
+        return None
+    seen = selling[selling <= upto]
+    if not seen.size:
+        return None
+    periods = grid.at(seen)
+    between = (periods > periods[0]) & (periods < grid.period(upto))
+    own, starts, days = np.unique(periods[between], return_index=True, return_counts=True)
+    lengths = grid.first_days(own + 1) - grid.first_days(own)
+    if len(own) < _ENOUGH_PERIODS or np.median(days / lengths) > _FEW:
+        return None
+    places = seen[between] - grid.first_days(periods[between])
+    firsts, lasts = places[starts], places[starts + days - 1]
+    return Habit(
+        last=int(np.quantile(lasts, 0.9, method="inverted_cdf")),
+        soonest=int(np.quantile(lasts, 0.1, method="inverted_cdf")),
+        first=int(np.quantile(firsts, 0.9, method="inverted_cdf")),
+        days=int(np.median(days)),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Whole:
+    """What tells whether periods are whole.
+
+    Attributes:
+        expected: the weekdays on which there usually are sales.
+        closed: days on which nothing could be sold.
+        habit: when in a period lines come, where they come on few days.
+        selling: sorted days that hold a line.
+    """
+
+    expected: Weekdays = EVERY_WEEKDAY
+    closed: Closed = frozenset()
+    habit: Habit | None = None
+    selling: Days = field(default_factory=lambda: np.zeros(0, np.int64), compare=False)
+
+
+def wholeness(grid: Grid, selling: Days, upto: int, closed: Closed = frozenset()) -> Whole:
+    """What lines up to a day tell of whole periods; later ones decide nothing."""
+    seen = selling[selling <= upto]
+    return Whole(expected_weekdays(selling, upto), closed, habit(grid, selling, upto), seen)
+
+
+def complete(grid: Grid, period: int, upto: int, by: Whole = Whole()) -> bool:
     """Whether no expected selling day of the period lies after the day `upto`.
 
-    A month whose last day is a closed Sunday is complete on the Saturday before.
+    A month whose last day is a closed Sunday is complete on the Saturday before. Where lines come on few
+    days, a period is complete once `upto` has reached the place where nine tenths of earlier ones had their
+    last line, or where a tenth had and it holds as many days with lines as they usually do.
     """
-    return not _expects(max(upto + 1, grid.first_day(period)), grid.last_day(period), expected, closed)
+    first, last = grid.first_day(period), grid.last_day(period)
+    if upto >= last:
+        return True
+    if by.habit is not None and upto >= first:
+        place = min(by.habit.last, last - first)
+        held = int(np.count_nonzero((by.selling >= first) & (by.selling <= upto)))
+        if upto - first >= place or (upto - first >= by.habit.soonest and held >= by.habit.days):
+            return True
+    return not _expects(max(upto + 1, first), last, by.expected, by.closed)
 
 
-def begun_whole(
-    grid: Grid, period: int, since: int, expected: Weekdays = EVERY_WEEKDAY, closed: Closed = frozenset()
-) -> bool:
-    """Whether no expected selling day of the period lies before the day `since`."""
-    return not _expects(grid.first_day(period), min(since - 1, grid.last_day(period)), expected, closed)
+def begun_whole(grid: Grid, period: int, since: int, by: Whole = Whole()) -> bool:
+    """Whether no expected selling day of the period lies before the day `since`.
+
+    Where lines come on few days: whether `since` lies no later than where nine tenths had their first line.
+    """
+    first = grid.first_day(period)
+    if by.habit is not None and since - first <= by.habit.first:
+        return True
+    return not _expects(first, min(since - 1, grid.last_day(period)), by.expected, by.closed)
 
 
 def _expects(first: int, last: int, expected: Weekdays, closed: Closed) -> bool:
@@ -285,12 +368,10 @@ def _expects(first: int, last: int, expected: Weekdays, closed: Closed) -> bool:
     return any(expected[(day + 3) % 7] and day not in closed for day in range(first, last + 1))
 
 
-def last_complete(
-    grid: Grid, upto: int, expected: Weekdays = EVERY_WEEKDAY, closed: Closed = frozenset()
-) -> int:
+def last_complete(grid: Grid, upto: int, by: Whole = Whole()) -> int:
     """The last period that is complete on the day `upto`."""
     period = grid.period(upto)
-    return period if complete(grid, period, upto, expected, closed) else period - 1
+    return period if complete(grid, period, upto, by) else period - 1
 
 
 def expected_weekdays(selling: Days, upto: int) -> Weekdays:

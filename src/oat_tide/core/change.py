@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.calendar import NONE, Days
-from oat_tide.core.panel import Values
+from oat_tide.core.exact import Values
 
 
 def share(part: Values, base: Values) -> Values:

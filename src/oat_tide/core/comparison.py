@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import Days, Grid, Kind, date_of, day_number
+from oat_tide.core.exact import Values, between, running_sums
 from oat_tide.core.odd import median_known
-from oat_tide.core.panel import Values
 
 _LEAP = 2024
 """A year with a 29 February, on which days of any year find their place."""
@@ -77,12 +77,10 @@ def running(values: Values, group: Days, scale: float) -> Values:
         group: (periods,) what a running total starts anew with, in runs.
         scale: minor units in one unit.
     """
-    units = np.rint(np.where(np.isnan(values), 0.0, values) * scale)
-    added = np.cumsum(units, axis=1)
     known = ~np.isnan(values)
+    sums = running_sums(np.where(known, values, 0.0), scale)
     starts = np.concatenate(([True], np.diff(group) != 0)) if len(group) else np.zeros(0, bool)
     begins = np.maximum.accumulate(np.where(starts, np.arange(len(group)), 0)) if len(group) else group
-    before = np.where(begins > 0, added[:, np.maximum(begins - 1, 0)], 0.0)
     # A hole within a group leaves what follows not known; what precedes the first line is no hole.
     seen = np.cumsum(known, axis=1)
     seen_before = np.where(begins > 0, seen[:, np.maximum(begins - 1, 0)], 0)
@@ -90,7 +88,8 @@ def running(values: Values, group: Days, scale: float) -> Values:
     first_known = np.where(known.any(1), known.argmax(1), values.shape[1])[:, None]
     expected = np.arange(values.shape[1])[None] - np.maximum(begins, first_known) + 1
     whole = born & (seen - seen_before == expected)
-    return np.where(whole, (added - before) / scale, np.nan)
+    total = between(sums, begins, np.arange(1, values.shape[1] + 1))
+    return np.where(whole, total / scale, np.nan)
 
 
 def window_total(values: Values, start: Days, stop: Days, scale: float, short: bool = False) -> Values:
@@ -102,10 +101,9 @@ def window_total(values: Values, start: Days, stop: Days, scale: float, short: b
     """
     count = values.shape[1]
     known = ~np.isnan(values)
-    units = np.rint(np.where(known, values, 0.0) * scale)
-    added = np.concatenate((np.zeros((len(values), 1)), np.cumsum(units, axis=1)), axis=1)
+    sums = running_sums(np.where(known, values, 0.0), scale)
     low, high = np.clip(start, 0, count), np.clip(stop, 0, count)
-    total = (added[:, high] - added[:, low]) / scale
+    total = between(sums, low, high) / scale
     held = window_known(values, start, stop)
     whole = held == (stop - start)[None]
     return np.where(whole | (short & (held > 0)), total, np.nan)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -55,6 +56,14 @@ def trimmed(value: float, decimals: int) -> str:
     text = fixed(value, decimals)
     mark = _marks["decimal"]
     return text.rstrip("0").rstrip(mark) if decimals and mark in text else text
+
+
+def full(value: float) -> str:
+    """A number with every decimal that it has, grouped thousands and no closing zeros."""
+    if not math.isfinite(value):
+        return fixed(value)
+    after = format(Decimal(repr(float(value))), "f").partition(".")[2]
+    return fixed(value, len(after.rstrip("0")))
 
 
 def row_decimals(values: NDArray[np.float64], digits: int = 4) -> int:

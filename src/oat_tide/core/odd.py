@@ -15,7 +15,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import Grid, Kind
-from oat_tide.core.panel import Values
+from oat_tide.core.exact import Values
 
 HALF: dict[Kind, int] = {"day": 14, "week": 13, "block": 6, "month": 6, "quarter": 2, "year": 2}
 """Periods on either side that a level is the median of."""

@@ -5,14 +5,14 @@ from __future__ import annotations
 import functools
 from collections.abc import Hashable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import Grid
+from oat_tide.core.exact import Values, added
 
-Values = NDArray[np.float64]
 Key = tuple[str | None, ...]
 """One entry a dimension; None stands for all of it."""
 
@@ -28,6 +28,11 @@ REPLACED = 16
 """Ruled to count by an expected figure in fits and windows."""
 TOUCHED = 32
 """A ruling or note lies on the period, or on a part of it."""
+LACKING = 64
+"""Something of the period is not known and adds nothing: the period itself, or a part of it."""
+
+Totalled = Literal["sum", "mean", "last"]
+"""How lines make the figure of a period: added up, their mean, or those of the last day in it."""
 
 
 class Panel:
@@ -40,13 +45,30 @@ class Panel:
         keys: one key a series.
         values: (series, periods) totals of the measure; NaN is "not known", for before the first line.
         lines: (series, periods) the number of lines added up.
-        flags: (series, periods) PART to TOUCHED.
+        flags: (series, periods) PART to LACKING.
         scale: minor units in one unit of the measure; every value is a whole number of minor units.
         beside: by name, (series, periods) of what is kept beside the history, such as a budget.
         settled: the values with expected figures in the place of those ruled so.
+        totalled: how lines make a figure.
+        unread: (series, periods) lines whose figure cannot be read; they leave their period not known.
+        withheld: (series, periods) what lines in use come to that no value holds.
     """
 
-    __slots__ = ("beside", "first", "flags", "grid", "keys", "lines", "scale", "settled", "stamp", "values")
+    __slots__ = (
+        "beside",
+        "first",
+        "flags",
+        "grid",
+        "keys",
+        "lines",
+        "scale",
+        "settled",
+        "stamp",
+        "totalled",
+        "unread",
+        "values",
+        "withheld",
+    )
 
     def __init__(
         self,
@@ -60,11 +82,24 @@ class Panel:
         scale: float = 1.0,
         beside: dict[str, Values] | None = None,
         settled: Values | None = None,
+        totalled: Totalled = "sum",
+        unread: NDArray[np.int64] | None = None,
+        withheld: Values | None = None,
     ) -> None:
         self.stamp, self.grid, self.first, self.keys, self.scale = stamp, grid, first, keys, scale
-        self.values, self.lines, self.flags = values, lines, flags
+        self.values, self.lines, self.flags, self.totalled = values, lines, flags, totalled
         self.beside, self.settled = beside or {}, values if settled is None else settled
-        arrays: tuple[NDArray[Any], ...] = (values, lines, flags, self.settled, *self.beside.values())
+        self.unread = np.zeros(values.shape, np.int64) if unread is None else unread
+        self.withheld = np.zeros(values.shape) if withheld is None else withheld
+        arrays: tuple[NDArray[Any], ...] = (
+            values,
+            lines,
+            flags,
+            self.settled,
+            self.unread,
+            self.withheld,
+            *self.beside.values(),
+        )
         for array in arrays:
             array.flags.writeable = False
 
@@ -80,15 +115,24 @@ class Panel:
         return int(self.values.shape[1])
 
     def total(self, key: Key) -> Panel:
-        """One series: the sum of all whose key fits, exact to the minor unit.
+        """One series: the sum, or the mean, of all whose key fits, exact to the minor unit.
 
-        A period is not known where none of the parts is known, and part where any of them is. With no
-        fitting series every period is unknown.
+        A period is not known where none of the parts is known, or a line in it cannot be read; it is part
+        or lacking where any of them is. With no fitting series every period is unknown.
         """
         fits = [i for i, own in enumerate(self.keys) if fits_key(own, key)]
-        values, known = self._added(self.values[fits])
-        lines = self.lines[fits].sum(0)
-        passed_up = np.bitwise_or.reduce(self.flags[fits] & (PART | PROVISIONAL), axis=0, dtype=np.uint8)
+        lines, unread = self.lines[fits].sum(0), self.unread[fits].sum(0)
+        values, known = self._added(self.amounts[fits])
+        if self.totalled == "mean":
+            values = values / np.where(np.isnan(self.values[fits]), 0, self.lines[fits]).sum(0)
+        withheld = self.withheld[fits].sum(0)
+        if unread.any():
+            # What is known of such a period is withheld with it.
+            amounts = np.nan_to_num(self.amounts[fits])
+            withheld = withheld + np.where(unread > 0, added(amounts, self.scale, 0), 0.0)
+            values, known = np.where(unread > 0, np.nan, values), known & (unread == 0)
+        passed = PART | PROVISIONAL | LACKING
+        passed_up = np.bitwise_or.reduce(self.flags[fits] & passed, axis=0, dtype=np.uint8)
         filled = np.where(known & (lines == 0), FILLED, 0).astype(np.uint8)
         return Panel(
             (self.stamp, key),
@@ -100,14 +144,27 @@ class Panel:
             (passed_up | filled)[None],
             self.scale,
             {name: self._added(kept[fits])[0][None] for name, kept in self.beside.items()},
+            totalled=self.totalled,
+            unread=unread[None],
+            withheld=withheld[None],
         )
 
     def _added(self, parts: Values) -> tuple[Values, NDArray[np.bool_]]:
         """The exact sum of series, NaN where none is known, and where any is."""
         known = ~np.isnan(parts)
-        units = np.rint(np.where(known, parts, 0.0) * self.scale).sum(0)
         any_known: NDArray[np.bool_] = np.any(known, axis=0)
-        return np.where(any_known, units / self.scale, np.nan), any_known
+        total = added(np.where(known, parts, 0.0), self.scale, 0)
+        return np.where(any_known, total, np.nan), any_known
+
+    @property
+    def amounts(self) -> Values:
+        """(series, periods) what the lines of each value come to; NaN where it is not known."""
+        if self.totalled != "mean":
+            return self.values
+        sums = self.values * self.lines
+        # A mean was divided: its lines come to whole minor units again.
+        whole = np.rint(sums * self.scale) / self.scale
+        return np.where(np.abs(sums - whole) <= 1e-12 * np.abs(sums), whole, sums)
 
     def with_rulings(self, stamp: Hashable, flags: NDArray[np.uint8], settled: Values) -> Panel:
         """The same with other flags and settled values."""
@@ -122,6 +179,9 @@ class Panel:
             self.scale,
             self.beside,
             settled,
+            self.totalled,
+            self.unread,
+            self.withheld,
         )
 
     def cut(self, start: int, stop: int) -> Panel:
@@ -137,6 +197,9 @@ class Panel:
             self.scale,
             {name: kept[:, start:stop] for name, kept in self.beside.items()},
             self.settled[:, start:stop],
+            self.totalled,
+            self.unread[:, start:stop],
+            self.withheld[:, start:stop],
         )
 
 
@@ -170,7 +233,7 @@ class Sight:
         return self.past.columns - 1 < self.home
 
     def all(self, name: str) -> NDArray[np.float64]:
-        """(series, columns) `values`, `settled`, `lines` or `flags` over past and later."""
+        """(series, columns) `values`, `settled`, `lines`, `flags` or `unread` over past and later."""
         return np.concatenate([getattr(self.past, name), getattr(self.later, name)], axis=1)
 
     def beside(self, name: str) -> Values:

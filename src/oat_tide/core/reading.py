@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from decimal import Decimal
 
 from oat_tide.core.calendar import Days, Grid, Kind
+from oat_tide.core.panel import Totalled
 
 COPY = "an exact copy of another line"
-"""The reason that exact copies are listed and ruled under."""
+TOTAL = "a total, not a sale"
+"""The reasons that exact copies and total rows are listed and ruled under."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +41,31 @@ class Pattern:
     shown: str
     count: int
     text: str
+
+
+@dataclass(frozen=True, slots=True)
+class DecimalMark:
+    """How the figures of the measure are read.
+
+    Attributes:
+        comma: whether the mark of figures that can be read in two ways is taken for a comma.
+        text: a figure as it stands; value: as it is read.
+        other: as it would be read with the other mark, NaN where it cannot be.
+        by: what settles it: "figure", "column", "other columns", "separator", "plan", or "" for nothing.
+        against: lines whose figure can only be read with the other mark, and is read so.
+    """
+
+    comma: bool = False
+    text: str = ""
+    value: float = float("nan")
+    other: float = float("nan")
+    by: str = "figure"
+    against: int = 0
+
+    @property
+    def asks(self) -> bool:
+        """Whether nothing settles it."""
+        return not self.by
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,24 +99,53 @@ class Aside:
 
 @dataclass(frozen=True, slots=True)
 class Offers:
-    """What else a source holds. Attributes: sheets, of them hidden; tables of a database."""
+    """What else a source holds.
+
+    Attributes:
+        sheets, of them hidden; tables of a database.
+        across: columns of numbers of one kind, that could be a series each.
+        shapes: the shapes that its table can be brought to.
+    """
 
     sheets: tuple[str, ...] = ()
     hidden: tuple[str, ...] = ()
     tables: tuple[str, ...] = ()
+    across: tuple[str, ...] = ()
+    shapes: tuple[str, ...] = ("by content", "as it stands")
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """Some lines of a source. Attributes: how many; amount, the sum of their figures that can be read."""
+
+    lines: int
+    amount: Decimal
 
 
 @dataclass(frozen=True, slots=True)
 class FileTie:
-    """What one file holds. Attributes: lines read, used, kept beside and set aside; units used, whole."""
+    """What one file holds.
+
+    Attributes:
+        read: all of it, its texts added up as decimals.
+        used: what makes the history, added up as whole minor units.
+        beside: what belongs to another scenario.
+        aside: what is set aside.
+        totals: total rows, which add nothing.
+    """
 
     name: str
     form: str
-    read: int
-    used: int
-    beside: int
-    aside: int
-    units: int
+    read: Held
+    used: Held
+    beside: Held
+    aside: Held
+    totals: Held
+
+    @property
+    def left_over(self) -> int:
+        """Lines read that are in none of these."""
+        return self.read.lines - sum(each.lines for each in (self.used, self.beside, self.aside, self.totals))
 
 
 @dataclass(frozen=True, eq=False)
@@ -100,6 +157,7 @@ class Reading:
         files: what each holds and how it is written.
         columns: every column with its role.
         preview: some lines as they stand, cell by cell in the order of the columns.
+        date, value: the columns of the date and the measure.
         dimensions: the columns that tell the series apart, in order.
         members: the values of each dimension, sorted.
         alike: members that may be one.
@@ -111,11 +169,15 @@ class Reading:
         selling: sorted days that hold a line.
         patterns: the ways that dates are written.
         unsettled: how many dates can be read with day or month first and are not settled.
-        read, used, beside: lines read, used, and kept beside as another scenario.
+        totalled: how lines make the figure of a period; suited, how the name of the measure speaks for.
+        mark: how figures are read.
+        exact: whether every figure is kept to its last decimal and all sums are exact.
+        decimals: that the figures need.
+        unread: lines of a known day without a figure that can be read, which nothing was ruled of.
         copies: lines that repeat another one exactly.
         asides: the lines set aside, by reason.
         list_aside: the lines set aside from one place to before another: file, row, reason, text.
-        years: units of the lines used by calendar year, whole minor units.
+        years: what the lines used come to, by calendar year.
         scenarios: the members of the scenario column.
         beside_names: what is kept beside the history.
         asks_year: whether nothing tells the first year.
@@ -128,6 +190,8 @@ class Reading:
     files: tuple[FileTie, ...]
     columns: tuple[Column, ...]
     preview: tuple[tuple[str, ...], ...]
+    date: str
+    value: str
     dimensions: tuple[str, ...]
     members: tuple[tuple[str, ...], ...]
     alike: tuple[Alike, ...]
@@ -140,13 +204,16 @@ class Reading:
     selling: Days
     patterns: tuple[Pattern, ...]
     unsettled: int
-    read: int
-    used: int
-    beside: int
+    totalled: Totalled
+    suited: Totalled
+    mark: DecimalMark
+    exact: bool
+    decimals: int
+    unread: int
     copies: int
     asides: tuple[Aside, ...]
     list_aside: Callable[[int, int], list[tuple[str, ...]]]
-    years: tuple[tuple[int, int], ...]
+    years: tuple[tuple[int, Decimal], ...]
     scenarios: tuple[str, ...]
     beside_names: tuple[str, ...]
     asks_year: bool
@@ -154,12 +221,39 @@ class Reading:
     offers: Offers
     notes: tuple[str, ...]
 
-    @property
-    def aside(self) -> int:
-        """Lines set aside."""
-        return self.read - self.used - self.beside
+    def _lines(self, what: str) -> int:
+        return sum(getattr(file, what).lines for file in self.files)
+
+    def added(self, what: str) -> Decimal:
+        """What the lines "read", "used", kept "beside", set "aside" or of "totals" come to."""
+        return sum((getattr(file, what).amount for file in self.files), Decimal(0))
 
     @property
-    def total_in_source(self) -> float:
-        """The sum of the measure over the lines used, as it stands in the source."""
-        return sum(file.units for file in self.files) / self.scale
+    def read(self) -> int:
+        """Lines read."""
+        return self._lines("read")
+
+    @property
+    def used(self) -> int:
+        """Lines that make the history."""
+        return self._lines("used")
+
+    @property
+    def beside(self) -> int:
+        """Lines kept beside as another scenario."""
+        return self._lines("beside")
+
+    @property
+    def aside(self) -> int:
+        """Lines set aside, total rows not counted."""
+        return self._lines("aside")
+
+    @property
+    def totals(self) -> int:
+        """Total rows, which are no sales."""
+        return self._lines("totals")
+
+    @property
+    def total_used(self) -> float:
+        """The sum of the measure over the lines used."""
+        return float(self.added("used"))

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from oat_tide.core.panel import Values
+from oat_tide.core.exact import Values
 
 LEAST_PERIODS = 3
 """Two periods lie on a line exactly and say nothing of how far off it is."""

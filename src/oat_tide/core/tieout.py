@@ -1,99 +1,134 @@
-"""The tie-out: what the source holds against what the series hold, exact to the last minor unit."""
+"""The tie-out: what the source holds against what the series hold, exact to the last minor unit.
+
+What the source holds is added up as decimals from its texts when it is read; what the series hold, as whole
+minor units from the finished panel. The two meet only here.
+"""
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from decimal import Context, Decimal, localcontext
 
 import numpy as np
 
-from oat_tide.core.calendar import Days, Grid
-from oat_tide.core.panel import Panel, Values
+from oat_tide.core.calendar import Grid
+from oat_tide.core.exact import Values, parted
+from oat_tide.core.panel import Panel
 from oat_tide.core.reading import Reading
 
 _MANY = 60
+DIGITS, _ENOUGH_DIGITS = 15, 12
+"""What doubles hold, and to how many digits sums that cannot be exact must agree."""
 
 
 @dataclass(frozen=True, slots=True)
 class YearTie:
-    """One calendar year. Attributes, all in whole minor units: in the source, in the series, and the sum of
-    each dimension's totals."""
+    """One calendar year. Attributes: the lines used, the series, and the sum of each dimension's totals."""
 
     year: int
-    source: int
-    series: int
-    levels: tuple[int, ...]
+    used: Decimal
+    series: Decimal
+    levels: tuple[Decimal, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class TieOut:
     """Attributes:
-    lines: lines read less those used, kept beside and set aside.
+    lines: lines read less those used, kept beside, set aside, and total rows.
+    source: all figures of the source that can be read.
+    used, beside, aside, totals: what that is made of.
+    series: what the series hold; withheld, what lines come to in periods that are not known.
+    levels: what the totals of each dimension hold, with what is withheld.
     years: by calendar year; empty where the periods in use do not fit into calendar years.
-    source, series: over all, in whole minor units; levels, for each dimension.
-    gap: what the series hold more than the source, in whole minor units.
+    digits: to how many the sums can agree; 0 where they are exact.
     """
 
     lines: int
+    source: Decimal
+    used: Decimal
+    beside: Decimal
+    aside: Decimal
+    totals: Decimal
+    series: Decimal
+    withheld: Decimal
+    levels: tuple[Decimal, ...]
     years: tuple[YearTie, ...]
-    source: int
-    series: int
-    levels: tuple[int, ...]
+    digits: int
 
     @property
-    def gap(self) -> int:
-        """What the series or a level hold more than the source; the largest of them."""
-        gaps = [each - self.source for each in (self.series, *self.levels)]
+    def gap(self) -> Decimal:
+        """What the series or a level hold more than the lines used of the source; the largest of them."""
+        left = self.source - self.beside - self.aside - self.totals
+        gaps = [each - left for each in (self.used, self.series + self.withheld, *self.levels)]
         return max(gaps, key=abs)
 
     @property
     def ties(self) -> bool:
         """Whether all of it comes out."""
-        return (
-            not self.lines
-            and not self.gap
-            and all(
-                each.source == each.series == level
-                for each in self.years
-                for level in (each.series, *each.levels)
-            )
-        )
+        whole = not self.lines and self.same(self.gap, Decimal(0), self.source)
+        return whole and all(self.year_ties(year) for year in self.years)
+
+    def year_ties(self, year: YearTie) -> bool:
+        """Whether one year comes out."""
+        return all(self.same(year.used, each, year.used) for each in (year.series, *year.levels))
+
+    def same(self, one: Decimal, other: Decimal, size: Decimal) -> bool:
+        """Whether two sums agree: to the last unit, or where that cannot be to most digits of a size."""
+        if not self.digits:
+            return one == other
+        return abs(one - other) <= abs(size).scaleb(-_ENOUGH_DIGITS, Context(prec=60))
 
 
 def tie_out(reading: Reading, panel: Panel) -> TieOut:
-    """Hold what the source says against the panel, and against the totals of every member.
+    """Hold what the source says against the panel, and against the totals of every member."""
+    with localcontext(Context(prec=400)):
+        return _tied(reading, panel)
 
-    The sums of the source are added up line by line when it is read; those here from the finished panel.
-    """
-    units = np.rint(np.where(np.isnan(panel.values), 0.0, panel.values) * panel.scale).astype(np.int64)
+
+def _tied(reading: Reading, panel: Panel) -> TieOut:
+    amounts, withheld, scale = np.nan_to_num(panel.amounts), panel.withheld, panel.scale
     of_levels = [_of_level(panel, place, members) for place, members in enumerate(reading.members)]
-    source = sum(file.units for file in reading.files)
-    lines = sum(file.read - file.used - file.beside - file.aside for file in reading.files)
     years: list[YearTie] = []
     if panel.grid.kind in ("day", "month") and not panel.grid.pattern:
         of_year = Grid("year").at(panel.grid.first_days(np.arange(panel.columns) + panel.first)) + 1970
-        for year, told in reading.years:
+        for year, used in reading.years:
             at = of_year == year
-            years.append(
-                YearTie(year, told, int(units[:, at].sum()), tuple(_sum(each, at) for each in of_levels))
-            )
-    every = np.ones(panel.columns, bool)
+            held = _sum(amounts[:, at], scale) + _sum(withheld[:, at], scale)
+            years.append(YearTie(year, used, held, tuple(_sum(each[:, at], scale) for each in of_levels)))
     return TieOut(
-        lines, tuple(years), source, int(units.sum()), tuple(_sum(each, every) for each in of_levels)
+        lines=sum(file.left_over for file in reading.files),
+        source=reading.added("read"),
+        used=reading.added("used"),
+        beside=reading.added("beside"),
+        aside=reading.added("aside"),
+        totals=reading.added("totals"),
+        series=_sum(amounts, scale),
+        withheld=_sum(withheld, scale),
+        levels=tuple(_sum(each, scale) for each in of_levels),
+        years=tuple(years),
+        digits=0 if reading.exact else DIGITS,
     )
 
 
 def _of_level(panel: Panel, place: int, members: tuple[str, ...]) -> Values:
-    """The totals of every member of a dimension; while they are few, added up as the stages add them."""
+    """What every member of a dimension holds; while they are few, added up as the stages add them."""
     width = len(panel.keys[0])
     if len(members) > _MANY:
         rows = {member: row for row, member in enumerate(members)}
         out = np.zeros((len(members), panel.columns))
         at = [rows[str(key[place])] for key in panel.keys]
-        np.add.at(out, at, np.rint(np.nan_to_num(panel.values) * panel.scale))
+        np.add.at(out, at, np.nan_to_num(panel.amounts) + panel.withheld)
         return out
     keys = [tuple(member if at == place else None for at in range(width)) for member in members]
-    return np.concatenate([panel.total(key).values for key in keys]) * panel.scale
+    totals = [panel.total(key) for key in keys]
+    return np.concatenate([np.nan_to_num(each.amounts) + each.withheld for each in totals])
 
 
-def _sum(units: Values, at: Days) -> int:
-    return int(np.rint(np.nansum(units[:, at], axis=1)).astype(np.int64).sum())
+def _sum(values: Values, scale: float) -> Decimal:
+    """The sum of all of them: whole minor units as such, and what they leave."""
+    whole, rest = parted(values, scale)
+    total = Decimal(int(whole.sum()))
+    if rest is not None:
+        total += Decimal(math.fsum(rest.ravel().tolist()))
+    return total / Decimal(scale)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from oat_tide.core.panel import Values
+from oat_tide.core.exact import Values, parted
 
 
 def rolling_mean(values: Values, window: int, scale: float = 1.0) -> Values:
@@ -28,10 +28,11 @@ def rolling_mean(values: Values, window: int, scale: float = 1.0) -> Values:
     if values.shape[-1] < window:
         return out
     gone = np.isnan(values)
-    units = np.where(gone, 0.0, values) * scale
-    if scale != 1.0:
-        units = np.rint(units)
-    out[..., window - 1 :] = _windowed_sum(units, window) / (scale * window)
+    units, rest = parted(np.where(gone, 0.0, values), scale)
+    sums = _windowed_sum(units, window)
+    if rest is not None:
+        sums += _windowed_sum(rest, window)
+    out[..., window - 1 :] = sums / (scale * window)
     if gone.any():
         out[..., window - 1 :][_windowed_sum(gone.astype(np.int64), window) > 0] = np.nan
     return out

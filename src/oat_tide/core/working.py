@@ -15,8 +15,9 @@ from typing import Any
 
 import numpy as np
 
+from oat_tide.core.exact import Values
 from oat_tide.core.numerals import trimmed
-from oat_tide.core.panel import Key, Values
+from oat_tide.core.panel import Key
 
 FACT = -1
 """The column of a figure that has one value a series."""

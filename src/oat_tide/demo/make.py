@@ -8,7 +8,7 @@ from pathlib import Path
 from oat_tide.demo import mill, plan_path, sales_path
 from oat_tide.documents import open_document, save_document
 from oat_tide.plan.edits import P, edit
-from oat_tide.plan.plan import Ruled
+from oat_tide.plan.plan import Ruled, Verdict
 from oat_tide.session import Session
 
 STORM = Ruled((), dt.date(2025, 2, 1), dt.date(2025, 2, 28), "leave out", note="storm closure")
@@ -18,7 +18,11 @@ GONE = Ruled(
     dt.date(9999, 12, 31),
     "withdrawn",
 )
-"""What the demo plan rules: the storm is kept out of fits, and one series ended for good."""
+NO_FIGURE = tuple(
+    Verdict(reason=reason, way="leave out") for reason in ("no number", "number cannot be read")
+)
+"""What the demo plan rules: the storm is kept out of fits, one series ended for good, and lines without a
+figure make no period unknown."""
 
 
 def make_plan(sales: Path) -> Session:
@@ -28,6 +32,7 @@ def make_plan(sales: Path) -> Session:
     session.do(edit(P.where, (("product", "Oat drink"), ("area", "North shore"))))
     session.do(edit(P.evened.final_to, dt.date(2026, 8, 31)))
     session.do(edit(P.evened.rulings, (STORM, GONE)))
+    session.do(edit(P.intake.verdicts, NO_FIGURE))
     return session
 
 

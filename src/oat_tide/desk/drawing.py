@@ -9,7 +9,8 @@ import pyqtgraph as pg
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPen
 
-from oat_tide.core.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED, Values
+from oat_tide.core.exact import Values
+from oat_tide.core.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED
 from oat_tide.desk.palette import palette
 from oat_tide.stages.deck import Curve, Deck
 

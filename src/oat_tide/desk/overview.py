@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from oat_tide.core.panel import Values
+from oat_tide.core.exact import Values
 from oat_tide.desk.drawing import thin
 from oat_tide.desk.palette import palette
 from oat_tide.desk.scale import GUTTER, MARGIN, TimeScale

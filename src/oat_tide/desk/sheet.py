@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from oat_tide.core.numerals import fixed, significant
+from oat_tide.core.numerals import fixed, full, significant
 from oat_tide.core.working import FACT, Ref
 from oat_tide.desk.choice import ChoiceView
 from oat_tide.desk.knobs import KnobWidget, widget_for
@@ -96,12 +96,14 @@ class FactRow(QWidget):
 
 
 def fact_text(figure: Figure, series: int) -> str:
-    """A fact as it is written: whole where it is, else to four significant figures."""
+    """A fact as it is written: whole where it is or asks for it, else to four significant figures."""
     value = float(figure.values[series, 0])
     if value != value:
         return "–"
     if figure.unit == "%":
         return f"{fixed(value, 1, plus=figure.signed)} %"
+    if figure.exact:
+        return full(value)
     if value == round(value):
         return fixed(value, 0, plus=figure.signed)
     return significant(value, 4, plus=figure.signed)

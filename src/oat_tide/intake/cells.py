@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from decimal import Context, Decimal, localcontext
 from typing import Any
 
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.core.reading import Pattern
+from oat_tide.core.reading import DecimalMark, Pattern
 from oat_tide.intake import dates, numbers
 from oat_tide.intake.totals import counted, gathered
 
@@ -33,6 +35,12 @@ class Coded:
     def spread(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:
         """Answers for the distinct texts as answers for the lines."""
         return gathered((self.table(answers), self.marks))
+
+    def counted(self, groups: NDArray[np.integer], size: int) -> NDArray[np.int64]:
+        """How many lines of each group have each text: (groups, texts)."""
+        width = int(self.places.max(initial=0)) + 1
+        places = self.marks + np.int64(width) * groups.astype(np.int64)
+        return counted(places, width * size).reshape(size, width)[:, self.places]
 
     def table(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:
         """Answers for the distinct texts, to be looked up by their marks."""
@@ -84,6 +92,7 @@ class When:
         told: what a cell names, as in `dates.DAY`, 0 for nothing; blank: where the cell is empty.
         week: the number of a week that names no year, else 0.
         order: what settles day against month; patterns: those written, the most common first.
+        fiscal: whether some of them name a fiscal year.
     """
 
     cells: Coded
@@ -94,13 +103,15 @@ class When:
     week: NDArray[np.int8]
     order: dates.Order
     patterns: tuple[Pattern, ...]
+    fiscal: bool = False
 
 
-def when(column: pl.Series, asked: str, coder: Coder) -> When:
+def when(column: pl.Series, asked: str, coder: Coder, year_start: int = 1) -> When:
     """Understand a column of dates.
 
     Args:
         asked: "by evidence", "day first" or "month first".
+        year_start: the month that fiscal years begin with.
     """
     plain = _without_times(column)
     cells = coder(column.name) if plain is column else coded(plain)
@@ -108,7 +119,7 @@ def when(column: pl.Series, asked: str, coder: Coder) -> When:
     if days is not None:
         day = days.to_physical().fill_null(NO_DAY).to_numpy()
         never, told = np.zeros(len(day), bool), np.full(len(day), dates.DAY, np.int8)
-        shown = pl.repeat(dates.SHOWN[0], len(day), eager=True)
+        shown = pl.repeat(dates.PATTERNS[0].shown, len(day), eager=True)
         order = dates.Order(None, 0, 0, 0)
         week = np.zeros(len(day), np.int8)
         return When(cells, day, never, told, never, week, order, _patterns(shown, cells))
@@ -117,18 +128,23 @@ def when(column: pl.Series, asked: str, coder: Coder) -> When:
     first = asked == "day first" if asked != "by evidence" else order.day_first
     if first is None and 2 * order.open > len(column):
         first = True
+    months = dates.months_written(cells.texts)
     table = frame.select(
-        day=dates.day(name, first).to_physical().fill_null(NO_DAY).cast(pl.Int32),
+        day=dates.day(name, first, months, year_start).to_physical().fill_null(NO_DAY).cast(pl.Int32),
         told=dates.precision(name).fill_null(0).cast(pl.Int8),
         blank=numbers.plain(name).fill_null("") == "",
         week=dates.bare_week(name).fill_null(0).cast(pl.Int8),
         shown=dates.shown_as(name),
+        fiscal=dates.is_fiscal(name),
     )
     day, told, blank, week = (table[name].to_numpy() for name in table.columns[:4])
     swapped = day == NO_DAY
     if swapped.any():
-        swapped[swapped] = frame.filter(swapped).select(dates.day(name, True).is_not_null())[name].to_numpy()
-    return When(cells, day, swapped, told, blank, week, order, _patterns(table["shown"], cells))
+        swapped[swapped] = (
+            frame.filter(swapped).select(dates.day(name, True, months).is_not_null())[name].to_numpy()
+        )
+    fiscal = bool(table["fiscal"].any())
+    return When(cells, day, swapped, told, blank, week, order, _patterns(table["shown"], cells), fiscal)
 
 
 def _without_times(column: pl.Series) -> pl.Series:
@@ -145,6 +161,10 @@ def _patterns(shown: pl.Series, cells: Coded) -> tuple[Pattern, ...]:
     return tuple(Pattern(*row) for row in grouped.sort("count", descending=True, maintain_order=True).rows())
 
 
+Exact = Callable[[NDArray[np.integer] | None, int], list[Decimal]]
+"""(group of each line or None for one, how many groups) -> exact sums of the figures that can be read."""
+
+
 @dataclass(frozen=True, eq=False, slots=True)
 class Much:
     """The figures of the lines.
@@ -154,39 +174,113 @@ class Much:
         number: NaN where there is none, infinite where it overflows.
         blank: where the cell is empty or a dash.
         places: decimals that the figures need.
+        mark: how they are read.
+        exact: their sums by groups of lines, as the texts add up.
     """
 
     cells: Coded | None
     number: NDArray[np.float64]
     blank: NDArray[np.bool_]
     places: int
+    mark: DecimalMark
+    exact: Exact
 
     def spread(self, answers: NDArray[Any]) -> NDArray[Any]:
         """Answers as answers for the lines."""
         return answers if self.cells is None else self.cells.spread(answers)
 
 
-def much(column: pl.Series, asked: str, coder: Coder) -> Much:
-    """Understand a column of figures.
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """What stands beside a column of figures and may speak for its decimal mark.
 
-    Args:
-        asked: "by content", "point" or "comma".
+    Attributes: asked, as in the plan; others, further columns of numbers; separator, what is between fields.
     """
-    if column.dtype == pl.String and asked != "comma":
+
+    asked: str
+    others: tuple[str, ...] = ()
+    separator: str = ""
+
+
+def much(column: pl.Series, coder: Coder, beside: Beside) -> Much:
+    """Understand a column of figures."""
+    if column.dtype == pl.String and beside.asked != "comma":
         plain = _plain_figures(column)
         if plain is not None:
             return plain
     cells = coder(column.name)
     name, frame = column.name, pl.DataFrame([cells.texts])
-    comma = asked == "comma" or (asked != "point" and numbers.uses_comma(frame, name))
+    mark = _marked_by(coder, name, beside)
     table = frame.select(
-        number=numbers.number(name, comma).fill_null(np.nan),
-        decimals=numbers.decimals(name, comma).fill_null(0),
+        number=numbers.number(name, mark.comma).fill_null(np.nan),
+        decimals=numbers.decimals(name, mark.comma).fill_null(0),
         blank=numbers.is_blank(name),
     )
     known = table["number"].is_finite()
     places = int(table.filter(known)["decimals"].max() or 0)  # type: ignore[arg-type]
-    return Much(cells, table["number"].to_numpy(), table["blank"].to_numpy(), places)
+
+    def exact(groups: NDArray[np.integer] | None, size: int) -> list[Decimal]:
+        told = frame.select(text=numbers.bare_figure(name, mark.comma), hundredth=numbers.is_percent(name))
+        counts = cells.counts[None] if groups is None else cells.counted(groups, size)
+        return [_added(told["text"], told["hundredth"].to_numpy(), each) for each in counts]
+
+    return Much(cells, table["number"].to_numpy(), table["blank"].to_numpy(), places, mark, exact)
+
+
+def _marked_by(coder: Coder, name: str, beside: Beside) -> DecimalMark:
+    """The decimal mark of a column: by its own figures, then by what stands beside it."""
+    cells = coder(name)
+    frame = pl.DataFrame([cells.texts])
+    told = numbers.evidence(frame, name, cells.counts)
+    comma, by = told.comma > told.point, "column"
+    if beside.asked != "by content":
+        comma, by = beside.asked == "comma", "plan"
+    elif not told.open:
+        by = "figure"
+    elif told.comma == told.point:
+        comma, by = _beside_it(coder, name, beside)
+        if not by:
+            comma = told.likely_comma
+    text = told.open_text or told.sure_text
+    value, other = (_read(text, each) for each in (comma, not comma))
+    return DecimalMark(comma, text, value, other, by, told.point if comma else told.comma)
+
+
+def _beside_it(coder: Coder, name: str, beside: Beside) -> tuple[bool, str]:
+    """What the other columns of numbers say, else what is between fields."""
+    point = comma = 0
+    for other in beside.others:
+        if other != name and other in coder.frame.columns:
+            cells = coder(other)
+            told = numbers.evidence(pl.DataFrame([cells.texts]), other, cells.counts)
+            point, comma = point + told.point, comma + told.comma
+    if point != comma:
+        return comma > point, "other columns"
+    if beside.separator in ("commas", "semicolons"):
+        return beside.separator == "semicolons", "separator"
+    return False, ""
+
+
+def _read(text: str, comma: bool) -> float:
+    """One figure; NaN where it cannot be read."""
+    found = pl.DataFrame({"text": [text]}, schema={"text": pl.String}).select(numbers.number("text", comma))
+    return float(found.item() if found.item() is not None else np.nan)
+
+
+def _added(texts: pl.Series, hundredths: NDArray[np.bool_], counts: NDArray[np.int64]) -> Decimal:
+    """Texts added up as decimals, each so many times: exact, and by another way than the series go."""
+    at = np.flatnonzero(texts.is_not_null().to_numpy() & (counts > 0))
+    with localcontext(Context(prec=400)):
+        total = Decimal(0)
+        for text, hundredth, count in zip(
+            texts.gather(at).to_list(), hundredths[at].tolist(), counts[at].tolist(), strict=True
+        ):
+            total += Decimal(text).scaleb(-2 if hundredth else 0) * count
+        return total
+
+
+def _decimal(value: object) -> Decimal:
+    return Decimal(0) if value is None else Decimal(str(value))
 
 
 def _plain_figures(column: pl.Series) -> Much | None:
@@ -199,7 +293,20 @@ def _plain_figures(column: pl.Series) -> Much | None:
         return None
     point = column.str.find(".", literal=True)
     after = (column.str.len_bytes().cast(pl.Int64) - point.cast(pl.Int64) - 1).max()
-    if after is not None and int(after) >= 3:  # type: ignore[arg-type]
+    places = int(after or 0)  # type: ignore[arg-type]
+    if places >= 3:
         # 1.234 may well be one thousand two hundred and thirty-four.
         return None
-    return Much(None, number.fill_null(np.nan).to_numpy(), blank.to_numpy(), int(after or 0))  # type: ignore[arg-type]
+
+    def exact(groups: NDArray[np.integer] | None, size: int) -> list[Decimal]:
+        whole = column.cast(pl.Decimal(38, places)).alias("figure")
+        if groups is None:
+            return [_decimal(whole.sum())]
+        added = pl.DataFrame([whole, pl.Series("group", groups)]).group_by("group").sum()
+        sums = dict(zip(added["group"], added["figure"], strict=True))
+        return [_decimal(sums.get(group)) for group in range(size)]
+
+    at = point.is_not_null().arg_true()
+    text = str(column[int(at[0])]) if len(at) else ""
+    mark = DecimalMark(False, text, float(text) if text else np.nan)
+    return Much(None, number.fill_null(np.nan).to_numpy(), blank.to_numpy(), places, mark, exact)

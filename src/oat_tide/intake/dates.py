@@ -4,57 +4,91 @@ from __future__ import annotations
 
 import functools
 import re
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.core.calendar import MONTH_NAMES, MONTHS
-from oat_tide.intake.numbers import plain
+from oat_tide.intake import tongues
+from oat_tide.intake.numbers import TYPED, plain
 
 EARLIEST, LATEST = 1900, 2200
-_ISO = r"^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})(?:[T ]\d{1,2}:\d{2}.*)?$"
-_WHOLE_DAY = r"^\d{4}-\d\d-\d\d$"
-_PACKED = r"^((?:19|20)\d{2})(\d{2})(\d{2})$"
-_SLASHED = r"^(\d{1,2})[/.-](\d{1,2})[/.-](\d{4}|\d{2})(?: \d{1,2}:\d{2}.*)?$"
-_NAMED = r"^(\d{1,2})[ -]?([A-Za-z]{3})[a-z]*\.?[ -]?(\d{4}|\d{2})$"
-_MONTH = r"^(\d{4})[-/](\d{1,2})$"
-_NAMED_MONTH = r"^([A-Za-z]{3})[a-z]*\.?[ -](\d{4}|\d{2})$"
-_AMERICAN = r"^([A-Za-z]{3})[a-z]*\.? (\d{1,2}),? (\d{4})$"
-_WEEK = r"^(\d{4})[ -]?[Ww](\d{1,2})$"
-_QUARTER = r"^(\d{4})[ /-]?[Qq]([1-4])$"
-_QUARTER_FIRST = r"^[Qq]([1-4])[ /-]?(\d{4}|\d{2})$"
-_YEAR = r"^((?:19|20|21)\d{2})$"
-_FISCAL = r"^[Ff][Yy] ?(\d{4}|\d{2})$"
-_SERIAL = r"^([2-7]\d{4})(?:\.\d+)?$"
-_BARE_WEEK = r"(?i)^(?:wk|week) ?(\d{1,2})$"
-_SERIAL_ZERO = -25569
-"""The day number of 30 December 1899, which workbooks count their days from."""
-
 DAY, WEEK, MONTH, QUARTER, YEAR = 1, 2, 3, 4, 5
 """How much a cell tells: a day, an ISO week, a month, a quarter or only a year."""
 
 
-_WRITTEN = (
-    (DAY, re.compile(_ISO), (2,)),
-    (DAY, re.compile(_PACKED), (2,)),
-    (DAY, re.compile(_SLASHED), (1, 2)),
-    (DAY, re.compile(_NAMED), (2,)),
-    (DAY, re.compile(_AMERICAN), (1,)),
-    (WEEK, re.compile(_WEEK), ()),
-    (MONTH, re.compile(_MONTH), (2,)),
-    (MONTH, re.compile(_NAMED_MONTH), (1,)),
-    (QUARTER, re.compile(_QUARTER), ()),
-    (QUARTER, re.compile(_QUARTER_FIRST), ()),
-    (YEAR, re.compile(_YEAR), ()),
-    (YEAR, re.compile(_FISCAL), ()),
+@dataclass(frozen=True, slots=True)
+class Pattern:
+    """One way that dates are written.
+
+    Attributes:
+        tells: DAY to YEAR.
+        parts: what each group of the pattern is, in order: "y" year, "m" month by its number, "M" by its
+            name, "d" day, "w" week, "q" quarter, "p" period of a fiscal year; "?" day or month.
+        written: the pattern; shown: how it is shown to people.
+        fiscal: whether the year is a fiscal one.
+    """
+
+    tells: int
+    parts: str
+    written: str
+    shown: str
+    fiscal: bool = False
+
+    def place(self, part: str) -> int:
+        """The group that is a part of the date, 0 where none is."""
+        return self.parts.find(part) + 1
+
+
+_TIME = r"(?:[T ]\d{1,2}:\d{2}.*)?"
+_YEAR = r"(\d{4}|\d{2})"
+_WORD = rf"({tongues.WORD})\.?"
+_GAP = r"(?: ?[-.] ?| (?:de |of )?|)"
+_FY = rf"(?i:FY) ?{_YEAR}"
+_TH = r"(?:\.?(?:er|re|e|ère|ème|eme|º|°|ª|o|st|nd|rd|th|:a)|\.)?"
+_QUARTER_WORD = (
+    r"(?i:trim(?:estre|estr)?|quarters?|quartal|kvartal(?:et)?|kwartaal|kwartał|kw|quartile|tr|nelj(?:ännes)?"
+    r"|čtvrtletí|štvrťrok|negyedév|ketvirtis)\.?"
 )
-SHOWN = (
-    *("2024-03-05", "20240305", "05/03/2024", "5 Mar 2024", "Mar 5, 2024", "2024-W09", "2024-03", "Mar 2024"),
-    *("2024 Q1", "Q1 2024", "2024", "FY24", "45356, a day number"),
+PATTERNS = (
+    Pattern(DAY, "ymd", rf"^(\d{{4}})[-/.](\d{{1,2}})[-/.](\d{{1,2}})\.?{_TIME}$", "2024-03-05"),
+    Pattern(DAY, "ymd", r"^((?:19|20)\d{2})(\d{2})(\d{2})$", "20240305"),
+    Pattern(DAY, "??y", rf"^(\d{{1,2}})[/.-](\d{{1,2}})[/.-]{_YEAR}(?: \d{{1,2}}:\d{{2}}.*)?$", "05/03/2024"),
+    Pattern(DAY, "dMy", rf"^(\d{{1,2}}){_TH}{_GAP}{_WORD}{_GAP}{_YEAR}$", "5 Mar 2024"),
+    Pattern(DAY, "Mdy", rf"^{_WORD} (\d{{1,2}})(?:st|nd|rd|th)?,? (\d{{4}})$", "Mar 5, 2024"),
+    Pattern(WEEK, "yw", r"^(\d{4})[ -]?[Ww](\d{1,2})$", "2024-W09"),
+    Pattern(WEEK, "wy", r"^(?i:w|wk|week|kw|sem\.?) ?(\d{1,2})[ /-](\d{4})$", "W09 2024"),
+    Pattern(MONTH, "ym", r"^(\d{4})[-/](\d{1,2})$", "2024-03"),
+    Pattern(MONTH, "ym", r"^(\d{4})[ -]?[Mm](\d{1,2})$", "2024M03"),
+    Pattern(MONTH, "my", r"^(\d{1,2})[/-](\d{4})$", "03/2024"),
+    Pattern(MONTH, "my", r"^(0[1-9]|1[0-2])\.((?:19|20|21)\d{2})$", "03.2024"),
+    Pattern(MONTH, "My", rf"^{_WORD}(?: ?[-./'’] ?| (?:de )?){_YEAR}$", "Mar 2024"),
+    Pattern(MONTH, "yM", rf"^(\d{{4}})\.?[ -]{_WORD}$", "2024 Mar"),
+    Pattern(QUARTER, "yq", r"^(\d{4})[ /-]?[QqTtKk]([1-4])$", "2024 Q1"),
+    Pattern(QUARTER, "qy", rf"^[QqTtKk]([1-4])(?:[ /-]|-? ?['’])?{_YEAR}$", "Q1 2024"),
+    Pattern(QUARTER, "qy", rf"^([1-4])[QqTt][ /-]?{_YEAR}$", "1Q 2024"),
+    Pattern(QUARTER, "qy", rf"^([1-4]){_TH} ?{_QUARTER_WORD}(?: de| of)?[ -]?{_YEAR}$", "1st quarter 2024"),
+    Pattern(QUARTER, "yq", rf"^(\d{{4}})[ -]([1-4]){_TH} ?{_QUARTER_WORD}$", "2024 1st quarter"),
+    Pattern(YEAR, "y", r"^((?:19|20|21)\d{2})$", "2024"),
+    Pattern(YEAR, "y", rf"^{_FY}$", "FY24", fiscal=True),
+    Pattern(QUARTER, "yq", rf"^{_FY}[ /-]?[Qq]([1-4])$", "FY24 Q1", fiscal=True),
+    Pattern(QUARTER, "qy", rf"^[Qq]([1-4])[ /-]?{_FY}$", "Q1 FY24", fiscal=True),
+    Pattern(MONTH, "yp", rf"^{_FY}[ /-]?[Pp](\d{{1,2}})$", "FY24 P03", fiscal=True),
+    Pattern(MONTH, "py", rf"^[Pp](\d{{1,2}})[ /-]?{_FY}$", "P03 FY24", fiscal=True),
 )
-"""How each pattern is shown to people, in the order of `_WRITTEN`; the last is `_SERIAL`."""
+"""A cell is read by the first that it fits."""
+_ISO, _SLASHED = PATTERNS[0].written, PATTERNS[2].written
+_COMPILED = tuple((pattern, re.compile(pattern.written)) for pattern in PATTERNS)
+_WHOLE_DAY = r"^\d{4}-\d\d-\d\d$"
+_SERIAL = r"^([2-7]\d{4})(?:\.\d+)?$"
+SERIAL_SHOWN = "45356, a day number"
+_BARE_WEEK = r"(?i)^(?:wk|week) ?(\d{1,2})$"
+_SERIAL_ZERO = -25569
+"""The day number of 30 December 1899, which workbooks count their days from."""
+QUARTER_NAME = rf"^(?:[QqTtKk]([1-4])|([1-4])[QqTt]|([1-4]){_TH} ?{_QUARTER_WORD})$"
+"""A quarter without its year."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,23 +110,30 @@ class Order:
 @functools.lru_cache(1 << 14)
 def written_as(cell: str) -> int | None:
     """DAY, WEEK, MONTH, QUARTER or YEAR for one cell that is written so; None for any other."""
-    text = cell.strip()
-    for how, pattern, months in _WRITTEN:
-        if found := pattern.match(text):
-            return how if _has_month(found, months) else None
+    text = cell.replace(TYPED, "").strip()
+    for pattern, compiled in _COMPILED:
+        if (found := compiled.match(text)) and _could_be(pattern, found):
+            return pattern.tells
     return None
 
 
 def is_month_name(cell: str) -> bool:
-    """Whether a cell is the bare name of a month, such as "Mar" or "March"."""
-    text = cell.strip().rstrip(".").lower()
-    return len(text) >= 3 and any(name.lower().startswith(text) for name in MONTH_NAMES)
+    """Whether a cell is the bare name of a month, such as "Mar", "mars" or "März"."""
+    return tongues.is_month(cell)
 
 
-def _has_month(found: re.Match[str], places: tuple[int, ...]) -> bool:
-    """Whether one of the groups can be a month, by its number or its name."""
-    parts = [found.group(place) for place in places]
-    return not parts or any(p.title() in MONTHS if p.isalpha() else 1 <= int(p) <= 12 for p in parts)
+def quarter_of(cell: str) -> int:
+    """The quarter that a cell names without its year, such as Q1, T1 or 1er trim.; 0 for any other cell."""
+    found = re.match(QUARTER_NAME, cell.strip())
+    return int(next(each for each in found.groups() if each)) if found else 0
+
+
+def _could_be(pattern: Pattern, found: re.Match[str]) -> bool:
+    """Whether what stands for a month can be one, by its number or its name."""
+    if place := pattern.place("M"):
+        return tongues.is_month(found.group(place))
+    numbers = [int(text) for text, part in zip(found.groups(), pattern.parts, strict=True) if part in "m?"]
+    return not numbers or (min(numbers) >= 1 and min(numbers) <= 12)
 
 
 def order_of(frame: pl.DataFrame, column: str, counts: NDArray[np.int64] | None = None) -> Order:
@@ -124,20 +165,24 @@ def _slashed_parts(column: str) -> tuple[pl.Expr, pl.Expr]:
 def precision(column: str) -> pl.Expr:
     """DAY, WEEK, MONTH, QUARTER or YEAR; null where the cell fits no pattern."""
     text = plain(column)
-    found = [pl.when(text.str.contains(pattern.pattern)).then(how) for how, pattern, _ in _WRITTEN]
+    found = [pl.when(text.str.contains(pattern.written)).then(pattern.tells) for pattern in PATTERNS]
     return pl.coalesce(*found, pl.when(text.str.contains(_SERIAL)).then(DAY))
+
+
+def is_fiscal(column: str) -> pl.Expr:
+    """Whether each cell names a fiscal year."""
+    text = plain(column)
+    fiscal = [text.str.contains(pattern.written) for pattern in PATTERNS if pattern.fiscal]
+    return pl.any_horizontal(*fiscal).fill_null(False)
 
 
 def shown_as(column: str) -> pl.Expr:
     """The pattern that a cell is written in, by an example; null where it fits none."""
     text = plain(column)
     zoned = text.str.contains(r"(?:Z|[+-]\d{2}:?\d{2})$") & text.str.contains(":")
-    found = [
-        pl.when(text.str.contains(pattern.pattern)).then(pl.lit(shown))
-        for (_, pattern, _), shown in zip(_WRITTEN, SHOWN, strict=False)
-    ]
+    found = [pl.when(text.str.contains(pattern.written)).then(pl.lit(pattern.shown)) for pattern in PATTERNS]
     timed = pl.when(text.str.contains(_ISO) & zoned).then(pl.lit("2024-03-05 14:30 with a zone"))
-    return pl.coalesce(timed, *found, pl.when(text.str.contains(_SERIAL)).then(pl.lit(SHOWN[-1])))
+    return pl.coalesce(timed, *found, pl.when(text.str.contains(_SERIAL)).then(pl.lit(SERIAL_SHOWN)))
 
 
 def bare_week(column: str) -> pl.Expr:
@@ -150,11 +195,21 @@ def is_serial(cell: str) -> bool:
     return re.match(_SERIAL, cell.strip()) is not None
 
 
-def day(column: str, day_first: bool | None) -> pl.Expr:
+def months_written(cells: Iterable[str | None]) -> dict[str, int]:
+    """The month of each word that stands for one in a column, all read in one language."""
+    words = (re.search(tongues.WORD, cell) for cell in cells if cell)
+    return tongues.months_of(found[0] for found in words if found)
+
+
+def day(
+    column: str, day_first: bool | None, months: Mapping[str, int] | None = None, year_start: int = 1
+) -> pl.Expr:
     """The column as dates; null where it is none. A week, month, quarter or year stands for its first day.
 
     Args:
         day_first: how 05/03/2024 is read; None leaves those cells null that could be read both ways.
+        months: what words name months, as `months_written` tells.
+        year_start: the month that fiscal years begin with; they are named by the year it lies in.
     """
     text = plain(column)
     first, second = _slashed_parts(column)
@@ -166,33 +221,42 @@ def day(column: str, day_first: bool | None) -> pl.Expr:
         month_part = pl.when(first > 12).then(second).when((second > 12) | (first == second)).then(first)
     else:
         day_part, month_part = (first, second) if day_first else (second, first)
-    return pl.coalesce(
-        _date(*(text.str.extract(_ISO, part) for part in (1, 2, 3))),
-        _date(*(text.str.extract(_PACKED, part) for part in (1, 2, 3))),
-        _date(text.str.extract(_SLASHED, 3), month_part, day_part),
-        _date(
-            text.str.extract(_NAMED, 3),
-            _month_number(text.str.extract(_NAMED, 2)),
-            text.str.extract(_NAMED, 1),
-        ),
-        _date(text.str.extract(_MONTH, 1), text.str.extract(_MONTH, 2), pl.lit(1)),
-        _date(text.str.extract(_NAMED_MONTH, 2), _month_number(text.str.extract(_NAMED_MONTH, 1)), pl.lit(1)),
-        _date(
-            text.str.extract(_AMERICAN, 3),
-            _month_number(text.str.extract(_AMERICAN, 1)),
-            text.str.extract(_AMERICAN, 2),
-        ),
-        pl.concat_str(
-            text.str.extract(_WEEK, 1), pl.lit("-W"), text.str.extract(_WEEK, 2).str.zfill(2), pl.lit("-1")
-        ).str.to_date("%G-W%V-%u", strict=False),
-        _date(text.str.extract(_QUARTER, 1), _first_month(text.str.extract(_QUARTER, 2)), pl.lit(1)),
-        _date(
-            text.str.extract(_QUARTER_FIRST, 2), _first_month(text.str.extract(_QUARTER_FIRST, 1)), pl.lit(1)
-        ),
-        _date(text.str.extract(_YEAR, 1), pl.lit(1), pl.lit(1)),
-        _date(text.str.extract(_FISCAL, 1), pl.lit(1), pl.lit(1)),
-        (text.str.extract(_SERIAL, 1).cast(pl.Int32, strict=False) + _SERIAL_ZERO).cast(pl.Date),
-    )
+    found = []
+    for pattern in PATTERNS:
+        year, month, own_day = _parts(text, pattern, months or {})
+        if pattern.place("?"):
+            month, own_day = month_part, day_part
+        if pattern.place("w"):
+            week = text.str.extract(pattern.written, pattern.place("w")).str.zfill(2)
+            iso = pl.concat_str(year, pl.lit("-W"), week, pl.lit("-1"))
+            found.append(iso.str.to_date("%G-W%V-%u", strict=False))
+            continue
+        if pattern.fiscal and year_start > 1:
+            months_on = month.cast(pl.Int32, strict=False) + year_start - 2
+            year = (_full_year(year) + months_on // 12).cast(pl.String)
+            month = months_on % 12 + 1
+        found.append(_date(year, month, own_day))
+    serial = text.str.extract(_SERIAL, 1).cast(pl.Int32, strict=False) + _SERIAL_ZERO
+    return pl.coalesce(*found, serial.cast(pl.Date))
+
+
+def _parts(text: pl.Expr, pattern: Pattern, months: Mapping[str, int]) -> tuple[pl.Expr, pl.Expr, pl.Expr]:
+    """Year as text, month and day of cells that fit a pattern; what it does not tell is the first."""
+
+    def part(name: str) -> pl.Expr:
+        return text.str.extract(pattern.written, pattern.place(name))
+
+    day_ = part("d") if pattern.place("d") else pl.lit(1)
+    if pattern.place("M"):
+        month = part("M").replace_strict(months, default=None, return_dtype=pl.Int32)
+    elif pattern.place("q"):
+        month = part("q").cast(pl.Int32, strict=False) * 3 - 2
+    elif pattern.place("p"):
+        number = part("p").cast(pl.Int32, strict=False)
+        month = pl.when(number.is_between(1, 12)).then(number)
+    else:
+        month = part("m") if pattern.place("m") else pl.lit(1)
+    return part("y"), month, day_
 
 
 def whole_days(texts: pl.Series) -> pl.Series | None:
@@ -203,19 +267,15 @@ def whole_days(texts: pl.Series) -> pl.Series | None:
     return found.set(~found.dt.year().is_between(EARLIEST, LATEST).fill_null(True), None)
 
 
-def _first_month(quarter: pl.Expr) -> pl.Expr:
-    return quarter.cast(pl.Int32, strict=False) * 3 - 2
-
-
-def _month_number(name: pl.Expr) -> pl.Expr:
-    numbers = {month: number for number, month in enumerate(MONTHS, 1)}
-    return name.str.to_titlecase().replace_strict(numbers, default=None, return_dtype=pl.Int32)
+def _full_year(year: pl.Expr) -> pl.Expr:
+    """The year in four digits: 69 is 2069, and 70 is 1970."""
+    number = year.cast(pl.Int32, strict=False)
+    century = pl.when(number < 70).then(2000).otherwise(1900)
+    return pl.when(year.str.len_chars() == 2).then(number + century).otherwise(number)
 
 
 def _date(year: pl.Expr, month: pl.Expr, day_: pl.Expr) -> pl.Expr:
-    number = year.cast(pl.Int32, strict=False)
-    century = pl.when(number < 70).then(2000).otherwise(1900)
-    full = pl.when(year.str.len_chars() == 2).then(number + century).otherwise(number)
+    full = _full_year(year)
     text = pl.concat_str(
         full.cast(pl.String).str.zfill(4),
         month.cast(pl.Int32, strict=False).cast(pl.String).str.zfill(2),

@@ -12,7 +12,8 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import date_of, day_number
-from oat_tide.intake import dates, numbers
+from oat_tide.core.reading import TOTAL
+from oat_tide.intake import dates
 from oat_tide.intake.cells import NO_DAY, Coder, Much, When
 from oat_tide.intake.source import FILE, ROW, TORN, Source
 from oat_tide.plan.plan import Intake, Mend
@@ -26,10 +27,12 @@ _NAMED = {
     dates.QUARTER: "a quarter",
     dates.YEAR: "a year",
 }
-ABOVE, TOTAL, NO_DATE = "above the header", "a total, not a sale", "no date"
+ABOVE, NO_DATE = "above the header", "no date"
 TORN_LINE, SWAPPED = "not as many fields as the header", "day and month could be swapped"
 UNREAD_DATE, NO_NUMBER, UNREAD_NUMBER = "date cannot be read", "no number", "number cannot be read"
-TOO_LARGE = "number too large to add exactly"
+TOO_LARGE = "number too large"
+LARGEST = 1e290
+"""Sums of figures below this stay finite."""
 _DATED_ABOVE = ("leave out", "date of the line above")
 WAYS: dict[str, tuple[str, ...]] = {
     TOTAL: ("leave out", "use"),
@@ -47,7 +50,9 @@ class Judged:
     """Attributes:
     reasons: what can be said against a line; the first is empty, for lines in use.
     why: of each line, the place of its reason.
-    day, number: of each line, as mended by verdicts.
+    day: of each line, as mended by verdicts.
+    units, rest: of each line, whole minor units, and what they leave in units; None for nothing.
+    unread: lines of a day that is known whose figure is not, and that nothing was ruled of.
     usual: what most dates name.
     """
 
@@ -55,6 +60,8 @@ class Judged:
     why: NDArray[np.int8]
     day: NDArray[np.int32]
     units: NDArray[np.integer]
+    rest: NDArray[np.float64] | None
+    unread: NDArray[np.bool_]
     usual: int
 
 
@@ -138,21 +145,26 @@ def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much
         if told != usual and known[told] and verdicts.get(reason) != "use":
             against(when.cells.spread((when.told == told) & ~undated), reason)
     unread = np.isnan(much.number) & ~much.blank
+    no_figure = np.zeros(frame.height, bool)
     for cells, reason in ((much.blank, NO_NUMBER), (unread, UNREAD_NUMBER)):
         if cells.any() and verdicts.get(reason) != "count as 0":
-            against(much.spread(cells), reason)
-    with np.errstate(over="ignore", invalid="ignore"):
-        minor = much.number * scale
-    known_well = np.abs(minor) < numbers.LARGEST
-    too_large = ~known_well & ~np.isnan(minor)
+            mask = much.spread(cells)
+            if reason not in verdicts:
+                no_figure |= mask & (why == 0)
+            against(mask, reason)
+    too_large = ~(np.abs(much.number) < LARGEST) & ~np.isnan(much.number)
     if too_large.any():
         against(much.spread(too_large), TOO_LARGE)
-    exact = np.rint(np.where(known_well, minor, 0.0))
+    figures = np.where(np.abs(much.number) < LARGEST, much.number, 0.0)
+    exact = np.rint(figures * scale)
     narrow = np.abs(exact).max(initial=0) < 2**31
     units = much.spread(exact.astype(np.int32 if narrow else np.int64))
+    left = figures - exact / scale if scale < 10.0**much.places else None
+    rest = None if left is None else much.spread(left)
     if why.any():
         units = np.where(why == 0, units, 0)
-    return Judged(tuple(reasons), why, day, units, usual)
+        rest = None if rest is None else np.where(why == 0, rest, 0.0)
+    return Judged(tuple(reasons), why, day, units, rest, no_figure, usual)
 
 
 def ways(reason: str) -> tuple[str, ...]:

@@ -17,6 +17,7 @@ from oat_tide.core.panel import Key
 from oat_tide.core.reading import Alike
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake.cells import Coded, Coder
+from oat_tide.intake.numbers import TYPED
 from oat_tide.intake.totals import counted, gathered
 from oat_tide.plan.plan import Intake, Level, Sources
 
@@ -82,7 +83,7 @@ def _spelled(cells: Coded, ask: Intake, column: str) -> NDArray[np.object_]:
     renames = {each.old: each.new for each in ask.renames if each.of == column}
 
     def member(text: str | None) -> str:
-        name = " ".join((text or "").split()) or BLANK
+        name = " ".join((text or "").replace(TYPED, "").split()) or BLANK
         seen = {name}
         while name in renames and renames[name] not in seen:
             name = renames[name]

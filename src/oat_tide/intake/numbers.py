@@ -1,22 +1,30 @@
-"""Numbers out of text, kept as whole minor units so that sums are exact."""
+"""Numbers out of text: the decimal mark told by what can be read in one way only."""
 
 from __future__ import annotations
 
 import functools
 import re
+from dataclasses import dataclass
 
+import numpy as np
 import polars as pl
+from numpy.typing import NDArray
 
-MOST_DECIMALS = 6
-LARGEST = 2.0**52
-"""Minor units beyond this cannot be added exactly."""
+TYPED = "\N{WORD JOINER}"
+"""Stands behind a number that was typed as one: its mark is a point, whatever the text beside it uses."""
 
-_BODY = r"^[+-]?(?:\d{{1,3}}(?:{group}\d{{3}})+|\d+)(?:{mark}\d+)?$"
-_POINT = _BODY.format(group="[,' ]", mark=r"\.")
-_COMMA = _BODY.format(group="[.' ]", mark=",")
-_POWER = r"^[+-]?\d+(?:\.\d+)?[eE][+-]?\d{1,3}$"
-_SURE_COMMA = r"^[+-]?(?:\d+,(?:\d{1,2}|\d{4,})|\d{1,3}(?:\.\d{3})+(?:,\d+)?|\d{1,3}(?:\.\d{3}){2,})$"
-_SURE_POINT = r"^[+-]?(?:\d+\.(?:\d{1,2}|\d{4,})|\d{1,3}(?:,\d{3})+(?:\.\d+)?|0\.\d+)$"
+
+def _body(groups: tuple[str, ...], mark: str) -> str:
+    """A figure with its thousands grouped in one of some ways, and a decimal mark."""
+    grouped = "|".join(groups)
+    return rf"^[+-]?(?:(?:[1-9]\d{{0,2}}(?:{grouped})|\d+)(?:{mark}\d+)?|{mark}\d+)$"
+
+
+_POINT = _body((r"(?:,\d{3})+", r"(?:'\d{3})+", r"(?: \d{3})+", r"(?:,\d{2})+,\d{3}"), r"\.")
+_COMMA = _body((r"(?:\.\d{3})+", r"(?:'\d{3})+", r"(?: \d{3})+"), ",")
+_POWER = r"^[+-]?\d+(?:[.,]\d+)?[eE][+-]?\d{1,3}$"
+_PLAIN = r"^[+-]?[\d' ]+$"
+"""No mark that could be one of two."""
 
 _MONEY = (
     r"(?:[$£€¥₹]|(?:AUD|BRL|CAD|CHF|CNY|CZK|DKK|EUR|GBP|HUF|INR|ISK|JPY|KRW|MXN|NOK|NZD|PLN|RON|SEK|SGD|TRY"
@@ -24,7 +32,9 @@ _MONEY = (
 )
 """Signs and ISO 4217 codes; not any three letters, for those may well be a product's code."""
 _TIDY = (
-    ("[\N{NO-BREAK SPACE}\N{NARROW NO-BREAK SPACE}]", " ", ""),
+    ("[\N{NO-BREAK SPACE}\N{NARROW NO-BREAK SPACE}\N{THIN SPACE}]", " ", ""),
+    (TYPED, "", ""),
+    ("\N{RIGHT SINGLE QUOTATION MARK}", "'", ""),
     ("[−–]", "-", ""),
     (r"^\s+|\s+$", "", ""),
     # A currency sign or code before or after the figure, outside or inside its sign or brackets.
@@ -47,9 +57,13 @@ _PERCENT = r"%\s*\)?-?\s*$"
 
 def plain(column: str) -> pl.Expr:
     """The text of a column without outer space, hard spaces made soft and the real minus made plain."""
-    return (
-        pl.col(column).str.replace_all("\N{NO-BREAK SPACE}", " ").str.replace_all("−", "-").str.strip_chars()
-    )
+    text = pl.col(column).str.replace_all("\N{NO-BREAK SPACE}", " ").str.replace_all(TYPED, "", literal=True)
+    return text.str.replace_all("−", "-").str.strip_chars()
+
+
+def shown(column: pl.Expr) -> pl.Expr:
+    """Cells as people see them."""
+    return column.cast(pl.String).str.replace_all(TYPED, "", literal=True)
 
 
 def _tidied(column: str) -> pl.Expr:
@@ -79,32 +93,115 @@ def is_blank(column: str) -> pl.Expr:
     return plain(column).fill_null("").str.contains("^[-–—]*$")
 
 
-def uses_comma(frame: pl.DataFrame, column: str) -> bool:
-    """Whether the decimal mark is a comma, by the cells that can be read in one way only."""
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """What the texts of a column say of its decimal mark.
+
+    Attributes:
+        point, comma: lines whose figure can only be read with that mark, typed numbers left out.
+        open: lines whose figure can be read in two ways; open_text: the first of them.
+        bare: lines of figures without any mark.
+        sure_text: a figure with a mark that can be read in one way, typed ones included.
+    """
+
+    point: int
+    comma: int
+    open: int
+    open_text: str
+    bare: int
+    sure_text: str
+
+    @property
+    def likely_comma(self) -> bool:
+        """Which mark is the likelier where nothing is sure.
+
+        Figures that all have three decimals, or none at all, are rather whole ones with thousands grouped.
+        Without any bare one a point is taken for the decimal mark.
+        """
+        return bool(self.bare) and "," not in self.open_text
+
+
+def evidence(frame: pl.DataFrame, column: str, counts: NDArray[np.int64] | None = None) -> Evidence:
+    """Look at the distinct texts of a column.
+
+    Args:
+        counts: how many lines hold each; one when left out.
+    """
+    many = pl.Series(counts if counts is not None else np.ones(frame.height, np.int64))
+    text, typed = _tidied(column), _typed(column)
+    point, comma, bare = (text.str.contains(each) for each in (_POINT, _COMMA, _PLAIN))
+    told = frame.select(
+        point=point & ~comma & ~typed,
+        comma=comma & ~point & ~typed,
+        open=point & comma & ~bare & ~typed,
+        bare=bare,
+        sure=(point != comma) | (point & typed & ~bare),
+        text=shown(pl.col(column)),
+    )
+
+    def lines(name: str) -> int:
+        return int((told[name].fill_null(False).cast(pl.Int64) * many).sum())
+
+    def first(name: str) -> str:
+        return str(next(iter(told.filter(pl.col(name))["text"].head(1)), ""))
+
+    return Evidence(
+        lines("point"),
+        lines("comma"),
+        lines("open"),
+        first("open"),
+        lines("bare"),
+        first("sure"),
+    )
+
+
+def _typed(column: str) -> pl.Expr:
+    return pl.col(column).str.ends_with(TYPED).fill_null(False)
+
+
+def _by_comma(column: str, comma: bool) -> pl.Expr:
+    """Where the decimal mark is a comma: where it can be nothing else, and else as the column has it."""
     text = _tidied(column)
-    sure = frame.select(
-        comma=text.str.contains(_SURE_COMMA).sum(),
-        point=text.str.contains(_SURE_POINT).sum(),
-    ).row(0)
-    return int(sure[0] or 0) > int(sure[1] or 0)
+    point = text.str.contains(_POINT)
+    return text.str.contains(_COMMA) & (pl.lit(comma) | ~point) & ~(_typed(column) & point)
 
 
 def number(column: str, comma: bool) -> pl.Expr:
-    """The column as Float64; null where it is no number. An overflow is infinite, and 5 % is 0.05."""
+    """The column as Float64; null where it is no number. An overflow is infinite, and 5 % is 0.05.
+
+    Args:
+        comma: whether the mark of figures that can be read in two ways is a comma.
+    """
+    bare = bare_figure(column, comma)
+    value = bare.cast(pl.Float64, strict=False)
+    return pl.when(is_percent(column)).then(value / 100).otherwise(value)
+
+
+def bare_figure(column: str, comma: bool) -> pl.Expr:
+    """The figures as a program writes them, such as -1234.5 or 1.5e3; null where there is none."""
     text = _tidied(column)
-    group, mark = ("[.' ]", ",") if comma else ("[,' ]", ".")
-    bare = text.str.replace_all(group, "").str.replace(mark, ".", literal=True)
-    written = text.str.contains(_COMMA if comma else _POINT)
-    value = (
-        pl.when(written).then(bare).when(text.str.contains(_POWER)).then(text).cast(pl.Float64, strict=False)
+    by_comma = text.str.replace_all("[.' ]", "").str.replace(",", ".", literal=True)
+    by_point = text.str.replace_all("[,' ]", "")
+    return (
+        pl.when(_by_comma(column, comma))
+        .then(by_comma)
+        .when(text.str.contains(_POINT))
+        .then(by_point)
+        .when(text.str.contains(_POWER))
+        .then(text.str.replace(",", ".", literal=True))
     )
-    return pl.when(pl.col(column).str.contains(_PERCENT)).then(value / 100).otherwise(value)
+
+
+def is_percent(column: str) -> pl.Expr:
+    """Whether each figure is written as a percentage."""
+    return pl.col(column).str.contains(_PERCENT).fill_null(False)
 
 
 def decimals(column: str, comma: bool) -> pl.Expr:
-    """The decimals that each cell needs."""
-    text = _tidied(column)
-    after = text.str.extract(",([0-9]+)$" if comma else r"\.([0-9]+)$").str.strip_chars_end("0")
-    power = text.str.contains("[eE]") & (number(column, comma) % 1 != 0)
-    percent = pl.when(pl.col(column).str.contains(_PERCENT)).then(2).otherwise(0)
-    return pl.when(power).then(MOST_DECIMALS).otherwise(after.str.len_chars().fill_null(0) + percent)
+    """The decimals that each cell needs; null where it is no number."""
+    bare = bare_figure(column, comma)
+    digits = bare.str.extract(r"\.(\d+)").str.strip_chars_end("0").str.len_chars().fill_null(0).cast(pl.Int32)
+    power = bare.str.extract(r"[eE]([+-]?\d+)$").cast(pl.Int32, strict=False).fill_null(0)
+    percent = pl.when(is_percent(column)).then(2).otherwise(0)
+    needed = pl.max_horizontal(digits - power + percent, 0)
+    return pl.when(bare.is_not_null()).then(needed)

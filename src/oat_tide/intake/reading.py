@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+import itertools
+import math
 from dataclasses import dataclass
+from decimal import Context, Decimal, localcontext
 
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import Grid, day_number
-from oat_tide.core.reading import COPY, Aside, FileTie, Offers, Reading
+from oat_tide.core.reading import COPY, Aside, FileTie, Held, Offers, Reading
 from oat_tide.intake import judged, recognise
-from oat_tide.intake.cells import When
+from oat_tide.intake.cells import Exact, Much, When
 from oat_tide.intake.keys import Keyed
+from oat_tide.intake.names import suited
+from oat_tide.intake.numbers import shown
 from oat_tide.intake.rhythm import rhythm
-from oat_tide.intake.shapes import UNTOLD_YEAR, Shaped
+from oat_tide.intake.shapes import UNTOLD_YEAR, Shaped, series_across
 from oat_tide.intake.source import FILE, ROW, TORN, Source, whole_lines
 from oat_tide.intake.totals import Lines, Totals, counted
 from oat_tide.plan.plan import Intake
@@ -33,28 +38,31 @@ class Facts:
     shape: Shaped
     ask: Intake
     dated: When
+    figures: Much
     judgement: judged.Judged
     found: Keyed
     lines: Lines
     days: Totals
+    status: NDArray[np.int8]
     scale: float
     beside: tuple[str, ...]
 
 
-def reading_of(facts: Facts, copies: int) -> Reading:
+def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
     """Gather the facts for the stages.
 
     Args:
+        amounts: the figures of the source, to be added up as its texts do.
         copies: lines that repeat an earlier one.
     """
     source, shape, ask, lines, days = facts.source, facts.shape, facts.ask, facts.lines, facts.days
-    dated, judgement, found = facts.dated, facts.judgement, facts.found
-    frame = shape.source.frame
+    judgement, found = facts.judgement, facts.found
+    frame, dated = shape.source.frame, facts.dated
     why, reasons = judgement.why, (*judgement.reasons, COPY)
     if np.count_nonzero(lines.good) < np.count_nonzero(why == 0):
         why = np.where((why == 0) & ~lines.good, len(reasons) - 1, why)
     starts = np.flatnonzero(np.diff(days.day, prepend=days.day[0] - 1))
-    selling, by_day = days.day[starts].astype(np.int64), np.add.reduceat(days.units, starts)
+    selling = days.day[starts].astype(np.int64)
     beat = rhythm(selling, judgement.usual)
     since, upto = int(selling[0]), int(selling[-1])
     looks = recognise.look(source)
@@ -72,9 +80,7 @@ def reading_of(facts: Facts, copies: int) -> Reading:
             for place, (file, row, text) in zip(at[start:stop], _texts(frame, at[start:stop]), strict=True)
         ]
 
-    files_tied = _ties(source, frame[FILE], lines)
-    years = Grid("year").at(selling)
-    by_year = _sums(years - years.min(), by_day)
+    exact = facts.scale >= 10.0**facts.figures.places
     scenarios: tuple[str, ...] = ()
     if ask.scenario:
         scenarios = tuple(
@@ -82,13 +88,15 @@ def reading_of(facts: Facts, copies: int) -> Reading:
         )
     return Reading(
         source=source.name,
-        files=files_tied,
+        files=_ties(facts, amounts),
         columns=recognise.columns(recognise.look(shape.source) if shape.said else looks, ask),
         preview=_preview(shape.source),
+        date=ask.date,
+        value=ask.value,
         dimensions=ask.by,
         members=tuple(tuple(sorted({str(key[i]) for key in found.keys})) for i in range(len(ask.by))),
         alike=found.alike,
-        unit=f"{ask.value} × {ask.times}" if ask.times else ask.value,
+        unit=_unit(ask),
         scale=facts.scale,
         kind=beat.kind,
         grid=beat.grid,
@@ -97,53 +105,117 @@ def reading_of(facts: Facts, copies: int) -> Reading:
         selling=selling,
         patterns=dated.patterns,
         unsettled=dated.order.open if ask.order == "by evidence" and dated.order.day_first is None else 0,
-        read=sum(file.read for file in files_tied),
-        used=sum(file.used for file in files_tied),
-        beside=sum(file.beside for file in files_tied),
+        totalled=ask.totalled,
+        suited="sum" if ask.times else suited(ask.value),
+        mark=facts.figures.mark,
+        exact=exact,
+        decimals=facts.figures.places,
+        unread=int(np.count_nonzero(judgement.unread)),
         copies=copies,
         asides=_asides(frame, why, reasons, lines.counts, files),
         list_aside=list_aside,
-        years=tuple((int(years.min()) + 1970 + i, int(each)) for i, each in enumerate(by_year)),
+        years=_by_year(days, facts.scale),
         scenarios=scenarios[:_FEW_SCENARIOS],
         beside_names=facts.beside,
         asks_year=shape.asks_year,
         may_run_on=not ask.running and _runs_on(lines),
-        offers=Offers(source.sheets, source.hidden, source.tables),
+        offers=_offers(source, shape, ask),
         notes=notes,
     )
 
 
-def _sums(groups: NDArray[np.integer], units: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Sums of whole units by group; below 2**53 they are exact in doubles."""
-    return np.rint(np.bincount(groups, units)).astype(np.int64)
+def _unit(ask: Intake) -> str:
+    """The measure, and how it is totalled where it is not added up."""
+    unit = f"{ask.value} × {ask.times}" if ask.times else ask.value
+    return {"sum": unit, "mean": f"mean {unit}", "last": f"last {unit}"}[ask.totalled]
 
 
-def _ties(source: Source, file: pl.Series, lines: Lines) -> tuple[FileTie, ...]:
-    size = len(source.files)
-    at = np.zeros(0, np.uint16) if size == 1 else file.to_numpy()
-
-    def by_file(values: NDArray[np.integer] | None, mask: NDArray[np.bool_]) -> list[int]:
-        """Sums of the values of some lines, or how many lines there are."""
-        if size == 1:
-            return [int(np.count_nonzero(mask) if values is None else values.sum(where=mask))]
-        if values is None:
-            return [int(each) for each in counted(at[mask], size)]
-        return [int(each) for each in np.rint(np.bincount(at[mask], values[mask], size))]
-
-    read = by_file(lines.counts, np.ones(len(lines.used), bool))
-    used, good = by_file(lines.counts, lines.used), by_file(lines.counts, lines.good)
-    added = by_file(lines.units, lines.used)
-    return tuple(
-        FileTie(each.name, each.form, read[i], used[i], good[i] - used[i], read[i] - good[i], added[i])
-        for i, each in enumerate(source.files)
+def _offers(source: Source, shape: Shaped, ask: Intake) -> Offers:
+    """What else the source holds, and what its table could be brought to."""
+    across = (
+        ()
+        if shape.source is not source and ask.shape != "a column a series"
+        else series_across(source, False)
     )
+    shapes = ("by content", "as it stands", *(("a column a series",) if across else ()))
+    left = across if ask.shape == "by content" and len(across) > 1 else ()
+    return Offers(source.sheets, source.hidden, source.tables, left, shapes)
+
+
+def _by_year(days: Totals, scale: float) -> tuple[tuple[int, Decimal], ...]:
+    """What the lines used come to by calendar year."""
+    years = Grid("year").at(days.day.astype(np.int64))
+    starts = np.flatnonzero(np.diff(years, prepend=years[0] - 1))
+    rest = np.zeros(len(years)) if days.rest is None else days.rest
+    return tuple(
+        (
+            int(years[start]) + 1970,
+            _amount(int(days.units[start:stop].sum()), float(rest[start:stop].sum()), scale),
+        )
+        for start, stop in itertools.pairwise((*starts.tolist(), len(years)))
+    )
+
+
+def _amount(units: int, rest: float, scale: float) -> Decimal:
+    """Whole minor units, and what they leave, in units."""
+    with localcontext(Context(prec=400)):
+        return Decimal(units) / Decimal(scale) + Decimal(rest)
+
+
+_KINDS = 4
+"""Used, kept beside, set aside, total rows: see `sales.USED`."""
+
+
+def _ties(facts: Facts, amounts: Exact) -> tuple[FileTie, ...]:
+    """What each file holds: its lines and figures by what became of them, each added up on its own."""
+    lines, status, files = facts.lines, facts.status, facts.source.files
+    size = _KINDS * len(files)
+    if len(files) == 1 and not status.any():
+        groups, exact = None, [*amounts(None, 1), *[Decimal(0)] * (_KINDS - 1)]
+    else:
+        groups = facts.shape.source.frame[FILE].to_numpy().astype(np.int32) * _KINDS + status
+        exact = amounts(groups, size)
+    many = _many(lines, groups, size)
+    used = _used(lines, groups, size, facts.scale)
+    tied = []
+    for place, file in enumerate(files):
+        some = slice(_KINDS * place, _KINDS * (place + 1))
+        kinds = [Held(*each) for each in zip(many[some], exact[some], strict=True)]
+        read = Held(sum(many[some]) if facts.shape.said else file.lines, sum(exact[some], Decimal(0)))
+        tied.append(FileTie(file.name, file.form, read, Held(kinds[0].lines, used[some.start]), *kinds[1:]))
+    return tuple(tied)
+
+
+def _many(lines: Lines, groups: NDArray[np.int32] | None, size: int) -> list[int]:
+    """How many lines each group has."""
+    if groups is None:
+        whole = len(lines.used) if lines.counts is None else int(lines.counts.sum())
+        return [whole, *[0] * (size - 1)]
+    if lines.counts is None:
+        return [int(each) for each in counted(groups, size)]
+    return [int(each) for each in np.rint(np.bincount(groups, lines.counts, size))]
+
+
+def _used(lines: Lines, groups: NDArray[np.int32] | None, size: int, scale: float) -> list[Decimal]:
+    """What the whole minor units of each group come to, and what they leave."""
+    rest = [0.0] * size
+    if groups is None:
+        units = [int(lines.units.sum(dtype=np.int64)), *[0] * (size - 1)]
+        if lines.rest is not None:
+            rest[0] = math.fsum(lines.rest.tolist())
+    else:
+        # Whole units that add up below 2**53 are exact in doubles.
+        units = np.rint(np.bincount(groups, lines.units, size)).astype(np.int64).tolist()
+        if lines.rest is not None:
+            rest = np.bincount(groups, lines.rest, size).tolist()
+    return [_amount(whole, left, scale) for whole, left in zip(units, rest, strict=True)]
 
 
 def _texts(frame: pl.DataFrame, at: NDArray[np.int64]) -> list[tuple[int, int, str]]:
     """File, row and the whole text of some lines."""
     some = frame[at]
     names = [name for name in some.columns if not name.startswith("\N{PILCROW SIGN}")]
-    cells = pl.concat_str([pl.col(name).cast(pl.String).fill_null("") for name in names], separator=" | ")
+    cells = pl.concat_str([shown(pl.col(name)).fill_null("") for name in names], separator=" | ")
     return some.select(FILE, ROW, text=pl.coalesce(pl.col(TORN).cast(pl.String), cells)).rows()
 
 
@@ -167,7 +239,7 @@ def _asides(
 def _preview(source: Source) -> tuple[tuple[str, ...], ...]:
     frame = (source.sample or source).frame
     whole = whole_lines(frame).head(_PREVIEWED).select(source.columns)
-    return tuple(tuple(cell or "" for cell in row) for row in whole.cast(pl.String).rows())
+    return tuple(tuple(cell or "" for cell in row) for row in whole.select(shown(pl.all())).rows())
 
 
 def _notes(
@@ -188,8 +260,8 @@ def _notes(
         notes.append(f"Nothing settles whether day or month comes first in {ask.date}; read day first.")
     if any("zone" in pattern.shown for pattern in dated.patterns):
         notes.append("Times with a zone count for the day that is written.")
-    if any(pattern.shown == "FY24" for pattern in dated.patterns):
-        notes.append("FY24 is read as the year 2024.")
+    if dated.fiscal:
+        notes.append("FY24 is read as the year 2024: a fiscal year is named by the year that it begins in.")
     dates = [look.name for look in looks if look.dates >= 0.6]
     if len(dates) > 1 and ask.date in dates:
         others = ", ".join(name for name in dates if name != ask.date)

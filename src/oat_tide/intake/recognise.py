@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-import re
 from collections import Counter
 from dataclasses import dataclass
 from weakref import WeakKeyDictionary
@@ -12,33 +11,26 @@ import polars as pl
 
 from oat_tide.core.reading import Column
 from oat_tide.core.trouble import Trouble
-from oat_tide.intake import dates, numbers
+from oat_tide.intake import dates, names, numbers
 from oat_tide.intake.shapes import shaped
 from oat_tide.intake.source import Source, whole_lines
-from oat_tide.plan.plan import Intake
+from oat_tide.plan.plan import Intake, Shape
 
 _SAMPLE = 4000
 _MOST_LOOKED_AT = 500
-_ENOUGH = 0.6
+ENOUGH = 0.6
 """The share of filled cells that must be readable before a column is taken for dates or numbers."""
 _MOST_MEMBERS = 500
-_MEASURES = re.compile(
-    r"case|unit|qty|quantit|sale|sold|volume|amount|value|demand|revenue|turnover|piece|litre|kilo|count",
-    re.I,
-)
-_SOLD = re.compile(r"sold|sale|order", re.I)
-_DATED = re.compile(r"date|day|sold|ordered|shipped|invoiced", re.I)
-_SCENARIOS = re.compile(r"^(actuals?|act|budget|bud|plan|forecast|fc|last forecast|target|outlook)\b", re.I)
-_ACTUALS = re.compile(r"^(actuals?|act)\b", re.I)
-_NO_MEASURES = re.compile(
-    r"\b(id|nr|no|num|number|code|key|row|index|post\w*|zip|year|month|week|day|phone)\b|price|rate|%|percent",
-    re.I,
-)
 
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """What a sample of a column shows: shares of the filled cells, and the members among them."""
+    """What a sample of a column shows: shares of the filled cells, and the members among them.
+
+    Attributes:
+        counts_up: whether they number the lines.
+        codes: whether they are whole numbers of one length that repeat.
+    """
 
     name: str
     filled: float
@@ -49,6 +41,7 @@ class Look:
     cells: int
     example: str
     counts_up: bool
+    codes: bool
     members: tuple[str, ...] = ()
 
 
@@ -70,12 +63,13 @@ def _looked(source: Source) -> tuple[Look, ...]:
 
 
 def _look(sample: pl.DataFrame, name: str) -> Look:
-    texts = [text for text in sample[name].cast(pl.String).str.strip_chars().to_list() if text]
+    cells_shown = sample.select(numbers.shown(pl.col(name)).str.strip_chars()).to_series()
+    texts = [text for text in cells_shown.to_list() if text]
     members = Counter(texts)
     cells = len(texts)
     seen = members.most_common(_MOST_LOOKED_AT)
     looked = max(sum(copies for _, copies in seen), 1)
-    serial = bool(_DATED.search(name)) and all(dates.is_serial(text) for text, _ in seen)
+    serial = names.is_dated(name) and all(dates.is_serial(text) for text, _ in seen)
     found = {text: dates.DAY if serial else dates.written_as(text) for text, _ in seen}
     days = sum(copies for text, copies in seen if found[text])
     years = sum(copies for text, copies in seen if found[text] == dates.YEAR)
@@ -90,6 +84,7 @@ def _look(sample: pl.DataFrame, name: str) -> Look:
         cells,
         texts[0] if texts else "",
         len(members) == cells > 2 and _rises(texts),
+        _are_codes(members),
         tuple(text for text, _ in seen[:8]),
     )
 
@@ -102,13 +97,27 @@ def _rises(texts: list[str]) -> bool:
     return all(a < b for a, b in itertools.pairwise(values))
 
 
-def guess(source: Source) -> Intake:
+_LEAST_COPIES = 3
+
+
+def _are_codes(members: Counter[str]) -> bool:
+    """Whether these are whole numbers of one length that repeat, such as article numbers."""
+    cells = members.total()
+    if not members or not all(text.isdecimal() for text in members):
+        return False
+    lengths = {len(text) for text in members}
+    padded = any(text.startswith("0") and len(text) > 1 for text in members)
+    repeat = cells >= _LEAST_COPIES * len(members)
+    return len(lengths) == 1 and (padded or (repeat and lengths.pop() >= 3))
+
+
+def guess(source: Source, shape_asked: Shape = "by content") -> Intake:
     """The roles that the content speaks for, in the shape that the table is brought to.
 
     Raises:
         Trouble: no column holds dates, or none numbers.
     """
-    shape = shaped(source, Intake())
+    shape = shaped(source, Intake(shape=shape_asked))
     looks = look(shape.source)
     date = shape.date or _date(source.name, looks)
     left = [each for each in looks if each.name != date and each.name not in shape.spent]
@@ -119,21 +128,29 @@ def guess(source: Source) -> Intake:
         for each in left
         if each.name not in (value, scenario) and _tells_series_apart(each, bool(shape.said))
     )
-    return Intake(date=date, value=value, by=by, scenario=scenario, actual=actual)
+    return Intake(
+        shape=shape_asked,
+        date=date,
+        value=value,
+        by=by,
+        scenario=scenario,
+        actual=actual,
+        totalled=names.suited(value),
+    )
 
 
 def _scenario(looks: list[Look]) -> tuple[str, str]:
     """The column that tells actuals from budgets and forecasts, and what actuals are called."""
     for each in looks:
-        words = {member for member in each.members if _SCENARIOS.search(member)}
-        actual = [member for member in each.members if _ACTUALS.search(member)]
+        words = {member for member in each.members if names.SCENARIOS.search(member)}
+        actual = [member for member in each.members if names.ACTUALS.search(member)]
         if 2 <= each.distinct <= 8 and actual and len(words) >= each.distinct - 1:
             return each.name, actual[0]
     return "", ""
 
 
 def _date(name: str, looks: tuple[Look, ...]) -> str:
-    found = [each for each in looks if each.dates >= _ENOUGH and each.filled >= 0.5]
+    found = [each for each in looks if each.dates >= ENOUGH and each.filled >= 0.5]
     if not found:
         raise Trouble(
             f"{name}: no column holds dates. Columns: {_examples(looks)}. "
@@ -141,12 +158,12 @@ def _date(name: str, looks: tuple[Look, ...]) -> str:
         )
     # Of several dates a line the one of the sale comes first: it is what demand goes by.
     return max(
-        found, key=lambda each: each.dates - 0.5 * each.bare_years + 0.3 * bool(_SOLD.search(each.name))
+        found, key=lambda each: each.dates - 0.5 * each.bare_years + 0.3 * names.is_of_sale(each.name)
     ).name
 
 
 def _measure(name: str, looks: list[Look]) -> str:
-    found = [each for each in looks if each.numbers >= _ENOUGH and each.filled >= 0.5]
+    found = [each for each in looks if each.numbers >= ENOUGH and each.filled >= 0.5]
     if not found:
         raise Trouble(
             f"{name}: no column holds numbers to add up. Columns: {_examples(tuple(looks))}. "
@@ -154,7 +171,8 @@ def _measure(name: str, looks: list[Look]) -> str:
         )
 
     def score(each: Look) -> float:
-        named = 2.0 * bool(_MEASURES.search(each.name)) - 2.0 * bool(_NO_MEASURES.search(each.name))
+        no_sum = names.is_code(each.name) or names.suited(each.name) != "sum"
+        named = 2.0 * names.is_measure(each.name) - 2.0 * no_sum - 1.5 * each.codes
         return named - 3.0 * each.counts_up - 1.0 * (each.distinct == 1) + each.numbers
 
     return max(found, key=score).name
@@ -163,7 +181,7 @@ def _measure(name: str, looks: list[Look]) -> str:
 def _tells_series_apart(each: Look, shaped: bool) -> bool:
     most = _MOST_MEMBERS if shaped else min(_MOST_MEMBERS, max(20, each.cells // 5))
     few = 1 < each.distinct <= most
-    return each.filled >= 0.5 and few and each.numbers < _ENOUGH and each.dates < _ENOUGH
+    return each.filled >= 0.5 and few and each.numbers < ENOUGH and each.dates < ENOUGH
 
 
 def _examples(looks: tuple[Look, ...]) -> str:
@@ -190,8 +208,8 @@ def _role(name: str, ask: Intake) -> str:
 def _why(each: Look) -> str:
     if not each.cells:
         return "empty"
-    if each.dates >= _ENOUGH:
+    if each.dates >= ENOUGH:
         return f"{each.dates:.0%} dates, such as {each.example}"
-    if each.numbers >= _ENOUGH:
+    if each.numbers >= ENOUGH:
         return f"{each.numbers:.0%} numbers, such as {each.example}"
     return f"{each.distinct} values, such as {each.example[:40]}"

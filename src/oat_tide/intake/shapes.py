@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -10,21 +11,32 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.core.calendar import MONTH_NAMES
 from oat_tide.intake import dates
-from oat_tide.intake.dates import is_month_name, written_as
-from oat_tide.intake.numbers import is_number
+from oat_tide.intake.dates import is_month_name, quarter_of, written_as
+from oat_tide.intake.names import could_be_member
+from oat_tide.intake.numbers import TYPED, is_number
 from oat_tide.intake.source import COUNT, FILE, MARKS, ROW, TORN, Source, thinned, whole_lines
+from oat_tide.intake.tongues import months_of
 from oat_tide.plan.plan import Intake
 
-PERIOD, FIGURE = "period", "figure"
+PERIOD, FIGURE, COLUMN = "period", "figure", "column"
+"""The columns that are made of others: of dates, of figures, and of the names of columns."""
 UNTOLD_YEAR = 2020
 """Taken for the first year where nothing tells it."""
 _ENOUGH = 0.8
+_NUMBERS = 0.6
+"""The share of numbers in a column of figures, blanks and words such as n/a among them."""
 _SAMPLE = 1000
 Tells = Callable[[str, str], bool]
 """Whether a cell of a column, by the name of that and the cell, tells a part of the year."""
-_QUARTERS = ("Q1", "Q2", "Q3", "Q4")
+_YEARLY = {"month": 12, "quarter": 4}
+"""How many of a part of the year there are."""
+_WORDS = {
+    "month": r"month|mois|monat|\bm[eê]s\b|mese|maand|m[aå]ned|m[aå]nad|miesi",
+    "quarter": r"quarter|trim|quartal|kvartal|kwarta",
+    "week": r"week|woche|semaine|semana|settimana|vecka|uge|\bkw\b|tydzie",
+}
+"""How columns of numbered parts of the year are called."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -49,6 +61,8 @@ def shaped(source: Source, ask: Intake) -> Shaped:
     """The table as lines, by its content; as it stands where it is so already, or is asked to be left."""
     if ask.shape == "as it stands" or source.tables or COUNT in source.frame.columns:
         return Shaped(source)
+    if ask.shape == "a column a series":
+        return _a_column_a_series(source, series_across(source, sure=False)) or Shaped(source)
     first = ask.first_year or UNTOLD_YEAR
     return (
         _months_across(source, first, not ask.first_year)
@@ -56,14 +70,50 @@ def shaped(source: Source, ask: Intake) -> Shaped:
         or _in_parts(source)
         or _bare_months(source, first, not ask.first_year)
         or _ordinals(source, first, not ask.first_year)
+        or _a_column_a_series(source, series_across(source))
         or Shaped(source)
     )
+
+
+_FEWEST_ACROSS = 3
+
+
+def series_across(source: Source, sure: bool = True) -> tuple[str, ...]:
+    """Columns of numbers of one kind beside a date, that are a series each.
+
+    Args:
+        sure: only where there are several and nothing else, so that no other reading is likely.
+    """
+    if COUNT in source.frame.columns:
+        return ()
+    cells = {name: _sample(source, name) for name in source.columns}
+    dated = [name for name, each in cells.items() if _share(each, written_as) >= _ENOUGH]
+    across = [
+        name for name, each in cells.items() if name not in dated and _share(each, is_number) >= _NUMBERS
+    ]
+    if sure:
+        others = [name for name in cells if name not in (*dated, *across) and cells[name]]
+        whole = len(dated) == 1 and not others and all(map(could_be_member, across))
+        return tuple(across) if whole and len(across) >= _FEWEST_ACROSS else ()
+    across = [name for name in across if could_be_member(name)]
+    return tuple(across) if dated and len(across) > 1 else ()
+
+
+def _a_column_a_series(source: Source, across: tuple[str, ...]) -> Shaped | None:
+    if not across:
+        return None
+    names = pl.DataFrame({PERIOD: across, "\N{PILCROW SIGN}date": across})
+    melted = _melted(source, list(across), names)
+    frame = melted.frame.rename({PERIOD: COLUMN})
+    said = f"a column a series, {len(across)} of them"
+    return Shaped(replace(melted, frame=frame), said, figure=FIGURE)
 
 
 def _sample(source: Source, name: str) -> list[str]:
     """Filled cells of a column."""
     whole = whole_lines(source.frame).head(_SAMPLE)
-    return [text.strip() for text in whole[name].cast(pl.String).to_list() if text and text.strip()]
+    texts = (text.replace(TYPED, "").strip() for text in whole[name].cast(pl.String).to_list() if text)
+    return [text for text in texts if text]
 
 
 def _share(cells: list[str], holds: Callable[[str], object]) -> float:
@@ -91,11 +141,12 @@ def _wide(source: Source) -> Shaped | None:
 def _months_across(source: Source, first: int, untold: bool) -> Shaped | None:
     """Years down and months or quarters across; without a column of years it is one year, or a year a row."""
     months = [name for name in source.columns if is_month_name(name)]
-    quarters = [name for name in source.columns if name.upper() in _QUARTERS]
+    quarters = [name for name in source.columns if quarter_of(name)]
     across = months if len(months) >= 3 else quarters
     if len(across) < 2 or not _hold_numbers(source, across):
         return None
-    ends = [f"-{_month_of(name):02d}" if across is months else f" {name.upper()}" for name in across]
+    numbers = months_of(months)
+    ends = [f"-{numbers[name]:02d}" if across is months else f" Q{quarter_of(name)}" for name in across]
     kind = "months" if across is months else "quarters"
     names = pl.DataFrame({PERIOD: across, "\N{PILCROW SIGN}date": ends})
     others = _others(source, across)
@@ -126,13 +177,11 @@ def _is_year(cell: str) -> bool:
     return written_as(cell) == dates.YEAR
 
 
-def _month_of(name: str) -> int:
-    text = name.strip().rstrip(".").lower()
-    return next(place for place, full in enumerate(MONTH_NAMES, 1) if full.lower().startswith(text))
-
-
 def _melted(source: Source, across: list[str], names: pl.DataFrame) -> Source:
-    """A line for every filled cell of some columns: PERIOD from the column's name, FIGURE from the cell."""
+    """A line for every cell of some columns: PERIOD from the column's name, FIGURE from the cell.
+
+    What is empty before a row's first figure or after its last is no line.
+    """
     others = _others(source, across)
     marks = [name for name in MARKS if name in source.frame.columns]
     whole = pl.col(TORN).is_null()
@@ -141,9 +190,11 @@ def _melted(source: Source, across: list[str], names: pl.DataFrame) -> Source:
     long = good.unpivot(
         across, index=[*marks, *others, "\N{PILCROW SIGN}at"], variable_name=PERIOD, value_name=FIGURE
     )
-    long = long.filter(pl.col(FIGURE).str.strip_chars() != "")
     order = {name: place for place, name in enumerate(across)}
-    long = long.sort("\N{PILCROW SIGN}at", pl.col(PERIOD).replace_strict(order, return_dtype=pl.Int32))
+    place = pl.col(PERIOD).replace_strict(order, return_dtype=pl.Int32)
+    at = "\N{PILCROW SIGN}at"
+    filled = pl.when(pl.col(FIGURE).str.strip_chars() != "").then(place)
+    long = long.filter(place.is_between(filled.min().over(at), filled.max().over(at))).sort(at, place)
     told = dict(zip(names[PERIOD], names["\N{PILCROW SIGN}date"], strict=True))
     long = long.with_columns(pl.col(PERIOD).replace_strict(told).cast(pl.Categorical))
     long = long.select(*marks, *others, PERIOD, FIGURE)
@@ -176,49 +227,61 @@ def _is_fine(cell: str) -> bool:
     return written_as(cell) not in (None, dates.YEAR)
 
 
-def _in_range(most: int, word: str) -> Tells:
+def _in_range(most: int, part: str) -> Tells:
     def tells(name: str, cell: str) -> bool:
-        return word in name.lower() and cell.isdecimal() and 1 <= int(cell) <= most
+        named = re.search(_WORDS[part], name, re.I)
+        return bool(named) and cell.isdecimal() and 1 <= int(cell) <= most
 
     return tells
 
 
 _PARTS: tuple[tuple[Tells, str], ...] = (
-    (lambda name, cell: is_month_name(cell), "month name"),
-    (lambda name, cell: cell.upper() in _QUARTERS, "Q"),
+    (lambda name, cell: is_month_name(cell), "month"),
+    (lambda name, cell: quarter_of(cell) > 0, "quarter"),
     (_in_range(12, "month"), "month"),
     (_in_range(4, "quarter"), "quarter"),
     (_in_range(53, "week"), "week"),
 )
+_ENDS = {"month": "-{:02d}", "quarter": " Q{}", "week": "-W{:02d}"}
+"""What stands behind a year for a part of it."""
 
 
-def _with_date(source: Source, column: str, years: str, name: str, template: str) -> Source:
-    text = pl.col(name).cast(pl.String).str.strip_chars()
-    if template == "month name":
-        month = text.str.slice(0, 3).str.to_titlecase().replace_strict(_NUMBERS, default=None)
-        part = pl.concat_str(pl.lit("-"), month)
-    elif template in ("Q", "quarter"):
-        part = pl.concat_str(pl.lit(" Q"), text.str.strip_chars("Qq"))
-    else:
-        part = pl.concat_str(pl.lit("-W" if template == "week" else "-"), text.str.zfill(2))
+def _with_date(source: Source, column: str, years: str, name: str, part: str) -> Source:
+    numbers = _numbers_of(source, name, part)
+    ends = {text: _ENDS[part].format(number) for text, number in numbers.items()}
+    end = pl.col(name).cast(pl.String).replace_strict(ends, default=None, return_dtype=pl.String)
     year = pl.col(years).cast(pl.String).str.strip_chars()
-    frame = source.frame.with_columns(pl.concat_str(year, part).cast(pl.Categorical).alias(column))
+    frame = source.frame.with_columns(pl.concat_str(year, end).cast(pl.Categorical).alias(column))
     return replace(source, frame=frame)
 
 
-_NUMBERS = {name[:3]: f"{place:02d}" for place, name in enumerate(MONTH_NAMES, 1)}
+def _numbers_of(source: Source, name: str, part: str) -> dict[str, int]:
+    """The number of the month, quarter or week that each distinct text of a column names."""
+    texts = [text for text in source.frame[name].unique().cast(pl.String).to_list() if text]
+    months = months_of(texts)
+    found = {}
+    for text in texts:
+        number = quarter_of(text) if part == "quarter" else months.get(text, 0)
+        bare = text.replace(TYPED, "").strip()
+        number = number or (int(bare) if bare.isdecimal() else 0)
+        if number:
+            found[text] = number
+    return found
 
 
 def _bare_months(source: Source, first: int, untold: bool) -> Shaped | None:
-    """The names of months without a year: a new year begins wherever the months start again."""
+    """Months or quarters by name, without a year: a new year begins wherever they start again."""
     cells = {name: _sample(source, name) for name in source.columns}
     if any(_share(each, written_as) >= _ENOUGH for each in cells.values()):
         return None
-    name = next((n for n, each in cells.items() if _share(each, is_month_name) >= _ENOUGH), None)
-    if name is None:
+    named = (
+        (n, part) for n, each in cells.items() for part in _YEARLY if _share(each, _NAMES[part]) >= _ENOUGH
+    )
+    name, part = next(named, ("", ""))
+    if not name:
         return None
-    text = source.frame[name].cast(pl.String).str.strip_chars().str.slice(0, 3).str.to_titlecase()
-    months = text.replace_strict(_NUMBERS, default=None).cast(pl.Int32, strict=False)
+    numbers = _numbers_of(source, name, part)
+    parts = source.frame[name].cast(pl.String).replace_strict(numbers, default=0, return_dtype=pl.Int32)
     others = [
         n
         for n, each in cells.items()
@@ -226,15 +289,18 @@ def _bare_months(source: Source, first: int, untold: bool) -> Shaped | None:
     ]
     keys = source.frame.select(pl.struct(others).rank("dense")).to_series() if others else None
     which = keys.cast(pl.Int64).to_numpy() if keys is not None else np.zeros(source.frame.height, np.int64)
-    year = _years_of(months.fill_null(0).to_numpy(), which)
+    year = _years_of(parts.fill_null(0).to_numpy(), which)
     told = [
-        f"{first + int(y)}-{int(m):02d}" if m else None
-        for y, m in zip(year, months.fill_null(0).to_list(), strict=True)
+        f"{first + int(y)}{_ENDS[part].format(number)}" if number else None
+        for y, number in zip(year, parts.fill_null(0).to_list(), strict=True)
     ]
     column = f"{name} with its year"
     frame = source.frame.with_columns(pl.Series(column, told, pl.String).cast(pl.Categorical))
-    said = f"months without a year; the first is taken for {first}"
+    said = f"{part}s without a year; the first is taken for {first}"
     return Shaped(replace(source, frame=frame), said, untold, (name,), column)
+
+
+_NAMES: dict[str, Callable[[str], object]] = {"month": is_month_name, "quarter": quarter_of}
 
 
 def _years_of(months: NDArray[np.int32], which: NDArray[np.int64]) -> NDArray[np.int64]:

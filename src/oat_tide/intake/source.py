@@ -19,6 +19,7 @@ FILE, COUNT = "\N{PILCROW SIGN}file", "\N{PILCROW SIGN}count"
 MARKS = (ROW, TORN, FILE, COUNT)
 MARK_TYPES = {ROW: pl.Int64, TORN: pl.Categorical, FILE: pl.UInt16, COUNT: pl.Int64}
 MOST_COLUMNS = 2000
+_SEPARATED = ", separated by "
 _FEW_CELLS, _CELLS_A_BYTE = 20_000_000, 60
 """A plan file whose lines unpack to more cells than this was made to fill the memory."""
 
@@ -63,6 +64,12 @@ class Source:
     def form(self) -> str:
         """How it is written, in words."""
         return self.files[0].form if len({file.form for file in self.files}) == 1 else "of several forms"
+
+    @property
+    def separator(self) -> str:
+        """What stands between fields of delimited text, in words; empty for other sources, or several."""
+        found = {file.form.partition(_SEPARATED)[2].partition(",")[0] for file in self.files}
+        return found.pop() if len(found) == 1 else ""
 
     @property
     def lines(self) -> int:

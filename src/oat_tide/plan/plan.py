@@ -13,7 +13,7 @@ import msgspec
 from msgspec import Meta
 
 from oat_tide.core.calendar import Grid, Kind, day_number
-from oat_tide.core.panel import Key
+from oat_tide.core.panel import Key, Totalled
 
 
 class Part(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
@@ -100,6 +100,9 @@ class Verdict(Part, frozen=True):
     way: WayOut
 
 
+Shape = Literal["by content", "as it stands", "a column a series"]
+
+
 class Intake(Part, frozen=True):
     """Which columns hold what, and how they are read.
 
@@ -107,11 +110,12 @@ class Intake(Part, frozen=True):
         times: a second measure that the first is multiplied by.
         also: further measures, kept beside the first.
         scenario, actual: the column that tells actuals from budgets, and its member that makes the history.
+        totalled: how lines make the figure of a period; of last values, series add up.
         running: whether figures run on from the start of each year, and are taken apart.
         upto: the data-to date.
     """
 
-    shape: Annotated[Literal["by content", "as it stands"], Meta(title="Shape")] = "by content"
+    shape: Annotated[Shape, Meta(title="Shape")] = "by content"
     first_year: Annotated[int, Meta(ge=0, le=2200, title="First year")] = 0
     date: Annotated[str, Meta(title="Date")] = ""
     value: Annotated[str, Meta(title="Measure")] = ""
@@ -124,6 +128,7 @@ class Intake(Part, frozen=True):
         Literal["by evidence", "day first", "month first"], Meta(title="Dates like 05/03/2024")
     ] = "by evidence"
     decimal: Annotated[Literal["by content", "point", "comma"], Meta(title="Decimal mark")] = "by content"
+    totalled: Annotated[Totalled, Meta(title="Totalled by")] = "sum"
     running: Annotated[bool, Meta(title="Figures run from the start of each year")] = False
     upto: Annotated[dt.date | None, Meta(title="Data to", extra_json_schema=unit("last day"))] = None
     renames: Annotated[tuple[Rename, ...], Meta(title="Names taken for others")] = ()
@@ -187,9 +192,9 @@ class Evened(Part, frozen=True):
         firsts: first figures of periods that were not final then.
     """
 
-    gaps: Annotated[Literal["nothing sold", "not known"], Meta(title="Periods without a line")] = (
-        "nothing sold"
-    )
+    gaps: Annotated[
+        Literal["by content", "nothing sold", "not known"], Meta(title="Periods without a line")
+    ] = "by content"
     final_to: Annotated[dt.date | None, Meta(title="Final to", extra_json_schema=unit("last day"))] = None
     rulings: Annotated[tuple[Ruled, ...], Meta(title="Rulings")] = ()
     firsts: Annotated[tuple[First, ...], Meta(title="First figures")] = ()
@@ -238,7 +243,7 @@ class History(Part, frozen=True):
         Meta(title="Arrangement"),
     ] = "sequence"
     drawn: Annotated[Literal["line", "columns"], Meta(title="Drawn as")] = "line"
-    years: Annotated[int, Meta(ge=1, le=30, title="Years before", extra_json_schema=unit("years"))] = 4
+    years: Annotated[int, Meta(ge=1, le=100, title="Years before", extra_json_schema=unit("years"))] = 4
     against: Annotated[Literal["mean", "median"], Meta(title="Held against")] = "mean"
     to_date: Annotated[bool, Meta(title="As running totals")] = False
     reset: Annotated[Literal["never", "year", "quarter", "month"], Meta(title="Starts anew with each")] = (
@@ -247,12 +252,12 @@ class History(Part, frozen=True):
     laid: Annotated[Literal["over time", "years overlaid", "carried on"], Meta(title="Laid out")] = (
         "over time"
     )
-    back: Annotated[int, Meta(ge=0, le=730, title="From", extra_json_schema=unit("back"))] = 11
-    ahead: Annotated[int, Meta(ge=0, le=730, title="To", extra_json_schema=unit("ahead"))] = 0
+    back: Annotated[int, Meta(ge=0, le=3660, title="From", extra_json_schema=unit("back"))] = 11
+    ahead: Annotated[int, Meta(ge=0, le=3660, title="To", extra_json_schema=unit("ahead"))] = 0
     span: Annotated[Literal["periods", "day", "week", "month"], Meta(title="Window in")] = "periods"
-    length: Annotated[int, Meta(ge=1, le=1500, title="Last")] = 12
+    length: Annotated[int, Meta(ge=1, le=3660, title="Last")] = 12
     short: Annotated[bool, Meta(title="Show short windows")] = False
-    likes: Annotated[int, Meta(ge=2, le=60, title="Like weekdays", extra_json_schema=unit("weeks"))] = 8
+    likes: Annotated[int, Meta(ge=2, le=520, title="Like weekdays", extra_json_schema=unit("weeks"))] = 8
     weekday: Annotated[dt.date | None, Meta(title="Like the day", extra_json_schema=unit("last day"))] = None
     by: Annotated[str, Meta(title="Parts by")] = ""
     share: Annotated[Literal["stacked", "% of total"], Meta(title="Shown")] = "stacked"
@@ -266,8 +271,8 @@ Weight = Annotated[float, Meta(ge=0, le=1000)]
 class Smooth(Part, frozen=True):
     """Attributes: weights, of the weighted average, the newest first; empty means n, n - 1, ... 1."""
 
-    window: Annotated[int, Meta(ge=2, le=60, title="Window", extra_json_schema=unit("periods"))] = 6
-    weights: Annotated[tuple[Weight, ...], Meta(max_length=60, title="Weights")] = ()
+    window: Annotated[int, Meta(ge=2, le=730, title="Window", extra_json_schema=unit("periods"))] = 6
+    weights: Annotated[tuple[Weight, ...], Meta(max_length=730, title="Weights")] = ()
     drawn: Annotated[Literal["newest last", "newest first"], Meta(title="Weights drawn")] = "newest last"
 
     def __post_init__(self) -> None:
@@ -280,7 +285,7 @@ class Project(Part, frozen=True):
 
     method: Annotated[Literal["line", "growth"], Meta(title="Method")] = "line"
     reach: Annotated[Literal["periods", "end of fiscal year"], Meta(title="Project to")] = "periods"
-    horizon: Annotated[int, Meta(ge=1, le=730, title="Periods ahead", extra_json_schema=unit("periods"))] = 6
+    horizon: Annotated[int, Meta(ge=1, le=3660, title="Periods ahead", extra_json_schema=unit("periods"))] = 6
     since: Annotated[dt.date | None, Meta(title="Fit from", extra_json_schema=unit("first day"))] = None
     until: Annotated[dt.date | None, Meta(title="Fit to", extra_json_schema=unit("last day"))] = None
     mean: Annotated[bool, Meta(title="Project the mean, not the median")] = False

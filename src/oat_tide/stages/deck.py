@@ -17,7 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import Grid
-from oat_tide.core.panel import Key, Values
+from oat_tide.core.exact import Values
+from oat_tide.core.panel import Key
 from oat_tide.core.working import Ref, Working
 from oat_tide.plan.edits import Edit, Steps, field_meta, steps
 
@@ -53,6 +54,7 @@ class Figure:
         sees_later: whether it may depend on what lies after the as-of.
         adds_up: whether the figure of a year is the sum of its months.
         signed: whether a plus is written.
+        exact: whether it is written to its last digit.
         why_blank: the reason for a missing value of a series and column, in words.
     """
 
@@ -66,6 +68,7 @@ class Figure:
     sees_later: bool = False
     adds_up: bool = False
     signed: bool = False
+    exact: bool = False
     why_blank: Callable[[int, int], str] = lambda series, column: ""
 
 
@@ -300,6 +303,15 @@ class Mark:
     figure: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class Word:
+    """Some words of a sentence; with a path they lead to the control of that field, and a tip says why."""
+
+    text: str
+    path: Steps = ()
+    tip: str = ""
+
+
 @dataclass(frozen=True, eq=False, slots=True)
 class Coverage:
     """Lines held, series by period.
@@ -341,6 +353,7 @@ class Deck:
         axis: what the columns are, where they are no stretch of time.
         tinted: whether the rows are tinted by size behind their figures.
         ways: the arrangements to choose from, shown above the chart.
+        sentence: what was taken for what, said below the subtitle.
         waits: whether an answer is still to come.
     """
 
@@ -365,6 +378,7 @@ class Deck:
     axis: Axis | None = None
     tinted: bool = False
     ways: Knob | None = None
+    sentence: tuple[Word, ...] = ()
     waits: bool = False
 
     @property

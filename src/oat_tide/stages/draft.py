@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from oat_tide.core.panel import Key, Sight, Values
+from oat_tide.core.exact import Values
+from oat_tide.core.panel import Key, Sight
 from oat_tide.core.working import FACT, Cell, Given, Lines, Ref, Run, Working
 from oat_tide.stages.deck import Axis, Deck, Explain, Figure
 

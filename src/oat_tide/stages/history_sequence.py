@@ -9,8 +9,9 @@ import numpy as np
 
 from oat_tide.core.calendar import NONE, Days
 from oat_tide.core.change import earlier, share
+from oat_tide.core.exact import Values, added
 from oat_tide.core.numerals import compact, fixed, significant
-from oat_tide.core.panel import PART, Key, Panel, Sight, Values, level
+from oat_tide.core.panel import PART, Key, Panel, Sight, level
 from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P, edit
 from oat_tide.plan.plan import History
@@ -104,8 +105,8 @@ def _trailing(d: Draft, sight: Sight, intake: Deck) -> None:
         if stop < length:
             return np.full((len(d.keys), 1), np.nan)
         part = (past.flags[:, stop - length : stop] & PART).any(axis=1, keepdims=True)
-        units = np.rint(past.values[:, stop - length : stop] * past.scale).sum(1, keepdims=True)
-        return np.where(part, np.nan, units / past.scale)
+        total = added(past.values[:, stop - length : stop], past.scale, 1)[:, None]
+        return np.where(part, np.nan, total)
 
     def add_total(name: str, label: str, stop: int) -> None:
         d.add(

@@ -8,8 +8,9 @@ import numpy as np
 
 from oat_tide.core.calendar import Days, Kind
 from oat_tide.core.comparison import laid_over, overlay, running, span_starts, window_known, window_total
+from oat_tide.core.exact import Values
 from oat_tide.core.numerals import compact, fixed
-from oat_tide.core.panel import Panel, Sight, Values
+from oat_tide.core.panel import Panel, Sight
 from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P
 from oat_tide.plan.plan import History

@@ -10,9 +10,10 @@ from numpy.typing import NDArray
 
 from oat_tide.core.change import share
 from oat_tide.core.comparison import laid_over, overlay, usual
+from oat_tide.core.exact import Values
 from oat_tide.core.numerals import fixed
 from oat_tide.core.odd import like_places
-from oat_tide.core.panel import PART, Key, Panel, Sight, Values, level
+from oat_tide.core.panel import PART, Key, Panel, Sight, level
 from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P
 from oat_tide.plan.plan import History

@@ -8,8 +8,9 @@ import numpy as np
 
 from oat_tide.core.calendar import MONTHS, WEEKDAYS, date_of, day_number
 from oat_tide.core.change import share
+from oat_tide.core.exact import Values
 from oat_tide.core.numerals import compact
-from oat_tide.core.panel import Panel, Sight, Values
+from oat_tide.core.panel import Panel, Sight
 from oat_tide.core.working import Given, Op
 from oat_tide.plan.edits import P
 from oat_tide.plan.plan import History

@@ -10,8 +10,9 @@ import numpy as np
 from oat_tide.core.calendar import MONTHS, Days, Grid, date_of, day_number
 from oat_tide.core.change import share
 from oat_tide.core.comparison import Overlay, laid_over, of_years, overlay, running
+from oat_tide.core.exact import Values
 from oat_tide.core.numerals import fixed
-from oat_tide.core.panel import PART, Panel, Sight, Values
+from oat_tide.core.panel import PART, Panel, Sight
 from oat_tide.core.working import Cell, Given, Op, Working
 from oat_tide.plan.edits import P
 from oat_tide.plan.plan import History

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
 
-from oat_tide.core.numerals import fixed, trimmed
+from oat_tide.core.numerals import fixed, full
 from oat_tide.core.odd import FEWEST, HALF, Odd, find_odd
 from oat_tide.core.panel import FILLED, LEFT_OUT, PART, PROVISIONAL, Panel, Sight
 from oat_tide.core.reading import Reading
@@ -17,8 +18,9 @@ from oat_tide.stages.common import as_of_handle, counted, named, span
 from oat_tide.stages.deck import Band, Coverage, Curve, Deck, Mark
 from oat_tide.stages.draft import Draft
 from oat_tide.stages.intake_edits import pairs
-from oat_tide.stages.intake_lists import listings
+from oat_tide.stages.intake_lists import listings, withheld_words
 from oat_tide.stages.intake_sheet import Asked, cautions, days_held, sheet
+from oat_tide.stages.intake_taken import taken
 
 NAME = "intake"
 _MOST_MARKS = 6
@@ -27,7 +29,7 @@ _MOST_MARKS = 6
 def make(sight: Sight, ask: tuple[Any, ...], needs: tuple[Any, ...], late: Any) -> Deck:
     """The deck of Intake: the actual of every period, what is odd, and the facts of the sources."""
     lines, reading, tie, leaves = needs
-    asked = Asked(*ask)
+    asked = Asked(*ask).fitted(reading)
     d = Draft(NAME, sight)
     for figure in lines.figures.values():
         d.borrow(lines, figure.name)
@@ -42,7 +44,7 @@ def make(sight: Sight, ask: tuple[Any, ...], needs: tuple[Any, ...], late: Any) 
         listings=listings(asked, reading, tie),
         title=lambda s: (
             f"{counted(reading.used, 'line')} make {counted(d.columns, grid.kind)} "
-            f"of {count:,} series" + (", and tie" if tie.ties else ", and do not tie")
+            f"of {count:,} series" + _outcome(reading, tie)
         ),
         subtitle=lambda s: (
             f"{named(d.keys[s])} · {unit} {grid.a_period} · {span(sight, 0, d.columns - 1)} · "
@@ -52,7 +54,14 @@ def make(sight: Sight, ask: tuple[Any, ...], needs: tuple[Any, ...], late: Any) 
         cautions=lambda s: cautions(asked, reading, tie),
         marks=lambda s: _marks(d, sight, reading, lines, odd, s),
         coverage=_coverage(reading, leaves),
+        sentence=taken(asked.intake, reading),
     )
+
+
+def _outcome(reading: Reading, tie: TieOut) -> str:
+    if not tie.ties:
+        return ", and do not tie"
+    return "; the decimal mark is not settled" if reading.mark.asks else ", and tie"
 
 
 def _odd(d: Draft, sight: Sight) -> Odd:
@@ -92,53 +101,74 @@ def _odd(d: Draft, sight: Sight) -> Odd:
 
 
 def _tie_out(d: Draft, reading: Reading, tie: TieOut) -> None:
-    """Lines read = used + kept beside + set aside; the measure in the source = in the series."""
+    """What the source holds, in lines and in the measure, what became of it, and what the series hold."""
+    unit = reading.unit
 
-    def fact(name: str, label: str, value: float, why: str, unit: str = reading.unit) -> None:
+    def fact(name: str, label: str, value: float, why: str, unit: str) -> None:
         values = np.full((len(d.keys), 1), value)
-        d.add(name, label, values, lambda s, c: Given(value, why), fact=True, sees_later=True, unit=unit)
+        d.add(
+            name,
+            label,
+            values,
+            lambda s, c: Given(value, why),
+            fact=True,
+            sees_later=True,
+            unit=unit,
+            exact=True,
+        )
 
-    fact("read", "lines read", reading.read, "counted in the source", "lines")
-    fact("used", "used", reading.used, "counted in the source", "lines")
-    beside = reading.beside > 0
-    if beside:
-        fact("beside", "kept beside", reading.beside, "counted in the source", "lines")
+    counts = {"read": reading.read, "used": reading.used, **dict(_others(reading))}
+    for name, label in {"read": "lines read", "used": "used", **_OTHERS}.items():
+        if name in counts and name != "aside":
+            fact(name, label, counts[name], "counted in the source", "lines")
+    others = [name for name in ("beside", "totals") if name in counts]
 
     def left(series: int, column: int) -> Working:
-        used = (d.cell("used", series), *((d.cell("beside", series),) if beside else ()))
-        return Op("-", (d.cell("read", series), Op("+", used) if beside else used[0]))
+        terms = tuple(d.cell(name, series) for name in ("used", *others))
+        return Op("-", (d.cell("read", series), Op("+", terms) if others else terms[0]))
 
-    d.add(
-        "aside",
-        "set aside",
-        np.full((len(d.keys), 1), float(reading.aside)),
-        left,
-        fact=True,
-        unit="lines",
-        sees_later=True,
-    )
-    fact("in_source", f"{reading.unit} in the source", tie.source / reading.scale, "added up line by line")
+    aside = np.full((len(d.keys), 1), float(reading.aside))
+    d.add("aside", _OTHERS["aside"], aside, left, fact=True, unit="lines", sees_later=True)
+    texts = "added up from the texts of the source"
+    fact("in_source", f"{unit} in the source", float(tie.source), texts, unit)
     count = len(reading.members[0]) if len(reading.members) == 1 else 0
-    held = f"{reading.unit} in {counted(count, 'series')}" if count else f"{reading.unit} in all series"
-    fact("in_all", held, tie.series / reading.scale, "added up over every series and period")
-    actual = d.figures["actual"].values
+    held = f"{unit} in {counted(count, 'series')}" if count else f"{unit} in all series"
+    fact("in_all", held, float(tie.series), "added up over every series and period", unit)
+    for name in counts:
+        if name in _OTHERS and reading.added(name):
+            fact(f"{name}_amount", _OTHERS[name], float(reading.added(name)), texts, unit)
+    if tie.withheld:
+        why = "lines of periods that are not known, or before the last of their period"
+        fact("withheld", withheld_words(reading), float(tie.withheld), why, unit)
+    amounts = np.nan_to_num(d.figures["actual"].values)
     d.add(
         "in_series",
-        f"{reading.unit} in this series",
-        np.nansum(actual, axis=1, keepdims=True),
+        f"{unit} in this series",
+        amounts.sum(axis=1, keepdims=True),
         lambda s, c: Op("sum", (d.run("actual", s, 0, d.columns - 1),)),
         fact=True,
-        unit=reading.unit,
+        unit=unit,
         sees_later=True,
+        shown=reading.totalled != "mean",
     )
+
+
+_OTHERS = {"beside": "kept beside", "aside": "set aside", "totals": "total rows"}
+
+
+def _others(reading: Reading) -> Iterator[tuple[str, int]]:
+    """What became of lines that are not used, and how many they are."""
+    for name in _OTHERS:
+        if name == "aside" or getattr(reading, name):
+            yield name, getattr(reading, name)
 
 
 def _finding(d: Draft, reading: Reading, tie: TieOut, series: int) -> str:
-    said = (
-        f"{counted(reading.used, 'line')} tie"
-        if tie.ties
-        else f"off by {trimmed(tie.gap / reading.scale, 6)}"
-    )
+    said = f"off by {full(float(tie.gap))}"
+    if tie.ties:
+        said = f"{counted(reading.used, 'line')} tie"
+    if tie.ties and reading.mark.asks:
+        said = "decimal mark?"
     if reading.aside:
         return f"{said}\n{reading.aside:,} set aside"
     late = int((d.flags[series] & PROVISIONAL > 0).sum())

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from oat_tide.core.numerals import fixed, trimmed
-from oat_tide.core.reading import Reading
+from decimal import Decimal
+
+from oat_tide.core.numerals import full
+from oat_tide.core.reading import FileTie, Held, Reading
 from oat_tide.core.tieout import TieOut
 from oat_tide.plan.edits import Edit
 from oat_tide.stages import intake_edits as edits
@@ -14,7 +16,7 @@ from oat_tide.stages.intake_sheet import Asked
 
 def listings(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Listing, ...]:
     """The lists, the most pressing first."""
-    aside = (_aside(asked, reading),) if reading.aside else ()
+    aside = (_aside(asked, reading),) if reading.aside or reading.totals else ()
     return (*aside, _columns(asked, reading), _tie(reading, tie))
 
 
@@ -40,10 +42,11 @@ def _aside(asked: Asked, reading: Reading) -> Listing:
                 return edits.with_mend(asked.intake, file, line, told[changed[0]], cells[changed[0]])
         return edits.with_mend(asked.intake, file, line, "", text)
 
+    total_rows = f", {counted(reading.totals, 'total row')}" if reading.totals else ""
     return Listing(
-        f"{counted(reading.aside, 'line')} set aside",
+        f"{counted(reading.aside, 'line')} set aside{total_rows}",
         names if several else names[1:],
-        reading.aside,
+        reading.aside + reading.totals,
         fetch,
         note=note,
         tab="Set aside",
@@ -74,21 +77,26 @@ def _columns(asked: Asked, reading: Reading) -> Listing:
 
 
 def _tie(reading: Reading, tie: TieOut) -> Listing:
-    """Lines by file and sums by year, each side of the tie-out added up on its own."""
+    """Lines and sums by file, and sums by year, each side of the tie-out added up on its own."""
 
-    def money(units: int) -> str:
-        return trimmed(units / reading.scale, 6)
+    def money(amount: Decimal) -> str:
+        return full(float(amount))
+
+    def held(what: Held) -> str:
+        if not what.lines:
+            return "0"
+        return f"{what.lines:,} · {money(what.amount)}"
 
     rows: list[tuple[str, ...]] = [
         (
             file.name,
-            fixed(file.read, 0),
-            fixed(file.used, 0),
-            fixed(file.beside, 0),
-            fixed(file.aside, 0),
-            money(file.units),
+            held(file.read),
+            held(file.used),
+            held(file.beside),
+            held(file.aside),
+            held(file.totals),
             "",
-            "ties" if file.read == file.used + file.beside + file.aside else "does not tie",
+            "ties" if _file_ties(file, tie) else "does not tie",
         )
         for file in reading.files
     ]
@@ -96,35 +104,50 @@ def _tie(reading: Reading, tie: TieOut) -> Listing:
         (
             str(year.year),
             "",
+            money(year.used),
             "",
             "",
             "",
-            money(year.source),
             money(year.series),
-            "ties" if {year.source} == {year.series, *year.levels} else "does not tie",
+            "ties" if tie.year_ties(year) else "does not tie",
         )
         for year in tie.years
     ]
-    held = {tie.source} == {tie.series, *tie.levels}
     rows.append(
         (
             "all",
-            fixed(reading.read, 0),
-            fixed(reading.used, 0),
-            fixed(reading.beside, 0),
-            fixed(reading.aside, 0),
-            money(tie.source),
-            money(tie.series),
-            "ties" if held else f"off by {money(tie.gap)}",
+            f"{reading.read:,} · {money(tie.source)}",
+            f"{reading.used:,} · {money(tie.used)}",
+            f"{reading.beside:,} · {money(tie.beside)}",
+            f"{reading.aside:,} · {money(tie.aside)}",
+            f"{reading.totals:,} · {money(tie.totals)}",
+            money(tie.series + tie.withheld),
+            "ties" if tie.ties else f"off by {money(tie.gap)}",
         )
     )
     dimensions = ", ".join(reading.dimensions)
-    note = f"In the series: the sum of every series, and of the totals by {dimensions}." if dimensions else ""
+    note = f"Lines · {reading.unit}. The source is added up from its texts, the series from their periods."
+    if dimensions:
+        note += f" Each year also holds against the totals by {dimensions}."
+    if tie.withheld:
+        note += f" {money(tie.withheld)} of it {withheld_words(reading)}."
     return Listing(
         "Tie-out by file and year",
-        ("", "read", "used", "beside", "set aside", f"{reading.unit} in the source", "in the series", ""),
+        ("", "in the source", "used", "kept beside", "set aside", "total rows", "in the series", ""),
         len(rows),
         lambda start, stop: rows[start:stop],
         note=note,
         tab="Tie-out",
     )
+
+
+def withheld_words(reading: Reading) -> str:
+    """What is in no series though its lines are used."""
+    return "before the last of a period" if reading.totalled == "last" else "in periods not known"
+
+
+def _file_ties(file: FileTie, tie: TieOut) -> bool:
+    """Whether the lines and sums of one file come out."""
+    parts = (file.used, file.beside, file.aside, file.totals)
+    whole = sum((part.amount for part in parts), Decimal(0))
+    return not file.left_over and tie.same(file.read.amount, whole, file.read.amount)

@@ -4,26 +4,28 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import PurePath
 from typing import Any, get_args
 
+import msgspec
 import numpy as np
 
 from oat_tide.core.calendar import MONTHS, WEEKDAYS, Grid
-from oat_tide.core.numerals import fixed, trimmed
+from oat_tide.core.numerals import fixed, full, trimmed
 from oat_tide.core.odd import Odd
-from oat_tide.core.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED, Sight
-from oat_tide.core.reading import COPY, Reading
+from oat_tide.core.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED, Sight, Totalled
+from oat_tide.core.reading import COPY, TOTAL, DecimalMark, Reading
 from oat_tide.core.tieout import TieOut
 from oat_tide.core.working import Ref
 from oat_tide.plan.edits import Edit, P, edit
-from oat_tide.plan.plan import Act, Evened, Intake, Periods, Ruled, Sources, WayOut
+from oat_tide.plan.plan import Act, Evened, Intake, Periods, Ruled, Sources, Verdict, WayOut
 from oat_tide.stages import intake_edits as edits
 from oat_tide.stages.common import counted, named
 from oat_tide.stages.deck import Caution, Choice, Entry, Fact, Item, Knob, Note, knob
 from oat_tide.stages.draft import Draft
 from oat_tide.stages.intake_firsts import by_age, movements
+from oat_tide.stages.intake_taken import read_as
 
 _MOST_ODD, _MOST_FILES, _MOST_ALIKE, _MOST_RULINGS = 4, 4, 4, 12
 _WORDS: dict[str, str] = {
@@ -56,6 +58,11 @@ class Asked:
     evened: Evened
     periods: Periods
 
+    def fitted(self, reading: Reading) -> Asked:
+        """The same with the roles as they are lived by in the shape at hand."""
+        roles = {"date": reading.date, "value": reading.value, "by": reading.dimensions}
+        return replace(self, intake=msgspec.structs.replace(self.intake, **roles))
+
 
 def sheet(d: Draft, sight: Sight, asked: Asked, reading: Reading, tie: TieOut, odd: Odd) -> tuple[Item, ...]:
     """All items of the sheet, in order."""
@@ -65,8 +72,14 @@ def sheet(d: Draft, sight: Sight, asked: Asked, reading: Reading, tie: TieOut, o
         Fact("used"),
         *((Fact("beside"),) if reading.beside else ()),
         Fact("aside"),
+        *((Fact("totals"),) if reading.totals else ()),
         Fact("in_source"),
         Fact("in_all"),
+        *(
+            Fact(name)
+            for name in ("beside_amount", "aside_amount", "totals_amount", "withheld")
+            if name in d.figures
+        ),
         Note(lambda s: _tie_words(sight, s, reading, tie), "small"),
         *_periods_found(d, sight, asked, reading, odd),
         *_lines_found(asked, reading),
@@ -83,12 +96,19 @@ def _note(text: str, kind: str = "small") -> Note:
 
 def _tie_words(sight: Sight, series: int, reading: Reading, tie: TieOut) -> str:
     if not tie.ties:
-        return f"Does not tie: off by {trimmed(tie.gap / reading.scale, 6)}. See the tie-out below by year."
+        return f"Does not tie: off by {full(float(tie.gap))}. See the tie-out below by year."
+    if reading.mark.asks:
+        return "Lines and sums agree, but how the figures are read is not settled: see below."
     key = sight.past.keys[series]
     words = "Ties to the last unit, by file, by year and in every dimension."
-    if any(member is not None for member in key) and tie.source:
-        total = float(np.nansum(sight.all("values")[series])) * reading.scale
-        words += f" {named(key)} holds {fixed(100 * total / tie.source, 1)} %."
+    if tie.digits:
+        words = (
+            f"Figures have {reading.decimals} decimals: their sums cannot be exact to the last. They tie to "
+            f"{tie.digits} digits."
+        )
+    if any(member is not None for member in key) and tie.source and reading.totalled == "sum":
+        total = float(np.nansum(sight.all("values")[series]))
+        words += f" {named(key)} holds {fixed(100 * total / float(tie.used), 1)} % of what is used."
     return words
 
 
@@ -242,7 +262,7 @@ def _lines_found(asked: Asked, reading: Reading) -> Iterator[Item]:
         ]
         if verdicts.get(aside.reason) == "leave out":
             ways = [("Left out", None), *(each for each in ways if each[0] != "Leave out")]
-        found.append(Choice(text, "aside", tuple(ways)))
+        found.append(Choice(text, "" if aside.reason == TOTAL else "aside", tuple(ways)))
     for reason, way in verdicts.items():
         if all(aside.reason != reason for aside in reading.asides) and way != "leave copies out":
             back: tuple[tuple[str, Edit | None], ...] = (
@@ -301,7 +321,7 @@ def _sources(asked: Asked, reading: Reading) -> Iterator[Item]:
     yield Note(lambda s: "Sources", "head")
     for file in reading.files[:_MOST_FILES]:
         yield _note(file.name, "text")
-        yield _note(f"{counted(file.read, 'line')} · {file.form}")
+        yield _note(f"{counted(file.read.lines, 'line')} · {file.form}")
     if len(reading.files) > _MOST_FILES:
         more = len(reading.files) - _MOST_FILES
         yield Note(lambda s: f"and {more:,} more, listed under Tie-out", "small")
@@ -349,9 +369,10 @@ def _understood(asked: Asked, reading: Reading) -> Iterator[Item]:
         yield knob(P.intake.first_year, ask)
     if ask.running or reading.may_run_on:
         yield knob(P.intake.running, ask)
+    yield knob(P.intake.totalled, ask, names=("sum", "mean", "last of each period"))
     yield knob(P.intake.order, ask)
     yield knob(P.intake.decimal, ask)
-    yield knob(P.intake.shape, ask)
+    yield knob(P.intake.shape, ask, choices=reading.offers.shapes, names=reading.offers.shapes)
 
 
 def _member_words(reading: Reading, name: str) -> str:
@@ -386,6 +407,14 @@ def _named_knob(where: Any, ask: Any, choices: tuple[int, ...], names: tuple[str
 def cautions(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Caution, ...]:
     """What the user should settle before trusting the history."""
     found = []
+    if reading.mark.asks:
+        found.append(_mark_asked(reading.mark))
+    if reading.offers.across and not reading.dimensions:
+        found.append(_across_offered(reading))
+    if reading.suited != "sum" and reading.totalled == "sum":
+        found.append(_no_sum(reading))
+    if reading.unread:
+        found.append(_not_known(asked, reading))
     if not tie.ties:
         found.append(Caution("Source and series do not tie. The tie-out by file and year shows where."))
     if any("Nothing settles" in note for note in reading.notes) and asked.intake.order == "by evidence":
@@ -408,6 +437,52 @@ def cautions(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Caution, ...]
             )
         )
     return tuple(found)
+
+
+def _across_offered(reading: Reading) -> Caution:
+    """Columns of one kind that could be a series each."""
+    named = ", ".join(reading.offers.across[:3])
+    return Caution(
+        f"{len(reading.offers.across)} columns hold numbers of one kind ({named} …); "
+        f"only {reading.value} is read.",
+        way_out=edit(P.intake.shape, "a column a series"),
+        way_out_text="Take each as a series",
+    )
+
+
+def _no_sum(reading: Reading) -> Caution:
+    """A price or a stock level that is added up."""
+    way: Totalled = reading.suited
+    words = {"mean": "Take the mean", "last": "Take the last of each period"}
+    return Caution(
+        f"{reading.value} is added up over lines, periods and series; by its name it should not be.",
+        way_out=edit(P.intake.totalled, way),
+        way_out_text=words.get(way, ""),
+    )
+
+
+def _not_known(asked: Asked, reading: Reading) -> Caution:
+    """Lines without a figure, and that their periods are not known until they are ruled."""
+    reasons = [each.reason for each in reading.asides if "count as 0" in each.ways]
+    ruled = {each.reason for each in asked.intake.verdicts}
+    open_ = tuple(Verdict(reason=reason, way="leave out") for reason in reasons if reason not in ruled)
+    return Caution(
+        f"{counted(reading.unread, 'line')} of a known day without a figure that can be read: their periods "
+        "are not known until you rule on them, under Lines or here.",
+        way_out=edit(P.intake.verdicts, (*asked.intake.verdicts, *open_)),
+        way_out_text="Leave these lines out",
+    )
+
+
+def _mark_asked(mark: DecimalMark) -> Caution:
+    """Both readings of a real figure, and the way to the other one."""
+    other = "point" if mark.comma else "comma"
+    return Caution(
+        f"{read_as(mark)} and not as {full(mark.other)}; nothing in the source settles it. "
+        f"Choose the decimal mark under Understood as, or here.",
+        way_out=edit(P.intake.decimal, other),
+        way_out_text=f"Read as {full(mark.other)}",
+    )
 
 
 def _both(text: str) -> str:

@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 
 from oat_tide.core.calendar import day_number
-from oat_tide.core.panel import FILLED, REPLACED, Sight, Values, fits_key
-from oat_tide.core.working import Given, Working
+from oat_tide.core.exact import Values
+from oat_tide.core.panel import FILLED, REPLACED, Sight, fits_key
+from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.plan import Evened
 from oat_tide.stages.common import named
 from oat_tide.stages.deck import Deck, Explain, Mark
@@ -24,22 +25,29 @@ def make(sight: Sight, ask: tuple[Evened], needs: tuple[Any, ...], late: Any) ->
     (reading,) = needs
     (evened,) = ask
     d = Draft(NAME, sight)
-    actual, lines = sight.all("values"), sight.all("lines")
+    actual, lines, unread = sight.all("values"), sight.all("lines"), sight.all("unread")
     flags = sight.all("flags").astype(np.uint8)
-    unit = reading.unit
+    unit, totalled = reading.unit, reading.totalled
 
     def came_from(series: int, column: int) -> Working:
         count = 0 if flags[series, column] & FILLED else int(lines[series, column])
-        return from_lines(actual[series, column], d.keys[series], d.first + column, count)
+        value, key, period = float(actual[series, column]), d.keys[series], d.first + column
+        if totalled != "mean":
+            return from_lines(value, key, period, count)
+        return Op("/", (from_lines(value * count, key, period, count), Given(float(count), "lines counted")))
 
     def unknown(series: int, column: int) -> str:
         if column >= actual.shape[1]:
             return ""
-        if not lines[series, : column + 1].any():
+        bad = int(unread[series, column])
+        if bad:
+            which = "a line" if bad == 1 else f"{bad:,} lines"
+            return f"Not known: the figure of {which} in it cannot be read. Rule on that in Intake."
+        if not (lines[series, : column + 1].any() or unread[series, : column + 1].any()):
             return "Not known: it lies before the first line of this series."
         return "Not known: no line lies in the period."
 
-    shared = {"unit": unit, "sees_later": True, "adds_up": True}
+    shared = {"unit": unit, "sees_later": True, "adds_up": totalled == "sum"}
     d.add("actual", "Actual", actual, came_from, why_blank=unknown, **shared)
     d.add(
         "lines",

@@ -7,7 +7,8 @@ from typing import Any
 import numpy as np
 
 from oat_tide.core.change import share
-from oat_tide.core.panel import PART, Sight, Values
+from oat_tide.core.exact import Values
+from oat_tide.core.panel import PART, Sight
 from oat_tide.core.regression import t_quantile
 from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P
@@ -17,7 +18,7 @@ from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.deck import Band, Curve, Deck, Explain, Fact, Item, Note, knob
 from oat_tide.stages.draft import Draft, cell
 from oat_tide.stages.lines import base
-from oat_tide.stages.project_fit import Fit, fit, horizon_of
+from oat_tide.stages.project_fit import MOST_YEARS, Fit, fit, horizon_of
 from oat_tide.stages.project_handles import handles
 
 NAME = "project"
@@ -418,7 +419,14 @@ def _sheet(d: Draft, sight: Sight, ask: Project, got: Fit, horizon: int, unit: s
     return (
         knob(P.project.method, ask, names=("straight line", "growth curve")),
         knob(P.project.reach, ask, names=("so many periods", "fiscal year end")),
-        knob(P.project.horizon, ask, now=horizon, hi=2 * d.grid.cycle, unit=f"{kind}s", why_not=to_year_end),
+        knob(
+            P.project.horizon,
+            ask,
+            now=horizon,
+            hi=MOST_YEARS * d.grid.cycle,
+            unit=f"{kind}s",
+            why_not=to_year_end,
+        ),
         knob(P.project.since, ask, why_not=""),
         knob(P.project.until, ask, why_not=""),
         knob(P.project.mean, ask, why_not=median),

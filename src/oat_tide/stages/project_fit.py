@@ -9,9 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import day_number
-from oat_tide.core.panel import LEFT_OUT, PART, Sight, Values
+from oat_tide.core.exact import Values
+from oat_tide.core.panel import LEFT_OUT, PART, Sight
 from oat_tide.core.regression import LineFit, fit_line
 from oat_tide.plan.plan import Project
+
+MOST_YEARS = 10
+"""How far a projection reaches at the most."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,12 +43,12 @@ class Fit:
 
 
 def horizon_of(ask: Project, sight: Sight) -> int:
-    """Periods to project: as asked, at most two years' worth, or to the end of the fiscal year."""
+    """Periods to project: as asked, at most MOST_YEARS' worth, or to the end of the fiscal year."""
     grid, last = sight.past.grid, sight.past.first + sight.past.columns - 1
     if ask.reach == "end of fiscal year":
         year = int(grid.years([last + 1])[0])
         return grid.year_first(year + 1) - 1 - last
-    return min(ask.horizon, 2 * grid.cycle)
+    return min(ask.horizon, MOST_YEARS * grid.cycle)
 
 
 def fit(sight: Sight, ask: Project, columns: int) -> Fit:

@@ -10,7 +10,7 @@ from oat_tide.plan.edits import P, steps
 from oat_tide.stages.common import as_of_handle, counted
 from oat_tide.stages.deck import Handle
 from oat_tide.stages.draft import Draft
-from oat_tide.stages.project_fit import Fit
+from oat_tide.stages.project_fit import MOST_YEARS, Fit
 
 
 def handles(d: Draft, sight: Sight, got: Fit, horizon: int) -> tuple[Handle, ...]:
@@ -25,7 +25,7 @@ def handles(d: Draft, sight: Sight, got: Fit, horizon: int) -> tuple[Handle, ...
         return date_of(grid.last_day(first + column)) if column < last else None
 
     reach = steps(P.project.horizon)
-    furthest = last + 2 * grid.cycle
+    furthest = last + MOST_YEARS * grid.cycle
     span = f"fit span, {counted(max(got.end - start + 1, 0), grid.kind)}"
     ahead = f"{counted(horizon, grid.kind)} ahead"
     return (

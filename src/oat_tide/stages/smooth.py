@@ -7,8 +7,9 @@ from typing import Any
 
 import numpy as np
 
+from oat_tide.core.exact import Values
 from oat_tide.core.numerals import compact, fixed
-from oat_tide.core.panel import PART, Sight, Values
+from oat_tide.core.panel import PART, Sight
 from oat_tide.core.windows import rising_weights, rolling_mean, weighted_mean, wobble_removed
 from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P, steps

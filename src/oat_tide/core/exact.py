@@ -1,0 +1,50 @@
+"""Sums that are exact: whole minor units are added as such, and what they leave of a figure beside them."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Values = NDArray[np.float64]
+Sums = tuple[Values, Values | None]
+"""Whole minor units, and what they leave; None for nothing."""
+
+
+def parted(values: Values, scale: float) -> Sums:
+    """Whole minor units, and what they leave of the values, in minor units; None where they leave nothing.
+
+    Args:
+        values: any shape, none of them NaN.
+        scale: minor units in one unit; the sum of all minor units stays below 2**53.
+    """
+    whole = np.rint(values * scale)
+    rest = values - whole / scale
+    return whole, rest * scale if rest.any() else None
+
+
+def added(values: Values, scale: float, axis: int) -> Values:
+    """The sum along an axis, none of the values NaN."""
+    whole, rest = parted(values, scale)
+    total: Values = whole.sum(axis)
+    return (total if rest is None else total + rest.sum(axis)) / scale
+
+
+def running_sums(values: Values, scale: float) -> Sums:
+    """Running sums along the last axis of what `parted` gives: (..., periods + 1), beginning with 0."""
+    whole, rest = parted(values, scale)
+    return _summed(whole), None if rest is None else _summed(rest)
+
+
+def between(
+    sums: tuple[Values, Values | None], low: NDArray[np.integer], high: NDArray[np.integer]
+) -> Values:
+    """The sums from `low` to before `high` on the last axis, in minor units."""
+    whole, rest = sums
+    total = whole[..., high] - whole[..., low]
+    return total if rest is None else total + (rest[..., high] - rest[..., low])
+
+
+def _summed(values: Values) -> Values:
+    out = np.zeros((*values.shape[:-1], values.shape[-1] + 1))
+    np.cumsum(values, axis=-1, out=out[..., 1:])
+    return out
