@@ -39,7 +39,9 @@ def main(argv: list[str] | None = None) -> int:
         return 2
     except BrokenPipeError:
         return 0
-    except Exception as error:
+    except (KeyboardInterrupt, SystemExit):
+        raise
+    except BaseException as error:  # a panic of the engine is no Exception
         from oat_tide.desk.faults import log_fault, start_log
 
         start_log()
@@ -49,8 +51,8 @@ def main(argv: list[str] | None = None) -> int:
 
 _SOURCES = (
     "delimited text (.csv .tsv .txt .tab), a workbook (.xlsx .xlsm .ods), Parquet, an SQLite file, a folder "
-    "of these as one source, or the address of a database (postgresql://user@server/database; its password is "
-    "taken from OAT_TIDE_PASSWORD)"
+    "of these as one source, or the address of a database (postgresql://user@server/database; its password "
+    "is taken from OAT_TIDE_PASSWORD)"
 )
 
 

@@ -17,6 +17,7 @@ from oat_tide.intake import origins, vault
 from oat_tide.intake.source import File, from_parquet, to_parquet
 from oat_tide.intake.workbook import is_workbook
 from oat_tide.plan.container import SCHEMA, SUFFIX, Contents, Head, load, save
+from oat_tide.plan.edits import P, put, steps
 from oat_tide.plan.plan import Plan, Sources
 from oat_tide.session import Session, opened
 from oat_tide.stages import ON_RAIL
@@ -65,6 +66,7 @@ def open_sources(sources: Sources, tell: Tell = unheard) -> Document:
         Locked: a server asks for a password.
         Stopped: by way of `tell`.
     """
+    sources = put(Plan(), steps(P.sources), sources).sources
     source = origins.fetch(sources, lambda share: tell(0.8 * share))
     return Document(opened(source, sources, lambda share: tell(0.8 + 0.2 * share)), None, "intake")
 

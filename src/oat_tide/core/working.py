@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.numerals import trimmed
+from oat_tide.core.numerals import fixed, trimmed
 from oat_tide.core.panel import Key
 
 FACT = -1
@@ -193,6 +193,8 @@ def in_numbers(working: Working, decimals: int, name_run: Callable[[Run], str]) 
         digits += 1
 
     def number(value: float) -> str:
+        if not math.isfinite(value):
+            return fixed(value) or "–"
         shown = rounded(value, digits)
         return trimmed(shown, max(0, digits - 1 - _power(shown)))
 
@@ -200,7 +202,7 @@ def in_numbers(working: Working, decimals: int, name_run: Callable[[Run], str]) 
         if isinstance(leaf, Run):
             if len(leaf.values) > LONGEST_RUN:
                 return name_run(leaf)
-            return "; ".join(number(float(v)) for v in leaf.values)
+            return "; ".join(number(float(v)) for v in leaf.values if v == v)
         return number(leaf.value)
 
     return spell(working, say), result

@@ -49,7 +49,7 @@ def log_fault(error: BaseException, session: Session | None, stage: str) -> str:
         return said
     try:
         save_document(session, stage, rescue_path())
-    except Exception as second:  # the plan in the window is still there
+    except BaseException as second:  # the plan in the window is still there
         _log.error("rescue failed", exc_info=second)
         return f"{said} The plan is still open: save it under another name."
     return f"{said} The plan is safe, and kept in {rescue_path()} as well."

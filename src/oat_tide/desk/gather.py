@@ -107,7 +107,7 @@ class Gather:
         """Open a new plan on sources; a server that asks for a password gets it from the user."""
         window = self._window
 
-        def failed(error: Exception) -> None:
+        def failed(error: BaseException) -> None:
             if isinstance(error, Locked):
                 self.ask_password(error, lambda: self.open_new(sources, words))
             else:
@@ -252,7 +252,7 @@ class Gather:
         if session is None or not session.ready:
             return
 
-        def failed(error: Exception) -> None:
+        def failed(error: BaseException) -> None:
             if isinstance(error, Locked):
                 self.ask_password(error, self.look_again)
             else:

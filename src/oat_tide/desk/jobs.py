@@ -60,7 +60,7 @@ class Job(QObject):
             answer = self._work(self._tell)
         except Stopped:
             pass
-        except Exception as error:  # shown, and logged where nobody expected it, where it is received
+        except BaseException as error:  # a panic of the engine is no Exception; none may leave the window waiting
             self.failed.emit(error)
         else:
             if not self._stopped.is_set():
@@ -75,7 +75,7 @@ class Runner:
         job: the work going on, or None.
     """
 
-    def __init__(self, parent: QObject, strip: Strip, report: Callable[[Exception], Any]) -> None:
+    def __init__(self, parent: QObject, strip: Strip, report: Callable[[BaseException], Any]) -> None:
         self.job: Job | None = None
         self._parent, self._strip, self._report = parent, strip, report
         self._slow = QTimer(parent)
@@ -89,7 +89,7 @@ class Runner:
         words: str,
         work: Callable[[Tell], Any],
         done: Callable[[Any], Any],
-        failed: Callable[[Exception], Any] | None = None,
+        failed: Callable[[BaseException], Any] | None = None,
         stopped: Callable[[], Any] = lambda: None,
     ) -> None:
         """Have something done; while other work goes on nothing happens.

@@ -298,7 +298,7 @@ class Window(QMainWindow):
         session = self.session
         assert session is not None
 
-        def failed(error: Exception) -> None:
+        def failed(error: BaseException) -> None:
             change = session.history.now
             session.undo()
             self.refresh()
@@ -349,7 +349,7 @@ class Window(QMainWindow):
         self.runner.run(f"Saving {path.name}", lambda tell: save_document(session, stage, path), saved)
 
     # What goes wrong
-    def report(self, error: Exception) -> None:
+    def report(self, error: BaseException) -> None:
         """Say what the user can mend; log what nobody expected."""
         if isinstance(error, Trouble):
             self.strip.say(str(error))

@@ -16,6 +16,8 @@ import sqlalchemy as sa
 
 from oat_tide.core.trouble import Locked, Tell, Trouble, unheard
 from oat_tide.intake import vault
+from oat_tide.intake.headed import told_apart
+from oat_tide.intake.numbers import TYPED
 from oat_tide.intake.source import COUNT, ROW, TORN, File, Source, made, thinned
 from oat_tide.plan.plan import Intake, Sources
 
@@ -55,7 +57,7 @@ def open_database(place: str, ask: Sources = Sources(), tell: Tell = unheard) ->
             raise Trouble(f"{_name(place)} has no table {ask.table!r}. It has: {', '.join(tables[:20])}.")
         lines = _lines(table, ask.query)
         found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
-        names, rows = _told_apart(list(found.keys())), [tuple(row) for row in found]
+        names, rows = told_apart([str(name) for name in found.keys()]), [tuple(row) for row in found]
     if not rows:
         raise Trouble(
             f"{_name(place)}: {table or 'the query'} gives no lines. Choose another table or query."
@@ -122,7 +124,7 @@ class _Kind:
 
 def _kinds(line: sa.Connection, lines: Any) -> dict[str, _Kind]:
     found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
-    names = _told_apart(list(found.keys()))
+    names = told_apart([str(name) for name in found.keys()])
     kinds = {}
     for name, values in zip(names, zip(*found, strict=True), strict=True):
         seen = [value for value in values if value is not None]
@@ -200,28 +202,16 @@ def _frame(names: list[str], rows: list[tuple[Any, ...]]) -> pl.DataFrame:
 def _text(value: Any) -> str | None:
     if value is None or value == "":
         return None
-    if isinstance(value, Decimal):
-        return format(value.normalize() if value else Decimal(0), "f")
     if isinstance(value, float):
-        return (
-            repr(value)
-            if value != value or abs(value) >= 1e15
-            else format(Decimal(repr(value)).normalize(), "f")
-        )
+        if value != value or abs(value) >= 1e15:
+            return repr(value)
+        value = Decimal(repr(value))
+    if isinstance(value, Decimal):
+        text = format(value.normalize() if value else Decimal(0), "f")
+        return text + TYPED if "." in text else text
     if isinstance(value, dt.datetime):
         return value.isoformat(" ")
     return str(value)
-
-
-def _told_apart(names: list[str]) -> list[str]:
-    out: list[str] = []
-    for place, name in enumerate(names, 1):
-        plain = " ".join(str(name).split()) or f"column {place}"
-        copies, unique = 2, plain
-        while unique in out:
-            unique, copies = f"{plain} ({copies})", copies + 1
-        out.append(unique)
-    return out
 
 
 def _tables(line: sa.Connection) -> tuple[str, ...]:

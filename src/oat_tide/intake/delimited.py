@@ -27,6 +27,8 @@ _SAMPLED = 1 << 20
 _MOST_LINES = 200
 """A quoted field over more lines than this was never closed."""
 _QUOTE, _LINE_END = 34, 10
+# Of fields of any length the reader makes cells: what is no cell is told where lines are judged.
+csv.field_size_limit(LONGEST)
 _Marks = NDArray[np.int64]
 
 
@@ -87,10 +89,11 @@ def _records(text: str, delimiter: str, quoted: bool, row: int = 1) -> Iterator[
     lines = text.split("\n")
     at = 0
     while at < len(lines):
-        rest = (line + "\n" for line in lines[at:])
-        reader = csv.reader(rest, delimiter=delimiter, quoting=0 if quoted else 3)
+        fed = _Fed(lines, at)
+        reader = csv.reader(fed, delimiter=delimiter, quoting=0 if quoted else 3)
         start = at
         for cells in reader:
+            fed.since = 0
             end = start + reader.line_num
             if end - at > _MOST_LINES or (end == len(lines) and end - at > 1 and _unclosed(lines[at:end])):
                 cells, end = lines[at].split(delimiter), at + 1
@@ -102,6 +105,27 @@ def _records(text: str, delimiter: str, quoted: bool, row: int = 1) -> Iterator[
             at = end
         else:
             return
+
+
+class _Fed:
+    """Lines for a reader; of one record no more than could be honest.
+
+    Attributes:
+        since: lines since the last record.
+    """
+
+    def __init__(self, lines: list[str], at: int) -> None:
+        self._lines, self._at, self.since = lines, at, 0
+
+    def __iter__(self) -> Iterator[str]:
+        return self
+
+    def __next__(self) -> str:
+        if self._at >= len(self._lines) or self.since > _MOST_LINES:
+            raise StopIteration
+        self._at += 1
+        self.since += 1
+        return self._lines[self._at - 1] + "\n"
 
 
 def _unclosed(lines: list[str]) -> bool:

@@ -6,11 +6,12 @@ import polars as pl
 
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake.dates import is_month_name, written_as
-from oat_tide.intake.numbers import is_number
+from oat_tide.intake.numbers import TYPED, is_number
 from oat_tide.intake.source import MARKS, MOST_COLUMNS, ROW, TORN
 
 LOOKED_AT = 200
 """Rows that are looked at for the header."""
+_LONGEST_NAME = 200
 Row = tuple[int, list[str]]
 """Row number and cells."""
 
@@ -39,15 +40,21 @@ def header(file: str, first: list[str]) -> tuple[list[str], bool]:
     dated = sum(bool(written_as(cell)) or is_month_name(cell) for cell in first)
     wide = dated >= 2 and dated >= len(first) / 2 and not _rows_of_figures(first)
     data = not wide and any(is_number(cell) or written_as(cell) for cell in first)
+    return told_apart(first if not data else [""] * len(first)), not data
+
+
+def told_apart(cells: list[str]) -> list[str]:
+    """Distinct names of columns; those that are blank, or that the engine takes for patterns, by their place."""
     names: list[str] = []
-    for place, cell in enumerate(first, 1):
-        plain = f"column {place}" if data or not cell.strip() else " ".join(cell.split())
-        copies = 2
-        unique = plain
+    for place, cell in enumerate(cells, 1):
+        plain = " ".join(cell.replace(TYPED, "").split())[:_LONGEST_NAME]
+        pattern = plain == "*" or (plain.startswith("^") and plain.endswith("$"))
+        plain = f"column {place}" if pattern or not plain else plain
+        copies, unique = 2, plain
         while unique in (*names, *MARKS):
             unique, copies = f"{plain} ({copies})", copies + 1
         names.append(unique)
-    return names, not data
+    return names
 
 
 def _rows_of_figures(first: list[str]) -> bool:

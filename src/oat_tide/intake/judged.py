@@ -30,7 +30,9 @@ _NAMED = {
 ABOVE, NO_DATE = "above the header", "no date"
 TORN_LINE, SWAPPED = "not as many fields as the header", "day and month could be swapped"
 UNREAD_DATE, NO_NUMBER, UNREAD_NUMBER = "date cannot be read", "no number", "number cannot be read"
-TOO_LARGE = "number too large"
+TOO_LARGE, TOO_LONG = "number too large", "a cell too long to be one"
+_LONGEST_CELL = 32_767
+"""Bytes of a cell: what a workbook can hold."""
 LARGEST = 1e290
 """Sums of figures below this stay finite."""
 _DATED_ABOVE = ("leave out", "date of the line above")
@@ -124,6 +126,10 @@ def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much
         torn = frame[TORN].is_not_null().to_numpy()
         against(torn & (frame[ROW].to_numpy() < _first_whole(frame, torn)), ABOVE)
         against(torn, TORN_LINE)
+    for name in (ask.date, *by):
+        long = coder(name).texts.str.len_bytes().fill_null(0) > _LONGEST_CELL
+        if long.any():
+            against(coder(name).spread(long), TOO_LONG)
     if verdicts.get(TOTAL) != "use":
         _say_totals(coder, (ask.date, *by), against)
     if "date of the line above" in verdicts.values():

@@ -83,18 +83,18 @@ def _look(sample: pl.DataFrame, name: str) -> Look:
         len(members),
         cells,
         texts[0] if texts else "",
-        len(members) == cells > 2 and _rises(texts),
+        len(members) == cells > 2 and _counts_up(texts),
         _are_codes(members),
         tuple(text for text, _ in seen[:8]),
     )
 
 
-def _rises(texts: list[str]) -> bool:
-    """Whether these are whole numbers, each above the one before."""
+def _counts_up(texts: list[str]) -> bool:
+    """Whether these are whole numbers, each above the one before and most of them the very next."""
     if not all(text.isdecimal() for text in texts):
         return False
     values = [int(text) for text in texts]
-    return all(a < b for a, b in itertools.pairwise(values))
+    return all(a < b for a, b in itertools.pairwise(values)) and values[-1] - values[0] < 2 * len(values)
 
 
 _LEAST_COPIES = 3

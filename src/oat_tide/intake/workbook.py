@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 import hashlib
-import re
 import zipfile
 import zlib
-from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
-from xml.etree import ElementTree
 
 import numpy as np
 import polars as pl
@@ -17,6 +14,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import headed
+from oat_tide.intake.cell_types import corner
 from oat_tide.intake.dates import written_as
 from oat_tide.intake.numbers import is_number
 from oat_tide.intake.source import ROW, Source, made, stacked, thinned
@@ -30,10 +28,6 @@ MOST_UNPACKED = 2 << 30
 _LOCKED = b"\xd0\xcf\x11\xe0"
 _CHUNK = 1 << 20
 _LOOKED_AT = 60
-_CELL = re.compile(rb'<c r="[A-Z]{1,3}(\d{1,7})"[^>]*>(?!\s*</c>)')
-_ERROR = re.compile(rb'<c r="([A-Z]{1,3})(\d{1,7})"[^>]*\bt="e"[^>]*>.*?<v>([^<]*)</v>', re.S)
-_COLUMN = re.compile(rb'<c r="([A-Z]{1,3})\d{1,7}"[^>]*>(?!\s*</c>)')
-_OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
 
 
 def is_workbook(path: Path) -> bool:
@@ -178,18 +172,19 @@ def _grid(path: Path, book: fastexcel.ExcelReader, name: str, rows: int | None =
         raise Trouble(f"{path.name}, sheet {name} cannot be read: {error}. Save it as CSV.") from error
     if not frame.height:
         return pl.DataFrame(schema={ROW: pl.Int64})
-    first, errors = _corner(path, name)
+    with zipfile.ZipFile(path) as archive:
+        place = corner(archive, name)
     frame = frame.rename(dict(zip(frame.columns, map(str, range(frame.width)), strict=True)))
     # A date without a time of day comes with midnight.
     frame = frame.with_columns(
         pl.all().cast(pl.String).str.strip_chars().str.replace(r"^(\d{4}-\d\d-\d\d) 00:00:00$", "${1}")
     ).with_columns(pl.when(pl.all() != "").then(pl.all()))
-    for column, row, text in errors:
-        place = row - first
-        if 0 <= place < frame.height and str(column) in frame.columns:
-            cells = frame[str(column)].scatter(place, text)
-            frame = frame.with_columns(cells.alias(str(column)))
-    return frame.select(pl.int_range(first, first + pl.len(), dtype=pl.Int64).alias(ROW), pl.all())
+    frame = place.typed(frame)
+    for (row, column), text in place.errors.items():
+        at, name = row - place.row, str(column - place.left)
+        if 0 <= at < frame.height and name in frame.columns:
+            frame = frame.with_columns(frame[name].scatter(at, text).alias(name))
+    return frame.select(pl.int_range(place.row, place.row + pl.len(), dtype=pl.Int64).alias(ROW), pl.all())
 
 
 def _blocks(grid: pl.DataFrame) -> list[pl.DataFrame]:
@@ -216,61 +211,3 @@ def _runs(marks: NDArray[np.bool_]) -> list[slice]:
     """The stretches of true marks."""
     steps = np.flatnonzero(np.diff(np.concatenate(([False], marks, [False]))))
     return [slice(int(a), int(b)) for a, b in zip(steps[::2], steps[1::2], strict=True)]
-
-
-def _corner(path: Path, name: str) -> tuple[int, list[tuple[int, int, str]]]:
-    """The first used row of a sheet, counted from 1, and its error cells as (column, row, text).
-
-    The reader begins at the first used cell and leaves errors out; both are read off the file itself.
-    """
-    with zipfile.ZipFile(path) as archive:
-        if "xl/workbook.xml" not in archive.namelist():
-            return _first_row_of_ods(archive, name), []
-        data = archive.read(_part_of(archive, name))
-    used = [int(found) for found in _CELL.findall(data)]
-    errors = _ERROR.findall(data)
-    if not errors:
-        return min(used, default=1), []
-    left = min((_number(letters) for letters in set(_COLUMN.findall(data))), default=0)
-    return min(used, default=1), [(_number(c) - left, int(row), text.decode()) for c, row, text in errors]
-
-
-def _number(letters: bytes) -> int:
-    """The place of a column by its letters in the file, from 0."""
-    number = 0
-    for letter in letters:
-        number = 26 * number + letter - 64
-    return number - 1
-
-
-def _part_of(archive: zipfile.ZipFile, name: str) -> str:
-    """The part of an XLSX file that holds a sheet."""
-    book = ElementTree.fromstring(archive.read("xl/workbook.xml"))
-    ties = ElementTree.fromstring(archive.read("xl/_rels/workbook.xml.rels"))
-    targets = {tie.get("Id"): tie.get("Target", "") for tie in ties}
-    for sheet in book.iter():
-        if sheet.tag.endswith("}sheet") and sheet.get("name") == name:
-            tie = next(value for key, value in sheet.attrib.items() if key.endswith("}id"))
-            target = targets[tie]
-            return target.removeprefix("/") if target.startswith("/") else f"xl/{target}"
-    raise KeyError(name)
-
-
-def _first_row_of_ods(archive: zipfile.ZipFile, name: str) -> int:
-    with archive.open("content.xml") as content:
-        for table in _tables(content):
-            if table.get(f"{_OFFICE}name") != name:
-                continue
-            row = 1
-            for line in table.iter(f"{_OFFICE}table-row"):
-                if any(cell.text or len(cell) for cell in line):
-                    return row
-                row += int(line.get(f"{_OFFICE}number-rows-repeated", 1))
-    return 1
-
-
-def _tables(content: object) -> Iterator[ElementTree.Element]:
-    for _, each in ElementTree.iterparse(content):  # type: ignore[call-overload]
-        if each.tag == f"{_OFFICE}table":
-            yield each
-            each.clear()

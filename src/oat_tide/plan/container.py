@@ -24,7 +24,7 @@ from oat_tide.plan.plan import Plan
 SUFFIX = ".oattide"
 SCHEMA = 2
 _HEAD, _LINES, _PANEL = "plan.json", "lines.parquet", "panel.parquet"
-_LIMITS = {_HEAD: 16 << 20, _LINES: 4 << 30, _PANEL: 4 << 30}
+_LIMITS = {_HEAD: 64 << 20, _LINES: 4 << 30, _PANEL: 4 << 30}
 _CHUNK = 1 << 20
 
 
@@ -63,14 +63,33 @@ def save(path: Path, contents: Contents) -> None:
     """Write a plan file; a crash at any moment leaves the old file or the new one whole.
 
     Raises:
-        Trouble: it could not be written; what stood there is untouched.
+        Trouble: it could not be written, or not be opened again; what stood there is untouched.
     """
     entries = {
         _HEAD: msgspec.json.format(msgspec.json.encode(contents.head), indent=1),
         _LINES: contents.lines,
         _PANEL: contents.panel,
     }
+    _check(path, entries)
     write_whole(path, lambda file: _pack(file, entries))
+
+
+def _check(path: Path, entries: dict[str, bytes]) -> None:
+    """Refuse to write what could not be opened again."""
+    for name, data in entries.items():
+        if len(data) > _LIMITS[name]:
+            what = "rulings, notes and first figures" if name == _HEAD else "sales lines"
+            raise Trouble(
+                f"{path.name} was not written: its {what} take {len(data) >> 20:,} MB, and a plan file holds at "
+                f"most {_LIMITS[name] >> 20:,}. What stood there is untouched. Take some of them out, and save again."
+            )
+    try:
+        msgspec.json.decode(entries[_HEAD], type=Head)
+    except msgspec.DecodeError as error:
+        raise Trouble(
+            f"{path.name} was not written: it could not be opened again ({error}). What stood there is untouched. "
+            "Undo the last changes, and save again."
+        ) from error
 
 
 def _pack(file: Path, entries: dict[str, bytes]) -> None:

@@ -13,6 +13,7 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.plan.plan import Plan
 
 Steps = tuple[str, ...]
+_LONGEST_SAID = 80
 
 
 class Way:
@@ -89,7 +90,13 @@ def put(plan: Plan, path: Steps, value: Any) -> Plan:
         return cast(Plan, _put(plan, path, value, Plan))
     except (msgspec.ValidationError, ValueError, KeyError) as error:
         reason = str(error).partition(" - at ")[0]
-        raise Trouble(f"{title(path)} cannot be {value!r}: {reason}.") from error
+        raise Trouble(f"{title(path)} cannot be {_said(value)}: {reason}.") from error
+
+
+def _said(value: Any) -> str:
+    """A value as a message can hold it."""
+    text = repr(value)
+    return text if len(text) <= _LONGEST_SAID else text[:_LONGEST_SAID] + "…"
 
 
 def _put(thing: Any, path: Steps, value: Any, kind: Any) -> Any:
