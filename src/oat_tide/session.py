@@ -21,11 +21,12 @@ from oat_tide.core.trouble import Tell, unheard
 from oat_tide.core.working import Lines, Ref, Working
 from oat_tide.intake import evened, memory, origins, rhythm, sales
 from oat_tide.intake.source import Source
-from oat_tide.plan.edits import Edit, Undo
+from oat_tide.plan.edits import Edit, P, Steps, Undo, steps
 from oat_tide.plan.plan import Intake, Periods, Plan, Ruled, Sources
-from oat_tide.stages import LEAVES, READING, STAGES, TIE
+from oat_tide.stages import LEAVES, ON_RAIL, READING, STAGES, TIE
 from oat_tide.stages.deck import Deck, Figure, Listing
 
+_ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
 Late = Callable[..., Any]
 """(function, *arguments) -> its answer, or None while it is not known yet."""
 
@@ -95,6 +96,16 @@ class Session:
     def redo(self) -> None:
         """Make the step that was last undone."""
         self.history = self.history.redo()
+
+    @staticmethod
+    def stage_of(path: Steps) -> str:
+        """The stage on the rail that a field of the plan is shown in; empty for what every stage shows."""
+        if path in _ALWAYS_SHOWN:
+            return ""
+        for name in ON_RAIL:
+            if path and path[0] in (STAGES[name].parts or (name,)):
+                return name
+        return ""
 
     def rest(self) -> None:
         """End the gesture: what follows is a step of its own."""

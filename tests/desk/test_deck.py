@@ -201,7 +201,7 @@ class Knobs(DeskCase):
         self.stage("smooth")
         knob = self.window.sheet.knob(("smooth", "window"))
         assert isinstance(knob, IntKnob)
-        self.assertEqual((knob.slider.minimum(), knob.slider.maximum()), (2, 60))
+        self.assertEqual((knob.slider.minimum(), knob.slider.maximum(), knob.knob.hi), (2, 48, 730))
         before = self.cell_text("rolling", 47)
         knob.slider.setFocus()
         for _ in range(3):
@@ -217,7 +217,7 @@ class Knobs(DeskCase):
         slider = self.window.sheet.knob(("smooth", "window")).slider
         middle = slider.height() / 2
         self.drag(
-            slider, QPointF(8 + 4 / 58 * (slider.width() - 16), middle), QPointF(slider.width() * 0.6, middle)
+            slider, QPointF(8 + 4 / 46 * (slider.width() - 16), middle), QPointF(slider.width() * 0.6, middle)
         )
         self.assertGreater(self.plan.smooth.window, 20)
         self.assertEqual(len(self.window.session.history.back), 1)

@@ -124,7 +124,7 @@ class Smoothing(FolderCase):
         handle = next(h for h in session.deck("smooth").handles if h.role == "window")
         self.assertEqual((handle.at, handle.upto), (12, 17))
         self.assertEqual(handle.edit(15).value, 3)
-        self.assertEqual(handle.edit(-999).value, 60)
+        self.assertEqual(handle.edit(-999).value, 730)
 
 
 class Projecting(FolderCase):

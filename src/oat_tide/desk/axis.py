@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from oat_tide.core.calendar import Grid
 from oat_tide.desk.bands import paint_hover
 from oat_tide.desk.palette import font, palette
+from oat_tide.desk.plain import tip
 from oat_tide.desk.scale import GUTTER, TimeScale
 from oat_tide.stages.deck import Deck
 
@@ -29,7 +30,7 @@ class AxisStrip(QWidget):
         self._second = False
         self.setMouseTracking(True)
         self.setCursor(Qt.CursorShape.IBeamCursor)
-        self.setToolTip("Drag to tally periods; with Ctrl a second stretch")
+        tip(self, "Drag to tally periods; with Ctrl a second stretch")
         scale.selected.connect(self.update)
         scale.moved.connect(self.update)
         scale.pointed.connect(self.update)

@@ -10,13 +10,13 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QSizePolicy,
     QVBoxLayout,
 )
 
 from oat_tide.core.numerals import row_decimals, trimmed
+from oat_tide.core.panel import LACKING
 from oat_tide.core.working import (
     FACT,
     Cell,
@@ -34,6 +34,7 @@ from oat_tide.core.working import (
 from oat_tide.desk.line import Line
 from oat_tide.desk.lists import LinesView
 from oat_tide.desk.palette import palette
+from oat_tide.desk.plain import Text
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck, Figure, Listing
 
@@ -65,7 +66,7 @@ class WorkingCard(QFrame):
         self._links: list[Target] = []
         self._text = ""
         self._listing: Listing | None = None
-        self.title, self.words, self.numbers, self.follow = QLabel(), QLabel(), QLabel(), QLabel()
+        self.title, self.words, self.numbers, self.follow = Text(), Text(), Text(), Text()
         self.lines = LinesView()
         self.search = Line()
         self.search.setPlaceholderText("find in these lines")
@@ -113,7 +114,8 @@ class WorkingCard(QFrame):
     def clear(self) -> None:
         """Nothing is pointed at: the card shows the figure it rests on."""
         self.trail = []
-        if self.session is not None and self.at_rest is not None:
+        if self.at_rest is not None and self._there(self.at_rest):
+            assert self.session is not None
             deck = self.session.deck(self.at_rest.stage)
             self._show_ref(self.at_rest, deck, deck.figures[self.at_rest.figure])
         else:
@@ -129,14 +131,22 @@ class WorkingCard(QFrame):
         """Whether lines are being read anew: a working asked for now would hold up the window."""
         return self.session is not None and not self.session.ready
 
+    def _there(self, ref: Ref) -> bool:
+        """Whether an address still points at a figure: an edit or undo may have taken it away."""
+        if self.session is None or self._must_wait:
+            return False
+        deck = self.session.deck(ref.stage)
+        return ref.figure in deck.figures and ref.column < deck.columns and ref.series < len(deck.keys)
+
     def peek(self, deck: Deck, figure: Figure | None, series: int, column: int) -> None:
         """Show the working of what is pointed at, unless one is kept."""
         if self.trail or self._must_wait:
             return
-        if figure is None:
+        ref = Ref(deck.stage, figure.name, series, column) if figure is not None else None
+        if figure is None or ref is None or not self._there(ref):
             self.clear()
         else:
-            self._show_ref(Ref(deck.stage, figure.name, series, column), deck, figure)
+            self._show_ref(ref, deck, figure)
 
     def keep(self, ref: Ref) -> None:
         """Keep a figure's working here."""
@@ -155,16 +165,15 @@ class WorkingCard(QFrame):
             self.clear()
             return
         target = self.trail[-1]
-        if isinstance(target, Ref):
-            deck = self.session.deck(target.stage)
-            if target.figure not in deck.figures or target.column >= deck.columns:
-                self.clear()
-                return
-            self._show_ref(target, deck, deck.figures[target.figure])
+        if isinstance(target, Lines):
+            self._show_lines(target)
+        elif not self._there(target if isinstance(target, Ref) else target.ref):
+            self.clear()
         elif isinstance(target, Run):
             self._show_run(target)
         else:
-            self._show_lines(target)
+            deck = self.session.deck(target.stage)
+            self._show_ref(target, deck, deck.figures[target.figure])
 
     def _show_ref(self, ref: Ref, deck: Deck, figure: Figure) -> None:
         self._showing = ref
@@ -181,6 +190,8 @@ class WorkingCard(QFrame):
             numbers = f"the sum of {working.count:,} sales line{'' if working.count == 1 else 's'}"
         unit = f" {figure.unit}" if figure.unit else ""
         words = spell(working, self._leaf_name) if isinstance(working, Op) else ""
+        if ref.figure == "actual" and ref.column >= 0 and deck.flags[ref.series, ref.column] & LACKING:
+            words = "A series in it has no line here that is known: it adds nothing. " + words
         self._fill(f"{name} = {result}{unit}", words, f"{numbers} = {result}", list(_targets(working)))
 
     def _show_run(self, run: Run) -> None:

@@ -7,11 +7,12 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from oat_tide.core.trouble import Trouble
 from oat_tide.desk.line import Line
 from oat_tide.desk.palette import palette
+from oat_tide.desk.plain import Text, bare
 from oat_tide.stages.deck import Choice
 
 _LEFT = 16
@@ -35,7 +36,7 @@ class ChoiceView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.choice: Choice | None = None
-        self.text = QLabel()
+        self.text = Text()
         self.text.setWordWrap(True)
         self.links: list[QPushButton] = []
         self.entries: list[Line] = []
@@ -53,7 +54,7 @@ class ChoiceView(QWidget):
         if first:
             self._build(choice)
         for link, (words, edit) in zip(self.links, choice.ways, strict=False):
-            link.setText(f"{words} ›")
+            link.setText(bare(f"{words} ›"))
             link.setEnabled(edit is not None)
         for line, entry in zip(self.entries, choice.entries, strict=True):
             if line.text() != entry.now and not line.hasFocus():
@@ -89,7 +90,7 @@ class ChoiceView(QWidget):
         return row
 
     def _link(self, text: str, act: Callable[[], None]) -> QPushButton:
-        link = QPushButton(text)
+        link = QPushButton(bare(text))
         link.setObjectName("link")
         link.setCursor(Qt.CursorShape.PointingHandCursor)
         link.clicked.connect(lambda checked: act())

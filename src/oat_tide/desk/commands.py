@@ -10,6 +10,7 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QWidgetAction
 
 from oat_tide.desk.line import Line
+from oat_tide.desk.plain import bare
 from oat_tide.plan.edits import P, edit
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
@@ -98,8 +99,8 @@ class Commands:
         ahead = session.history.ahead if session else ()
         self.undo.setEnabled(bool(back))
         self.redo.setEnabled(bool(ahead))
-        self.undo.setText(f"Undo {back[-1].change}" if back else "Undo")
-        self.redo.setText(f"Redo {ahead[0].change}" if ahead else "Redo")
+        self.undo.setText(bare(f"Undo {back[-1].change}") if back else "Undo")
+        self.redo.setText(bare(f"Redo {ahead[0].change}") if ahead else "Redo")
         for action in (self.save, self.save_as, self.export, self.picture, *self.of_plan):
             action.setEnabled(session is not None)
         self.query.setVisible(session is not None and bool(session.source.tables))

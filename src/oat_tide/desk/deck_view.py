@@ -16,7 +16,9 @@ from oat_tide.desk.coverage import CoverageView
 from oat_tide.desk.foot import WORKING, Foot
 from oat_tide.desk.headline import Headline
 from oat_tide.desk.overview import Overview
+from oat_tide.desk.plain import bare
 from oat_tide.desk.scale import GUTTER, MARGIN, USUAL, TimeScale
+from oat_tide.desk.sentence import Sentence
 from oat_tide.desk.tally import TallyBar
 from oat_tide.desk.tide import TideTable
 from oat_tide.desk.ways import WaysRow
@@ -37,17 +39,19 @@ class DeckView(QWidget):
     Signals:
         edited: (Edit) a handle is dragged.
         rested: a drag has ended.
+        led: (steps) a word leads to the control of a field.
     """
 
     edited = pyqtSignal(object)
     rested = pyqtSignal()
+    led = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("centre")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.scale = TimeScale()
-        self.headline = Headline()
+        self.headline, self.sentence = Headline(), Sentence()
         self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
         self.tide, self.coverage = TideTable(self.scale), CoverageView(self.scale)
         self.foot = Foot()
@@ -79,6 +83,10 @@ class DeckView(QWidget):
         head.addWidget(self.headline, 1)
         head.addWidget(self.rows_button, 0, Qt.AlignmentFlag.AlignBottom)
         box.addLayout(head)
+        said = QHBoxLayout()
+        said.setContentsMargins(18, 0, 18, 0)
+        said.addWidget(self.sentence)
+        box.addLayout(said)
         box.addWidget(self.ways)
         box.addSpacing(4)
         box.addWidget(self.overview)
@@ -104,6 +112,7 @@ class DeckView(QWidget):
         self.coverage.hovered.connect(self.foot.hint.setText)
         self.foot.edited.connect(self.edited)
         self.ways.edited.connect(self.edited)
+        self.sentence.led.connect(self.led)
         self.card.kept.connect(self._show_kept)
 
     def show_session(self, session: Session, stage: str) -> None:
@@ -119,6 +128,7 @@ class DeckView(QWidget):
         layout.setEnabled(False)
         self.ways.show_ways(deck.ways)
         self.headline.say(deck.title(self.series), deck.subtitle(self.series))
+        self.sentence.say(deck.sentence)
         self.tide.show_deck(deck, self.series)
         self._make_room(deck)
         self.bands.show_deck(deck, self.series)
@@ -227,7 +237,7 @@ class DeckView(QWidget):
         self.rows_menu.clear()
         for row in self.deck.rows if self.deck else ():
             name = f"{self.deck.stage}.{row.name}" if self.deck else ""
-            action = self.rows_menu.addAction(row.label)
+            action = self.rows_menu.addAction(bare(row.label))
             assert action is not None
             action.setCheckable(True)
             action.setChecked(name not in self.tide.hidden_rows)
@@ -274,5 +284,6 @@ class DeckView(QWidget):
     def dress(self) -> None:
         """Take the colours of the palette."""
         self.bands.dress()
+        self.sentence.dress()
         for widget in (self.headline, self.axis, self.tide, self.coverage):
             widget.update()

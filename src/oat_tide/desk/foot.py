@@ -6,7 +6,6 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QSizePolicy,
     QVBoxLayout,
@@ -15,6 +14,7 @@ from PyQt6.QtWidgets import (
 
 from oat_tide.desk.card import WorkingCard
 from oat_tide.desk.lists import LinesView
+from oat_tide.desk.plain import Text, bare, tip
 from oat_tide.stages.deck import Listing
 
 _LISTING = 118
@@ -36,7 +36,7 @@ class Foot(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.card, self.listing = WorkingCard(), LinesView()
-        self.title, self.note, self.hint = QLabel(), QLabel(), QLabel()
+        self.title, self.note, self.hint = Text(), Text(), Text()
         self.title.setObjectName("cardtitle")
         for label in (self.note, self.hint):
             label.setObjectName("quiet")
@@ -98,7 +98,7 @@ class Foot(QWidget):
             button.deleteLater()
         self.tabs = {}
         for place, name in enumerate(names):
-            button = QPushButton(name)
+            button = QPushButton(bare(name))
             button.setObjectName("choice")
             button.setCheckable(True)
             button.clicked.connect(lambda checked, name=name: self.choose(name))
@@ -118,7 +118,7 @@ class Foot(QWidget):
             return
         self.title.setText(listing.title)
         self.note.setText(listing.note)
-        self.note.setToolTip(listing.note)
+        tip(self.note, listing.note)
         model = self.listing.model()
         if model is None or model.listing is not listing:  # type: ignore[attr-defined]
             self.listing.take(listing)

@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QFileSystemWatcher
-from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog
 
 from oat_tide.core.calendar import spoken
@@ -91,15 +90,11 @@ class Gather:
         self.open_new(Sources(places=places, query=query.strip()), "Asking the database")
 
     def ask_typed(self) -> None:
-        """Ask for figures to be typed or pasted; what the clipboard holds is offered."""
-        clipboard = QGuiApplication.clipboard()
-        text = clipboard.text() if clipboard else ""
-        offered = text if any(mark.isdigit() for mark in text) and len(text) < 100_000 else ""
+        """Ask for figures to be typed or pasted: into an empty box, so that nothing is there twice."""
         self._window.strip.ask(
             "Periods and their figures, a line each, typed or pasted.",
             "2023  1,200\n2024  1,340",
             (("Make a series", lambda text: self.open_new(Sources(typed=text), "Reading")),),
-            offered,
             tall=True,
         )
 
@@ -241,7 +236,9 @@ class Gather:
         busy = self._window.runner.job is not None or self._window.strip.isVisible()
         if not busy and Path(place).exists():
             answers: tuple[Answer, ...] = (("Look at what is new", self.look_again),)
-            self._window.strip.say(f"{Path(place).name} has changed since it was read.", answers, calm=True)
+            self._window.strip.say(
+                f"{Path(place).name} has changed since it was read.", answers, calm=True, stays=True
+            )
 
     def look_again(self) -> None:
         """Read the sources again and show what is new before it is taken."""
@@ -281,6 +278,7 @@ class Gather:
                 (("Take them", taken), ("Leave them", left)),
                 calm=True,
                 closes=False,
+                stays=True,
             )
 
         window.runner.run("Reading the sources again", lambda tell: look_again(session, tell), shown, failed)

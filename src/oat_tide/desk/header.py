@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QPushButton, QWidget
 
 from oat_tide.core.calendar import KINDS
 from oat_tide.desk.places import Places
+from oat_tide.desk.plain import Text, bare, tip
 from oat_tide.session import Session
 
 HEIGHT = 46
@@ -35,7 +36,7 @@ class Header(QWidget):
         self.row = QHBoxLayout(self)
         self.row.setContentsMargins(16, 0, 10, 0)
         self.row.setSpacing(4)
-        brand = QLabel("Oat Tide")
+        brand = Text("Oat Tide")
         brand.setObjectName("brand")
         self.row.addWidget(brand)
         self.row.addSpacing(8)
@@ -46,7 +47,7 @@ class Header(QWidget):
         self.row.addWidget(self.series)
         self.row.addStretch(1)
         self.kinds = self._kinds()
-        self.unit = QLabel()
+        self.unit = Text()
         self.row.addSpacing(6)
         self.row.addWidget(self.unit)
         self.row.addSpacing(6)
@@ -79,14 +80,14 @@ class Header(QWidget):
         row = QHBoxLayout(self.frame)
         row.setContentsMargins(6, 1, 2, 1)
         row.setSpacing(0)
-        self.as_of = QLabel()
+        self.as_of = Text()
         self.earlier, self.later, self.home = QPushButton("◂"), QPushButton("▸"), QPushButton("Home")
         self.earlier.setAccessibleName("As-of one period earlier")
         self.later.setAccessibleName("As-of one period later")
         self.home.setAccessibleName("Bring the as-of line home")
-        self.home.setToolTip("Bring the as-of line home (Home)")
-        self.earlier.setToolTip("One period earlier (Ctrl+Left)")
-        self.later.setToolTip("One period later (Ctrl+Right)")
+        tip(self.home, "Bring the as-of line home (Home)")
+        tip(self.earlier, "One period earlier (Ctrl+Left)")
+        tip(self.later, "One period later (Ctrl+Right)")
         self.earlier.clicked.connect(lambda: self.stepped.emit(-1))
         self.later.clicked.connect(lambda: self.stepped.emit(1))
         self.home.clicked.connect(self.sent_home)
@@ -115,7 +116,7 @@ class Header(QWidget):
         self._elide(self.series, " › ".join(["All", *members]) + "  ⌄", 250)
         for kind, why_not in session.kinds().items():
             self.kinds[kind].setEnabled(not why_not)
-            self.kinds[kind].setToolTip(why_not)
+            tip(self.kinds[kind], why_not)
         self.kinds[session.grid.kind].setChecked(True)
         self.kinds["block"].setText(f"{session.plan.periods.block} days")
         self.unit.setText(
@@ -145,8 +146,8 @@ class Header(QWidget):
         self.plan.setText("Plan  ⌄")
 
     def _elide(self, button: QPushButton, text: str, most: int) -> None:
-        button.setText(self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, most))
-        button.setToolTip(text.removesuffix("  ⌄"))
+        button.setText(bare(self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, most)))
+        tip(button, text.removesuffix("  ⌄"))
 
     def _open_places(self) -> None:
         if self.session is None or not self.session.ready:

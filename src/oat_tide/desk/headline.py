@@ -7,6 +7,7 @@ from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.desk.palette import font, palette
+from oat_tide.desk.plain import tip
 
 
 class Headline(QWidget):
@@ -24,7 +25,7 @@ class Headline(QWidget):
             self.title, self.subtitle = title, subtitle
             self.setAccessibleName(title)
             self.setAccessibleDescription(subtitle)
-            self.setToolTip(subtitle)
+            tip(self, subtitle)
             self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

@@ -60,7 +60,7 @@ class Job(QObject):
             answer = self._work(self._tell)
         except Stopped:
             pass
-        except BaseException as error:  # a panic of the engine is no Exception; none may leave the window waiting
+        except BaseException as error:  # a panic of the engine is no Exception, and must not be waited for
             self.failed.emit(error)
         else:
             if not self._stopped.is_set():

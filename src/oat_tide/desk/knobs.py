@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from typing import Any
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QValidator
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -20,10 +22,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from oat_tide.core.calendar import spoken
+from oat_tide.core.calendar import date_of, day_number, spoken
 from oat_tide.core.numerals import trimmed
 from oat_tide.core.trouble import Trouble
 from oat_tide.desk.line import Line
+from oat_tide.desk.plain import Text, bare, still, tip
 from oat_tide.desk.weights import WeightStrip
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.deck import Knob
@@ -65,7 +68,7 @@ class KnobWidget(QWidget):
         self.refill()
         self.filling = False
         self.setEnabled(not knob.why_not)
-        self.setToolTip(knob.why_not)
+        tip(self, knob.why_not)
 
     def refill(self) -> None:
         """Show the present value."""
@@ -80,9 +83,68 @@ class KnobWidget(QWidget):
 
     def heading(self) -> QLabel:
         """The title above the control."""
-        label = QLabel(self.knob.title)
+        label = Text(self.knob.title)
         self.box.addWidget(label)
         return label
+
+
+class WholeSpin(QSpinBox):
+    """A whole number that takes in whatever is typed: what it cannot be is refused in words, never cut.
+
+    Attributes: lo, hi: what it can be.
+
+    Signals:
+        refused: (str) what was typed.
+    """
+
+    refused = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setRange(-_FAR, _FAR)
+        self.lo, self.hi = 0, 0
+        self._typed = ""
+
+    def validate(self, text: str | None, pos: int) -> tuple[QValidator.State, str, int]:
+        """Anything can be typed; only what the number can be is taken."""
+        found = _whole(text or "")
+        fits = found is not None and self.lo <= found <= self.hi
+        return (QValidator.State.Acceptable if fits else QValidator.State.Intermediate), text or "", pos
+
+    def fixup(self, text: str | None) -> str:
+        """What cannot be taken is told, and the number stays."""
+        self._typed = text or ""
+        QTimer.singleShot(0, self._refuse)
+        return str(self.value())
+
+    def _refuse(self) -> None:
+        typed, self._typed = self._typed, ""
+        if typed:
+            self.refused.emit(typed)
+
+    def valueFromText(self, text: str | None) -> int:
+        """The number that is written."""
+        found = _whole(text or "")
+        return self.value() if found is None else found
+
+    def textFromValue(self, value: int) -> str:
+        """The number as it is written."""
+        return str(value)
+
+    def stepBy(self, steps: int) -> None:
+        """Up or down, as far as it goes."""
+        self.setValue(min(max(self.value() + steps, self.lo), self.hi))
+
+
+_FAR = 2**31 - 1
+
+
+def _whole(text: str) -> int | None:
+    """A whole number as it is typed, thousands grouped or not; None for anything else."""
+    bare_text = "".join(text.split())
+    if re.fullmatch(r"[+-]?\d{1,3}(?:([,.'\u2019])\d{3})(?:\1\d{3})*", bare_text):
+        bare_text = re.sub(r"[,.'\u2019]", "", bare_text)
+    return int(bare_text) if re.fullmatch(r"[+-]?\d{1,9}", bare_text) else None
 
 
 class IntKnob(KnobWidget):
@@ -90,10 +152,10 @@ class IntKnob(KnobWidget):
 
     def build(self) -> None:
         row = QHBoxLayout()
-        self.spin, self.unit = QSpinBox(), QLabel()
+        self.spin, self.unit = WholeSpin(), Text()
         self.spin.setLineEdit(Line())
         self.unit.setObjectName("unit")
-        row.addWidget(QLabel(self.knob.title), 1)
+        row.addWidget(Text(self.knob.title), 1)
         row.addWidget(self.spin)
         row.addWidget(self.unit)
         self.slider = QSlider(Qt.Orientation.Horizontal)
@@ -101,17 +163,28 @@ class IntKnob(KnobWidget):
         self.box.addWidget(self.slider)
         for part in (self.spin, self.slider):
             part.setAccessibleName(self.knob.title)
+            still(part)
         self.spin.setKeyboardTracking(False)
         self.spin.valueChanged.connect(self.turn)
+        self.spin.refused.connect(self._refused)
         self.slider.valueChanged.connect(self._slid)
         self.slider.sliderReleased.connect(self.rested)
 
     def _slid(self, value: int) -> None:
         self.turn(value, "slide " + ".".join(self.knob.path) if self.slider.isSliderDown() else "")
 
+    def _refused(self, typed: str) -> None:
+        knob = self.knob
+        unit = f" {knob.unit}" if knob.unit else ""
+        self.troubled.emit(
+            f"{knob.title}: {typed!r} cannot be used; write a whole number from {int(knob.lo):,} to "
+            f"{int(knob.hi):,}. It stays at {int(knob.now):,}{unit}."
+        )
+
     def refill(self) -> None:
+        self.spin.lo, self.spin.hi = int(self.knob.lo), int(self.knob.hi)
+        self.slider.setRange(self.spin.lo, int(min(self.knob.slides_to or self.knob.hi, self.knob.hi)))
         for part in (self.spin, self.slider):
-            part.setRange(int(self.knob.lo), int(self.knob.hi))
             part.setValue(int(self.knob.now))
         self.unit.setText(self.knob.unit)
 
@@ -124,6 +197,7 @@ class PickKnob(KnobWidget):
         short = sum(len(name) + 3 for name in self.knob.names) <= 36
         self.group, self.combo = QButtonGroup(self), QComboBox()
         self.combo.setAccessibleName(self.knob.title)
+        still(self.combo)
         self.buttons: list[QPushButton] = []
         if not short:
             self.combo.addItems(self.knob.names)
@@ -133,7 +207,7 @@ class PickKnob(KnobWidget):
         row = QHBoxLayout()
         row.setSpacing(5)
         for place, name in enumerate(self.knob.names):
-            button = QPushButton(name)
+            button = QPushButton(bare(name))
             button.setObjectName("choice")
             button.setCheckable(True)
             button.setAccessibleName(f"{self.knob.title}: {name}")
@@ -155,7 +229,7 @@ class BoolKnob(KnobWidget):
     """A check box."""
 
     def build(self) -> None:
-        self.check = QCheckBox(self.knob.title)
+        self.check = QCheckBox(bare(self.knob.title))
         self.check.toggled.connect(self.turn)
         self.box.addWidget(self.check)
 
@@ -172,7 +246,7 @@ class ManyKnob(KnobWidget):
         grid.setSpacing(3)
         self.checks: list[QCheckBox] = []
         for place, name in enumerate(self.knob.names):
-            check = QCheckBox(name)
+            check = QCheckBox(bare(name))
             check.toggled.connect(self._toggled)
             self.checks.append(check)
             grid.addWidget(check, place, 0)
@@ -199,9 +273,9 @@ class DateKnob(KnobWidget):
         self.line.setFixedWidth(112)
         self.line.setPlaceholderText("as the data")
         self.line.setAccessibleName(self.knob.title)
-        self.line.setToolTip("2026-03-31, 2026-03, 2026Q1, 2026-W09 or 2026; empty for as far as the data go")
+        tip(self.line, "2026-03-31, 2026-03, 2026Q1, 2026-W09 or 2026; empty for as far as the data go")
         self.line.editingFinished.connect(self._typed)
-        row.addWidget(QLabel(self.knob.title), 1)
+        row.addWidget(Text(self.knob.title), 1)
         row.addWidget(self.line)
         self.box.addLayout(row)
 
@@ -213,7 +287,15 @@ class DateKnob(KnobWidget):
             self.troubled.emit(f"{self.knob.title}: {error}. Write it as in 2026-03 or 2026-03-31.")
             self.refill()
             return
-        self.turn(days and days[0 if self.knob.unit == "first day" else 1])
+        day = days and days[0 if self.knob.unit == "first day" else 1]
+        if day and self.knob.hi and not self.knob.lo <= day_number(day) <= self.knob.hi:
+            first, last = (date_of(int(each)).isoformat() for each in (self.knob.lo, self.knob.hi))
+            self.troubled.emit(
+                f"{self.knob.title}: {text} lies outside {first} to {last}. Write a day within."
+            )
+            self.refill()
+            return
+        self.turn(day)
 
     def refill(self) -> None:
         now: dt.date | None = self.knob.now
@@ -229,7 +311,7 @@ class WeightsKnob(KnobWidget):
         self.reset.setObjectName("link")
         self.reset.setAccessibleName("Weights rising by one a period")
         self.reset.clicked.connect(lambda: self.turn(()))
-        row.addWidget(QLabel(self.knob.title), 1)
+        row.addWidget(Text(self.knob.title), 1)
         row.addWidget(self.reset)
         self.strip = WeightStrip()
         self.line = Line()

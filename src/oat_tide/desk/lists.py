@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QTableView
 
+from oat_tide.desk.plain import still
 from oat_tide.stages.deck import Listing
 
 _PAGE = 200
@@ -113,6 +114,7 @@ class LinesView(QTableView):
     def _offer(self, model: LinesModel, column: int, role: str, choices: tuple[str, ...]) -> None:
         """The role of a column, to be chosen on the column itself."""
         combo = QComboBox()
+        still(combo)
         combo.addItems(choices)
         combo.setCurrentText(role)
         combo.setAccessibleName(f"Role of {model.listing.columns[column]}")

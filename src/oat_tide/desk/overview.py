@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from oat_tide.core.exact import Values
 from oat_tide.desk.drawing import thin
 from oat_tide.desk.palette import palette
+from oat_tide.desk.plain import tip
 from oat_tide.desk.scale import GUTTER, MARGIN, TimeScale
 from oat_tide.stages.deck import Deck
 
@@ -26,7 +27,7 @@ class Overview(QWidget):
         self._size, self._values, self._line = QSize(), np.empty(0), QPolygonF()
         self.setFixedHeight(22)
         self.setAccessibleName("Overview of the whole history")
-        self.setToolTip("The whole history; drag the window over it")
+        tip(self, "The whole history; drag the window over it")
         scale.moved.connect(self._moved)
 
     def show_deck(self, deck: Deck, series: int) -> None:

@@ -8,10 +8,11 @@ from pathlib import Path
 from PyQt6.QtCore import QRect, QSize, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtSvg import QSvgGenerator
-from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from oat_tide.core.trouble import Trouble
 from oat_tide.desk.deck_view import DeckView
+from oat_tide.desk.plain import Text
 from oat_tide.session import Session
 
 USUAL = "1280 x 800"
@@ -46,7 +47,7 @@ class Picture(QWidget):
         source = (
             f"{session.reading.source} · as of {session.grid.label(session.as_of)} · {session.plan.title}"
         )
-        line = QLabel(source)
+        line = Text(source)
         line.setObjectName("quiet")
         line.setContentsMargins(18, 0, 18, 10)
         box = QVBoxLayout(self)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QListWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QListWidget, QVBoxLayout, QWidget
 
 from oat_tide.core.panel import Key
 from oat_tide.core.reading import Reading
+from oat_tide.desk.plain import Text
 
 _SEARCH_FROM = 12
 
@@ -26,7 +27,7 @@ class PlaceList(QWidget):
         self.members.currentRowChanged.connect(lambda row: self.picked.emit())
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
-        heading = QLabel(dimension)
+        heading = Text(dimension)
         heading.setObjectName("head2")
         box.addWidget(heading)
         if len(members) > _SEARCH_FROM:
@@ -69,7 +70,7 @@ class Places(QFrame):
             self.lists.append(each)
             row.addWidget(each)
         if not self.lists:
-            row.addWidget(QLabel("The source holds one series. Tick columns under “Series by” in Intake."))
+            row.addWidget(Text("The source holds one series. Tick columns under “Series by” in Intake."))
 
     def _picked(self) -> None:
         pairs = tuple((each.dimension, each.now) for each in self.lists if each.now is not None)

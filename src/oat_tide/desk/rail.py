@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from oat_tide.desk.plain import Text, tip
 from oat_tide.stages import ON_RAIL
 
 WIDTH = 150
@@ -43,7 +44,7 @@ class Rail(QWidget):
         inner = QVBoxLayout(button)
         inner.setContentsMargins(12, 7, 4, 7)
         inner.setSpacing(1)
-        heading, finding = QLabel(title), QLabel()
+        heading, finding = Text(title), Text()
         heading.setObjectName("head2")
         finding.setObjectName("finding")
         inner.addWidget(heading)
@@ -65,5 +66,5 @@ class Rail(QWidget):
         if label.text() != finding:
             label.setText(finding)
             button = self.buttons[name]
-            button.setToolTip(finding)
+            tip(button, finding)
             button.setAccessibleDescription(finding.replace("\n", ", "))

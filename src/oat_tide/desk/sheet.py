@@ -22,6 +22,8 @@ from oat_tide.core.working import FACT, Ref
 from oat_tide.desk.choice import ChoiceView
 from oat_tide.desk.knobs import KnobWidget, widget_for
 from oat_tide.desk.palette import font, palette
+from oat_tide.desk.plain import Text, bare
+from oat_tide.plan.edits import Steps
 from oat_tide.stages.deck import Caution, Choice, Deck, Fact, Figure, Item, Knob, Note
 
 WIDTH = 276
@@ -125,7 +127,7 @@ class _Page(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(16, 12, 16, 12)
         box.setSpacing(5)
-        head = QLabel(title)
+        head = Text(title)
         head.setObjectName("stagename")
         box.addWidget(head)
         self.items, self.cautions = QVBoxLayout(), QVBoxLayout()
@@ -255,6 +257,36 @@ class SideSheet(QScrollArea):
         self.finish()
         return next(w for w in self._page.parts if isinstance(w, KnobWidget) and w.knob.path == path)
 
+    def reveal(self, path: Steps) -> bool:
+        """Bring the control of a field in sight, ready to be used; False where there is none."""
+        found = self._about(path)
+        if found is None:
+            return False
+        self.ensureWidgetVisible(found, 0, 60)
+        for part in found.findChildren(QWidget):
+            if part.focusPolicy() & Qt.FocusPolicy.TabFocus and part.isEnabled() and part.isVisibleTo(found):
+                part.setFocus(Qt.FocusReason.OtherFocusReason)
+                break
+        return True
+
+    def in_sight(self, path: Steps) -> bool:
+        """Whether the control of a field can be seen, or there is none here to be seen."""
+        found = self._about(path)
+        return found is None or not found.visibleRegion().isEmpty()
+
+    def _about(self, path: Steps) -> QWidget | None:
+        """What a field is changed by: its knob, else what offers an edit of it, else what lies within it."""
+        self.finish()
+        for part in self._page.parts:
+            if isinstance(part, KnobWidget) and part.knob.path == path:
+                return part
+        for part in self._page.parts:
+            if isinstance(part, ChoiceView) and part.choice is not None:
+                entries = [edit for _, edit in part.choice.ways if edit is not None]
+                if any(edit.path == path for edit in entries):
+                    return part
+        return None
+
     def fact(self, name: str) -> FactRow:
         """The row of a fact."""
         self.finish()
@@ -280,7 +312,7 @@ class SideSheet(QScrollArea):
             row.pointed.connect(lambda figure: self.pointed.emit(self._ref(figure)))
             row.chosen.connect(lambda figure: self.chosen.emit(self._ref(figure)))
             return row
-        label = QLabel()
+        label = Text()
         label.setObjectName({"head": "head2", "small": "quiet"}.get(item.kind, ""))
         label.setWordWrap(True)
         return label
@@ -322,11 +354,11 @@ class SideSheet(QScrollArea):
         frame.setObjectName("caution")
         box = QVBoxLayout(frame)
         box.setContentsMargins(10, 7, 10, 7)
-        text = QLabel(caution.text)
+        text = Text(caution.text)
         text.setWordWrap(True)
         box.addWidget(text)
         if caution.way_out is not None:
-            button = QPushButton(f"{caution.way_out_text} ›")
+            button = QPushButton(bare(f"{caution.way_out_text} ›"))
             button.setObjectName("link")
             button.clicked.connect(lambda: self.edited.emit(caution.way_out))
             box.addWidget(button)

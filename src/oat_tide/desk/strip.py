@@ -4,29 +4,37 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QRect, Qt
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPlainTextEdit,
     QProgressBar,
     QPushButton,
+    QWidget,
 )
 
 from oat_tide.desk.line import Line
+from oat_tide.desk.plain import Text
 
+_LOW = 40
 Answer = tuple[str, Callable[[], object]]
 
 
 class Strip(QFrame):
-    """Stands above the deck while there is something to say; Escape takes it away."""
+    """Lies over the title while there is something to say, and moves nothing; Escape takes it away.
 
-    def __init__(self) -> None:
-        super().__init__()
+    Attributes:
+        room: where it may lie, asked whenever it is shown.
+        passes: whether what it says goes with the next thing that is done.
+    """
+
+    def __init__(self, parent: QWidget, room: Callable[[], QRect]) -> None:
+        super().__init__(parent)
+        self.room, self.passes = room, True
         self.setObjectName("strip")
-        self.text = QLabel()
+        self.text = Text()
         self.text.setWordWrap(True)
         self.text.setTextFormat(Qt.TextFormat.PlainText)
         self.bar = QProgressBar()
@@ -50,20 +58,46 @@ class Strip(QFrame):
         self.hide()
 
     def say(
-        self, text: str, answers: tuple[Answer, ...] = (), calm: bool = False, closes: bool = True
+        self,
+        text: str,
+        answers: tuple[Answer, ...] = (),
+        calm: bool = False,
+        closes: bool = True,
+        stays: bool = False,
     ) -> None:
         """Say something, with answers to choose from; each answer takes the strip away.
 
         Args:
             closes: whether it can be closed without an answer.
+            stays: whether it does until it is answered, whatever is done meanwhile.
         """
-        self._dress(text, calm)
+        self._dress(text, calm, stays)
         self.bar.hide()
         for label, action in answers:
             self._answer(label, action)
         if closes:
             self._answer("Close", lambda: None)
-        self.answers[0].setFocus()
+        self.fit()
+        if answers:
+            self.answers[0].setFocus()
+
+    def pass_by(self) -> None:
+        """Something was done: what was said before it goes, unless it stays."""
+        if self.passes and self.isVisible():
+            self.clear()
+
+    def fit(self) -> None:
+        """Lie where there is room."""
+        room = self.room()
+        self.setFixedWidth(room.width())
+        layout = self.layout()
+        if layout is not None:
+            layout.activate()
+            self.resize(
+                room.width(), max(layout.totalHeightForWidth(room.width()), self.sizeHint().height(), _LOW)
+            )
+        self.move(room.topLeft())
+        self.raise_()
 
     def ask(
         self,
@@ -81,7 +115,7 @@ class Strip(QFrame):
             now: what is written already.
             secret: whether it is hidden; tall: whether it has several lines.
         """
-        self._dress(text, calm=True)
+        self._dress(text, calm=True, stays=True)
         self.bar.hide()
         self.tall.setVisible(tall)
         self.line.setVisible(not tall)
@@ -96,6 +130,7 @@ class Strip(QFrame):
         for label, action in answers:
             self._answer(label, lambda action=action: action(self.written(tall)))  # type: ignore[misc]
         self._answer("Close", lambda: None)
+        self.fit()
         written.setFocus()
 
     def _first_answer(self) -> None:
@@ -109,10 +144,11 @@ class Strip(QFrame):
 
     def show_progress(self, text: str, stop: Callable[[], object]) -> None:
         """Show work that takes long, with a way to stop it."""
-        self._dress(text, calm=True)
+        self._dress(text, calm=True, stays=True)
         self.bar.setValue(0)
         self.bar.show()
         self._answer("Stop", stop)
+        self.fit()
 
     def progress(self, share: float) -> None:
         """Say how much is done."""
@@ -122,7 +158,8 @@ class Strip(QFrame):
         """Nothing to say."""
         self.hide()
 
-    def _dress(self, text: str, calm: bool) -> None:
+    def _dress(self, text: str, calm: bool, stays: bool) -> None:
+        self.passes = not stays
         self.line.hide()
         self.tall.hide()
         for button in self.answers:

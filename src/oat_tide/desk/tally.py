@@ -5,13 +5,14 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy
 
 from oat_tide.core.comparison import Tally, tally
 from oat_tide.core.numerals import decimals_for, fixed
 from oat_tide.desk.line import Line
+from oat_tide.desk.plain import Text
 from oat_tide.desk.scale import TimeScale
-from oat_tide.publish.tables import number
+from oat_tide.publish.tables import number, text
 from oat_tide.stages.deck import Deck, Figure
 
 
@@ -32,7 +33,7 @@ class TallyBar(QFrame):
         self.deck: Deck | None = None
         self.figure: Figure | None = None
         self.series = 0
-        self.text = QLabel()
+        self.text = Text()
         self.text.setWordWrap(True)
         self.text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.note = Line()
@@ -134,7 +135,7 @@ class TallyBar(QFrame):
         lines = ["\t".join(["", *(self.deck.label(c) for c in columns)])]
         for row in self.deck.rows:
             cells = [row.values[self.series, c] for c in columns]
-            lines.append("\t".join([row.label, *(number(float(cell)) for cell in cells)]))
+            lines.append("\t".join([text(row.label), *(number(float(cell)) for cell in cells)]))
         return "\n".join(lines)
 
     def _copied(self) -> None:

@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.calendar import KINDS, Grid
 from oat_tide.core.numerals import all_whole, decimals_for, fixed
-from oat_tide.core.panel import PART
+from oat_tide.core.panel import LACKING, PART
 from oat_tide.core.working import Ref
 from oat_tide.desk.bands import paint_hover, wheel
 from oat_tide.desk.palette import font, palette
@@ -80,8 +80,12 @@ class TideTable(QWidget):
     def show_deck(self, deck: Deck, series: int) -> None:
         """Show the rows of a deck."""
         fresh = self.deck is None or self.deck.stage != deck.stage
+        before = [row.name for row in self.rows]
         self.deck, self.series = deck, series
         self.rows = tuple(row for row in deck.rows if f"{deck.stage}.{row.name}" not in self.hidden_rows)
+        if fresh or [row.name for row in self.rows] != before:
+            # What was pressed on is not there any more.
+            self._from = None
         self._decimals = _decimals(self.rows, series)
         self._room = 0
         self.setFixedHeight(ROW * max(len(self.rows), 1) + 4)
@@ -173,13 +177,17 @@ class TideTable(QWidget):
             text = self.text(row, column)
             if not text:
                 continue
-            part = bool(flags[column] & PART) and figure.name == self.rows[0].name
+            first_row = figure.name == self.rows[0].name
+            part = bool(flags[column] & PART) and first_row
             painter.setPen(palette().color("quiet") if part else color)
             rect = self.cell_rect(row, column)
             _centred(painter, rect, text)
             if part:
                 painter.setPen(QPen(palette().color("quiet"), 1, Qt.PenStyle.DotLine))
                 painter.drawRect(rect.adjusted(1, 2, -2, -3))
+            if first_row and flags[column] & LACKING:
+                painter.setPen(QPen(palette().color("rust"), 1.4, Qt.PenStyle.DashLine))
+                painter.drawLine(rect.bottomLeft() + QPointF(4, -2), rect.bottomRight() + QPointF(-4, -2))
 
     def _tint_cells(self, painter: QPainter) -> None:
         """Figures that are years of one measure are tinted by size, over all rows and columns alike."""

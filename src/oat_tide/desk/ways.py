@@ -7,6 +7,7 @@ import functools
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
+from oat_tide.desk.plain import bare, tip
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.deck import Knob
 
@@ -39,7 +40,7 @@ class WaysRow(QWidget):
         for choice, why_not in zip(ways.choices, reasons, strict=True):
             button = self.buttons[choice]
             button.setEnabled(not why_not)
-            button.setToolTip(why_not)
+            tip(button, why_not)
             button.setChecked(choice == ways.now)
 
     def _make(self, ways: Knob) -> None:
@@ -48,7 +49,7 @@ class WaysRow(QWidget):
             button.deleteLater()
         self.buttons = {}
         for place, (choice, name) in enumerate(zip(ways.choices, ways.names, strict=True)):
-            button = QPushButton(name)
+            button = QPushButton(bare(name))
             button.setObjectName("choice")
             button.setCheckable(True)
             button.setAccessibleName(f"{ways.title}: {name}")

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.desk.palette import font, palette
+from oat_tide.desk.plain import tip
 
 _TALL, _FOOT = 46, 15
 
@@ -27,7 +28,7 @@ class WeightStrip(QWidget):
         self._top = 1.0
         self.setFixedHeight(_TALL + _FOOT)
         self.setAccessibleName("Weights as bars")
-        self.setToolTip("Drag a bar to change its weight")
+        tip(self, "Drag a bar to change its weight")
 
     def fill(self, weights: tuple[float, ...], newest_first: bool) -> None:
         """Show weights, given newest first."""

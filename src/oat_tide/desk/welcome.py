@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from oat_tide.desk.plain import Text
 
 
 class Welcome(QWidget):
@@ -18,9 +20,9 @@ class Welcome(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         box = QVBoxLayout(self)
         box.addStretch(2)
-        title = QLabel("From sales lines to a projection held against actuals")
+        title = Text("From sales lines to a projection held against actuals")
         title.setObjectName("title")
-        text = QLabel(
+        text = Text(
             "Open sales lines or a table of figures: CSV, workbook, Parquet, database, a folder of them,\n"
             "or a plan. Dates, measure and series are found by content and can be changed;\n"
             "lines that cannot be read are listed, never dropped."

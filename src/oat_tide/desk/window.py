@@ -7,8 +7,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PyQt6.QtCore import QRect, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -26,7 +26,7 @@ from oat_tide.desk.commands import Commands
 from oat_tide.desk.deck_view import DeckView
 from oat_tide.desk.faults import log_fault
 from oat_tide.desk.gather import Gather
-from oat_tide.desk.header import Header
+from oat_tide.desk.header import HEIGHT, Header
 from oat_tide.desk.jobs import Runner
 from oat_tide.desk.late import Late
 from oat_tide.desk.publishing import Publishing
@@ -36,7 +36,7 @@ from oat_tide.desk.strip import Answer, Strip
 from oat_tide.desk.welcome import Welcome
 from oat_tide.documents import Document, open_document, save_document
 from oat_tide.plan.container import SUFFIX
-from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.edits import Edit, P, Step, Steps, edit, told
 from oat_tide.plan.plan import Plan
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
@@ -87,7 +87,8 @@ class Window(QMainWindow):
 
     def _lay_out(self) -> None:
         self.header = Header(self.commands.plan_menu, self.commands.publish_menu)
-        self.strip, self.rail = Strip(), Rail()
+        whole = QWidget()
+        self.rail, self.strip = Rail(), Strip(whole, self._room_for_strip)
         self.runner = Runner(self, self.strip, self.report)
         self.deck, self.sheet, self.welcome = DeckView(), SideSheet(), Welcome()
         work = QWidget()
@@ -99,14 +100,24 @@ class Window(QMainWindow):
         self.pages = QStackedWidget()
         self.pages.addWidget(self.welcome)
         self.pages.addWidget(work)
-        whole = QWidget()
         box = QVBoxLayout(whole)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addWidget(self.header)
-        box.addWidget(self.strip)
         box.addWidget(self.pages, 1)
         self.setCentralWidget(whole)
+
+    def _room_for_strip(self) -> QRect:
+        """The title of the page, where nothing can be clicked; without a plan, the top of the page."""
+        top = HEIGHT + 6
+        if self.pages.currentIndex() == 0:
+            return QRect(12, top, self.width() - 24, 0)
+        return QRect(self.deck.x() + 10, top, self.deck.width() - self.deck.rows_button.width() - 36, 0)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if self.strip.isVisible():
+            self.strip.fit()
 
     def _connect(self) -> None:
         self.header.kind_chosen.connect(self.choose_kind)
@@ -114,6 +125,7 @@ class Window(QMainWindow):
         self.header.stepped.connect(self.step_as_of)
         self.header.sent_home.connect(self.bring_home)
         self.rail.chosen.connect(self.show_stage)
+        self.deck.led.connect(self.lead_to)
         for part in (self.deck, self.sheet):
             part.edited.connect(self.do)
             part.rested.connect(self._rested)
@@ -146,6 +158,7 @@ class Window(QMainWindow):
         self.show_stage(document.stage)
         self.deck.foot.set_news(None)
         self.gather.watch()
+        self.strip.clear()
         if document.notice:
             self.strip.say(document.notice, calm=True)
 
@@ -153,6 +166,7 @@ class Window(QMainWindow):
         """Bring a stage in sight."""
         if self.session is None:
             return
+        self.strip.pass_by()
         self.stage = name
         self.rail.show_stage(name)
         self.refresh()
@@ -206,6 +220,8 @@ class Window(QMainWindow):
             self.session.do(change)
         except Trouble as trouble:
             self.strip.say(str(trouble))
+        else:
+            self.strip.pass_by()
         self.refresh()
 
     def _rested(self) -> None:
@@ -214,15 +230,40 @@ class Window(QMainWindow):
 
     def undo(self) -> None:
         """Take the last step back."""
-        if self.session is not None and self.runner.job is None:
-            self.session.undo()
-            self.refresh()
+        if self.session is not None and self.runner.job is None and self.session.history.back:
+            step = self.session.history.back[-1]
+            self._step("Took back", step, self.session.undo)
 
     def redo(self) -> None:
         """Make the step again that was undone."""
-        if self.session is not None and self.runner.job is None:
-            self.session.redo()
+        if self.session is not None and self.runner.job is None and self.session.history.ahead:
+            step = self.session.history.ahead[0]
+            self._step("Made again", step, self.session.redo)
+
+    def _step(self, words: str, step: Step, go: Callable[[], None]) -> None:
+        """Go a step back or ahead; what changes out of sight is brought in sight, and said."""
+        assert self.session is not None
+        before = self.session.plan
+        self.strip.pass_by()
+        go()
+        stage = self.session.stage_of(step.path)
+        elsewhere = stage not in ("", self.stage)
+        if elsewhere:
+            self.show_stage(stage)
+        else:
             self.refresh()
+        if self.session.ready and (elsewhere or not self.sheet.in_sight(step.path)):
+            self.sheet.reveal(step.path)
+            self.strip.say(f"{words}: {told(step, before, self.session.plan)}.", calm=True)
+
+    def lead_to(self, path: Steps) -> None:
+        """Bring the control of a field in sight."""
+        if self.session is None:
+            return
+        stage = self.session.stage_of(path)
+        if stage not in ("", self.stage):
+            self.show_stage(stage)
+        self.sheet.reveal(path)
 
     def choose_kind(self, kind: Kind) -> None:
         """Total by another kind of period."""
@@ -358,7 +399,7 @@ class Window(QMainWindow):
 
     def fault(self, error: BaseException) -> None:
         """Log an unexpected error and keep the plan safe in a file of its own."""
-        self.strip.say(log_fault(error, self.session, self.stage))
+        self.strip.say(log_fault(error, self.session, self.stage), stays=True)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None

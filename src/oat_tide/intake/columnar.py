@@ -131,7 +131,9 @@ def _told(name: str, kind: pl.DataType) -> pl.Expr:
     if kind == pl.Datetime:
         unit = getattr(kind, "time_unit", None) or "us"
         within = _of_a_calendar(column, 86_400 * 10 ** {"ms": 3, "us": 6, "ns": 9}[unit])
-        return pl.coalesce(within.dt.to_string("iso:strict"), column.to_physical().cast(pl.String)).alias(name)
+        return pl.coalesce(within.dt.to_string("iso:strict"), column.to_physical().cast(pl.String)).alias(
+            name
+        )
     if kind == pl.Date:
         text = _of_a_calendar(column, 1).cast(pl.String)
         return pl.coalesce(text, column.to_physical().cast(pl.String)).alias(name)

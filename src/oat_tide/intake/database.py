@@ -57,7 +57,7 @@ def open_database(place: str, ask: Sources = Sources(), tell: Tell = unheard) ->
             raise Trouble(f"{_name(place)} has no table {ask.table!r}. It has: {', '.join(tables[:20])}.")
         lines = _lines(table, ask.query)
         found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
-        names, rows = told_apart([str(name) for name in found.keys()]), [tuple(row) for row in found]
+        names, rows = told_apart(list(map(str, found.keys()))), [tuple(row) for row in found]
     if not rows:
         raise Trouble(
             f"{_name(place)}: {table or 'the query'} gives no lines. Choose another table or query."
@@ -124,7 +124,7 @@ class _Kind:
 
 def _kinds(line: sa.Connection, lines: Any) -> dict[str, _Kind]:
     found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
-    names = told_apart([str(name) for name in found.keys()])
+    names = told_apart(list(map(str, found.keys())))
     kinds = {}
     for name, values in zip(names, zip(*found, strict=True), strict=True):
         seen = [value for value in values if value is not None]

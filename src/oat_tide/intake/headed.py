@@ -44,7 +44,7 @@ def header(file: str, first: list[str]) -> tuple[list[str], bool]:
 
 
 def told_apart(cells: list[str]) -> list[str]:
-    """Distinct names of columns; those that are blank, or that the engine takes for patterns, by their place."""
+    """Distinct names of columns; what is blank, or a pattern to the engine, is named by its place."""
     names: list[str] = []
     for place, cell in enumerate(cells, 1):
         plain = " ".join(cell.replace(TYPED, "").split())[:_LONGEST_NAME]

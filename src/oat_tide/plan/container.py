@@ -80,15 +80,16 @@ def _check(path: Path, entries: dict[str, bytes]) -> None:
         if len(data) > _LIMITS[name]:
             what = "rulings, notes and first figures" if name == _HEAD else "sales lines"
             raise Trouble(
-                f"{path.name} was not written: its {what} take {len(data) >> 20:,} MB, and a plan file holds at "
-                f"most {_LIMITS[name] >> 20:,}. What stood there is untouched. Take some of them out, and save again."
+                f"{path.name} was not written: its {what} take {len(data) >> 20:,} MB, and a plan file holds "
+                f"at most {_LIMITS[name] >> 20:,}. What stood there is untouched. Take some of them out, and "
+                "save again."
             )
     try:
         msgspec.json.decode(entries[_HEAD], type=Head)
     except msgspec.DecodeError as error:
         raise Trouble(
-            f"{path.name} was not written: it could not be opened again ({error}). What stood there is untouched. "
-            "Undo the last changes, and save again."
+            f"{path.name} was not written: it could not be opened again ({error}). What stood there is "
+            "untouched. Undo the last changes, and save again."
         ) from error
 
 

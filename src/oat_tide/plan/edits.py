@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import functools
 import typing
 from typing import Annotated, Any, cast
@@ -90,10 +91,10 @@ def put(plan: Plan, path: Steps, value: Any) -> Plan:
         return cast(Plan, _put(plan, path, value, Plan))
     except (msgspec.ValidationError, ValueError, KeyError) as error:
         reason = str(error).partition(" - at ")[0]
-        raise Trouble(f"{title(path)} cannot be {_said(value)}: {reason}.") from error
+        raise Trouble(f"{title(path)} cannot be {_shown(value)}: {reason}.") from error
 
 
-def _said(value: Any) -> str:
+def _shown(value: Any) -> str:
     """A value as a message can hold it."""
     text = repr(value)
     return text if len(text) <= _LONGEST_SAID else text[:_LONGEST_SAID] + "…"
@@ -109,10 +110,33 @@ def _put(thing: Any, path: Steps, value: Any, kind: Any) -> Any:
 
 
 class Step(Struct, frozen=True):
-    """A plan as it was, and the name of the change that led away from it."""
+    """A plan as it was, the name of the change that led away from it, and the field that it changed."""
 
     plan: Plan
     change: str
+    path: Steps = ()
+
+
+def told(step: Step, before: Plan, after: Plan) -> str:
+    """What a step changed, in words: its name, and the two values where they are short."""
+    old, new = (_said(_at(plan, step.path)) for plan in (before, after))
+    return f"{step.change}, {old} → {new}" if old and new else step.change
+
+
+def _at(plan: Plan, path: Steps) -> Any:
+    thing: Any = plan
+    for name in path:
+        thing = getattr(thing, name)
+    return thing
+
+
+def _said(value: Any) -> str:
+    """A value for people; empty for what is no single one."""
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    if isinstance(value, int | float | str | dt.date) and str(value):
+        return str(value) if len(str(value)) <= _LONGEST_SAID else ""
+    return "none" if value is None else ""
 
 
 class Undo(Struct, frozen=True):
@@ -136,7 +160,7 @@ class Undo(Struct, frozen=True):
         if new == self.now:
             return self
         same = edit.gesture != "" and edit.gesture == self.gesture
-        back = self.back if same else (*self.back, Step(self.now, title(edit.path)))
+        back = self.back if same else (*self.back, Step(self.now, title(edit.path), edit.path))
         return Undo(new, back, (), edit.gesture)
 
     def undo(self) -> Undo:
@@ -144,14 +168,16 @@ class Undo(Struct, frozen=True):
         if not self.back:
             return self
         last = self.back[-1]
-        return Undo(last.plan, self.back[:-1], (Step(self.now, last.change), *self.ahead))
+        return Undo(last.plan, self.back[:-1], (Step(self.now, last.change, last.path), *self.ahead))
 
     def redo(self) -> Undo:
         """The plan after the step that was last undone."""
         if not self.ahead:
             return self
         following = self.ahead[0]
-        return Undo(following.plan, (*self.back, Step(self.now, following.change)), self.ahead[1:])
+        return Undo(
+            following.plan, (*self.back, Step(self.now, following.change, following.path)), self.ahead[1:]
+        )
 
     def rested(self) -> Undo:
         """The same, with the gesture ended, so that the next drag is a step of its own."""

@@ -22,6 +22,11 @@ def number(value: float) -> str:
     return str(int(value)) if value == int(value) and abs(value) < 2**53 else repr(float(value))
 
 
+def text(cell: str) -> str:
+    """Text of the data as a cell that no program takes for a formula and runs."""
+    return "'" + cell if cell.startswith(("=", "+", "-", "@", "\t", "\r")) else cell
+
+
 def first_day(deck: Deck, column: int) -> str:
     """The first day of a column's period, in ISO form; the name of a column that is no period."""
     if deck.axis is not None:
@@ -35,10 +40,10 @@ def view_csv(session: Session, stage: str) -> str:
     sink = io.StringIO()
     out = csv.writer(sink, lineterminator="\n")
     names = [f"{row.label} ({row.unit})" if row.unit else row.label for row in deck.rows]
-    out.writerow([*dimensions, "period", "as of", "part", *names])
+    out.writerow(map(text, [*dimensions, "period", "as of", "part", *names]))
     as_of = date_of(session.grid.last_day(session.as_of)).isoformat()
     for series, key in enumerate(deck.keys):
-        members = ["all" if member is None else member for member in key]
+        members = ["all" if member is None else text(member) for member in key]
         for column in range(deck.columns):
             part = "part" if deck.flags[series, column] & PART else ""
             cells = [number(float(row.values[series, column])) for row in deck.rows]
@@ -82,9 +87,11 @@ def rows_csv(rows: list[dict[str, Any]]) -> str:
     """Rows of one shape as CSV, values at full precision."""
     sink = io.StringIO()
     out = csv.writer(sink, lineterminator="\n")
-    out.writerow(rows[0])
+    out.writerow(map(text, rows[0]))
     for row in rows:
-        out.writerow(["" if v is None else number(v) if isinstance(v, float) else v for v in row.values()])
+        out.writerow(
+            "" if v is None else number(v) if isinstance(v, float) else text(v) for v in row.values()
+        )
     return sink.getvalue()
 
 

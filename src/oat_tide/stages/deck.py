@@ -161,6 +161,8 @@ class Knob:
 
     Attributes:
         kind: "int", "bool", "pick", "many", "date" or "weights".
+        lo, hi: bounds, for a date as day numbers; a date without has 0 for both.
+        slides_to: where the slider of a number ends, if before `hi`; further ones are typed.
         choices: the values to pick from; names: how each is called.
         why_not: why it cannot be used now; empty when it can; why_nots, for each choice.
     """
@@ -171,6 +173,7 @@ class Knob:
     now: Any
     lo: float = 0
     hi: float = 0
+    slides_to: float = 0
     choices: tuple[Any, ...] = ()
     names: tuple[str, ...] = ()
     unit: str = ""

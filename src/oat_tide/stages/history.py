@@ -54,9 +54,12 @@ def why_not(sight: Sight, dimensions: tuple[str, ...], leaves: Panel) -> dict[st
     if kind == "block":
         none = "Blocks of days have no place in the year."
         reasons |= {"overlaid": none, "earlier": none, "usual": none}
+    if sight.past.totalled != "sum":
+        none = "These figures are not added up: a sum over periods or parts would mean nothing."
+        reasons |= dict.fromkeys(("overlaid", "running", "trailing", "earlier", "shares"), none)
     if kind != "day":
         reasons["weekday"] = f"A {kind} has no weekday. Choose Day."
     open_ = [i for i, member in enumerate(sight.past.keys[0]) if member is None] if dimensions else []
-    if len(sight.past.keys) != 1 or not open_:
+    if not reasons["shares"] and (len(sight.past.keys) != 1 or not open_):
         reasons["shares"] = "The series in sight has no parts: it is narrowed in every dimension."
     return reasons

@@ -102,7 +102,7 @@ def _trailing(d: Draft, sight: Sight, intake: Deck) -> None:
     end = past.columns
 
     def total(stop: int) -> Values:
-        if stop < length:
+        if stop < length or past.totalled != "sum":
             return np.full((len(d.keys), 1), np.nan)
         part = (past.flags[:, stop - length : stop] & PART).any(axis=1, keepdims=True)
         total = added(past.values[:, stop - length : stop], past.scale, 1)[:, None]
@@ -153,7 +153,11 @@ def _stretch(d: Draft) -> str:
 def _finding(d: Draft, series: int) -> str:
     total, growth = (float(d.figures[name].values[series, 0]) for name in ("trailing", "growth"))
     if np.isnan(total):
-        return f"less than\n{_stretch(d)} of history"
+        if not d.figures["actual"].adds_up:
+            return "figures that are\nnot added up"
+        if d.past < d.grid.cycle:
+            return f"less than\n{_stretch(d)} of history"
+        return f"{_stretch(d)}:\nnot all known"
     head = "no growth to tell" if np.isnan(growth) else f"{fixed(growth, 1, plus=True)} % on year before"
     return f"{head}\n{_stretch(d)}: {compact(total)}"
 

@@ -271,9 +271,12 @@ def trailing(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: An
         sheet=lambda: (
             *((knob(P.history.span, ask),) if day else ()),
             *(
-                (knob(P.history.length, ask, unit=f"{ask.span}s"),)
+                (knob(P.history.length, ask, unit=f"{ask.span}s", slides_to=max(36, ask.length)),)
                 if spans
-                else (knob(P.history.back, ask), knob(P.history.ahead, ask))
+                else (
+                    knob(P.history.back, ask, slides_to=max(2 * d.grid.cycle, ask.back)),
+                    knob(P.history.ahead, ask, slides_to=max(2 * d.grid.cycle, ask.ahead)),
+                )
             ),
             knob(P.history.short, ask),
             Note(lambda s: words.capitalize(), "head"),

@@ -93,8 +93,8 @@ def same_weekday(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading
             ),
         ),
         sheet=lambda: (
-            knob(P.history.likes, ask),
-            knob(P.history.weekday, ask),
+            knob(P.history.likes, ask, slides_to=max(60, ask.likes)),
+            knob(P.history.weekday, ask, lo=past.first, hi=last),
             Note(lambda s: f"The last {ask.likes} {name}s", "head"),
             Fact("mean"),
         ),

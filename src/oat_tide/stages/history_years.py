@@ -243,7 +243,7 @@ def earlier(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any
     return d.deck(
         bands=bands,
         sheet=lambda: (
-            knob(P.history.years, ask),
+            knob(P.history.years, ask, slides_to=max(10, ask.years)),
             knob(P.history.against, ask),
             knob(P.history.to_date, ask),
             Note(lambda s: "What it says", "head"),

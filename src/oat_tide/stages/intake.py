@@ -39,7 +39,7 @@ def make(sight: Sight, ask: tuple[Any, ...], needs: tuple[Any, ...], late: Any) 
     count = len(leaves.keys)
     return d.deck(
         bands=(Band(unit, (Curve("actual", "columns"),)),),
-        sheet=lambda: sheet(d, sight, asked, reading, tie, odd),
+        sheet=lambda: sheet(d, sight, asked, reading, tie, odd, leaves),
         handles=(as_of_handle(sight),),
         listings=listings(asked, reading, tie),
         title=lambda s: (

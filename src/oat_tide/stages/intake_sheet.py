@@ -14,18 +14,18 @@ import numpy as np
 from oat_tide.core.calendar import MONTHS, WEEKDAYS, Grid
 from oat_tide.core.numerals import fixed, full, trimmed
 from oat_tide.core.odd import Odd
-from oat_tide.core.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED, Sight, Totalled
-from oat_tide.core.reading import COPY, TOTAL, DecimalMark, Reading
+from oat_tide.core.panel import FILLED, LACKING, LEFT_OUT, PART, PROVISIONAL, REPLACED, Panel, Sight
+from oat_tide.core.reading import COPY, TOTAL, Reading
 from oat_tide.core.tieout import TieOut
 from oat_tide.core.working import Ref
 from oat_tide.plan.edits import Edit, P, edit
-from oat_tide.plan.plan import Act, Evened, Intake, Periods, Ruled, Sources, Verdict, WayOut
+from oat_tide.plan.plan import Act, Evened, Intake, Periods, Ruled, Sources, WayOut
 from oat_tide.stages import intake_edits as edits
 from oat_tide.stages.common import counted, named
 from oat_tide.stages.deck import Caution, Choice, Entry, Fact, Item, Knob, Note, knob
 from oat_tide.stages.draft import Draft
 from oat_tide.stages.intake_firsts import by_age, movements
-from oat_tide.stages.intake_taken import read_as
+from oat_tide.stages.intake_settle import to_settle
 
 _MOST_ODD, _MOST_FILES, _MOST_ALIKE, _MOST_RULINGS = 4, 4, 4, 12
 _WORDS: dict[str, str] = {
@@ -64,7 +64,9 @@ class Asked:
         return replace(self, intake=msgspec.structs.replace(self.intake, **roles))
 
 
-def sheet(d: Draft, sight: Sight, asked: Asked, reading: Reading, tie: TieOut, odd: Odd) -> tuple[Item, ...]:
+def sheet(
+    d: Draft, sight: Sight, asked: Asked, reading: Reading, tie: TieOut, odd: Odd, leaves: Panel
+) -> tuple[Item, ...]:
     """All items of the sheet, in order."""
     return (
         Note(lambda s: "Tie-out", "head"),
@@ -81,11 +83,12 @@ def sheet(d: Draft, sight: Sight, asked: Asked, reading: Reading, tie: TieOut, o
             if name in d.figures
         ),
         Note(lambda s: _tie_words(sight, s, reading, tie), "small"),
+        *to_settle(asked.intake, reading),
         *_periods_found(d, sight, asked, reading, odd),
         *_lines_found(asked, reading),
         *_sources(asked, reading),
         *_understood(asked, reading),
-        *_evening(asked, reading, sight.past.grid),
+        *_evening(asked, reading, sight.past.grid, leaves),
     )
 
 
@@ -381,12 +384,28 @@ def _member_words(reading: Reading, name: str) -> str:
     return name
 
 
-def _evening(asked: Asked, reading: Reading, grid: Grid) -> Iterator[Item]:
+def _gaps_taken(asked: Asked, leaves: Panel) -> str:
+    """What periods without a line were taken for."""
+    kind = leaves.grid.kind
+    sold = int((leaves.flags & FILLED > 0).sum())
+    missing = int(((leaves.flags & LACKING > 0) & (leaves.lines == 0) & (leaves.unread == 0)).sum())
+    said = []
+    if sold:
+        said.append(f"{counted(sold, kind)} of series without a line: taken as nothing sold.")
+    if missing:
+        said.append(f"{counted(missing, kind)} of series without a line: taken as not known.")
+        if asked.evened.gaps == "by content" and leaves.totalled == "sum":
+            said.append("They have one line at most, and nine tenths of them are there.")
+    return " ".join(said) or f"No {kind} of a series is without a line."
+
+
+def _evening(asked: Asked, reading: Reading, grid: Grid, leaves: Panel) -> Iterator[Item]:
     periods = asked.periods
     yield Note(lambda s: "Made even", "head")
     yield knob(P.intake.upto, asked.intake)
     yield knob(P.evened.final_to, asked.evened)
     yield knob(P.evened.gaps, asked.evened)
+    yield _note(_gaps_taken(asked, leaves))
     yield _named_knob(P.periods.year_start, periods, tuple(range(1, 13)), MONTHS)
     if reading.kind == "day":
         yield _named_knob(P.periods.week_start, periods, tuple(range(7)), WEEKDAYS)
@@ -407,14 +426,6 @@ def _named_knob(where: Any, ask: Any, choices: tuple[int, ...], names: tuple[str
 def cautions(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Caution, ...]:
     """What the user should settle before trusting the history."""
     found = []
-    if reading.mark.asks:
-        found.append(_mark_asked(reading.mark))
-    if reading.offers.across and not reading.dimensions:
-        found.append(_across_offered(reading))
-    if reading.suited != "sum" and reading.totalled == "sum":
-        found.append(_no_sum(reading))
-    if reading.unread:
-        found.append(_not_known(asked, reading))
     if not tie.ties:
         found.append(Caution("Source and series do not tie. The tie-out by file and year shows where."))
     if any("Nothing settles" in note for note in reading.notes) and asked.intake.order == "by evidence":
@@ -437,52 +448,6 @@ def cautions(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Caution, ...]
             )
         )
     return tuple(found)
-
-
-def _across_offered(reading: Reading) -> Caution:
-    """Columns of one kind that could be a series each."""
-    named = ", ".join(reading.offers.across[:3])
-    return Caution(
-        f"{len(reading.offers.across)} columns hold numbers of one kind ({named} …); "
-        f"only {reading.value} is read.",
-        way_out=edit(P.intake.shape, "a column a series"),
-        way_out_text="Take each as a series",
-    )
-
-
-def _no_sum(reading: Reading) -> Caution:
-    """A price or a stock level that is added up."""
-    way: Totalled = reading.suited
-    words = {"mean": "Take the mean", "last": "Take the last of each period"}
-    return Caution(
-        f"{reading.value} is added up over lines, periods and series; by its name it should not be.",
-        way_out=edit(P.intake.totalled, way),
-        way_out_text=words.get(way, ""),
-    )
-
-
-def _not_known(asked: Asked, reading: Reading) -> Caution:
-    """Lines without a figure, and that their periods are not known until they are ruled."""
-    reasons = [each.reason for each in reading.asides if "count as 0" in each.ways]
-    ruled = {each.reason for each in asked.intake.verdicts}
-    open_ = tuple(Verdict(reason=reason, way="leave out") for reason in reasons if reason not in ruled)
-    return Caution(
-        f"{counted(reading.unread, 'line')} of a known day without a figure that can be read: their periods "
-        "are not known until you rule on them, under Lines or here.",
-        way_out=edit(P.intake.verdicts, (*asked.intake.verdicts, *open_)),
-        way_out_text="Leave these lines out",
-    )
-
-
-def _mark_asked(mark: DecimalMark) -> Caution:
-    """Both readings of a real figure, and the way to the other one."""
-    other = "point" if mark.comma else "comma"
-    return Caution(
-        f"{read_as(mark)} and not as {full(mark.other)}; nothing in the source settles it. "
-        f"Choose the decimal mark under Understood as, or here.",
-        way_out=edit(P.intake.decimal, other),
-        way_out_text=f"Read as {full(mark.other)}",
-    )
 
 
 def _both(text: str) -> str:

@@ -8,6 +8,7 @@ from oat_tide.core.numerals import full
 from oat_tide.core.reading import DecimalMark, Reading
 from oat_tide.plan.edits import P, steps
 from oat_tide.plan.plan import Intake
+from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Word
 
 _MOST_NAMED = 4
@@ -47,6 +48,10 @@ def _words(ask: Intake, reading: Reading) -> Iterator[Word]:
     else:
         yield Word("as")
         yield Word("one series", steps(P.intake.by))
+    if reading.unread:
+        yield Word(";")
+        yield Word(f"{counted(reading.unread, 'line')} without a figure", steps(P.intake.verdicts))
+        yield Word("leave their periods not known")
 
 
 def read_as(mark: DecimalMark) -> str:

@@ -415,6 +415,7 @@ def _original_r2(d: Draft, got: Fit) -> None:
 def _sheet(d: Draft, sight: Sight, ask: Project, got: Fit, horizon: int, unit: str) -> tuple[Item, ...]:
     kind = d.grid.kind
     to_year_end = "the end of the fiscal year sets it" if ask.reach != "periods" else ""
+    begin, end = d.grid.first_day(d.first), d.grid.last_day(d.first + sight.columns - 1)
     median = "" if got.growth else "only a growth curve has a median apart from its mean"
     return (
         knob(P.project.method, ask, names=("straight line", "growth curve")),
@@ -424,11 +425,12 @@ def _sheet(d: Draft, sight: Sight, ask: Project, got: Fit, horizon: int, unit: s
             ask,
             now=horizon,
             hi=MOST_YEARS * d.grid.cycle,
+            slides_to=max(2 * d.grid.cycle, horizon),
             unit=f"{kind}s",
             why_not=to_year_end,
         ),
-        knob(P.project.since, ask, why_not=""),
-        knob(P.project.until, ask, why_not=""),
+        knob(P.project.since, ask, lo=begin, hi=end),
+        knob(P.project.until, ask, lo=begin, hi=end),
         knob(P.project.mean, ask, why_not=median),
         Note(lambda s: "The fitted curve" if got.growth else "The fitted line", "head"),
         Note(lambda s: words.equation(d, got, s, unit)),

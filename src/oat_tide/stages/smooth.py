@@ -13,7 +13,7 @@ from oat_tide.core.panel import PART, Sight
 from oat_tide.core.windows import rising_weights, rolling_mean, weighted_mean, wobble_removed
 from oat_tide.core.working import Given, Op, Working
 from oat_tide.plan.edits import P, steps
-from oat_tide.plan.plan import Smooth
+from oat_tide.plan.plan import LONGEST_WINDOW, Smooth
 from oat_tide.stages.common import as_known_now, as_of_handle, named
 from oat_tide.stages.deck import Band, Curve, Deck, Explain, Fact, Handle, Note, knob
 from oat_tide.stages.draft import Draft, cell, run
@@ -79,7 +79,7 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
             ),
         ),
         sheet=lambda: (
-            knob(P.smooth.window, ask, unit=f"{kind}s"),
+            knob(P.smooth.window, ask, unit=f"{kind}s", slides_to=max(past.columns, window, 12)),
             knob(P.smooth.weights, ask, kind="weights", now=weights, choices=(ask.drawn,)),
             knob(P.smooth.drawn, ask),
             Note(lambda s: "Share of wobble removed", "head"),
@@ -96,7 +96,7 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
                 steps(P.smooth.window),
                 "window",
                 last - window + 1,
-                last - 59,
+                last - LONGEST_WINDOW + 1,
                 last - 1,
                 lambda column: last - column + 1,
                 upto=last,
