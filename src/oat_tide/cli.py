@@ -192,12 +192,13 @@ def what_was_taken(session: Session) -> str:
         )
         parts.append(f"{reading.aside:,} of {reading.read:,} lines set aside ({reasons})")
     if reading.totals:
-        parts.append(f"{reading.totals:,} total rows not added")
+        rows = "row" if reading.totals == 1 else "rows"
+        parts.append(f"{reading.totals:,} total {rows} not added")
     if reading.beside:
         parts.append(f"{reading.beside:,} lines of other scenarios not added")
     if reading.unread:
         unknown = int(((session.panel.unread > 0) & np.isnan(session.panel.values)).sum())
-        parts.append(f"{unknown:,} periods of series not known for a figure that cannot be read")
+        parts.append(f"{unknown:,} periods of series not known, for lines without a figure")
     if reading.mark.asks:
         mark = reading.mark
         parts.append(

@@ -13,6 +13,7 @@ from oat_tide.cli import main
 from oat_tide.core.trouble import Stopped, Trouble
 from oat_tide.documents import open_document
 from oat_tide.intake.columnar import open_parquet
+from oat_tide.intake.numbers import TYPED
 from oat_tide.intake.source import ROW
 from tests.helpers import FolderCase, daily, wavy
 
@@ -48,7 +49,7 @@ class Reading(FolderCase):
         first = source.frame.row(0)[3:]
         self.assertEqual(
             (first[0], first[1][:19], *first[2:]),
-            ("2024-01-02", "2024-01-02T03:04:05", "1234.5", "12", "10", "3.10"),
+            ("2024-01-02", "2024-01-02T03:04:05", "1234.5", "12", "10", "3.10" + TYPED),
         )
         self.assertEqual(set(source.frame.row(1)[3:]), {None})
         self.assertEqual(source.frame[ROW].to_list(), [1, 2])

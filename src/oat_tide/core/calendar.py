@@ -287,7 +287,7 @@ def habit(grid: Grid, selling: Days, upto: int) -> Habit | None:
 
     Args:
         selling: (days,) sorted days that hold at least one line of any series.
-        upto: what lies after this day decides nothing; nor does its period, nor the first.
+        upto: what lies after this day decides nothing.
     """
     if grid.kind in ("day", "week"):
         return None
@@ -295,19 +295,25 @@ def habit(grid: Grid, selling: Days, upto: int) -> Habit | None:
     if not seen.size:
         return None
     periods = grid.at(seen)
-    between = (periods > periods[0]) & (periods < grid.period(upto))
-    own, starts, days = np.unique(periods[between], return_index=True, return_counts=True)
+    own, starts, days = np.unique(periods, return_index=True, return_counts=True)
     lengths = grid.first_days(own + 1) - grid.first_days(own)
-    if len(own) < _ENOUGH_PERIODS or np.median(days / lengths) > _FEW:
+    places = seen - grid.first_days(periods)
+    # The first period may have begun earlier, and the last may go on.
+    firsts, lasts = places[starts[1:]], places[(starts + days - 1)[own < grid.period(upto)]]
+    few = np.median(days / lengths) <= _FEW
+    if not few or min(len(firsts), len(lasts)) < _ENOUGH_PERIODS:
         return None
-    places = seen[between] - grid.first_days(periods[between])
-    firsts, lasts = places[starts], places[starts + days - 1]
     return Habit(
-        last=int(np.quantile(lasts, 0.9, method="inverted_cdf")),
-        soonest=int(np.quantile(lasts, 0.1, method="inverted_cdf")),
-        first=int(np.quantile(firsts, 0.9, method="inverted_cdf")),
+        last=_quantile(lasts, 0.9),
+        soonest=_quantile(lasts, 0.1),
+        first=_quantile(firsts, 0.9),
         days=int(np.median(days)),
     )
+
+
+def _quantile(places: Days, share: float) -> int:
+    """The least place that this share of them do not lie behind."""
+    return int(np.quantile(places, share, method="inverted_cdf"))
 
 
 @dataclass(frozen=True, slots=True)

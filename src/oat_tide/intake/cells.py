@@ -131,10 +131,10 @@ def when(column: pl.Series, asked: str, coder: Coder, year_start: int = 1) -> Wh
     months = dates.months_written(cells.texts)
     table = frame.select(
         day=dates.day(name, first, months, year_start).to_physical().fill_null(NO_DAY).cast(pl.Int32),
-        told=dates.precision(name).fill_null(0).cast(pl.Int8),
+        told=dates.precision(name, months).fill_null(0).cast(pl.Int8),
         blank=numbers.plain(name).fill_null("") == "",
         week=dates.bare_week(name).fill_null(0).cast(pl.Int8),
-        shown=dates.shown_as(name),
+        shown=dates.shown_as(name, months),
         fiscal=dates.is_fiscal(name),
     )
     day, told, blank, week = (table[name].to_numpy() for name in table.columns[:4])

@@ -56,6 +56,8 @@ PATTERNS = (
     Pattern(DAY, "ymd", rf"^(\d{{4}})[-/.](\d{{1,2}})[-/.](\d{{1,2}})\.?{_TIME}$", "2024-03-05"),
     Pattern(DAY, "ymd", r"^((?:19|20)\d{2})(\d{2})(\d{2})$", "20240305"),
     Pattern(DAY, "??y", rf"^(\d{{1,2}})[/.-](\d{{1,2}})[/.-]{_YEAR}(?: \d{{1,2}}:\d{{2}}.*)?$", "05/03/2024"),
+    Pattern(QUARTER, "qy", rf"^([1-4]){_TH} ?{_QUARTER_WORD}(?: de| of)?[ -]?{_YEAR}$", "1st quarter 2024"),
+    Pattern(QUARTER, "yq", rf"^(\d{{4}})[ -]([1-4]){_TH} ?{_QUARTER_WORD}$", "2024 1st quarter"),
     Pattern(DAY, "dMy", rf"^(\d{{1,2}}){_TH}{_GAP}{_WORD}{_GAP}{_YEAR}$", "5 Mar 2024"),
     Pattern(DAY, "Mdy", rf"^{_WORD} (\d{{1,2}})(?:st|nd|rd|th)?,? (\d{{4}})$", "Mar 5, 2024"),
     Pattern(WEEK, "yw", r"^(\d{4})[ -]?[Ww](\d{1,2})$", "2024-W09"),
@@ -69,8 +71,6 @@ PATTERNS = (
     Pattern(QUARTER, "yq", r"^(\d{4})[ /-]?[QqTtKk]([1-4])$", "2024 Q1"),
     Pattern(QUARTER, "qy", rf"^[QqTtKk]([1-4])(?:[ /-]|-? ?['’])?{_YEAR}$", "Q1 2024"),
     Pattern(QUARTER, "qy", rf"^([1-4])[QqTt][ /-]?{_YEAR}$", "1Q 2024"),
-    Pattern(QUARTER, "qy", rf"^([1-4]){_TH} ?{_QUARTER_WORD}(?: de| of)?[ -]?{_YEAR}$", "1st quarter 2024"),
-    Pattern(QUARTER, "yq", rf"^(\d{{4}})[ -]([1-4]){_TH} ?{_QUARTER_WORD}$", "2024 1st quarter"),
     Pattern(YEAR, "y", r"^((?:19|20|21)\d{2})$", "2024"),
     Pattern(YEAR, "y", rf"^{_FY}$", "FY24", fiscal=True),
     Pattern(QUARTER, "yq", rf"^{_FY}[ /-]?[Qq]([1-4])$", "FY24 Q1", fiscal=True),
@@ -87,6 +87,7 @@ SERIAL_SHOWN = "45356, a day number"
 _BARE_WEEK = r"(?i)^(?:wk|week) ?(\d{1,2})$"
 _SERIAL_ZERO = -25569
 """The day number of 30 December 1899, which workbooks count their days from."""
+NO_MONTHS: Mapping[str, int] = {}
 QUARTER_NAME = rf"^(?:[QqTtKk]([1-4])|([1-4])[QqTt]|([1-4]){_TH} ?{_QUARTER_WORD})$"
 """A quarter without its year."""
 
@@ -162,10 +163,18 @@ def _slashed_parts(column: str) -> tuple[pl.Expr, pl.Expr]:
     return tuple(text.str.extract(_SLASHED, part).cast(pl.Int32, strict=False) for part in (1, 2))  # type: ignore[return-value]
 
 
-def precision(column: str) -> pl.Expr:
+def _fits(text: pl.Expr, pattern: Pattern, months: Mapping[str, int]) -> pl.Expr:
+    """Whether each cell is written so; what stands for the name of a month must be one."""
+    fits = text.str.contains(pattern.written)
+    if place := pattern.place("M"):
+        fits &= text.str.extract(pattern.written, place).is_in(list(months))
+    return fits
+
+
+def precision(column: str, months: Mapping[str, int] = NO_MONTHS) -> pl.Expr:
     """DAY, WEEK, MONTH, QUARTER or YEAR; null where the cell fits no pattern."""
     text = plain(column)
-    found = [pl.when(text.str.contains(pattern.written)).then(pattern.tells) for pattern in PATTERNS]
+    found = [pl.when(_fits(text, pattern, months)).then(pattern.tells) for pattern in PATTERNS]
     return pl.coalesce(*found, pl.when(text.str.contains(_SERIAL)).then(DAY))
 
 
@@ -176,11 +185,11 @@ def is_fiscal(column: str) -> pl.Expr:
     return pl.any_horizontal(*fiscal).fill_null(False)
 
 
-def shown_as(column: str) -> pl.Expr:
+def shown_as(column: str, months: Mapping[str, int] = NO_MONTHS) -> pl.Expr:
     """The pattern that a cell is written in, by an example; null where it fits none."""
     text = plain(column)
     zoned = text.str.contains(r"(?:Z|[+-]\d{2}:?\d{2})$") & text.str.contains(":")
-    found = [pl.when(text.str.contains(pattern.written)).then(pl.lit(pattern.shown)) for pattern in PATTERNS]
+    found = [pl.when(_fits(text, pattern, months)).then(pl.lit(pattern.shown)) for pattern in PATTERNS]
     timed = pl.when(text.str.contains(_ISO) & zoned).then(pl.lit("2024-03-05 14:30 with a zone"))
     return pl.coalesce(timed, *found, pl.when(text.str.contains(_SERIAL)).then(pl.lit(SERIAL_SHOWN)))
 
@@ -202,7 +211,7 @@ def months_written(cells: Iterable[str | None]) -> dict[str, int]:
 
 
 def day(
-    column: str, day_first: bool | None, months: Mapping[str, int] | None = None, year_start: int = 1
+    column: str, day_first: bool | None, months: Mapping[str, int] = NO_MONTHS, year_start: int = 1
 ) -> pl.Expr:
     """The column as dates; null where it is none. A week, month, quarter or year stands for its first day.
 
@@ -223,7 +232,7 @@ def day(
         day_part, month_part = (first, second) if day_first else (second, first)
     found = []
     for pattern in PATTERNS:
-        year, month, own_day = _parts(text, pattern, months or {})
+        year, month, own_day = _parts(text, pattern, months)
         if pattern.place("?"):
             month, own_day = month_part, day_part
         if pattern.place("w"):

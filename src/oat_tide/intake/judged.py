@@ -18,8 +18,12 @@ from oat_tide.intake.cells import NO_DAY, Coder, Much, When
 from oat_tide.intake.source import FILE, ROW, TORN, Source
 from oat_tide.plan.plan import Intake, Mend
 
-_TOTAL = r"(?i)^(?:grand |sub-?)?(?:total|sum)s?:?(?: \d{4})?:?$"
-"""A cell that says no more than this makes its line a total."""
+_TOTAL_WORD = (
+    r"(?i)^(?:grand |sub-?|zwischen|sous-)?"
+    r"(?:totals?|totale|totaux|totaal|totalt|sums?|summe|gesamt|insgesamt|somme|suma|soma|ensemble)\b"
+)
+_TOTAL = _TOTAL_WORD + r":?(?: \d{4})?:?$"
+"""A cell that says no more makes its line a total; where a date should stand, one that begins so."""
 _NAMED = {
     dates.DAY: "a day",
     dates.WEEK: "a week",
@@ -190,9 +194,11 @@ def _first_whole(frame: pl.DataFrame, torn: NDArray[np.bool_]) -> NDArray[np.int
 def _say_totals(
     coder: Coder, columns: tuple[str, ...], against: Callable[[NDArray[np.bool_], str], None]
 ) -> None:
-    for name in columns:
+    """Tell total rows. The first of the columns holds the dates."""
+    for place, name in enumerate(columns):
         cells = coder(name)
-        totals = cells.texts.fill_null("").str.strip_chars().str.contains(_TOTAL)
+        pattern = _TOTAL_WORD if place == 0 else _TOTAL
+        totals = cells.texts.fill_null("").str.strip_chars().str.contains(pattern)
         if totals.any():
             against(cells.spread(totals), TOTAL)
 
