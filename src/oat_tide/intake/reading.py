@@ -114,7 +114,7 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
         copies=copies,
         asides=_asides(frame, why, reasons, lines.counts, files),
         list_aside=list_aside,
-        years=_by_year(days, facts.scale),
+        years=_by_year(days, starts, facts.scale),
         scenarios=scenarios[:_FEW_SCENARIOS],
         beside_names=facts.beside,
         asks_year=shape.asks_year,
@@ -142,17 +142,19 @@ def _offers(source: Source, shape: Shaped, ask: Intake) -> Offers:
     return Offers(source.sheets, source.hidden, source.tables, left, shapes)
 
 
-def _by_year(days: Totals, scale: float) -> tuple[tuple[int, Decimal], ...]:
-    """What the lines used come to by calendar year."""
-    years = Grid("year").at(days.day.astype(np.int64))
-    starts = np.flatnonzero(np.diff(years, prepend=years[0] - 1))
-    rest = np.zeros(len(years)) if days.rest is None else days.rest
+def _by_year(days: Totals, starts: NDArray[np.int64], scale: float) -> tuple[tuple[int, Decimal], ...]:
+    """What the lines used come to by calendar year.
+
+    Args:
+        starts: where the sums of each day begin.
+    """
+    units = np.add.reduceat(days.units, starts)
+    rest = np.zeros(len(starts)) if days.rest is None else np.add.reduceat(days.rest, starts)
+    years = Grid("year").at(days.day[starts].astype(np.int64))
+    edges = (*np.flatnonzero(np.diff(years, prepend=years[0] - 1)).tolist(), len(years))
     return tuple(
-        (
-            int(years[start]) + 1970,
-            _amount(int(days.units[start:stop].sum()), float(rest[start:stop].sum()), scale),
-        )
-        for start, stop in itertools.pairwise((*starts.tolist(), len(years)))
+        (int(years[a]) + 1970, _amount(int(units[a:b].sum()), float(rest[a:b].sum()), scale))
+        for a, b in itertools.pairwise(edges)
     )
 
 

@@ -187,7 +187,10 @@ def _size(measure: Much) -> float:
 
 def _status(judgement: judged.Judged, good: NDArray[np.bool_], used: NDArray[np.bool_]) -> NDArray[np.int8]:
     """What became of each line: USED to TOTAL_ROW."""
-    status = np.where(used, USED, np.where(good, BESIDE, ASIDE)).astype(np.int8)
+    status = np.zeros(len(used), np.int8)
+    if not used.all():
+        status[~used] = BESIDE
+        status[~good] = ASIDE
     if TOTAL in judgement.reasons:
         status[judgement.why == judgement.reasons.index(TOTAL)] = TOTAL_ROW
     return status

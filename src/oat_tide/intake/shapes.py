@@ -6,6 +6,7 @@ import functools
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from weakref import WeakKeyDictionary
 
 import numpy as np
 import polars as pl
@@ -109,11 +110,17 @@ def _a_column_a_series(source: Source, across: tuple[str, ...]) -> Shaped | None
     return Shaped(replace(melted, frame=frame), said, figure=FIGURE)
 
 
+_SAMPLES: WeakKeyDictionary[Source, dict[str, list[str]]] = WeakKeyDictionary()
+
+
 def _sample(source: Source, name: str) -> list[str]:
-    """Filled cells of a column."""
-    whole = whole_lines(source.frame).head(_SAMPLE)
-    texts = (text.replace(TYPED, "").strip() for text in whole[name].cast(pl.String).to_list() if text)
-    return [text for text in texts if text]
+    """Filled cells of a column; every shape that is tried asks for the same."""
+    kept = _SAMPLES.setdefault(source, {})
+    if name not in kept:
+        whole = whole_lines(source.frame).head(_SAMPLE)
+        cells = (text.replace(TYPED, "").strip() for text in whole[name].cast(pl.String).to_list() if text)
+        kept[name] = [text for text in cells if text]
+    return kept[name]
 
 
 def _share(cells: list[str], holds: Callable[[str], object]) -> float:
