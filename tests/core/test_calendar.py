@@ -13,12 +13,14 @@ from oat_tide.core.calendar import (
     KINDS,
     NONE,
     Grid,
+    Habit,
     Whole,
     begun_whole,
     complete,
     date_of,
     day_number,
     expected_weekdays,
+    habit,
     last_complete,
     spoken,
 )
@@ -140,6 +142,26 @@ class CompletePeriods(unittest.TestCase):
         number = day_number(date)
         period = grid.period(number)
         self.assertEqual(complete(grid, period, number), number == grid.last_day(period))
+
+    def test_where_lines_come_on_few_days_their_usual_places_tell(self) -> None:
+        month = Grid("month")
+        lasts = ["2024-01-25", "2024-02-24", "2024-03-23", "2024-04-25", "2024-05-25", "2024-06-24"]
+        selling = np.array([day(text) for text in lasts])
+        # Up to June: places of the last lines 24, 23, 22, 24, 24 from the first; nine tenths lie at 24.
+        found = habit(month, selling, day("2024-06-24"))
+        self.assertEqual(found, Habit(last=24, soonest=22, first=24, days=1))
+        june = month.period(day("2024-06-01"))
+        for upto, whole in (("2024-06-22", False), ("2024-06-24", True), ("2024-06-25", True)):
+            seen = Whole(habit=found, selling=selling[selling <= day(upto)])
+            self.assertEqual(complete(month, june, day(upto), seen), whole, upto)
+        self.assertTrue(begun_whole(month, june, day("2024-06-20"), Whole(habit=found)))
+        self.assertFalse(begun_whole(month, june, day("2024-06-27"), Whole(habit=found)))
+
+    def test_many_days_or_few_periods_tell_no_such_places(self) -> None:
+        month = Grid("month")
+        every = np.arange(day("2024-01-01"), day("2024-09-01"))
+        self.assertIsNone(habit(month, every, day("2024-08-15")))
+        self.assertIsNone(habit(month, every[::40], day("2024-02-15")))
 
     def test_weekdays_that_usually_sell_are_learnt_from_the_last_year(self) -> None:
         days = np.arange(day("2024-01-01"), day("2026-01-01"))

@@ -56,6 +56,9 @@ def variants() -> list[tuple[str, list[object]]]:
     return [
         ("at home", []),
         ("moved back", [back]),
+        ("by the mean", [back, edit(P.intake.totalled, "mean")]),
+        ("by the last", [edit(P.intake.totalled, "last")]),
+        ("by the mean, on usual", [edit(P.intake.totalled, "mean"), arranged("usual")]),
         ("growth", [back, edit(P.project.method, "growth")]),
         ("growth, mean", [back, edit(P.project.method, "growth"), edit(P.project.mean, True)]),
         (
@@ -134,6 +137,7 @@ class EveryStage(FolderCase):
     def test_no_working_hides_another_figure_behind_a_constant(self) -> None:
         """A working is more than a constant, but for counts, period numbers and marks."""
         plain = {"lines", "read", "used", "in_source", "in_all", "usual", "t", "actual", "zero"}
+        plain |= {"beside_amount", "aside_amount", "totals_amount", "withheld"}
         for (name, session), stage in itertools.product(self.sessions(), STAGES):
             for figure in session.deck(stage).figures.values():
                 # An actual, and a part of one, may be nothing sold.
@@ -185,6 +189,8 @@ class EveryStage(FolderCase):
             lines,
             flags,
             panel.scale,
+            totalled=panel.totalled,
+            withheld=panel.withheld.copy(),
         )
         for known in other._panels:
             other._panels[known] = made

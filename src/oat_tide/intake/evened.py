@@ -60,14 +60,14 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
     sums, lines = _added(sales.days, grid, first, shape, sales.scale)
     unread = _lines(sales.unread, grid, first, shape) if sales.unread else np.zeros(shape, np.int64)
     totalled = reading.totalled
-    figures = _figures(sales, grid, first, sums, lines)
+    figures, counted = _figures(sales, grid, first, sums, lines)
     after = np.arange(shape[1]) > max(last_sold, grid.period(reading.upto)) - first
     before = np.cumsum(lines + unread, axis=1) == 0
-    bare = ~before & ~after & (lines == 0)
+    born = ~before & ~after
     if evening.gaps == "by content" and totalled == "sum":
-        lacking = bare & _gaps(sales, grid, first, lines)
+        lacking = born & _gaps(sales, grid, first, lines, evening.rulings)
     else:
-        lacking = bare & (evening.gaps == "not known" or totalled != "sum")
+        lacking = born & (lines == 0) & (evening.gaps == "not known" or totalled != "sum")
     unknown = before | after | lacking | (unread > 0)
     for ruling in evening.rulings:
         _rule(unknown, lacking, unread, lines, sales, grid, first, ruling)
@@ -87,7 +87,7 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
         first,
         sales.keys,
         values,
-        lines,
+        counted,
         flags,
         sales.scale,
         beside,
@@ -97,19 +97,22 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
     )
 
 
-def _figures(sales: Sales, grid: Grid, first: int, sums: Values, lines: NDArray[np.int64]) -> Values:
-    """What lines make the figure of their period: their sum, their mean, or the sum of its last day."""
+def _figures(
+    sales: Sales, grid: Grid, first: int, sums: Values, lines: NDArray[np.int64]
+) -> tuple[Values, NDArray[np.int64]]:
+    """What lines make the figure of their period, and how many: all of them, or those of its last day."""
     if sales.reading.totalled == "sum":
-        return sums
+        return sums, lines
     if sales.reading.totalled == "mean":
         with np.errstate(invalid="ignore", divide="ignore"):
-            return sums / lines
+            return sums / lines, lines
     days = sales.days
     period = grid.at(days.day.astype(np.int64)) - first
     # Sums stand in the order of their days: the last one written for a period stays.
-    out = np.zeros(sums.shape)
-    out[days.key, period] = days.figures(sales.scale)
-    return out
+    last, count = np.zeros(sums.shape), np.zeros(sums.shape, np.int64)
+    last[days.key, period] = days.figures(sales.scale)
+    count[days.key, period] = days.count
+    return last, count
 
 
 _THERE, _FEWEST = 0.9, 3
@@ -118,12 +121,15 @@ tell it."""
 _MOST_PLACES = 50_000_000
 
 
-def _gaps(sales: Sales, grid: Grid, first: int, lines: NDArray[np.int64]) -> NDArray[np.bool_]:
+def _gaps(
+    sales: Sales, grid: Grid, first: int, lines: NDArray[np.int64], rulings: tuple[Ruling, ...]
+) -> NDArray[np.bool_]:
     """Which periods are not known for a line that is missing: (series, periods).
 
     So it is where each series has at most one line a period, and nine tenths of its periods between first
     and last are there. That holds for the periods in use, and for the shorter ones that the source tells
-    apart: a quarter that lacks a month is not known. Series of one or two lines go by all of them together.
+    apart: a quarter that lacks a month is not known, unless that was ruled to be nothing sold. Series of one
+    or two lines go by all of them together.
     """
     missing = np.zeros(lines.shape, bool)
     if sales.days.count.max() > 1:
@@ -141,6 +147,9 @@ def _gaps(sales: Sales, grid: Grid, first: int, lines: NDArray[np.int64]) -> NDA
     if finer.max() > 1:
         return missing
     lost = _missing(finer, _rows_there(finer))
+    for ruling in rulings:
+        if ruling.act != "not known":
+            lost[_ruled(sales, own, begin, end, ruling)] = False
     within = grid.at(own.first_days(np.arange(begin, end + 1))) - first
     rows, places = np.nonzero(lost)
     missing[rows, within[places]] = True
@@ -187,14 +196,19 @@ def _rule(
     ruling: Ruling,
 ) -> None:
     """Heed one ruling: only periods without lines can be other than they are."""
-    rows = np.array([fits_key(own, ruling.key) for own in sales.keys], bool)[:, None]
-    starts = grid.first_days(np.arange(first, first + unknown.shape[1] + 1))
-    covered = (starts[:-1] >= ruling.first) & (starts[1:] - 1 <= ruling.last)
-    empty = rows & covered & (lines == 0)
+    empty = _ruled(sales, grid, first, first + unknown.shape[1] - 1, ruling) & (lines == 0)
     unknown[empty] = ruling.act != "nothing sold"
     lacking[empty] = ruling.act == "not known"
     if ruling.act != "not known":
         unread[empty] = 0
+
+
+def _ruled(sales: Sales, grid: Grid, first: int, last: int, ruling: Ruling) -> NDArray[np.bool_]:
+    """(series, periods) what a ruling covers of the periods from the first to the last."""
+    rows = np.array([fits_key(own, ruling.key) for own in sales.keys], bool)[:, None]
+    starts = grid.first_days(np.arange(first, last + 2))
+    covered: NDArray[np.bool_] = rows & (starts[:-1] >= ruling.first) & (starts[1:] - 1 <= ruling.last)
+    return covered
 
 
 def _kept_beside(kept: Totals, grid: Grid, first: int, shape: tuple[int, int], scale: float) -> Values:

@@ -171,8 +171,13 @@ def _measure(name: str, looks: list[Look]) -> str:
         )
 
     def score(each: Look) -> float:
-        no_sum = names.is_code(each.name) or names.suited(each.name) != "sum"
-        named = 2.0 * names.is_measure(each.name) - 2.0 * no_sum - 1.5 * each.codes
+        if names.suited(each.name) != "sum":
+            named = -1.0
+        elif names.is_code(each.name):
+            named = -2.5
+        else:
+            named = 2.0 * names.is_measure(each.name)
+        named -= 1.5 * each.codes
         return named - 3.0 * each.counts_up - 1.0 * (each.distinct == 1) + each.numbers
 
     return max(found, key=score).name
