@@ -66,7 +66,11 @@ class Dates(unittest.TestCase):
             with self.subTest(cell):
                 self.assertEqual(read_dates([cell]), [dt.date.fromisoformat(date)])
                 self.assertEqual(dates.written_as(cell), how)
-                found = pl.DataFrame({"c": [cell]}).select(p=dates.precision("c"))["p"].to_list()
+                found = (
+                    pl.DataFrame({"c": [cell]})
+                    .select(p=dates.precision("c", dates.months_written([cell])))["p"]
+                    .to_list()
+                )
                 self.assertEqual(found, [how])
         self.assertEqual(read_dates(["2021-W53", "2024 Q5", "Smarch 5 2024"]), [None] * 3)
 

@@ -125,11 +125,11 @@ class Panel:
         values, known = self._added(self.amounts[fits])
         if self.totalled == "mean":
             values = values / np.where(np.isnan(self.values[fits]), 0, self.lines[fits]).sum(0)
-        withheld = self.withheld[fits].sum(0)
+        withheld = self.withheld[fits]
         if unread.any():
             # What is known of such a period is withheld with it.
-            amounts = np.nan_to_num(self.amounts[fits])
-            withheld = withheld + np.where(unread > 0, added(amounts, self.scale, 0), 0.0)
+            held = np.where(unread > 0, np.nan_to_num(self.amounts[fits]), 0.0)
+            withheld = np.concatenate((withheld, held))
             values, known = np.where(unread > 0, np.nan, values), known & (unread == 0)
         passed = PART | PROVISIONAL | LACKING
         passed_up = np.bitwise_or.reduce(self.flags[fits] & passed, axis=0, dtype=np.uint8)
@@ -146,7 +146,7 @@ class Panel:
             {name: self._added(kept[fits])[0][None] for name, kept in self.beside.items()},
             totalled=self.totalled,
             unread=unread[None],
-            withheld=withheld[None],
+            withheld=added(withheld, self.scale, 0)[None],
         )
 
     def _added(self, parts: Values) -> tuple[Values, NDArray[np.bool_]]:

@@ -118,11 +118,17 @@ def _of_level(panel: Panel, place: int, members: tuple[str, ...]) -> Values:
         rows = {member: row for row, member in enumerate(members)}
         out = np.zeros((len(members), panel.columns))
         at = [rows[str(key[place])] for key in panel.keys]
-        np.add.at(out, at, np.nan_to_num(panel.amounts) + panel.withheld)
+        whole, rest = parted(np.nan_to_num(panel.amounts), panel.scale)
+        held, left = parted(panel.withheld, panel.scale)
+        np.add.at(out, at, whole + held)
+        out /= panel.scale
+        if rest is not None or left is not None:
+            np.add.at(out, at, (0 if rest is None else rest) / panel.scale)
+            np.add.at(out, at, (0 if left is None else left) / panel.scale)
         return out
     keys = [tuple(member if at == place else None for at in range(width)) for member in members]
     totals = [panel.total(key) for key in keys]
-    return np.concatenate([np.nan_to_num(each.amounts) + each.withheld for each in totals])
+    return np.concatenate([part for each in totals for part in (np.nan_to_num(each.amounts), each.withheld)])
 
 
 def _sum(values: Values, scale: float) -> Decimal:

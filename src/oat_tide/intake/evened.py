@@ -127,9 +127,9 @@ def _gaps(
     """Which periods are not known for a line that is missing: (series, periods).
 
     So it is where each series has at most one line a period, and nine tenths of its periods between first
-    and last are there. That holds for the periods in use, and for the shorter ones that the source tells
-    apart: a quarter that lacks a month is not known, unless that was ruled to be nothing sold. Series of one
-    or two lines go by all of them together.
+    and last are there: of three or more, for fewer lines tell nothing. That holds for the periods in use, and
+    for the shorter ones that the source tells apart: a quarter that lacks a month is not known, unless that
+    was ruled to be nothing sold.
     """
     missing = np.zeros(lines.shape, bool)
     if sales.days.count.max() > 1:
@@ -168,11 +168,9 @@ def _rows_there(lines: NDArray[np.int64]) -> NDArray[np.bool_]:
     held = lines > 0
     present = held.sum(1)
     width = held.shape[1]
-    span = np.where(present > 0, width - held[:, ::-1].argmax(1) - held.argmax(1), 0)
-    together = present.sum() / max(span.sum(), 1)
-    share = np.where(present >= _FEWEST, present / np.maximum(span, 1), together)
-    enough: NDArray[np.bool_] = share >= _THERE
-    return enough[:, None]
+    span = width - held[:, ::-1].argmax(1) - held.argmax(1)
+    there: NDArray[np.bool_] = (present >= _FEWEST) & (present >= _THERE * span)
+    return there[:, None]
 
 
 def _missing(lines: NDArray[np.int64], there: NDArray[np.bool_]) -> NDArray[np.bool_]:
