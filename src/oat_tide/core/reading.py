@@ -36,11 +36,17 @@ class Column:
 
 @dataclass(frozen=True, slots=True)
 class Pattern:
-    """One way that dates are written. Attributes: shown, by an example; count of lines; text of the first."""
+    """One way that dates are written.
+
+    Attributes:
+        shown: by an example; count: lines written so.
+        text: the first of them; read: how it is read, empty where it is not.
+    """
 
     shown: str
     count: int
     text: str
+    read: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 
 from PyQt6 import sip
-from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QFrame,
@@ -271,12 +271,18 @@ class SideSheet(QScrollArea):
 
     def in_sight(self, path: Steps) -> bool:
         """Whether the control of a field can be seen, or there is none here to be seen."""
-        found = self._about(path)
-        return found is None or not found.visibleRegion().isEmpty()
+        found, viewport = self._about(path), self.viewport()
+        assert viewport is not None
+        if found is None:
+            return True
+        place = found.rect().translated(found.mapTo(viewport, QPoint(0, 0)))
+        return viewport.rect().intersects(place)
 
     def _about(self, path: Steps) -> QWidget | None:
         """What a field is changed by: its knob, else what offers an edit of it, else what lies within it."""
         self.finish()
+        # What was just made has no place yet.
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
         for part in self._page.parts:
             if isinstance(part, KnobWidget) and part.knob.path == path:
                 return part

@@ -11,6 +11,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
+from oat_tide.core.calendar import Grid, Kind
 from oat_tide.core.reading import DecimalMark, Pattern
 from oat_tide.intake import dates, numbers
 from oat_tide.intake.totals import counted, gathered
@@ -122,7 +123,7 @@ def when(column: pl.Series, asked: str, coder: Coder, year_start: int = 1) -> Wh
         shown = pl.repeat(dates.PATTERNS[0].shown, len(day), eager=True)
         order = dates.Order(None, 0, 0, 0)
         week = np.zeros(len(day), np.int8)
-        return When(cells, day, never, told, never, week, order, _patterns(shown, cells))
+        return When(cells, day, never, told, never, week, order, _patterns(shown, cells, day, told))
     name, frame = column.name, pl.DataFrame([cells.texts])
     order = dates.order_of(frame, name, cells.counts)
     first = asked == "day first" if asked != "by evidence" else order.day_first
@@ -144,7 +145,9 @@ def when(column: pl.Series, asked: str, coder: Coder, year_start: int = 1) -> Wh
             frame.filter(swapped).select(dates.day(name, True, months).is_not_null())[name].to_numpy()
         )
     fiscal = bool(table["fiscal"].any())
-    return When(cells, day, swapped, told, blank, week, order, _patterns(table["shown"], cells), fiscal)
+    return When(
+        cells, day, swapped, told, blank, week, order, _patterns(table["shown"], cells, day, told), fiscal
+    )
 
 
 def _without_times(column: pl.Series) -> pl.Series:
@@ -155,10 +158,36 @@ def _without_times(column: pl.Series) -> pl.Series:
     return column.str.slice(0, 10) if bool(stamped.fill_null(False).all()) else column
 
 
-def _patterns(shown: pl.Series, cells: Coded) -> tuple[Pattern, ...]:
-    found = pl.DataFrame({"shown": shown, "count": cells.counts, "text": cells.texts}).drop_nulls()
-    grouped = found.group_by("shown", maintain_order=True).agg(pl.col("count").sum(), pl.col("text").first())
-    return tuple(Pattern(*row) for row in grouped.sort("count", descending=True, maintain_order=True).rows())
+def _patterns(
+    shown: pl.Series, cells: Coded, day: NDArray[np.int32], told: NDArray[np.int8]
+) -> tuple[Pattern, ...]:
+    """The ways that dates are written, the most common first."""
+    at = pl.int_range(len(shown), eager=True)
+    found = pl.DataFrame({"shown": shown, "count": cells.counts, "text": cells.texts, "at": at}).drop_nulls()
+    first = pl.col("text", "at").first()
+    grouped = found.group_by("shown", maintain_order=True).agg(pl.col("count").sum(), first)
+    rows = grouped.sort("count", descending=True, maintain_order=True).rows()
+    return tuple(
+        Pattern(way, count, text, _read_as(int(day[place]), int(told[place])))
+        for way, count, text, place in rows
+    )
+
+
+_KINDS: dict[int, Kind] = {
+    dates.DAY: "day",
+    dates.WEEK: "week",
+    dates.MONTH: "month",
+    dates.QUARTER: "quarter",
+    dates.YEAR: "year",
+}
+
+
+def _read_as(day: int, told: int) -> str:
+    """What a date is read as, in full; empty for none."""
+    if day == NO_DAY:
+        return ""
+    grid = Grid(_KINDS.get(told, "day"))
+    return grid.label(grid.period(day))
 
 
 Exact = Callable[[NDArray[np.integer] | None, int], list[Decimal]]

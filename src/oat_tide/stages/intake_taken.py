@@ -29,9 +29,10 @@ def taken(ask: Intake, reading: Reading) -> tuple[Word, ...]:
 def _words(ask: Intake, reading: Reading) -> Iterator[Word]:
     yield Word("Taken: dates from")
     yield Word(ask.date, steps(P.intake.date))
-    if reading.patterns:
-        yield Word("written")
-        yield Word(reading.patterns[0].shown, steps(P.intake.order))
+    written = next((each for each in reading.patterns if each.read), None)
+    if written is not None:
+        yield Word(",")
+        yield Word(f"“{written.text}” read as {written.read}", steps(P.intake.order))
     yield Word(", figures from")
     yield Word(reading.unit, steps(P.intake.value))
     yield Word(_MADE[reading.totalled], steps(P.intake.totalled))
