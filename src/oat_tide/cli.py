@@ -157,11 +157,12 @@ def _project(asked: argparse.Namespace) -> int:
     if not all(1 <= level <= 99.99 for level in levels):
         raise Trouble("--level is a percentage from 1 to 99.99.")
     session = _asked_session(asked)
-    said = what_was_taken(session)
-    if said:
-        print(f"oat-tide: {said}", file=sys.stderr)
-        if asked.strict:
-            return 3
+    left, gaps = what_was_left(session), gaps_taken(session)
+    if left or gaps:
+        said = "; ".join(part for part in (left, gaps) if part)
+        print(f"oat-tide: {session.reading.source}: {said}.", file=sys.stderr)
+    if left and asked.strict:
+        return 3
     deck = _asked_deck(session, levels)
     rows = list(projection_rows(session, deck, levels))
     if not rows:
@@ -178,12 +179,25 @@ def _project(asked: argparse.Namespace) -> int:
     return 0
 
 
-def what_was_taken(session: Session) -> str:
-    """What was set aside of a source and what nothing settles, in one line; empty where there is nothing."""
+def gaps_taken(session: Session) -> str:
+    """What periods without a line were taken for; empty where there are none."""
+    from oat_tide.stages.common import counted
+    from oat_tide.stages.intake_sheet import gaps_of
+
+    kind = session.grid.kind
+    taken = zip(gaps_of(session.panel), ("nothing sold", "not known"), strict=True)
+    return "; ".join(
+        f"{counted(many, kind)} of series without a line taken as {words}" for many, words in taken if many
+    )
+
+
+def what_was_left(session: Session) -> str:
+    """What was set aside of a source and what nothing settles; empty where there is nothing."""
     import numpy as np
 
     from oat_tide.core.numerals import full
     from oat_tide.core.reading import TOTAL
+    from oat_tide.stages.common import counted
 
     reading, parts = session.reading, []
     if reading.aside:
@@ -192,13 +206,12 @@ def what_was_taken(session: Session) -> str:
         )
         parts.append(f"{reading.aside:,} of {reading.read:,} lines set aside ({reasons})")
     if reading.totals:
-        rows = "row" if reading.totals == 1 else "rows"
-        parts.append(f"{reading.totals:,} total {rows} not added")
+        parts.append(f"{counted(reading.totals, 'total row')} not added")
     if reading.beside:
-        parts.append(f"{reading.beside:,} lines of other scenarios not added")
+        parts.append(f"{counted(reading.beside, 'line')} of other scenarios not added")
     if reading.unread:
         unknown = int(((session.panel.unread > 0) & np.isnan(session.panel.values)).sum())
-        parts.append(f"{unknown:,} periods of series not known, for lines without a figure")
+        parts.append(f"{counted(unknown, 'period')} of series not known, for lines without a figure")
     if reading.mark.asks:
         mark = reading.mark
         parts.append(
@@ -207,7 +220,7 @@ def what_was_taken(session: Session) -> str:
         )
     if reading.unsettled:
         parts.append(f"{reading.unsettled:,} dates could have day and month swapped; read day first")
-    return f"{reading.source}: {'; '.join(parts)}." if parts else ""
+    return "; ".join(parts)
 
 
 def _asked_session(asked: argparse.Namespace) -> Session:

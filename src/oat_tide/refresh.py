@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.calendar import date_of
 from oat_tide.core.exact import Values
-from oat_tide.core.numerals import fixed, trimmed
+from oat_tide.core.numerals import fixed, full
 from oat_tide.core.panel import PART, PROVISIONAL, Key, Panel
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import evened, origins, sales
@@ -65,7 +65,7 @@ class Again:
         unit = self.session.reading.unit
 
         def told(value: float) -> str:
-            return trimmed(value, 6) if value == value else "–"
+            return full(value) if value == value else "–"
 
         def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
             return [

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from decimal import Decimal
 
 import numpy as np
@@ -64,6 +65,15 @@ def full(value: float) -> str:
         return fixed(value)
     after = format(Decimal(repr(float(value))), "f").partition(".")[2]
     return fixed(value, len(after.rstrip("0")))
+
+
+def number_of(text: str) -> float | None:
+    """A number as a reader of this locale types it, thousands grouped or not; None for anything else."""
+    bare = "".join(text.replace(MINUS, "-").split())
+    group, mark = re.escape(_marks["group"]), re.escape(_marks["decimal"])
+    if not re.fullmatch(rf"[+-]?(?:\d{{1,3}}(?:{group}\d{{3}})+|\d+)(?:{mark}\d+)?", bare):
+        return None
+    return float(bare.replace(_marks["group"], "").replace(_marks["decimal"], "."))
 
 
 def row_decimals(values: NDArray[np.float64], digits: int = 4) -> int:

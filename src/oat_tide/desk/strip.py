@@ -48,7 +48,7 @@ class Strip(QFrame):
         self.tall.setMinimumWidth(360)
         self.tall.setTabChangesFocus(True)
         self.box = QHBoxLayout(self)
-        self.box.setContentsMargins(16, 6, 10, 6)
+        self.box.setContentsMargins(16, 4, 10, 4)
         self.box.addWidget(self.text, 1)
         self.box.addWidget(self.bar)
         for written in (self.line, self.tall):
@@ -93,9 +93,7 @@ class Strip(QFrame):
         layout = self.layout()
         if layout is not None:
             layout.activate()
-            self.resize(
-                room.width(), max(layout.totalHeightForWidth(room.width()), self.sizeHint().height(), _LOW)
-            )
+            self.resize(room.width(), max(layout.totalHeightForWidth(room.width()), _LOW))
         self.move(room.topLeft())
         self.raise_()
 

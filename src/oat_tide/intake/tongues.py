@@ -16,7 +16,7 @@ _SHORTEST = 3
 
 def folded(word: str) -> str:
     """A word without case, accents and a closing mark, so that août, AOUT and Aout. are one."""
-    bare = unicodedata.normalize("NFKD", word.strip().rstrip(".").casefold())
+    bare = unicodedata.normalize("NFKD", word.strip().rstrip(".").casefold().replace("ı", "i"))
     return "".join(mark for mark in bare if not unicodedata.combining(mark))
 
 

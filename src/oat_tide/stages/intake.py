@@ -136,10 +136,11 @@ def _tie_out(d: Draft, reading: Reading, tie: TieOut) -> None:
     fact("in_all", held, float(tie.series), "added up over every series and period", unit)
     for name in counts:
         if name in _OTHERS and reading.added(name):
-            fact(f"{name}_amount", _OTHERS[name], float(reading.added(name)), texts, unit)
+            where = "in total rows" if name == "totals" else _OTHERS[name]
+            fact(f"{name}_amount", f"{unit} {where}", float(reading.added(name)), texts, unit)
     if tie.withheld:
         why = "lines of periods that are not known, or before the last of their period"
-        fact("withheld", withheld_words(reading), float(tie.withheld), why, unit)
+        fact("withheld", f"{unit} {withheld_words(reading)}", float(tie.withheld), why, unit)
     amounts = np.nan_to_num(d.figures["actual"].values)
     d.add(
         "in_series",

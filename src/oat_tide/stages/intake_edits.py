@@ -7,7 +7,7 @@ import datetime as dt
 import msgspec
 
 from oat_tide.core.calendar import date_of
-from oat_tide.core.numerals import fixed
+from oat_tide.core.numerals import fixed, number_of
 from oat_tide.core.panel import Key, Sight
 from oat_tide.core.reading import Reading
 from oat_tide.core.trouble import Trouble
@@ -114,11 +114,7 @@ def expected(ask: Evened, ruling: Ruled, text: str) -> Edit:
     Raises:
         Trouble: the text is no number.
     """
-    bare = text.strip().replace(" ", "").replace(",", "").replace("\N{NARROW NO-BREAK SPACE}", "")
-    try:
-        value = float(bare)
-    except ValueError as error:
-        raise Trouble(
-            f"Expected figure: {text!r} is no number. Write one such as {fixed(1250, 0)}."
-        ) from error
+    value = number_of(text)
+    if value is None:
+        raise Trouble(f"Expected figure: {text!r} is no number here. Write one such as {fixed(1250.5, 1)}.")
     return with_ruling(ask, msgspec.structs.replace(ruling, act="expected", value=value))

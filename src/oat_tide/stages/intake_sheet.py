@@ -207,13 +207,13 @@ def _scale(sight: Sight) -> float:
 def _ruled_choice(asked: Asked, ruling: Ruled) -> Choice:
     """A ruling as it stands, to be written on or taken back."""
     whom = ", ".join(member for _, member in ruling.where) or "All"
-    figure = f" {trimmed(ruling.value, 6)}" if ruling.act == "expected" else ""
+    figure = f" {full(ruling.value)}" if ruling.act == "expected" else ""
     text = f"{whom}, {_days(ruling)}: {_ACTS[ruling.act]}{figure}" + (
         f" – {ruling.note}" if ruling.note else ""
     )
     entries = [Entry("Note", ruling.note, lambda text: edits.noted(asked.evened, ruling, text))]
     if ruling.act == "expected":
-        now = trimmed(ruling.value, 6)
+        now = full(ruling.value)
         entries.append(Entry("Expected", now, lambda text: edits.expected(asked.evened, ruling, text)))
     return Choice(text, "ruled", (("Take back", edits.without_ruling(asked.evened, ruling)),), tuple(entries))
 
@@ -384,11 +384,16 @@ def _member_words(reading: Reading, name: str) -> str:
     return name
 
 
+def gaps_of(leaves: Panel) -> tuple[int, int]:
+    """Periods of series without a line, taken as nothing sold and as not known."""
+    missing = (leaves.flags & LACKING > 0) & (leaves.lines == 0) & (leaves.unread == 0)
+    return int((leaves.flags & FILLED > 0).sum()), int(missing.sum())
+
+
 def _gaps_taken(asked: Asked, leaves: Panel) -> str:
     """What periods without a line were taken for."""
     kind = leaves.grid.kind
-    sold = int((leaves.flags & FILLED > 0).sum())
-    missing = int(((leaves.flags & LACKING > 0) & (leaves.lines == 0) & (leaves.unread == 0)).sum())
+    sold, missing = gaps_of(leaves)
     said = []
     if sold:
         said.append(f"{counted(sold, kind)} of series without a line: taken as nothing sold.")
