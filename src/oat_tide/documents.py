@@ -66,8 +66,10 @@ def open_sources(sources: Sources, tell: Tell = unheard) -> Document:
         Locked: a server asks for a password.
         Stopped: by way of `tell`.
     """
-    sources = put(Plan(), steps(P.sources), sources).sources
     source = origins.fetch(sources, lambda share: tell(0.8 * share))
+    for name in sources.__struct_fields__:
+        # What a plan could not keep is refused now, not when it is opened again.
+        put(Plan(), (*steps(P.sources), name), getattr(sources, name))
     return Document(opened(source, sources, lambda share: tell(0.8 + 0.2 * share)), None, "intake")
 
 

@@ -27,6 +27,19 @@ def failing(tell: Tell) -> None:
     raise ArithmeticError("no answer")
 
 
+class Panics(DeskCase):
+    def test_what_is_no_exception_ends_the_job_and_leaves_the_window_usable(self) -> None:
+        class Panic(BaseException):
+            """As the data engine raises it."""
+
+        with mock.patch("oat_tide.desk.window.open_document", side_effect=Panic("gave up")):
+            self.open(self.file(daily(60, wavy)))
+        self.assertIsNone(self.window.runner.job)
+        self.assertIn("Something went wrong that should not have (Panic). It is logged", self.said())
+        self.open(self.file(daily(60, wavy)))
+        self.assertEqual(self.window.session.reading.used, 180)
+
+
 class LateWork(DeskCase):
     def setUp(self) -> None:
         super().setUp()

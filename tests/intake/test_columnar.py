@@ -6,6 +6,8 @@ import csv
 import datetime as dt
 import io
 from contextlib import redirect_stdout
+from pathlib import Path
+from unittest import mock
 
 import polars as pl
 
@@ -15,6 +17,7 @@ from oat_tide.documents import open_document
 from oat_tide.intake.columnar import open_parquet
 from oat_tide.intake.numbers import TYPED
 from oat_tide.intake.source import ROW
+from oat_tide.session import Session
 from tests.helpers import FolderCase, daily, wavy
 
 
@@ -87,3 +90,70 @@ class Refused(FolderCase):
 
         with self.assertRaises(Stopped):
             open_parquet(self.folder / "one.parquet", tell)
+
+
+class Odd(FolderCase):
+    BASE = pl.DataFrame(
+        {
+            "date": [dt.date(2024, 1, 1) + dt.timedelta(days=i) for i in range(200)],
+            "product": ["Oats", "Bran"] * 100,
+            "cases": [i % 17 for i in range(200)],
+        }
+    )
+
+    def opened_frame(self, frame: pl.DataFrame) -> Session:
+        path = self.folder / "odd.parquet"
+        frame.write_parquet(path)
+        return open_document(path).session
+
+    def test_a_date_beyond_the_calendar_in_another_column_does_not_matter(self) -> None:
+        total = self.BASE["cases"].sum()
+        for kind, far in (
+            (pl.Date, 2**31 - 1),
+            (pl.Datetime("ms"), 2**62),
+            (pl.Datetime("us", "UTC"), 2**62),
+        ):
+            with self.subTest(str(kind)):
+                numbers = pl.Series([far] + [0] * 199, dtype=pl.Int32 if kind == pl.Date else pl.Int64)
+                session = self.opened_frame(self.BASE.with_columns(far=numbers.cast(kind)))
+                self.assertEqual((session.reading.used, session.reading.total_used), (200, total))
+
+    def test_one_in_the_column_of_dates_is_a_line_set_aside(self) -> None:
+        days = pl.Series([2**31 - 1, *range(19000, 19199)], dtype=pl.Int32).cast(pl.Date)
+        reading = self.opened_frame(self.BASE.with_columns(date=days)).reading
+        self.assertEqual(
+            (reading.used, reading.list_aside(0, 9)[0][1:3]), (199, ("1", "date cannot be read"))
+        )
+
+    def test_names_that_are_blank_double_or_patterns_are_made_unique_and_said(self) -> None:
+        one = pl.lit("x")
+        names = ("", "  ", " cases", "^date$", "*", "a\nb", "a b")
+        source = open_parquet(self.written(self.BASE.with_columns(one.alias(name) for name in names)))
+        self.assertEqual(
+            source.columns,
+            [
+                "date",
+                "product",
+                "cases",
+                "column 4",
+                "column 5",
+                "cases (2)",
+                "column 7",
+                "column 8",
+                "a b",
+                "a b (2)",
+            ],
+        )
+        self.assertIn("called column 4, column 5, cases (2)", source.files[0].form)
+
+    def written(self, frame: pl.DataFrame) -> Path:
+        path = self.folder / "names.parquet"
+        frame.write_parquet(path)
+        return path
+
+    def test_a_panic_of_the_engine_is_a_message(self) -> None:
+        path = self.written(self.BASE)
+        panic = pl.exceptions.PanicException("the engine gave up")
+        with mock.patch("polars.scan_parquet", side_effect=panic), self.assertRaises(Trouble) as caught:
+            open_parquet(path)
+        self.assertIn("names.parquet is damaged", str(caught.exception))

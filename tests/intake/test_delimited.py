@@ -114,3 +114,30 @@ class Lines(FolderCase):
             frame = open_delimited(path).frame
         self.assertEqual(frame[ROW].to_list(), list(range(2, 52)))
         self.assertEqual(frame[TORN].null_count(), 50)
+
+
+class LongCells(FolderCase):
+    ROWS = tuple(f"2024-{m:02d}-{d:02d},Oats,{m + d}" for m in range(1, 13) for d in range(1, 29))
+
+    def test_one_unclosed_quote_in_a_large_file_spoils_no_other_line(self) -> None:
+        rows = [*self.ROWS, '2024-12-29,"Oats,7', *self.ROWS * 40]
+        reading = self.opened("\n".join(["date,product,cases", *rows])).reading
+        self.assertEqual((reading.read, reading.used), (len(rows), len(rows)))
+
+    def test_a_cell_too_long_to_be_one_is_set_aside_with_its_row(self) -> None:
+        long = "x" * 140_000
+        for cell in (long, f'"{long}"', '"a "" ' + "x\n" * 70_000 + '"'):
+            with self.subTest(cell[:6]):
+                rows = [*self.ROWS[:50], f"2024-02-28,{cell},7", *self.ROWS[50:]]
+                session = self.opened("\n".join(["date,product,cases", *rows]))
+                aside = [(each.reason, each.count, each.row) for each in session.reading.asides]
+                self.assertEqual(aside, [("a cell too long to be one", 1, 52)])
+                self.assertTrue(session.tie.ties)
+
+    def test_a_header_cell_of_any_length_names_its_column(self) -> None:
+        source = open_delimited(self.file("\n".join(["date,product," + "c" * 140_000, *self.ROWS])))
+        self.assertEqual(source.columns, ["date", "product", "c" * 200])
+
+    def test_names_that_the_engine_takes_for_patterns_are_names(self) -> None:
+        source = open_delimited(self.file("date,^date$,*,cases\n2024-01-01,a,b,3\n2024-01-02,c,d,4\n"))
+        self.assertEqual(source.columns, ["date", "column 2", "column 3", "cases"])

@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import errno
 import json
+import sqlite3
 import subprocess
 import sys
 import zipfile
 from pathlib import Path
 from unittest import mock
 
+import msgspec
+
 from oat_tide.core.trouble import Trouble
+from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.plan import container
 from oat_tide.plan.container import Contents, Head, load, save
-from oat_tide.plan.plan import Plan
-from tests.helpers import FolderCase
+from oat_tide.plan.edits import P, edit
+from oat_tide.plan.plan import First, Plan, Sources
+from tests.helpers import FolderCase, daily, wavy
 
 
 def contents(title: str = "A plan") -> Contents:
@@ -42,6 +48,57 @@ class SavingAndLoading(FolderCase):
         with zipfile.ZipFile(path) as archive:
             self.assertEqual(archive.namelist(), ["plan.json", "lines.parquet", "panel.parquet"])
             self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 2)
+
+
+class OpenedAgain(FolderCase):
+    """What is saved can be opened: what could not is refused before the old file is replaced."""
+
+    def test_a_file_with_a_very_long_name(self) -> None:
+        name = "s" * 220 + ".csv"
+        session = self.opened(daily(40, wavy), name)
+        path = self.folder / "kept.oattide"
+        save_document(session, "intake", path)
+        self.assertEqual(open_document(path).session.reading.source, name)
+        self.assertEqual(len(session.plan.title), 200)
+
+    def test_very_many_first_figures(self) -> None:
+        session = self.opened(daily(40, wavy))
+        first = First(
+            (("product", "Oat drink"),), dt.date(2024, 1, 1), dt.date(2024, 1, 31), 1.25, dt.date(2024, 2, 1)
+        )
+        many = tuple(msgspec.structs.replace(first, value=float(i)) for i in range(50_000))
+        session.do(edit(P.evened.firsts, many))
+        path = self.folder / "kept.oattide"
+        save_document(session, "intake", path)
+        self.assertEqual(open_document(path).session.plan.evened.firsts, many)
+
+    def test_what_could_not_be_opened_is_refused_and_the_old_file_stays(self) -> None:
+        path = self.folder / "a.oattide"
+        save(path, contents("Old"))
+        for title, said in (("t" * 201, "could not be opened again"), ("Fine", "holds at most")):
+            with self.subTest(said), self.assertRaises(Trouble) as caught:
+                limits = container._LIMITS | ({"lines.parquet": 10} if title == "Fine" else {})
+                with mock.patch.object(container, "_LIMITS", limits):
+                    save(path, contents(title))
+            self.assertIn(said, str(caught.exception))
+            self.assertIn("a.oattide was not written", str(caught.exception))
+            self.assertEqual(load(path).head.plan.title, "Old")
+
+    def test_pasted_text_beyond_what_a_plan_holds_is_refused_when_it_is_pasted(self) -> None:
+        with self.assertRaises(Trouble) as caught:
+            open_sources(Sources(typed="2024-01 5\n" * 250_000))
+        self.assertIn("2,500,000 characters were pasted; at most 2,000,000. Save", str(caught.exception))
+
+    def test_a_query_longer_than_a_plan_holds_is_refused_by_its_name(self) -> None:
+        path = self.folder / "sales.db"
+        with sqlite3.connect(path) as line:
+            line.execute("create table sales (sold date, cases integer)")
+            line.execute("insert into sales values ('2024-01-01', 3), ('2024-02-01', 4)")
+        query = "select * from sales" + " " * 25_000
+        with self.assertRaises(Trouble) as caught:
+            open_sources(Sources(places=(str(path),), query=query))
+        self.assertIn("Query cannot be 'select * from sales", str(caught.exception))
+        self.assertLess(len(str(caught.exception)), 300)
 
 
 class Crashes(FolderCase):

@@ -14,7 +14,7 @@ from oat_tide.intake.source import ROW, Source, made, thinned
 
 NAME = "typed figures"
 _CUTS = ("\t", ";", "|")
-_MOST = 200_000
+_MOST, _LONGEST = 200_000, 2_000_000
 
 
 def open_typed(text: str) -> Source:
@@ -26,6 +26,10 @@ def open_typed(text: str) -> Source:
     Raises:
         Trouble: no figures can be made out.
     """
+    if len(text) > _LONGEST:
+        raise Trouble(
+            f"{len(text):,} characters were pasted; at most {_LONGEST:,}. Save them as a CSV file instead."
+        )
     lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
     filled = [(row, line.strip()) for row, line in enumerate(lines, 1) if line.strip()]
     if not filled:

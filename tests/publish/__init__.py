@@ -1,0 +1,1 @@
+"""Tests of what is written for other programs."""
