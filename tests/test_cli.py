@@ -147,6 +147,7 @@ class BadInput(FolderCase):
             (("project", months, "--period", "day"), "one row a month"),
             (("project", good, "--output", self.folder / "no" / "out.csv"), "out.csv was not written"),
             (("project", good, "--wrong"), "unrecognized"),
+            (("project", self.folder / "a.oattide"), "is a plan"),
             (("project", self.file(monthly([-1, 2, 3]), "minus.csv"), "--method", "growth"), "above zero"),
         ):
             with self.subTest(said):

@@ -229,10 +229,13 @@ def _asked_session(asked: argparse.Namespace) -> Session:
     from oat_tide.intake import names, vault
     from oat_tide.intake.origins import fetch
     from oat_tide.intake.recognise import guess
+    from oat_tide.plan.container import SUFFIX
     from oat_tide.plan.plan import Intake, Project, Sources
     from oat_tide.session import totalled
     from oat_tide.stages.project_fit import MOST_YEARS
 
+    if Path(asked.file).suffix == SUFFIX:
+        raise Trouble(f"{Path(asked.file).name} is a plan. Give the sales file that it was made of.")
     place = vault.bare(asked.file) if vault.is_address(asked.file) else asked.file
     sources = Sources(places=(place,))
     source = fetch(sources)

@@ -51,6 +51,10 @@ class Measures(FolderCase):
                 self.assertEqual((found.value, found.totalled), (header, way))
         self.assertEqual(self.guessed("unit price,boxes", lambda i: f"{i % 5}.50", _boxes).value, "boxes")
 
+    def test_of_a_budget_and_an_actual_side_by_side_the_actual_makes_the_history(self) -> None:
+        found = self.guessed("budget,actual", lambda i: 100 + i % 7, _boxes)
+        self.assertEqual(found.value, "actual")
+
     def test_names(self) -> None:
         self.assertTrue(is_code("store_nr") and is_code("postCode") and not is_code("notes"))
         self.assertTrue(is_measure("netSales") and not is_measure("Country"))

@@ -89,6 +89,14 @@ class InFiles(FolderCase):
         )
         self.assertEqual(self.opened(text).reading.grid.kind, "month")
 
+    def test_years_written_with_the_one_that_follows_are_fiscal_years(self) -> None:
+        session = self.opened("year,cases\n2009/10,1\n2010/11,2\n2011/12,3\n2012/13,4\n")
+        self.assertEqual((session.grid.kind, session.panel.values[0].tolist()), ("year", [1, 2, 3, 4]))
+        self.assertEqual(session.reading.patterns[0].text, "2009/10")
+        # Where one of them is none, they are months.
+        months = self.opened("month,cases\n2009/10,1\n2009/11,2\n2009/12,3\n")
+        self.assertEqual(months.grid.kind, "month")
+
     def test_numbered_quarters_beside_their_year(self) -> None:
         for name in ("quarter", "trimestre", "Quartal"):
             text = f"year,{name},cases\n" + "\n".join(

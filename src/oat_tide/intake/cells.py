@@ -124,7 +124,7 @@ def when(column: pl.Series, asked: str, coder: Coder, year_start: int = 1) -> Wh
         order = dates.Order(None, 0, 0, 0)
         week = np.zeros(len(day), np.int8)
         return When(cells, day, never, told, never, week, order, _patterns(shown, cells, day, told))
-    name, frame = column.name, pl.DataFrame([cells.texts])
+    name, frame = column.name, pl.DataFrame([dates.fiscal_years(cells.texts)])
     order = dates.order_of(frame, name, cells.counts)
     first = asked == "day first" if asked != "by evidence" else order.day_first
     if first is None and 2 * order.open > len(column):

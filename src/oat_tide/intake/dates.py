@@ -82,6 +82,7 @@ PATTERNS = (
 _ISO, _SLASHED = PATTERNS[0].written, PATTERNS[2].written
 _COMPILED = tuple((pattern, re.compile(pattern.written)) for pattern in PATTERNS)
 _WHOLE_DAY = r"^\d{4}-\d\d-\d\d$"
+_SPLIT_YEAR = r"^ *((?:19|20|21)\d{2})[/-](\d{2}|\d{4}) *$"
 _SERIAL = r"^([2-7]\d{4})(?:\.\d+)?$"
 SERIAL_SHOWN = "45356, a day number"
 _BARE_WEEK = r"(?i)^(?:wk|week) ?(\d{1,2})$"
@@ -115,7 +116,13 @@ def written_as(cell: str) -> int | None:
     for pattern, compiled in _COMPILED:
         if (found := compiled.match(text)) and _could_be(pattern, found):
             return pattern.tells
-    return None
+    return YEAR if _splits(text) else None
+
+
+def _splits(text: str) -> bool:
+    """Whether a cell is a year and the one after it, such as 2021/22."""
+    found = re.match(_SPLIT_YEAR, text)
+    return found is not None and (int(found[1]) + 1) % 100 == int(found[2]) % 100
 
 
 def is_month_name(cell: str) -> bool:
@@ -266,6 +273,20 @@ def _parts(text: pl.Expr, pattern: Pattern, months: Mapping[str, int]) -> tuple[
     else:
         month = part("m") if pattern.place("m") else pl.lit(1)
     return part("y"), month, day_
+
+
+def fiscal_years(texts: pl.Series) -> pl.Series:
+    """2021/22 as FY2021, in a column that has only such years; else the texts as they are."""
+    year, following = (texts.str.extract(_SPLIT_YEAR, part).cast(pl.Int32, strict=False) for part in (1, 2))
+    split = ((year + 1) % 100 == following % 100) & year.is_not_null()
+    known = texts.is_not_null()
+    if known.sum() < 2 or not bool((split | ~known).all()):
+        return texts
+    return (
+        pl.select(pl.when(known).then(pl.concat_str(pl.lit("FY"), year.cast(pl.String))))
+        .to_series()
+        .alias(texts.name)
+    )
 
 
 def whole_days(texts: pl.Series) -> pl.Series | None:

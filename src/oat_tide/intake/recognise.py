@@ -178,6 +178,9 @@ def _measure(name: str, looks: list[Look]) -> str:
         else:
             named = 2.0 * names.is_measure(each.name)
         named -= 1.5 * each.codes
+        if names.SCENARIOS.search(each.name):
+            # Of a budget and an actual side by side, the actual makes the history.
+            named += 1.5 if names.ACTUALS.search(each.name) else -1.5
         return named - 3.0 * each.counts_up - 1.0 * (each.distinct == 1) + each.numbers
 
     return max(found, key=score).name

@@ -32,9 +32,9 @@ def _words(ask: Intake, reading: Reading) -> Iterator[Word]:
     written = next((each for each in reading.patterns if each.read), None)
     if written is not None:
         yield Word(",")
-        yield Word(f"“{written.text}” read as {written.read}", steps(P.intake.order))
+        yield Word(f"“{written.text.strip()}” read as {written.read}", steps(P.intake.order))
     yield Word(", figures from")
-    yield Word(reading.unit, steps(P.intake.value))
+    yield Word(f"{ask.value} × {ask.times}" if ask.times else ask.value, steps(P.intake.value))
     yield Word(_MADE[reading.totalled], steps(P.intake.totalled))
     if reading.mark.text:
         yield Word(", with")
@@ -52,9 +52,9 @@ def _words(ask: Intake, reading: Reading) -> Iterator[Word]:
     if reading.unread:
         yield Word(";")
         yield Word(f"{counted(reading.unread, 'line')} without a figure", steps(P.intake.verdicts))
-        yield Word("leave their periods not known")
+        yield Word("leaves its period not known" if reading.unread == 1 else "leave their periods not known")
 
 
 def read_as(mark: DecimalMark) -> str:
     """A real figure and how it is read."""
-    return f"“{mark.text}” read as {full(mark.value)}"
+    return f"“{mark.text.strip()}” read as {full(mark.value)}"
