@@ -123,7 +123,9 @@ def when(column: pl.Series, asked: str, coder: Coder, year_start: int = 1) -> Wh
         shown = pl.repeat(dates.PATTERNS[0].shown, len(day), eager=True)
         order = dates.Order(None, 0, 0, 0)
         week = np.zeros(len(day), np.int8)
-        return When(cells, day, never, told, never, week, order, _patterns(shown, cells, day, told))
+        return When(
+            cells, day, never, told, never, week, order, _patterns(shown, cells, _early(plain), day, told)
+        )
     name, frame = column.name, pl.DataFrame([dates.fiscal_years(cells.texts)])
     order = dates.order_of(frame, name, cells.counts)
     first = asked == "day first" if asked != "by evidence" else order.day_first
@@ -146,7 +148,15 @@ def when(column: pl.Series, asked: str, coder: Coder, year_start: int = 1) -> Wh
         )
     fiscal = bool(table["fiscal"].any())
     return When(
-        cells, day, swapped, told, blank, week, order, _patterns(table["shown"], cells, day, told), fiscal
+        cells,
+        day,
+        swapped,
+        told,
+        blank,
+        week,
+        order,
+        _patterns(table["shown"], cells, _early(plain), day, told),
+        fiscal,
     )
 
 
@@ -158,12 +168,22 @@ def _without_times(column: pl.Series) -> pl.Series:
     return column.str.slice(0, 10) if bool(stamped.fill_null(False).all()) else column
 
 
+_EARLY = 1000
+
+
+def _early(column: pl.Series) -> pl.Series:
+    """The texts of the first lines, in the order that they come."""
+    return column.head(_EARLY).cast(pl.String).drop_nulls().unique(maintain_order=True)
+
+
 def _patterns(
-    shown: pl.Series, cells: Coded, day: NDArray[np.int32], told: NDArray[np.int8]
+    shown: pl.Series, cells: Coded, early: pl.Series, day: NDArray[np.int32], told: NDArray[np.int8]
 ) -> tuple[Pattern, ...]:
     """The ways that dates are written, the most common first."""
     at = pl.int_range(len(shown), eager=True)
     found = pl.DataFrame({"shown": shown, "count": cells.counts, "text": cells.texts, "at": at}).drop_nulls()
+    rank = pl.DataFrame({"text": early, "rank": pl.int_range(len(early), eager=True)})
+    found = found.join(rank, "text", "left").sort("rank", "text", nulls_last=True)
     first = pl.col("text", "at").first()
     grouped = found.group_by("shown", maintain_order=True).agg(pl.col("count").sum(), first)
     rows = grouped.sort("count", descending=True, maintain_order=True).rows()
@@ -270,7 +290,8 @@ def _marked_by(coder: Coder, name: str, beside: Beside) -> DecimalMark:
         comma, by = _beside_it(coder, name, beside)
         if not by:
             comma = told.likely_comma
-    text = told.open_text or told.sure_text
+    early = numbers.evidence(_early(coder.frame[name]).to_frame(), name)
+    text = early.open_text or told.open_text or early.sure_text or told.sure_text
     value, other = (_read(text, each) for each in (comma, not comma))
     return DecimalMark(comma, text, value, other, by, told.point if comma else told.comma)
 
