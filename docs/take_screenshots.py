@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import functools
 import os
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -14,6 +15,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from oat_tide.core.calendar import date_of
 from oat_tide.core.working import Ref
 from oat_tide.demo import plan_path
 from oat_tide.desk import palette
@@ -23,6 +25,18 @@ from oat_tide.documents import open_document
 from oat_tide.plan.edits import P, edit
 
 FOLDER = Path(__file__).with_name("screenshots")
+
+
+def flour(folder: Path) -> Path:
+    """The oat flour of the demo by month, in tonnes, with nothing that settles its decimal mark."""
+    session = open_document(plan_path()).session
+    panel = session.panel.total(("Oat flour", None, None))
+    labels = [date_of(panel.grid.first_day(panel.first + c)).strftime("%Y-%m") for c in range(panel.columns)]
+    tonnes = [f"{cases * 12 / 1000:.3f}" for cases in panel.values[0]]
+    rows = [f"{label}\t{figure}" for label, figure in zip(labels, tonnes, strict=True) if figure > "1"]
+    path = folder / "oat flour, tonnes.txt"
+    path.write_text("\n".join(["month\ttonnes", *rows[:60]]) + "\n", encoding="utf-8")
+    return path
 
 
 def main() -> None:
@@ -37,10 +51,10 @@ def main() -> None:
             app.processEvents()
             time.sleep(0.01)
 
-    def take(name: str, prepare: Callable[[Window], None]) -> None:
+    def take(name: str, prepare: Callable[[Window], None], source: Path | None = None) -> None:
         window = Window()
         window.resize(1280, 800)
-        window.show_document(open_document(plan_path()))
+        window.show_document(open_document(source or plan_path()))
         window.show()
         settled(window)
         prepare(window)
@@ -92,6 +106,8 @@ def main() -> None:
 
     take("intake", lambda window: whole(window, "Set aside"))
     take("intake-columns", lambda window: whole(window, "Columns"))
+    with tempfile.TemporaryDirectory() as folder:
+        take("intake-to-settle", lambda window: None, flour(Path(folder)))
     take("history", lambda window: window.show_stage("history"))
     for way in ("overlaid", "earlier", "running", "shares"):
         take(f"history-{way}", functools.partial(arranged, way=way))

@@ -154,6 +154,7 @@ class IntKnob(KnobWidget):
         row = QHBoxLayout()
         self.spin, self.unit = WholeSpin(), Text()
         self.spin.setLineEdit(Line())
+        self.spin.setFixedWidth(68)
         self.unit.setObjectName("unit")
         row.addWidget(Text(self.knob.title), 1)
         row.addWidget(self.spin)

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 from oat_tide.desk.line import Line
 from oat_tide.desk.plain import Text
 
-_LOW = 40
+_LOW = 46
 Answer = tuple[str, Callable[[], object]]
 
 

@@ -130,17 +130,18 @@ def _tie_out(d: Draft, reading: Reading, tie: TieOut) -> None:
     aside = np.full((len(d.keys), 1), float(reading.aside))
     d.add("aside", _OTHERS["aside"], aside, left, fact=True, unit="lines", sees_later=True)
     texts = "added up from the texts of the source"
-    fact("in_source", f"{unit} in the source", float(tie.source), texts, unit)
+    measure = unit if reading.totalled == "sum" else reading.value
+    fact("in_source", f"{measure} in the source", float(tie.source), texts, unit)
     count = len(reading.members[0]) if len(reading.members) == 1 else 0
-    held = f"{unit} in {counted(count, 'series')}" if count else f"{unit} in all series"
+    held = f"{unit} in {count:,} series" if count else f"{unit} in all series"
     fact("in_all", held, float(tie.series), "added up over every series and period", unit)
     for name in counts:
         if name in _OTHERS and reading.added(name):
             where = "in total rows" if name == "totals" else _OTHERS[name]
-            fact(f"{name}_amount", f"{unit} {where}", float(reading.added(name)), texts, unit)
+            fact(f"{name}_amount", f"{measure} {where}", float(reading.added(name)), texts, unit)
     if tie.withheld:
         why = "lines of periods that are not known, or before the last of their period"
-        fact("withheld", f"{unit} {withheld_words(reading)}", float(tie.withheld), why, unit)
+        fact("withheld", f"{measure} {withheld_words(reading)}", float(tie.withheld), why, unit)
     amounts = np.nan_to_num(d.figures["actual"].values)
     d.add(
         "in_series",

@@ -116,11 +116,11 @@ def _tie(reading: Reading, tie: TieOut) -> Listing:
     rows.append(
         (
             "all",
-            f"{reading.read:,} · {money(tie.source)}",
-            f"{reading.used:,} · {money(tie.used)}",
-            f"{reading.beside:,} · {money(tie.beside)}",
-            f"{reading.aside:,} · {money(tie.aside)}",
-            f"{reading.totals:,} · {money(tie.totals)}",
+            held(Held(reading.read, tie.source)),
+            held(Held(reading.used, tie.used)),
+            held(Held(reading.beside, tie.beside)),
+            held(Held(reading.aside, tie.aside)),
+            held(Held(reading.totals, tie.totals)),
             money(tie.series + tie.withheld),
             "ties" if tie.ties else f"off by {money(tie.gap)}",
         )
@@ -143,7 +143,7 @@ def _tie(reading: Reading, tie: TieOut) -> Listing:
 
 def withheld_words(reading: Reading) -> str:
     """What is in no series though its lines are used."""
-    return "before the last of a period" if reading.totalled == "last" else "in periods not known"
+    return "before the last day" if reading.totalled == "last" else "in periods not known"
 
 
 def _file_ties(file: FileTie, tie: TieOut) -> bool:

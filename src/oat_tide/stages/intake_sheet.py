@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 
 from oat_tide.core.calendar import MONTHS, WEEKDAYS, Grid
-from oat_tide.core.numerals import fixed, full, trimmed
+from oat_tide.core.numerals import fixed, full
 from oat_tide.core.odd import Odd
 from oat_tide.core.panel import FILLED, LACKING, LEFT_OUT, PART, PROVISIONAL, REPLACED, Panel, Sight
 from oat_tide.core.reading import COPY, TOTAL, Reading
@@ -193,7 +193,7 @@ def _odd_choice(d: Draft, sight: Sight, asked: Asked, where: Any, odd: Odd, colu
         for words, ruling in (
             ("Keep", _ruling(sight, where, column, "keep")),
             ("Leave out", _ruling(sight, where, column, "leave out")),
-            (f"Put {trimmed(put.value, 0)}", put),
+            (f"Put {full(put.value)}", put),
         )
     )
     return Choice(text, "odd", ways, evidence=Ref("intake", "off", 0, column))
