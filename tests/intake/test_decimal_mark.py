@@ -179,9 +179,11 @@ class Decimals(FolderCase):
         self.assertIn("They tie to 15 digits", words)
 
     def test_a_sum_beyond_whole_units_is_no_reason_to_refuse(self) -> None:
-        session = self.opened("month,kg\n2024-01,4e20\n2024-02,7\n2024-03,5\n")
-        self.assertEqual(session.panel.values[0].tolist(), [4e20, 7, 5])
-        self.assertTrue(session.tie.ties)
+        for large in ("4e20", "12345678901234567", "9007199254740993"):
+            with self.subTest(large):
+                session = self.opened(f"month,kg\n2024-01,{large}\n2024-02,7\n2024-03,5\n")
+                self.assertEqual(session.panel.values[0].tolist(), [float(large), 7, 5])
+                self.assertEqual((session.reading.exact, session.tie.ties), (False, True))
 
     def test_the_mark_can_be_set_on_the_plan(self) -> None:
         session = self.opened("day;cases\n2024-01-01;1.234\n2024-01-02;1.180")

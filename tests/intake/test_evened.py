@@ -94,6 +94,14 @@ class ByContent(FolderCase):
         session.do(edit(P.evened.rulings, (Ruled((), *days, "nothing sold"),)))
         self.assertEqual(session.panel.values[0, 2], 16 + 18)
 
+    def test_a_day_without_a_line_is_not_known_by_day_and_leaves_its_month_known(self) -> None:
+        first = dt.date(2024, 1, 1)
+        days = [first + dt.timedelta(i) for i in range(120) if i not in (40, 41)]
+        session = self.opened("\n".join(["date,cases", *(f"{day},5" for day in days)]))
+        self.assertEqual(session.panel.values[0].tolist(), [155, 135, 155, 145])
+        session.do(edit(P.periods.kind, "day"))
+        self.assertEqual(np.flatnonzero(np.isnan(session.panel.values[0])).tolist(), [40, 41])
+
     def test_the_choice_of_the_user_goes_before(self) -> None:
         rows = [f"{2022 + m // 12}-{m % 12 + 1:02d},{10 + m}" for m in range(24) if m != 5]
         session = self.opened("\n".join(["month,cases", *rows]))

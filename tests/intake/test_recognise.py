@@ -55,6 +55,10 @@ class Measures(FolderCase):
         found = self.guessed("budget,actual", lambda i: 100 + i % 7, _boxes)
         self.assertEqual(found.value, "actual")
 
+    def test_codes_filled_up_with_zeros_tell_series_apart(self) -> None:
+        found = self.guessed("item,boxes", lambda i: f"{i % 3 + 1:03d}", _boxes)
+        self.assertEqual((found.value, found.by), ("boxes", ("item",)))
+
     def test_names(self) -> None:
         self.assertTrue(is_code("store_nr") and is_code("postCode") and not is_code("notes"))
         self.assertTrue(is_measure("netSales") and not is_measure("Country"))

@@ -137,4 +137,4 @@ def _sum(values: Values, scale: float) -> Decimal:
     total = Decimal(int(whole.sum()))
     if rest is not None:
         total += Decimal(math.fsum(rest.ravel().tolist()))
-    return total / Decimal(scale)
+    return total.scaleb(-round(math.log10(scale)))

@@ -128,7 +128,7 @@ def _gaps(
 
     So it is where each series has at most one line a period, and nine tenths of its periods between first
     and last are there: of three or more, for fewer lines tell nothing. That holds for the periods in use, and
-    for the shorter ones that the source tells apart: a quarter that lacks a month is not known, unless that
+    for the shorter ones that the source has a row for: a quarter that lacks a month is not known, unless that
     was ruled to be nothing sold.
     """
     missing = np.zeros(lines.shape, bool)
@@ -157,8 +157,8 @@ def _gaps(
 
 
 def _own_grid(reading: Reading, grid: Grid) -> Grid | None:
-    """The periods that the source tells apart, where they are shorter than those in use."""
-    if reading.kind == grid.kind:
+    """The periods that the source has rows for, where they are shorter than those in use; else None."""
+    if reading.kind in ("day", grid.kind):
         return None
     return reading.grid if reading.grid.kind == reading.kind else grid.of(reading.kind)
 

@@ -45,6 +45,7 @@ class Facts:
     days: Totals
     status: NDArray[np.int8]
     scale: float
+    exact: bool
     beside: tuple[str, ...]
 
 
@@ -80,7 +81,6 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
             for place, (file, row, text) in zip(at[start:stop], _texts(frame, at[start:stop]), strict=True)
         ]
 
-    exact = facts.scale >= 10.0**facts.figures.places
     scenarios: tuple[str, ...] = ()
     if ask.scenario:
         scenarios = tuple(
@@ -108,7 +108,7 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
         totalled=ask.totalled,
         suited="sum" if ask.times else suited(ask.value),
         mark=facts.figures.mark,
-        exact=exact,
+        exact=facts.exact,
         decimals=facts.figures.places,
         unread=int(np.count_nonzero(judgement.unread)),
         copies=copies,
@@ -161,7 +161,7 @@ def _by_year(days: Totals, starts: NDArray[np.int64], scale: float) -> tuple[tup
 def _amount(units: int, rest: float, scale: float) -> Decimal:
     """Whole minor units, and what they leave, in units."""
     with localcontext(Context(prec=400)):
-        return Decimal(units) / Decimal(scale) + Decimal(rest)
+        return Decimal(units).scaleb(-round(math.log10(scale))) + Decimal(rest)
 
 
 _KINDS = 4

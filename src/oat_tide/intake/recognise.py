@@ -29,7 +29,7 @@ class Look:
 
     Attributes:
         counts_up: whether they number the lines.
-        codes: whether they are whole numbers of one length that repeat.
+        codes: whether they are whole numbers of one length that repeat; padded, whether some begin with 0.
     """
 
     name: str
@@ -42,6 +42,7 @@ class Look:
     example: str
     counts_up: bool
     codes: bool
+    padded: bool
     members: tuple[str, ...] = ()
 
 
@@ -85,6 +86,7 @@ def _look(sample: pl.DataFrame, name: str) -> Look:
         texts[0] if texts else "",
         len(members) == cells > 2 and _counts_up(texts),
         _are_codes(members),
+        _are_padded(members),
         tuple(text for text, _ in seen[:8]),
     )
 
@@ -100,15 +102,20 @@ def _counts_up(texts: list[str]) -> bool:
 _LEAST_COPIES = 3
 
 
+def _are_padded(members: Counter[str]) -> bool:
+    """Whether these are whole numbers filled up with zeros, which no figure is."""
+    alike = len({len(text) for text in members}) == 1 and len(next(iter(members))) > 1
+    return alike and all(text.isdecimal() for text in members) and any(text[0] == "0" for text in members)
+
+
 def _are_codes(members: Counter[str]) -> bool:
     """Whether these are whole numbers of one length that repeat, such as article numbers."""
     cells = members.total()
     if not members or not all(text.isdecimal() for text in members):
         return False
     lengths = {len(text) for text in members}
-    padded = any(text.startswith("0") and len(text) > 1 for text in members)
     repeat = cells >= _LEAST_COPIES * len(members)
-    return len(lengths) == 1 and (padded or (repeat and lengths.pop() >= 3))
+    return len(lengths) == 1 and repeat and lengths.pop() >= 3
 
 
 def guess(source: Source, shape_asked: Shape = "by content") -> Intake:
@@ -177,7 +184,7 @@ def _measure(name: str, looks: list[Look]) -> str:
             named = -2.5
         else:
             named = 2.0 * names.is_measure(each.name)
-        named -= 1.5 * each.codes
+        named -= 1.5 * each.codes + 3.0 * (each.padded and each.distinct > 1)
         if names.SCENARIOS.search(each.name):
             # Of a budget and an actual side by side, the actual makes the history.
             named += 1.5 if names.ACTUALS.search(each.name) else -1.5
@@ -189,10 +196,12 @@ def _measure(name: str, looks: list[Look]) -> str:
 def _tells_series_apart(each: Look, shaped: bool) -> bool:
     most = _MOST_MEMBERS if shaped else min(_MOST_MEMBERS, max(20, each.cells // 5))
     few = 1 < each.distinct <= most
-    return each.filled >= 0.5 and few and each.numbers < ENOUGH and each.dates < ENOUGH
+    return each.filled >= 0.5 and few and (each.numbers < ENOUGH or each.padded) and each.dates < ENOUGH
 
 
 def _examples(looks: tuple[Look, ...]) -> str:
+    if not looks:
+        return "none besides"
     return ", ".join(f"{each.name} (such as {each.example[:24]!r})" for each in looks[:6])
 
 

@@ -27,8 +27,8 @@ from oat_tide.intake.source import COUNT, FILE, ROW, Source
 from oat_tide.intake.totals import Lines, Totals, gathered, totals
 from oat_tide.plan.plan import Intake
 
-_EXACT = 2.0**53
-"""Whole minor units add up exactly in doubles below this."""
+_EXACT, _WHOLE = 2.0**53, 2.0**62
+"""Whole minor units add up exactly in doubles below the first, and in whole numbers below the second."""
 USED, BESIDE, ASIDE, TOTAL_ROW = range(4)
 """What became of a line."""
 
@@ -112,7 +112,7 @@ def _understood(
     figures = _measure(coder, ask, beside_it)
     tell(0.5)
     also = {name: much(frame[name], coder, beside_it) for name in ask.also}
-    scale = _scale((figures, *also.values()))
+    scale, exact = _scale((figures, *also.values()))
     columns = tuple(name for name in ask.by if name in frame.columns)
     judgement = judged.judge(coder, ask, columns, dated, figures, scale)
     good, units, rest = judgement.why == 0, judgement.units, judgement.rest
@@ -144,7 +144,7 @@ def _understood(
     tell(0.9)
     not_read = totals(lines, unread) if unread.any() else None
     facts = Facts(
-        source, shape, ask, dated, figures, judgement, found, lines, days, status, scale, tuple(beside)
+        source, shape, ask, dated, figures, judgement, found, lines, days, status, scale, exact, tuple(beside)
     )
     reading = reading_of(facts, amounts, copied.result())
     tell(1.0)
@@ -167,15 +167,17 @@ def _understood(
     )
 
 
-def _scale(measures: tuple[Much, ...]) -> float:
-    """Minor units in one unit: as many decimals as the figures need, while they add up exactly.
+def _scale(measures: tuple[Much, ...]) -> tuple[float, bool]:
+    """Minor units in one unit, and whether all sums of them are exact.
 
-    Where that is fewer than they need, what the minor units leave of each figure is kept and added as well.
+    They have as many decimals as the figures need, while they add up exactly. Where that is fewer, what the
+    minor units leave of each figure is kept and added as well.
     """
     needed = max(each.places for each in measures)
     largest = max(_size(each) for each in measures)
     exact = math.floor(math.log10(_EXACT / largest)) if largest else needed
-    return 10.0 ** min(needed, exact)
+    kept = exact if largest >= _WHOLE else max(exact, 0)
+    return 10.0 ** min(needed, kept), exact >= needed
 
 
 def _size(measure: Much) -> float:
