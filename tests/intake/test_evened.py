@@ -8,8 +8,9 @@ import numpy as np
 
 from oat_tide.core.panel import FILLED, LACKING, LEFT_OUT, PART, PROVISIONAL, REPLACED
 from oat_tide.core.working import Lines
+from oat_tide.documents import open_sources
 from oat_tide.plan.edits import P, edit
-from oat_tide.plan.plan import Ruled
+from oat_tide.plan.plan import Ruled, Sources
 from oat_tide.stages.deck import Choice, Note
 from oat_tide.stages.intake_edits import FOREVER
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
@@ -128,6 +129,9 @@ class WithoutAFigure(FolderCase):
     def test_the_reason_named_is_the_true_one(self) -> None:
         actual = self.opened(self.TEXT).deck("lines").figures["actual"]
         self.assertIn("the figure of a line in it cannot be read", actual.why_blank(0, 1))
+        typed = open_sources(Sources(typed="2024-01 5\n2024-02 abc\n2024-03 7\n2024-04 8")).session
+        np.testing.assert_array_equal(typed.panel.values, [[5, np.nan, 7, 8]])
+        self.assertEqual([each.reason for each in typed.reading.asides], ["number cannot be read"])
         late = self.opened("day,cases\n2024-01-05,3\n2024-02 abc,4\n2024-03-05,5\n2024-04-07,6\n", "b.csv")
         self.assertEqual([each.reason for each in late.reading.asides], ["date cannot be read"])
 

@@ -64,7 +64,8 @@ def _cells(line: str) -> list[str]:
         if mark in line:
             return [cell.strip() for cell in line.split(mark)]
     for pattern in (r"^(.*\S)\s*[:=]\s*(\S+)$", r"^(.*\S)\s+(\S+)$", r"^([^,]+),\s*([^,]+)$"):
-        if (found := re.match(pattern, line)) and is_number(found[2]):
+        # A period with what is no figure is a line all the same: its figure cannot be read.
+        if (found := re.match(pattern, line)) and (is_number(found[2]) or written_as(found[1])):
             return [found[1], found[2]]
     return [line] if is_number(line) else [cell.strip() for cell in line.split(",")]
 
