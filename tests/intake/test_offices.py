@@ -12,11 +12,13 @@ from pathlib import Path
 
 from oat_tide.core.numerals import fixed
 from oat_tide.documents import open_document
+from oat_tide.plan.edits import P, edit
 from oat_tide.session import Session
 from tests.desk.case import DeskCase
 from tests.test_cli import run
 
 FOLDER = Path(__file__).parents[1] / "offices"
+AWKWARD = FOLDER.with_name("awkward")
 NONE = math.nan
 
 
@@ -155,6 +157,17 @@ class Reading(unittest.TestCase):
                 # A level withholds all of a period in which one line cannot be read.
                 level = session_of(name).panel.total(tuple(None for _ in comes.by))
                 self.assertEqual(Decimal(float(level.withheld.sum())), Decimal(comes.withheld))
+
+    def test_every_file_ties_by_every_period_however_it_is_totalled(self) -> None:
+        for path in (*FOLDER.iterdir(), *AWKWARD.iterdir()):
+            for totalled in ("sum", "mean", "last"):
+                session = open_document(path).session
+                session.do(edit(P.intake.totalled, totalled))
+                for kind, why_not in session.kinds().items():
+                    if not why_not:
+                        session.do(edit(P.periods.kind, kind))
+                        with self.subTest(path.name, totalled=totalled, kind=kind):
+                            self.assertTrue(session.tie.ties, session.tie.gap)
 
     def test_the_command_line_gives_the_same_and_says_what_it_left(self) -> None:
         for name, comes in FILES.items():

@@ -270,6 +270,8 @@ def much(column: pl.Series, coder: Coder, beside: Beside) -> Much:
 
     def exact(groups: NDArray[np.integer] | None, size: int) -> list[Decimal]:
         told = frame.select(text=numbers.bare_figure(name, mark.comma), hundredth=numbers.is_percent(name))
+        far = ~(np.abs(table["number"].to_numpy()) < numbers.LARGEST)
+        told = told.with_columns(pl.when(~pl.Series(far)).then(pl.col("text")).alias("text"))
         counts = cells.counts[None] if groups is None else cells.counted(groups, size)
         return [_added(told["text"], told["hundredth"].to_numpy(), each) for each in counts]
 

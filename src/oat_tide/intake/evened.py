@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.calendar import Closed, Days, Grid, begun_whole, last_complete, wholeness
-from oat_tide.core.exact import Values
+from oat_tide.core.exact import Values, added
 from oat_tide.core.panel import FILLED, LACKING, PART, PROVISIONAL, Panel, fits_key
 from oat_tide.core.reading import Reading
 from oat_tide.core.rulings import Ruling
@@ -71,6 +71,7 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
     unknown = before | after | lacking | (unread > 0)
     for ruling in evening.rulings:
         _rule(unknown, lacking, unread, lines, sales, grid, first, ruling)
+    superseded = added(np.stack((sums, -figures)), sales.scale, 0) if totalled == "last" else 0.0
     values = np.where(unknown, np.nan, figures)
     flags = np.where(~unknown & (lines == 0), FILLED, 0).astype(np.uint8)
     flags[(lacking & unknown) | (unread > 0)] |= LACKING
@@ -93,7 +94,7 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
         beside,
         totalled=totalled,
         unread=unread,
-        withheld=np.where(unknown, sums, sums - figures if totalled == "last" else 0.0),
+        withheld=np.where(unknown, sums, superseded),
     )
 
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.calendar import date_of, day_number
 from oat_tide.core.reading import TOTAL
-from oat_tide.intake import dates
+from oat_tide.intake import dates, numbers
 from oat_tide.intake.cells import NO_DAY, Coder, Much, When
 from oat_tide.intake.source import FILE, ROW, TORN, Source
 from oat_tide.plan.plan import Intake, Mend
@@ -37,8 +37,6 @@ UNREAD_DATE, NO_NUMBER, UNREAD_NUMBER = "date cannot be read", "no number", "num
 TOO_LARGE, TOO_LONG = "number too large", "a cell too long to be one"
 _LONGEST_CELL = 32_767
 """Bytes of a cell: what a workbook can hold."""
-LARGEST = 1e290
-"""Sums of figures below this stay finite."""
 _DATED_ABOVE = ("leave out", "date of the line above")
 WAYS: dict[str, tuple[str, ...]] = {
     TOTAL: ("leave out", "use"),
@@ -162,10 +160,10 @@ def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much
             if reason not in verdicts:
                 no_figure |= mask & (why == 0)
             against(mask, reason)
-    too_large = ~(np.abs(much.number) < LARGEST) & ~np.isnan(much.number)
+    too_large = ~(np.abs(much.number) < numbers.LARGEST) & ~np.isnan(much.number)
     if too_large.any():
         against(much.spread(too_large), TOO_LARGE)
-    figures = np.where(np.abs(much.number) < LARGEST, much.number, 0.0)
+    figures = np.where(np.abs(much.number) < numbers.LARGEST, much.number, 0.0)
     exact = np.rint(figures * scale)
     narrow = np.abs(exact).max(initial=0) < 2**31
     units = much.spread(exact.astype(np.int32 if narrow else np.int64))

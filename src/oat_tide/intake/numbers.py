@@ -10,6 +10,8 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
+LARGEST = 1e290
+"""Figures below this can be read, and their sums stay finite."""
 TYPED = "\N{WORD JOINER}"
 """Stands behind a number that was typed as one: its mark is a point, whatever the text beside it uses."""
 

@@ -18,7 +18,7 @@ from oat_tide.core.calendar import Grid
 from oat_tide.core.panel import Key, fits_key
 from oat_tide.core.reading import COPY, TOTAL, Reading
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake import judged, recognise
+from oat_tide.intake import judged, numbers, recognise
 from oat_tide.intake.cells import Beside, Coded, Coder, Exact, Much, marked, much, when
 from oat_tide.intake.keys import keyed
 from oat_tide.intake.reading import Facts, reading_of
@@ -184,7 +184,7 @@ def _size(measure: Much) -> float:
     """The sum of the figures without their signs."""
     sizes = np.abs(measure.number)
     counts = 1 if measure.cells is None else measure.cells.counts
-    return float(np.sum(np.where(sizes < judged.LARGEST, sizes, 0.0) * counts))
+    return float(np.sum(np.where(sizes < numbers.LARGEST, sizes, 0.0) * counts))
 
 
 def _status(judgement: judged.Judged, good: NDArray[np.bool_], used: NDArray[np.bool_]) -> NDArray[np.int8]:
