@@ -43,6 +43,7 @@ class Facts:
     found: Keyed
     lines: Lines
     days: Totals
+    unread: Totals | None
     status: NDArray[np.int8]
     scale: float
     exact: bool
@@ -110,7 +111,7 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
         mark=facts.figures.mark,
         exact=facts.exact,
         decimals=facts.figures.places,
-        unread=int(np.count_nonzero(judgement.unread)),
+        unread=int(facts.unread.count.sum()) if facts.unread else 0,
         copies=copies,
         asides=_asides(frame, why, reasons, lines.counts, files),
         list_aside=list_aside,

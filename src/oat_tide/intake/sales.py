@@ -106,20 +106,12 @@ def _understood(
     frame = coder.frame
     dated = when(frame[ask.date], ask.order, coder, year_start)
     tell(0.3)
-    looks = recognise.look(shape.source)
-    others = tuple(each.name for each in looks if each.numbers >= recognise.ENOUGH and each.name != ask.date)
-    beside_it = Beside(ask.decimal, others, source.separator)
-    figures = _measure(coder, ask, beside_it)
+    figures, also = _figures(source, shape, ask, coder)
     tell(0.5)
-    also = {name: much(frame[name], coder, beside_it) for name in ask.also}
     scale, exact = _scale((figures, *also.values()))
     columns = tuple(name for name in ask.by if name in frame.columns)
     judgement = judged.judge(coder, ask, columns, dated, figures, scale)
-    good, units, rest = judgement.why == 0, judgement.units, judgement.rest
-    if any(each.reason == COPY and each.way == "leave copies out" for each in ask.verdicts):
-        good &= pl.Series(_line_marks(frame, shape.source.columns)).is_first_distinct().to_numpy()
-        units = np.where(good, units, 0)
-        rest = None if rest is None else np.where(good, rest, 0.0)
+    good, units, rest = _without_copies(frame, shape, ask, judgement)
     if not good.any():
         raise _nothing_left(source, ask, judgement)
     scenario = coder(ask.scenario) if ask.scenario else None
@@ -141,10 +133,23 @@ def _understood(
     lines = Lines(judgement.day, found.key, units, good, used, counts, rest)
     days = totals(lines, used)
     beside = _beside(also, scenario, lines, scale)
-    tell(0.9)
     not_read = totals(lines, unread) if unread.any() else None
+    tell(0.9)
     facts = Facts(
-        source, shape, ask, dated, figures, judgement, found, lines, days, status, scale, exact, tuple(beside)
+        source,
+        shape,
+        ask,
+        dated,
+        figures,
+        judgement,
+        found,
+        lines,
+        days,
+        not_read,
+        status,
+        scale,
+        exact,
+        tuple(beside),
     )
     reading = reading_of(facts, amounts, copied.result())
     tell(1.0)
@@ -165,6 +170,26 @@ def _understood(
         scale,
         depends,
     )
+
+
+def _figures(source: Source, shape: Shaped, ask: Intake, coder: Coder) -> tuple[Much, dict[str, Much]]:
+    """The measure, and what is kept beside it, by name."""
+    looks = recognise.look(shape.source)
+    others = tuple(each.name for each in looks if each.numbers >= recognise.ENOUGH and each.name != ask.date)
+    beside = Beside(ask.decimal, others, source.separator)
+    return _measure(coder, ask, beside), {name: much(coder.frame[name], coder, beside) for name in ask.also}
+
+
+def _without_copies(
+    frame: pl.DataFrame, shape: Shaped, ask: Intake, judgement: judged.Judged
+) -> tuple[NDArray[np.bool_], NDArray[np.integer], NDArray[np.float64] | None]:
+    """The lines that count with their figures, exact copies left out where that is asked."""
+    good, units, rest = judgement.why == 0, judgement.units, judgement.rest
+    if any(each.reason == COPY and each.way == "leave copies out" for each in ask.verdicts):
+        good &= pl.Series(_line_marks(frame, shape.source.columns)).is_first_distinct().to_numpy()
+        units = np.where(good, units, 0)
+        rest = None if rest is None else np.where(good, rest, 0.0)
+    return good, units, rest
 
 
 def _scale(measures: tuple[Much, ...]) -> tuple[float, bool]:
