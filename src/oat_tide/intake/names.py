@@ -17,7 +17,7 @@ _CODE = (
     r"|years?|months?|weeks?|days?|quarters?"
 )
 _MEAN = (
-    r"prices?|rates?|percent\w*|pct|average|avg|mean|ratio|index|margin|temperature|preise?"
+    r"prices?|rates?|percent\w*|pct|average|avg|mean|ratio|index|temperature|preise?"
     r"|prix|precios?|prezz\w+"
 )
 _LAST = (

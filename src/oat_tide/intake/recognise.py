@@ -178,10 +178,10 @@ def _measure(name: str, looks: list[Look]) -> str:
         )
 
     def score(each: Look) -> float:
-        if names.suited(each.name) != "sum":
-            named = -1.0
-        elif names.is_code(each.name):
+        if names.is_code(each.name):
             named = -2.5
+        elif names.suited(each.name) != "sum":
+            named = -1.0
         else:
             named = 2.0 * names.is_measure(each.name)
         named -= 1.5 * each.codes + 3.0 * (each.padded and each.distinct > 1)
