@@ -258,6 +258,8 @@ def much(column: pl.Series, coder: Coder, beside: Beside) -> Much:
         if plain is not None:
             return plain
     cells = coder(column.name)
+    if bool(cells.texts.str.contains(_WHOLE).all()):
+        return _whole_figures(cells)
     name, frame = column.name, pl.DataFrame([cells.texts])
     mark = _marked_by(coder, name, beside)
     table = frame.select(
@@ -276,6 +278,25 @@ def much(column: pl.Series, coder: Coder, beside: Beside) -> Much:
         return [_added(told["text"], told["hundredth"].to_numpy(), each) for each in counts]
 
     return Much(cells, table["number"].to_numpy(), table["blank"].to_numpy(), places, mark, exact)
+
+
+_WHOLE = r"^-?\d{1,15}$"
+
+
+def _whole_figures(cells: Coded) -> Much:
+    """Whole figures without any mark, or nothing: there is nothing to settle."""
+    number = cells.texts.cast(pl.Int64)
+
+    def exact(groups: NDArray[np.integer] | None, size: int) -> list[Decimal]:
+        counts = cells.counts[None] if groups is None else cells.counted(groups, size)
+        whole = number.fill_null(0).to_list()
+        return [
+            Decimal(sum(figure * count for figure, count in zip(whole, each, strict=True)))
+            for each in counts.tolist()
+        ]
+
+    figures = number.cast(pl.Float64).fill_null(np.nan).to_numpy()
+    return Much(cells, figures, number.is_null().to_numpy(), 0, DecimalMark(), exact)
 
 
 def _marked_by(coder: Coder, name: str, beside: Beside) -> DecimalMark:
