@@ -136,7 +136,7 @@ class DeskCase(FolderCase):
         """The button that begins with this text."""
         QApplication.processEvents()
         found = [
-            b for b in parent.findChildren(QPushButton) if b.text().startswith(text) and not b.isHidden()
+            b for b in parent.findChildren(QPushButton) if b.text().startswith(text) and b.isVisibleTo(parent)
         ]
         self.assertTrue(found, f"no button {text!r}")
         return found[0]

@@ -162,6 +162,19 @@ class Banners(DeskCase):
                 self.assertFalse(lies.intersects(place), f"{stage}: {each.text()}")
             self.window.strip.clear()
 
+    def test_a_tally_moves_nothing_under_the_pointer(self) -> None:
+        self.open(self.file(MONTHS))
+        for stage in self.window.rail.buttons:
+            self.stage(stage)
+            tide = self.window.deck.tide
+            parts = (tide, self.window.deck.axis, self.window.deck.foot)
+            before = [part.geometry() for part in parts]
+            self.drag(tide, QPointF(self.point("actual", 40)), QPointF(self.point("actual", 44)))
+            self.assertTrue(self.window.deck.tally.isVisible(), stage)
+            self.assertEqual([part.geometry() for part in parts], before, stage)
+            self.assertFalse(self.window.deck.tally.geometry().intersects(tide.geometry()))
+            self.click(self.window.deck.tally.close_button)
+
 
 class OutOfSight(DeskCase):
     def test_undo_goes_where_it_changes_something_and_says_what(self) -> None:

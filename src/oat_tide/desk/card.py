@@ -49,6 +49,7 @@ class WorkingCard(QFrame):
     Attributes:
         at_rest: the figure that is shown while none is pointed at.
         trail: what was followed to get here, the figure first.
+        least: its height where it takes turns with lists, so that nothing moves when they do.
 
     Signals:
         kept: a figure is kept because one of its terms is followed.
@@ -63,6 +64,7 @@ class WorkingCard(QFrame):
         self.at_rest: Ref | None = None
         self._showing: Ref | None = None
         self.trail: list[Target] = []
+        self.least = 0
         self._links: list[Target] = []
         self._text = ""
         self._listing: Listing | None = None
@@ -237,7 +239,7 @@ class WorkingCard(QFrame):
         self.search.setVisible(False)
         self.back.setVisible(len(self.trail) > 1)
         self.copy.setVisible(bool(self._links) or bool(self.trail))
-        self.setFixedHeight(_LOW)
+        self.setFixedHeight(max(_LOW, self.least))
         self.setAccessibleName(f"Working: {title}")
         self.setAccessibleDescription(numbers)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QRect, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
@@ -55,7 +55,8 @@ class DeckView(QWidget):
         self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
         self.tide, self.coverage = TideTable(self.scale), CoverageView(self.scale)
         self.foot = Foot()
-        self.ways, self.overview, self.tally = WaysRow(), Overview(self.scale), TallyBar(self.scale)
+        self.ways, self.overview = WaysRow(), Overview(self.scale)
+        self.tally = TallyBar(self.scale, self, self._room_for_tally)
         self.card, self.listing = self.foot.card, self.foot.listing
         self.rows_button = QPushButton("Rows ⌄")
         self.rows_button.setObjectName("link")
@@ -95,11 +96,11 @@ class DeckView(QWidget):
         box.addWidget(self.tide)
         box.addWidget(self.coverage, 1)
         box.addSpacing(8)
-        selected = QHBoxLayout()
-        selected.setContentsMargins(14, 0, 14, 5)
-        selected.addWidget(self.tally)
-        box.addLayout(selected)
         box.addWidget(self.foot)
+
+    def _room_for_tally(self) -> QRect:
+        """The foot, where what is pointed at is told."""
+        return self.foot.geometry().adjusted(14, 0, -14, 0)
 
     def _connect(self) -> None:
         self.bands.edited.connect(self.edited)
@@ -197,6 +198,8 @@ class DeckView(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self.scale.resize(self.width())
+        if self.tally.isVisible():
+            self.tally.fit()
         if self.deck and not self.scale.settled and self.deck.axis is None:
             self._open_on_latest(self.deck)
 

@@ -17,7 +17,7 @@ from oat_tide.desk.lists import LinesView
 from oat_tide.desk.plain import Text, bare, tip
 from oat_tide.stages.deck import Listing
 
-_LISTING = 118
+_LISTING, _GAP = 118, 5
 WORKING = "Working"
 
 
@@ -57,7 +57,7 @@ class Foot(QWidget):
         self.listing.setFixedHeight(_LISTING)
         box = QVBoxLayout(self)
         box.setContentsMargins(14, 0, 14, 0)
-        box.setSpacing(5)
+        box.setSpacing(_GAP)
         for widget in (self._tab_row, self.title, self.note, self.listing, self.card):
             box.addWidget(widget)
 
@@ -83,6 +83,8 @@ class Foot(QWidget):
         if names != list(self.tabs):
             self._make_tabs(names)
         self._listings = listings
+        above = self.title.sizeHint().height() + self.note.sizeHint().height() + 2 * _GAP
+        self.card.least = above + _LISTING if listings else 0
         self._tab_row.setVisible(bool(listings))
         self._show()
 

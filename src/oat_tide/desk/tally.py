@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QRect, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from oat_tide.core.comparison import Tally, tally
 from oat_tide.core.numerals import decimals_for, fixed
@@ -19,6 +21,7 @@ from oat_tide.stages.deck import Deck, Figure
 class TallyBar(QFrame):
     """Attributes:
     deck, figure: what is selected in.
+    room: where it may lie, asked whenever it is shown.
 
     Signals:
         noted: (first column, last column, text) a note on the first stretch.
@@ -26,8 +29,9 @@ class TallyBar(QFrame):
 
     noted = pyqtSignal(int, int, str)
 
-    def __init__(self, scale: TimeScale) -> None:
-        super().__init__()
+    def __init__(self, scale: TimeScale, parent: QWidget, room: Callable[[], QRect]) -> None:
+        super().__init__(parent)
+        self.room = room
         self.setObjectName("card")
         self.scale = scale
         self.deck: Deck | None = None
@@ -90,6 +94,16 @@ class TallyBar(QFrame):
             parts.append(self._compared(*found))
         self.text.setText("\n".join(parts))
         self.setAccessibleName("Tally: " + "; ".join(parts))
+        self.fit()
+
+    def fit(self) -> None:
+        """Lie at the bottom of its room: a table that moved would not be what the pointer is on."""
+        room, layout = self.room(), self.layout()
+        assert layout is not None
+        layout.activate()
+        tall = layout.totalHeightForWidth(room.width())
+        self.setGeometry(room.x(), room.bottom() - tall + 1, room.width(), tall)
+        self.raise_()
 
     def _number(self, value: float, plus: bool = False) -> str:
         assert self.figure is not None
@@ -103,7 +117,8 @@ class TallyBar(QFrame):
         head = f"{self.figure.label}, {names} · {found.count} known"
         if not found.count:
             return head
-        share = self.figure.unit == "%"
+        # Shares and means are not added up.
+        share = self.figure.unit == "%" or (self.figure.name == "actual" and not self.figure.adds_up)
         parts = [head, *([] if share else [f"total {self._number(found.total)}"])]
         parts += [f"mean {self._number(found.mean)}", f"median {self._number(found.median)}"]
         parts += [f"lowest {self._number(found.lowest)}", f"highest {self._number(found.highest)}"]
