@@ -278,7 +278,7 @@ class Habit:
     days: int
 
 
-_FEW, _ENOUGH_PERIODS = 1 / 3, 3
+_FEW, _ENOUGH_PERIODS = 1 / 3, 2
 """The share of a period's days that are few, and the earlier periods that it takes to tell a habit."""
 
 
