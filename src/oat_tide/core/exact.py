@@ -35,9 +35,7 @@ def running_sums(values: Values, scale: float) -> Sums:
     return _summed(whole), None if rest is None else _summed(rest)
 
 
-def between(
-    sums: tuple[Values, Values | None], low: NDArray[np.integer], high: NDArray[np.integer]
-) -> Values:
+def between(sums: Sums, low: NDArray[np.integer], high: NDArray[np.integer]) -> Values:
     """The sums from `low` to before `high` on the last axis, in minor units."""
     whole, rest = sums
     total = whole[..., high] - whole[..., low]

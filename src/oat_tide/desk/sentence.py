@@ -50,7 +50,7 @@ class Sentence(Text):
         told = ""
         for place, word in enumerate(self.words):
             text = escape(word.text)
-            told += "" if not told or word.text.startswith((",", ";", ".")) else " "
+            told += _gap(told, word)
             told += f'<a href="{place}" style="{style}">{text}</a>' if word.path else text
         self.setText(told)
 
@@ -59,5 +59,10 @@ def plain(words: tuple[Word, ...]) -> str:
     """The sentence as plain text."""
     text = ""
     for word in words:
-        text += ("" if not text or word.text.startswith((",", ";", ".")) else " ") + word.text
+        text += _gap(text, word) + word.text
     return text
+
+
+def _gap(told: str, word: Word) -> str:
+    """What stands between what is told so far and the next word: nothing before a stop."""
+    return "" if not told or word.text.startswith((",", ";", ".")) else " "

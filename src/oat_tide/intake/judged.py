@@ -160,10 +160,11 @@ def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much
             if reason not in verdicts:
                 no_figure |= mask & (why == 0)
             against(mask, reason)
-    too_large = ~(np.abs(much.number) < numbers.LARGEST) & ~np.isnan(much.number)
+    within = np.abs(much.number) < numbers.LARGEST
+    too_large = ~within & ~np.isnan(much.number)
     if too_large.any():
         against(much.spread(too_large), TOO_LARGE)
-    figures = np.where(np.abs(much.number) < numbers.LARGEST, much.number, 0.0)
+    figures = np.where(within, much.number, 0.0)
     exact = np.rint(figures * scale)
     narrow = np.abs(exact).max(initial=0) < 2**31
     units = much.spread(exact.astype(np.int32 if narrow else np.int64))
