@@ -17,8 +17,8 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.postgres import PASSWORD, Server
 
 from oat_tide.documents import open_sources
-from oat_tide.intake import vault
-from oat_tide.plan.plan import Sources
+from oat_tide.intake.origins import vault
+from oat_tide.plan.parts.sources import Sources
 
 _FILL = """
 CREATE TABLE sales AS

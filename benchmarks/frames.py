@@ -40,8 +40,8 @@ def measure(path: Path) -> dict[str, np.ndarray]:
     """Milliseconds of each frame, by what is moved."""
     from PyQt6.QtWidgets import QApplication
 
-    from oat_tide.desk.app import application, settle_down
-    from oat_tide.desk.window import Window
+    from oat_tide.desk.window.app import application, settle_down
+    from oat_tide.desk.window.window import Window
     from oat_tide.documents import open_document
     from oat_tide.plan.edits import P, edit
 

@@ -15,12 +15,12 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from oat_tide.core.calendar import date_of
-from oat_tide.core.working import Ref
+from oat_tide.core.periods.calendar import date_of
+from oat_tide.core.working.tree import Ref
 from oat_tide.demo import plan_path
-from oat_tide.desk import palette
-from oat_tide.desk.app import application
-from oat_tide.desk.window import Window
+from oat_tide.desk.look import palette
+from oat_tide.desk.window.app import application
+from oat_tide.desk.window.window import Window
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import P, edit
 

@@ -1,4 +1,4 @@
-"""Write src/oat_tide/intake/month_names.py from the locale data of Babel: script/month_names."""
+"""Write src/oat_tide/intake/cells/month_names.py from the locale data of Babel: script/month_names."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ LANGUAGES = (
     *("hu", "ro", "et", "lv", "lt", "tr", "ca", "el", "bg", "uk", "ru"),
 )
 """Where one name means two months, the language that comes first has it."""
-TARGET = Path(__file__).parents[1] / "src" / "oat_tide" / "intake" / "month_names.py"
+TARGET = Path(__file__).parents[1] / "src" / "oat_tide" / "intake" / "cells" / "month_names.py"
 HEAD = '''"""The names of months in many languages, made by `script/month_names` out of locale data."""
 
 from __future__ import annotations

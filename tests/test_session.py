@@ -7,7 +7,7 @@ import datetime as dt
 import numpy as np
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.core.working import Lines, Ref
+from oat_tide.core.working.tree import Lines, Ref
 from oat_tide.documents import open_document, save_document
 from oat_tide.plan.edits import P, edit
 from oat_tide.stages import STAGES

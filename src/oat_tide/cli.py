@@ -42,7 +42,7 @@ def main(argv: list[str] | None = None) -> int:
     except (KeyboardInterrupt, SystemExit):
         raise
     except BaseException as error:  # a panic of the engine is no Exception
-        from oat_tide.desk.faults import log_fault, start_log
+        from oat_tide.desk.work.faults import log_fault, start_log
 
         start_log()
         print(f"oat-tide: {log_fault(error, None, '')}", file=sys.stderr)
@@ -135,14 +135,14 @@ def _window(asked: argparse.Namespace) -> int:
 def _run(path: Path | None) -> int:
     # Much is loaded and nothing thrown away until the first paint: the collector waits for it.
     gc.disable()
-    from oat_tide.desk.app import run
+    from oat_tide.desk.window.app import run
 
     return run(path)
 
 
 def _demo(asked: argparse.Namespace) -> int:
     if asked.folder:
-        from oat_tide.desk.example import write_example
+        from oat_tide.desk.window.example import write_example
 
         return write_example(asked.folder)
     from oat_tide.demo import plan_path
@@ -182,7 +182,7 @@ def _project(asked: argparse.Namespace) -> int:
 def gaps_taken(session: Session) -> str:
     """What periods without a line were taken for; empty where there are none."""
     from oat_tide.stages.common import counted
-    from oat_tide.stages.intake_sheet import gaps_of
+    from oat_tide.stages.intake.sheet import gaps_of
 
     kind = session.grid.kind
     taken = zip(gaps_of(session.panel), ("nothing sold", "not known"), strict=True)
@@ -195,8 +195,8 @@ def what_was_left(session: Session) -> str:
     """What was set aside of a source and what nothing settles; empty where there is nothing."""
     import numpy as np
 
-    from oat_tide.core.numerals import full
-    from oat_tide.core.reading import TOTAL
+    from oat_tide.core.series.reading import TOTAL
+    from oat_tide.core.working.numerals import full
     from oat_tide.stages.common import counted
 
     reading, parts = session.reading, []
@@ -226,13 +226,16 @@ def what_was_left(session: Session) -> str:
 def _asked_session(asked: argparse.Namespace) -> Session:
     from msgspec.structs import replace
 
-    from oat_tide.intake import names, vault
-    from oat_tide.intake.origins import fetch
-    from oat_tide.intake.recognise import guess
+    from oat_tide.intake.meaning import names
+    from oat_tide.intake.meaning.roles import guess
+    from oat_tide.intake.origins import vault
+    from oat_tide.intake.origins.places import fetch
     from oat_tide.plan.container import SUFFIX
-    from oat_tide.plan.plan import Intake, Project, Sources
+    from oat_tide.plan.parts.intake import Intake
+    from oat_tide.plan.parts.project import Project
+    from oat_tide.plan.parts.sources import Sources
     from oat_tide.session import totalled
-    from oat_tide.stages.project_fit import MOST_YEARS
+    from oat_tide.stages.project.fit import MOST_YEARS
 
     if Path(asked.file).suffix == SUFFIX:
         raise Trouble(f"{Path(asked.file).name} is a plan. Give the sales file that it was made of.")
@@ -276,7 +279,7 @@ def _asked_session(asked: argparse.Namespace) -> Session:
 
 
 def _move_as_of(session: Session, asked: argparse.Namespace) -> None:
-    from oat_tide.core.calendar import date_of, day_number, spoken
+    from oat_tide.core.periods.calendar import date_of, day_number, spoken
     from oat_tide.plan.edits import P, edit
 
     try:
@@ -294,7 +297,7 @@ def _move_as_of(session: Session, asked: argparse.Namespace) -> None:
 
 
 def _asked_deck(session: Session, levels: tuple[float, ...]) -> Deck:
-    from oat_tide.stages.project import make
+    from oat_tide.stages.project.make import make
 
     return make(session.sight(), session.plan.project, (session.deck("intake"),), session.late, levels)
 

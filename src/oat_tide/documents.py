@@ -11,14 +11,17 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from oat_tide.core.calendar import date_of
+from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.trouble import Tell, unheard
-from oat_tide.intake import origins, vault
+from oat_tide.intake.origins import vault
+from oat_tide.intake.origins.places import fetch
+from oat_tide.intake.origins.workbook import is_workbook
 from oat_tide.intake.source import File, from_parquet, to_parquet
-from oat_tide.intake.workbook import is_workbook
-from oat_tide.plan.container import SCHEMA, SUFFIX, Contents, Head, load, save
+from oat_tide.plan.container import SUFFIX, Contents, load, save
 from oat_tide.plan.edits import P, put, steps
-from oat_tide.plan.plan import Plan, Sources
+from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.plan import Plan
+from oat_tide.plan.schema import SCHEMA, Head
 from oat_tide.session import Session, opened
 from oat_tide.stages import ON_RAIL
 
@@ -66,7 +69,7 @@ def open_sources(sources: Sources, tell: Tell = unheard) -> Document:
         Locked: a server asks for a password.
         Stopped: by way of `tell`.
     """
-    source = origins.fetch(sources, lambda share: tell(0.8 * share))
+    source = fetch(sources, lambda share: tell(0.8 * share))
     for name in sources.__struct_fields__:
         # What a plan could not keep is refused now, not when it is opened again.
         put(Plan(), (*steps(P.sources), name), getattr(sources, name))

@@ -10,14 +10,16 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from oat_tide.core.calendar import date_of
 from oat_tide.core.exact import Values
-from oat_tide.core.numerals import fixed, full
-from oat_tide.core.panel import PART, PROVISIONAL, Key, Panel
+from oat_tide.core.periods.calendar import date_of
+from oat_tide.core.series.panel import PART, PROVISIONAL, Key, Panel
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake import evened, origins, sales
+from oat_tide.core.working.numerals import fixed, full
+from oat_tide.intake.origins.places import fetch
+from oat_tide.intake.totals import evened, sales
 from oat_tide.plan.edits import Edit, P, edit, put
-from oat_tide.plan.plan import First, Sources
+from oat_tide.plan.parts.evened import First
+from oat_tide.plan.parts.sources import Sources
 from oat_tide.session import Session
 from oat_tide.stages.deck import Listing
 
@@ -170,7 +172,7 @@ def firsts_from(session: Session, path: Path, tell: Tell = unheard) -> Edit:
     Raises:
         Trouble: the file cannot be read with the roles in use.
     """
-    source = origins.fetch(Sources(places=(str(path),)), tell)
+    source = fetch(Sources(places=(str(path),)), tell)
     read = sales.read(source, session.plan.intake)
     panel = evened.panel(read, session.grid)
     whole = ~np.isnan(panel.values) & (panel.flags & PART == 0)

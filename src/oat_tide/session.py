@@ -10,19 +10,27 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from oat_tide.core.calendar import KINDS, Grid, Kind, date_of, day_number, last_complete, wholeness
 from oat_tide.core.exact import added
-from oat_tide.core.numerals import full
-from oat_tide.core.panel import Panel, Sight, level, sight
-from oat_tide.core.reading import Reading
-from oat_tide.core.rulings import Ruling, ruled
-from oat_tide.core.tieout import TieOut, tie_out
+from oat_tide.core.periods.calendar import KINDS, Grid, Kind, date_of, day_number, last_complete, wholeness
+from oat_tide.core.series.panel import Panel, Sight, level, sight
+from oat_tide.core.series.reading import Reading
+from oat_tide.core.series.rulings import Ruling, ruled
+from oat_tide.core.series.tie_out import TieOut, tie_out
 from oat_tide.core.trouble import Tell, unheard
-from oat_tide.core.working import Lines, Ref, Working
-from oat_tide.intake import evened, memory, origins, rhythm, sales
+from oat_tide.core.working.numerals import full
+from oat_tide.core.working.tree import Lines, Ref, Working
+from oat_tide.intake.meaning import rhythm
+from oat_tide.intake.origins.places import fetch, is_database
+from oat_tide.intake.pace import memory
 from oat_tide.intake.source import Source
-from oat_tide.plan.edits import Edit, P, Steps, Undo, steps
-from oat_tide.plan.plan import Intake, Periods, Plan, Ruled, Sources
+from oat_tide.intake.totals import evened, sales
+from oat_tide.plan.edits import Edit, P, Steps, steps
+from oat_tide.plan.parts.evened import Ruled
+from oat_tide.plan.parts.intake import Intake
+from oat_tide.plan.parts.periods import Periods
+from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.plan import Plan
+from oat_tide.plan.undo import Undo
 from oat_tide.stages import LEAVES, ON_RAIL, READING, STAGES, TIE
 from oat_tide.stages.deck import Deck, Figure, Listing
 
@@ -166,10 +174,10 @@ class Session:
         asked = _asked_of(plan)
         if asked not in self._sources:
             if plan.sources not in self._sources:
-                self._sources[plan.sources] = origins.fetch(plan.sources, tell)
+                self._sources[plan.sources] = fetch(plan.sources, tell)
             source = self._sources[plan.sources]
             if asked != plan.sources:
-                from oat_tide.intake import database
+                from oat_tide.intake.origins import database
 
                 source = database.totals(plan.sources.places[0], source, plan.sources, plan.intake, tell)
             self._sources[asked] = source
@@ -357,7 +365,7 @@ def _as_rulings(rulings: tuple[Ruled, ...], dimensions: tuple[str, ...]) -> tupl
 
 @functools.lru_cache(64)
 def _is_database(sources: Sources) -> bool:
-    return len(sources.places) == 1 and not sources.typed and origins.is_database(sources.places[0])
+    return len(sources.places) == 1 and not sources.typed and is_database(sources.places[0])
 
 
 def _asked_of(plan: Plan) -> Hashable:
@@ -382,10 +390,10 @@ def opened(source: Source, sources: Sources = Sources(), tell: Tell = unheard, t
     Raises:
         Trouble: no dates or no numbers are in it.
     """
-    from oat_tide.intake import recognise
+    from oat_tide.intake.meaning import roles
 
     named = title or source.name.rpartition(".")[0] or source.name
-    return totalled(source, sources, recognise.guess(source), tell, title=shortened(named))
+    return totalled(source, sources, roles.guess(source), tell, title=shortened(named))
 
 
 def totalled(

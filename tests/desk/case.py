@@ -12,9 +12,9 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
-from oat_tide.desk import palette
-from oat_tide.desk.app import application
-from oat_tide.desk.window import Window
+from oat_tide.desk.look import palette
+from oat_tide.desk.window.app import application
+from oat_tide.desk.window.window import Window
 from tests.helpers import FolderCase
 
 LEFT = Qt.MouseButton.LeftButton
@@ -68,7 +68,7 @@ class DeskCase(FolderCase):
         patch.start()
         self.addCleanup(patch.stop)
         self.app = application()
-        for name in ("window", "deck_view"):
+        for name in ("window.window", "deck.deck_view"):
             soon = mock.patch(f"oat_tide.desk.{name}._AFTER_PAINT", 0)
             soon.start()
             self.addCleanup(soon.stop)
@@ -93,7 +93,7 @@ class DeskCase(FolderCase):
 
     def open(self, path: Path) -> None:
         """Open a file by way of the file dialog."""
-        target = "oat_tide.desk.window.QFileDialog.getOpenFileName"
+        target = "oat_tide.desk.window.window.QFileDialog.getOpenFileName"
         with mock.patch(target, return_value=(str(path), "")):
             self.key("O", Qt.KeyboardModifier.ControlModifier)
             self.settle()

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QGuiApplication, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from oat_tide.desk.knobs import DateKnob, IntKnob, WeightsKnob
-from oat_tide.desk.scale import GUTTER
+from oat_tide.desk.chart.scale import GUTTER
+from oat_tide.desk.sheet.knobs import DateKnob, IntKnob, WeightsKnob
 from oat_tide.plan.edits import P, edit
 from tests.desk.case import LEFT, DeskCase, activate
 from tests.helpers import daily, monthly, wavy

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtTest import QTest
 
-from oat_tide.core.working import Lines
+from oat_tide.core.working.tree import Lines
 from oat_tide.plan.edits import P, edit
 from tests.desk.case import LEFT, DeskCase
 from tests.helpers import daily, monthly, wavy

@@ -11,8 +11,8 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QComboBox, QMenu
 
-from oat_tide.desk.choice import ChoiceView
-from oat_tide.intake import vault
+from oat_tide.desk.sheet.choice import ChoiceView
+from oat_tide.intake.origins import vault
 from oat_tide.plan.edits import P, edit
 from tests.desk.case import LEFT, DeskCase
 from tests.helpers import HEAD, daily, monthly, wavy
@@ -228,7 +228,9 @@ class OddPeriods(IntakeCase):
         self.assertIn("Line 1: 'next week' does not begin with a date", self.said())
         path = self.file("day;why\n2024-03-01;stocktaking\n", "days.csv")
         self.menu("Days closed")
-        with mock.patch("oat_tide.desk.gather.QFileDialog.getOpenFileName", return_value=(str(path), "")):
+        with mock.patch(
+            "oat_tide.desk.opening.gather.QFileDialog.getOpenFileName", return_value=(str(path), "")
+        ):
             self.click(self.button(self.window.strip, "From a file"))
         self.assertEqual(len(self.plan.evened.rulings), 3)
 
@@ -249,11 +251,15 @@ class Sources(IntakeCase):
         inside.mkdir()
         for year in (2023, 2024):
             (inside / f"{year}.csv").write_text(daily(40, wavy, start=f"{year}-01-01"))
-        with mock.patch("oat_tide.desk.gather.QFileDialog.getExistingDirectory", return_value=str(inside)):
+        with mock.patch(
+            "oat_tide.desk.opening.gather.QFileDialog.getExistingDirectory", return_value=str(inside)
+        ):
             self.menu("A folder of files")
         self.assertEqual(len(self.window.session.reading.files), 2)
         names = [str(inside / "2023.csv"), str(inside / "2024.csv")]
-        with mock.patch("oat_tide.desk.gather.QFileDialog.getOpenFileNames", return_value=(names, "")):
+        with mock.patch(
+            "oat_tide.desk.opening.gather.QFileDialog.getOpenFileNames", return_value=(names, "")
+        ):
             self.menu("Several files")
         self.assertEqual(self.window.session.reading.source, "2 files")
 
@@ -285,7 +291,9 @@ class Sources(IntakeCase):
     def test_levels_come_from_a_file(self) -> None:
         self.open(self.file(daily(40, wavy)))
         path = self.file("name;family\nOat drink;drinks\nBran;dry\nOat flour;dry\n", "families.csv")
-        with mock.patch("oat_tide.desk.gather.QFileDialog.getOpenFileName", return_value=(str(path), "")):
+        with mock.patch(
+            "oat_tide.desk.opening.gather.QFileDialog.getOpenFileName", return_value=(str(path), "")
+        ):
             self.menu("Levels from a file")
         self.assertEqual(self.window.session.reading.dimensions, ("product", "area", "family"))
         self.ctrl("Z")

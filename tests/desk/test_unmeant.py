@@ -20,8 +20,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from oat_tide.core.working import Ref
-from oat_tide.desk.knobs import DateKnob, IntKnob, PickKnob
+from oat_tide.core.working.tree import Ref
+from oat_tide.desk.sheet.knobs import DateKnob, IntKnob, PickKnob
 from oat_tide.plan.edits import P, edit, steps
 from tests.desk.case import DeskCase
 from tests.helpers import HEAD, daily, monthly, wavy
@@ -290,7 +290,7 @@ class Faults(DeskCase):
             self.assertEqual(self.said(), "")
 
     def test_a_slope_with_a_month_left_out_explains_itself(self) -> None:
-        from oat_tide.plan.plan import Ruled
+        from oat_tide.plan.parts.evened import Ruled
 
         self.open(self.file(monthly([10.0 + 3 * m for m in range(12)])))
         left = Ruled((), dt.date(2020, 5, 1), dt.date(2020, 5, 31), "leave out")

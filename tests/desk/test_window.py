@@ -11,11 +11,11 @@ from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 
-from oat_tide.desk import palette
-from oat_tide.desk.bands import BandView
-from oat_tide.desk.faults import catch_all, log_path, rescue_path, start_log
-from oat_tide.desk.knobs import ManyKnob, PickKnob
-from oat_tide.desk.sheet import _Page
+from oat_tide.desk.chart.bands import BandView
+from oat_tide.desk.look import palette
+from oat_tide.desk.sheet.knobs import ManyKnob, PickKnob
+from oat_tide.desk.sheet.sheet import _Page
+from oat_tide.desk.work.faults import catch_all, log_path, rescue_path, start_log
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import P, edit
 from oat_tide.stages import ON_RAIL
@@ -138,7 +138,7 @@ class Turns(DeskCase):
         whole = self.said()
         sheet._pages.clear()
         sheet._page = _Page("")
-        with mock.patch("oat_tide.desk.sheet._SLICE", 0.0):
+        with mock.patch("oat_tide.desk.sheet.sheet._SLICE", 0.0):
             self.window.show_stage("smooth")
             self.window.show_stage("intake")
             self.assertEqual(self.said(), [])
@@ -369,7 +369,7 @@ class Trouble(DeskCase):
         self.assertEqual(open_document(rescue_path()).session.plan, self.plan)
 
     def test_an_error_while_reading_is_told_too(self) -> None:
-        with mock.patch("oat_tide.desk.window.open_document", side_effect=ZeroDivisionError):
+        with mock.patch("oat_tide.desk.window.window.open_document", side_effect=ZeroDivisionError):
             self.window.open(self.folder / "any.csv")
             self.settle()
         self.assertIn("ZeroDivisionError", self.said())

@@ -8,7 +8,7 @@ from unittest import mock
 from PyQt6.QtWidgets import QApplication
 
 from oat_tide.core.trouble import Tell
-from oat_tide.desk.late import Late
+from oat_tide.desk.work.late import Late
 from oat_tide.documents import open_document
 from tests.desk.case import DeskCase
 from tests.helpers import daily, monthly, wavy
@@ -32,7 +32,7 @@ class Panics(DeskCase):
         class Panic(BaseException):
             """As the data engine raises it."""
 
-        with mock.patch("oat_tide.desk.window.open_document", side_effect=Panic("gave up")):
+        with mock.patch("oat_tide.desk.window.window.open_document", side_effect=Panic("gave up")):
             self.open(self.file(daily(60, wavy)))
         self.assertIsNone(self.window.runner.job)
         self.assertIn("Something went wrong that should not have (Panic). It is logged", self.said())
@@ -95,7 +95,7 @@ class LongReading(DeskCase):
                 time.sleep(0.005)
             return open_document(path, tell)  # type: ignore[arg-type]
 
-        return mock.patch("oat_tide.desk.window.open_document", side_effect=work)
+        return mock.patch("oat_tide.desk.window.window.open_document", side_effect=work)
 
     def test_work_over_a_third_of_a_second_shows_progress(self) -> None:
         path = self.file(monthly([1, 2, 3, 4]))

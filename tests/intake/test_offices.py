@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from pathlib import Path
 
-from oat_tide.core.numerals import fixed
+from oat_tide.core.working.numerals import fixed
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import P, edit
 from oat_tide.session import Session

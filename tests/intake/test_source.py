@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.trouble import Stopped, Trouble
-from oat_tide.intake.delimited import open_delimited
+from oat_tide.intake.origins.delimited import open_delimited
 from oat_tide.intake.source import FILE, ROW, TORN, File, from_parquet, to_parquet
 from tests.helpers import FolderCase
 

@@ -17,9 +17,12 @@ import msgspec
 from oat_tide.core.trouble import Trouble
 from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.plan import container
-from oat_tide.plan.container import Contents, Head, load, save
+from oat_tide.plan.container import Contents, load, save
 from oat_tide.plan.edits import P, edit
-from oat_tide.plan.plan import First, Plan, Sources
+from oat_tide.plan.parts.evened import First
+from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.plan import Plan
+from oat_tide.plan.schema import Head
 from tests.helpers import FolderCase, daily, wavy
 
 

@@ -10,8 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.plan.edits import Edit, P, Undo, edit, put, title
-from oat_tide.plan.plan import Plan, Smooth
+from oat_tide.plan.edits import Edit, P, edit, put, title
+from oat_tide.plan.parts.smooth import Smooth
+from oat_tide.plan.plan import Plan
+from oat_tide.plan.undo import Undo
 
 EDITS = st.one_of(
     st.integers(2, 60).map(lambda n: edit(P.smooth.window, n)),

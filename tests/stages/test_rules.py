@@ -7,10 +7,12 @@ import itertools
 
 import numpy as np
 
-from oat_tide.core.panel import PART, Panel
-from oat_tide.core.working import FACT, Cell, Given, Lines, Op, Ref, Run, evaluate, in_numbers, leaves
+from oat_tide.core.series.panel import PART, Panel
+from oat_tide.core.working.tree import FACT, Cell, Given, Lines, Op, Ref, Run, leaves
+from oat_tide.core.working.voices import evaluate, in_numbers
 from oat_tide.plan.edits import P, edit
-from oat_tide.plan.plan import History, Ruled
+from oat_tide.plan.parts.evened import Ruled
+from oat_tide.plan.parts.history import History
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
 from tests.helpers import FolderCase, daily, wavy

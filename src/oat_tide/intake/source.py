@@ -10,7 +10,7 @@ from dataclasses import dataclass, field, replace
 import polars as pl
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.intake.coding import has_few
+from oat_tide.intake.cells.codes import has_few
 
 ROW, TORN = "\N{PILCROW SIGN}row", "\N{PILCROW SIGN}torn"
 """Beside the columns of a file: the row number, and the whole text of a line that does not fit."""

@@ -13,38 +13,22 @@ import zlib
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
-from typing import Annotated
 
 import msgspec
-from msgspec import Meta
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.plan.plan import Plan
+from oat_tide.plan.schema import HEAD, Head, read_head
 
 SUFFIX = ".oattide"
-SCHEMA = 2
-_HEAD, _LINES, _PANEL = "plan.json", "lines.parquet", "panel.parquet"
-_LIMITS = {_HEAD: 64 << 20, _LINES: 4 << 30, _PANEL: 4 << 30}
+
+
+_LINES, _PANEL = "lines.parquet", "panel.parquet"
+
+
+_LIMITS = {HEAD: 64 << 20, _LINES: 4 << 30, _PANEL: 4 << 30}
+
+
 _CHUNK = 1 << 20
-
-
-class Head(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """What plan.json holds.
-
-    Attributes:
-        plan: the plan.
-        stage: the stage that was in sight.
-        source: the name of the sales file, or of them all together.
-        files: of each file its name, how it is written in words, and its lines.
-    """
-
-    schema: int
-    plan: Plan
-    stage: str
-    source: Annotated[str, Meta(max_length=4096)]
-    files: tuple[
-        tuple[Annotated[str, Meta(max_length=4096)], Annotated[str, Meta(max_length=4096)], int], ...
-    ]
 
 
 class Contents(msgspec.Struct, frozen=True):
@@ -55,10 +39,6 @@ class Contents(msgspec.Struct, frozen=True):
     panel: bytes
 
 
-class _Schema(msgspec.Struct):
-    schema: int = 0
-
-
 def save(path: Path, contents: Contents) -> None:
     """Write a plan file; a crash at any moment leaves the old file or the new one whole.
 
@@ -66,7 +46,7 @@ def save(path: Path, contents: Contents) -> None:
         Trouble: it could not be written, or not be opened again; what stood there is untouched.
     """
     entries = {
-        _HEAD: msgspec.json.format(msgspec.json.encode(contents.head), indent=1),
+        HEAD: msgspec.json.format(msgspec.json.encode(contents.head), indent=1),
         _LINES: contents.lines,
         _PANEL: contents.panel,
     }
@@ -78,14 +58,14 @@ def _check(path: Path, entries: dict[str, bytes]) -> None:
     """Refuse to write what could not be opened again."""
     for name, data in entries.items():
         if len(data) > _LIMITS[name]:
-            what = "rulings, notes and first figures" if name == _HEAD else "sales lines"
+            what = "rulings, notes and first figures" if name == HEAD else "sales lines"
             raise Trouble(
                 f"{path.name} was not written: its {what} take {len(data) >> 20:,} MB, and a plan file holds "
                 f"at most {_LIMITS[name] >> 20:,}. What stood there is untouched. Take some of them out, and "
                 "save again."
             )
     try:
-        msgspec.json.decode(entries[_HEAD], type=Head)
+        msgspec.json.decode(entries[HEAD], type=Head)
     except msgspec.DecodeError as error:
         raise Trouble(
             f"{path.name} was not written: it could not be opened again ({error}). What stood there is "
@@ -98,7 +78,7 @@ def _pack(file: Path, entries: dict[str, bytes]) -> None:
         for name, data in entries.items():
             # Parquet is compressed already; dates are left out so that equal plans give equal files.
             entry = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
-            entry.compress_type = zipfile.ZIP_DEFLATED if name == _HEAD else zipfile.ZIP_STORED
+            entry.compress_type = zipfile.ZIP_DEFLATED if name == HEAD else zipfile.ZIP_STORED
             archive.writestr(entry, data)
 
 
@@ -161,7 +141,7 @@ def load(path: Path) -> Contents:
     try:
         with zipfile.ZipFile(path) as archive:
             _refuse_strange_entries(path, archive)
-            head = _head(path, _entry(path, archive, _HEAD))
+            head = read_head(path, _entry(path, archive, HEAD))
             return Contents(head, _entry(path, archive, _LINES), _entry(path, archive, _PANEL))
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as error:
         raise Trouble(
@@ -173,8 +153,8 @@ def load(path: Path) -> Contents:
 
 def _refuse_strange_entries(path: Path, archive: zipfile.ZipFile) -> None:
     names = [entry.filename for entry in archive.infolist()]
-    if _HEAD not in names:
-        raise Trouble(f"{path.name} is not a plan file: it holds no {_HEAD}. Open a file ending in {SUFFIX}.")
+    if HEAD not in names:
+        raise Trouble(f"{path.name} is not a plan file: it holds no {HEAD}. Open a file ending in {SUFFIX}.")
     strange = [name for name in names if name not in _LIMITS]
     if strange or len(names) != len(set(names)):
         named = strange[0] if strange else "an entry twice"
@@ -187,7 +167,7 @@ def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
         size = archive.getinfo(name).file_size
     except KeyError as error:
         raise Trouble(f"{path.name} lacks {name}. Open another copy of it.") from error
-    if name != _HEAD and archive.getinfo(name).compress_type != zipfile.ZIP_STORED:
+    if name != HEAD and archive.getinfo(name).compress_type != zipfile.ZIP_STORED:
         raise Trouble(f"{path.name}: {name} is packed in a way that a plan file never is. It was not opened.")
     if size > limit:
         raise Trouble(f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened.")
@@ -200,23 +180,3 @@ def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
                     f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened."
                 )
     return bytes(pieces)
-
-
-def _head(path: Path, data: bytes) -> Head:
-    try:
-        schema = msgspec.json.decode(data, type=_Schema).schema
-        if schema > SCHEMA:
-            raise Trouble(
-                f"{path.name} was saved by a newer version (schema {schema}; this one reads up to {SCHEMA}). "
-                "Open it with that version, or update."
-            )
-        if schema < SCHEMA:
-            raise Trouble(
-                f"{path.name} was saved by an early version (schema {schema}; this one reads {SCHEMA}). "
-                "Open the sales file itself and make the plan anew."
-            )
-        return msgspec.json.decode(data, type=Head)
-    except (msgspec.DecodeError, UnicodeDecodeError) as error:
-        raise Trouble(
-            f"{path.name}: {_HEAD} cannot be understood: {error}. Open another copy of it."
-        ) from error

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import functools
 import typing
 from typing import Annotated, Any, cast
@@ -14,6 +13,8 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.plan.plan import Plan
 
 Steps = tuple[str, ...]
+
+
 _LONGEST_SAID = 80
 
 
@@ -30,6 +31,8 @@ class Way:
 
 
 P = cast(Plan, Way())
+
+
 """Stands for the plan where a field is named, so that the type checker knows the name."""
 
 
@@ -107,78 +110,3 @@ def _put(thing: Any, path: Steps, value: Any, kind: Any) -> Any:
     name = path[0]
     changed = _put(getattr(thing, name), path[1:], value, _hints(kind)[name])
     return msgspec.structs.replace(thing, **{name: changed})
-
-
-class Step(Struct, frozen=True):
-    """A plan as it was, the name of the change that led away from it, and the field that it changed."""
-
-    plan: Plan
-    change: str
-    path: Steps = ()
-
-
-def told(step: Step, before: Plan, after: Plan) -> str:
-    """What a step changed, in words: its name, and the two values where they are short."""
-    old, new = (_said(_at(plan, step.path)) for plan in (before, after))
-    return f"{step.change}, {old} → {new}" if old and new else step.change
-
-
-def _at(plan: Plan, path: Steps) -> Any:
-    thing: Any = plan
-    for name in path:
-        thing = getattr(thing, name)
-    return thing
-
-
-def _said(value: Any) -> str:
-    """A value for people; empty for what is no single one."""
-    if isinstance(value, bool):
-        return "on" if value else "off"
-    if isinstance(value, int | float | str | dt.date) and str(value):
-        return str(value) if len(str(value)) <= _LONGEST_SAID else ""
-    return "none" if value is None else ""
-
-
-class Undo(Struct, frozen=True):
-    """The plan with its past and its undone future. Every method gives a new Undo.
-
-    Attributes:
-        now: the plan.
-        back: steps to go back, the latest last.
-        ahead: steps to go ahead again, the next first.
-        gesture: the gesture of the last edit.
-    """
-
-    now: Plan
-    back: tuple[Step, ...] = ()
-    ahead: tuple[Step, ...] = ()
-    gesture: str = ""
-
-    def do(self, edit: Edit) -> Undo:
-        """Make a change. Raises Trouble when the value does not fit; one that changes nothing is no step."""
-        new = put(self.now, edit.path, edit.value)
-        if new == self.now:
-            return self
-        same = edit.gesture != "" and edit.gesture == self.gesture
-        back = self.back if same else (*self.back, Step(self.now, title(edit.path), edit.path))
-        return Undo(new, back, (), edit.gesture)
-
-    def undo(self) -> Undo:
-        """The plan before the last step."""
-        if not self.back:
-            return self
-        last = self.back[-1]
-        return Undo(last.plan, self.back[:-1], (Step(self.now, last.change, last.path), *self.ahead))
-
-    def redo(self) -> Undo:
-        """The plan after the step that was last undone."""
-        if not self.ahead:
-            return self
-        following = self.ahead[0]
-        return Undo(
-            following.plan, (*self.back, Step(self.now, following.change, following.path)), self.ahead[1:]
-        )
-
-    def rested(self) -> Undo:
-        """The same, with the gesture ended, so that the next drag is a step of its own."""
-        return Undo(self.now, self.back, self.ahead)

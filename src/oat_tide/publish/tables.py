@@ -9,8 +9,8 @@ import math
 from collections.abc import Iterator
 from typing import Any
 
-from oat_tide.core.calendar import date_of
-from oat_tide.core.panel import PART
+from oat_tide.core.periods.calendar import date_of
+from oat_tide.core.series.panel import PART
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck
 

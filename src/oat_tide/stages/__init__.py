@@ -6,9 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from oat_tide.core.panel import Sight
-from oat_tide.stages import history, intake, lines, project, smooth
+from oat_tide.core.series.panel import Sight
+from oat_tide.stages import lines
 from oat_tide.stages.deck import Deck
+from oat_tide.stages.history import make as history
+from oat_tide.stages.intake import make as intake
+from oat_tide.stages.project import make as project
+from oat_tide.stages.smooth import make as smooth
 
 READING, TIE, LEAVES = "reading", "tie-out", "leaves"
 """Named among the needs of a stage: what is known of the source, how it ties, and every series by period."""

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import datetime as dt
 
-from oat_tide.core.calendar import date_of
-from oat_tide.core.panel import Key, Sight
+from oat_tide.core.periods.calendar import date_of
+from oat_tide.core.series.panel import Key, Sight
 from oat_tide.plan.edits import P, steps
 from oat_tide.stages.deck import Handle
 

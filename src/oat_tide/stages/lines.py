@@ -7,14 +7,14 @@ from typing import Any
 
 import numpy as np
 
-from oat_tide.core.calendar import day_number
 from oat_tide.core.exact import Values
-from oat_tide.core.panel import FILLED, REPLACED, Sight, fits_key
-from oat_tide.core.working import Given, Op, Working
-from oat_tide.plan.plan import Evened
+from oat_tide.core.periods.calendar import day_number
+from oat_tide.core.series.panel import FILLED, REPLACED, Sight, fits_key
+from oat_tide.core.working.tree import Given, Op, Working
+from oat_tide.plan.parts.evened import Evened
 from oat_tide.stages.common import named
 from oat_tide.stages.deck import Deck, Explain, Mark
-from oat_tide.stages.draft import Draft, from_lines
+from oat_tide.stages.deck.draft import Draft, from_lines
 
 NAME = "lines"
 _LATEST = dt.date(2400, 1, 1)

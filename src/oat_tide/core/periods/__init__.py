@@ -1,0 +1,1 @@
+"""Periods on real calendars, and years of whole weeks."""

@@ -1,0 +1,258 @@
+"""Period series side by side, and what of them may be seen."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Hashable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oat_tide.core.exact import Values, added
+from oat_tide.core.periods.calendar import Grid
+
+Key = tuple[str | None, ...]
+"""One entry a dimension; None stands for all of it."""
+
+PART = 1
+"""Not complete, or begun before the data do: kept out of fits, windows and comparisons."""
+FILLED = 2
+"""No line lies in the period: nothing was sold."""
+PROVISIONAL = 4
+"""Complete, but its figure is not final."""
+LEFT_OUT = 8
+"""Ruled to be kept out of fits."""
+REPLACED = 16
+"""Ruled to count by an expected figure in fits and windows."""
+TOUCHED = 32
+"""A ruling or note lies on the period, or on a part of it."""
+LACKING = 64
+"""Something of the period is not known and adds nothing: the period itself, or a part of it."""
+
+Totalled = Literal["sum", "mean", "last"]
+"""How lines make the figure of a period: added up, their mean, or those of the last day in it."""
+
+
+class Panel:
+    """Series by periods, read-only. Equal and hashable by its stamp, the recipe it was made by.
+
+    Attributes:
+        stamp: whatever tells this panel from every other.
+        grid: the periods.
+        first: the first period.
+        keys: one key a series.
+        values: (series, periods) totals of the measure; NaN is "not known", for before the first line.
+        lines: (series, periods) the number of lines added up.
+        flags: (series, periods) PART to LACKING.
+        scale: minor units in one unit of the measure; every value is a whole number of minor units.
+        beside: by name, (series, periods) of what is kept beside the history, such as a budget.
+        settled: the values with expected figures in the place of those ruled so.
+        totalled: how lines make a figure.
+        unread: (series, periods) lines whose figure cannot be read; they leave their period not known.
+        withheld: (series, periods) what lines in use come to that no value holds.
+    """
+
+    __slots__ = (
+        "beside",
+        "first",
+        "flags",
+        "grid",
+        "keys",
+        "lines",
+        "scale",
+        "settled",
+        "stamp",
+        "totalled",
+        "unread",
+        "values",
+        "withheld",
+    )
+
+    def __init__(
+        self,
+        stamp: Hashable,
+        grid: Grid,
+        first: int,
+        keys: tuple[Key, ...],
+        values: Values,
+        lines: NDArray[np.int64],
+        flags: NDArray[np.uint8],
+        scale: float = 1.0,
+        beside: dict[str, Values] | None = None,
+        settled: Values | None = None,
+        totalled: Totalled = "sum",
+        unread: NDArray[np.int64] | None = None,
+        withheld: Values | None = None,
+    ) -> None:
+        self.stamp, self.grid, self.first, self.keys, self.scale = stamp, grid, first, keys, scale
+        self.values, self.lines, self.flags, self.totalled = values, lines, flags, totalled
+        self.beside, self.settled = beside or {}, values if settled is None else settled
+        self.unread = np.zeros(values.shape, np.int64) if unread is None else unread
+        self.withheld = np.zeros(values.shape) if withheld is None else withheld
+        arrays: tuple[NDArray[Any], ...] = (
+            values,
+            lines,
+            flags,
+            self.settled,
+            self.unread,
+            self.withheld,
+            *self.beside.values(),
+        )
+        for array in arrays:
+            array.flags.writeable = False
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Panel) and self.stamp == other.stamp
+
+    def __hash__(self) -> int:
+        return hash(self.stamp)
+
+    @property
+    def columns(self) -> int:
+        """The number of periods."""
+        return int(self.values.shape[1])
+
+    def total(self, key: Key) -> Panel:
+        """One series: the sum, or the mean, of all whose key fits, exact to the minor unit.
+
+        A period is not known where none of the parts is known, or a line in it cannot be read; it is part
+        or lacking where any of them is. With no fitting series every period is unknown.
+        """
+        fits = [i for i, own in enumerate(self.keys) if fits_key(own, key)]
+        lines, unread = self.lines[fits].sum(0), self.unread[fits].sum(0)
+        values, known = self._added(self.amounts[fits])
+        if self.totalled == "mean":
+            values = values / np.where(np.isnan(self.values[fits]), 0, self.lines[fits]).sum(0)
+        withheld = self.withheld[fits]
+        if unread.any():
+            # What is known of such a period is withheld with it.
+            held = np.where(unread > 0, np.nan_to_num(self.amounts[fits]), 0.0)
+            withheld = np.concatenate((withheld, held))
+            values, known = np.where(unread > 0, np.nan, values), known & (unread == 0)
+        passed = PART | PROVISIONAL | LACKING
+        passed_up = np.bitwise_or.reduce(self.flags[fits] & passed, axis=0, dtype=np.uint8)
+        filled = np.where(known & (lines == 0), FILLED, 0).astype(np.uint8)
+        return Panel(
+            (self.stamp, key),
+            self.grid,
+            self.first,
+            (key,),
+            values[None],
+            lines[None],
+            (passed_up | filled)[None],
+            self.scale,
+            {name: self._added(kept[fits])[0][None] for name, kept in self.beside.items()},
+            totalled=self.totalled,
+            unread=unread[None],
+            withheld=added(withheld, self.scale, 0)[None],
+        )
+
+    def _added(self, parts: Values) -> tuple[Values, NDArray[np.bool_]]:
+        """The exact sum of series, NaN where none is known, and where any is."""
+        known = ~np.isnan(parts)
+        any_known: NDArray[np.bool_] = np.any(known, axis=0)
+        total = added(np.where(known, parts, 0.0), self.scale, 0)
+        return np.where(any_known, total, np.nan), any_known
+
+    @property
+    def amounts(self) -> Values:
+        """(series, periods) what the lines of each value come to; NaN where it is not known."""
+        if self.totalled != "mean":
+            return self.values
+        sums = self.values * self.lines
+        # A mean was divided: its lines come to whole minor units again.
+        whole = np.rint(sums * self.scale) / self.scale
+        return np.where(np.abs(sums - whole) <= 1e-12 * np.abs(sums), whole, sums)
+
+    def with_rulings(self, stamp: Hashable, flags: NDArray[np.uint8], settled: Values) -> Panel:
+        """The same with other flags and settled values."""
+        return Panel(
+            stamp,
+            self.grid,
+            self.first,
+            self.keys,
+            self.values,
+            self.lines,
+            flags,
+            self.scale,
+            self.beside,
+            settled,
+            self.totalled,
+            self.unread,
+            self.withheld,
+        )
+
+    def cut(self, start: int, stop: int) -> Panel:
+        """The periods from column `start` to before column `stop`; a view, nothing is copied."""
+        return Panel(
+            (self.stamp, start, stop),
+            self.grid,
+            self.first + start,
+            self.keys,
+            self.values[:, start:stop],
+            self.lines[:, start:stop],
+            self.flags[:, start:stop],
+            self.scale,
+            {name: kept[:, start:stop] for name, kept in self.beside.items()},
+            self.settled[:, start:stop],
+            self.totalled,
+            self.unread[:, start:stop],
+            self.withheld[:, start:stop],
+        )
+
+
+def fits_key(own: Key, wanted: Key) -> bool:
+    """Whether a series belongs to a level."""
+    return all(want is None or have == want for have, want in zip(own, wanted, strict=True))
+
+
+@dataclass(frozen=True)
+class Sight:
+    """All that a stage may see: what lies up to the as-of, and what came after, only ever laid over.
+
+    Attributes:
+        past: the periods up to the as-of.
+        later: the periods after it.
+        home: the column that the as-of stands on when it has not been moved back.
+    """
+
+    past: Panel
+    later: Panel
+    home: int
+
+    @property
+    def columns(self) -> int:
+        """Periods in the data, past and later."""
+        return self.past.columns + self.later.columns
+
+    @property
+    def moved_back(self) -> bool:
+        """Whether the as-of stands before the last complete period."""
+        return self.past.columns - 1 < self.home
+
+    def all(self, name: str) -> NDArray[np.float64]:
+        """(series, columns) `values`, `settled`, `lines`, `flags` or `unread` over past and later."""
+        return np.concatenate([getattr(self.past, name), getattr(self.later, name)], axis=1)
+
+    def beside(self, name: str) -> Values:
+        """(series, columns) of what is kept beside the history under a name."""
+        return np.concatenate([self.past.beside[name], self.later.beside[name]], axis=1)
+
+
+@functools.lru_cache(64)
+def level(panel: Panel, where: Key | None) -> Panel:
+    """The series of one level, or with None every series of the panel."""
+    return panel if where is None else panel.total(where)
+
+
+@functools.lru_cache(256)
+def sight(seen: Panel, as_of: int, home: int) -> Sight:
+    """What is seen of a level with the as-of on a period.
+
+    Args:
+        as_of, home: periods; the last one of the past, and the one where the as-of is at home.
+    """
+    cut = min(max(as_of - seen.first + 1, 0), seen.columns)
+    return Sight(seen.cut(0, cut), seen.cut(cut, seen.columns), home - seen.first)

@@ -1,0 +1,265 @@
+"""What was made of a source, as plain facts: all that the stages know of files."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from decimal import Decimal
+
+from oat_tide.core.periods.calendar import Days, Grid, Kind
+from oat_tide.core.series.panel import Totalled
+
+COPY = "an exact copy of another line"
+TOTAL = "a total, not a sale"
+"""The reasons that exact copies and total rows are listed and ruled under."""
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One column of the source.
+
+    Attributes:
+        name: as it stands in the header.
+        role: "date", "measure", "times", "beside", "series", "scenario" or "left out".
+        why: what in the content speaks for it.
+        dates, numbers: the share of filled cells that can be read so, 0 to 1, in a sample.
+        members: some of what stands in it.
+    """
+
+    name: str
+    role: str
+    why: str
+    dates: float
+    numbers: float
+    members: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Pattern:
+    """One way that dates are written.
+
+    Attributes:
+        shown: by an example; count: lines written so.
+        text: the first of them; read: how it is read, empty where it is not.
+    """
+
+    shown: str
+    count: int
+    text: str
+    read: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class DecimalMark:
+    """How the figures of the measure are read.
+
+    Attributes:
+        comma: whether the mark of figures that can be read in two ways is taken for a comma.
+        text: a figure as it stands; value: as it is read.
+        other: as it would be read with the other mark, NaN where it cannot be.
+        by: what settles it: "figure", "column", "other columns", "separator", "plan", or "" for nothing.
+        against: lines whose figure can only be read with the other mark, and is read so.
+    """
+
+    comma: bool = False
+    text: str = ""
+    value: float = float("nan")
+    other: float = float("nan")
+    by: str = "figure"
+    against: int = 0
+
+    @property
+    def asks(self) -> bool:
+        """Whether nothing settles it."""
+        return not self.by
+
+
+@dataclass(frozen=True, slots=True)
+class Alike:
+    """Two members of a dimension that may be one: of, the dimension; old has fewer lines than new."""
+
+    of: str
+    old: str
+    new: str
+    lines: int
+
+
+@dataclass(frozen=True, slots=True)
+class Aside:
+    """Lines set aside for one reason.
+
+    Attributes:
+        reason: why they could not be used.
+        count: how many.
+        file, row, text: the first of them.
+        ways: what else could become of them.
+    """
+
+    reason: str
+    count: int
+    file: str
+    row: int
+    text: str
+    ways: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Offers:
+    """What else a source holds.
+
+    Attributes:
+        sheets, of them hidden; tables of a database.
+        across: columns of numbers of one kind, that could be a series each.
+        shapes: the shapes that its table can be brought to.
+    """
+
+    sheets: tuple[str, ...] = ()
+    hidden: tuple[str, ...] = ()
+    tables: tuple[str, ...] = ()
+    across: tuple[str, ...] = ()
+    shapes: tuple[str, ...] = ("by content", "as it stands")
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """Some lines of a source. Attributes: how many; amount, the sum of their figures that can be read."""
+
+    lines: int
+    amount: Decimal
+
+
+@dataclass(frozen=True, slots=True)
+class FileTie:
+    """What one file holds.
+
+    Attributes:
+        read: all of it, its texts added up as decimals.
+        used: what makes the history, added up as whole minor units.
+        beside: what belongs to another scenario.
+        aside: what is set aside.
+        totals: total rows, which add nothing.
+    """
+
+    name: str
+    form: str
+    read: Held
+    used: Held
+    beside: Held
+    aside: Held
+    totals: Held
+
+    @property
+    def left_over(self) -> int:
+        """Lines read that are in none of these."""
+        return self.read.lines - sum(each.lines for each in (self.used, self.beside, self.aside, self.totals))
+
+
+@dataclass(frozen=True, eq=False)
+class Reading:
+    """Sources read with the roles that were chosen. Equal to itself only.
+
+    Attributes:
+        source: the name of the file, or of them together.
+        files: what each holds and how it is written.
+        columns: every column with its role.
+        preview: some lines as they stand, cell by cell in the order of the columns.
+        date, value: the columns of the date and the measure.
+        dimensions: the columns that tell the series apart, in order.
+        members: the values of each dimension, sorted.
+        alike: members that may be one.
+        unit: the name of the measure.
+        scale: minor units in one unit of the measure.
+        kind: the shortest period that the source tells apart.
+        grid: the periods that the source suggests.
+        since, upto: the first day covered and the data-to date, as day numbers.
+        selling: sorted days that hold a line.
+        patterns: the ways that dates are written.
+        unsettled: how many dates can be read with day or month first and are not settled.
+        totalled: how lines make the figure of a period; suited, how the name of the measure speaks for.
+        mark: how figures are read.
+        exact: whether every figure is kept to its last decimal and all sums are exact.
+        decimals: that the figures need.
+        unread: lines of a known day without a figure that can be read, which nothing was ruled of.
+        copies: lines that repeat another one exactly.
+        asides: the lines set aside, by reason.
+        list_aside: the lines set aside from one place to before another: file, row, reason, text.
+        years: what the lines used come to, by calendar year.
+        scenarios: the members of the scenario column.
+        beside_names: what is kept beside the history.
+        asks_year: whether nothing tells the first year.
+        may_run_on: whether the figures look like running totals.
+        offers: what else the source holds: sheets, hidden sheets and tables.
+        notes: what the user should know of how the source was understood.
+    """
+
+    source: str
+    files: tuple[FileTie, ...]
+    columns: tuple[Column, ...]
+    preview: tuple[tuple[str, ...], ...]
+    date: str
+    value: str
+    dimensions: tuple[str, ...]
+    members: tuple[tuple[str, ...], ...]
+    alike: tuple[Alike, ...]
+    unit: str
+    scale: float
+    kind: Kind
+    grid: Grid
+    since: int
+    upto: int
+    selling: Days
+    patterns: tuple[Pattern, ...]
+    unsettled: int
+    totalled: Totalled
+    suited: Totalled
+    mark: DecimalMark
+    exact: bool
+    decimals: int
+    unread: int
+    copies: int
+    asides: tuple[Aside, ...]
+    list_aside: Callable[[int, int], list[tuple[str, ...]]]
+    years: tuple[tuple[int, Decimal], ...]
+    scenarios: tuple[str, ...]
+    beside_names: tuple[str, ...]
+    asks_year: bool
+    may_run_on: bool
+    offers: Offers
+    notes: tuple[str, ...]
+
+    def _lines(self, what: str) -> int:
+        return sum(getattr(file, what).lines for file in self.files)
+
+    def added(self, what: str) -> Decimal:
+        """What the lines "read", "used", kept "beside", set "aside" or of "totals" come to."""
+        return sum((getattr(file, what).amount for file in self.files), Decimal(0))
+
+    @property
+    def read(self) -> int:
+        """Lines read."""
+        return self._lines("read")
+
+    @property
+    def used(self) -> int:
+        """Lines that make the history."""
+        return self._lines("used")
+
+    @property
+    def beside(self) -> int:
+        """Lines kept beside as another scenario."""
+        return self._lines("beside")
+
+    @property
+    def aside(self) -> int:
+        """Lines set aside, total rows not counted."""
+        return self._lines("aside")
+
+    @property
+    def totals(self) -> int:
+        """Total rows, which are no sales."""
+        return self._lines("totals")
+
+    @property
+    def total_used(self) -> float:
+        """The sum of the measure over the lines used."""
+        return float(self.added("used"))

@@ -1,0 +1,1 @@
+"""Averages over windows."""

@@ -1,0 +1,1 @@
+"""How a figure came about, and how that is told: signs, text, numerals."""

@@ -1,0 +1,1 @@
+"""The foot of the middle: the working card and the lists."""

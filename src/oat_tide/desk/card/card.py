@@ -1,0 +1,328 @@
+"""The working card: how a figure came about, and the way down to the sales lines."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from html import escape
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+)
+
+from oat_tide.core.series.panel import LACKING
+from oat_tide.core.working.numerals import row_decimals, trimmed
+from oat_tide.core.working.tree import FACT, Cell, Given, Leaf, Lines, Op, Ref, Run, Working, leaves
+from oat_tide.core.working.voices import in_numbers, spell
+from oat_tide.desk.card.listings import LinesView
+from oat_tide.desk.look.entry import Line
+from oat_tide.desk.look.palette import palette
+from oat_tide.desk.look.plain import Text
+from oat_tide.session import Session
+from oat_tide.stages.deck import Deck, Figure, Listing
+
+_LOW, _TALL = 128, 232
+_MOST_LINKS = 8
+Target = Ref | Run | Lines
+
+
+class WorkingCard(QFrame):
+    """Shows a working while a figure is pointed at, keeps it when it is clicked, and follows its terms.
+
+    Attributes:
+        at_rest: the figure that is shown while none is pointed at.
+        trail: what was followed to get here, the figure first.
+        least: its height where it takes turns with lists, so that nothing moves when they do.
+
+    Signals:
+        kept: a figure is kept because one of its terms is followed.
+    """
+
+    kept = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.session: Session | None = None
+        self.at_rest: Ref | None = None
+        self._showing: Ref | None = None
+        self.trail: list[Target] = []
+        self.least = 0
+        self._links: list[Target] = []
+        self._text = ""
+        self._listing: Listing | None = None
+        self.title, self.words, self.numbers, self.follow = Text(), Text(), Text(), Text()
+        self.lines = LinesView()
+        self.search = Line()
+        self.search.setPlaceholderText("find in these lines")
+        self.search.setAccessibleName("Find in these lines")
+        self.search.setFixedWidth(170)
+        self.search.textChanged.connect(self._narrow)
+        self.back = _link("‹ Back", "Back to the working that this was followed from")
+        self.copy = _link("Copy working", "Copy the working as text")
+        self._lay_out()
+        self.clear()
+
+    def _lay_out(self) -> None:
+        self.title.setObjectName("cardtitle")
+        self.words.setObjectName("quiet")
+        self.numbers.setObjectName("numbers")
+        for label in (self.words, self.numbers, self.follow):
+            label.setWordWrap(True)
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        for label in (self.title, self.words, self.numbers):
+            label.setTextFormat(Qt.TextFormat.PlainText)
+        self.numbers.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.follow.setTextFormat(Qt.TextFormat.RichText)
+        self.follow.setTextInteractionFlags(
+            Qt.TextInteractionFlag.LinksAccessibleByMouse | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
+        )
+        self.follow.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.follow.setAccessibleName("Terms of the working")
+        self.follow.linkActivated.connect(self._followed)
+        self.back.clicked.connect(self._go_back)
+        self.copy.clicked.connect(self._copied)
+        head = QHBoxLayout()
+        head.addWidget(self.title, 1)
+        head.addWidget(self.search)
+        head.addWidget(self.back)
+        head.addWidget(self.copy)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(12, 6, 12, 6)
+        box.setSpacing(3)
+        box.addLayout(head)
+        for widget in (self.words, self.numbers, self.follow):
+            box.addWidget(widget)
+        box.addWidget(self.lines, 1)
+        box.addStretch()
+
+    def clear(self) -> None:
+        """Nothing is pointed at: the card shows the figure it rests on."""
+        self.trail = []
+        if self.at_rest is not None and self._there(self.at_rest):
+            assert self.session is not None
+            deck = self.session.deck(self.at_rest.stage)
+            self._show_ref(self.at_rest, deck, deck.figures[self.at_rest.figure])
+        else:
+            self._fill("Every figure shows its working", "", "Point at a figure in the table to see it.")
+
+    @property
+    def pinned(self) -> Ref | None:
+        """The figure that is kept, None when the card follows the pointer."""
+        return self.trail[0] if self.trail and isinstance(self.trail[0], Ref) else None
+
+    @property
+    def _must_wait(self) -> bool:
+        """Whether lines are being read anew: a working asked for now would hold up the window."""
+        return self.session is not None and not self.session.ready
+
+    def _there(self, ref: Ref) -> bool:
+        """Whether an address still points at a figure: an edit or undo may have taken it away."""
+        if self.session is None or self._must_wait:
+            return False
+        deck = self.session.deck(ref.stage)
+        return ref.figure in deck.figures and ref.column < deck.columns and ref.series < len(deck.keys)
+
+    def peek(self, deck: Deck, figure: Figure | None, series: int, column: int) -> None:
+        """Show the working of what is pointed at, unless one is kept."""
+        if self.trail or self._must_wait:
+            return
+        ref = Ref(deck.stage, figure.name, series, column) if figure is not None else None
+        if figure is None or ref is None or not self._there(ref):
+            self.clear()
+        else:
+            self._show_ref(ref, deck, figure)
+
+    def keep(self, ref: Ref) -> None:
+        """Keep a figure's working here."""
+        self.trail = [ref]
+        self.refresh()
+
+    def release(self) -> None:
+        """Follow the pointer again."""
+        self.clear()
+
+    def refresh(self) -> None:
+        """Show the end of the trail as it is now."""
+        if self._must_wait:
+            return
+        if not self.trail or self.session is None:
+            self.clear()
+            return
+        target = self.trail[-1]
+        if isinstance(target, Lines):
+            self._show_lines(target)
+        elif not self._there(target if isinstance(target, Ref) else target.ref):
+            self.clear()
+        elif isinstance(target, Run):
+            self._show_run(target)
+        else:
+            deck = self.session.deck(target.stage)
+            self._show_ref(target, deck, deck.figures[target.figure])
+
+    def _show_ref(self, ref: Ref, deck: Deck, figure: Figure) -> None:
+        self._showing = ref
+        working = figure.explain(ref.series, max(ref.column, 0))
+        name = self._name(ref)
+        if working is None:
+            why = figure.why_blank(ref.series, ref.column) or "There is no figure here."
+            self._fill(f"{name}: no figure", "", why)
+            return
+        decimals = min(row_decimals(figure.values[ref.series]), 6)
+        more = 0 if _whole(figure, ref.series) else 4
+        numbers, result = in_numbers(working, decimals + more, self._run_name)
+        if isinstance(working, Lines):
+            numbers = f"the sum of {working.count:,} sales line{'' if working.count == 1 else 's'}"
+        unit = f" {figure.unit}" if figure.unit else ""
+        words = spell(working, self._leaf_name) if isinstance(working, Op) else ""
+        if ref.figure == "actual" and ref.column >= 0 and deck.flags[ref.series, ref.column] & LACKING:
+            words = "A series in it has no line here that is known: it adds nothing. " + words
+        self._fill(f"{name} = {result}{unit}", words, f"{numbers} = {result}", list(_targets(working)))
+
+    def _show_run(self, run: Run) -> None:
+        assert self.session is not None
+        refs = [
+            Ref(run.ref.stage, run.ref.figure, run.ref.series, column)
+            for column in range(run.ref.column, run.upto + 1)
+        ]
+        known = [ref for ref, value in zip(refs, run.values, strict=True) if value == value]
+        shown = "; ".join(trimmed(float(value), 6) for value in run.values if value == value)
+        self._fill(self._run_name(run), "", shown, list(known))
+
+    def _show_lines(self, found: Lines) -> None:
+        assert self.session is not None
+        listing = self.session.lines(found)
+        self._listing = listing
+        self._fill(_lines_title(listing), "", "")
+        self.lines.take(listing)
+        self.lines.setVisible(True)
+        self.search.setVisible(True)
+        self.setFixedHeight(_TALL)
+        self._narrow(self.search.text())
+
+    def _narrow(self, text: str) -> None:
+        """Show only the lines that hold what is written."""
+        if self._listing is None or self._listing.search is None or not self.lines.isVisibleTo(self):
+            return
+        found = self._listing.search(text) if text.strip() else self._listing
+        self.title.setText(_lines_title(found))
+        self.lines.take(found)
+
+    def _fill(self, title: str, words: str, numbers: str, links: list[Target] | None = None) -> None:
+        self._links = links or []
+        self._text = "\n".join(part for part in (title, words, numbers) if part)
+        self.title.setText(title)
+        self.words.setText(_cut(words, 210))
+        self.numbers.setText(_cut(numbers, 190))
+        self.follow.setText(self._link_text())
+        self.words.setVisible(bool(words))
+        self.numbers.setVisible(bool(numbers))
+        self.follow.setVisible(bool(self._links))
+        self.lines.setVisible(False)
+        self.search.setVisible(False)
+        self.back.setVisible(len(self.trail) > 1)
+        self.copy.setVisible(bool(self._links) or bool(self.trail))
+        self.setFixedHeight(max(_LOW, self.least))
+        self.setAccessibleName(f"Working: {title}")
+        self.setAccessibleDescription(numbers)
+
+    def _link_text(self) -> str:
+        style = f"color:{palette().kelp}; text-decoration:none"
+        links = [
+            f'<a href="{place}" style="{style}">{escape(self._target_name(target))}</a>'
+            for place, target in enumerate(self._links[:_MOST_LINKS])
+        ]
+        more = f" … {len(self._links) - _MOST_LINKS:,} more" if len(self._links) > _MOST_LINKS else ""
+        return "Follow: " + " · ".join(links) + more
+
+    def _followed(self, link: str) -> None:
+        self.follow_term(int(link))
+
+    def follow_term(self, place: int) -> None:
+        """Follow a term, by its place among those named; the figure it belongs to is kept."""
+        if not self.trail and self._showing is not None:
+            self.trail = [self._showing]
+            self.kept.emit()
+        self.search.clear()
+        self.trail.append(self._links[place])
+        self.refresh()
+
+    def _go_back(self) -> None:
+        self.trail.pop()
+        self.refresh()
+
+    def _copied(self) -> None:
+        clipboard = QGuiApplication.clipboard()
+        if clipboard:
+            clipboard.setText(self._text)
+
+    def _name(self, ref: Ref) -> str:
+        assert self.session is not None
+        deck = self.session.deck(ref.stage)
+        label = deck.figures[ref.figure].label
+        return label if ref.column == FACT else f"{label}, {deck.label(ref.column)}"
+
+    def _run_name(self, run: Run) -> str:
+        assert self.session is not None
+        deck = self.session.deck(run.ref.stage)
+        label, first, last = (
+            deck.figures[run.ref.figure].label,
+            deck.label(run.ref.column),
+            deck.label(run.upto),
+        )
+        return f"{label}, {first} – {last}"
+
+    def _leaf_name(self, leaf: Leaf) -> str:
+        if isinstance(leaf, Given):
+            return leaf.why or trimmed(leaf.value, 6)
+        if isinstance(leaf, Cell):
+            return self._name(leaf.ref)
+        return self._target_name(leaf)
+
+    def _target_name(self, target: Target) -> str:
+        if isinstance(target, Lines):
+            return f"the {target.count:,} sales lines" if target.count != 1 else "the sales line"
+        return self._run_name(target) if isinstance(target, Run) else self._name(target)
+
+
+def _lines_title(listing: Listing) -> str:
+    return f"{listing.title}: {listing.count:,}, together {listing.total}"
+
+
+def _targets(working: Working) -> Iterator[Target]:
+    """What the terms of a working lead to, each once."""
+    seen: set[object] = set()
+    for leaf in leaves(working):
+        target = leaf.ref if isinstance(leaf, Cell) else leaf
+        if isinstance(target, Given):
+            continue
+        mark = (target.ref, target.upto) if isinstance(target, Run) else target
+        if mark not in seen:
+            seen.add(mark)
+            yield target
+
+
+def _whole(figure: Figure, series: int) -> bool:
+    values = figure.values[series]
+    return bool((values == values.round())[~(values != values)].all())
+
+
+def _cut(text: str, most: int) -> str:
+    """A long text without its middle; what is copied is whole."""
+    if len(text) <= most:
+        return text
+    head, tail = text[: most * 3 // 4], text[-(most // 5) :]
+    return f"{head.rpartition(' ')[0]} … {tail.partition(' ')[2]}"
+
+
+def _link(text: str, says: str) -> QPushButton:
+    button = QPushButton(text)
+    button.setObjectName("link")
+    button.setAccessibleName(says)
+    button.setCursor(Qt.CursorShape.PointingHandCursor)
+    return button

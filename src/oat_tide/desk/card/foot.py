@@ -1,0 +1,126 @@
+"""The foot of the middle: the working card and, where a stage lists things, its lists, one at a time."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from oat_tide.desk.card.card import WorkingCard
+from oat_tide.desk.card.listings import LinesView
+from oat_tide.desk.look.plain import Text, bare, tip
+from oat_tide.stages.deck import Listing
+
+_LISTING, _GAP = 118, 5
+WORKING = "Working"
+
+
+class Foot(QWidget):
+    """Attributes:
+    card: the working card.
+    listing: the list in sight; title and note of it.
+    hint: what is pointed at elsewhere.
+
+    Signals:
+        edited: (Edit).
+    """
+
+    edited = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.card, self.listing = WorkingCard(), LinesView()
+        self.title, self.note, self.hint = Text(), Text(), Text()
+        self.title.setObjectName("cardtitle")
+        for label in (self.note, self.hint):
+            label.setObjectName("quiet")
+        for label in (self.title, self.note, self.hint):
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.group = QButtonGroup(self)
+        self.tabs: dict[str, QPushButton] = {}
+        self._listings: tuple[Listing, ...] = ()
+        self._chosen: dict[str, str] = {}
+        self._stage = ""
+        self._news: Listing | None = None
+        self._tab_row = QWidget()
+        self._tab_box = QHBoxLayout(self._tab_row)
+        self._tab_box.setContentsMargins(0, 0, 0, 0)
+        self._tab_box.setSpacing(5)
+        self._tab_box.addWidget(self.hint, 1)
+        self.listing.edited.connect(self.edited)
+        self.listing.setFixedHeight(_LISTING)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(14, 0, 14, 0)
+        box.setSpacing(_GAP)
+        for widget in (self._tab_row, self.title, self.note, self.listing, self.card):
+            box.addWidget(widget)
+
+    @property
+    def tab(self) -> str:
+        """What is in sight."""
+        fallback = self._listings[0].tab if self._listings else WORKING
+        chosen = self._chosen.get(self._stage, fallback)
+        return chosen if chosen in self.tabs else fallback
+
+    def set_news(self, news: Listing | None) -> None:
+        """Have a list before those of the deck, until it is taken away."""
+        self._news = news
+        if news is not None:
+            self._chosen["intake"] = news.tab
+
+    def show_listings(self, stage: str, listings: tuple[Listing, ...]) -> None:
+        """Offer the lists of a deck; without any the card stands alone."""
+        self._stage = stage
+        if self._news is not None and listings:
+            listings = (self._news, *listings)
+        names = [*(each.tab for each in listings), *([WORKING] if listings else [])]
+        if names != list(self.tabs):
+            self._make_tabs(names)
+        self._listings = listings
+        above = self.title.sizeHint().height() + self.note.sizeHint().height() + 2 * _GAP
+        self.card.least = above + _LISTING if listings else 0
+        self._tab_row.setVisible(bool(listings))
+        self._show()
+
+    def choose(self, tab: str) -> None:
+        """Bring a list, or the working, in sight."""
+        self._chosen[self._stage] = tab
+        self._show()
+
+    def _make_tabs(self, names: list[str]) -> None:
+        for button in self.tabs.values():
+            self.group.removeButton(button)
+            button.hide()
+            button.deleteLater()
+        self.tabs = {}
+        for place, name in enumerate(names):
+            button = QPushButton(bare(name))
+            button.setObjectName("choice")
+            button.setCheckable(True)
+            button.clicked.connect(lambda checked, name=name: self.choose(name))
+            self.group.addButton(button)
+            self._tab_box.insertWidget(place, button)
+            self.tabs[name] = button
+
+    def _show(self) -> None:
+        tab = self.tab
+        listing = next((each for each in self._listings if each.tab == tab), None)
+        for widget in (self.title, self.note, self.listing):
+            widget.setVisible(listing is not None)
+        self.card.setVisible(listing is None)
+        if tab in self.tabs:
+            self.tabs[tab].setChecked(True)
+        if listing is None:
+            return
+        self.title.setText(listing.title)
+        self.note.setText(listing.note)
+        tip(self.note, listing.note)
+        model = self.listing.model()
+        if model is None or model.listing is not listing:  # type: ignore[attr-defined]
+            self.listing.take(listing)

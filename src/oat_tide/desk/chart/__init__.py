@@ -1,0 +1,1 @@
+"""The chart: bands over one time axis."""

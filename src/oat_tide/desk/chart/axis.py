@@ -1,0 +1,198 @@
+"""The strip of periods between the bands and the tide table."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap
+from PyQt6.QtWidgets import QWidget
+
+from oat_tide.core.periods.calendar import Grid
+from oat_tide.desk.chart.bands import paint_hover
+from oat_tide.desk.chart.scale import GUTTER, TimeScale
+from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.plain import tip
+from oat_tide.stages.deck import Deck
+
+
+class AxisStrip(QWidget):
+    """The periods by name, the years at their starts, and the hovered period in full."""
+
+    def __init__(self, scale: TimeScale) -> None:
+        super().__init__()
+        self.scale = scale
+        self.deck: Deck | None = None
+        self.moved_back = False
+        self._kept: QPixmap | None = None
+        self._kept_for: object = None
+        self.setFixedHeight(34)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self._from: int | None = None
+        self._second = False
+        self.setMouseTracking(True)
+        self.setCursor(Qt.CursorShape.IBeamCursor)
+        tip(self, "Drag to tally periods; with Ctrl a second stretch")
+        scale.selected.connect(self.update)
+        scale.moved.connect(self.update)
+        scale.pointed.connect(self.update)
+
+    def show_deck(self, deck: Deck, moved_back: bool) -> None:
+        """Name the periods of a deck."""
+        self.deck, self.moved_back = deck, moved_back
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.deck is None:
+            return
+        painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._names())
+        self._pointed(painter)
+        painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
+        paint_hover(painter, self.scale, self.height())
+        for start, end in self.scale.selection:
+            left, right = self.scale.edge(start), self.scale.edge(end + 1)
+            painter.fillRect(QRectF(left, 0, right - left, 3), palette().color("kelp"))
+            painter.fillRect(QRectF(left, 0, right - left, self.height()), palette().color("kelp", 40))
+        if any(handle.role == "as_of" for handle in self.deck.handles):
+            painter.fillRect(
+                QRectF(self.scale.edge(self.deck.past) - 1, 0, 2, self.height()), palette().color("kelp")
+            )
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.position().x() >= GUTTER:
+            self._from = self.scale.column(event.position().x())
+            self._second = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            self._select(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        x = event.position().x()
+        self.scale.point(self.scale.column(x) if x >= GUTTER else -1)
+        if self._from is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._select(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._from = None
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self.scale.point(-1)
+
+    def _select(self, event: QMouseEvent) -> None:
+        assert self._from is not None
+        self.scale.stretch(self._from, self.scale.column(event.position().x()), self._second)
+
+    def _names(self) -> QPixmap:
+        """The strip without what is pointed at; painted anew only when what it shows has changed."""
+        assert self.deck is not None
+        scale, deck, ratio = self.scale, self.deck, self.devicePixelRatioF()
+        showing = (
+            scale.start, scale.count, self.width(), ratio, palette(),
+            deck.grid, deck.first, deck.columns, deck.axis, self.moved_back,
+        )  # fmt: skip
+        if self._kept is None or self._kept_for != showing:
+            self._kept_for = showing
+            self._kept = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+            self._kept.setDevicePixelRatio(ratio)
+            self._kept.fill(palette().color("caution" if self.moved_back else "paper"))
+            painter = QPainter(self._kept)
+            painter.fillRect(QRectF(8, 0, self.width() - 16, 1.4), palette().color("ink"))
+            painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
+            self._years(painter)
+            self._periods(painter)
+            painter.end()
+        return self._kept
+
+    def _pointed(self, painter: QPainter) -> None:
+        """At the left end: the hovered period in full."""
+        assert self.deck is not None
+        if self.scale.hovered < 0:
+            return
+        painter.setPen(palette().color("ink"))
+        painter.setFont(font(11, bold=True))
+        name = self.deck.label(self.scale.hovered)
+        painter.drawText(
+            QRectF(8, 2, GUTTER - 18, 30), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name
+        )
+
+    def _years(self, painter: QPainter) -> None:
+        assert self.deck is not None
+        grid, start = self.deck.grid, self.deck.first
+        first, stop = self.scale.visible()
+        if grid.kind == "year" or stop <= first or self.deck.axis:
+            return
+        years = range(int(grid.years([start + first])[0]), int(grid.years([start + stop - 1])[0]) + 1)
+        painter.setFont(font(11, bold=True))
+        room = painter.fontMetrics().horizontalAdvance(grid.year_label(years[0])) + 8
+        last_x = -1e9
+        for year in years:
+            edge = self.scale.edge(grid.year_first(year) - start)
+            if edge >= GUTTER:
+                painter.fillRect(QRectF(edge, 0, 1, self.height()), palette().color("faint"))
+            x = max(edge, GUTTER) + 3
+            following = self.scale.edge(grid.year_first(year + 1) - start)
+            if following - x >= room and x - last_x >= room:
+                painter.setPen(palette().color("ink"))
+                painter.drawText(
+                    QRectF(x, 17, room, 16), Qt.AlignmentFlag.AlignVCenter, grid.year_label(year)
+                )
+                last_x = x
+
+    def _periods(self, painter: QPainter) -> None:
+        assert self.deck is not None
+        grid, first = self.deck.grid, self.deck.first
+        start, stop = self.scale.visible()
+        painter.setFont(font(11))
+        painter.setPen(palette().color("quiet"))
+        if self.deck.axis:
+            self._places(painter)
+            return
+        room = 3 if self.scale.step >= 30 else 1
+        wide = painter.fontMetrics().horizontalAdvance(_widest(grid, room)) + 4
+        if self.scale.step < wide and grid.kind in ("day", "week"):
+            self._months(painter)
+            return
+        every = max(1, -(-wide // max(int(self.scale.step), 1)))
+        for column in range(start - start % every, stop, every):
+            place = QRectF(self.scale.x(column) - 30, 2, 60, 15)
+            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, grid.short(first + column, room))
+
+    def _places(self, painter: QPainter) -> None:
+        """The names of columns that are no stretch of time, as many as have room."""
+        assert self.deck is not None and self.deck.axis is not None
+        start, stop = self.scale.visible()
+        metrics = painter.fontMetrics()
+        names = self.deck.axis.short
+        if max(metrics.horizontalAdvance(name) for name in names) + 4 > self.scale.step:
+            names = self.deck.axis.brief
+        taken = 0.0
+        for column in range(start, min(stop, len(names))):
+            wide = metrics.horizontalAdvance(names[column])
+            x = max(self.scale.x(column) - wide / 2, float(GUTTER))
+            if names[column] and x > taken + 4:
+                painter.drawText(QRectF(x, 2, wide + 2, 15), Qt.AlignmentFlag.AlignLeft, names[column])
+                taken = x + wide
+
+    def _months(self, painter: QPainter) -> None:
+        """Months where days or weeks are too narrow for their own names."""
+        assert self.deck is not None
+        months, grid = Grid("month"), self.deck.grid
+        start, stop = self.scale.visible()
+        if stop <= start:
+            return
+        days = grid.first_day(self.deck.first + start), grid.first_day(self.deck.first + stop - 1)
+        spread = months.period(days[1]) - months.period(days[0]) + 1
+        each = (self.scale.edge(stop) - self.scale.edge(start)) / spread
+        room = 3 if each >= 30 else 1
+        if each < 11:
+            return
+        for month in range(months.period(days[0]), months.period(days[1]) + 1):
+            x = self.scale.edge(grid.period(months.first_day(month)) - self.deck.first)
+            place = QRectF(x, 2, each, 15)
+            if place.left() >= GUTTER - 4:
+                painter.drawText(place, Qt.AlignmentFlag.AlignCenter, months.short(month, room))
+
+
+def _widest(grid: Grid, room: int) -> str:
+    return {"day": "30", "week": "52", "month": "Mar" if room == 3 else "M", "quarter": "Q4"}.get(
+        grid.kind, "2026"
+    )

@@ -1,0 +1,440 @@
+"""The bands: charts over the tide table, on the same time axis."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from oat_tide.core.series.panel import PART
+from oat_tide.desk.chart.drawing import STYLES, Drawn
+from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
+from oat_tide.desk.chart.value_axis import ValueAxis
+from oat_tide.desk.look.palette import font, palette
+from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
+
+_TOP = 30
+"""Pixels above the plot where spans and windows are drawn."""
+_RAIL = 20
+"""The line on which spans, windows and the head of the as-of line stand."""
+_GRASP = 7
+"""Pixels from which a handle can be taken."""
+_PILL = QRectF(-31, -17, 62, 16)
+_MOST_KEPT = 24
+_SPANS = ("fit_from", "fit_to", "horizon", "window")
+
+
+class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
+    """One band's plot, laid out to the pixel of the time scale; the overlay takes the mouse."""
+
+    def __init__(self) -> None:
+        self.values = ValueAxis()
+        super().__init__(axisItems={"left": self.values})
+        item = self.getPlotItem()
+        item.hideAxis("bottom")
+        item.hideButtons()
+        item.setMenuEnabled(False)
+        item.setMouseEnabled(False, False)
+        item.layout.setContentsMargins(0, _TOP, MARGIN, 0)
+        item.layout.setSpacing(0)
+        item.getViewBox().setBorder(None)
+        self.setFrameShape(self.Shape.NoFrame)
+        self.drawn: list[Drawn] = []
+        self._kept: dict[tuple[Curve, ...], list[Drawn]] = {}
+        self.band: Band | None = None
+        self.sees = ((0.0, 1.0), (0.0, 1.0))
+
+    def dress(self) -> None:
+        """Take the colours of the palette."""
+        self.setBackground(palette().color("paper"))
+        self.values.dress()
+
+    def look(self, across: tuple[float, float], up: tuple[float, float]) -> None:
+        """Bring a rectangle of columns and values in sight."""
+        if self.sees != (across, up):
+            self.sees = across, up
+            self.getPlotItem().getViewBox().setRange(
+                xRange=across, yRange=up, padding=0, disableAutoRange=True
+            )
+
+    def take(self, band: Band) -> None:
+        """Paint another band; the items are kept when only its figures have changed."""
+        if self.band is None:
+            # Another scheme: what was painted in the old colours goes.
+            for each in (each for drawn in self._kept.values() for each in drawn):
+                each.remove()
+            self._kept.clear()
+        if self.band is None or self.band.curves != band.curves:
+            for each in self.drawn:
+                each.show_items(False)
+            self.drawn = self._drawn_for(band.curves)
+            for each in self.drawn:
+                each.show_items(True)
+        self.band = band
+
+    def _drawn_for(self, curves: tuple[Curve, ...]) -> list[Drawn]:
+        """The items of these curves: making them takes longer than a frame, so those made are kept."""
+        if curves not in self._kept:
+            if len(self._kept) >= _MOST_KEPT:
+                for each in self._kept.pop(next(iter(self._kept))):
+                    each.remove()
+            self._kept[curves] = [Drawn(self.getPlotItem(), curve) for curve in curves]
+        return self._kept[curves]
+
+
+class BandView(QWidget):
+    """All the bands of a deck.
+
+    Signals:
+        edited: (Edit) a handle is being dragged.
+        rested: a drag has ended.
+    """
+
+    edited = pyqtSignal(object)
+    rested = pyqtSignal()
+
+    def __init__(self, scale: TimeScale) -> None:
+        super().__init__()
+        self.scale, self.deck, self.series = scale, None, 0
+        self.plots: list[_Plot] = []
+        self.box = QVBoxLayout(self)
+        self.box.setContentsMargins(0, 0, 0, 0)
+        self.box.setSpacing(0)
+        self.over = _Overlay(self)
+        scale.moved.connect(self.paint)
+        scale.pointed.connect(self.over.update)
+        self.setMinimumHeight(150)
+
+    deck: Deck | None
+
+    def dress(self) -> None:
+        """Take the colours of the palette."""
+        for plot in self.plots:
+            plot.dress()
+            plot.band = None
+        if self.deck:
+            self.show_deck(self.deck, self.series)
+
+    def show_deck(self, deck: Deck, series: int) -> None:
+        """Paint a deck."""
+        # Nothing is painted until every plot has its new band.
+        self.deck, self.series = None, series
+        while len(self.plots) < len(deck.bands):
+            plot = _Plot()
+            plot.dress()
+            self.plots.append(plot)
+            self.box.addWidget(plot)
+        for place, plot in enumerate(self.plots):
+            plot.setVisible(place < len(deck.bands))
+        for plot, band in zip(self.plots, deck.bands, strict=False):
+            plot.take(band)
+        self.deck = deck
+        self.over.raise_()
+        self.setAccessibleName(f"Chart: {deck.title(series)}")
+        self.setAccessibleDescription(deck.finding(series))
+        self.paint()
+
+    def paint(self) -> None:
+        """Paint what is in sight."""
+        if self.deck is None:
+            return
+        first, stop = self.scale.visible()
+        stop = min(stop, self.deck.columns)
+        pixels = self.width() - GUTTER - MARGIN
+        ranges = self._ranges(first, stop)
+        across = self.scale.start - 0.5, self.scale.start + self.scale.count - 0.5
+        for plot, band in zip(self.plots, self.deck.bands, strict=False):
+            plot.look(across, ranges[band.scale])
+            for drawn in plot.drawn:
+                drawn.show(self.deck, self.series, first, stop, pixels)
+        self.over.update()
+
+    def _ranges(self, first: int, stop: int) -> dict[str, tuple[float, float]]:
+        """The range of values of every scale: bands that share one are drawn alike."""
+        assert self.deck is not None
+        found: dict[str, tuple[float, float]] = {}
+        for plot, band in zip(self.plots, self.deck.bands, strict=False):
+            extents = [drawn.extent(self.deck, self.series, first, stop) for drawn in plot.drawn]
+            known = found.get(band.scale, (np.nan, np.nan))
+            lows, highs = zip(known, *extents, strict=True)
+            found[band.scale] = (float(np.fmin.reduce(lows)), float(np.fmax.reduce(highs)))
+        return {name: _roomy(*extent) for name, extent in found.items()}
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.over.setGeometry(self.rect())
+        self.scale.resize(self.width())
+        self.paint()
+
+    def frame_of(self, plot: _Plot) -> QRectF:
+        """The inner rectangle of a plot, in this widget."""
+        wide, tall = self.width() - GUTTER - MARGIN, plot.height() - _TOP
+        return QRectF(GUTTER, plot.y() + _TOP, wide, tall)
+
+
+def _roomy(low: float, high: float) -> tuple[float, float]:
+    if math.isnan(low):
+        return 0.0, 1.0
+    if low == high:
+        return low - max(abs(low), 1.0) * 0.1, high + max(abs(high), 1.0) * 0.1
+    # More below than above: the as-of pill stands there.
+    return (low if low == 0 else low - (high - low) * 0.13), high + (high - low) * 0.07
+
+
+class _Overlay(QWidget):
+    """What lies over the plots: hover, as-of line, spans, windows and names; it takes the mouse."""
+
+    def __init__(self, bands: BandView) -> None:
+        super().__init__(bands)
+        self.bands, self.scale = bands, bands.scale
+        self.grasped: Handle | None = None
+        self.setMouseTracking(True)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        deck = self.bands.deck
+        if deck is None or not deck.bands:
+            return
+        painter = QPainter(self)
+        painter.setFont(font(11))
+        painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER + 1, self.height()))
+        paint_hover(painter, self.scale, self.height())
+        handles = {handle.role: handle for handle in deck.handles}
+        if "window" in handles:
+            self._window(painter, handles["window"])
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if "fit_from" in handles:
+            self._fit_span(painter, handles["fit_from"], handles["fit_to"])
+        if "horizon" in handles:
+            self._horizon(painter, handles["as_of"], handles["horizon"])
+        if "as_of" in handles:
+            self._as_of(painter, handles["as_of"])
+        self._names(painter, deck)
+        self._said(painter, deck)
+        painter.setClipping(False)
+        painter.setPen(palette().color("quiet"))
+        for plot, band in zip(self.bands.plots, deck.bands, strict=False):
+            room = QRectF(8, plot.y() + 10, GUTTER - 20, 16)
+            title = painter.fontMetrics().elidedText(
+                band.title, Qt.TextElideMode.ElideRight, int(room.width())
+            )
+            painter.drawText(room, Qt.AlignmentFlag.AlignRight, title)
+
+    def _said(self, painter: QPainter, deck: Deck) -> None:
+        """What is said of single periods: a word above the chart, and a thread down to the period."""
+        painter.setFont(font(11))
+        metrics = painter.fontMetrics()
+        first, stop = self.scale.visible()
+        taken: list[QRectF] = []
+        for mark in deck.marks(self.bands.series):
+            if not first <= mark.column < stop:
+                continue
+            color = palette().color("rust" if mark.kind == "odd" else "quiet")
+            x, wide = self.scale.x(mark.column), metrics.horizontalAdvance(mark.text) + 6
+            left = min(max(x - wide / 2, GUTTER), self.width() - wide - 2)
+            place = QRectF(left, 2, wide, 14)
+            if any(map(place.intersects, taken)):
+                place = place.translated(0, 14)
+            if any(map(place.intersects, taken)):
+                continue
+            taken.append(place)
+            painter.setPen(QPen(color, 1))
+            painter.drawLine(QPointF(x, place.bottom()), QPointF(x, self._top_of(deck, mark)))
+            painter.fillRect(place, palette().color("paper", 220))
+            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, mark.text)
+
+    def _top_of(self, deck: Deck, mark: Mark) -> float:
+        """Where a period's column or dot begins, from above."""
+        plot, band = self.bands.plots[0], deck.bands[0]
+        name = mark.figure if mark.figure in deck.figures else band.curves[-1].figure
+        value = float(deck.figures[name].values[self.bands.series, mark.column])
+        frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
+        if value != value or high <= low:
+            return frame.bottom()
+        return max(frame.bottom() - (value - low) / (high - low) * frame.height() - 2, frame.top())
+
+    def _as_of(self, painter: QPainter, handle: Handle) -> None:
+        x, color = self.scale.edge(handle.at + 1), palette().color("kelp")
+        painter.setPen(QPen(color, 2))
+        painter.drawLine(QPointF(x, _RAIL), QPointF(x, self.height()))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(color)
+        painter.drawEllipse(QPointF(x, _RAIL), 5, 5)
+        pill = _PILL.translated(min(max(x, GUTTER + 32), self.width() - 33), self.height())
+        painter.drawRoundedRect(pill, 8, 8)
+        painter.setPen(palette().color("paper"))
+        painter.drawText(pill, Qt.AlignmentFlag.AlignCenter, "◂ as of ▸")
+
+    def _fit_span(self, painter: QPainter, start: Handle, end: Handle) -> None:
+        left, right = self.scale.edge(start.at), self.scale.edge(end.at + 1)
+        color = palette().color("kelp")
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(palette().color("kelp_soft"))
+        painter.drawRect(QRectF(left, _RAIL - 2, right - left, 4))
+        painter.setBrush(color)
+        for x in (left, right):
+            painter.drawRect(QRectF(x - 2, _RAIL - 5, 4, 10))
+        painter.setPen(color)
+        shown = QRectF(max(left, GUTTER) + 6, 1, right - max(left, GUTTER) - 12, 15)
+        # Where there is no room for all of it, how long it is says the most.
+        for words in (start.says, start.says.rpartition(", ")[2]):
+            if painter.fontMetrics().horizontalAdvance(words) <= shown.width():
+                painter.drawText(shown, Qt.AlignmentFlag.AlignLeft, words)
+                break
+
+    def _horizon(self, painter: QPainter, as_of: Handle, horizon: Handle) -> None:
+        left, right = self.scale.edge(as_of.at + 1), self.scale.edge(horizon.at + 1)
+        color = palette().color("heather")
+        painter.setPen(QPen(color, 1.4))
+        painter.drawLine(QPointF(left + 8, _RAIL), QPointF(right - 3, _RAIL))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(color)
+        diamond = [QPointF(right - 5 + dx, _RAIL + dy) for dx, dy in ((-5, 0), (0, -5), (5, 0), (0, 5))]
+        painter.drawPolygon(QPolygonF(diamond))
+        painter.setPen(color)
+        if right - left > 90:
+            painter.drawText(
+                QRectF(left + 8, 1, right - left - 14, 15), Qt.AlignmentFlag.AlignRight, horizon.says
+            )
+
+    def _window(self, painter: QPainter, handle: Handle) -> None:
+        """The window at the as-of, and where it lies for the hovered period."""
+        size = len(handle.weights)
+        hovered = self.scale.hovered
+        if size - 1 <= hovered < handle.upto:
+            self._weights(painter, handle, hovered, 90)
+        self._weights(painter, handle, handle.upto, 255)
+        left, right = self.scale.edge(handle.upto - size + 1), self.scale.edge(handle.upto + 1)
+        color = palette().color("kelp")
+        painter.setPen(QPen(color, 2))
+        painter.drawLine(QPointF(left, _RAIL), QPointF(right, _RAIL))
+        painter.fillRect(QRectF(left - 2, _RAIL - 5, 4, 10), color)
+        wide = painter.fontMetrics().horizontalAdvance(handle.says)
+        painter.drawText(QPointF(min(max(left, GUTTER) + 6, self.width() - wide - 4), 13), handle.says)
+
+    def _weights(self, painter: QPainter, handle: Handle, newest: int, strength: int) -> None:
+        size, top = len(handle.weights), max(handle.weights)
+        left, right = self.scale.edge(newest - size + 1), self.scale.edge(newest + 1)
+        shade = palette().color("kelp", 26 * strength // 255)
+        painter.fillRect(QRectF(left, _RAIL, right - left, self.height() - _RAIL), shade)
+        wide, foot = max(self.scale.step - 2, 1), self.height() - 18
+        bars = [
+            QRectF(self.scale.edge(newest - age) + 1, foot - 34 * weight / top, wide, 34 * weight / top)
+            for age, weight in enumerate(handle.weights)
+        ]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(palette().color("kelp", 110 * strength // 255))
+        painter.drawRects(*bars)
+
+    def _names(self, painter: QPainter, deck: Deck) -> None:
+        """Curves are named where they end, and no name stands on another."""
+        painter.setFont(font(11, bold=True))
+        metrics = painter.fontMetrics()
+        ends = [
+            (plot, curve, end)
+            for plot, band in zip(self.bands.plots, deck.bands, strict=False)
+            for curve in band.curves
+            if curve.label and (end := self._end(plot, deck, curve))
+        ]
+        taken = [QRectF(end.x() - 5, end.y() - 5, 10, 10) for _, _, end in ends]
+        for plot, curve, end in ends:
+            width = metrics.horizontalAdvance(curve.label) + 6
+            beside = end.x() - width - 4 if curve.role == "fitted" else end.x() + 7
+            x = min(beside, self.width() - width - 2)
+            place = _free(QRectF(x, end.y() - 16, width, 14), taken, self.bands.frame_of(plot))
+            taken.append(place)
+            _named(painter, place, curve.label, palette().color(STYLES[curve.role].color))
+
+    def _end(self, plot: _Plot, deck: Deck, curve: Curve) -> QPointF | None:
+        """Where a curve ends in sight; its last part period is no end."""
+        first, stop = self.scale.visible()
+        series, skips_part = self.bands.series, STYLES[curve.role].dots
+        values, flags = deck.figures[curve.figure].values[series], deck.flags[series]
+        for column in range(min(stop, curve.stop or stop, deck.columns) - 1, first - 1, -1):
+            value = float(values[column])
+            if value == value and not (skips_part and flags[column] & PART):
+                frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
+                if curve.role == "layer":
+                    value = (value + float(deck.figures[curve.upto].values[series, column])) / 2
+                y = frame.bottom() - (value - low) / (high - low) * frame.height()
+                return QPointF(self.scale.x(column), y)
+        return None
+
+    def _at(self, x: float, y: float) -> Handle | None:
+        """The handle that would be taken here; the as-of line comes first."""
+        deck = self.bands.deck
+        near: list[tuple[float, Handle]] = []
+        for handle in deck.handles if deck else ():
+            own = self.scale.edge(handle.at + (handle.role not in ("fit_from", "window")))
+            if handle.role == "as_of" and y > _TOP and abs(x - own) <= (31 if y > self.height() - 18 else 5):
+                return handle
+            if handle.role in _SPANS and y <= _TOP and abs(x - own) <= _GRASP:
+                near.append((abs(x - own), handle))
+            if handle.role == "as_of" and abs(x - own) <= _GRASP:
+                near.append((abs(x - own) + 0.5, handle))
+        return min(near, key=lambda each: each[0])[1] if near else None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event and event.button() == Qt.MouseButton.LeftButton:
+            self.grasped = self._at(event.position().x(), event.position().y())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        x, y = event.position().x(), event.position().y()
+        if self.grasped is None:
+            self.scale.point(self.scale.column(x) if x >= GUTTER else -1)
+            self.setCursor(Qt.CursorShape.SplitHCursor if self._at(x, y) else Qt.CursorShape.ArrowCursor)
+            return
+        far_edge = self.grasped.role not in ("fit_from", "window")
+        self.bands.edited.emit(self.grasped.edit(round(self.scale.place(x)) - far_edge))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self.grasped is not None:
+            self.grasped = None
+            self.bands.rested.emit()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.scale.all()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        wheel(self.scale, event)
+
+    def leaveEvent(self, event: object) -> None:
+        self.scale.point(-1)
+
+
+def wheel(scale: TimeScale, event: QWheelEvent) -> None:
+    """Zoom around the pointer; with Shift, or sideways, pan."""
+    turn = event.angleDelta()
+    if turn.x() or event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+        scale.pan(-(turn.x() or turn.y()) / 120 * max(scale.count / 8, 1))
+    else:
+        scale.zoom(0.85 ** (turn.y() / 120), event.position().x())
+    event.accept()
+
+
+def paint_hover(painter: QPainter, scale: TimeScale, height: float) -> None:
+    """Tint the hovered column, through chart, axis and table."""
+    if scale.hovered >= 0:
+        shade = palette().color("kelp", 34)
+        painter.fillRect(QRectF(scale.edge(scale.hovered), 0, max(scale.step, 2), height), shade)
+
+
+def _free(place: QRectF, taken: list[QRectF], frame: QRectF) -> QRectF:
+    """The nearest place that no other name takes."""
+    top = min(max(place.top(), frame.top()), frame.bottom() - place.height())
+    for away in (0, -14, 14, -28, 28, -42, 42):
+        moved = QRectF(place.x(), top + away, place.width(), place.height())
+        if frame.top() - 2 <= moved.top() <= frame.bottom() - 12 and not any(map(moved.intersects, taken)):
+            return moved
+    return place
+
+
+def _named(painter: QPainter, place: QRectF, text: str, color: QColor) -> None:
+    """A name that can be read over curves."""
+    painter.fillRect(place.adjusted(-1, 1, -3, 0), palette().color("paper", 200))
+    painter.setPen(color)
+    painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, text)

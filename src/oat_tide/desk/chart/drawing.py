@@ -1,0 +1,234 @@
+"""How each role is drawn, and the thinning of long curves to what pixels can show."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPen
+
+from oat_tide.core.exact import Values
+from oat_tide.core.series.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED
+from oat_tide.desk.look.palette import palette
+from oat_tide.stages.deck import Curve, Deck
+
+MOST_DOTS = 130
+"""Above so many columns in sight dots would run into one another and are left out."""
+_DENSE = 250
+_HOLLOW = {
+    "part": (PART, Qt.PenStyle.DotLine, Qt.BrushStyle.NoBrush),
+    "ruled": (LEFT_OUT | REPLACED, Qt.PenStyle.SolidLine, Qt.BrushStyle.DiagCrossPattern),
+    "provisional": (PROVISIONAL, Qt.PenStyle.SolidLine, Qt.BrushStyle.NoBrush),
+}
+"""How columns of special periods stand: the flag, the outline and what fills it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Style:
+    """Attributes: color, of the palette; width, in pixels; line; dots, whether periods have one."""
+
+    color: str
+    width: float
+    line: Qt.PenStyle = Qt.PenStyle.SolidLine
+    dots: bool = False
+
+
+STYLES: dict[str, Style] = {
+    "actual": Style("ink", 1.0, dots=True),
+    "columns": Style("ink", 1.0),
+    "smoothed": Style("kelp", 2.0),
+    "weighted": Style("kelp", 2.0, Qt.PenStyle.DashLine),
+    "fitted": Style("heather", 1.5, Qt.PenStyle.DotLine),
+    "projected": Style("heather", 2.6),
+    "interval": Style("heather", 0.0),
+    "year": Style("ink", 1.0),
+    "average": Style("ochre", 1.8, Qt.PenStyle.DashLine),
+    "range": Style("ink", 0.0),
+    "bars": Style("ink", 1.0),
+    "layer": Style("kelp", 0.0),
+}
+
+
+def pen(style: Style, dense: bool, ratio: float, shade: float = 1.0) -> QPen:
+    """The pen of a style; long curves get a plain thin one, which paints many times faster.
+
+    Args:
+        ratio: device pixels in one pixel.
+        shade: how strong the colour is, up to 1.
+    """
+    if dense:
+        faded = style.line == Qt.PenStyle.DashLine
+        made = QPen(palette().color("veil" if style.dots else style.color, 130 if faded else 255), 1.0)
+    else:
+        made = QPen(palette().color(style.color, round(255 * shade)), style.width * ratio, style.line)
+    made.setCosmetic(True)
+    return made
+
+
+def thin(values: Values, first: int, pixels: int) -> tuple[Values, Values]:
+    """Points that paint like the whole curve: the lowest and highest of each pixel.
+
+    Args:
+        values: (columns,) of a stretch.
+        first: the column of the first value.
+        pixels: the width that the stretch is painted on.
+
+    Returns:
+        x and y; unchanged where there are no more than two values a pixel.
+    """
+    group = len(values) // max(pixels, 1)
+    if group < 2:
+        return np.arange(first, first + len(values), dtype=float), values
+    whole = len(values) // group * group
+    parts = values[:whole].reshape(-1, group)
+    y = np.column_stack((np.fmin.reduce(parts, axis=1), np.fmax.reduce(parts, axis=1))).ravel()
+    x = np.repeat(np.arange(first, first + whole, group) + group / 2, 2)
+    rest = np.arange(first + whole, first + len(values), dtype=float)
+    return np.concatenate((x, rest)), np.concatenate((y, values[whole:]))
+
+
+def _known_stretch(values: Values, first: int) -> tuple[Values, int, bool]:
+    """From the first known value to the last, the column it begins with, and whether none is missing."""
+    gone = np.isnan(values)
+    if not gone.any():
+        return values, first, True
+    known = np.flatnonzero(~gone)
+    if not known.size:
+        return values[:0], first, True
+    start, end = int(known[0]), int(known[-1]) + 1
+    return values[start:end], first + start, known.size == end - start
+
+
+def _stand(item: pg.PlotCurveItem, x: Values, y: Values, look: dict[str, object]) -> None:
+    """Draw standing bars as one outline: many bars cost no more than a curve."""
+    half = 0.38 if len(x) < 2 or x[1] - x[0] >= 1 else 0.5
+    known = ~np.isnan(y)
+    x, y = x[known], y[known]
+    edges = np.repeat(x, 4) + np.tile((-half, -half, half, half), len(x))
+    heights = np.column_stack((0 * y, y, y, 0 * y)).ravel()
+    item.setData(edges, heights, fillLevel=0, **look)
+
+
+class Drawn:
+    """One curve of a band: the items that paint it, kept from deck to deck."""
+
+    def __init__(self, plot: pg.PlotItem, curve: Curve) -> None:
+        self.plot, self.curve = plot, curve
+        self.style = STYLES[curve.role]
+        self.line = pg.PlotCurveItem()
+        self.items: list[pg.GraphicsObject] = [self.line]
+        self._how: object = None
+        self._values: Values = np.empty(0)
+        self.special = {name: pg.PlotCurveItem() for name in _HOLLOW}
+        self.dots: pg.ScatterPlotItem | None = None
+        if curve.role == "columns":
+            self.items += self.special.values()
+        if self.style.dots:
+            # The actual stays while the as-of line or a window moves: its picture is kept.
+            self.line.setCacheMode(pg.GraphicsObject.CacheMode.DeviceCoordinateCache)
+            self.dots = pg.ScatterPlotItem(pxMode=True, antialias=True)
+            self.items.append(self.dots)
+        for item in self.items:
+            plot.addItem(item, ignoreBounds=True)
+
+    def show_items(self, shown: bool) -> None:
+        """Show the items, or have them wait until they are needed again."""
+        for item in self.items:
+            item.setVisible(shown)
+
+    def remove(self) -> None:
+        """Take the items off the plot."""
+        for item in self.items:
+            self.plot.removeItem(item)
+
+    def show(self, deck: Deck, series: int, first: int, stop: int, pixels: int) -> None:
+        """Paint a stretch of columns, from `first` to before `stop`."""
+        stop = min(stop, self.curve.stop or stop)
+        if self.curve.upto:
+            self._interval(deck, series, first, stop, pixels)
+            return
+        values = deck.figures[self.curve.figure].values[series, first:stop]
+        part = deck.flags[series, first:stop] & PART > 0
+        if self.curve.role == "columns":
+            values = self._stand_apart(values, deck.flags[series, first:stop], first)
+        if self.dots is not None:
+            few = stop - first <= MOST_DOTS
+            self._dots(values if few else values[:0], deck.flags[series, first:stop], first)
+            # A part period is a dot of its own: no line leads from whole periods to it.
+            values = np.where(part, np.nan, values)
+        dense = stop - first > _DENSE
+        values, first, full = _known_stretch(values, first)
+        if self._same(values, first, pixels, dense):
+            return
+        x, y = thin(values, first, pixels)
+        if self.curve.role in ("columns", "bars"):
+            solid = {"pen": pg.mkPen(None), "brush": pg.mkBrush(palette().color(self.style.color, 200))}
+            _stand(self.line, x, y, solid)
+        else:
+            self.line.setSegmentedLineMode("on" if dense else "off")
+            connect, ratio = "all" if full else "finite", self.plot.getViewWidget().devicePixelRatioF()
+            self.line.setData(
+                x,
+                y,
+                connect=connect,
+                pen=pen(self.style, dense, ratio, self.curve.shade),
+                antialias=not dense,
+            )
+
+    def _stand_apart(self, values: Values, flags: np.ndarray, first: int) -> Values:
+        """Columns of special periods stand in ways of their own; returns the values of the others."""
+        left = values
+        for name, (flag, line, brush) in _HOLLOW.items():
+            at = (flags & flag > 0) & ~np.isnan(left)
+            outline = pg.mkPen(palette().color(self.style.color), width=1, style=line)
+            fill = pg.mkBrush(palette().color(self.style.color, 90))
+            fill.setStyle(brush)
+            look = {"pen": outline, "brush": fill}
+            _stand(self.special[name], first + np.flatnonzero(at).astype(float), values[at], look)
+            left = np.where(at, np.nan, left)
+        return left
+
+    def _same(self, values: Values, first: int, pixels: int, dense: bool) -> bool:
+        """Whether this is painted already: a drag changes few of the curves."""
+        how = (first, pixels, dense, palette())
+        if self._how == how and np.array_equal(self._values, values, equal_nan=True):
+            return True
+        self._how, self._values = how, values
+        return False
+
+    def _interval(self, deck: Deck, series: int, first: int, stop: int, pixels: int) -> None:
+        lower, start, _ = _known_stretch(deck.figures[self.curve.figure].values[series, first:stop], first)
+        upper = deck.figures[self.curve.upto].values[series, start : start + len(lower)]
+        step = max(1, len(lower) // max(pixels, 1))
+        x = np.arange(start, start + len(lower), dtype=float)[::step]
+        around = np.concatenate((lower[::step], upper[::step][::-1]))
+        strength = {"layer": 40 + 170 * self.curve.shade, "range": 18}.get(self.curve.role, 46)
+        shade = pg.mkBrush(palette().color(self.style.color, round(strength)))
+        self.line.setData(
+            np.concatenate((x, x[::-1])), around, pen=pg.mkPen(None), fillLevel="enclosed", brush=shade
+        )
+
+    def _dots(self, values: Values, flags: np.ndarray, first: int) -> None:
+        assert self.dots is not None
+        known = ~np.isnan(values)
+        part = (flags[: len(values)][known] & (PART | PROVISIONAL)) > 0
+        out = (flags[: len(values)][known] & (LEFT_OUT | REPLACED)) > 0
+        color, paper = palette().color(self.style.color), palette().color("paper")
+        filled, hollow = pg.mkBrush(color), pg.mkBrush(paper)
+        brushes = [hollow if each else filled for each in part]
+        x = np.arange(first, first + len(values))[known]
+        shapes = ["x" if each else "o" for each in out]
+        line = pg.mkPen(color, width=1.2)
+        self.dots.setData(x=x, y=values[known], size=7, pen=line, brush=brushes, symbol=shapes)
+
+    def extent(self, deck: Deck, series: int, first: int, stop: int) -> tuple[float, float]:
+        """The lowest and highest value in sight; NaN where there is none."""
+        stop = min(stop, self.curve.stop or stop)
+        names = [self.curve.figure, *([self.curve.upto] if self.curve.upto else [])]
+        stretches = [deck.figures[name].values[series, first:stop] for name in names]
+        low = min(float(np.fmin.reduce(values, initial=np.nan)) for values in stretches)
+        high = max(float(np.fmax.reduce(values, initial=np.nan)) for values in stretches)
+        from_zero = self.curve.role in ("columns", "bars", "layer")
+        return (min(low, 0.0), max(high, 0.0)) if from_zero else (low, high)

@@ -1,0 +1,33 @@
+"""The value axis of a chart."""
+
+from __future__ import annotations
+
+import math
+
+import pyqtgraph as pg
+
+from oat_tide.core.working.numerals import fixed
+from oat_tide.desk.chart.scale import GUTTER
+from oat_tide.desk.look.palette import font, palette
+
+
+class ValueAxis(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
+    """The value axis, in the marks of the locale."""
+
+    def __init__(self) -> None:
+        super().__init__("left", maxTickLength=0)
+        self.setStyle(tickTextOffset=8, autoExpandTextSpace=False, autoReduceTextSpace=False, maxTickLevel=0)
+        self.setZValue(-10)
+        self.setCacheMode(self.CacheMode.DeviceCoordinateCache)
+        self.setWidth(GUTTER)
+
+    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
+        decimals = max(0, -math.floor(math.log10(spacing))) if spacing > 0 else 0
+        return [fixed(value, decimals) for value in values]
+
+    def dress(self) -> None:
+        """Take the colours of the palette."""
+        self.setPen(pg.mkPen(palette().color("faint")))
+        self.setTextPen(pg.mkPen(palette().color("quiet")))
+        self.setTickFont(font(11))
+        self.setGrid(110)

@@ -1,0 +1,63 @@
+"""The arrangements of a stage, in a row above its chart; one that makes no sense now says why."""
+
+from __future__ import annotations
+
+import functools
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
+
+from oat_tide.desk.look.plain import bare, tip
+from oat_tide.plan.edits import Edit
+from oat_tide.stages.deck import Knob
+
+
+class WaysRow(QWidget):
+    """Attributes: buttons, by choice. Signals: edited: (Edit)."""
+
+    edited = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.buttons: dict[object, QPushButton] = {}
+        self.knob: Knob | None = None
+        self.group = QButtonGroup(self)
+        self.box = QHBoxLayout(self)
+        self.box.setContentsMargins(18, 4, 18, 0)
+        self.box.setSpacing(5)
+        self.box.addStretch()
+        self.hide()
+
+    def show_ways(self, ways: Knob | None) -> None:
+        """Offer the arrangements of a deck; without any the row is not there."""
+        self.setVisible(ways is not None)
+        if ways is None or ways == self.knob:
+            return
+        if self.knob is None or self.knob.choices != ways.choices:
+            self._make(ways)
+        self.knob = ways
+        reasons = ways.why_nots or ("",) * len(ways.choices)
+        for choice, why_not in zip(ways.choices, reasons, strict=True):
+            button = self.buttons[choice]
+            button.setEnabled(not why_not)
+            tip(button, why_not)
+            button.setChecked(choice == ways.now)
+
+    def _make(self, ways: Knob) -> None:
+        for button in self.buttons.values():
+            self.group.removeButton(button)
+            button.deleteLater()
+        self.buttons = {}
+        for place, (choice, name) in enumerate(zip(ways.choices, ways.names, strict=True)):
+            button = QPushButton(bare(name))
+            button.setObjectName("choice")
+            button.setCheckable(True)
+            button.setAccessibleName(f"{ways.title}: {name}")
+            button.clicked.connect(functools.partial(self._chosen, choice))
+            self.group.addButton(button)
+            self.box.insertWidget(place, button)
+            self.buttons[choice] = button
+
+    def _chosen(self, choice: object, checked: bool) -> None:
+        if self.knob is not None and choice != self.knob.now:
+            self.edited.emit(Edit(self.knob.path, choice))

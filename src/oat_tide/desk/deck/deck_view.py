@@ -1,0 +1,292 @@
+"""The middle of the window: title, bands, axis, tide table, working card and listings of one deck."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QRect, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
+
+from oat_tide.core.periods.calendar import date_of
+from oat_tide.core.series.panel import PART
+from oat_tide.core.working.tree import Ref
+from oat_tide.desk.card.foot import WORKING, Foot
+from oat_tide.desk.chart.axis import AxisStrip
+from oat_tide.desk.chart.bands import BandView
+from oat_tide.desk.chart.coverage import CoverageView
+from oat_tide.desk.chart.overview import Overview
+from oat_tide.desk.chart.scale import GUTTER, MARGIN, USUAL, TimeScale
+from oat_tide.desk.deck.arrangements import WaysRow
+from oat_tide.desk.deck.headline import Headline
+from oat_tide.desk.deck.sentence import Sentence
+from oat_tide.desk.look.plain import bare
+from oat_tide.desk.table.tally import TallyBar
+from oat_tide.desk.table.tide import TideTable
+from oat_tide.plan.edits import P, edit
+from oat_tide.plan.parts.evened import Ruled
+from oat_tide.session import Session
+from oat_tide.stages.deck import Deck
+
+_AFTER_PAINT = 40
+"""Milliseconds until the card follows: a drag is painted first."""
+_FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns", "bars")
+
+
+class DeckView(QWidget):
+    """Attributes:
+    scale: the one time axis.
+
+    Signals:
+        edited: (Edit) a handle is dragged.
+        rested: a drag has ended.
+        led: (steps) a word leads to the control of a field.
+    """
+
+    edited = pyqtSignal(object)
+    rested = pyqtSignal()
+    led = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("centre")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.scale = TimeScale()
+        self.headline, self.sentence = Headline(), Sentence()
+        self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
+        self.tide, self.coverage = TideTable(self.scale), CoverageView(self.scale)
+        self.foot = Foot()
+        self.ways, self.overview = WaysRow(), Overview(self.scale)
+        self.tally = TallyBar(self.scale, self, self._room_for_tally)
+        self.card, self.listing = self.foot.card, self.foot.listing
+        self.rows_button = QPushButton("Rows ⌄")
+        self.rows_button.setObjectName("link")
+        self.rows_button.setAccessibleName("Choose the rows of the tide table")
+        self.rows_menu = QMenu(self)
+        self.rows_button.setMenu(self.rows_menu)
+        self.rows_menu.aboutToShow.connect(self._offer_rows)
+        self.deck: Deck | None = None
+        self.session: Session | None = None
+        self.series = 0
+        self._grid_kind = ""
+        self._in_time = (0.0, 0.0, False, "")
+        self._after_paint = QTimer(self)
+        self._after_paint.setSingleShot(True)
+        self._after_paint.timeout.connect(self._show_card)
+        self._lay_out()
+        self._connect()
+
+    def _lay_out(self) -> None:
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 10, 0, 10)
+        box.setSpacing(0)
+        head = QHBoxLayout()
+        head.setContentsMargins(18, 0, 18, 0)
+        head.addWidget(self.headline, 1)
+        head.addWidget(self.rows_button, 0, Qt.AlignmentFlag.AlignBottom)
+        box.addLayout(head)
+        said = QHBoxLayout()
+        said.setContentsMargins(18, 0, 18, 0)
+        said.addWidget(self.sentence)
+        box.addLayout(said)
+        box.addWidget(self.ways)
+        box.addSpacing(4)
+        box.addWidget(self.overview)
+        box.addWidget(self.bands, 1)
+        box.addWidget(self.axis)
+        box.addWidget(self.tide)
+        box.addWidget(self.coverage, 1)
+        box.addSpacing(8)
+        box.addWidget(self.foot)
+
+    def _room_for_tally(self) -> QRect:
+        """The foot, where what is pointed at is told."""
+        return self.foot.geometry().adjusted(14, 0, -14, 0)
+
+    def _connect(self) -> None:
+        self.bands.edited.connect(self.edited)
+        self.bands.rested.connect(self.rested)
+        self.tide.hovered.connect(self._peek)
+        self.tide.chosen.connect(self._keep)
+        self.tide.picked.connect(self.tally.choose)
+        self.tally.noted.connect(self._note)
+        self.coverage.chosen.connect(self._go_to)
+        self.coverage.hovered.connect(self.foot.hint.setText)
+        self.foot.edited.connect(self.edited)
+        self.ways.edited.connect(self.edited)
+        self.sentence.led.connect(self.led)
+        self.card.kept.connect(self._show_kept)
+
+    def show_session(self, session: Session, stage: str) -> None:
+        """Show the deck of a stage."""
+        deck = session.deck(stage)
+        self._keep_place(deck)
+        self.deck = deck
+        self.card.session = self.session = session
+        self.card.at_rest = self._at_rest(deck)
+        layout = self.layout()
+        assert layout is not None
+        # What comes and goes would else move the chart, and draw it, several times.
+        layout.setEnabled(False)
+        self.ways.show_ways(deck.ways)
+        self.headline.say(deck.title(self.series), deck.subtitle(self.series))
+        self.sentence.say(deck.sentence)
+        self.tide.show_deck(deck, self.series)
+        self._make_room(deck)
+        self.bands.show_deck(deck, self.series)
+        self.axis.show_deck(deck, session.moved_back)
+        self.coverage.show_deck(deck)
+        self.overview.show_deck(deck, self.series)
+        self.tally.show_deck(deck, self.series)
+        self.foot.show_listings(deck.stage, deck.listings)
+        layout.setEnabled(True)
+        layout.activate()
+        self._after_paint.start(_AFTER_PAINT)
+
+    def _show_card(self) -> None:
+        self.card.refresh()
+        self._show_kept()
+
+    def _keep_place(self, deck: Deck) -> None:
+        """Another kind of period keeps the place on the axis; the first deck opens on the latest periods."""
+        old, mark = self.deck, f"{deck.grid} {deck.axis and deck.columns}"
+        if old is not None and (old.axis or deck.axis) and mark != self._grid_kind:
+            self._change_axis(old, deck)
+        elif old is None or mark == self._grid_kind:
+            self.scale.fit(deck.columns, follow=self.bands.over.grasped is None)
+            if old is None:
+                self.coverage.held = None
+                self._open_on_latest(deck)
+        else:
+            last = old.grid.first_day(old.first + round(self.scale.start + self.scale.count))
+            self.scale.fit(deck.columns)
+            self._open_on_latest(deck)
+            self.scale.look(deck.grid.period(last) - deck.first - self.scale.count, self.scale.count)
+        if mark != self._grid_kind:
+            self.scale.select(())
+        self._grid_kind = mark
+
+    def _change_axis(self, old: Deck, deck: Deck) -> None:
+        """Columns that are no stretch of time are all in sight; coming back, the place in time is kept."""
+        scale = self.scale
+        if old.axis is None:
+            self._in_time = (scale.start, scale.count, scale.settled, f"{old.grid}")
+        scale.fit(deck.columns)
+        if deck.axis is not None:
+            scale.look(0.0, float(deck.columns))
+            return
+        start, count, settled, grid = self._in_time
+        scale.settled = settled
+        if grid == f"{deck.grid}":
+            scale.look(start, count)
+        else:
+            self._open_on_latest(deck)
+
+    def _make_room(self, deck: Deck) -> None:
+        """While the user has not chosen what is in sight, columns stay wide enough for their figures."""
+        free = not self.scale.settled and self.bands.over.grasped is None and deck.axis is None
+        if free and self.scale.step < self.tide.room:
+            self._open_on_latest(deck)
+
+    def _open_on_latest(self, deck: Deck) -> None:
+        """About eighteen periods, or as many as have room for their figures."""
+        if self.tide.deck is not deck:
+            self.tide.show_deck(deck, self.series)
+        room = (self.scale.width - GUTTER - MARGIN) // max(self.tide.room, 1)
+        count = float(min(USUAL, max(room, 6), max(deck.columns, 1)))
+        self.scale.look(deck.columns - count, count)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.scale.resize(self.width())
+        if self.tally.isVisible():
+            self.tally.fit()
+        if self.deck and not self.scale.settled and self.deck.axis is None:
+            self._open_on_latest(self.deck)
+
+    def _at_rest(self, deck: Deck) -> Ref | None:
+        """The figure whose working is shown while none is pointed at: the latest of what the stage is for."""
+        curves = {curve.role: curve for band in deck.bands for curve in band.curves}
+        curve = next((curves[role] for role in _FOREMOST if role in curves), None)
+        name = curve.figure if curve else "actual"
+        if name not in deck.figures:
+            return None
+        stop = (curve.stop if curve else 0) or deck.columns
+        part = deck.flags[self.series] & PART > 0
+        known = np.flatnonzero(
+            (~np.isnan(deck.figures[name].values[self.series]) & ~(part & (name == "actual")))[:stop]
+        )
+        return Ref(deck.stage, name, self.series, int(known[-1])) if known.size else None
+
+    def _go_to(self, row: int, column: int) -> None:
+        """A cell of the coverage: its series in sight, with the lines of its period."""
+        if self.deck is None or self.deck.coverage is None:
+            return
+        self.edited.emit(self.deck.coverage.go(row))
+        if column < self.deck.columns:
+            self.keep(Ref(self.deck.stage, "actual", self.series, column), again=True)
+
+    def _note(self, first: int, last: int, text: str) -> None:
+        """A note on a stretch of periods of the series in sight."""
+        if self.deck is None or self.session is None:
+            return
+        grid, start = self.deck.grid, self.deck.first
+        days = (date_of(grid.first_day(start + first)), date_of(grid.last_day(start + last)))
+        ruling = Ruled(self.session.plan.where, *days, "note", note=text[:500])
+        rulings = self.session.plan.evened.rulings
+        self.edited.emit(edit(P.evened.rulings, (*rulings, ruling)))
+
+    def _offer_rows(self) -> None:
+        """Fill the menu of rows as it opens."""
+        self.rows_menu.clear()
+        for row in self.deck.rows if self.deck else ():
+            name = f"{self.deck.stage}.{row.name}" if self.deck else ""
+            action = self.rows_menu.addAction(bare(row.label))
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(name not in self.tide.hidden_rows)
+            action.toggled.connect(lambda on, name=name: self._choose_row(name, on))
+
+    def _choose_row(self, name: str, shown: bool) -> None:
+        (self.tide.hidden_rows.discard if shown else self.tide.hidden_rows.add)(name)
+        if self.deck:
+            self.tide.show_deck(self.deck, self.series)
+
+    def _peek(self, figure: object, column: int) -> None:
+        if self.deck:
+            self.card.peek(self.deck, figure, self.series, column)  # type: ignore[arg-type]
+
+    def _keep(self, figure: object, column: int) -> None:
+        if self.deck:
+            self.keep(Ref(self.deck.stage, figure.name, self.series, column))  # type: ignore[attr-defined]
+
+    def keep(self, ref: Ref, again: bool = False) -> None:
+        """Keep a figure's working on the card; the same one again lets it go, unless it is to be kept."""
+        self.foot.choose(WORKING)
+        if not again and self.card.pinned == ref and len(self.card.trail) == 1:
+            self.release()
+            return
+        self.card.keep(ref)
+        self._show_kept()
+
+    def _show_kept(self) -> None:
+        self.tide.pinned = self.card.pinned
+        self.tide.update()
+
+    def release(self) -> None:
+        """Let the kept working go."""
+        self.card.release()
+        self._show_kept()
+
+    def point_at(self, ref: Ref | None) -> None:
+        """Show the working of a fact that is pointed at."""
+        if self.deck and ref is None:
+            self.card.peek(self.deck, None, self.series, -1)
+        elif self.deck and ref is not None:
+            self.card.peek(self.deck, self.deck.figures.get(ref.figure), ref.series, ref.column)
+
+    def dress(self) -> None:
+        """Take the colours of the palette."""
+        self.bands.dress()
+        self.sentence.dress()
+        for widget in (self.headline, self.axis, self.tide, self.coverage):
+            widget.update()

@@ -1,0 +1,42 @@
+"""Title and subtitle of a deck, painted: they change with every frame of a drag and must cost no layout."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QWidget
+
+from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.plain import tip
+
+
+class Headline(QWidget):
+    """Attributes: title, subtitle: what is written."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.title, self.subtitle = "", ""
+        self.setFixedHeight(42)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+
+    def say(self, title: str, subtitle: str) -> None:
+        """Write a title and a subtitle."""
+        if (title, subtitle) != (self.title, self.subtitle):
+            self.title, self.subtitle = title, subtitle
+            self.setAccessibleName(title)
+            self.setAccessibleDescription(subtitle)
+            tip(self, subtitle)
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), palette().color("paper"))
+        for text, size, bold, color, top in (
+            (self.title, 16, True, "ink", 0), (self.subtitle, 12, False, "quiet", 22),
+        ):  # fmt: skip
+            written = font(size, bold)
+            painter.setFont(written)
+            painter.setPen(palette().color(color))
+            way = Qt.TextElideMode.ElideMiddle if bold else Qt.TextElideMode.ElideRight
+            shown = QFontMetrics(written).elidedText(text, way, self.width() - 8)
+            painter.drawText(QRectF(0, top, self.width(), 20), Qt.AlignmentFlag.AlignVCenter, shown)

@@ -1,0 +1,92 @@
+"""A picture of the deck alone, at the size asked for: title, units, chart, table and source line."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from PyQt6.QtCore import QRect, QSize, Qt
+from PyQt6.QtGui import QPainter, QPixmap
+from PyQt6.QtSvg import QSvgGenerator
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from oat_tide.core.trouble import Trouble
+from oat_tide.desk.deck.deck_view import DeckView
+from oat_tide.desk.look.plain import Text
+from oat_tide.session import Session
+
+USUAL = "1280 x 800"
+_SMALLEST, _LARGEST = 320, 6000
+
+
+def size_of(text: str) -> QSize:
+    """A size as it is written, such as 1280 x 800.
+
+    Raises:
+        Trouble: it is none, too small to read or too large to paint.
+    """
+    found = re.fullmatch(r"\s*(\d{2,5})\s*[x×*, ]\s*(\d{2,5})\s*", text)
+    if not found:
+        raise Trouble(f"{text!r} is no size. Write width and height in pixels, as in {USUAL}.")
+    size = QSize(int(found[1]), int(found[2]))
+    if min(size.width(), size.height()) < _SMALLEST or max(size.width(), size.height()) > _LARGEST:
+        raise Trouble(f"A picture is {_SMALLEST} to {_LARGEST} pixels wide and tall, not {text.strip()}.")
+    return size
+
+
+class Picture(QWidget):
+    """The deck of a stage as it stands in a view, laid out anew at another size."""
+
+    def __init__(self, session: Session, stage: str, view: DeckView, size: QSize) -> None:
+        super().__init__()
+        self.setObjectName("centre")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setAttribute(Qt.WidgetAttribute.WA_DontShowOnScreen)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        deck = DeckView()
+        source = (
+            f"{session.reading.source} · as of {session.grid.label(session.as_of)} · {session.plan.title}"
+        )
+        line = Text(source)
+        line.setObjectName("quiet")
+        line.setContentsMargins(18, 0, 18, 10)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.addWidget(deck, 1)
+        box.addWidget(line)
+        self.resize(size)
+        self.show()
+        deck.tide.hidden_rows = set(view.tide.hidden_rows)
+        deck.show_session(session, stage)
+        for part in (deck.foot, deck.rows_button, deck.ways, deck.overview, deck.coverage):
+            part.hide()
+        deck.scale.settled = True
+        deck.scale.look(view.scale.start, view.scale.count)
+        layout = self.layout()
+        if layout:
+            layout.activate()
+        deck.bands.paint()
+
+    def pixmap(self) -> QPixmap:
+        """The picture as points."""
+        return self.grab()
+
+    def write_as(self, path: Path, suffix: str) -> None:
+        """Write the picture, as SVG where the suffix says so, else as PNG.
+
+        Raises:
+            OSError: the file cannot be written.
+        """
+        if suffix.lower() != ".svg":
+            if not self.grab().save(str(path), "PNG"):
+                raise OSError("the picture could not be written")
+            return
+        made = QSvgGenerator()
+        made.setFileName(str(path))
+        made.setSize(self.size())
+        made.setViewBox(QRect(0, 0, self.width(), self.height()))
+        painter = QPainter()
+        if not painter.begin(made):
+            raise OSError("the picture could not be written")
+        self.render(painter)
+        painter.end()

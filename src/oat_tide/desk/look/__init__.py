@@ -1,0 +1,1 @@
+"""How everything looks: colours, fonts, tints, plain text, lines to type in."""

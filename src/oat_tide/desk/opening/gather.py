@@ -1,0 +1,285 @@
+"""What is taken in from outside: files, databases, typed figures, levels, closed days, newer figures."""
+
+from __future__ import annotations
+
+import functools
+import re
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QFileSystemWatcher
+from PyQt6.QtWidgets import QFileDialog
+
+from oat_tide.core.periods.calendar import spoken
+from oat_tide.core.trouble import Locked, Tell, Trouble
+from oat_tide.desk.work.strip import Answer
+from oat_tide.documents import Document, open_sources
+from oat_tide.intake.origins.vault import is_address
+from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.parts.evened import Act, Ruled
+from oat_tide.plan.parts.sources import Sources
+
+if TYPE_CHECKING:
+    from oat_tide.desk.window.window import Window
+
+_TABLES = "Sales files (*.csv *.tsv *.txt *.xlsx *.ods *.parquet);;All files (*)"
+_DAYS = re.compile(r"^\s*(\d{4}[-\dQW]*)\s*(?:(?:–|to|\.\.| - )\s*(\d{4}[-\dQW]*))?\s*[,;:]?\s*(.*)$")
+
+
+class Gather:
+    """Attributes:
+    watcher: looks at the files of the open plan.
+    """
+
+    def __init__(self, window: Window) -> None:
+        self._window = window
+        self.watcher = QFileSystemWatcher(window)
+        self.watcher.fileChanged.connect(self._changed)
+        self.watcher.directoryChanged.connect(self._changed)
+
+    # Opening
+
+    def ask_folder(self) -> None:
+        """Ask for a folder whose files are one source."""
+        name = QFileDialog.getExistingDirectory(self._window, "Open a folder of sales files")
+        if name:
+            self._window.open(Path(name))
+
+    def ask_files(self) -> None:
+        """Ask for several files of one shape."""
+        names, _ = QFileDialog.getOpenFileNames(self._window, "Open several files as one", "", _TABLES)
+        if names:
+            self.open_new(Sources(places=tuple(sorted(names))), "Reading files")
+
+    def ask_address(self) -> None:
+        """Ask for the address of a database."""
+        self._window.strip.ask(
+            "Address of the database. The password is asked for and kept nowhere.",
+            "postgresql://user@server/database",
+            (("Open", self._open_address),),
+        )
+
+    def _open_address(self, address: str) -> None:
+        from oat_tide.intake.origins import vault
+
+        try:
+            place = vault.bare(address.strip())
+        except Trouble as trouble:
+            self._window.strip.say(str(trouble))
+            return
+        self.open_new(Sources(places=(place,)), "Asking the database")
+
+    def ask_query(self) -> None:
+        """Ask for a query on the open database."""
+        session = self._window.session
+        if session is None:
+            return
+        self._window.strip.ask(
+            "A query that only reads. Its columns take the place of a table's.",
+            "SELECT sold_on, goods, cases FROM sales WHERE …",
+            (("Ask it", self._open_query),),
+            session.plan.sources.query,
+            tall=True,
+        )
+
+    def _open_query(self, query: str) -> None:
+        session = self._window.session
+        assert session is not None
+        places = session.plan.sources.places
+        self.open_new(Sources(places=places, query=query.strip()), "Asking the database")
+
+    def ask_typed(self) -> None:
+        """Ask for figures to be typed or pasted: into an empty box, so that nothing is there twice."""
+        self._window.strip.ask(
+            "Periods and their figures, a line each, typed or pasted.",
+            "2023  1,200\n2024  1,340",
+            (("Make a series", lambda text: self.open_new(Sources(typed=text), "Reading")),),
+            tall=True,
+        )
+
+    def open_new(self, sources: Sources, words: str) -> None:
+        """Open a new plan on sources; a server that asks for a password gets it from the user."""
+        window = self._window
+
+        def failed(error: BaseException) -> None:
+            if isinstance(error, Locked):
+                self.ask_password(error, lambda: self.open_new(sources, words))
+            else:
+                window.report(error)
+
+        def read(tell: Tell) -> Document:
+            return open_sources(sources, tell)
+
+        window.leave(lambda: window.runner.run(words, read, window.show_document, failed))
+
+    def ask_password(self, locked: Locked, then: Callable[[], Any]) -> None:
+        """Ask for the password of a server, and try again with it."""
+        from oat_tide.intake.origins import vault
+
+        def given(password: str) -> None:
+            vault.keep(locked.place, password)
+            then()
+
+        self._window.strip.ask(str(locked), "password", (("Try again", given),), secret=True)
+
+    # What belongs to the open plan
+
+    def ask_levels(self) -> None:
+        """Ask for a file that puts members into groups, such as products into families."""
+        self._with_file("Levels from a file", self._levels)
+
+    def _levels(self, path: Path, tell: Tell) -> Edit:
+        from oat_tide.intake.meaning.keys import levels_from
+
+        session = self._window.session
+        assert session is not None
+        reading, ask = session.reading, session.plan.intake
+        own = {level.name for level in ask.levels}
+        troubles: list[Trouble] = []
+        for dimension, members in zip(reading.dimensions, reading.members, strict=True):
+            if dimension in own:
+                continue
+            try:
+                found = levels_from(path, dimension, members)
+            except Trouble as trouble:
+                troubles.append(trouble)
+                continue
+            names = {level.name for level in found}
+            kept = tuple(level for level in ask.levels if level.name not in names)
+            by = (*ask.by, *(level.name for level in found if level.name not in ask.by))
+            return edit(P.intake, replace(ask, levels=(*kept, *found), by=by))
+        raise troubles[0] if troubles else Trouble("Choose columns under “Series by” first.")
+
+    def ask_firsts(self) -> None:
+        """Ask for a file of first figures."""
+        from oat_tide.refresh import firsts_from
+
+        def read(path: Path, tell: Tell) -> Edit:
+            assert self._window.session is not None
+            return firsts_from(self._window.session, path, tell)
+
+        self._with_file("First figures from a file", read)
+
+    def ask_days(self) -> None:
+        """Ask for days on which the series in sight could not sell."""
+        window = self._window
+        if window.session is None:
+            return
+        answers = (
+            ("Closed", functools.partial(self._days, "closed")),
+            ("No stock", functools.partial(self._days, "no stock")),
+            ("From a file…", lambda text: self._with_file("Days from a file", self._days_of)),
+        )
+        window.strip.ask(
+            "Days closed or without stock, a stretch a line, for the series in sight.",
+            "2025-02-10 – 2025-02-18 storm",
+            answers,
+            tall=True,
+        )
+
+    def _days(self, act: Act, text: str) -> None:
+        try:
+            self._window.do(self._ruled(act, text))
+        except Trouble as trouble:
+            self._window.strip.say(str(trouble))
+
+    def _days_of(self, path: Path, tell: Tell) -> Edit:
+        return self._ruled("closed", path.read_text(encoding="utf-8", errors="replace"), path.name)
+
+    def _ruled(self, act: Act, text: str, file: str = "") -> Edit:
+        """The days of a text as rulings: a day or a stretch a line, with a note."""
+        session = self._window.session
+        assert session is not None
+        found = list(session.plan.evened.rulings)
+        for row, line in enumerate(text.splitlines(), 1):
+            if not line.strip():
+                continue
+            where = f"{file}, row {row}" if file else f"Line {row}"
+            match = _DAYS.match(line)
+            try:
+                if not match:
+                    raise ValueError(f"{line.strip()[:40]!r} does not begin with a date")
+                first = spoken(match[1].strip("-"))[0]
+                last = spoken((match[2] or match[1]).strip("-"))[1]
+                if last < first:
+                    raise ValueError("the last day lies before the first")
+            except ValueError as error:
+                if file and row == 1:
+                    continue
+                raise Trouble(f"{where}: {error}. Write it as in 2025-02-10 – 2025-02-18 storm.") from error
+            found.append(Ruled(session.plan.where, first, last, act, note=match[3].strip()[:500]))
+        return edit(P.evened.rulings, tuple(found))
+
+    def _with_file(self, title: str, read: Callable[[Path, Tell], Edit]) -> None:
+        """Ask for a file, have an edit made of it off this thread, and make it."""
+        window = self._window
+        if window.session is None:
+            return
+        name, _ = QFileDialog.getOpenFileName(window, title, "", _TABLES)
+        if name:
+            path = Path(name)
+            window.runner.run(f"Reading {path.name}", lambda tell: read(path, tell), window.do)
+
+    # What the sources hold now
+
+    def watch(self) -> None:
+        """Look at the files of the open plan from now on."""
+        for old in (*self.watcher.files(), *self.watcher.directories()):
+            self.watcher.removePath(old)
+        session = self._window.session
+        for place in session.plan.sources.places if session else ():
+            if not is_address(place) and Path(place).exists():
+                self.watcher.addPath(place)
+
+    def _changed(self, place: str) -> None:
+        busy = self._window.runner.job is not None or self._window.strip.isVisible()
+        if not busy and Path(place).exists():
+            answers: tuple[Answer, ...] = (("Look at what is new", self.look_again),)
+            self._window.strip.say(
+                f"{Path(place).name} has changed since it was read.", answers, calm=True, stays=True
+            )
+
+    def look_again(self) -> None:
+        """Read the sources again and show what is new before it is taken."""
+        from oat_tide.refresh import Again, look_again, take
+
+        window = self._window
+        session = window.session
+        if session is None or not session.ready:
+            return
+
+        def failed(error: BaseException) -> None:
+            if isinstance(error, Locked):
+                self.ask_password(error, self.look_again)
+            else:
+                window.report(error)
+
+        def shown(again: Again) -> None:
+            self.watch()
+            if not again.changes and len(again.session.reading.files) == len(session.reading.files):
+                window.strip.say(again.said, calm=True)
+                return
+
+            def taken() -> None:
+                window.deck.foot.set_news(None)
+                take(session, again)
+                window.refresh()
+
+            def left() -> None:
+                window.deck.foot.set_news(None)
+                window.refresh()
+
+            window.show_stage("intake")
+            window.deck.foot.set_news(again.listing())
+            window.refresh()
+            window.strip.say(
+                f"{again.said} Rulings, notes and choices stay.",
+                (("Take them", taken), ("Leave them", left)),
+                calm=True,
+                closes=False,
+                stays=True,
+            )
+
+        window.runner.run("Reading the sources again", lambda tell: look_again(session, tell), shown, failed)

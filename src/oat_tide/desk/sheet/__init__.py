@@ -1,0 +1,1 @@
+"""The side sheet: controls, facts, cautions and choices."""

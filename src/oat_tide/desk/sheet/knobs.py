@@ -1,0 +1,368 @@
+"""Controls made from knobs: one widget for a kind. A control acts at once, and undo takes it back."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from typing import Any
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QValidator
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSlider,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from oat_tide.core.periods.calendar import date_of, day_number, spoken
+from oat_tide.core.trouble import Trouble
+from oat_tide.core.working.numerals import trimmed
+from oat_tide.desk.look.entry import Line
+from oat_tide.desk.look.plain import Text, bare, still, tip
+from oat_tide.desk.sheet.weights import WeightStrip
+from oat_tide.plan.edits import Edit
+from oat_tide.stages.deck import Knob
+
+
+class KnobWidget(QWidget):
+    """A control for one knob.
+
+    Signals:
+        edited: (Edit) the control was turned.
+        rested: the turning has ended.
+        troubled: (str) what was typed cannot be used.
+    """
+
+    edited = pyqtSignal(object)
+    rested = pyqtSignal()
+    troubled = pyqtSignal(str)
+
+    def __init__(self, knob: Knob) -> None:
+        super().__init__()
+        self.knob = knob
+        self.filling = self.filled = False
+        self.box = QVBoxLayout(self)
+        self.box.setContentsMargins(0, 0, 0, 2)
+        self.box.setSpacing(2)
+        self.build()
+        self.setAccessibleName(knob.title)
+
+    def build(self) -> None:
+        """Make the parts; once."""
+        raise NotImplementedError
+
+    def fill(self, knob: Knob) -> None:
+        """Show what the knob is now."""
+        if self.filled and knob == self.knob:
+            return
+        self.filled, self.knob = True, knob
+        self.filling = True
+        self.refill()
+        self.filling = False
+        self.setEnabled(not knob.why_not)
+        tip(self, knob.why_not)
+
+    def refill(self) -> None:
+        """Show the present value."""
+        raise NotImplementedError
+
+    def turn(self, value: Any, gesture: str = "") -> None:
+        """Ask for the value, unless it is the control that is being filled."""
+        if not self.filling and value != self.knob.now:
+            # Whatever comes of it, the control shows the plan again afterwards.
+            self.filled = False
+            self.edited.emit(Edit(self.knob.path, value, gesture))
+
+    def heading(self) -> QLabel:
+        """The title above the control."""
+        label = Text(self.knob.title)
+        self.box.addWidget(label)
+        return label
+
+
+class WholeSpin(QSpinBox):
+    """A whole number that takes in whatever is typed: what it cannot be is refused in words, never cut.
+
+    Attributes: lo, hi: what it can be.
+
+    Signals:
+        refused: (str) what was typed.
+    """
+
+    refused = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setRange(-_FAR, _FAR)
+        self.lo, self.hi = 0, 0
+        self._typed = ""
+
+    def validate(self, text: str | None, pos: int) -> tuple[QValidator.State, str, int]:
+        """Anything can be typed; only what the number can be is taken."""
+        found = _whole(text or "")
+        fits = found is not None and self.lo <= found <= self.hi
+        return (QValidator.State.Acceptable if fits else QValidator.State.Intermediate), text or "", pos
+
+    def fixup(self, text: str | None) -> str:
+        """What cannot be taken is told, and the number stays."""
+        self._typed = text or ""
+        QTimer.singleShot(0, self._refuse)
+        return str(self.value())
+
+    def _refuse(self) -> None:
+        typed, self._typed = self._typed, ""
+        if typed:
+            self.refused.emit(typed)
+
+    def valueFromText(self, text: str | None) -> int:
+        """The number that is written."""
+        found = _whole(text or "")
+        return self.value() if found is None else found
+
+    def textFromValue(self, value: int) -> str:
+        """The number as it is written."""
+        return str(value)
+
+    def stepBy(self, steps: int) -> None:
+        """Up or down, as far as it goes."""
+        self.setValue(min(max(self.value() + steps, self.lo), self.hi))
+
+
+_FAR = 2**31 - 1
+
+
+def _whole(text: str) -> int | None:
+    """A whole number as it is typed, thousands grouped or not; None for anything else."""
+    bare_text = "".join(text.split())
+    if re.fullmatch(r"[+-]?\d{1,3}(?:([,.'\u2019])\d{3})(?:\1\d{3})*", bare_text):
+        bare_text = re.sub(r"[,.'\u2019]", "", bare_text)
+    return int(bare_text) if re.fullmatch(r"[+-]?\d{1,9}", bare_text) else None
+
+
+class IntKnob(KnobWidget):
+    """A slider with its number."""
+
+    def build(self) -> None:
+        row = QHBoxLayout()
+        self.spin, self.unit = WholeSpin(), Text()
+        self.spin.setLineEdit(Line())
+        self.spin.setFixedWidth(68)
+        self.unit.setObjectName("unit")
+        row.addWidget(Text(self.knob.title), 1)
+        row.addWidget(self.spin)
+        row.addWidget(self.unit)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.box.addLayout(row)
+        self.box.addWidget(self.slider)
+        for part in (self.spin, self.slider):
+            part.setAccessibleName(self.knob.title)
+            still(part)
+        self.spin.setKeyboardTracking(False)
+        self.spin.valueChanged.connect(self.turn)
+        self.spin.refused.connect(self._refused)
+        self.slider.valueChanged.connect(self._slid)
+        self.slider.sliderReleased.connect(self.rested)
+
+    def _slid(self, value: int) -> None:
+        self.turn(value, "slide " + ".".join(self.knob.path) if self.slider.isSliderDown() else "")
+
+    def _refused(self, typed: str) -> None:
+        knob = self.knob
+        unit = f" {knob.unit}" if knob.unit else ""
+        self.troubled.emit(
+            f"{knob.title}: {typed!r} cannot be used; write a whole number from {int(knob.lo):,} to "
+            f"{int(knob.hi):,}. It stays at {int(knob.now):,}{unit}."
+        )
+
+    def refill(self) -> None:
+        self.spin.lo, self.spin.hi = int(self.knob.lo), int(self.knob.hi)
+        self.slider.setRange(self.spin.lo, int(min(self.knob.slides_to or self.knob.hi, self.knob.hi)))
+        for part in (self.spin, self.slider):
+            part.setValue(int(self.knob.now))
+        self.unit.setText(self.knob.unit)
+
+
+class PickKnob(KnobWidget):
+    """A few choices as buttons, more as a list."""
+
+    def build(self) -> None:
+        self.heading()
+        short = sum(len(name) + 3 for name in self.knob.names) <= 36
+        self.group, self.combo = QButtonGroup(self), QComboBox()
+        self.combo.setAccessibleName(self.knob.title)
+        still(self.combo)
+        self.buttons: list[QPushButton] = []
+        if not short:
+            self.combo.addItems(self.knob.names)
+            self.combo.activated.connect(lambda place: self.turn(self.knob.choices[place]))
+            self.box.addWidget(self.combo)
+            return
+        row = QHBoxLayout()
+        row.setSpacing(5)
+        for place, name in enumerate(self.knob.names):
+            button = QPushButton(bare(name))
+            button.setObjectName("choice")
+            button.setCheckable(True)
+            button.setAccessibleName(f"{self.knob.title}: {name}")
+            button.clicked.connect(lambda _, place=place: self.turn(self.knob.choices[place]))
+            self.group.addButton(button)
+            self.buttons.append(button)
+            row.addWidget(button)
+        row.addStretch()
+        self.box.addLayout(row)
+
+    def refill(self) -> None:
+        place = self.knob.choices.index(self.knob.now) if self.knob.now in self.knob.choices else -1
+        self.combo.setCurrentIndex(place)
+        for at, button in enumerate(self.buttons):
+            button.setChecked(at == place)
+
+
+class BoolKnob(KnobWidget):
+    """A check box."""
+
+    def build(self) -> None:
+        self.check = QCheckBox(bare(self.knob.title))
+        self.check.toggled.connect(self.turn)
+        self.box.addWidget(self.check)
+
+    def refill(self) -> None:
+        self.check.setChecked(bool(self.knob.now))
+
+
+class ManyKnob(KnobWidget):
+    """A check box for each choice."""
+
+    def build(self) -> None:
+        self.heading()
+        grid = QGridLayout()
+        grid.setSpacing(3)
+        self.checks: list[QCheckBox] = []
+        for place, name in enumerate(self.knob.names):
+            check = QCheckBox(bare(name))
+            check.toggled.connect(self._toggled)
+            self.checks.append(check)
+            grid.addWidget(check, place, 0)
+        self.box.addLayout(grid)
+
+    def _toggled(self) -> None:
+        ticked = [
+            choice for choice, check in zip(self.knob.choices, self.checks, strict=True) if check.isChecked()
+        ]
+        kept = [name for name in self.knob.now if name in ticked]
+        self.turn((*kept, *(name for name in ticked if name not in kept)))
+
+    def refill(self) -> None:
+        for choice, check in zip(self.knob.choices, self.checks, strict=True):
+            check.setChecked(choice in self.knob.now)
+
+
+class DateKnob(KnobWidget):
+    """A date as it is spoken: 2026-03-31, 2026-03, 2026Q1 or 2026; empty for none."""
+
+    def build(self) -> None:
+        row = QHBoxLayout()
+        self.line = Line()
+        self.line.setFixedWidth(112)
+        self.line.setPlaceholderText("as the data")
+        self.line.setAccessibleName(self.knob.title)
+        tip(self.line, "2026-03-31, 2026-03, 2026Q1, 2026-W09 or 2026; empty for as far as the data go")
+        self.line.editingFinished.connect(self._typed)
+        row.addWidget(Text(self.knob.title), 1)
+        row.addWidget(self.line)
+        self.box.addLayout(row)
+
+    def _typed(self) -> None:
+        text = self.line.text().strip()
+        try:
+            days = spoken(text) if text else None
+        except ValueError as error:
+            self.troubled.emit(f"{self.knob.title}: {error}. Write it as in 2026-03 or 2026-03-31.")
+            self.refill()
+            return
+        day = days and days[0 if self.knob.unit == "first day" else 1]
+        if day and self.knob.hi and not self.knob.lo <= day_number(day) <= self.knob.hi:
+            first, last = (date_of(int(each)).isoformat() for each in (self.knob.lo, self.knob.hi))
+            self.troubled.emit(
+                f"{self.knob.title}: {text} lies outside {first} to {last}. Write a day within."
+            )
+            self.refill()
+            return
+        self.turn(day)
+
+    def refill(self) -> None:
+        now: dt.date | None = self.knob.now
+        self.line.setText(now.isoformat() if now else "")
+
+
+class WeightsKnob(KnobWidget):
+    """The weights, drawn over their periods and typed in the same order."""
+
+    def build(self) -> None:
+        row = QHBoxLayout()
+        self.reset = QPushButton("rising")
+        self.reset.setObjectName("link")
+        self.reset.setAccessibleName("Weights rising by one a period")
+        self.reset.clicked.connect(lambda: self.turn(()))
+        row.addWidget(Text(self.knob.title), 1)
+        row.addWidget(self.reset)
+        self.strip = WeightStrip()
+        self.line = Line()
+        self.line.setAccessibleName("Weights in the order drawn")
+        self.line.editingFinished.connect(self._typed)
+        self.strip.turned.connect(lambda weights: self.turn(weights, "weights"))
+        self.strip.rested.connect(self.rested)
+        self.box.addLayout(row)
+        self.box.addWidget(self.strip)
+        self.box.addWidget(self.line)
+
+    @property
+    def _newest_first(self) -> bool:
+        return self.knob.choices == ("newest first",)
+
+    def _typed(self) -> None:
+        words = self.line.text().replace(";", " ").split()
+        try:
+            weights = tuple(float(word.replace(",", ".")) for word in words)
+        except ValueError:
+            self.troubled.emit("Weights: write one number a period, such as 1 2 3.")
+            self.refill()
+            return
+        if len(weights) != len(self.knob.now):
+            self.troubled.emit(
+                f"Weights: {len(weights)} given for a window of {len(self.knob.now)}. "
+                "Write one a period, or change the window."
+            )
+            self.refill()
+            return
+        self.turn(weights if self._newest_first else weights[::-1])
+
+    def refill(self) -> None:
+        drawn = self.knob.now if self._newest_first else self.knob.now[::-1]
+        self.strip.fill(self.knob.now, self._newest_first)
+        self.line.setText(" ".join(trimmed(weight, 3) for weight in drawn))
+
+
+KINDS: dict[str, type[KnobWidget]] = {
+    "int": IntKnob,
+    "pick": PickKnob,
+    "bool": BoolKnob,
+    "many": ManyKnob,
+    "date": DateKnob,
+    "weights": WeightsKnob,
+}
+
+
+def widget_for(knob: Knob) -> KnobWidget:
+    """The control for a knob. Raises Trouble for a kind that has none."""
+    if knob.kind not in KINDS:
+        raise Trouble(f"There is no control for {knob.title}.")
+    return KINDS[knob.kind](knob)

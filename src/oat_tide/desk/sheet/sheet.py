@@ -1,0 +1,386 @@
+"""The side sheet: knobs, facts and cautions of the deck in sight."""
+
+from __future__ import annotations
+
+import time
+
+from PyQt6 import sip
+from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from oat_tide.core.working.numerals import fixed, full, significant
+from oat_tide.core.working.tree import FACT, Ref
+from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.plain import Text, bare
+from oat_tide.desk.sheet.choice import ChoiceView
+from oat_tide.desk.sheet.knobs import KnobWidget, widget_for
+from oat_tide.plan.edits import Steps
+from oat_tide.stages.deck import Caution, Choice, Deck, Fact, Figure, Item, Knob, Note
+
+WIDTH = 276
+_MOST_PAGES = 16
+_FRAME, _SLICE = 16, 0.005
+"""Milliseconds for the chart to be painted first, and seconds of making widgets at a time."""
+
+
+class FactRow(QWidget):
+    """A fact with its figure; pointed at it shows its working, clicked or entered it keeps it.
+
+    It is painted rather than laid out, for it changes with every frame of a drag.
+
+    Attributes:
+        text: the figure as it is written.
+
+    Signals:
+        pointed: (Figure) or (None).
+        chosen: (Figure).
+    """
+
+    pointed = pyqtSignal(object)
+    chosen = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.figure: Figure | None = None
+        self.text = ""
+        self.setFixedHeight(20)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def fill(self, figure: Figure, series: int) -> None:
+        """Show a fact."""
+        text = fact_text(figure, series)
+        if self.figure is None or (figure.label, text) != (self.figure.label, self.text):
+            self.text = text
+            self.setAccessibleName(f"{figure.label}: {text}")
+            self.update()
+        self.figure = figure
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.figure is None:
+            return
+        painter = QPainter(self)
+        painter.setFont(font(12))
+        painter.setPen(palette().color("ink"))
+        place, middle = QRectF(self.rect()), Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(place, Qt.AlignmentFlag.AlignRight | middle, self.text)
+        room = self.width() - painter.fontMetrics().horizontalAdvance(self.text) - 8
+        label = painter.fontMetrics().elidedText(self.figure.label, Qt.TextElideMode.ElideRight, room)
+        painter.drawText(place, Qt.AlignmentFlag.AlignLeft | middle, label)
+        if self.hasFocus():
+            painter.setPen(QPen(palette().color("kelp"), 1, Qt.PenStyle.DashLine))
+            painter.drawRect(place.adjusted(0, 0, -1, -1))
+
+    def enterEvent(self, event: QEnterEvent | None) -> None:
+        self.pointed.emit(self.figure)
+
+    def leaveEvent(self, event: object) -> None:
+        self.pointed.emit(None)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.chosen.emit(self.figure)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.chosen.emit(self.figure)
+        else:
+            super().keyPressEvent(event)
+
+
+def fact_text(figure: Figure, series: int) -> str:
+    """A fact as it is written: whole where it is or asks for it, else to four significant figures."""
+    value = float(figure.values[series, 0])
+    if value != value:
+        return "–"
+    if figure.unit == "%":
+        return f"{fixed(value, 1, plus=figure.signed)} %"
+    if figure.exact:
+        return full(value)
+    if value == round(value):
+        return fixed(value, 0, plus=figure.signed)
+    return significant(value, 4, plus=figure.signed)
+
+
+class _Page(QWidget):
+    """The widgets of one kind of deck.
+
+    Attributes:
+        parts: the widgets of the first items; making them all takes several turns of the event loop.
+        cautions: where cautions stand; said, those that do.
+    """
+
+    def __init__(self, title: str) -> None:
+        super().__init__()
+        self.setObjectName("sheet")
+        self.parts: list[QWidget] = []
+        self.said: tuple[Caution, ...] = ()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(16, 12, 16, 12)
+        box.setSpacing(5)
+        head = Text(title)
+        head.setObjectName("stagename")
+        box.addWidget(head)
+        self.items, self.cautions = QVBoxLayout(), QVBoxLayout()
+        self.items.setSpacing(5)
+        self.cautions.setSpacing(6)
+        box.addLayout(self.items)
+        box.addSpacing(6)
+        box.addLayout(self.cautions)
+        box.addStretch()
+
+    def add(self, item: Item, widget: QWidget) -> None:
+        """Add an item at the end."""
+        if isinstance(item, Note) and item.kind == "head":
+            self.items.addSpacing(7)
+        self.items.addWidget(widget)
+        self.parts.append(widget)
+
+
+class _Stack(QStackedWidget):
+    """Pages of which only the one in sight takes room."""
+
+    def sizeHint(self) -> QSize:
+        page = self.currentWidget()
+        return page.sizeHint() if page else QSize(0, 0)
+
+    def minimumSizeHint(self) -> QSize:
+        page = self.currentWidget()
+        return page.minimumSizeHint() if page else QSize(0, 0)
+
+
+class SideSheet(QScrollArea):
+    """Signals:
+    edited: (Edit).
+    rested: a turning has ended.
+    troubled: (str).
+    pointed, chosen: (Ref) or (None), of a fact.
+    """
+
+    edited = pyqtSignal(object)
+    rested = pyqtSignal()
+    troubled = pyqtSignal(str)
+    pointed = pyqtSignal(object)
+    chosen = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("sheet")
+        self.setFixedWidth(WIDTH)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setAccessibleName("Side sheet")
+        self._pages: dict[object, _Page] = {}
+        self._page = _Page("")
+        self._stack = _Stack()
+        self._stack.setObjectName("sheet")
+        self._stack.addWidget(self._page)
+        self.setWidget(self._stack)
+        self._deck: Deck | None = None
+        self._series = 0
+        self._items: tuple[Item, ...] = ()
+        self._making = QTimer(self)
+        self._making.timeout.connect(self._make_some)
+
+    def show_deck(self, deck: Deck, series: int, title: str) -> None:
+        """Show a deck; the widgets are kept while the items are of the same kinds."""
+        self._deck, self._series = deck, series
+        self._items = deck.sheet()
+        page = self._page_for(self._items, title)
+        for item, widget in zip(self._items, page.parts, strict=False):
+            self._fill(widget, item)
+        if page is not self._page:
+            self._stack.setCurrentWidget(page)
+            self._page = page
+            self._stack.updateGeometry()
+        if len(page.parts) < len(self._items):
+            self._making.start(_FRAME)
+        else:
+            self._make_some()
+
+    def _make_some(self) -> None:
+        """Make what widgets there is time for before the next frame, and the cautions with the last one."""
+        assert self._deck is not None
+        self._making.setInterval(0)
+        end = time.perf_counter() + _SLICE
+        page = self._page
+        while len(page.parts) < len(self._items):
+            item = self._items[len(page.parts)]
+            widget = self._make(item)
+            page.add(item, widget)
+            self._fill(widget, item)
+            if time.perf_counter() > end:
+                return
+        self._making.stop()
+        self._show_cautions(page, self._deck.cautions(self._series))
+
+    def finish(self) -> None:
+        """Make at once what is still to be made."""
+        while self._making.isActive():
+            self._make_some()
+
+    def forget(self) -> None:
+        """Let go of all pages but the one in sight: they would all be dressed anew with it."""
+        for shape, page in list(self._pages.items()):
+            if page is not self._page:
+                self._stack.removeWidget(self._pages.pop(shape))
+                # At once: what is only marked for deletion would still be dressed.
+                sip.delete(page)
+
+    def _page_for(self, items: tuple[Item, ...], title: str) -> _Page:
+        """The page for widgets of these kinds, empty at first."""
+        shape = (title, tuple(_shape(item) for item in items))
+        if shape not in self._pages:
+            if len(self._pages) >= _MOST_PAGES:
+                # Never the page in sight: the edit that brought us here may come from one of its controls.
+                old = next(each for each, kept in self._pages.items() if kept is not self._page)
+                oldest = self._pages.pop(old)
+                self._stack.removeWidget(oldest)
+                oldest.deleteLater()
+            page = _Page(title)
+            self._pages[shape] = page
+            self._stack.addWidget(page)
+        return self._pages[shape]
+
+    def knob(self, path: tuple[str, ...]) -> KnobWidget:
+        """The control of a field."""
+        self.finish()
+        return next(w for w in self._page.parts if isinstance(w, KnobWidget) and w.knob.path == path)
+
+    def reveal(self, path: Steps) -> bool:
+        """Bring the control of a field in sight, ready to be used; False where there is none."""
+        found = self._about(path)
+        if found is None:
+            return False
+        self.ensureWidgetVisible(found, 0, 60)
+        for part in found.findChildren(QWidget):
+            if part.focusPolicy() & Qt.FocusPolicy.TabFocus and part.isEnabled() and part.isVisibleTo(found):
+                part.setFocus(Qt.FocusReason.OtherFocusReason)
+                break
+        return True
+
+    def in_sight(self, path: Steps) -> bool:
+        """Whether the control of a field can be seen, or there is none here to be seen."""
+        found, viewport = self._about(path), self.viewport()
+        assert viewport is not None
+        if found is None:
+            return True
+        place = found.rect().translated(found.mapTo(viewport, QPoint(0, 0)))
+        return viewport.rect().intersects(place)
+
+    def _about(self, path: Steps) -> QWidget | None:
+        """What a field is changed by: its knob, else what offers an edit of it, else what lies within it."""
+        self.finish()
+        # What was just made has no place yet.
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
+        for part in self._page.parts:
+            if isinstance(part, KnobWidget) and part.knob.path == path:
+                return part
+        for part in self._page.parts:
+            if isinstance(part, ChoiceView) and part.choice is not None:
+                entries = [edit for _, edit in part.choice.ways if edit is not None]
+                if any(edit.path == path for edit in entries):
+                    return part
+        return None
+
+    def fact(self, name: str) -> FactRow:
+        """The row of a fact."""
+        self.finish()
+        return next(
+            w for w in self._page.parts if isinstance(w, FactRow) and w.figure and w.figure.name == name
+        )
+
+    def _make(self, item: Item) -> QWidget:
+        if isinstance(item, Knob):
+            knob = widget_for(item)
+            knob.edited.connect(self.edited)
+            knob.rested.connect(self.rested)
+            knob.troubled.connect(self.troubled)
+            return knob
+        if isinstance(item, Choice):
+            choice = ChoiceView()
+            choice.edited.connect(self.edited)
+            choice.troubled.connect(self.troubled)
+            choice.followed.connect(self.chosen)
+            return choice
+        if isinstance(item, Fact):
+            row = FactRow()
+            row.pointed.connect(lambda figure: self.pointed.emit(self._ref(figure)))
+            row.chosen.connect(lambda figure: self.chosen.emit(self._ref(figure)))
+            return row
+        label = Text()
+        label.setObjectName({"head": "head2", "small": "quiet"}.get(item.kind, ""))
+        label.setWordWrap(True)
+        return label
+
+    def _ref(self, figure: Figure | None) -> Ref | None:
+        if figure is None or self._deck is None:
+            return None
+        return Ref(self._deck.stage, figure.name, self._series, FACT)
+
+    def _fill(self, widget: QWidget, item: Item) -> None:
+        assert self._deck is not None
+        if isinstance(item, Knob):
+            assert isinstance(widget, KnobWidget)
+            widget.fill(item)
+        elif isinstance(item, Fact):
+            assert isinstance(widget, FactRow)
+            widget.fill(self._deck.figures[item.figure], self._series)
+        elif isinstance(item, Choice):
+            assert isinstance(widget, ChoiceView)
+            widget.fill(item)
+        else:
+            assert isinstance(widget, QLabel)
+            widget.setText(item.text(self._series))
+
+    def _show_cautions(self, page: _Page, cautions: tuple[Caution, ...]) -> None:
+        if cautions == page.said:
+            return
+        page.said = cautions
+        while (taken := page.cautions.takeAt(0)) is not None:
+            widget = taken.widget()
+            if widget:
+                widget.hide()
+                widget.deleteLater()
+        for caution in cautions:
+            page.cautions.addWidget(self._caution(caution))
+
+    def _caution(self, caution: Caution) -> QWidget:
+        frame = QFrame()
+        frame.setObjectName("caution")
+        box = QVBoxLayout(frame)
+        box.setContentsMargins(10, 7, 10, 7)
+        text = Text(caution.text)
+        text.setWordWrap(True)
+        box.addWidget(text)
+        if caution.way_out is not None:
+            button = QPushButton(bare(f"{caution.way_out_text} ›"))
+            button.setObjectName("link")
+            button.clicked.connect(lambda: self.edited.emit(caution.way_out))
+            box.addWidget(button)
+        if caution.evidence:
+            button = QPushButton("Show the working ›")
+            button.setObjectName("link")
+            button.clicked.connect(lambda: self.chosen.emit(caution.evidence[0]))
+            box.addWidget(button)
+        return frame
+
+
+def _shape(item: Item) -> object:
+    """What decides which widget an item needs."""
+    if isinstance(item, Knob):
+        return item.path, item.kind, item.title, item.choices if item.kind != "weights" else (), item.names
+    if isinstance(item, Choice):
+        titles = tuple(entry.title for entry in item.entries)
+        return Choice, len(item.ways), titles, item.evidence is not None
+    return (item.kind,) if isinstance(item, Note) else type(item)

@@ -1,0 +1,1 @@
+"""The tide table and its tally."""

@@ -1,0 +1,165 @@
+"""The tally: what the selected periods add up to, and how two stretches compare."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from PyQt6.QtCore import QRect, pyqtSignal
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QWidget
+
+from oat_tide.core.comparison.tally import Tally, tally
+from oat_tide.core.working.numerals import decimals_for, fixed
+from oat_tide.desk.chart.scale import TimeScale
+from oat_tide.desk.look.entry import Line
+from oat_tide.desk.look.plain import Text
+from oat_tide.publish.tables import number, text
+from oat_tide.stages.deck import Deck, Figure
+
+
+class TallyBar(QFrame):
+    """Attributes:
+    deck, figure: what is selected in.
+    room: where it may lie, asked whenever it is shown.
+
+    Signals:
+        noted: (first column, last column, text) a note on the first stretch.
+    """
+
+    noted = pyqtSignal(int, int, str)
+
+    def __init__(self, scale: TimeScale, parent: QWidget, room: Callable[[], QRect]) -> None:
+        super().__init__(parent)
+        self.room = room
+        self.setObjectName("card")
+        self.scale = scale
+        self.deck: Deck | None = None
+        self.figure: Figure | None = None
+        self.series = 0
+        self.text = Text()
+        self.text.setWordWrap(True)
+        self.text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.note = Line()
+        self.note.setPlaceholderText("Note on these periods")
+        self.note.setAccessibleName("Note on the selected periods")
+        self.note.setFixedWidth(170)
+        self.note.returnPressed.connect(self._noted)
+        self.copy, self.close_button = QPushButton("Copy table"), QPushButton("Clear")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 3, 8, 3)
+        row.addWidget(self.text, 1)
+        row.addWidget(self.note)
+        for button in (self.copy, self.close_button):
+            button.setObjectName("link")
+            row.addWidget(button)
+        self.copy.clicked.connect(self._copied)
+        self.close_button.clicked.connect(lambda checked: self.scale.select(()))
+        scale.selected.connect(self.refresh)
+        self.hide()
+
+    def show_deck(self, deck: Deck, series: int) -> None:
+        """Tally in another deck; the figure stays when the deck has it."""
+        name = self.figure.name if self.figure else ""
+        self.deck, self.series = deck, series
+        self.figure = deck.figures.get(name) or next(iter(deck.rows), None)
+        self.refresh()
+
+    def choose(self, figure: Figure) -> None:
+        """Tally another row."""
+        self.figure = figure
+        self.refresh()
+
+    def tallies(self) -> list[Tally]:
+        """The tally of each stretch."""
+        if self.deck is None or self.figure is None:
+            return []
+        values = self.figure.values[self.series]
+        return [
+            tally(values, np.arange(first, last + 1), self.deck.grid, self.deck.first)
+            for first, last in self.scale.selection
+        ]
+
+    def refresh(self) -> None:
+        """Say what is selected; nothing selected, nothing said."""
+        found = self.tallies()
+        self.setVisible(bool(found))
+        if not found or self.deck is None or self.figure is None:
+            return
+        self.note.setVisible(self.deck.axis is None)
+        parts = [
+            self._said(*stretch, each) for stretch, each in zip(self.scale.selection, found, strict=True)
+        ]
+        if len(found) == 2:
+            parts.append(self._compared(*found))
+        self.text.setText("\n".join(parts))
+        self.setAccessibleName("Tally: " + "; ".join(parts))
+        self.fit()
+
+    def fit(self) -> None:
+        """Lie at the bottom of its room: a table that moved would not be what the pointer is on."""
+        room, layout = self.room(), self.layout()
+        assert layout is not None
+        layout.activate()
+        tall = layout.totalHeightForWidth(room.width())
+        self.setGeometry(room.x(), room.bottom() - tall + 1, room.width(), tall)
+        self.raise_()
+
+    def _number(self, value: float, plus: bool = False) -> str:
+        assert self.figure is not None
+        if value != value:
+            return "–"
+        return fixed(value, decimals_for(np.array([value])), plus=plus)
+
+    def _said(self, first: int, last: int, found: Tally) -> str:
+        assert self.deck is not None and self.figure is not None
+        names = self.deck.label(first) + (f" – {self.deck.label(last)}" if last > first else "")
+        head = f"{self.figure.label}, {names} · {found.count} known"
+        if not found.count:
+            return head
+        # Shares and means are not added up.
+        share = self.figure.unit == "%" or (self.figure.name == "actual" and not self.figure.adds_up)
+        parts = [head, *([] if share else [f"total {self._number(found.total)}"])]
+        parts += [f"mean {self._number(found.mean)}", f"median {self._number(found.median)}"]
+        parts += [f"lowest {self._number(found.lowest)}", f"highest {self._number(found.highest)}"]
+        if found.steps:
+            change = f"first to last {self._number(found.change, plus=True)}"
+            if found.change_share == found.change_share and not share:
+                change += f" ({fixed(found.change_share, 1, plus=True)} %)"
+            parts.append(change)
+        if found.compound == found.compound and not share:
+            kind = "column" if self.deck.axis else self.deck.grid.kind
+            parts.append(f"compound {fixed(found.compound, 2, plus=True)} % a {kind}")
+        if found.share == found.share and not share and self.deck.axis is None:
+            parts.append(f"{fixed(found.share, 1)} % of its years")
+        return " · ".join(parts)
+
+    def _compared(self, one: Tally, other: Tally) -> str:
+        gap = other.total - one.total
+        words = f"second on first: total {self._number(gap, plus=True)}"
+        if one.total > 0:
+            words += f" ({fixed(100 * gap / one.total, 1, plus=True)} %)"
+        words += f", mean {self._number(other.mean - one.mean, plus=True)}"
+        return words
+
+    def table(self) -> str:
+        """What is selected as rows and tab-separated columns: the periods, then every row of the table."""
+        if self.deck is None:
+            return ""
+        columns = [c for first, last in self.scale.selection for c in range(first, last + 1)]
+        lines = ["\t".join(["", *(self.deck.label(c) for c in columns)])]
+        for row in self.deck.rows:
+            cells = [row.values[self.series, c] for c in columns]
+            lines.append("\t".join([text(row.label), *(number(float(cell)) for cell in cells)]))
+        return "\n".join(lines)
+
+    def _copied(self) -> None:
+        clipboard = QGuiApplication.clipboard()
+        if clipboard:
+            clipboard.setText(self.table())
+
+    def _noted(self) -> None:
+        text = self.note.text().strip()
+        if text and self.scale.selection:
+            self.noted.emit(*self.scale.selection[0], text)
+            self.note.setText("")

@@ -1,0 +1,443 @@
+"""The tide table: rows of figures whose columns stand exactly under the periods of the chart."""
+
+from __future__ import annotations
+
+import functools
+import itertools
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QFocusEvent,
+    QFontMetrics,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QWidget
+
+from oat_tide.core.periods.calendar import KINDS, Grid
+from oat_tide.core.series.panel import LACKING, PART
+from oat_tide.core.working.numerals import all_whole, decimals_for, fixed
+from oat_tide.core.working.tree import Ref
+from oat_tide.desk.chart.bands import paint_hover, wheel
+from oat_tide.desk.chart.scale import GUTTER, TimeScale
+from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.tints import LEVELS, tint_table
+from oat_tide.stages.deck import Deck, Figure
+
+ROW = 22
+_READ_OUT = 60
+_NARROWEST = 18
+"""No figure of two digits has room in fewer pixels."""
+_ROLE_COLORS = {
+    "fitted": "heather", "projected": "heather", "interval": "heather",
+    "smoothed": "kelp", "weighted": "kelp", "actual": "ink", "columns": "ink",
+    "year": "quiet", "average": "ochre", "range": "quiet", "bars": "ink", "layer": "ink",
+}  # fmt: skip
+
+
+class TideTable(QWidget):
+    """Attributes:
+    standing: the row and the column that the keys stand on.
+
+    Signals:
+        hovered: (row figure, column) or (None, -1): what is pointed at.
+        chosen: (row figure, column): a cell is clicked, or Enter pressed on it.
+        picked: (row figure): columns are being selected in it.
+    """
+
+    hovered = pyqtSignal(object, int)
+    chosen = pyqtSignal(object, int)
+    picked = pyqtSignal(object)
+
+    def __init__(self, scale: TimeScale) -> None:
+        super().__init__()
+        self._from: tuple[int, int] | None = None
+        self._second = False
+        self.scale = scale
+        self.deck: Deck | None = None
+        self.series = 0
+        self.rows: tuple[Figure, ...] = ()
+        self.hidden_rows: set[str] = set()
+        self.standing = (0, 0)
+        self.pinned: Ref | None = None
+        self._decimals: list[int] = []
+        self._room = 0
+        self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        scale.moved.connect(self.update)
+        scale.selected.connect(self.update)
+        scale.pointed.connect(self.update)
+
+    def show_deck(self, deck: Deck, series: int) -> None:
+        """Show the rows of a deck."""
+        fresh = self.deck is None or self.deck.stage != deck.stage
+        before = [row.name for row in self.rows]
+        self.deck, self.series = deck, series
+        self.rows = tuple(row for row in deck.rows if f"{deck.stage}.{row.name}" not in self.hidden_rows)
+        if fresh or [row.name for row in self.rows] != before:
+            # What was pressed on is not there any more.
+            self._from = None
+        self._decimals = _decimals(self.rows, series)
+        self._room = 0
+        self.setFixedHeight(ROW * max(len(self.rows), 1) + 4)
+        if fresh:
+            self.standing = (0, max(deck.past - 1, 0))
+        self.standing = (
+            min(self.standing[0], max(len(self.rows) - 1, 0)),
+            min(self.standing[1], max(deck.columns - 1, 0)),
+        )
+        self.setAccessibleName(f"Tide table: {deck.title(series)}")
+        self._tell_cursor()
+        self.update()
+
+    @property
+    def room(self) -> int:
+        """Pixels that the widest figure needs."""
+        if not self._room:
+            self._room = 4
+            for row in range(len(self.rows)):
+                values = self.rows[row].values[self.series]
+                for value in (np.fmin.reduce(values, initial=np.nan), np.fmax.reduce(values, initial=np.nan)):
+                    self._room = max(self._room, _advance(self._written(row, float(value))) + 4)
+        return self._room
+
+    def text(self, row: int, column: int) -> str:
+        """What a cell says; empty where there is no figure."""
+        return self._written(row, float(self.rows[row].values[self.series, column]))
+
+    def cell_rect(self, row: int, column: int) -> QRectF:
+        """Where a cell stands."""
+        return QRectF(self.scale.edge(column), row * ROW + 2, self.scale.step, ROW)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.deck is None:
+            return
+        painter = QPainter(self)
+        painter.setFont(font(11))
+        painter.fillRect(self.rect(), palette().color("paper"))
+        for row in range(0, len(self.rows), 2):
+            painter.fillRect(QRectF(8, row * ROW + 2, self.width() - 16, ROW), palette().color("mist", 120))
+        for row in range(len(self.rows)):
+            self._label(painter, row)
+        painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
+        wide = self.scale.step >= _NARROWEST and self.scale.step >= self.room
+        if wide and self.deck.tinted:
+            self._tint_cells(painter)
+        if wide:
+            for row in range(len(self.rows)):
+                self._figures(painter, row)
+        elif self.rows:
+            self._tints(painter)
+            self._steps(painter)
+        paint_hover(painter, self.scale, self.height())
+        for start, end in self.scale.selection:
+            left, right = self.scale.edge(start), self.scale.edge(end + 1)
+            painter.fillRect(QRectF(left, 0, right - left, self.height()), palette().color("kelp", 30))
+        self._marks(painter)
+
+    def _label(self, painter: QPainter, row: int) -> None:
+        figure, top = self.rows[row], row * ROW + 2
+        painter.setPen(palette().color(self._color(figure)))
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        shown = self.scale.hovered
+        has_read_out = 0 <= shown < self.deck.columns if self.deck else False
+        room = GUTTER - 18 - (_READ_OUT if has_read_out else 0)
+        label = _elided(figure.label, room)
+        painter.drawText(QRectF(8, top, room, ROW), right, label)
+        if has_read_out:
+            painter.setFont(font(11, bold=True))
+            painter.drawText(
+                QRectF(GUTTER - _READ_OUT - 8, top, _READ_OUT, ROW), right, self.text(row, shown)
+            )
+            painter.setFont(font(11))
+
+    def _color(self, figure: Figure) -> str:
+        assert self.deck is not None
+        for band in self.deck.bands:
+            for curve in band.curves:
+                if figure.name in (curve.figure, curve.upto):
+                    return _ROLE_COLORS[curve.role]
+        return "ink"
+
+    def _figures(self, painter: QPainter, row: int) -> None:
+        assert self.deck is not None
+        figure, color = self.rows[row], palette().color(self._color(self.rows[row]))
+        first, stop = self.scale.visible()
+        flags = self.deck.flags[self.series]
+        for column in range(first, min(stop, self.deck.columns)):
+            text = self.text(row, column)
+            if not text:
+                continue
+            first_row = figure.name == self.rows[0].name
+            part = bool(flags[column] & PART) and first_row
+            painter.setPen(palette().color("quiet") if part else color)
+            rect = self.cell_rect(row, column)
+            _centred(painter, rect, text)
+            if part:
+                painter.setPen(QPen(palette().color("quiet"), 1, Qt.PenStyle.DotLine))
+                painter.drawRect(rect.adjusted(1, 2, -2, -3))
+            if first_row and flags[column] & LACKING:
+                painter.setPen(QPen(palette().color("rust"), 1.4, Qt.PenStyle.DashLine))
+                painter.drawLine(rect.bottomLeft() + QPointF(4, -2), rect.bottomRight() + QPointF(-4, -2))
+
+    def _tint_cells(self, painter: QPainter) -> None:
+        """Figures that are years of one measure are tinted by size, over all rows and columns alike."""
+        assert self.deck is not None
+        first, stop = self.scale.visible()
+        stop = min(stop, self._stop or self.deck.columns)
+        drawn = {curve.figure for band in self.deck.bands for curve in band.curves}
+        rows = [row for row, figure in enumerate(self.rows) if figure.name in drawn]
+        if not rows or stop <= first:
+            return
+        values = np.stack([self.rows[row].values[self.series, first:stop] for row in rows])
+        low, high = np.nanmin(values, initial=np.inf), np.nanmax(values, initial=-np.inf)
+        if not high > low:
+            return
+        for at, row in enumerate(rows):
+            for column in range(first, stop):
+                value = values[at, column - first]
+                if value == value:
+                    shade = palette().color("kelp", round(14 + 84 * (value - low) / (high - low)))
+                    painter.fillRect(self.cell_rect(row, column).adjusted(1, 1, -1, -1), shade)
+
+    @property
+    def _stop(self) -> int:
+        """The column that sums and means begin with; 0 where there are none."""
+        assert self.deck is not None
+        return max((curve.stop for band in self.deck.bands for curve in band.curves), default=0)
+
+    def _tints(self, painter: QPainter) -> None:
+        """Cells too narrow for figures are tinted by size, from the row's lowest in sight to its highest."""
+        assert self.deck is not None
+        first, stop = self.scale.visible()
+        stop = min(stop, self.deck.columns)
+        # One pixel of the image is one of the window: the column that stands there.
+        left, right = self.scale.edge(first), self.scale.edge(stop)
+        places = ((np.arange(max(round(right - left), 1)) + 0.5) / self.scale.step).astype(np.int64)
+        columns = np.minimum(places + first, stop - 1)
+        seen = np.stack([row.values[self.series, columns] for row in self.rows])
+        low = np.fmin.reduce(seen, axis=1, keepdims=True)
+        spread = np.fmax.reduce(seen, axis=1, keepdims=True) - low
+        with np.errstate(invalid="ignore", divide="ignore"):
+            level = 1 + (LEVELS - 2) * np.where(spread > 0, (seen - low) / spread, 0.5)
+        level = np.where(np.isnan(seen), 0, level).astype(np.uint8)
+        inks = [self._color(row) for row in self.rows]
+        table = tuple(dict.fromkeys((ink, row % 2) for row, ink in enumerate(inks)))
+        starts = [table.index((ink, row % 2)) * LEVELS for row, ink in enumerate(inks)]
+        tints = tint_table(palette(), table)[level + np.array(starts)[:, None]]
+        block = np.repeat(tints, ROW, axis=0)
+        tall, wide = block.shape
+        image = QImage(block.tobytes(), wide, tall, 4 * wide, QImage.Format.Format_RGB32)
+        painter.drawImage(QPointF(left, 2), image)
+
+    def _steps(self, painter: QPainter) -> None:
+        """Figures at the next wider step that has room for them, for rows that add up."""
+        assert self.deck is not None
+        grid = self.deck.grid
+        if self.deck.axis:
+            return
+        wider = KINDS[KINDS.index(grid.kind) + 1 :]
+        for kind in wider:
+            # Weeks are parts of years, by their number, and of nothing between.
+            nests = kind == "year" if grid.kind == "week" else kind != "week"
+            if nests and self._step_figures(painter, Grid(kind, grid.week_start, grid.year_start)):
+                return
+
+    def _step_figures(self, painter: QPainter, wider: Grid) -> bool:
+        """Draw the figures of a wider step; nothing when one of them has no room."""
+        assert self.deck is not None
+        first, stop = self.scale.visible()
+        starts = step_starts(self.deck.grid, self.deck.first, wider, first, min(stop, self.deck.columns))
+        whole = starts[(starts >= 0) & (starts <= self.deck.columns)]
+        if len(whole) < 2:
+            return False
+        room = self.scale.step * float(np.diff(whole).min()) - 4
+        if room < _NARROWEST:
+            return False
+        adding = [row for row, figure in enumerate(self.rows) if figure.adds_up]
+        sums = {
+            row: np.add.reduceat(self.rows[row].values[self.series, : whole[-1]], whole[:-1])
+            for row in adding
+        }
+        for row, values in sums.items():
+            known = values[~np.isnan(values)]
+            for value in (known.min(), known.max()) if known.size else ():
+                if _advance(self._written(row, float(value))) > room:
+                    return False
+        edges = [self.scale.edge(int(column)) for column in whole]
+        spans = [(max(a, GUTTER), min(b, self.width())) for a, b in itertools.pairwise(edges)]
+        for row, values in sums.items():
+            painter.setPen(palette().color(self._color(self.rows[row])))
+            for (left, right), value in zip(spans, values.tolist(), strict=True):
+                text = self._written(row, value)
+                if text and _advance(text) <= right - left:
+                    _centred(painter, QRectF(left, row * ROW + 2, right - left, ROW), text)
+        return True
+
+    def _written(self, row: int, value: float) -> str:
+        return fixed(value, self._decimals[row], plus=self.rows[row].signed)
+
+    def _marks(self, painter: QPainter) -> None:
+        """The as-of line, the pinned cell and the cursor."""
+        assert self.deck is not None
+        painter.setPen(QPen(palette().color("kelp"), 2))
+        if any(handle.role == "as_of" for handle in self.deck.handles):
+            x = self.scale.edge(self.deck.past)
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        names = [row.name for row in self.rows]
+        if self.pinned and self.pinned.column >= 0 and self.pinned.figure in names:
+            rect = self.cell_rect(names.index(self.pinned.figure), self.pinned.column)
+            painter.setBrush(palette().color("kelp", 40))
+            painter.drawRoundedRect(rect.adjusted(1, 1, -1, -1), 4, 4)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+        if self.hasFocus() and self.rows:
+            painter.setPen(QPen(palette().color("ink"), 1.4, Qt.PenStyle.DashLine))
+            painter.drawRect(self.cell_rect(*self.standing).adjusted(1, 1, -1, -1))
+
+    def _cell_at(self, x: float, y: float) -> tuple[int, int] | None:
+        row, column = int((y - 2) // ROW), self.scale.column(x)
+        inside = x >= GUTTER and 0 <= row < len(self.rows)
+        return (row, column) if inside and self.deck and 0 <= column < self.deck.columns else None
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        at = self._cell_at(event.position().x(), event.position().y())
+        self.scale.point(at[1] if at else -1)
+        self.hovered.emit(self.rows[at[0]] if at else None, at[1] if at else -1)
+        if self._from and event.buttons() & Qt.MouseButton.LeftButton:
+            column = self.scale.column(event.position().x())
+            if column != self._from[1] or self.scale.selection:
+                self.picked.emit(self.rows[self._from[0]])
+                self.scale.stretch(self._from[1], column, self._second)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        at = self._cell_at(event.position().x(), event.position().y())
+        self._from = at
+        self._second = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if at:
+            self._go(*at)
+            self.chosen.emit(self.rows[at[0]], at[1])
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._from = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.mousePressEvent(event)
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self.scale.point(-1)
+        self.hovered.emit(None, -1)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        wheel(self.scale, event)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.scale.resize(self.width())
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        page = int(self.scale.count)
+        moves = {
+            Qt.Key.Key_Left: (0, -1),
+            Qt.Key.Key_Right: (0, 1),
+            Qt.Key.Key_Up: (-1, 0),
+            Qt.Key.Key_Down: (1, 0),
+            Qt.Key.Key_PageUp: (0, -page),
+            Qt.Key.Key_PageDown: (0, page),
+        }
+        key = Qt.Key(event.key())
+        if key in moves and self.rows and self.deck and not event.modifiers():
+            down, right = moves[key]
+            self._go(
+                min(max(self.standing[0] + down, 0), len(self.rows) - 1),
+                min(max(self.standing[1] + right, 0), self.deck.columns - 1),
+            )
+            self.hovered.emit(self.rows[self.standing[0]], self.standing[1])
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self.rows:
+            self.chosen.emit(self.rows[self.standing[0]], self.standing[1])
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right) and self._shifted(event):
+            self._extend(-1 if key == Qt.Key.Key_Left else 1)
+        elif event.text() in ("+", "=", "-"):
+            self.scale.zoom(0.8 if event.text() != "-" else 1.25, self.scale.x(self.standing[1]))
+        else:
+            super().keyPressEvent(event)
+
+    @staticmethod
+    def _shifted(event: QKeyEvent) -> bool:
+        return event.modifiers() == Qt.KeyboardModifier.ShiftModifier
+
+    def _extend(self, by: int) -> None:
+        """Select from where the cursor began to where it goes."""
+        start = self.scale.selection[0][0] if self.scale.selection else self.standing[1]
+        column = min(max(self.standing[1] + by, 0), self.deck.columns - 1 if self.deck else 0)
+        self._go(self.standing[0], column)
+        if self.rows:
+            self.picked.emit(self.rows[self.standing[0]])
+        self.scale.stretch(start, column, False)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        self.update()
+
+    def _go(self, row: int, column: int) -> None:
+        self.standing = (row, column)
+        self.scale.reveal(column)
+        self.scale.point(column)
+        self._tell_cursor()
+        self.update()
+
+    def _tell_cursor(self) -> None:
+        """What a screen reader says of the cursor's cell."""
+        if self.rows and self.deck and self.deck.columns:
+            row, column = self.standing
+            said = self.text(row, column) or "no figure"
+            self.setAccessibleDescription(f"{self.rows[row].label}, {self.deck.label(column)}: {said}")
+
+
+@functools.lru_cache(8192)
+def _advance(text: str) -> int:
+    """The width of a figure in pixels."""
+    return QFontMetrics(font(11)).horizontalAdvance(text)
+
+
+def _centred(painter: QPainter, place: QRectF, text: str) -> None:
+    """Write a figure in the middle of its cell; far quicker than having it laid out in a rectangle."""
+    painter.drawText(QPointF(place.center().x() - _advance(text) / 2, place.center().y() + 4), text)
+
+
+@functools.lru_cache(256)
+def _elided(text: str, room: int) -> str:
+    return QFontMetrics(font(11)).elidedText(text, Qt.TextElideMode.ElideRight, room)
+
+
+@functools.lru_cache(64)
+def step_starts(grid: Grid, origin: int, wider: Grid, first: int, stop: int) -> NDArray[np.int64]:
+    """The columns that the wider periods in sight begin with, and the end of the last."""
+    last = origin + max(stop - 1, first)
+    if grid.kind == "week":
+        years = grid.years([origin + first, last])
+        return np.array([grid.year_first(year) - origin for year in range(int(years[0]), int(years[1]) + 2)])
+    low, high = wider.period(grid.first_day(origin + first)), wider.period(grid.first_day(last))
+    return grid.at(wider.first_days(np.arange(low, high + 2))) - origin
+
+
+def _decimals(rows: tuple[Figure, ...], series: int) -> list[int]:
+    """The decimals of each row: rows of one unit are written alike, but for whole numbers."""
+    needed: dict[str, int] = {}
+    for row in rows:
+        own = decimals_for(row.values[series]) if row.unit != "%" else 1
+        needed[row.unit] = min(own, needed.get(row.unit, 6))
+    return [0 if needed[row.unit] and all_whole(row.values[series]) else needed[row.unit] for row in rows]

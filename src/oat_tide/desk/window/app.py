@@ -1,0 +1,73 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import gc
+import importlib
+import os
+import signal
+import sys
+import threading
+from pathlib import Path
+
+from PyQt6.QtCore import QLocale
+from PyQt6.QtWidgets import QApplication
+
+from oat_tide.core.trouble import Trouble
+from oat_tide.core.working.numerals import set_marks
+from oat_tide.desk.look import palette
+from oat_tide.desk.window.window import Window
+from oat_tide.desk.work.faults import catch_all, start_log
+
+_kept: list[QApplication] = []
+
+
+def has_display() -> bool:
+    """Whether there is a screen to open a window on."""
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def application() -> QApplication:
+    """The application, dressed in the scheme and the number marks of the desktop."""
+    found = QApplication.instance()
+    if isinstance(found, QApplication):
+        return found
+    made = QApplication(sys.argv[:1])
+    # Without a reference of its own it would go, and every window with it, when the caller forgets it.
+    _kept.append(made)
+    made.setApplicationName("oat-tide")
+    made.setApplicationDisplayName("Oat Tide")
+    made.setStyle("Fusion")
+    locale = QLocale.system()
+    set_marks(locale.decimalPoint(), locale.groupSeparator())
+    palette.use(palette.system_is_dark())
+    return made
+
+
+def run(path: Path | None) -> int:
+    """Open the window, on a file if one is given; returns the exit code."""
+    if not has_display() and not os.environ.get("QT_QPA_PLATFORM"):
+        raise Trouble(
+            "there is no display to open a window on. "
+            "Use oat-tide project, or oat-tide demo --folder FOLDER, which need none."
+        )
+    made = application()
+    start_log()
+    window = Window()
+    catch_all(window)
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    window.show()
+    if path is not None:
+        window.open(path)
+    window.shown.connect(lambda: settle_down(window))
+    return made.exec()
+
+
+def settle_down(window: Window) -> None:
+    """After the first paint: load what projections need, and spare what is loaded the collector's rounds."""
+    window.loading = threading.Thread(target=importlib.import_module, args=("scipy.special",), daemon=True)
+    window.loading.start()
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 50)
+    gc.enable()

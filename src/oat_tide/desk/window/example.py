@@ -1,0 +1,57 @@
+"""The whole example without a screen: findings on the console, figures and pictures in a folder."""
+
+from __future__ import annotations
+
+import functools
+import os
+from pathlib import Path
+
+from oat_tide.core.trouble import Trouble
+
+
+def write_example(folder: Path) -> int:
+    """Print the finding of each stage of the demo plan; write its figures and a picture of each.
+
+    Raises:
+        Trouble: the folder cannot be written to.
+    """
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from oat_tide.demo import plan_path
+    from oat_tide.desk.window.app import application
+    from oat_tide.desk.window.window import Window
+    from oat_tide.documents import open_document
+    from oat_tide.plan.container import write_whole
+    from oat_tide.publish.tables import view_csv
+    from oat_tide.stages import ON_RAIL
+
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise Trouble(f"{folder} cannot be made: {error.strerror}. Choose another folder.") from error
+    app = application()
+    document = open_document(plan_path())
+    window = Window()
+    window.show_document(document)
+    window.show()
+    for name, stage in ON_RAIL.items():
+        window.show_stage(name)
+        app.processEvents()
+        print(f"{stage.title}: {document.session.deck(name).finding(0).replace(chr(10), ' · ')}")
+        text = view_csv(document.session, name)
+        write_whole(folder / f"{name}.csv", functools.partial(_write, text))
+        write_whole(folder / f"{name}.png", functools.partial(_picture, window))
+    window.close()
+    print(f"Figures and pictures are in {folder.resolve()}")
+    return 0
+
+
+def _write(text: str, path: Path) -> None:
+    path.write_text(text, encoding="utf-8")
+
+
+def _picture(window: object, path: Path) -> None:
+    from PyQt6.QtWidgets import QWidget
+
+    assert isinstance(window, QWidget)
+    if not window.grab().save(str(path), "PNG"):
+        raise OSError(28, "the picture could not be written")

@@ -1,0 +1,158 @@
+"""The header: series, period, as-of and plan."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QPushButton, QWidget
+
+from oat_tide.core.periods.calendar import KINDS
+from oat_tide.desk.look.plain import Text, bare, tip
+from oat_tide.desk.window.series import Places
+from oat_tide.session import Session
+
+HEIGHT = 46
+
+
+class Header(QWidget):
+    """Signals:
+    kind_chosen: (kind) of period.
+    places_chosen: (pairs) the series is narrowed to.
+    stepped: (periods) the as-of is to move by.
+    sent_home: the as-of is to go home.
+    """
+
+    kind_chosen = pyqtSignal(str)
+    places_chosen = pyqtSignal(object)
+    stepped = pyqtSignal(int)
+    sent_home = pyqtSignal()
+
+    def __init__(self, plan_menu: QMenu, publish_menu: QMenu) -> None:
+        super().__init__()
+        self.setObjectName("head")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(HEIGHT)
+        self.session: Session | None = None
+        self._shown: object = None
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(16, 0, 10, 0)
+        self.row.setSpacing(4)
+        brand = Text("Oat Tide")
+        brand.setObjectName("brand")
+        self.row.addWidget(brand)
+        self.row.addSpacing(8)
+        self.series = QPushButton()
+        self.series.setObjectName("series")
+        self.series.setAccessibleName("Series")
+        self.series.clicked.connect(self._open_places)
+        self.row.addWidget(self.series)
+        self.row.addStretch(1)
+        self.kinds = self._kinds()
+        self.unit = Text()
+        self.row.addSpacing(6)
+        self.row.addWidget(self.unit)
+        self.row.addSpacing(6)
+        self._as_of()
+        self.row.addStretch(1)
+        self.plan, self.publish = QPushButton(), QPushButton("Publish ⌄")
+        for button, menu, name in ((self.plan, plan_menu, "Plan"), (self.publish, publish_menu, "Publish")):
+            button.setMenu(menu)
+            button.setAccessibleName(name)
+            self.row.addWidget(button)
+        # What says nothing while no plan is open.
+        self._parts = (self.frame, self.unit, self.series, self.publish, *self.kinds.values())
+
+    def _kinds(self) -> dict[str, QPushButton]:
+        group = QButtonGroup(self)
+        buttons: dict[str, QPushButton] = {}
+        for kind in KINDS:
+            button = QPushButton(kind.capitalize())
+            button.setCheckable(True)
+            button.clicked.connect(lambda _, kind=kind: self.kind_chosen.emit(kind))
+            group.addButton(button)
+            self.row.addWidget(button)
+            buttons[kind] = button
+        return buttons
+
+    def _as_of(self) -> None:
+        self.frame = QFrame()
+        self.frame.setObjectName("asof")
+        self.frame.setFixedHeight(28)
+        row = QHBoxLayout(self.frame)
+        row.setContentsMargins(6, 1, 2, 1)
+        row.setSpacing(0)
+        self.as_of = Text()
+        self.earlier, self.later, self.home = QPushButton("◂"), QPushButton("▸"), QPushButton("Home")
+        self.earlier.setAccessibleName("As-of one period earlier")
+        self.later.setAccessibleName("As-of one period later")
+        self.home.setAccessibleName("Bring the as-of line home")
+        tip(self.home, "Bring the as-of line home (Home)")
+        tip(self.earlier, "One period earlier (Ctrl+Left)")
+        tip(self.later, "One period later (Ctrl+Right)")
+        self.earlier.clicked.connect(lambda: self.stepped.emit(-1))
+        self.later.clicked.connect(lambda: self.stepped.emit(1))
+        self.home.clicked.connect(self.sent_home)
+        for widget in (self.as_of, self.earlier, self.later, self.home):
+            row.addWidget(widget)
+        self.row.addWidget(self.frame)
+
+    def show_session(self, session: Session, saved: str) -> None:
+        """Say what the plan stands on."""
+        key = session.plan.key(session.reading.dimensions)
+        shown = (
+            session,
+            session.reading,
+            key,
+            session.grid,
+            session.as_of,
+            session.home,
+            session.plan.title,
+            session.plan.periods.block,
+            saved,
+        )
+        if shown == self._shown:
+            return
+        self.session, self._shown = session, shown
+        members = [member for member in key if member is not None]
+        self._elide(self.series, " › ".join(["All", *members]) + "  ⌄", 250)
+        for kind, why_not in session.kinds().items():
+            self.kinds[kind].setEnabled(not why_not)
+            tip(self.kinds[kind], why_not)
+        self.kinds[session.grid.kind].setChecked(True)
+        self.kinds["block"].setText(f"{session.plan.periods.block} days")
+        self.unit.setText(
+            self.fontMetrics().elidedText(session.reading.unit, Qt.TextElideMode.ElideRight, 90)
+        )
+        moved = session.moved_back
+        back = session.home - session.as_of
+        away = f" · {back} back" if moved else ""
+        self.as_of.setText(f"As of {session.grid.label(session.as_of)}{away}")
+        self.home.setVisible(moved)
+        self.later.setEnabled(moved)
+        self._elide(self.plan, f"{session.plan.title} · {saved}  ⌄", 220)
+        if bool(self.property("moved")) != moved:
+            self.setProperty("moved", moved)
+            style = self.style()
+            if style:
+                style.unpolish(self)
+                style.polish(self)
+        for widget in self._parts:
+            widget.setVisible(True)
+
+    def show_nothing(self) -> None:
+        """No plan is open."""
+        self._shown = None
+        for widget in self._parts:
+            widget.setVisible(False)
+        self.plan.setText("Plan  ⌄")
+
+    def _elide(self, button: QPushButton, text: str, most: int) -> None:
+        button.setText(bare(self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, most)))
+        tip(button, text.removesuffix("  ⌄"))
+
+    def _open_places(self) -> None:
+        if self.session is None or not self.session.ready:
+            return
+        reading = self.session.reading
+        self.places = Places(self, reading, self.session.plan.key(reading.dimensions))
+        self.places.chosen.connect(self.places_chosen)
+        self.places.open_below(self.series)

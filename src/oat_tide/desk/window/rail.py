@@ -1,0 +1,70 @@
+"""The rail: the stages in the order of work, each with its finding."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QButtonGroup, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from oat_tide.desk.look.plain import Text, tip
+from oat_tide.stages import ON_RAIL
+
+WIDTH = 150
+
+
+class Rail(QWidget):
+    """Signals:
+    chosen: (name) of a stage.
+    """
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("rail")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(WIDTH)
+        self.group = QButtonGroup(self)
+        self.buttons: dict[str, QPushButton] = {}
+        self.findings: dict[str, QLabel] = {}
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 10, 0, 10)
+        box.setSpacing(4)
+        for stage in ON_RAIL.values():
+            button = self._button(stage.name, stage.title)
+            box.addWidget(button)
+        box.addStretch()
+
+    def _button(self, name: str, title: str) -> QPushButton:
+        button = QPushButton()
+        button.setObjectName("stage")
+        button.setCheckable(True)
+        button.setFixedHeight(64)
+        button.setAccessibleName(title)
+        button.clicked.connect(lambda: self.chosen.emit(name))
+        inner = QVBoxLayout(button)
+        inner.setContentsMargins(12, 7, 4, 7)
+        inner.setSpacing(1)
+        heading, finding = Text(title), Text()
+        heading.setObjectName("head2")
+        finding.setObjectName("finding")
+        inner.addWidget(heading)
+        inner.addWidget(finding)
+        inner.addStretch()
+        for label in (heading, finding):
+            label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.group.addButton(button)
+        self.buttons[name], self.findings[name] = button, finding
+        return button
+
+    def show_stage(self, name: str) -> None:
+        """Mark the stage in sight."""
+        self.buttons[name].setChecked(True)
+
+    def show_finding(self, name: str, finding: str) -> None:
+        """Say what a stage finds."""
+        label = self.findings[name]
+        if label.text() != finding:
+            label.setText(finding)
+            button = self.buttons[name]
+            tip(button, finding)
+            button.setAccessibleDescription(finding.replace("\n", ", "))

@@ -1,0 +1,431 @@
+"""The main window: one plan, seen stage by stage."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QRect, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from oat_tide.core.periods.calendar import Kind
+from oat_tide.core.trouble import Locked, Trouble
+from oat_tide.core.working.tree import Ref
+from oat_tide.desk.deck.deck_view import DeckView
+from oat_tide.desk.leaving.publishing import Publishing
+from oat_tide.desk.look import palette
+from oat_tide.desk.opening.gather import Gather
+from oat_tide.desk.opening.welcome import Welcome
+from oat_tide.desk.sheet.sheet import SideSheet
+from oat_tide.desk.window.commands import Commands
+from oat_tide.desk.window.header import HEIGHT, Header
+from oat_tide.desk.window.rail import Rail
+from oat_tide.desk.work.faults import log_fault
+from oat_tide.desk.work.jobs import Runner
+from oat_tide.desk.work.late import Late
+from oat_tide.desk.work.strip import Answer, Strip
+from oat_tide.documents import Document, open_document, save_document
+from oat_tide.plan.container import SUFFIX
+from oat_tide.plan.edits import Edit, P, Steps, edit
+from oat_tide.plan.plan import Plan
+from oat_tide.plan.undo import Step, told
+from oat_tide.session import Session
+from oat_tide.stages import ON_RAIL
+
+_AFTER_PAINT = 90
+_SALES = (
+    "Sales files and plans (*.csv *.tsv *.txt *.xlsx *.ods *.parquet *.sqlite *.db *.oattide);;All files (*)"
+)
+
+
+class Window(QMainWindow):
+    """Attributes:
+    session: the open plan with its data, or None.
+    path: the plan file it is kept in, or None.
+    stage: the stage in sight.
+    runner: has work done off this thread, one piece at a time.
+    loading: what loads beside the window; until it has, only the stage in sight is reckoned.
+
+    Signals:
+        shown: a plan that was opened has been painted.
+    """
+
+    shown = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.session: Session | None = None
+        self.path: Path | None = None
+        self.stage = next(iter(ON_RAIL))
+        self.loading: threading.Thread | None = None
+        self._saved: Plan | None = None
+        self._opened: Plan | None = None
+        self._leaving = False
+        self.late = Late()
+        self.late.arrived.connect(self.refresh)
+        self.late.failed.connect(self.fault)
+        self._findings = QTimer(self)
+        self._findings.setSingleShot(True)
+        self._findings.timeout.connect(self._show_findings)
+        self._unfound: list[str] = []
+        self.gather, self.publishing = Gather(self), Publishing(self)
+        self.commands = Commands(self)
+        self._lay_out()
+        self._connect()
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.show_nothing()
+
+    def _lay_out(self) -> None:
+        self.header = Header(self.commands.plan_menu, self.commands.publish_menu)
+        whole = QWidget()
+        self.rail, self.strip = Rail(), Strip(whole, self._room_for_strip)
+        self.runner = Runner(self, self.strip, self.report)
+        self.deck, self.sheet, self.welcome = DeckView(), SideSheet(), Welcome()
+        work = QWidget()
+        row = QHBoxLayout(work)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        for widget, stretch in ((self.rail, 0), (self.deck, 1), (self.sheet, 0)):
+            row.addWidget(widget, stretch)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(self.welcome)
+        self.pages.addWidget(work)
+        box = QVBoxLayout(whole)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(self.header)
+        box.addWidget(self.pages, 1)
+        self.setCentralWidget(whole)
+
+    def _room_for_strip(self) -> QRect:
+        """The title of the page, where nothing can be clicked; without a plan, the top of the page."""
+        top = HEIGHT + 6
+        if self.pages.currentIndex() == 0:
+            return QRect(12, top, self.width() - 24, 0)
+        return QRect(self.deck.x() + 10, top, self.deck.width() - self.deck.rows_button.width() - 36, 0)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if self.strip.isVisible():
+            self.strip.fit()
+
+    def _connect(self) -> None:
+        self.header.kind_chosen.connect(self.choose_kind)
+        self.header.places_chosen.connect(lambda pairs: self.do(edit(P.where, pairs)))
+        self.header.stepped.connect(self.step_as_of)
+        self.header.sent_home.connect(self.bring_home)
+        self.rail.chosen.connect(self.show_stage)
+        self.deck.led.connect(self.lead_to)
+        for part in (self.deck, self.sheet):
+            part.edited.connect(self.do)
+            part.rested.connect(self._rested)
+        self.sheet.troubled.connect(self.strip.say)
+        self.sheet.pointed.connect(self.deck.point_at)
+        self.sheet.chosen.connect(self._keep_fact)
+        self.welcome.opening.connect(self.ask_open)
+        self.welcome.demo.connect(self.open_demo)
+
+    # What is shown
+
+    def show_nothing(self) -> None:
+        """No plan is open."""
+        self.pages.setCurrentIndex(0)
+        self.header.show_nothing()
+        self.commands.show_session(None)
+        self.setWindowTitle("Oat Tide")
+
+    def show_document(self, document: Document) -> None:
+        """Show a plan that has been opened."""
+        self.session, self.path = document.session, document.path
+        self.session.late = self.late
+        self._opened = self.session.plan
+        self._saved = self._opened if document.path else None
+        self.deck.release()
+        self.deck.deck = None
+        self.pages.setCurrentIndex(1)
+        # Before the findings of other stages, which wait for what is loaded then.
+        QTimer.singleShot(_AFTER_PAINT, self.shown)
+        self.show_stage(document.stage)
+        self.deck.foot.set_news(None)
+        self.gather.watch()
+        self.strip.clear()
+        if document.notice:
+            self.strip.say(document.notice, calm=True)
+
+    def show_stage(self, name: str) -> None:
+        """Bring a stage in sight."""
+        if self.session is None:
+            return
+        self.strip.pass_by()
+        self.stage = name
+        self.rail.show_stage(name)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the plan as it is: first the stage in sight, after the paint the findings of the others."""
+        if self.session is None:
+            return
+        if not self.session.ready:
+            self._prepare()
+            return
+        self.deck.show_session(self.session, self.stage)
+        self.header.show_session(self.session, self.saved_words)
+        self.sheet.show_deck(self.session.deck(self.stage), 0, ON_RAIL[self.stage].title)
+        self.commands.show_session(self.session)
+        self.setWindowTitle(f"{self.session.plan.title} – Oat Tide")
+        self._unfound = list(ON_RAIL)
+        self._findings.start(_AFTER_PAINT)
+
+    def _show_findings(self) -> None:
+        """One stage at a time, so that what the user does in between is not kept waiting."""
+        if self.loading is not None and self.loading.is_alive():
+            self._findings.start(_AFTER_PAINT)
+            return
+        if self.session is None or not self.session.ready or not self._unfound:
+            return
+        name = self._unfound.pop(0)
+        self.rail.show_finding(name, self.session.deck(name).finding(0))
+        if self._unfound:
+            self._findings.start(0)
+
+    @property
+    def changed(self) -> bool:
+        """Whether the plan differs from what is saved, or from how it was opened."""
+        return self.session is not None and self.session.plan != (self._saved or self._opened)
+
+    @property
+    def saved_words(self) -> str:
+        """ "saved", "changed" or "not saved yet"."""
+        if self._saved is None:
+            return "not saved yet"
+        return "changed" if self.changed else "saved"
+
+    # Edits
+
+    def do(self, change: Edit) -> None:
+        """Make a change of the plan; one that does not fit is refused in words."""
+        if self.session is None or self.runner.job is not None:
+            return
+        try:
+            self.session.do(change)
+        except Trouble as trouble:
+            self.strip.say(str(trouble))
+        else:
+            self.strip.pass_by()
+        self.refresh()
+
+    def _rested(self) -> None:
+        if self.session is not None:
+            self.session.rest()
+
+    def undo(self) -> None:
+        """Take the last step back."""
+        if self.session is not None and self.runner.job is None and self.session.history.back:
+            step = self.session.history.back[-1]
+            self._step("Took back", step, self.session.undo)
+
+    def redo(self) -> None:
+        """Make the step again that was undone."""
+        if self.session is not None and self.runner.job is None and self.session.history.ahead:
+            step = self.session.history.ahead[0]
+            self._step("Made again", step, self.session.redo)
+
+    def _step(self, words: str, step: Step, go: Callable[[], None]) -> None:
+        """Go a step back or ahead; what changes out of sight is brought in sight, and said."""
+        assert self.session is not None
+        before = self.session.plan
+        self.strip.pass_by()
+        go()
+        stage = self.session.stage_of(step.path)
+        elsewhere = stage not in ("", self.stage)
+        if elsewhere:
+            self.show_stage(stage)
+        else:
+            self.refresh()
+        if self.session.ready and (elsewhere or not self.sheet.in_sight(step.path)):
+            self.sheet.reveal(step.path)
+            self.strip.say(f"{words}: {told(step, before, self.session.plan)}.", calm=True)
+
+    def lead_to(self, path: Steps) -> None:
+        """Bring the control of a field in sight."""
+        if self.session is None:
+            return
+        stage = self.session.stage_of(path)
+        if stage not in ("", self.stage):
+            self.show_stage(stage)
+        self.sheet.reveal(path)
+
+    def choose_kind(self, kind: Kind) -> None:
+        """Total by another kind of period."""
+        self.do(edit(P.periods.kind, kind))
+
+    def step_as_of(self, periods: int) -> None:
+        """Move the as-of by periods."""
+        if self.session is not None and self.session.ready:
+            self.do(edit(P.as_of, self.session.as_of_at(self.session.as_of + periods)))
+
+    def bring_home(self) -> None:
+        """Bring the as-of home."""
+        self.do(edit(P.as_of, None))
+
+    def see_all(self) -> None:
+        """Bring the whole history in sight."""
+        self.deck.scale.all()
+
+    def _keep_fact(self, ref: Ref | None) -> None:
+        if ref is not None:
+            self.deck.keep(ref)
+
+    def escape(self) -> None:
+        """Take the message away, or let the kept working go."""
+        if self.strip.isVisible() and self.runner.job is None:
+            self.strip.clear()
+        else:
+            self.deck.release()
+
+    def switch_scheme(self) -> None:
+        """From light to dark, or back."""
+        self.sheet.forget()
+        palette.use(dark=palette.palette() is palette.LIGHT)
+        self.deck.dress()
+        self.refresh()
+
+    # Files
+
+    def ask_open(self) -> None:
+        """Ask which file to open."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a sales file or plan", "", _SALES)
+        if name:
+            self.open(Path(name))
+
+    def open_demo(self) -> None:
+        """Open the demo plan."""
+        from oat_tide.demo import plan_path
+
+        self.open(plan_path())
+
+    def open(self, path: Path) -> None:
+        """Open a file; a changed plan is first offered to be saved."""
+        if self.runner.job is not None:
+            return
+        self.leave(lambda: self._open(path))
+
+    def leave(self, then: Callable[[], Any]) -> None:
+        """Go on to another plan; a changed one is first offered to be saved."""
+        if self.changed:
+            self._ask_to_save(("Save first", lambda: self.save(then)), ("Open without saving", then))
+        else:
+            then()
+
+    def _ask_to_save(self, *answers: Answer) -> None:
+        title = self.session.plan.title if self.session else ""
+        self.strip.say(f"{title} has changes that are not saved.", answers)
+
+    def _open(self, path: Path) -> None:
+        self.runner.run(f"Reading {path.name}", lambda tell: open_document(path, tell), self.show_document)
+
+    def _prepare(self) -> None:
+        """Read and total anew what an edit asks for; when that fails, the edit is taken back."""
+        session = self.session
+        assert session is not None
+
+        def failed(error: BaseException) -> None:
+            change = session.history.now
+            session.undo()
+            self.refresh()
+            if isinstance(error, Locked):
+                self.gather.ask_password(error, lambda: self.do(Edit((), change)))
+            else:
+                self.report(error)
+
+        def stopped() -> None:
+            session.undo()
+            self.refresh()
+
+        self.runner.run("Reading the lines anew", session.prepare, lambda _: self.refresh(), failed, stopped)
+
+    def save(self, then: Callable[[], Any] = lambda: None) -> None:
+        """Save the plan in its file, asking for one where it has none."""
+        if self.path is None or self._is_demo(self.path):
+            self.save_as(then)
+        else:
+            self._save(self.path, then)
+
+    @staticmethod
+    def _is_demo(path: Path) -> bool:
+        from oat_tide.demo import plan_path
+
+        return path == plan_path()
+
+    def save_as(self, then: Callable[[], Any] = lambda: None) -> None:
+        """Ask for a file and save the plan in it."""
+        if self.session is None:
+            return
+        start = str(Path.home() / f"{self.session.plan.title.replace('/', '-')}{SUFFIX}")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the plan", start, f"Plans (*{SUFFIX})")
+        if name:
+            path = Path(name)
+            self._save(path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX), then)
+
+    def _save(self, path: Path, then: Callable[[], Any]) -> None:
+        session, stage = self.session, self.stage
+        assert session is not None
+        plan = session.plan
+
+        def saved(_: object) -> None:
+            self.path, self._saved = path, plan
+            self.refresh()
+            then()
+
+        self.runner.run(f"Saving {path.name}", lambda tell: save_document(session, stage, path), saved)
+
+    # What goes wrong
+    def report(self, error: BaseException) -> None:
+        """Say what the user can mend; log what nobody expected."""
+        if isinstance(error, Trouble):
+            self.strip.say(str(error))
+        else:
+            self.fault(error)
+
+    def fault(self, error: BaseException) -> None:
+        """Log an unexpected error and keep the plan safe in a file of its own."""
+        self.strip.say(log_fault(error, self.session, self.stage), stays=True)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        assert event is not None
+        if self.changed and not self._leaving:
+            event.ignore()
+            self._ask_to_save(
+                ("Save and close", lambda: self.save(self._leave)), ("Close without saving", self._leave)
+            )
+            return
+        if self.runner.job is not None:
+            self.runner.job.stop()
+        self.late.close()
+        event.accept()
+
+    def _leave(self) -> None:
+        self._leaving = True
+        self.close()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event and data and data.hasUrls():
+            event.setDropAction(Qt.DropAction.CopyAction)
+            event.accept()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if data and data.urls():
+            self.open(Path(data.urls()[0].toLocalFile()))

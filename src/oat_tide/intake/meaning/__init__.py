@@ -1,0 +1,1 @@
+"""What a table means: its shape, what its columns hold, which lines can be used."""

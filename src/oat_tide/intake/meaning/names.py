@@ -1,0 +1,71 @@
+"""What the name of a column says of it: a measure, a code, a price, a stock, a scenario."""
+
+from __future__ import annotations
+
+import re
+
+from oat_tide.core.series.panel import Totalled
+
+_MEASURE = (
+    r"cases?|units?|qty|quantit\w*|sales?|sold|volumes?|amounts?|values?|demand|revenues?|turnover|pieces?|pcs"
+    r"|lit(?:re|er)s?|kilos?|kg|tons?|tonnes?|counts?|figure|net|gross|umsatz|menge|absatz|stück|betrag|ventes?"
+    r"|quantité|montant|vendite|quantità|importo|ventas?|cantidad|importe|vendas|quantidade|aantal|omzet"
+)
+_CODE = (
+    r"ids?|nr|no|num|numbers?|codes?|keys?|row|index|post\w*|zip|plz|phone|sku|ean|gtin|article|artikel|account"
+    r"|konto|customer|kunde\w*|client|store|shop|branch|filiale|ref|reference|invoice|order|version|line"
+    r"|years?|months?|weeks?|days?|quarters?"
+)
+_MEAN = (
+    r"prices?|rates?|percent\w*|pct|average|avg|mean|ratio|index|temperature|preise?"
+    r"|prix|precios?|prezz\w+"
+)
+_LAST = (
+    r"stocks?|inventory|on hand|balance|level|backlog|headcount|opening|closing|bestand|lager\w*|stocké?"
+    r"|inventaire|existencias|giacenza|voorraad"
+)
+_MEASURES, _CODES, _MEANS, _LASTS = (
+    re.compile(rf"\b(?:{words})\b", re.I) for words in (_MEASURE, _CODE, _MEAN, _LAST)
+)
+_SOLD = re.compile(r"\b(?:sold|sales?|order(?:ed)?s?)\b", re.I)
+_DATED = re.compile(r"date|day|sold|ordered|shipped|invoiced|datum|fecha|data\b", re.I)
+SCENARIOS = re.compile(r"^(actuals?|act|budget|bud|plan|forecast|fc|last forecast|target|outlook)\b", re.I)
+ACTUALS = re.compile(r"^(actuals?|act)\b", re.I)
+
+
+def _words(name: str) -> str:
+    """The words of a name: product_code and productCode are two each."""
+    return re.sub(r"(?<=[a-z])(?=[A-Z])|[_\W]+", " ", name)
+
+
+def is_measure(name: str) -> bool:
+    """Whether a name is that of something to add up."""
+    return bool(_MEASURES.search(_words(name)))
+
+
+def is_code(name: str) -> bool:
+    """Whether a name is that of numbers that name something."""
+    return bool(_CODES.search(_words(name)))
+
+
+def suited(name: str) -> Totalled:
+    """How figures of this name make the figure of a period: prices by their mean, stocks by the last."""
+    words = _words(name)
+    if "%" in name or _MEANS.search(words):
+        return "mean"
+    return "last" if _LASTS.search(words) else "sum"
+
+
+def is_dated(name: str) -> bool:
+    """Whether a name is that of a date."""
+    return bool(_DATED.search(name))
+
+
+def is_of_sale(name: str) -> bool:
+    """Whether a name is that of the date of a sale."""
+    return bool(_SOLD.search(_words(name)))
+
+
+def could_be_member(name: str) -> bool:
+    """Whether a column of numbers may be named for what its figures are of, such as a product."""
+    return not (is_measure(name) or is_code(name) or suited(name) != "sum" or name.startswith("column "))

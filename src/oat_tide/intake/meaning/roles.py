@@ -1,0 +1,233 @@
+"""Which column holds the date, which the measure, which tell series apart: found by content."""
+
+from __future__ import annotations
+
+import itertools
+from collections import Counter
+from dataclasses import dataclass
+from weakref import WeakKeyDictionary
+
+import polars as pl
+
+from oat_tide.core.series.reading import Column
+from oat_tide.core.trouble import Trouble
+from oat_tide.intake.cells import dates, numbers
+from oat_tide.intake.meaning import names
+from oat_tide.intake.meaning.shapes import shaped
+from oat_tide.intake.source import Source, whole_lines
+from oat_tide.plan.parts.intake import Intake, Shape
+
+_SAMPLE = 4000
+_MOST_LOOKED_AT = 500
+ENOUGH = 0.6
+"""The share of filled cells that must be readable before a column is taken for dates or numbers."""
+_MOST_MEMBERS = 500
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """What a sample of a column shows: shares of the filled cells, and the members among them.
+
+    Attributes:
+        counts_up: whether they number the lines.
+        codes: whether they are whole numbers of one length that repeat; padded, whether some begin with 0.
+    """
+
+    name: str
+    filled: float
+    dates: float
+    bare_years: float
+    numbers: float
+    distinct: int
+    cells: int
+    example: str
+    counts_up: bool
+    codes: bool
+    padded: bool
+    members: tuple[str, ...] = ()
+
+
+_SEEN: WeakKeyDictionary[Source, tuple[Look, ...]] = WeakKeyDictionary()
+
+
+def look(source: Source) -> tuple[Look, ...]:
+    """Look at a sample of every column."""
+    if source not in _SEEN:
+        _SEEN[source] = _looked(source)
+    return _SEEN[source]
+
+
+def _looked(source: Source) -> tuple[Look, ...]:
+    frame = whole_lines((source.sample or source).frame)
+    step = max(1, frame.height // _SAMPLE)
+    sample = frame.gather_every(step).with_columns(pl.col(pl.Categorical).cast(pl.String))
+    return tuple(_look(sample, name) for name in source.columns)
+
+
+def _look(sample: pl.DataFrame, name: str) -> Look:
+    cells_shown = sample.select(numbers.shown(pl.col(name)).str.strip_chars()).to_series()
+    texts = [text for text in cells_shown.to_list() if text]
+    members = Counter(texts)
+    cells = len(texts)
+    seen = members.most_common(_MOST_LOOKED_AT)
+    looked = max(sum(copies for _, copies in seen), 1)
+    serial = names.is_dated(name) and all(dates.is_serial(text) for text, _ in seen)
+    found = {text: dates.DAY if serial else dates.written_as(text) for text, _ in seen}
+    days = sum(copies for text, copies in seen if found[text])
+    years = sum(copies for text, copies in seen if found[text] == dates.YEAR)
+    figures = sum(copies for text, copies in seen if numbers.is_number(text))
+    return Look(
+        name,
+        cells / max(sample.height, 1),
+        days / looked,
+        years / looked,
+        figures / looked,
+        len(members),
+        cells,
+        texts[0] if texts else "",
+        len(members) == cells > 2 and _counts_up(texts),
+        _are_codes(members),
+        _are_padded(members),
+        tuple(text for text, _ in seen[:8]),
+    )
+
+
+def _counts_up(texts: list[str]) -> bool:
+    """Whether these are whole numbers, each above the one before and most of them the very next."""
+    if not all(text.isdecimal() for text in texts):
+        return False
+    values = [int(text) for text in texts]
+    return all(a < b for a, b in itertools.pairwise(values)) and values[-1] - values[0] < 2 * len(values)
+
+
+_LEAST_COPIES = 3
+
+
+def _are_padded(members: Counter[str]) -> bool:
+    """Whether these are whole numbers filled up with zeros, which no figure is."""
+    alike = len({len(text) for text in members}) == 1 and len(next(iter(members))) > 1
+    return alike and all(text.isdecimal() for text in members) and any(text[0] == "0" for text in members)
+
+
+def _are_codes(members: Counter[str]) -> bool:
+    """Whether these are whole numbers of one length that repeat, such as article numbers."""
+    cells = members.total()
+    if not members or not all(text.isdecimal() for text in members):
+        return False
+    lengths = {len(text) for text in members}
+    repeat = cells >= _LEAST_COPIES * len(members)
+    return len(lengths) == 1 and repeat and lengths.pop() >= 3
+
+
+def guess(source: Source, shape_asked: Shape = "by content") -> Intake:
+    """The roles that the content speaks for, in the shape that the table is brought to.
+
+    Raises:
+        Trouble: no column holds dates, or none numbers.
+    """
+    shape = shaped(source, Intake(shape=shape_asked))
+    looks = look(shape.source)
+    date = shape.date or _date(source.name, looks)
+    left = [each for each in looks if each.name != date and each.name not in shape.spent]
+    value = shape.figure or _measure(source.name, left)
+    scenario, actual = _scenario(left)
+    by = tuple(
+        each.name
+        for each in left
+        if each.name not in (value, scenario) and _tells_series_apart(each, bool(shape.said))
+    )
+    return Intake(
+        shape=shape_asked,
+        date=date,
+        value=value,
+        by=by,
+        scenario=scenario,
+        actual=actual,
+        totalled=names.suited(value),
+    )
+
+
+def _scenario(looks: list[Look]) -> tuple[str, str]:
+    """The column that tells actuals from budgets and forecasts, and what actuals are called."""
+    for each in looks:
+        words = {member for member in each.members if names.SCENARIOS.search(member)}
+        actual = [member for member in each.members if names.ACTUALS.search(member)]
+        if 2 <= each.distinct <= 8 and actual and len(words) >= each.distinct - 1:
+            return each.name, actual[0]
+    return "", ""
+
+
+def _date(name: str, looks: tuple[Look, ...]) -> str:
+    found = [each for each in looks if each.dates >= ENOUGH and each.filled >= 0.5]
+    if not found:
+        raise Trouble(
+            f"{name}: no column holds dates. Columns: {_examples(looks)}. "
+            "Write the date of each line as in 2026-03-31 and open the file again."
+        )
+    # Of several dates a line the one of the sale comes first: it is what demand goes by.
+    return max(
+        found, key=lambda each: each.dates - 0.5 * each.bare_years + 0.3 * names.is_of_sale(each.name)
+    ).name
+
+
+def _measure(name: str, looks: list[Look]) -> str:
+    found = [each for each in looks if each.numbers >= ENOUGH and each.filled >= 0.5]
+    if not found:
+        raise Trouble(
+            f"{name}: no column holds numbers to add up. Columns: {_examples(tuple(looks))}. "
+            "Add the cases, units or money of each line and open the file again."
+        )
+
+    def score(each: Look) -> float:
+        if names.is_code(each.name):
+            named = -2.5
+        elif names.suited(each.name) != "sum":
+            named = -1.0
+        else:
+            named = 2.0 * names.is_measure(each.name)
+        named -= 1.5 * each.codes + 3.0 * (each.padded and each.distinct > 1)
+        if names.SCENARIOS.search(each.name):
+            # Of a budget and an actual side by side, the actual makes the history.
+            named += 1.5 if names.ACTUALS.search(each.name) else -1.5
+        return named - 3.0 * each.counts_up - 1.0 * (each.distinct == 1) + each.numbers
+
+    return max(found, key=score).name
+
+
+def _tells_series_apart(each: Look, shaped: bool) -> bool:
+    most = _MOST_MEMBERS if shaped else min(_MOST_MEMBERS, max(20, each.cells // 5))
+    few = 1 < each.distinct <= most
+    return each.filled >= 0.5 and few and (each.numbers < ENOUGH or each.padded) and each.dates < ENOUGH
+
+
+def _examples(looks: tuple[Look, ...]) -> str:
+    if not looks:
+        return "none besides"
+    return ", ".join(f"{each.name} (such as {each.example[:24]!r})" for each in looks[:6])
+
+
+def columns(looks: tuple[Look, ...], ask: Intake) -> tuple[Column, ...]:
+    """Every column with the role it has and what speaks for it."""
+    return tuple(
+        Column(each.name, _role(each.name, ask), _why(each), each.dates, each.numbers, each.members)
+        for each in looks
+    )
+
+
+def _role(name: str, ask: Intake) -> str:
+    roles = {ask.date: "date", ask.value: "measure", ask.times: "times", ask.scenario: "scenario"}
+    if name in roles:
+        return roles[name]
+    if name in ask.also:
+        return "beside"
+    return "series" if name in ask.by else "left out"
+
+
+def _why(each: Look) -> str:
+    if not each.cells:
+        return "empty"
+    if each.dates >= ENOUGH:
+        return f"{each.dates:.0%} dates, such as {each.example}"
+    if each.numbers >= ENOUGH:
+        return f"{each.numbers:.0%} numbers, such as {each.example}"
+    return f"{each.distinct} values, such as {each.example[:40]}"

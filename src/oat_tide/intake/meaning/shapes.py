@@ -1,0 +1,341 @@
+"""The shape of a table: brought to one line a figure, with one column that holds the date."""
+
+from __future__ import annotations
+
+import functools
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from weakref import WeakKeyDictionary
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from oat_tide.intake.cells import dates
+from oat_tide.intake.cells.dates import is_month_name, quarter_of, written_as
+from oat_tide.intake.cells.numbers import TYPED, is_number
+from oat_tide.intake.cells.tongues import months_of
+from oat_tide.intake.meaning.names import could_be_member
+from oat_tide.intake.source import COUNT, FILE, MARKS, ROW, TORN, Source, thinned, whole_lines
+from oat_tide.plan.parts.intake import Intake
+
+PERIOD, FIGURE, COLUMN = "period", "figure", "column"
+"""The columns that are made of others: of dates, of figures, and of the names of columns."""
+UNTOLD_YEAR = 2020
+"""Taken for the first year where nothing tells it."""
+_ENOUGH = 0.8
+_NUMBERS = 0.6
+"""The share of numbers in a column of figures, blanks and words such as n/a among them."""
+_SAMPLE = 1000
+Tells = Callable[[str, str], bool]
+"""Whether a cell of a column, by the name of that and the cell, tells a part of the year."""
+_YEARLY = {"month": 12, "quarter": 4}
+"""How many of a part of the year there are."""
+_WORDS = {
+    "month": r"month|mois|monat|\bm[eê]s\b|mese|maand|m[aå]ned|m[aå]nad|miesi",
+    "quarter": r"quarter|trim|quartal|kvartal|kwarta",
+    "week": r"week|woche|semaine|semana|settimana|vecka|uge|\bkw\b|tydzie",
+}
+"""How columns of numbered parts of the year are called."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Shaped:
+    """Attributes:
+    source: one line a figure.
+    said: what was made of the table; empty where it stands as it was.
+    asks_year: whether nothing tells the first year.
+    spent: columns that the date was told by, and that say no more.
+    date, figure: the columns that were made; empty where none was.
+    """
+
+    source: Source
+    said: str = ""
+    asks_year: bool = False
+    spent: tuple[str, ...] = ()
+    date: str = ""
+    figure: str = ""
+
+
+def shaped(source: Source, ask: Intake) -> Shaped:
+    """The table as lines, by its content; as it stands where it is so already, or is asked to be left."""
+    if ask.shape == "as it stands" or source.tables or COUNT in source.frame.columns:
+        return Shaped(source)
+    if ask.shape == "a column a series":
+        return _a_column_a_series(source, series_across(source, sure=False)) or Shaped(source)
+    first = ask.first_year or UNTOLD_YEAR
+    return (
+        _months_across(source, first, not ask.first_year)
+        or _wide(source)
+        or _in_parts(source)
+        or _bare_months(source, first, not ask.first_year)
+        or _ordinals(source, first, not ask.first_year)
+        or _a_column_a_series(source, series_across(source))
+        or Shaped(source)
+    )
+
+
+_FEWEST_ACROSS = 3
+
+
+def series_across(source: Source, sure: bool = True) -> tuple[str, ...]:
+    """Columns of numbers of one kind beside a date, that are a series each.
+
+    Args:
+        sure: only where there are several and nothing else, so that no other reading is likely.
+    """
+    if COUNT in source.frame.columns:
+        return ()
+    cells = {name: _sample(source, name) for name in source.columns}
+    dated = [name for name, each in cells.items() if _share(each, written_as) >= _ENOUGH]
+    across = [
+        name for name, each in cells.items() if name not in dated and _share(each, is_number) >= _NUMBERS
+    ]
+    if sure:
+        others = [name for name in cells if name not in (*dated, *across) and cells[name]]
+        whole = len(dated) == 1 and not others and all(map(could_be_member, across))
+        return tuple(across) if whole and len(across) >= _FEWEST_ACROSS else ()
+    across = [name for name in across if could_be_member(name)]
+    return tuple(across) if dated and len(across) > 1 else ()
+
+
+def _a_column_a_series(source: Source, across: tuple[str, ...]) -> Shaped | None:
+    if not across:
+        return None
+    names = pl.DataFrame({PERIOD: across, "\N{PILCROW SIGN}date": across})
+    melted = _melted(source, list(across), names)
+    frame = melted.frame.rename({PERIOD: COLUMN})
+    said = f"a column a series, {len(across)} of them"
+    return Shaped(replace(melted, frame=frame), said, figure=FIGURE)
+
+
+_SAMPLES: WeakKeyDictionary[Source, dict[str, list[str]]] = WeakKeyDictionary()
+
+
+def _sample(source: Source, name: str) -> list[str]:
+    """Filled cells of a column; every shape that is tried asks for the same."""
+    kept = _SAMPLES.setdefault(source, {})
+    if name not in kept:
+        whole = whole_lines(source.frame).head(_SAMPLE)
+        cells = (text.replace(TYPED, "").strip() for text in whole[name].cast(pl.String).to_list() if text)
+        kept[name] = [text for text in cells if text]
+    return kept[name]
+
+
+def _share(cells: list[str], holds: Callable[[str], object]) -> float:
+    return sum(bool(holds(cell)) for cell in cells) / len(cells) if cells else 0.0
+
+
+def _wide(source: Source) -> Shaped | None:
+    """A column a day, week, month, quarter or year."""
+    across = [name for name in source.columns if written_as(name)]
+    if len(across) < 2 or not _hold_numbers(source, across):
+        return None
+    if any(_share(_sample(source, name), written_as) >= _ENOUGH for name in _others(source, across)):
+        return None
+    names = pl.DataFrame({PERIOD: across, "\N{PILCROW SIGN}date": across})
+    words = {dates.DAY: "day", dates.WEEK: "week", dates.MONTH: "month", dates.QUARTER: "quarter"}
+    kind = words.get(written_as(across[0]) or 0, "year")
+    return Shaped(
+        _melted(source, across, names),
+        f"a column a {kind}, {len(across)} of them",
+        date=PERIOD,
+        figure=FIGURE,
+    )
+
+
+def _months_across(source: Source, first: int, untold: bool) -> Shaped | None:
+    """Years down and months or quarters across; without a column of years it is one year, or a year a row."""
+    months = [name for name in source.columns if is_month_name(name)]
+    quarters = [name for name in source.columns if quarter_of(name)]
+    across = months if len(months) >= 3 else quarters
+    if len(across) < 2 or not _hold_numbers(source, across):
+        return None
+    numbers = months_of(months)
+    ends = [f"-{numbers[name]:02d}" if across is months else f" Q{quarter_of(name)}" for name in across]
+    kind = "months" if across is months else "quarters"
+    names = pl.DataFrame({PERIOD: across, "\N{PILCROW SIGN}date": ends})
+    others = _others(source, across)
+    years = next((name for name in others if _share(_sample(source, name), _is_year) >= _ENOUGH), None)
+    melted = _melted(source, across, names)
+    if years is not None:
+        text = pl.col(years).cast(pl.String).str.extract(r"(\d{2,4})")
+        year = pl.when(text.str.len_chars() == 2).then(pl.concat_str(pl.lit("20"), text)).otherwise(text)
+        said, untold = f"years down and {kind} across", False
+    else:
+        year, said = pl.lit(str(first)), f"{kind} across, of one year"
+    frame = melted.frame.with_columns(
+        pl.concat_str(year, pl.col(PERIOD).cast(pl.String)).cast(pl.Categorical).alias(PERIOD)
+    )
+    return Shaped(replace(melted, frame=frame), said, untold, (years,) if years else (), PERIOD, FIGURE)
+
+
+def _others(source: Source, across: list[str]) -> list[str]:
+    return [name for name in source.columns if name not in across]
+
+
+def _hold_numbers(source: Source, names: list[str]) -> bool:
+    cells = [cell for name in names for cell in _sample(source, name)]
+    return _share(cells, is_number) >= 0.6
+
+
+def _is_year(cell: str) -> bool:
+    return written_as(cell) == dates.YEAR
+
+
+def _melted(source: Source, across: list[str], names: pl.DataFrame) -> Source:
+    """A line for every cell of some columns: PERIOD from the column's name, FIGURE from the cell.
+
+    What is empty before a row's first figure or after its last is no line.
+    """
+    others = _others(source, across)
+    marks = [name for name in MARKS if name in source.frame.columns]
+    whole = pl.col(TORN).is_null()
+    good = source.frame.filter(whole).with_row_index("\N{PILCROW SIGN}at")
+    good = good.with_columns(pl.col(across).cast(pl.String))
+    long = good.unpivot(
+        across, index=[*marks, *others, "\N{PILCROW SIGN}at"], variable_name=PERIOD, value_name=FIGURE
+    )
+    order = {name: place for place, name in enumerate(across)}
+    place = pl.col(PERIOD).replace_strict(order, return_dtype=pl.Int32)
+    at = "\N{PILCROW SIGN}at"
+    filled = pl.when(pl.col(FIGURE).str.strip_chars() != "").then(place)
+    long = long.filter(place.is_between(filled.min().over(at), filled.max().over(at))).sort(at, place)
+    told = dict(zip(names[PERIOD], names["\N{PILCROW SIGN}date"], strict=True))
+    long = long.with_columns(pl.col(PERIOD).replace_strict(told).cast(pl.Categorical))
+    long = long.select(*marks, *others, PERIOD, FIGURE)
+    torn = source.frame.filter(~whole).select(*marks, *others)
+    frame = pl.concat([long, torn], how="diagonal_relaxed").sort(FILE, ROW, maintain_order=True)
+    return replace(source, frame=thinned(frame))
+
+
+def _in_parts(source: Source) -> Shaped | None:
+    """The year in one column, and the month, quarter or week in another."""
+    cells = {name: _sample(source, name) for name in source.columns}
+    if any(_share(each, _is_fine) >= _ENOUGH for each in cells.values()):
+        return None
+    years = next((name for name, each in cells.items() if _share(each, _is_year) >= _ENOUGH), None)
+    if years is None:
+        return None
+    for name, each in cells.items():
+        for tells, template in _PARTS:
+            if name != years and _share(each, functools.partial(tells, name)) >= _ENOUGH:
+                return Shaped(
+                    _with_date(source, f"{years} + {name}", years, name, template),
+                    f"the date stands in two columns, {years} and {name}",
+                    spent=(years, name),
+                    date=f"{years} + {name}",
+                )
+    return None
+
+
+def _is_fine(cell: str) -> bool:
+    return written_as(cell) not in (None, dates.YEAR)
+
+
+def _in_range(most: int, part: str) -> Tells:
+    def tells(name: str, cell: str) -> bool:
+        named = re.search(_WORDS[part], name, re.I)
+        return bool(named) and cell.isdecimal() and 1 <= int(cell) <= most
+
+    return tells
+
+
+_PARTS: tuple[tuple[Tells, str], ...] = (
+    (lambda name, cell: is_month_name(cell), "month"),
+    (lambda name, cell: quarter_of(cell) > 0, "quarter"),
+    (_in_range(12, "month"), "month"),
+    (_in_range(4, "quarter"), "quarter"),
+    (_in_range(53, "week"), "week"),
+)
+_ENDS = {"month": "-{:02d}", "quarter": " Q{}", "week": "-W{:02d}"}
+"""What stands behind a year for a part of it."""
+
+
+def _with_date(source: Source, column: str, years: str, name: str, part: str) -> Source:
+    numbers = _numbers_of(source, name, part)
+    ends = {text: _ENDS[part].format(number) for text, number in numbers.items()}
+    end = pl.col(name).cast(pl.String).replace_strict(ends, default=None, return_dtype=pl.String)
+    year = pl.col(years).cast(pl.String).str.strip_chars()
+    frame = source.frame.with_columns(pl.concat_str(year, end).cast(pl.Categorical).alias(column))
+    return replace(source, frame=frame)
+
+
+def _numbers_of(source: Source, name: str, part: str) -> dict[str, int]:
+    """The number of the month, quarter or week that each distinct text of a column names."""
+    texts = [text for text in source.frame[name].unique().cast(pl.String).to_list() if text]
+    months = months_of(texts)
+    found = {}
+    for text in texts:
+        number = quarter_of(text) if part == "quarter" else months.get(text, 0)
+        bare = text.replace(TYPED, "").strip()
+        number = number or (int(bare) if bare.isdecimal() else 0)
+        if number:
+            found[text] = number
+    return found
+
+
+def _bare_months(source: Source, first: int, untold: bool) -> Shaped | None:
+    """Months or quarters by name, without a year: a new year begins wherever they start again."""
+    cells = {name: _sample(source, name) for name in source.columns}
+    if any(_share(each, written_as) >= _ENOUGH for each in cells.values()):
+        return None
+    named = (
+        (n, part) for n, each in cells.items() for part in _YEARLY if _share(each, _NAMES[part]) >= _ENOUGH
+    )
+    name, part = next(named, ("", ""))
+    if not name:
+        return None
+    numbers = _numbers_of(source, name, part)
+    parts = source.frame[name].cast(pl.String).replace_strict(numbers, default=0, return_dtype=pl.Int32)
+    others = [
+        n
+        for n, each in cells.items()
+        if n != name and each and not _share(each, is_number) >= 0.6 and len(set(each)) < len(each) / 2
+    ]
+    keys = source.frame.select(pl.struct(others).rank("dense")).to_series() if others else None
+    which = keys.cast(pl.Int64).to_numpy() if keys is not None else np.zeros(source.frame.height, np.int64)
+    year = _years_of(parts.fill_null(0).to_numpy(), which)
+    told = [
+        f"{first + int(y)}{_ENDS[part].format(number)}" if number else None
+        for y, number in zip(year, parts.fill_null(0).to_list(), strict=True)
+    ]
+    column = f"{name} with its year"
+    frame = source.frame.with_columns(pl.Series(column, told, pl.String).cast(pl.Categorical))
+    said = f"{part}s without a year; the first is taken for {first}"
+    return Shaped(replace(source, frame=frame), said, untold, (name,), column)
+
+
+_NAMES: dict[str, Callable[[str], object]] = {"month": is_month_name, "quarter": quarter_of}
+
+
+def _years_of(months: NDArray[np.int32], which: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The year of each month, from 0, series by series: it goes on where months start again."""
+    years = np.zeros(len(months), np.int64)
+    for series in np.unique(which):
+        at = np.flatnonzero((which == series) & (months > 0))
+        again = np.concatenate(([False], np.diff(months[at]) < 0))
+        years[at] = np.cumsum(again)
+    return years
+
+
+def _ordinals(source: Source, first: int, untold: bool) -> Shaped | None:
+    """Periods that are only numbered: 1, 2, 3."""
+    cells = {name: _sample(source, name) for name in source.columns}
+    if any(_share(each, written_as) >= 0.6 for each in cells.values()):
+        return None
+    for name, each in cells.items():
+        counted = each and all(cell.isdecimal() for cell in each) and name.lower() in _COUNTED
+        if counted and sorted({int(cell) for cell in each}) == list(range(1, len(set(each)) + 1)):
+            number = pl.col(name).cast(pl.String).str.strip_chars().cast(pl.Int32, strict=False)
+            column = f"{name} with its year"
+            year = (number + first - 1).cast(pl.String).cast(pl.Categorical).alias(column)
+            said = f"years by their number; year 1 is taken for {first}"
+            return Shaped(
+                replace(source, frame=source.frame.with_columns(year)), said, untold, (name,), column
+            )
+    return None
+
+
+_COUNTED = ("year", "period", "no", "nr", "number", "t", "n", "#")

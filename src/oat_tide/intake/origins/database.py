@@ -1,0 +1,310 @@
+"""Databases as sources: SQLite files, and servers that SQLAlchemy speaks to, totalled where they stand."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+import polars as pl
+import sqlalchemy as sa
+
+from oat_tide.core.trouble import Locked, Tell, Trouble, unheard
+from oat_tide.intake.cells.numbers import TYPED
+from oat_tide.intake.origins import vault
+from oat_tide.intake.origins.headings import told_apart
+from oat_tide.intake.source import COUNT, ROW, TORN, File, Source, made, thinned
+from oat_tide.plan.parts.intake import Intake
+from oat_tide.plan.parts.sources import Sources
+
+_SAMPLE = 4000
+_AT_ONCE = 50_000
+_WAIT = 10
+"""Seconds until a server that does not answer is given up."""
+_STALL = 600
+"""Seconds that one question may take."""
+_MICRO = 1_000_000
+_WRITES = re.compile(
+    r"\b(insert|update|delete|merge|drop|create|alter|truncate|grant|revoke|copy|call|do|vacuum|attach|pragma"
+    r"|replace|lock|set|into)\b",
+    re.I,
+)
+_MISTAKEN = re.compile(r"syntax error|no such (?:table|column|function)", re.I)
+_REFUSED = re.compile(r"password|authentication|access denied|28P01|28000|fe_sendauth", re.I)
+
+
+def open_database(place: str, ask: Sources = Sources(), tell: Tell = unheard) -> Source:  # noqa: B008
+    """Look at a table, view or query: a sample of its lines, and what else the database holds.
+
+    Args:
+        place: the path of an SQLite file, or an address without its password.
+
+    Raises:
+        Trouble: it cannot be reached, refuses, or holds no such table; the query writes or fails.
+        Locked: it asks for a password.
+        Stopped: by way of `tell`.
+    """
+    with _connected(place) as line:
+        tables = _tables(line)
+        table = ask.table or _likeliest(line, tables)
+        if not table and not ask.query:
+            raise Trouble(f"{_name(place)} holds no tables. Choose another database.")
+        if ask.table and ask.table not in tables and not ask.query:
+            raise Trouble(f"{_name(place)} has no table {ask.table!r}. It has: {', '.join(tables[:20])}.")
+        lines = _lines(table, ask.query)
+        found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
+        names, rows = told_apart(list(map(str, found.keys()))), [tuple(row) for row in found]
+    if not rows:
+        raise Trouble(
+            f"{_name(place)}: {table or 'the query'} gives no lines. Choose another table or query."
+        )
+    tell(0.3)
+    name = f"{_name(place)} · {'query' if ask.query else table}"
+    source = made(name, "a sample of the database", thinned(_frame(names, rows)), repr(rows[:50]).encode())
+    return replace(source, tables=tables)
+
+
+def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell = unheard) -> Source:
+    """The sums of the measure by date and series, reckoned by the database; the lines stay there.
+
+    Lines without a date or a number are counted apart, so that the tie-out holds. Where the measure is text
+    the database cannot add it up, and all lines are read.
+
+    Args:
+        sample: what `open_database` gave.
+
+    Raises:
+        what `open_database` raises; Trouble where the database breaks off.
+    """
+    with _connected(place) as line:
+        table = ask.table or _likeliest(line, _tables(line))
+        lines = _lines(table, ask.query)
+        kinds = _kinds(line, lines)
+        columns = list(dict.fromkeys((roles.date, *roles.by)))
+        measures = [name for name in (roles.value, roles.times) if name]
+        missing = [name for name in (*columns, *measures) if name not in kinds]
+        if missing:
+            raise Trouble(
+                f"{sample.name} has no column {missing[0]!r}. It has: {', '.join(list(kinds)[:20])}."
+            )
+        adds_up = all(kinds[name].number for name in measures)
+        question: Any
+        if adds_up:
+            question = _grouped(line, lines, kinds, columns, measures)
+            names = [*columns, *measures, COUNT]
+        else:
+            names = list(kinds)
+            question = sa.select(*map(sa.column, names)).select_from(lines)
+        rows = list(_streamed(line, question, not adds_up, tell))
+    if adds_up:
+        places = Decimal(_MICRO) if line.dialect.name == "sqlite" else None
+        rows = [each for row in rows for each in _summed(row, len(columns), len(measures), places)]
+        rows.sort(key=lambda row: tuple(map(str, row[: len(columns)])))
+    frame = _frame(names, rows)
+    form = f"totals by {', '.join(columns)} from the database" if adds_up else "lines of the database"
+    if adds_up:
+        frame = frame.with_columns(pl.col(COUNT).cast(pl.Int64))
+    source = made(sample.name, form, thinned(frame), repr(rows).encode())
+    source = replace(source, tables=sample.tables, sample=sample)
+    return replace(source, files=(File(sample.name, form, source.lines),))
+
+
+@dataclass(frozen=True, slots=True)
+class _Kind:
+    """What the values of a column are. Attributes: whole: no fractions; timed: has a time of day."""
+
+    number: bool
+    timed: bool
+    float_: bool
+
+
+def _kinds(line: sa.Connection, lines: Any) -> dict[str, _Kind]:
+    found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
+    names = told_apart(list(map(str, found.keys())))
+    kinds = {}
+    for name, values in zip(names, zip(*found, strict=True), strict=True):
+        seen = [value for value in values if value is not None]
+        number = bool(seen) and all(
+            isinstance(value, int | float | Decimal) and not isinstance(value, bool) for value in seen
+        )
+        timed = bool(seen) and all(isinstance(value, dt.datetime) for value in seen)
+        kinds[name] = _Kind(number, timed, any(isinstance(value, float) for value in seen))
+    return kinds
+
+
+def _grouped(
+    line: sa.Connection, lines: Any, kinds: dict[str, _Kind], columns: list[str], measures: list[str]
+) -> sa.Select[Any]:
+    """Sums by day and series, how many lines, and of how many the measure is known."""
+    groups: list[Any] = [
+        sa.cast(sa.column(name), sa.Date).label(name) if kinds[name].timed else sa.column(name)
+        for name in columns
+    ]
+    amount: Any = (
+        sa.cast(sa.column(measures[0]), sa.Numeric) if kinds[measures[0]].float_ else sa.column(measures[0])
+    )
+    for name in measures[1:]:
+        amount = amount * (sa.cast(sa.column(name), sa.Numeric) if kinds[name].float_ else sa.column(name))
+    if line.dialect.name == "sqlite":
+        # SQLite knows no decimals: whole millionths add up exactly.
+        amount = sa.cast(sa.func.round(amount * _MICRO), sa.Integer)
+    added = sa.func.sum(amount).label("\N{PILCROW SIGN}sum")
+    known = sa.func.count(amount).label("\N{PILCROW SIGN}known")
+    chosen = sa.select(*groups, added, known, sa.func.count().label(COUNT)).select_from(lines)
+    return chosen.group_by(*groups)
+
+
+def _summed(
+    row: tuple[Any, ...], groups: int, measures: int, places: Decimal | None
+) -> Iterator[tuple[Any, ...]]:
+    """The lines of a group whose measure is known, and those whose is not, as a row each.
+
+    The product of two measures stands in the first, and 1 in the other.
+    """
+    key, amount, known, count = row[:groups], row[groups], row[groups + 1], row[groups + 2]
+    ones = [1] * (measures - 1)
+    if known:
+        yield (*key, Decimal(int(amount)) / places if places is not None else amount, *ones, known)
+    if count > known:
+        yield (*key, None, *ones, count - known)
+
+
+def _streamed(
+    line: sa.Connection, question: sa.Select[Any], many: bool, tell: Tell
+) -> Iterator[tuple[Any, ...]]:
+    """The rows of an answer in stretches, so that the work can be stopped between them.
+
+    Args:
+        many: whether they are too many to come at once; a server reckons totals on one core for a cursor.
+    """
+    read = 0
+    for part in line.execution_options(stream_results=many).execute(question).partitions(_AT_ONCE):
+        yield from (tuple(row) for row in part)
+        read += len(part)
+        tell(1 - 0.7 / (1 + read / _AT_ONCE))
+
+
+def _frame(names: list[str], rows: list[tuple[Any, ...]]) -> pl.DataFrame:
+    """The rows as text with their numbers."""
+    told = [[_text(value) for value in column] for column in zip(*rows, strict=True)] or [[] for _ in names]
+    frame = pl.DataFrame(dict(zip(names, told, strict=True)), schema=dict.fromkeys(names, pl.String))
+    return frame.select(
+        pl.int_range(1, pl.len() + 1, dtype=pl.Int64).alias(ROW),
+        pl.lit(None, pl.String).alias(TORN),
+        pl.all(),
+    )
+
+
+def _text(value: Any) -> str | None:
+    if value is None or value == "":
+        return None
+    if isinstance(value, float):
+        if value != value or abs(value) >= 1e15:
+            return repr(value)
+        value = Decimal(repr(value))
+    if isinstance(value, Decimal):
+        text = format(value.normalize() if value else Decimal(0), "f")
+        return text + TYPED if "." in text else text
+    if isinstance(value, dt.datetime):
+        return value.isoformat(" ")
+    return str(value)
+
+
+def _tables(line: sa.Connection) -> tuple[str, ...]:
+    """Tables and views by name, those outside the usual schema with theirs."""
+    eye = sa.inspect(line)
+    own = eye.default_schema_name
+    found = [*eye.get_table_names(), *eye.get_view_names()]
+    if line.dialect.name == "postgresql":
+        for schema in eye.get_schema_names():
+            if schema not in (own, "information_schema") and not schema.startswith("pg_"):
+                found += [
+                    f"{schema}.{name}" for name in (*eye.get_table_names(schema), *eye.get_view_names(schema))
+                ]
+    return tuple(sorted(found))
+
+
+def _likeliest(line: sa.Connection, tables: tuple[str, ...]) -> str:
+    """The table whose name or columns speak of sales; else the first."""
+    named = [name for name in tables if re.search(r"sale|order|invoice|line|demand", name, re.I)]
+    return (named or list(tables) or [""])[0]
+
+
+def _lines(table: str, query: str) -> Any:
+    if query:
+        return sa.text(_harmless(query)).columns().subquery("asked")
+    schema, _, name = table.rpartition(".")
+    return sa.table(name, schema=schema or None)
+
+
+def _harmless(query: str) -> str:
+    """A query that only reads. The connection is read-only besides."""
+    bare = re.sub(r"--[^\n]*|/\*.*?\*/", " ", query, flags=re.S).strip().rstrip(";").strip()
+    words = re.sub(r"'(?:[^']|'')*'|\"[^\"]*\"", "''", bare)
+    writes = _WRITES.search(words)
+    if not re.match(r"(select|with|values)\b", words, re.I) or ";" in words or writes:
+        at = f" ({writes[0].upper()})" if writes else ""
+        raise Trouble(f"The query was not run: it does more than read{at}. Write one SELECT.")
+    return bare.replace(":", r"\:")
+
+
+@contextmanager
+def _connected(place: str) -> Iterator[sa.Connection]:
+    """A connection that cannot write; what goes wrong on it is said without the password."""
+    try:
+        engine = _engine(place)
+    except (sa.exc.SQLAlchemyError, ModuleNotFoundError) as error:
+        raise _trouble(place, error) from None
+    try:
+        with engine.connect() as line:
+            if line.dialect.name == "postgresql":
+                line = line.execution_options(postgresql_readonly=True)
+                line.execute(sa.text(f"SET statement_timeout = {int(_STALL * 1000)}"))
+            yield line
+    except sa.exc.SQLAlchemyError as error:
+        raise _trouble(place, error) from None
+    finally:
+        engine.dispose()
+
+
+def _engine(place: str) -> sa.Engine:
+    if not vault.is_address(place):
+        path = Path(place)
+        if not path.exists():
+            raise Trouble(f"{path.name} is not there any more. Put it back, or choose another file.")
+        return sa.create_engine(f"sqlite:///file:{path.resolve()}?mode=ro&uri=true")
+    url = vault.full(place)
+    waits: dict[str, Any] = {}
+    if url.drivername.startswith("postgresql"):
+        waits = {"connect_timeout": _WAIT, "tcp_user_timeout": 30_000, "application_name": "oat-tide"}
+    return sa.create_engine(url, connect_args=waits)
+
+
+def _trouble(place: str, error: Exception) -> Trouble:
+    reason = str(getattr(error, "orig", None) or error).strip()
+    said = vault.scrubbed(place, " ".join(reason.split())[:300]).rstrip(".")
+    name = _name(place)
+    if isinstance(error, sa.exc.NoSuchModuleError | ModuleNotFoundError):
+        return Trouble(f"{name}: the driver for this kind of database is not installed ({said}). Install it.")
+    if _REFUSED.search(said):
+        return Locked(f"{name} refuses: {said}. Give the password, or ask who looks after it.", place)
+    if isinstance(error, sa.exc.OperationalError) and "timeout" in said.lower():
+        return Trouble(f"{name} took too long: {said}. Ask for less, or try again later.")
+    if isinstance(error, sa.exc.OperationalError) and not _MISTAKEN.search(said):
+        return Trouble(
+            f"{name} cannot be reached, or broke off: {said}. Nothing has changed; try again later."
+        )
+    return Trouble(f"{name} could not answer: {said}. Mend the query, or choose another table.")
+
+
+def _name(place: str) -> str:
+    """What a database is called in messages: its file, or server and database."""
+    if not vault.is_address(place):
+        return Path(place).name
+    url = sa.make_url(place)
+    return f"{url.host or 'this machine'}/{url.database or ''}".rstrip("/")

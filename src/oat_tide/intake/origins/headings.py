@@ -1,0 +1,98 @@
+"""Which row is the header, what its columns are called, and what stands above it."""
+
+from __future__ import annotations
+
+import polars as pl
+
+from oat_tide.core.trouble import Trouble
+from oat_tide.intake.cells.dates import is_month_name, written_as
+from oat_tide.intake.cells.numbers import TYPED, is_number
+from oat_tide.intake.source import MARKS, MOST_COLUMNS, ROW, TORN
+
+LOOKED_AT = 200
+"""Rows that are looked at for the header."""
+_LONGEST_NAME = 200
+Row = tuple[int, list[str]]
+"""Row number and cells."""
+
+
+def header_row(rows: list[Row]) -> Row:
+    """The row and cells of the header: the first row as wide as most that is not mostly empty.
+
+    What stands above it, such as a title and the day of the report, is narrower, or padded.
+    """
+    widths = [len(cells) for _, cells in rows]
+    usual = max(set(widths), key=widths.count)
+    for row, cells in rows:
+        filled = sum(bool(cell.strip()) for cell in cells)
+        if len(cells) >= usual and 5 * filled >= 3 * len(cells):
+            return row, cells
+    return rows[0]
+
+
+def header(file: str, first: list[str]) -> tuple[list[str], bool]:
+    """Distinct names of the columns, and whether the row is a header at all.
+
+    Dates in a header are no data when they are most of it: a wide table has a column a month.
+    """
+    if len(first) > MOST_COLUMNS:
+        raise Trouble(f"{file} has {len(first):,} columns; at most {MOST_COLUMNS:,} can be read.")
+    dated = sum(bool(written_as(cell)) or is_month_name(cell) for cell in first)
+    wide = dated >= 2 and dated >= len(first) / 2 and not _rows_of_figures(first)
+    data = not wide and any(is_number(cell) or written_as(cell) for cell in first)
+    return told_apart(first if not data else [""] * len(first)), not data
+
+
+def told_apart(cells: list[str]) -> list[str]:
+    """Distinct names of columns; what is blank, or a pattern to the engine, is named by its place."""
+    names: list[str] = []
+    for place, cell in enumerate(cells, 1):
+        plain = " ".join(cell.replace(TYPED, "").split())[:_LONGEST_NAME]
+        pattern = plain == "*" or (plain.startswith("^") and plain.endswith("$"))
+        plain = f"column {place}" if pattern or not plain else plain
+        copies, unique = 2, plain
+        while unique in (*names, *MARKS):
+            unique, copies = f"{plain} ({copies})", copies + 1
+        names.append(unique)
+    return names
+
+
+def _rows_of_figures(first: list[str]) -> bool:
+    """Whether a number stands among them that is no date: such a row is data."""
+    return any(is_number(cell) and not written_as(cell) for cell in first)
+
+
+def below(frame: pl.DataFrame, row: int, has_header: bool) -> pl.DataFrame:
+    """The lines without the header; those above it are torn, whatever their width."""
+    if has_header:
+        frame = frame.filter(pl.col(ROW) != row)
+    if not (frame[ROW] < row).any():
+        return frame
+    above, cells = pl.col(ROW) < row, frame.columns[2:]
+    torn = pl.col(TORN).cast(pl.String)
+    whole = pl.concat_str([pl.col(name).cast(pl.String).fill_null("") for name in cells], separator=" | ")
+    return frame.with_columns(
+        pl.when(above).then(pl.coalesce(torn, whole)).otherwise(torn).cast(pl.Categorical).alias(TORN),
+        *(pl.when(~above).then(pl.col(name)).alias(name) for name in cells),
+    )
+
+
+def named(file: str, rows: pl.DataFrame, width: int) -> tuple[pl.DataFrame, bool]:
+    """A grid of text with its header found: ROW, TORN and columns by name, and whether it had a header.
+
+    Args:
+        rows: ROW and `width` columns of text, without empty rows.
+
+    Raises:
+        Trouble: there is nothing in it.
+    """
+    head = [(int(row), [cell or "" for cell in cells]) for row, *cells in rows.head(LOOKED_AT).rows()]
+    if not head:
+        raise Trouble(f"{file} is empty. Choose one with a header and sales lines below it.")
+    row, first = header_row(head)
+    names, has_header = header(file, first)
+    frame = rows.select(ROW, pl.lit(None, pl.Categorical).alias(TORN), *rows.columns[1 : width + 1])
+    frame = below(frame, row, has_header)
+    if not frame.height:
+        raise Trouble(f"{file} holds a header and no lines below it. Choose one with sales lines.")
+    return frame.rename(dict(zip(frame.columns[2:], names, strict=True))), has_header

@@ -1,0 +1,101 @@
+"""From the places that a plan names to one source: files, folders, sheets, databases, typed figures."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.intake.origins import vault
+from oat_tide.intake.origins.columnar import is_parquet, open_parquet
+from oat_tide.intake.origins.delimited import open_delimited
+from oat_tide.intake.origins.typed import open_typed
+from oat_tide.intake.origins.workbook import is_workbook, open_workbook
+from oat_tide.intake.source import Source, stacked
+from oat_tide.plan.parts.sources import Sources
+
+SUFFIXES = (".csv", ".tsv", ".txt", ".tab", ".xlsx", ".xlsm", ".ods", ".parquet")
+"""What is taken in of a folder."""
+
+
+def fetch(ask: Sources, tell: Tell = unheard) -> Source:
+    """Read all that the plan names, as one source.
+
+    Raises:
+        Trouble: there is nothing to read, or a file cannot be read or is of another shape.
+        Locked: a server asks for a password.
+        Stopped: by way of `tell`.
+    """
+    if ask.typed:
+        return open_typed(ask.typed)
+    files = [file for place in ask.places for file in _files(place)]
+    if not files:
+        raise Trouble("No source was named. Open a sales file, a folder, or a database.")
+    if any(map(vault.is_address, files)) and len(files) > 1:
+        raise Trouble("A database is read on its own. Open it without other files.")
+    sizes = [1.0 if vault.is_address(file) else max(Path(file).stat().st_size, 1.0) for file in files]
+    found, done = [], 0.0
+    for file, size in zip(files, sizes, strict=True):
+        found.append(_one(file, ask, _within(tell, done / sum(sizes), size / sum(sizes))))
+        done += size
+    return stacked(found, found[0].name if len(found) == 1 else _together(ask.places, len(found)))
+
+
+def _within(tell: Tell, start: float, length: float) -> Tell:
+    return lambda share: tell(start + length * share)
+
+
+def _together(places: tuple[str, ...], count: int) -> str:
+    folders = [place for place in places if Path(place).is_dir()]
+    return f"{Path(folders[0]).name}, {count} files" if len(places) == len(folders) == 1 else f"{count} files"
+
+
+def _files(place: str) -> list[str]:
+    """The files that a place stands for, in the order of their names."""
+    if vault.is_address(place):
+        return [place]
+    path = Path(place)
+    if not path.exists():
+        raise Trouble(f"{path.name} is not there any more. Put it back, or choose another file.")
+    if not path.is_dir():
+        return [place]
+    inside = sorted(file for file in path.iterdir() if file.suffix.lower() in SUFFIXES and file.is_file())
+    if not inside:
+        raise Trouble(
+            f"The folder {path.name} holds no sales files ({', '.join(SUFFIXES)}). Choose another folder."
+        )
+    return [str(file) for file in inside]
+
+
+_SQLITE = b"SQLite format 3\0"
+
+
+def is_sqlite(path: Path) -> bool:
+    """Whether a file is an SQLite database."""
+    try:
+        with path.open("rb") as file:
+            return file.read(16) == _SQLITE
+    except OSError:
+        return False
+
+
+def is_database(place: str) -> bool:
+    """Whether a place is an SQLite file or the address of a server."""
+    return vault.is_address(place) or is_sqlite(Path(place))
+
+
+def _one(place: str, ask: Sources, tell: Tell) -> Source:
+    path = Path(place)
+    try:
+        if is_database(place):
+            from oat_tide.intake.origins.database import open_database
+
+            return open_database(place, ask, tell)
+        if is_parquet(path):
+            return open_parquet(path, tell)
+        reader: Callable[[Path, Sources, Tell], Source] = (
+            open_workbook if is_workbook(path) else open_delimited
+        )
+        return reader(path, ask, tell)
+    except OSError as error:
+        raise Trouble(f"{path.name} cannot be read: {error.strerror or error}.") from error

@@ -1,0 +1,213 @@
+"""Workbooks as sources: a block of cells on one sheet of an XLSX or ODS file, or on several alike."""
+
+from __future__ import annotations
+
+import hashlib
+import zipfile
+import zlib
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.intake.cells.dates import written_as
+from oat_tide.intake.cells.numbers import is_number
+from oat_tide.intake.origins import headings
+from oat_tide.intake.origins.cell_types import corner
+from oat_tide.intake.source import ROW, Source, made, stacked, thinned
+from oat_tide.plan.parts.sources import Sources
+
+if TYPE_CHECKING:
+    import fastexcel
+
+MOST_UNPACKED = 2 << 30
+"""Bytes that the parts of a workbook may unpack to."""
+_LOCKED = b"\xd0\xcf\x11\xe0"
+_CHUNK = 1 << 20
+_LOOKED_AT = 60
+
+
+def is_workbook(path: Path) -> bool:
+    """Whether a file is an XLSX or ODS workbook, or one that is locked with a password."""
+    try:
+        with path.open("rb") as file:
+            start = file.read(4)
+        if start == _LOCKED:
+            return True
+        if start[:2] != b"PK":
+            return False
+        if not zipfile.is_zipfile(path):
+            return path.suffix.lower() in (".xlsx", ".xlsm", ".ods")
+        names = zipfile.ZipFile(path).namelist()
+    except (OSError, zipfile.BadZipFile):
+        return False
+    return "xl/workbook.xml" in names or "content.xml" in names
+
+
+def open_workbook(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -> Source:  # noqa: B008
+    """Read the sheets asked for, or the first that holds lines.
+
+    Raises:
+        Trouble: it is locked, damaged or too large unpacked, or lacks the sheet or the block asked for.
+        Stopped: by way of `tell`.
+    """
+    import fastexcel
+
+    with path.open("rb") as file:
+        if file.read(4) == _LOCKED:
+            raise Trouble(
+                f"{path.name} is locked with a password, or is of an old binary form. "
+                "Save it without a password as XLSX, ODS or CSV."
+            )
+    mark = _checked(path, tell)
+    try:
+        book = fastexcel.read_excel(path)
+        shown = tuple(name for name in book.sheet_names if _visible(book, name))
+    except fastexcel.FastExcelError as error:
+        raise Trouble(_damaged(path)) from error
+    missing = [name for name in ask.sheets if name not in book.sheet_names]
+    if missing:
+        raise Trouble(
+            f"{path.name} has no sheet {missing[0]!r}. Its sheets: {', '.join(book.sheet_names)}. Choose one."
+        )
+    hidden = tuple(name for name in book.sheet_names if name not in shown)
+    sheets = ask.sheets or _first_with_lines(path, book, shown or hidden)
+    found = []
+    for place, name in enumerate(sheets):
+        found.append(_sheet(path, book, name, ask.block, mark))
+        tell(0.5 + 0.5 * (place + 1) / len(sheets))
+    whole = stacked(found, path.name)
+    return Source(
+        path.name, whole.files, whole.frame, whole.stamp, sheets=tuple(book.sheet_names), hidden=hidden
+    )
+
+
+def _visible(book: fastexcel.ExcelReader, name: str) -> bool:
+    return book.load_sheet(name, n_rows=0, header_row=None).visible == "visible"
+
+
+def _damaged(path: Path) -> str:
+    return f"{path.name} is damaged or is no workbook. Open it where it was made and save it anew."
+
+
+def _checked(path: Path, tell: Tell) -> bytes:
+    """A mark of its content; refuses parts that unpack to more than any honest workbook holds."""
+    digest, total = hashlib.blake2b(digest_size=16), 0
+    try:
+        with zipfile.ZipFile(path) as archive:
+            entries = archive.infolist()
+            claimed = sum(entry.file_size for entry in entries) or 1
+            for entry in entries:
+                if entry.flag_bits & 1:
+                    raise Trouble(f"{path.name} is locked with a password. Save it without one.")
+                with archive.open(entry) as part:
+                    while piece := part.read(_CHUNK):
+                        total += len(piece)
+                        digest.update(piece)
+                        if total > MOST_UNPACKED:
+                            raise Trouble(
+                                f"{path.name}: {entry.filename} unpacks to more than "
+                                f"{MOST_UNPACKED >> 30} GB. It was not opened; export the sheet as CSV."
+                            )
+                        tell(min(0.5 * total / claimed, 0.5))
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError) as error:
+        raise Trouble(_damaged(path)) from error
+    return digest.digest()
+
+
+def _first_with_lines(path: Path, book: fastexcel.ExcelReader, sheets: tuple[str, ...]) -> tuple[str, ...]:
+    """The first sheet that holds a table, and all of the same shape: often a sheet is a year."""
+    alike: list[str] = []
+    columns: set[str] = set()
+    for name in sheets:
+        try:
+            blocks = _blocks(_grid(path, book, name, _LOOKED_AT))
+        except Trouble:
+            continue
+        if not blocks:
+            continue
+        header = {cell for cell in headings.header_row(_rows(_largest(blocks)))[1] if cell}
+        if len(header) >= 2 and (not alike or header == columns):
+            columns = columns or header
+            alike.append(name)
+    if not alike:
+        raise Trouble(f"{path.name} holds no sheet with a header and lines below it. Choose another file.")
+    return tuple(alike)
+
+
+def _rows(grid: pl.DataFrame) -> list[tuple[int, list[str]]]:
+    return [(int(row), [cell or "" for cell in cells]) for row, *cells in grid.rows()]
+
+
+def _largest(blocks: list[pl.DataFrame]) -> pl.DataFrame:
+    return max(blocks, key=lambda each: each.height * each.width)
+
+
+def _sheet(path: Path, book: fastexcel.ExcelReader, name: str, block: int, mark: bytes) -> Source:
+    blocks = _blocks(_grid(path, book, name))
+    said = f"{path.name}, sheet {name}"
+    if not blocks:
+        raise Trouble(f"{said} holds no table. Choose another sheet.")
+    if block > len(blocks):
+        raise Trouble(f"{said} has {len(blocks)} blocks of cells, not {block}. Choose one of those.")
+    chosen = blocks[block - 1] if block else _largest(blocks)
+    place = next(at for at, each in enumerate(blocks, 1) if each is chosen)
+    frame, has_header = headings.named(said, chosen, chosen.width - 1)
+    form = "workbook" + (f", block {place} of {len(blocks)}" if len(blocks) > 1 else "")
+    form += "" if has_header else ", no header"
+    return made(f"{path.name} · {name}", form, thinned(frame), mark + f"{name} {place}".encode())
+
+
+def _grid(path: Path, book: fastexcel.ExcelReader, name: str, rows: int | None = None) -> pl.DataFrame:
+    """ROW and the cells of a sheet as text, its columns by their place; errors stand as they are shown."""
+    import fastexcel
+
+    try:
+        sheet = book.load_sheet(name, header_row=None, dtypes="string", n_rows=rows)
+        frame = sheet.to_polars()
+    except (fastexcel.FastExcelError, pl.exceptions.PolarsError) as error:
+        raise Trouble(f"{path.name}, sheet {name} cannot be read: {error}. Save it as CSV.") from error
+    if not frame.height:
+        return pl.DataFrame(schema={ROW: pl.Int64})
+    with zipfile.ZipFile(path) as archive:
+        place = corner(archive, name)
+    frame = frame.rename(dict(zip(frame.columns, map(str, range(frame.width)), strict=True)))
+    # A date without a time of day comes with midnight.
+    frame = frame.with_columns(
+        pl.all().cast(pl.String).str.strip_chars().str.replace(r"^(\d{4}-\d\d-\d\d) 00:00:00$", "${1}")
+    ).with_columns(pl.when(pl.all() != "").then(pl.all()))
+    frame = place.typed(frame)
+    for (row, column), text in place.errors.items():
+        at, name = row - place.row, str(column - place.left)
+        if 0 <= at < frame.height and name in frame.columns:
+            frame = frame.with_columns(frame[name].scatter(at, text).alias(name))
+    return frame.select(pl.int_range(place.row, place.row + pl.len(), dtype=pl.Int64).alias(ROW), pl.all())
+
+
+def _blocks(grid: pl.DataFrame) -> list[pl.DataFrame]:
+    """Tables that empty rows, and within them empty columns, keep apart.
+
+    An empty row within a table does not end it: what follows in the same columns without a header of its
+    own goes on with it.
+    """
+    filled: NDArray[np.bool_] = ~grid.select(pl.exclude(ROW).is_null()).to_numpy()
+    found: list[tuple[list[str], pl.DataFrame]] = []
+    for rows in _runs(np.any(filled, axis=1)):
+        for columns in _runs(np.any(filled[rows], axis=0)):
+            names = [grid.columns[1 + place] for place in range(columns.start, columns.stop)]
+            piece = grid[rows].select(ROW, *names)
+            above = next((at for at, (own, _) in enumerate(found) if own == names), None)
+            if above is not None and any(is_number(c) or written_as(c) for c in _rows(piece)[0][1]):
+                found[above] = names, pl.concat([found[above][1], piece])
+            else:
+                found.append((names, piece))
+    return [piece for _, piece in found if piece.height > 1 and piece.height * (piece.width - 1) > 2]
+
+
+def _runs(marks: NDArray[np.bool_]) -> list[slice]:
+    """The stretches of true marks."""
+    steps = np.flatnonzero(np.diff(np.concatenate(([False], marks, [False]))))
+    return [slice(int(a), int(b)) for a, b in zip(steps[::2], steps[1::2], strict=True)]

@@ -1,0 +1,1 @@
+"""What keeps reading quick: pieces ahead, and memory kept for the next."""

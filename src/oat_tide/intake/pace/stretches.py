@@ -1,0 +1,65 @@
+"""Lookups and counts over many lines, a stretch at a time and in two threads."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+_T = TypeVar("_T")
+_AT_ONCE = 1 << 17
+"""Lines looked at together: few enough to stay near the processor."""
+
+
+def gathered(*looked_up: tuple[NDArray[Any], NDArray[Any]], out: NDArray[Any] | None = None) -> NDArray[Any]:
+    """Entries of tables at many places, added up over the tables.
+
+    Args:
+        looked_up: tables of one type, each with as many places, all of them within it.
+        out: where to put them; it may be the places themselves.
+    """
+    (first, places), *others = looked_up
+    into = np.empty(len(places), first.dtype) if out is None else out
+
+    def gather(stretches: list[slice]) -> None:
+        for some in stretches:
+            np.take(first, places[some], out=into[some], mode="clip")
+            for table, more in others:
+                into[some] += np.take(table, more[some], mode="clip")
+
+    _shared(gather, len(places))
+    return into
+
+
+def counted(places: NDArray[Any], size: int) -> NDArray[np.int64]:
+    """How often each place below `size` comes."""
+
+    def count(stretches: list[slice]) -> NDArray[np.int64]:
+        out = np.zeros(size, np.int64)
+        for some in stretches:
+            out += np.bincount(places[some], minlength=size)
+        return out
+
+    return sum(_shared(count, len(places), 4 * size), np.zeros(size, np.int64))
+
+
+def _stretches(count: int, least: int = 0) -> list[slice]:
+    step = max(_AT_ONCE, least)
+    return [slice(start, start + step) for start in range(0, count, step)]
+
+
+def _shared(work: Callable[[list[slice]], _T], count: int, least: int = 0) -> list[_T]:
+    """What two threads make of the two halves of many lines, each a stretch at a time.
+
+    Args:
+        count: of the lines; least: lines in a stretch.
+    """
+    stretches = _stretches(count, least)
+    half = len(stretches) // 2
+    if half < 4:
+        return [work(stretches)]
+    with ThreadPoolExecutor(2) as both:
+        return list(both.map(work, (stretches[:half], stretches[half:])))

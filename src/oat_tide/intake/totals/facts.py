@@ -1,0 +1,295 @@
+"""The plain facts of a source that was understood, for the stages."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import dataclass
+from decimal import Context, Decimal, localcontext
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from oat_tide.core.periods.calendar import Grid, day_number
+from oat_tide.core.series.reading import COPY, Aside, FileTie, Held, Offers, Reading
+from oat_tide.intake.cells.columns import Exact, Much, When
+from oat_tide.intake.cells.numbers import shown
+from oat_tide.intake.meaning import judged, roles
+from oat_tide.intake.meaning.keys import Keyed
+from oat_tide.intake.meaning.names import suited
+from oat_tide.intake.meaning.rhythm import rhythm
+from oat_tide.intake.meaning.shapes import UNTOLD_YEAR, Shaped, series_across
+from oat_tide.intake.pace.stretches import counted
+from oat_tide.intake.source import FILE, ROW, TORN, Source, whole_lines
+from oat_tide.intake.totals.sums import Lines, Totals
+from oat_tide.plan.parts.intake import Intake
+
+_PREVIEWED = 60
+_FEW_SCENARIOS = 12
+_MOST_RUNNING = 200_000
+"""Lines beyond which figures are no totals to date: there would be one a period and series."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Facts:
+    """What understanding a source came to. Attributes: as `sales.read` makes them, in that order."""
+
+    source: Source
+    shape: Shaped
+    ask: Intake
+    dated: When
+    figures: Much
+    judgement: judged.Judged
+    found: Keyed
+    lines: Lines
+    days: Totals
+    unread: Totals | None
+    status: NDArray[np.int8]
+    scale: float
+    exact: bool
+    beside: tuple[str, ...]
+
+
+def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
+    """Gather the facts for the stages.
+
+    Args:
+        amounts: the figures of the source, to be added up as its texts do.
+        copies: lines that repeat an earlier one.
+    """
+    source, shape, ask, lines, days = facts.source, facts.shape, facts.ask, facts.lines, facts.days
+    judgement, found = facts.judgement, facts.found
+    frame, dated = shape.source.frame, facts.dated
+    why, reasons = judgement.why, (*judgement.reasons, COPY)
+    if np.count_nonzero(lines.good) < np.count_nonzero(why == 0):
+        why = np.where((why == 0) & ~lines.good, len(reasons) - 1, why)
+    starts = np.flatnonzero(np.diff(days.day, prepend=days.day[0] - 1))
+    selling = days.day[starts].astype(np.int64)
+    beat = rhythm(selling, judgement.usual)
+    since, upto = int(selling[0]), int(selling[-1])
+    looks = roles.look(source)
+    notes = _notes(source, shape, ask, dated, looks)
+    if beat.said:
+        beat_grid = Grid(beat.kind, beat.grid.week_start, beat.grid.year_start)
+        since, upto = beat_grid.first_day(beat_grid.period(since)), beat_grid.last_day(beat_grid.period(upto))
+        notes = (*notes, f"{beat.said.capitalize()}.")
+    at = np.flatnonzero(why)
+    files = [file.name for file in source.files]
+
+    def list_aside(start: int, stop: int) -> list[tuple[str, ...]]:
+        return [
+            (files[file], f"{row:,}", reasons[why[place]], text)
+            for place, (file, row, text) in zip(at[start:stop], _texts(frame, at[start:stop]), strict=True)
+        ]
+
+    scenarios: tuple[str, ...] = ()
+    if ask.scenario:
+        scenarios = tuple(
+            sorted({" ".join(str(t).split()) for t in frame[ask.scenario].unique().drop_nulls()})
+        )
+    return Reading(
+        source=source.name,
+        files=_ties(facts, amounts),
+        columns=roles.columns(roles.look(shape.source) if shape.said else looks, ask),
+        preview=_preview(shape.source),
+        date=ask.date,
+        value=ask.value,
+        dimensions=ask.by,
+        members=tuple(tuple(sorted({str(key[i]) for key in found.keys})) for i in range(len(ask.by))),
+        alike=found.alike,
+        unit=_unit(ask),
+        scale=facts.scale,
+        kind=beat.kind,
+        grid=beat.grid,
+        since=since,
+        upto=day_number(ask.upto) if ask.upto else upto,
+        selling=selling,
+        patterns=dated.patterns,
+        unsettled=dated.order.open if ask.order == "by evidence" and dated.order.day_first is None else 0,
+        totalled=ask.totalled,
+        suited="sum" if ask.times else suited(ask.value),
+        mark=facts.figures.mark,
+        exact=facts.exact,
+        decimals=facts.figures.places,
+        unread=int(facts.unread.count.sum()) if facts.unread else 0,
+        copies=copies,
+        asides=_asides(frame, why, reasons, lines.counts, files),
+        list_aside=list_aside,
+        years=_by_year(days, starts, facts.scale),
+        scenarios=scenarios[:_FEW_SCENARIOS],
+        beside_names=facts.beside,
+        asks_year=shape.asks_year,
+        may_run_on=not ask.running and _runs_on(lines),
+        offers=_offers(source, shape, ask),
+        notes=notes,
+    )
+
+
+def _unit(ask: Intake) -> str:
+    """The measure, and how it is totalled where it is not added up."""
+    unit = f"{ask.value} × {ask.times}" if ask.times else ask.value
+    return {"sum": unit, "mean": f"mean {unit}", "last": f"last {unit}"}[ask.totalled]
+
+
+def _offers(source: Source, shape: Shaped, ask: Intake) -> Offers:
+    """What else the source holds, and what its table could be brought to."""
+    across = (
+        ()
+        if shape.source is not source and ask.shape != "a column a series"
+        else series_across(source, False)
+    )
+    shapes = ("by content", "as it stands", *(("a column a series",) if across else ()))
+    left = across if ask.shape == "by content" and len(across) > 1 else ()
+    return Offers(source.sheets, source.hidden, source.tables, left, shapes)
+
+
+def _by_year(days: Totals, starts: NDArray[np.int64], scale: float) -> tuple[tuple[int, Decimal], ...]:
+    """What the lines used come to by calendar year.
+
+    Args:
+        starts: where the sums of each day begin.
+    """
+    units = np.add.reduceat(days.units, starts)
+    rest = np.zeros(len(starts)) if days.rest is None else np.add.reduceat(days.rest, starts)
+    years = Grid("year").at(days.day[starts].astype(np.int64))
+    edges = (*np.flatnonzero(np.diff(years, prepend=years[0] - 1)).tolist(), len(years))
+    return tuple(
+        (int(years[a]) + 1970, _amount(int(units[a:b].sum()), float(rest[a:b].sum()), scale))
+        for a, b in itertools.pairwise(edges)
+    )
+
+
+def _amount(units: int, rest: float, scale: float) -> Decimal:
+    """Whole minor units, and what they leave, in units."""
+    with localcontext(Context(prec=400)):
+        return Decimal(units).scaleb(-round(math.log10(scale))) + Decimal(rest)
+
+
+_KINDS = 4
+"""Used, kept beside, set aside, total rows: see `sales.USED`."""
+
+
+def _ties(facts: Facts, amounts: Exact) -> tuple[FileTie, ...]:
+    """What each file holds: its lines and figures by what became of them, each added up on its own."""
+    lines, status, files = facts.lines, facts.status, facts.source.files
+    size = _KINDS * len(files)
+    if len(files) == 1 and not status.any():
+        groups, exact = None, [*amounts(None, 1), *[Decimal(0)] * (_KINDS - 1)]
+    else:
+        groups = facts.shape.source.frame[FILE].to_numpy().astype(np.int32) * _KINDS + status
+        exact = amounts(groups, size)
+    many = _many(lines, groups, size)
+    used = _used(lines, groups, size, facts.scale)
+    tied = []
+    for place, file in enumerate(files):
+        some = slice(_KINDS * place, _KINDS * (place + 1))
+        kinds = [Held(*each) for each in zip(many[some], exact[some], strict=True)]
+        read = Held(sum(many[some]) if facts.shape.said else file.lines, sum(exact[some], Decimal(0)))
+        tied.append(FileTie(file.name, file.form, read, Held(kinds[0].lines, used[some.start]), *kinds[1:]))
+    return tuple(tied)
+
+
+def _many(lines: Lines, groups: NDArray[np.int32] | None, size: int) -> list[int]:
+    """How many lines each group has."""
+    if groups is None:
+        whole = len(lines.used) if lines.counts is None else int(lines.counts.sum())
+        return [whole, *[0] * (size - 1)]
+    if lines.counts is None:
+        return [int(each) for each in counted(groups, size)]
+    return [int(each) for each in np.rint(np.bincount(groups, lines.counts, size))]
+
+
+def _used(lines: Lines, groups: NDArray[np.int32] | None, size: int, scale: float) -> list[Decimal]:
+    """What the whole minor units of each group come to, and what they leave."""
+    rest = [0.0] * size
+    if groups is None:
+        units = [int(lines.units.sum(dtype=np.int64)), *[0] * (size - 1)]
+        if lines.rest is not None:
+            rest[0] = math.fsum(lines.rest.tolist())
+    else:
+        # Whole units that add up below 2**53 are exact in doubles.
+        units = np.rint(np.bincount(groups, lines.units, size)).astype(np.int64).tolist()
+        if lines.rest is not None:
+            rest = np.bincount(groups, lines.rest, size).tolist()
+    return [_amount(whole, left, scale) for whole, left in zip(units, rest, strict=True)]
+
+
+def _texts(frame: pl.DataFrame, at: NDArray[np.int64]) -> list[tuple[int, int, str]]:
+    """File, row and the whole text of some lines."""
+    some = frame[at]
+    names = [name for name in some.columns if not name.startswith("\N{PILCROW SIGN}")]
+    cells = pl.concat_str([shown(pl.col(name)).fill_null("") for name in names], separator=" | ")
+    return some.select(FILE, ROW, text=pl.coalesce(pl.col(TORN).cast(pl.String), cells)).rows()
+
+
+def _asides(
+    frame: pl.DataFrame,
+    why: NDArray[np.int8],
+    reasons: tuple[str, ...],
+    counts: NDArray[np.int64] | None,
+    files: list[str],
+) -> tuple[Aside, ...]:
+    found = []
+    for place in range(1, len(reasons)):
+        at = np.flatnonzero(why == place)
+        if at.size:
+            file, row, text = _texts(frame, at[:1])[0]
+            many = at.size if counts is None else int(counts[at].sum())
+            found.append(Aside(reasons[place], many, files[file], row, text, judged.ways(reasons[place])))
+    return tuple(sorted(found, key=lambda each: -each.count))
+
+
+def _preview(source: Source) -> tuple[tuple[str, ...], ...]:
+    frame = (source.sample or source).frame
+    whole = whole_lines(frame).head(_PREVIEWED).select(source.columns)
+    return tuple(tuple(cell or "" for cell in row) for row in whole.select(shown(pl.all())).rows())
+
+
+def _notes(
+    source: Source, shape: Shaped, ask: Intake, dated: When, looks: tuple[roles.Look, ...]
+) -> tuple[str, ...]:
+    notes = []
+    if shape.said:
+        notes.append(f"Understood as {shape.said}.")
+    if shape.asks_year:
+        notes.append(f"Nothing tells the first year; it is taken for {ask.first_year or UNTOLD_YEAR}.")
+    order = dated.order
+    if ask.order == "by evidence" and order.day_first is not None:
+        sure, first = (order.days, "day") if order.day_first else (order.months, "month")
+        notes.append(
+            f"Dates like 05/03/2024 are read {first} first: {sure:,} of those written can only be read so."
+        )
+    elif ask.order == "by evidence" and 2 * order.open > source.frame.height:
+        notes.append(f"Nothing settles whether day or month comes first in {ask.date}; read day first.")
+    if any("zone" in pattern.shown for pattern in dated.patterns):
+        notes.append("Times with a zone count for the day that is written.")
+    if dated.fiscal:
+        notes.append("FY24 is read as the year 2024: a fiscal year is named by the year that it begins in.")
+    dates = [look.name for look in looks if look.dates >= 0.6]
+    if len(dates) > 1 and ask.date in dates:
+        others = ", ".join(name for name in dates if name != ask.date)
+        notes.append(f"Several dates a line: {ask.date} is taken, not {others}.")
+    if source.hidden:
+        notes.append(f"Hidden sheets: {', '.join(source.hidden[:6])}.")
+    return tuple(notes)
+
+
+def _runs_on(lines: Lines) -> bool:
+    """Whether figures only rise within each year and start again with the next, for two years or more."""
+    if not 12 <= np.count_nonzero(lines.used) <= _MOST_RUNNING:
+        return False
+    at = np.flatnonzero(lines.used)
+    day, key = lines.day.astype(np.int64), lines.key
+    at = at[np.lexsort((day[at], key[at]))]
+    same = key[at][1:] == key[at][:-1]
+    if len(np.unique(Grid("year").at(day[at]))) < 2:
+        return False
+    if (np.diff(day[at])[same] <= 0).any():
+        return False
+    of_year = Grid("year").at(day[at])
+    turns = np.diff(of_year) > 0
+    falls = np.diff(lines.units[at]) < 0
+    within = same & ~turns
+    over = same & turns
+    return bool(within.sum() >= 6 and not falls[within].any() and over.any() and falls[over].all())

@@ -1,0 +1,437 @@
+"""Sales lines: read out of a source, set aside where they cannot be used, totalled by day and series."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Hashable
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from typing import Any
+
+import msgspec
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from oat_tide.core.periods.calendar import Grid
+from oat_tide.core.series.panel import Key, fits_key
+from oat_tide.core.series.reading import COPY, TOTAL, Reading
+from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.intake.cells import numbers
+from oat_tide.intake.cells.columns import Beside, Coded, Coder, Exact, Much, marked, much, when
+from oat_tide.intake.meaning import judged, roles
+from oat_tide.intake.meaning.keys import keyed
+from oat_tide.intake.meaning.shapes import COLUMN, Shaped, shaped
+from oat_tide.intake.pace.stretches import gathered
+from oat_tide.intake.source import COUNT, FILE, ROW, Source
+from oat_tide.intake.totals.facts import Facts, reading_of
+from oat_tide.intake.totals.sums import Lines, Totals, totals
+from oat_tide.plan.parts.intake import Intake
+
+_EXACT, _WHOLE = 2.0**53, 2.0**62
+"""Whole minor units add up exactly in doubles below the first, and in whole numbers below the second."""
+USED, BESIDE, ASIDE, TOTAL_ROW = range(4)
+"""What became of a line."""
+
+
+@dataclass(frozen=True, eq=False)
+class Sales:
+    """A source understood.
+
+    Attributes:
+        stamp: the recipe: the content and how it was read.
+        reading: the plain facts.
+        keys: the series, sorted.
+        frame: the lines, in the shape they were brought to.
+        day, key, units, rest: of each line; a key of -1 marks a line that makes no history.
+        days: the sums of the lines in use.
+        unread: the lines whose figure cannot be read, by day and series; None where there are none.
+        beside: the sums of what is kept beside, by name.
+        scale: minor units in one unit.
+        year_start: the month that the reading of the lines depends on; 0 where it does not.
+    """
+
+    stamp: Hashable
+    reading: Reading
+    keys: tuple[Key, ...]
+    frame: pl.DataFrame
+    day: NDArray[np.int32]
+    key: NDArray[np.int32]
+    units: NDArray[np.integer]
+    rest: NDArray[np.float64] | None
+    days: Totals
+    unread: Totals | None
+    beside: dict[str, Totals]
+    scale: float
+    year_start: int = 0
+
+    @property
+    def figures(self) -> NDArray[np.float64]:
+        """The figure of each line, in units."""
+        return self.units / self.scale + (0.0 if self.rest is None else self.rest)
+
+
+def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1) -> Sales:
+    """Understand a source by the roles asked for.
+
+    Args:
+        year_start: the month that running figures start anew with, and fiscal periods count from.
+
+    Raises:
+        Trouble: a column is not there, or no line can be used.
+    """
+    recipe = (source.stamp, ask, year_start)
+    ask = _settled(ask)
+    shape = shaped(judged.mended(source, ask), ask)
+    ask = _fitted(source, shape, ask)
+    _check_roles(shape, ask)
+    frame = shape.source.frame
+    coder = Coder(frame)
+    with ThreadPoolExecutor(1) as beside:
+        # Copies take as long to find as the rest takes to understand, and nothing waits for them.
+        copied = beside.submit(lambda: _repeated(_line_marks(frame, shape.source.columns)))
+        return _understood(source, shape, ask, coder, copied, tell, year_start, recipe)
+
+
+def _understood(
+    source: Source,
+    shape: Shaped,
+    ask: Intake,
+    coder: Coder,
+    copied: Future[int],
+    tell: Tell,
+    year_start: int,
+    recipe: Hashable,
+) -> Sales:
+    """The lines understood, as `read` gives them."""
+    frame = coder.frame
+    dated = when(frame[ask.date], ask.order, coder, year_start)
+    tell(0.3)
+    figures, also = _figures(source, shape, ask, coder)
+    tell(0.5)
+    scale, exact = _scale((figures, *also.values()))
+    columns = tuple(name for name in ask.by if name in frame.columns)
+    judgement = judged.judge(coder, ask, columns, dated, figures, scale)
+    good, units, rest = _without_copies(frame, shape, ask, judgement)
+    if not good.any():
+        raise _nothing_left(source, ask, judgement)
+    scenario = coder(ask.scenario) if ask.scenario else None
+    actual = None if scenario is None else scenario.spread(_is_actual(scenario.texts, ask.actual))
+    used = good if actual is None else good & actual
+    if not used.any():
+        raise Trouble(f"{source.name}: no line of {ask.scenario} is {ask.actual!r}. Choose what actuals are.")
+    unread = judgement.unread if actual is None else judgement.unread & actual
+    found = keyed(coder, ask, ask.by, good | unread if unread.any() else good)
+    tell(0.7)
+    status = _status(judgement, good, used)
+    amounts = figures.exact
+    if ask.running:
+        apart = scenario.spread(np.arange(len(scenario.texts))) if scenario else np.zeros(len(good), int)
+        runs = _Runs(judgement.day, found.key, good, year_start, apart)
+        units, rest = runs.taken_apart(units), None if rest is None else runs.taken_apart(rest)
+        amounts = _closing(figures, runs)
+    counts = frame[COUNT].to_numpy() if COUNT in frame.columns else None
+    lines = Lines(judgement.day, found.key, units, good, used, counts, rest)
+    days = totals(lines, used)
+    beside = _beside(also, scenario, lines, scale)
+    not_read = totals(lines, unread) if unread.any() else None
+    tell(0.9)
+    facts = Facts(
+        source,
+        shape,
+        ask,
+        dated,
+        figures,
+        judgement,
+        found,
+        lines,
+        days,
+        not_read,
+        status,
+        scale,
+        exact,
+        tuple(beside),
+    )
+    reading = reading_of(facts, amounts, copied.result())
+    tell(1.0)
+    key = found.key if used.all() else np.where(used, found.key, -1).astype(np.int32)
+    depends = year_start if ask.running or dated.fiscal else 0
+    return Sales(
+        recipe,
+        reading,
+        found.keys,
+        frame,
+        judgement.day,
+        key,
+        units,
+        rest,
+        days,
+        not_read,
+        beside,
+        scale,
+        depends,
+    )
+
+
+def _figures(source: Source, shape: Shaped, ask: Intake, coder: Coder) -> tuple[Much, dict[str, Much]]:
+    """The measure, and what is kept beside it, by name."""
+    looks = roles.look(shape.source)
+    others = tuple(each.name for each in looks if each.numbers >= roles.ENOUGH and each.name != ask.date)
+    beside = Beside(ask.decimal, others, source.separator)
+    return _measure(coder, ask, beside), {name: much(coder.frame[name], coder, beside) for name in ask.also}
+
+
+def _without_copies(
+    frame: pl.DataFrame, shape: Shaped, ask: Intake, judgement: judged.Judged
+) -> tuple[NDArray[np.bool_], NDArray[np.integer], NDArray[np.float64] | None]:
+    """The lines that count with their figures, exact copies left out where that is asked."""
+    good, units, rest = judgement.why == 0, judgement.units, judgement.rest
+    if any(each.reason == COPY and each.way == "leave copies out" for each in ask.verdicts):
+        good &= pl.Series(_line_marks(frame, shape.source.columns)).is_first_distinct().to_numpy()
+        units = np.where(good, units, 0)
+        rest = None if rest is None else np.where(good, rest, 0.0)
+    return good, units, rest
+
+
+def _scale(measures: tuple[Much, ...]) -> tuple[float, bool]:
+    """Minor units in one unit, and whether all sums of them are exact.
+
+    They have as many decimals as the figures need, while they add up exactly. Where that is fewer, what the
+    minor units leave of each figure is kept and added as well.
+    """
+    needed = max(each.places for each in measures)
+    largest = max(_size(each) for each in measures)
+    exact = math.floor(math.log10(_EXACT / largest)) if largest else needed
+    kept = exact if largest >= _WHOLE else max(exact, 0)
+    return 10.0 ** min(needed, kept), exact >= needed
+
+
+def _size(measure: Much) -> float:
+    """The sum of the figures without their signs."""
+    sizes = np.abs(measure.number)
+    counts = 1 if measure.cells is None else measure.cells.counts
+    return float(np.sum(np.where(sizes < numbers.LARGEST, sizes, 0.0) * counts))
+
+
+def _status(judgement: judged.Judged, good: NDArray[np.bool_], used: NDArray[np.bool_]) -> NDArray[np.int8]:
+    """What became of each line: USED to TOTAL_ROW."""
+    status = np.zeros(len(used), np.int8)
+    if not used.all():
+        status[~used] = BESIDE
+        status[~good] = ASIDE
+    if TOTAL in judgement.reasons:
+        status[judgement.why == judgement.reasons.index(TOTAL)] = TOTAL_ROW
+    return status
+
+
+def _closing(figures: Much, runs: _Runs) -> Exact:
+    """Sums of figures that run on: the last one of each year and series stands for all before it."""
+    whole = figures.exact
+
+    def exact(groups: NDArray[np.integer] | None, size: int) -> list[Decimal]:
+        kept = np.zeros(len(runs.good), np.int64) if groups is None else groups.astype(np.int64)
+        return whole(np.where(runs.superseded, size, kept), size + 1)[:size]
+
+    return exact
+
+
+def _settled(ask: Intake) -> Intake:
+    """Roles as they are lived by: a column with another role no longer tells series apart."""
+    taken = {ask.date, ask.value, ask.times, ask.scenario, *ask.also}
+    by = tuple(name for name in ask.by if name not in taken)
+    also = tuple(name for name in ask.also if name not in (ask.date, ask.value, ask.scenario))
+    times = "" if ask.times in (ask.date, ask.value) else ask.times
+    return msgspec.structs.replace(ask, by=by, also=also, times=times)
+
+
+def _fitted(source: Source, shape: Shaped, ask: Intake) -> Intake:
+    """The roles for the shape at hand: those that belong to another one are found anew."""
+    columns = shape.source.frame.columns
+    gone = [name for name in (ask.date, ask.value, *ask.by) if name and name not in columns]
+    gone = [name for name in gone if name not in {level.name for level in ask.levels}]
+    if not gone:
+        return ask
+    other = shaped(source, Intake(shape="as it stands" if shape.said else "by content"))
+    if not all(name in (*source.columns, *other.source.columns, COLUMN) for name in gone):
+        return ask
+    found = roles.guess(source, ask.shape)
+    by = tuple(name for name in ask.by if name not in gone)
+    return msgspec.structs.replace(
+        ask,
+        date=found.date if ask.date in gone else ask.date,
+        value=found.value if ask.value in gone else ask.value,
+        by=by if by == ask.by else (*by, *(name for name in found.by if name not in by)),
+    )
+
+
+def _check_roles(shape: Shaped, ask: Intake) -> None:
+    levels = {level.name for level in ask.levels}
+    columns = shape.source.frame.columns
+    asked = (
+        ask.date,
+        ask.value,
+        ask.times,
+        ask.scenario,
+        *ask.also,
+        *ask.by,
+        *(level.of for level in ask.levels),
+    )
+    for name in asked:
+        if name and name not in columns and name not in levels:
+            raise Trouble(
+                f"{shape.source.name} has no column {name!r}. "
+                f"Its columns: {', '.join(shape.source.columns[:20])}. Choose one of them."
+            )
+    if not ask.date or not ask.value:
+        raise Trouble(f"{shape.source.name}: choose the column of the date and that of the measure.")
+    if ask.date == ask.value or len(set(ask.by)) < len(ask.by):
+        raise Trouble(
+            f"{shape.source.name}: date, measure and series must be different columns. Choose them anew."
+        )
+
+
+def _measure(coder: Coder, ask: Intake, beside: Beside) -> Much:
+    """The figures of the lines; with a second measure, their product."""
+    frame = coder.frame
+    one = much(frame[ask.value], coder, beside)
+    if not ask.times:
+        return one
+    other = much(frame[ask.times], coder, beside)
+    with np.errstate(over="ignore", invalid="ignore"):
+        product = one.spread(one.number) * other.spread(other.number)
+    places = one.places + other.places
+
+    def exact(groups: NDArray[np.integer] | None, size: int) -> list[Decimal]:
+        known = np.isfinite(product)
+        at = np.zeros(len(product), np.int8) if groups is None else groups
+        sums = [math.fsum(product[known & (at == group)].tolist()) for group in range(size)]
+        return [Decimal(repr(round(each, places))) for each in sums]
+
+    blank = one.spread(one.blank) | other.spread(other.blank)
+    return Much(None, product, blank, places, one.mark, exact)
+
+
+def _nothing_left(source: Source, ask: Intake, judgement: judged.Judged) -> Trouble:
+    reasons = np.bincount(judgement.why, minlength=2)
+    worst = judgement.reasons[int(reasons[1:].argmax()) + 1] if len(judgement.reasons) > 1 else "copies"
+    return Trouble(
+        f"{source.name}: none of its {len(judgement.why):,} lines can be used; most often: {worst}. "
+        f"Choose other columns than {ask.date} for the date and {ask.value} for the measure."
+    )
+
+
+def _is_actual(texts: pl.Series, actual: str) -> NDArray[np.bool_]:
+    return (texts.fill_null("").str.strip_chars() == actual).to_numpy()
+
+
+def _line_marks(frame: pl.DataFrame, columns: list[str]) -> NDArray[np.uint64]:
+    """A number a line that only lines alike share; with 64 bits, others hardly ever."""
+    if COUNT in frame.columns:
+        return np.arange(frame.height, dtype=np.uint64)
+    looked_up, hashes = [], []
+    for place, name in enumerate(columns):
+        cells = frame[name]
+        if cells.dtype == pl.Categorical:
+            # Every text has a number of its own; the sum of them tells the line.
+            codes, size = marked(cells)
+            looked_up.append((_scattered(np.arange(size, dtype=np.uint64) + np.uint64(place << 32)), codes))
+        else:
+            hashes.append(cells.hash(place).to_numpy())
+    marks = gathered(*looked_up) if looked_up else np.zeros(frame.height, np.uint64)
+    for each in hashes:
+        marks += each
+    return marks
+
+
+def _scattered(numbers: NDArray[np.uint64]) -> NDArray[np.uint64]:
+    """Numbers spread over all of 64 bits; the finalizer of SplitMix64 (Steele, Lea and Flood, 2014)."""
+    with np.errstate(over="ignore"):
+        mixed = (numbers + np.uint64(1)) * np.uint64(0x9E3779B97F4A7C15)
+        mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+        mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    return mixed ^ (mixed >> np.uint64(31))
+
+
+def _repeated(marks: NDArray[np.uint64]) -> int:
+    """How many lines are like an earlier one; the marks are sorted in place."""
+    marks.sort()
+    return int(np.count_nonzero(marks[1:] == marks[:-1]))
+
+
+class _Runs:
+    """Running figures in the order of their days, by series, scenario and year.
+
+    Attributes:
+        good: the lines that count.
+        superseded: those after which their year goes on.
+    """
+
+    def __init__(
+        self,
+        day: NDArray[np.int32],
+        key: NDArray[np.int32],
+        good: NDArray[np.bool_],
+        year_start: int,
+        scenario: NDArray[np.int64],
+    ) -> None:
+        self.good = good
+        at = np.flatnonzero(good)
+        years = Grid("year", year_start=year_start).at(day[at].astype(np.int64))
+        order = np.lexsort((day[at], years, key[at], scenario[at]))
+        self._at = at[order]
+        years, which = years[order], scenario[at][order]
+        self._starts = np.ones(len(at), bool)
+        same_key = key[self._at][1:] == key[self._at][:-1]
+        self._starts[1:] = ~same_key | (np.diff(years) != 0) | (np.diff(which) != 0)
+        self.superseded = np.zeros(len(good), bool)
+        self.superseded[self._at[:-1]] = ~self._starts[1:]
+
+    def taken_apart(self, running: NDArray[Any]) -> NDArray[Any]:
+        """What each figure adds to the one before it in its year and series."""
+        out = running.astype(np.float64 if running.dtype.kind == "f" else np.int64)
+        steps = np.diff(out[self._at], prepend=0)
+        out[self._at] = np.where(self._starts, out[self._at], steps)
+        return out
+
+
+def _beside(also: dict[str, Much], scenario: Coded | None, lines: Lines, scale: float) -> dict[str, Totals]:
+    """What is kept beside the history: other scenarios, and further measures."""
+    found: dict[str, Totals] = {}
+    if scenario is not None:
+        names = [" ".join((text or "").split()) or "(blank)" for text in scenario.texts]
+        others = lines.good & ~lines.used
+        for name in sorted(set(names)):
+            mask = others & scenario.spread(np.array([each == name for each in names]))
+            if mask.any():
+                found[name] = totals(lines, mask)
+    for name, kept in also.items():
+        figures = kept.spread(kept.number)
+        mask = lines.used & np.isfinite(figures)
+        if mask.any():
+            known = np.where(mask, figures, 0.0)
+            whole = np.rint(known * scale).astype(np.int64)
+            left = known - whole / scale if scale < 10.0**kept.places else None
+            found[name] = totals(replace(lines, units=whole, rest=left), mask)
+    return found
+
+
+def lines_of(sales: Sales, grid: Grid, key: Key, period: int) -> pl.DataFrame:
+    """The lines behind one figure: FILE, ROW, day, key and value, in the order of the source.
+
+    Where the last day of a period stands for it, the lines of that day.
+    """
+    fits = np.array([fits_key(own, key) for own in sales.keys], bool)
+    first, last = grid.first_day(period), grid.last_day(period)
+    at = np.flatnonzero((sales.key >= 0) & (sales.day >= first) & (sales.day <= last))
+    at = at[fits[sales.key[at]]]
+    if sales.reading.totalled == "last":
+        latest = np.full(len(sales.keys), first - 1)
+        np.maximum.at(latest, sales.key[at], sales.day[at])
+        at = at[sales.day[at] == latest[sales.key[at]]]
+    held: pl.DataFrame = sales.frame.select(FILE, ROW)[at]
+    return held.with_columns(
+        pl.Series("day", sales.day[at], pl.Int32).cast(pl.Date),
+        pl.Series("key", sales.key[at]),
+        pl.Series("value", sales.units[at] / sales.scale + (0.0 if sales.rest is None else sales.rest[at])),
+    )

@@ -1,0 +1,98 @@
+"""Lines as plain arrays, and their sums by day and series."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oat_tide.intake.pace.stretches import _shared, gathered
+
+_MOST_CELLS = 50_000_000
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Lines:
+    """The lines of a source, a value a line.
+
+    Attributes:
+        day: day numbers.
+        key: places among the series.
+        units: whole minor units, in 32 or 64 bits.
+        rest: what those leave of the figures, in units; None where they leave nothing.
+        good: whether nothing speaks against it.
+        used: whether it makes the history; good lines of other scenarios do not.
+        counts: how many lines a server added up in it; None where each stands for itself.
+    """
+
+    day: NDArray[np.int32]
+    key: NDArray[np.int32]
+    units: NDArray[np.integer]
+    good: NDArray[np.bool_]
+    used: NDArray[np.bool_]
+    counts: NDArray[np.int64] | None
+    rest: NDArray[np.float64] | None = None
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Totals:
+    """Sums by day and series, in this order.
+
+    Attributes: day numbers, places of keys, whole minor units, lines added up, and what the units leave.
+    """
+
+    day: NDArray[np.int32]
+    key: NDArray[np.int32]
+    units: NDArray[np.int64]
+    count: NDArray[np.integer]
+    rest: NDArray[np.float64] | None = None
+
+    def figures(self, scale: float) -> NDArray[np.float64]:
+        """What each comes to, in units."""
+        return self.units / scale + (0.0 if self.rest is None else self.rest)
+
+
+def totals(lines: Lines, mask: NDArray[np.bool_]) -> Totals:
+    """Sums of some of the lines, by day and then by series; at least one line is asked for."""
+    day, key, counts, units, rest = lines.day, lines.key, lines.counts, lines.units, lines.rest
+    if not mask.all():
+        day, key, units = day[mask], key[mask], units[mask]
+        counts = None if counts is None else counts[mask]
+        rest = None if rest is None else rest[mask]
+    first, series = int(day.min()), int(key.max()) + 1
+    size = (int(day.max()) - first + 1) * series
+    compact = None
+    if size > _MOST_CELLS:
+        compact = np.unique(np.int64(series) * (day - first) + key)
+        size = len(compact)
+
+    def add_up(stretches: list[slice]) -> tuple[NDArray[np.int64], NDArray[np.integer]]:
+        added = np.zeros(size, np.int64)
+        many: NDArray[np.integer] = np.zeros(size, np.int32 if counts is None else np.int64)
+        for some in stretches:
+            cells = (day[some] - first).astype(np.int64)
+            cells *= series
+            cells += key[some]
+            if compact is not None:
+                cells = np.searchsorted(compact, cells)
+            np.add.at(added, cells, units[some].astype(np.int64, copy=False))
+            np.add.at(many, cells, np.int32(1) if counts is None else counts[some])
+        return added, many
+
+    (added, many), *others = _shared(add_up, len(day))
+    for more_added, more in others:
+        added += more_added
+        many += more
+    held = np.flatnonzero(many)
+    cells = held if compact is None else compact[held]
+    left: NDArray[np.float64] | None = None
+    if rest is not None:
+        place = np.int64(series) * (day - first) + key
+        place = place if compact is None else np.searchsorted(compact, place)
+        left = np.bincount(place, rest, size)[held].astype(np.float64)
+    edges = np.searchsorted(cells, np.arange(int(cells[-1]) // series + 2) * series)
+    days = np.repeat(np.arange(len(edges) - 1, dtype=np.int32), np.diff(edges))
+    keys = np.subtract(cells, np.int64(series) * days, dtype=np.int64).astype(np.int32)
+    days += first
+    return Totals(days, keys, gathered((added, held)), gathered((many, held)), left)

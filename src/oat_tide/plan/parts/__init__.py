@@ -1,0 +1,1 @@
+"""The parts of a plan, a file each."""

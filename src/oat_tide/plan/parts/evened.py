@@ -1,0 +1,72 @@
+"""How sums by day become even periods: gaps, rulings, first figures."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from oat_tide.plan.parts.part import Pairs, Part, unit
+
+Act = Literal[
+    "keep",
+    "leave out",
+    "expected",
+    "whole",
+    "note",
+    "closed",
+    "no stock",
+    "withdrawn",
+    "nothing sold",
+    "not known",
+]
+
+
+class Ruled(Part, frozen=True):
+    """What was ruled of some days of a series.
+
+    Attributes:
+        where: the series, as in `Plan.where`; those within it are meant as well.
+        first, last: the days, both included.
+        value: the expected figure.
+        note: why, in the user's words.
+    """
+
+    where: Pairs
+    first: dt.date
+    last: dt.date
+    act: Act
+    value: float = 0.0
+    note: Annotated[str, Meta(max_length=500)] = ""
+
+
+class First(Part, frozen=True):
+    """A first figure, kept when a later one took its place.
+
+    Attributes:
+        where: the series; first, last: the days of the period.
+        value: the figure; known: the data-to date when it was first seen.
+    """
+
+    where: Pairs
+    first: dt.date
+    last: dt.date
+    value: float
+    known: dt.date
+
+
+class Evened(Part, frozen=True):
+    """How sums by day become even periods.
+
+    Attributes:
+        final_to: the last day whose figures are final.
+        firsts: first figures of periods that were not final then.
+    """
+
+    gaps: Annotated[
+        Literal["by content", "nothing sold", "not known"], Meta(title="Periods without a line")
+    ] = "by content"
+    final_to: Annotated[dt.date | None, Meta(title="Final to", extra_json_schema=unit("last day"))] = None
+    rulings: Annotated[tuple[Ruled, ...], Meta(title="Rulings")] = ()
+    firsts: Annotated[tuple[First, ...], Meta(title="First figures")] = ()

@@ -1,0 +1,21 @@
+"""What all parts of a plan are made of."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import msgspec
+from msgspec import Meta
+
+
+class Part(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
+    """Any piece of a plan."""
+
+
+def unit(words: str) -> dict[str, str]:
+    """The unit of a field, for the control that shows it."""
+    return {"unit": words}
+
+
+Name = Annotated[str, Meta(max_length=4096)]
+Pairs = tuple[tuple[str, str], ...]

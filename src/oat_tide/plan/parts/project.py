@@ -1,0 +1,21 @@
+"""What Project fits, and how far it reaches."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from oat_tide.plan.parts.part import Part, unit
+
+
+class Project(Part, frozen=True):
+    """Attributes: since and until bound the fit span; None is the first period, and the as-of."""
+
+    method: Annotated[Literal["line", "growth"], Meta(title="Method")] = "line"
+    reach: Annotated[Literal["periods", "end of fiscal year"], Meta(title="Project to")] = "periods"
+    horizon: Annotated[int, Meta(ge=1, le=3660, title="Periods ahead", extra_json_schema=unit("periods"))] = 6
+    since: Annotated[dt.date | None, Meta(title="Fit from", extra_json_schema=unit("first day"))] = None
+    until: Annotated[dt.date | None, Meta(title="Fit to", extra_json_schema=unit("last day"))] = None
+    mean: Annotated[bool, Meta(title="Project the mean, not the median")] = False

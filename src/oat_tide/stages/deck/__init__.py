@@ -1,0 +1,39 @@
+"""What a stage gives: a deck of figures, and how they are to be shown.
+
+The figure is the centre. A curve, a row of the tide table, a fact of the side sheet and a column of an
+export are views of one; none carries numbers of its own.
+"""
+
+from oat_tide.stages.deck.axis import Axis
+from oat_tide.stages.deck.band import Band, Curve, Role
+from oat_tide.stages.deck.choice import Choice, Entry
+from oat_tide.stages.deck.coverage import Coverage
+from oat_tide.stages.deck.deck import Deck, Item
+from oat_tide.stages.deck.figure import Explain, Figure
+from oat_tide.stages.deck.handle import Handle
+from oat_tide.stages.deck.knob import Knob, knob
+from oat_tide.stages.deck.listing import Listing
+from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
+
+__all__ = [
+    "Axis",
+    "Band",
+    "Caution",
+    "Choice",
+    "Coverage",
+    "Curve",
+    "Deck",
+    "Entry",
+    "Explain",
+    "Fact",
+    "Figure",
+    "Handle",
+    "Item",
+    "Knob",
+    "Listing",
+    "Mark",
+    "Note",
+    "Role",
+    "Word",
+    "knob",
+]

@@ -1,0 +1,39 @@
+"""Something found, and what can become of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from oat_tide.core.working.tree import Ref
+from oat_tide.plan.edits import Edit
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """A line to write in beside a choice.
+
+    Attributes: title; now; edit, of what is written: it raises Trouble for what cannot be.
+    """
+
+    title: str
+    now: str
+    edit: Callable[[str], Edit]
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """Something found, and what can become of it.
+
+    Attributes:
+        text: what was found; mark: "odd", "part", "provisional", "aside" or "" for how it is marked.
+        ways: what can become of it, each with its edit; None for what holds now.
+        entries: notes or figures that can be written.
+        evidence: the figure whose working shows it.
+    """
+
+    text: str
+    mark: str = ""
+    ways: tuple[tuple[str, Edit | None], ...] = ()
+    entries: tuple[Entry, ...] = ()
+    evidence: Ref | None = None

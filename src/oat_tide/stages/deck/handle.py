@@ -1,0 +1,40 @@
+"""What can be dragged on the time axis."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from oat_tide.plan.edits import Edit, Steps
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Handle:
+    """Something on the time axis that can be dragged from column to column.
+
+    Attributes:
+        path: the field of the plan.
+        role: "as_of", "fit_from", "fit_to", "horizon" or "window".
+        at: the column it stands on; a handle acts on the far edge of it, a fit_from on the near one.
+        lo, hi: the columns it can be dragged to.
+        value: the column as a value of the plan.
+        upto: for a window, the column of its newest period.
+        weights: for a window, the weight of each period, the newest first.
+        says: what it is, for people.
+    """
+
+    path: Steps
+    role: str
+    at: int
+    lo: int
+    hi: int
+    value: Callable[[int], Any]
+    upto: int = 0
+    weights: tuple[float, ...] = ()
+    says: str = ""
+
+    def edit(self, column: int) -> Edit:
+        """The edit that puts the handle on a column, or on the nearest it can reach."""
+        where = min(max(column, self.lo), self.hi)
+        return Edit(self.path, self.value(where), "drag " + ".".join(self.path))

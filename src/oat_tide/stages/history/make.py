@@ -1,0 +1,65 @@
+"""History: what happened? Each question of change over time has its arrangement of the same deck."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from oat_tide.core.series.panel import Panel, Sight
+from oat_tide.plan.edits import P
+from oat_tide.plan.parts.history import History
+from oat_tide.stages.deck import Deck, Knob, knob
+from oat_tide.stages.history import sequence, sums, usual, weekday, years
+
+NAME = "history"
+Make = Callable[[Sight, History, Deck, Panel, Any, Knob], Deck]
+ARRANGEMENTS: dict[str, tuple[str, Make]] = {
+    "sequence": ("In sequence", sequence.make),
+    "overlaid": ("Years overlaid", years.overlaid),
+    "running": ("Running", sums.running_total),
+    "trailing": ("Trailing", sums.trailing),
+    "earlier": ("On earlier years", years.earlier),
+    "usual": ("On usual", usual.on_usual),
+    "weekday": ("Same weekday", weekday.same_weekday),
+    "shares": ("Shares", usual.shares),
+}
+
+
+def make(sight: Sight, ask: History, needs: tuple[Any, ...], late: Any) -> Deck:
+    """The deck of History in the arrangement asked for, or in sequence where that makes no sense."""
+    lines, leaves, reading = needs
+    reasons = why_not(sight, reading.dimensions, leaves)
+    # Before the first period there is nothing to arrange.
+    fits = sight.past.columns and not reasons[ask.arrangement]
+    chosen = ask.arrangement if fits else "sequence"
+    ways = knob(
+        P.history.arrangement,
+        ask,
+        now=chosen,
+        choices=tuple(ARRANGEMENTS),
+        names=tuple(title for title, _ in ARRANGEMENTS.values()),
+        why_nots=tuple(reasons[name] for name in ARRANGEMENTS),
+    )
+    return ARRANGEMENTS[chosen][1](sight, ask, lines, leaves, reading, ways)
+
+
+def why_not(sight: Sight, dimensions: tuple[str, ...], leaves: Panel) -> dict[str, str]:
+    """Why an arrangement makes no sense with the present periods and series; empty where it does."""
+    kind = sight.past.grid.kind
+    reasons = dict.fromkeys(ARRANGEMENTS, "")
+    if kind == "year":
+        one = "A year is one period: there are no periods of it to lay over each other."
+        reasons |= {"overlaid": one, "earlier": one}
+        reasons["usual"] = "The usual year is the mean of all: every year would be held against the same."
+    if kind == "block":
+        none = "Blocks of days have no place in the year."
+        reasons |= {"overlaid": none, "earlier": none, "usual": none}
+    if sight.past.totalled != "sum":
+        none = "These figures are not added up: a sum over periods or parts would mean nothing."
+        reasons |= dict.fromkeys(("overlaid", "running", "trailing", "earlier", "shares"), none)
+    if kind != "day":
+        reasons["weekday"] = f"A {kind} has no weekday. Choose Day."
+    open_ = [i for i, member in enumerate(sight.past.keys[0]) if member is None] if dimensions else []
+    if not reasons["shares"] and (len(sight.past.keys) != 1 or not open_):
+        reasons["shares"] = "The series in sight has no parts: it is narrowed in every dimension."
+    return reasons

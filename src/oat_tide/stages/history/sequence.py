@@ -1,0 +1,226 @@
+"""In sequence: each period against the one before, and against the like period of the year before."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from oat_tide.core.comparison.change import earlier, share
+from oat_tide.core.exact import Values, added
+from oat_tide.core.periods.calendar import NONE, Days
+from oat_tide.core.series.panel import PART, Key, Panel, Sight, level
+from oat_tide.core.working.numerals import compact, fixed, significant
+from oat_tide.core.working.tree import Given, Op, Working
+from oat_tide.plan.edits import P, edit
+from oat_tide.plan.parts.history import History
+from oat_tide.stages.common import as_known_now, as_of_handle, named, span
+from oat_tide.stages.deck import Band, Choice, Curve, Deck, Explain, Fact, Item, Knob, Note, knob
+from oat_tide.stages.deck.draft import Draft, cell, from_lines, run
+from oat_tide.stages.intake.edits import pairs
+
+NAME = "history"
+
+
+def make(sight: Sight, ask: History, intake: Deck, leaves: Panel, reading: Any, ways: Knob) -> Deck:
+    """The deck: change on the period before and on the like period of the year before."""
+    d = Draft(NAME, sight)
+    d.borrow(intake, "actual")
+    whole = np.where(sight.all("flags").astype(int) & PART, np.nan, sight.all("values"))
+    periods = np.arange(d.columns) + d.first
+    before = np.arange(d.columns) - 1
+    year_before = d.grid.year_before(periods)
+    year_before = np.where(year_before == NONE, NONE, year_before - d.first)
+    kind = d.grid.kind
+    _against(d, intake, whole, before, "before", f"On {kind} before", f"% on {kind}")
+    if kind != "year":
+        _against(d, intake, whole, year_before, "year", "On year before", "% on year")
+    _trailing(d, sight, intake)
+    unit = intake.figures["actual"].unit
+    pinned = pins(d, sight, ask, leaves, reading)
+    bands = _bands(d, ask, pinned, unit)
+    return d.deck(
+        bands=bands,
+        sheet=lambda: (
+            knob(P.history.drawn, ask, why_not="Pinned series are drawn as lines." if pinned else ""),
+            *_pin_choices(sight, ask, reading, pinned),
+            Note(lambda s: f"The last {_stretch(d)}", "head"),
+            Fact("trailing"),
+            Fact("trailing_before"),
+            Fact("growth"),
+            Fact("trailing_mean"),
+        ),
+        handles=(as_of_handle(sight),),
+        ways=ways,
+        marks=intake.marks,
+        title=lambda s: f"{named(d.keys[s])}, {kind} by {kind}",
+        subtitle=lambda s: f"{unit} {d.grid.a_period} · {span(sight, 0, d.columns - 1)}{as_known_now(sight)}",
+        finding=lambda s: _finding(d, s),
+    )
+
+
+def _against(
+    d: Draft, intake: Deck, whole: Values, columns: Days, name: str, label: str, share_label: str
+) -> None:
+    """Two rows: the difference from another period, and that as % of it."""
+    base = earlier(whole, columns)
+    difference = whole - base
+
+    def why_not(series: int, column: int) -> str:
+        if np.isnan(whole[series, column]):
+            return "The period is part, or not known."
+        if np.isnan(base[series, column]):
+            return "There is no whole period to hold it against."
+        return f"The base is {significant(base[series, column])}: a share of it means nothing."
+
+    def step(series: int, column: int) -> Working:
+        other = int(columns[column])
+        return Op("-", (cell(intake, "actual", series, column), cell(intake, "actual", series, other)))
+
+    def percent(series: int, column: int) -> Working:
+        other = cell(intake, "actual", series, int(columns[column]))
+        return Op("/", (Op("*", (Given(100.0), d.cell(f"on_{name}", series, column))), other))
+
+    unit = intake.figures["actual"].unit
+    d.add(f"on_{name}", label, difference, step, unit=unit, sees_later=True, signed=True, why_blank=why_not)
+    d.add(
+        f"growth_{name}",
+        share_label,
+        share(difference, base),
+        percent,
+        unit="%",
+        sees_later=True,
+        signed=True,
+        why_blank=why_not,
+    )
+
+
+def _trailing(d: Draft, sight: Sight, intake: Deck) -> None:
+    """The total of the last year of periods up to the as-of, and its change on the year before."""
+    past, length = sight.past, d.grid.cycle
+    end = past.columns
+
+    def total(stop: int) -> Values:
+        if stop < length or past.totalled != "sum":
+            return np.full((len(d.keys), 1), np.nan)
+        part = (past.flags[:, stop - length : stop] & PART).any(axis=1, keepdims=True)
+        total = added(past.values[:, stop - length : stop], past.scale, 1)[:, None]
+        return np.where(part, np.nan, total)
+
+    def add_total(name: str, label: str, stop: int) -> None:
+        d.add(
+            name,
+            label,
+            total(stop),
+            lambda s, c: Op("sum", (run(intake, "actual", s, stop - length, stop - 1),)),
+            fact=True,
+            unit=intake.figures["actual"].unit,
+        )
+
+    add_total("trailing", "total", end)
+    add_total("trailing_before", "the year before", end - length)
+    now, then = d.figures["trailing"].values, d.figures["trailing_before"].values
+    d.add(
+        "growth",
+        "growth",
+        share(now - then, then),
+        lambda s, c: Op(
+            "/",
+            (
+                Op("*", (Given(100.0), Op("-", (d.cell("trailing", s), d.cell("trailing_before", s))))),
+                d.cell("trailing_before", s),
+            ),
+        ),
+        fact=True,
+        unit="%",
+        signed=True,
+    )
+    d.add(
+        "trailing_mean",
+        f"mean {d.grid.a_period}",
+        now / length,
+        lambda s, c: Op("/", (d.cell("trailing", s), Given(float(length), "periods"))),
+        fact=True,
+        unit=intake.figures["actual"].unit,
+    )
+
+
+def _stretch(d: Draft) -> str:
+    return "1 year" if d.grid.kind == "year" else f"{d.grid.cycle} {d.grid.kind}s"
+
+
+def _finding(d: Draft, series: int) -> str:
+    total, growth = (float(d.figures[name].values[series, 0]) for name in ("trailing", "growth"))
+    if np.isnan(total):
+        if not d.figures["actual"].adds_up:
+            return "figures that are\nnot added up"
+        if d.past < d.grid.cycle:
+            return f"less than\n{_stretch(d)} of history"
+        return f"{_stretch(d)}:\nnot all known"
+    head = "no growth to tell" if np.isnan(growth) else f"{fixed(growth, 1, plus=True)} % on year before"
+    return f"{head}\n{_stretch(d)}: {compact(total)}"
+
+
+def _bands(d: Draft, ask: History, pinned: list[tuple[str, str]], unit: str) -> tuple[Band, ...]:
+    """The series in sight with the pinned ones: on one chart, or a chart each on one scale."""
+    if not pinned:
+        line = Curve("actual", "actual", label="actual")
+        return (Band(unit, (line if ask.drawn == "line" else Curve("actual", "columns"),)),)
+    own = named(d.keys[0])
+    if ask.multiples == "a chart each":
+        others = (Band(said, (Curve(name, "actual"),)) for name, said in pinned)
+        return (Band(own, (Curve("actual", "actual"),)), *others)
+    curves = [
+        Curve(name, "smoothed", label=said, shade=1 - 0.7 * place / len(pinned))
+        for place, (name, said) in enumerate(pinned)
+    ]
+    return (Band(unit, (*curves, Curve("actual", "actual", label=own))),)
+
+
+def pins(d: Draft, sight: Sight, ask: History, leaves: Panel, reading: Any) -> list[tuple[str, str]]:
+    """Rows of the pinned series that there are, beside the one in sight: figure and name of each."""
+    found: list[tuple[str, str]] = []
+    dimensions = reading.dimensions
+    for where in ask.pinned:
+        key = tuple(dict(where).get(name) for name in dimensions)
+        if len(d.keys) != 1 or key == d.keys[0] or any(name not in dimensions for name, _ in where):
+            continue
+        seen = level(leaves, key)
+        past = sight.past.columns
+        values, lines = seen.values[:, :past], seen.lines[:, :past]
+        if np.isnan(values).all():
+            continue
+        name = f"pinned_{len(found)}"
+        how = _from_lines(d, key, values[0], lines[0])
+        unit = d.figures["actual"].unit
+        shown = np.where(sight.past.flags & PART, np.nan, values)
+        d.add(name, named(key), shown, how, unit=unit, adds_up=True, why_blank=_not_pinned)
+        found.append((name, named(key)))
+    return found
+
+
+def _not_pinned(series: int, column: int) -> str:
+    return "Not known, part, or after the as-of."
+
+
+def _from_lines(d: Draft, key: Key, values: Values, lines: Days) -> Explain:
+    return lambda s, c: from_lines(values[c], key, d.first + c, int(lines[c]))
+
+
+def _pin_choices(sight: Sight, ask: History, reading: Any, pinned: list[tuple[str, str]]) -> Iterator[Item]:
+    """Pinning the series in sight, and taking pinned ones off."""
+    if not reading.dimensions or len(sight.past.keys) != 1:
+        return
+    key = sight.past.keys[0]
+    where = pairs(reading, key)
+    yield Note(lambda s: "Pinned series", "head")
+    for each in ask.pinned:
+        rest = tuple(other for other in ask.pinned if other != each)
+        name = ", ".join(member for _, member in each) or "All"
+        yield Choice(name, "ruled", (("Take off", edit(P.history.pinned, rest)),))
+    if where not in ask.pinned and len(ask.pinned) < 6:
+        pin = edit(P.history.pinned, (*ask.pinned, where))
+        yield Choice(f"{named(key)}, in sight", "", (("Pin it", pin),))
+    if pinned:
+        yield knob(P.history.multiples, ask)

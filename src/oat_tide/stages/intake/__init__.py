@@ -1,0 +1,1 @@
+"""Intake: what came in, and what was made of it?"""

@@ -1,0 +1,153 @@
+"""What Intake lists below the deck: lines set aside, columns over real rows, the tie-out."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from oat_tide.core.series.reading import FileTie, Held, Reading
+from oat_tide.core.series.tie_out import TieOut
+from oat_tide.core.working.numerals import full
+from oat_tide.plan.edits import Edit
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Listing
+from oat_tide.stages.intake import edits
+from oat_tide.stages.intake.sheet import Asked
+
+
+def listings(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Listing, ...]:
+    """The lists, the most pressing first."""
+    aside = (_aside(asked, reading),) if reading.aside or reading.totals else ()
+    return (*aside, _columns(asked, reading), _tie(reading, tie))
+
+
+def _aside(asked: Asked, reading: Reading) -> Listing:
+    several = len(reading.files) > 1
+    note = " · ".join(f"{aside.count:,} {aside.reason}" for aside in reading.asides)
+    names = ("file", "row", "why", "the line")
+
+    def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
+        return [row if several else row[1:] for row in reading.list_aside(start, stop)]
+
+    def mend(row: int, column: int, text: str) -> Edit | None:
+        """Only the line itself can be written anew: whole, or cell by cell where it has all its fields."""
+        if column != len(names) - (1 if several else 2):
+            return None
+        file, number, _, was = reading.list_aside(row, row + 1)[0]
+        line = int(number.replace(",", ""))
+        cells, before = [part.strip() for part in text.split(" | ")], was.split(" | ")
+        told = [each.name for each in reading.columns]
+        if len(before) == len(cells) == len(told):
+            changed = [i for i, (a, b) in enumerate(zip(before, cells, strict=True)) if a.strip() != b]
+            if len(changed) == 1:
+                return edits.with_mend(asked.intake, file, line, told[changed[0]], cells[changed[0]])
+        return edits.with_mend(asked.intake, file, line, "", text)
+
+    total_rows = f", {counted(reading.totals, 'total row')}" if reading.totals else ""
+    return Listing(
+        f"{counted(reading.aside, 'line')} set aside{total_rows}",
+        names if several else names[1:],
+        reading.aside + reading.totals,
+        fetch,
+        note=note,
+        tab="Set aside",
+        mend=mend,
+    )
+
+
+def _columns(asked: Asked, reading: Reading) -> Listing:
+    """Real rows, with the role of each column over it."""
+
+    def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
+        return list(reading.preview[start:stop])
+
+    def choose(column: int, role: str) -> Edit:
+        return edits.with_role(asked.intake, reading, reading.columns[column].name, role)
+
+    why = " · ".join(f"{column.name}: {column.why}" for column in reading.columns if column.why)
+    return Listing(
+        f"{counted(len(reading.columns), 'column')}, each with its role",
+        tuple(column.name for column in reading.columns),
+        len(reading.preview),
+        fetch,
+        note=why,
+        tab="Columns",
+        roles=tuple((column.role, edits.ROLES) for column in reading.columns),
+        choose=choose,
+    )
+
+
+def _tie(reading: Reading, tie: TieOut) -> Listing:
+    """Lines and sums by file, and sums by year, each side of the tie-out added up on its own."""
+
+    def money(amount: Decimal) -> str:
+        return full(float(amount))
+
+    def held(what: Held) -> str:
+        if not what.lines:
+            return "0"
+        return f"{what.lines:,} · {money(what.amount)}"
+
+    rows: list[tuple[str, ...]] = [
+        (
+            file.name,
+            held(file.read),
+            held(file.used),
+            held(file.beside),
+            held(file.aside),
+            held(file.totals),
+            "",
+            "ties" if _file_ties(file, tie) else "does not tie",
+        )
+        for file in reading.files
+    ]
+    rows += [
+        (
+            str(year.year),
+            "",
+            money(year.used),
+            "",
+            "",
+            "",
+            money(year.series),
+            "ties" if tie.year_ties(year) else "does not tie",
+        )
+        for year in tie.years
+    ]
+    rows.append(
+        (
+            "all",
+            held(Held(reading.read, tie.source)),
+            held(Held(reading.used, tie.used)),
+            held(Held(reading.beside, tie.beside)),
+            held(Held(reading.aside, tie.aside)),
+            held(Held(reading.totals, tie.totals)),
+            money(tie.series + tie.withheld),
+            "ties" if tie.ties else f"off by {money(tie.gap)}",
+        )
+    )
+    dimensions = ", ".join(reading.dimensions)
+    note = f"Lines · {reading.unit}. The source is added up from its texts, the series from their periods."
+    if dimensions:
+        note += f" Each year also holds against the totals by {dimensions}."
+    if tie.withheld:
+        note += f" {money(tie.withheld)} of it {withheld_words(reading)}."
+    return Listing(
+        "Tie-out by file and year",
+        ("", "in the source", "used", "kept beside", "set aside", "total rows", "in the series", ""),
+        len(rows),
+        lambda start, stop: rows[start:stop],
+        note=note,
+        tab="Tie-out",
+    )
+
+
+def withheld_words(reading: Reading) -> str:
+    """What is in no series though its lines are used."""
+    return "before the last day" if reading.totalled == "last" else "in periods not known"
+
+
+def _file_ties(file: FileTie, tie: TieOut) -> bool:
+    """Whether the lines and sums of one file come out."""
+    parts = (file.used, file.beside, file.aside, file.totals)
+    whole = sum((part.amount for part in parts), Decimal(0))
+    return not file.left_over and tie.same(file.read.amount, whole, file.read.amount)

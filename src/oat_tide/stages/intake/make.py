@@ -1,0 +1,225 @@
+"""Intake: can I trust this history? What was read, what it ties to, and what stands against periods."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from oat_tide.core.series.odd import FEWEST, HALF, Odd, find_odd
+from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, PROVISIONAL, Panel, Sight
+from oat_tide.core.series.reading import Reading
+from oat_tide.core.series.tie_out import TieOut
+from oat_tide.core.working.numerals import fixed, full
+from oat_tide.core.working.tree import Given, Op, Working
+from oat_tide.plan.edits import P, edit
+from oat_tide.stages.common import as_of_handle, counted, named, span
+from oat_tide.stages.deck import Band, Coverage, Curve, Deck, Mark
+from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.intake.edits import pairs
+from oat_tide.stages.intake.lists import listings, withheld_words
+from oat_tide.stages.intake.sheet import Asked, cautions, days_held, sheet
+from oat_tide.stages.intake.taken import taken
+
+NAME = "intake"
+_MOST_MARKS = 6
+
+
+def make(sight: Sight, ask: tuple[Any, ...], needs: tuple[Any, ...], late: Any) -> Deck:
+    """The deck of Intake: the actual of every period, what is odd, and the facts of the sources."""
+    lines, reading, tie, leaves = needs
+    asked = Asked(*ask).fitted(reading)
+    d = Draft(NAME, sight)
+    for figure in lines.figures.values():
+        d.borrow(lines, figure.name)
+    odd = _odd(d, sight)
+    _tie_out(d, reading, tie)
+    unit, grid = reading.unit, d.grid
+    count = len(leaves.keys)
+    return d.deck(
+        bands=(Band(unit, (Curve("actual", "columns"),)),),
+        sheet=lambda: sheet(d, sight, asked, reading, tie, odd, leaves),
+        handles=(as_of_handle(sight),),
+        listings=listings(asked, reading, tie),
+        title=lambda s: (
+            f"{counted(reading.used, 'line')} make {counted(d.columns, grid.kind)} "
+            f"of {count:,} series" + _outcome(reading, tie)
+        ),
+        subtitle=lambda s: (
+            f"{named(d.keys[s])} · {unit} {grid.a_period} · {span(sight, 0, d.columns - 1)} · "
+            f"tint: lines held in the {grid.kind}"
+        ),
+        finding=lambda s: _finding(d, reading, tie, s),
+        cautions=lambda s: cautions(asked, reading, tie),
+        marks=lambda s: _marks(d, sight, reading, lines, odd, s),
+        coverage=_coverage(reading, leaves),
+        sentence=taken(asked.intake, reading),
+    )
+
+
+def _outcome(reading: Reading, tie: TieOut) -> str:
+    if not tie.ties:
+        return ", and do not tie"
+    return "; the decimal mark is not settled" if reading.mark.asks else ", and tie"
+
+
+def _odd(d: Draft, sight: Sight) -> Odd:
+    """What was to be expected of each period, as hidden figures, and which are odd."""
+    past = sight.past
+    whole = np.where(past.flags & PART, np.nan, past.values)
+    odd = find_odd(whole, past.grid, past.first)
+    unit = d.figures["actual"].unit
+
+    def level(series: int, column: int) -> Working:
+        half = HALF[past.grid.kind]
+        known = range(max(column - half, 0), min(column + half + 1, past.columns))
+        cells = [d.cell("actual", series, c) for c in known if whole[series, c] == whole[series, c]]
+        return Op("median", tuple(cells))
+
+    def usual(series: int, column: int) -> Working:
+        alike = np.flatnonzero((odd.place == odd.place[column]) & ~np.isnan(odd.ratio[series]))
+        cells = [d.cell("against_level", series, c) for c in alike.tolist()]
+        return Op("median", tuple(cells)) if len(cells) >= FEWEST else Given(1.0, "too few years to tell")
+
+    def against(series: int, column: int) -> Working:
+        return Op("/", (d.cell("actual", series, column), d.cell("level", series, column)))
+
+    def expected(series: int, column: int) -> Working:
+        return Op("*", (d.cell("level", series, column), d.cell("usual", series, column)))
+
+    def off(series: int, column: int) -> Working:
+        ratio = Op("/", (d.cell("actual", series, column), d.cell("expected", series, column)))
+        return Op("*", (Given(100.0), Op("-", (ratio, Given(1.0)))))
+
+    d.add("level", "level around it", odd.level, level, unit=unit, shown=False)
+    d.add("against_level", "against its level", odd.ratio, against, shown=False)
+    d.add("usual", "usual at its place", odd.usual, usual, shown=False)
+    d.add("expected", "Expected by level and season", odd.expected, expected, unit=unit, shown=False)
+    d.add("off", "Off what was expected", odd.off, off, unit="%", signed=True, shown=False)
+    return odd
+
+
+def _tie_out(d: Draft, reading: Reading, tie: TieOut) -> None:
+    """What the source holds, in lines and in the measure, what became of it, and what the series hold."""
+    unit = reading.unit
+
+    def fact(name: str, label: str, value: float, why: str, unit: str) -> None:
+        values = np.full((len(d.keys), 1), value)
+        d.add(
+            name,
+            label,
+            values,
+            lambda s, c: Given(value, why),
+            fact=True,
+            sees_later=True,
+            unit=unit,
+            exact=True,
+        )
+
+    counts = {"read": reading.read, "used": reading.used, **dict(_others(reading))}
+    for name, label in {"read": "lines read", "used": "used", **_OTHERS}.items():
+        if name in counts and name != "aside":
+            fact(name, label, counts[name], "counted in the source", "lines")
+    others = [name for name in ("beside", "totals") if name in counts]
+
+    def left(series: int, column: int) -> Working:
+        terms = tuple(d.cell(name, series) for name in ("used", *others))
+        return Op("-", (d.cell("read", series), Op("+", terms) if others else terms[0]))
+
+    aside = np.full((len(d.keys), 1), float(reading.aside))
+    d.add("aside", _OTHERS["aside"], aside, left, fact=True, unit="lines", sees_later=True)
+    texts = "added up from the texts of the source"
+    measure = unit if reading.totalled == "sum" else reading.value
+    fact("in_source", f"{measure} in the source", float(tie.source), texts, unit)
+    count = len(reading.members[0]) if len(reading.members) == 1 else 0
+    held = f"{unit} in {count:,} series" if count else f"{unit} in all series"
+    fact("in_all", held, float(tie.series), "added up over every series and period", unit)
+    for name in counts:
+        if name in _OTHERS and reading.added(name):
+            where = "in total rows" if name == "totals" else _OTHERS[name]
+            fact(f"{name}_amount", f"{measure} {where}", float(reading.added(name)), texts, unit)
+    if tie.withheld:
+        why = "lines of periods that are not known, or before the last of their period"
+        fact("withheld", f"{measure} {withheld_words(reading)}", float(tie.withheld), why, unit)
+    amounts = np.nan_to_num(d.figures["actual"].values)
+    d.add(
+        "in_series",
+        f"{unit} in this series",
+        amounts.sum(axis=1, keepdims=True),
+        lambda s, c: Op("sum", (d.run("actual", s, 0, d.columns - 1),)),
+        fact=True,
+        unit=unit,
+        sees_later=True,
+        shown=reading.totalled != "mean",
+    )
+
+
+_OTHERS = {"beside": "kept beside", "aside": "set aside", "totals": "total rows"}
+
+
+def _others(reading: Reading) -> Iterator[tuple[str, int]]:
+    """What became of lines that are not used, and how many they are."""
+    for name in _OTHERS:
+        if name == "aside" or getattr(reading, name):
+            yield name, getattr(reading, name)
+
+
+def _finding(d: Draft, reading: Reading, tie: TieOut, series: int) -> str:
+    said = f"off by {full(float(tie.gap))}"
+    if tie.ties:
+        said = f"{counted(reading.used, 'line')} tie"
+    if tie.ties and reading.mark.asks:
+        said = "decimal mark?"
+    if reading.aside:
+        return f"{said}\n{reading.aside:,} set aside"
+    late = int((d.flags[series] & PROVISIONAL > 0).sum())
+    return f"{said}\n" + (f"{late} provisional" if late else "none set aside")
+
+
+def _marks(d: Draft, sight: Sight, reading: Reading, lines: Deck, odd: Odd, series: int) -> tuple[Mark, ...]:
+    """What is said on the chart: the oddest periods, notes, and the part ones."""
+    marks = list(lines.marks(series))
+    oddest = sorted(np.flatnonzero(odd.odd[series]).tolist(), key=lambda c: -abs(odd.off[series, c]))
+    for column in oddest[:_MOST_MARKS]:
+        size = float(odd.off[series, column])
+        way = "low" if size < 0 else "high"
+        way += ", left out" if d.flags[series, column] & LEFT_OUT else ""
+        marks.append(Mark(column, f"{fixed(abs(size), 0)} % {way}", "odd"))
+    for column in np.flatnonzero(d.flags[series] & PART).tolist():
+        held, whole = days_held(sight, reading, column)
+        if held:
+            marks.append(Mark(column, f"part, {held} of {whole} days", "part"))
+    return tuple(marks)
+
+
+def _coverage(reading: Reading, leaves: Panel) -> Coverage:
+    """Every series by period, the largest first, and what is to be said of its start and end."""
+    order = np.argsort(-leaves.lines.sum(1), kind="stable")
+    held = leaves.lines[order] > 0
+    last = max(leaves.grid.period(reading.upto) - leaves.first, 0)
+    part = (leaves.flags[0] & PART) > 0
+    said = []
+    for row, place in enumerate(order.tolist()):
+        columns = np.flatnonzero(held[row])
+        own: list[tuple[int, str]] = []
+        if columns.size:
+            first, end = int(columns[0]), int(columns[-1])
+            if first > 1:
+                own.append((first, f"since {leaves.grid.label(leaves.first + first)}"))
+            whole_after = [c for c in range(end + 1, last + 1) if not part[c]]
+            if len(whole_after) >= 2:
+                gone = bool(np.isnan(leaves.values[place, whole_after[-1]]))
+                word = "withdrawn after" if gone else "last sold"
+                own.append((end, f"{word} {leaves.grid.label(leaves.first + end)}"))
+        said.append(tuple(own))
+    flags = leaves.flags[order].copy()
+    flags[held] &= ~np.uint8(FILLED)
+    return Coverage(
+        tuple(named(leaves.keys[place]) for place in order.tolist()),
+        leaves.lines[order],
+        flags,
+        np.isnan(leaves.values[order]),
+        tuple(said),
+        lambda row: edit(P.where, pairs(reading, leaves.keys[int(order[row])])),
+    )

@@ -1,0 +1,83 @@
+"""What is to be settled before the history can be trusted: each question with its answers."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from oat_tide.core.series.reading import Reading
+from oat_tide.core.working.numerals import full
+from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.parts.intake import Intake, Verdict, WayOut
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Choice, Item, Note
+from oat_tide.stages.intake.taken import read_as
+
+_NO_SUM = {"mean": "Take the mean", "last": "Take the last of each period"}
+_MOST_NAMED = 3
+
+
+def to_settle(ask: Intake, reading: Reading) -> Iterator[Item]:
+    """The questions, under a heading where there are any."""
+    found = [*_mark(reading), *_no_figure(ask, reading), *_no_sum(reading), *_across(reading)]
+    if found:
+        yield Note(lambda s: "To settle", "head")
+        yield from found
+
+
+def _mark(reading: Reading) -> Iterator[Choice]:
+    """Both readings of a real figure where nothing tells the decimal mark."""
+    mark = reading.mark
+    if mark.asks:
+        this, other = ("comma", "point") if mark.comma else ("point", "comma")
+        yield Choice(
+            f"{read_as(mark)} and not as {full(mark.other)}; nothing in the source settles the decimal mark.",
+            "aside",
+            (
+                (f"It is {full(mark.value)}", edit(P.intake.decimal, this)),
+                (f"It is {full(mark.other)}", edit(P.intake.decimal, other)),
+            ),
+        )
+
+
+def _no_figure(ask: Intake, reading: Reading) -> Iterator[Choice]:
+    """Lines without a figure, which leave their periods not known until they are ruled."""
+    if reading.unread:
+        yield Choice(
+            f"{counted(reading.unread, 'line')} of a known day without a figure that can be read: "
+            "the periods they lie in are not known until you rule on them.",
+            "aside",
+            (
+                ("Leave these lines out", _ruled(ask, reading, "leave out")),
+                ("Count them as 0", _ruled(ask, reading, "count as 0")),
+            ),
+        )
+
+
+def _ruled(ask: Intake, reading: Reading, way: WayOut) -> Edit:
+    """The same verdict on every reason for which a figure cannot be read, but those ruled already."""
+    ruled = {each.reason for each in ask.verdicts}
+    reasons = [each.reason for each in reading.asides if "count as 0" in each.ways]
+    new = tuple(Verdict(reason=reason, way=way) for reason in reasons if reason not in ruled)
+    return edit(P.intake.verdicts, (*ask.verdicts, *new))
+
+
+def _no_sum(reading: Reading) -> Iterator[Choice]:
+    """A price or a stock level that is added up."""
+    if reading.suited != "sum" and reading.totalled == "sum":
+        yield Choice(
+            f"{reading.value} is added up over lines, periods and series; by its name it should not be.",
+            "aside",
+            ((_NO_SUM[reading.suited], edit(P.intake.totalled, reading.suited)),),
+        )
+
+
+def _across(reading: Reading) -> Iterator[Choice]:
+    """Columns of one kind that could be a series each."""
+    across = reading.offers.across
+    if across:
+        named = ", ".join(across[:_MOST_NAMED]) + (" …" if len(across) > _MOST_NAMED else "")
+        yield Choice(
+            f"{len(across)} columns hold numbers of one kind ({named}); only {reading.value} is read.",
+            "aside",
+            (("Take each as a series", edit(P.intake.shape, "a column a series")),),
+        )

@@ -1,0 +1,60 @@
+"""What was taken for what on opening, in one sentence whose words lead to where each is changed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from oat_tide.core.series.reading import DecimalMark, Reading
+from oat_tide.core.working.numerals import full
+from oat_tide.plan.edits import P, steps
+from oat_tide.plan.parts.intake import Intake
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Word
+
+_MOST_NAMED = 4
+_MADE = {"sum": "added up", "mean": "by their mean", "last": "by the last of each period"}
+_SETTLED = {
+    "column": "as others in its column can only be read",
+    "other columns": "as other columns of numbers are written",
+    "separator": "as what stands between the fields speaks for",
+    "plan": "as chosen",
+}
+
+
+def taken(ask: Intake, reading: Reading) -> tuple[Word, ...]:
+    """The sentence, word by word."""
+    return tuple(_words(ask, reading))
+
+
+def _words(ask: Intake, reading: Reading) -> Iterator[Word]:
+    yield Word("Taken: dates from")
+    yield Word(ask.date, steps(P.intake.date))
+    written = next((each for each in reading.patterns if each.read), None)
+    if written is not None:
+        yield Word(",")
+        yield Word(f"“{written.text.strip()}” read as {written.read}", steps(P.intake.order))
+    yield Word(", figures from")
+    yield Word(f"{ask.value} × {ask.times}" if ask.times else ask.value, steps(P.intake.value))
+    yield Word(_MADE[reading.totalled], steps(P.intake.totalled))
+    if reading.mark.text:
+        yield Word(", with")
+        yield Word(read_as(reading.mark), steps(P.intake.decimal), _SETTLED.get(reading.mark.by, ""))
+    yield Word(",")
+    if reading.dimensions:
+        named = ", ".join(reading.dimensions[:_MOST_NAMED])
+        more = len(reading.dimensions) - _MOST_NAMED
+        named += f" and {more} more" if more > 0 else ""
+        yield Word("a series for each")
+        yield Word(named, steps(P.intake.by))
+    else:
+        yield Word("as")
+        yield Word("one series", steps(P.intake.by))
+    if reading.unread:
+        yield Word(";")
+        yield Word(f"{counted(reading.unread, 'line')} without a figure", steps(P.intake.verdicts))
+        yield Word("leaves its period not known" if reading.unread == 1 else "leave their periods not known")
+
+
+def read_as(mark: DecimalMark) -> str:
+    """A real figure and how it is read."""
+    return f"“{mark.text.strip()}” read as {full(mark.value)}"

@@ -1,0 +1,1 @@
+"""Project: what comes next?"""

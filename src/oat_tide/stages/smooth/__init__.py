@@ -1,0 +1,1 @@
+"""Smooth: what is under the noise?"""

@@ -1,0 +1,64 @@
+"""Odd periods by medians: worked examples, and the slow rule against the fast one."""
+
+from __future__ import annotations
+
+import statistics
+import unittest
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from oat_tide.core.periods.calendar import Grid
+from oat_tide.core.series.odd import find_odd, like_places, running_median
+
+MONTHS = Grid("month")
+
+
+class Level(unittest.TestCase):
+    @settings(max_examples=60, deadline=None)
+    @given(st.lists(st.one_of(st.none(), st.integers(-50, 999)), min_size=1, max_size=40), st.integers(1, 7))
+    def test_the_running_median_is_the_plain_one(self, cells: list[int | None], half: int) -> None:
+        values = np.array([[np.nan if cell is None else cell for cell in cells]], float)
+        found = running_median(values, half)[0]
+        for at in range(len(cells)):
+            known = [cell for cell in cells[max(at - half, 0) : at + half + 1] if cell is not None]
+            if len(known) > half:
+                self.assertEqual(found[at], statistics.median(known))
+            else:
+                self.assertTrue(np.isnan(found[at]))
+
+    def test_like_places(self) -> None:
+        january = MONTHS.period(0)
+        self.assertEqual(like_places(MONTHS, january, 14).tolist(), [*range(1, 13), 1, 2])
+        # 1 January 1970 was a Thursday.
+        self.assertEqual(like_places(Grid("day"), 0, 4).tolist(), [3, 4, 5, 6])
+
+
+class Odd(unittest.TestCase):
+    def seasonal(self, years: int = 6) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
+        """A steady level with a strong December."""
+        year = [100.0, 98, 102, 101, 99, 100, 103, 97, 100, 101, 99, 180]
+        wobble = np.array([(-1) ** i * (i % 5) / 2 for i in range(12 * years)])
+        return np.array([year * years]) + wobble
+
+    def test_a_hole_is_odd_and_a_season_is_not(self) -> None:
+        values = self.seasonal()
+        values[0, 37] *= 0.6
+        odd = find_odd(values, MONTHS, 0)
+        self.assertEqual(np.flatnonzero(odd.odd[0]).tolist(), [37])
+        self.assertAlmostEqual(odd.off[0, 37], -40, delta=3)
+        self.assertAlmostEqual(odd.expected[0, 37], values[0, 37] / 0.6, delta=3)
+
+    def test_what_is_not_known_is_neither(self) -> None:
+        values = self.seasonal()
+        values[0, 10:14] = np.nan
+        odd = find_odd(values, MONTHS, 0)
+        self.assertTrue(np.isnan(odd.expected[0, 10:14]).all())
+        self.assertFalse(odd.odd[0].any())
+
+    def test_nothing_and_little(self) -> None:
+        for count in (0, 1, 3):
+            odd = find_odd(np.ones((2, count)), MONTHS, 5)
+            self.assertFalse(odd.odd.any())
+            self.assertEqual(odd.off.shape, (2, count))

@@ -1,0 +1,74 @@
+"""Columns kept by the codes of their values, against the values themselves."""
+
+from __future__ import annotations
+
+import unittest
+from concurrent.futures import ThreadPoolExecutor
+from unittest import mock
+
+import polars as pl
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from oat_tide.intake.cells import codes
+from oat_tide.intake.cells.codes import Coding
+
+TEXTS = st.one_of(
+    st.none(), st.sampled_from(["", " ", "Oats", "oats", "Oät", "12", "x" * 40]), st.text(max_size=3)
+)
+RUNS = st.lists(st.tuples(TEXTS, st.integers(1, 30)), max_size=12).map(
+    lambda runs: [text for text, length in runs for _ in range(length)]
+)
+
+
+def told(column: pl.Series) -> list[str | None]:
+    return column.cast(pl.String).to_list()
+
+
+class Codes(unittest.TestCase):
+    @given(
+        st.lists(st.one_of(RUNS, st.lists(TEXTS, max_size=40)), min_size=1, max_size=6),
+        st.sampled_from((1, 4, 20)),
+    )
+    @settings(deadline=None, max_examples=150)
+    def test_every_text_comes_back_from_pieces_read_at_once(
+        self, pieces: list[list[str | None]], bits: int
+    ) -> None:
+        # With two slots nearly all texts share one and are found by their place among the sorted hashes.
+        with mock.patch.object(codes, "_MOST_BITS", bits):
+            code = Coding(pl.DataFrame({"name": ["Oats"] * 5}), {"name": pl.col("name")})
+            frames = [pl.DataFrame({"name": pl.Series(texts, dtype=pl.String)}) for texts in pieces]
+            with ThreadPoolExecutor(4) as both:
+                coded = list(both.map(code, frames))
+        for frame, texts in zip(coded, pieces, strict=True):
+            self.assertEqual(frame["name"].dtype, pl.Categorical)
+            self.assertEqual(told(frame["name"]), texts)
+        self.assertEqual(told(pl.concat(coded)["name"]), [text for texts in pieces for text in texts])
+
+    @given(st.lists(st.one_of(st.none(), st.floats(), st.sampled_from([0.0, -0.0, 2.0])), max_size=60))
+    @settings(deadline=None)
+    def test_values_that_are_no_text_are_told_once_each(self, values: list[float | None]) -> None:
+        tell = pl.when(pl.col("x").is_finite()).then(pl.col("x").round(1).cast(pl.String))
+        code = Coding(pl.DataFrame({"x": [1.0] * 5}), {"x": tell})
+        frame = pl.DataFrame({"x": pl.Series(values, dtype=pl.Float64)})
+        wanted = [
+            text and text.removeprefix("-") if text == "-0.0" else text
+            for text in told(frame.select(tell)["x"])
+        ]
+        found = [
+            text and text.removeprefix("-") if text == "-0.0" else text for text in told(code(frame)["x"])
+        ]
+        self.assertEqual(found, wanted)
+
+    def test_only_columns_of_few_values_are_coded(self) -> None:
+        sample = pl.DataFrame(
+            {"few": ["a", "b"] * 50, "many": [str(i) for i in range(100)], "untold": ["a"] * 100}
+        )
+        code = Coding(sample, {"few": pl.col("few"), "many": pl.col("many")})
+        self.assertEqual(code.columns, ("few",))
+        self.assertEqual(code(sample).dtypes, [pl.Categorical, pl.String, pl.String])
+
+    def test_codes_live_on_when_no_other_column_has_them(self) -> None:
+        code = Coding(pl.DataFrame({"name": ["Oats"] * 5}), {"name": pl.col("name")})
+        for text in ("Bran", "Flour"):
+            self.assertEqual(told(code(pl.DataFrame({"name": [text, "Oats"]}))["name"]), [text, "Oats"])

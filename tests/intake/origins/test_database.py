@@ -1,0 +1,244 @@
+"""SQLite files and a real PostgreSQL server: totalled where they stand, read only, passwords kept out."""
+
+from __future__ import annotations
+
+import datetime as dt
+import os
+import sqlite3
+import threading
+import time
+from decimal import Decimal
+from pathlib import Path
+from unittest import mock
+
+from oat_tide.core.trouble import Locked, Stopped, Trouble
+from oat_tide.documents import open_document, open_sources, save_document
+from oat_tide.intake.origins import database, vault
+from oat_tide.intake.source import COUNT
+from oat_tide.plan.edits import P, edit
+from oat_tide.plan.parts.sources import Sources
+from tests.helpers import FolderCase
+from tests.postgres import PASSWORD, Server, server
+
+LINES = [
+    (dt.date(2024, 1, 1) + dt.timedelta(days=i % 90), ("Bran", "Oats")[i % 2], f"{(i % 7) + 0.1:.2f}", "2.50")
+    for i in range(3000)
+]
+TOTAL = sum(Decimal(line[2]) for line in LINES)
+
+
+class Sqlite(FolderCase):
+    def made(self) -> Path:
+        path = self.folder / "mill.sqlite"
+        line = sqlite3.connect(path)
+        line.execute("CREATE TABLE products (id INTEGER, name TEXT)")
+        line.execute("CREATE TABLE sales (sold_on TEXT, product TEXT, cases REAL, price REAL)")
+        rows = [
+            (day.isoformat(), product, float(cases), float(price)) for day, product, cases, price in LINES
+        ]
+        line.executemany("INSERT INTO sales VALUES (?, ?, ?, ?)", rows)
+        line.execute("INSERT INTO sales VALUES (NULL, 'Bran', 5, 1), ('soon', 'Bran', 4, 1)")
+        line.execute("INSERT INTO sales VALUES ('2024-02-02', 'Bran', NULL, 1)")
+        line.commit()
+        line.close()
+        return path
+
+    def test_lines_are_added_up_there_and_tie_out(self) -> None:
+        session = open_document(self.made()).session
+        reading = session.reading
+        self.assertEqual((reading.read, reading.used, reading.aside), (3003, 3000, 3))
+        self.assertEqual(Decimal(str(reading.total_used)), TOTAL)
+        self.assertEqual(reading.dimensions, ("product",))
+        self.assertEqual(reading.offers.tables, ("products", "sales"))
+        self.assertEqual(
+            {each.reason: each.count for each in reading.asides},
+            {"no date": 1, "date cannot be read": 1, "no number": 1},
+        )
+        self.assertLess(session.source.frame.height, 200)
+        january = sum(Decimal(c) for day, product, c, _ in LINES if day.month == 1 and product == "Oats")
+        panel = session.panel
+        self.assertAlmostEqual(panel.values[panel.keys.index(("Oats",)), 0], float(january))
+
+    def test_a_product_of_two_columns_is_exact(self) -> None:
+        session = open_document(self.made()).session
+        session.do(edit(P.intake.times, "price"))
+        session.prepare()
+        self.assertEqual(Decimal(str(session.reading.total_used)), TOTAL * Decimal("2.5"))
+        self.assertEqual(session.reading.unit, "cases × price")
+
+    def test_a_plan_keeps_the_totals_and_opens_without_the_database(self) -> None:
+        path = self.made()
+        session = open_document(path).session
+        save_document(session, "intake", self.folder / "plan.oattide")
+        path.unlink()
+        again = open_document(self.folder / "plan.oattide")
+        self.assertEqual(again.session.reading.total_used, session.reading.total_used)
+        self.assertIn("mill.sqlite", again.notice)
+
+    def test_another_table_a_query_and_what_is_not_there(self) -> None:
+        place = (str(self.made()),)
+        query = "SELECT sold_on AS day, cases FROM sales WHERE product = 'Oats'"
+        session = open_sources(Sources(places=place, query=query)).session
+        oats = sum(Decimal(cases) for _, product, cases, _ in LINES if product == "Oats")
+        self.assertEqual(Decimal(str(session.reading.total_used)), oats)
+        for ask, word in (
+            (Sources(places=place, table="gone"), "gone"),
+            (Sources(places=place, table="products"), "no lines"),
+            (Sources(places=place, query="SELECT nothing FROM sales"), "could not answer"),
+        ):
+            with self.subTest(word), self.assertRaises(Trouble) as caught:
+                open_sources(ask)
+            self.assertIn(word, str(caught.exception))
+            self.assertIn("mill.sqlite", str(caught.exception))
+
+    def test_queries_that_write_are_refused_before_they_run(self) -> None:
+        path = self.made()
+        before = path.read_bytes()
+        for query in (
+            "DELETE FROM sales", "SELECT 1; DROP TABLE sales", "WITH x AS (SELECT 1) DELETE FROM sales",
+            "UPDATE sales SET cases = 0", "/* SELECT */ INSERT INTO sales VALUES (1,2,3,4)", "",
+        ):  # fmt: skip
+            with self.subTest(query):
+                if query:
+                    with self.assertRaises(Trouble) as caught:
+                        open_sources(Sources(places=(str(path),), query=query))
+                    self.assertIn("does more than read", str(caught.exception))
+                self.assertEqual(path.read_bytes(), before)
+        kept = "SELECT sold_on AS day, cases FROM sales WHERE product <> 'drop; delete'"
+        self.assertEqual(open_sources(Sources(places=(str(path),), query=kept)).session.reading.used, 3000)
+
+
+class Postgres(FolderCase):
+    server: Server
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.server = server()
+        cls.server.sql(
+            "DROP TABLE IF EXISTS sales CASCADE; "
+            "CREATE TABLE sales (sold_at timestamp, goods text, cases numeric(12, 2), price float);"
+            "CREATE TABLE notes (remark text);"
+            "CREATE VIEW oats AS SELECT * FROM sales WHERE goods = 'Oats';"
+            "GRANT SELECT ON ALL TABLES IN SCHEMA public TO analyst;"
+            + "".join(
+                f"INSERT INTO sales VALUES ('{day} 09:30', '{goods}', {cases}, {price});"
+                for day, goods, cases, price in LINES[:600]
+            )
+            + "INSERT INTO sales VALUES ('2024-02-02 10:00', 'Bran', NULL, 1), (NULL, 'Bran', 3, 1);"
+        )
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.address = self.server.address
+        vault.keep(self.address, PASSWORD)
+
+    def test_the_server_adds_up_and_only_totals_travel(self) -> None:
+        session = open_sources(Sources(places=(self.address,))).session
+        reading = session.reading
+        total = sum(Decimal(line[2]) for line in LINES[:600])
+        self.assertEqual((reading.read, reading.used, reading.aside), (602, 600, 2))
+        self.assertEqual(Decimal(str(reading.total_used)), total)
+        self.assertEqual(reading.offers.tables, ("notes", "oats", "sales"))
+        self.assertEqual(session.source.frame.height, len({line[:2] for line in LINES[:600]}) + 2)
+        self.assertEqual(int(session.source.frame[COUNT].sum()), 602)
+
+    def test_other_roles_ask_the_server_again(self) -> None:
+        session = open_sources(Sources(places=(self.address,), table="sales")).session
+        session.do(edit(P.intake.by, ()))
+        self.assertFalse(session.ready)
+        session.prepare()
+        self.assertEqual(session.panel.keys, ((),))
+        session.undo()
+        self.assertEqual(session.panel.keys, (("Bran",), ("Oats",)))
+
+    def test_passwords_are_asked_for_and_stand_nowhere(self) -> None:
+        vault._KEPT.clear()
+        with self.assertRaises(Locked) as caught:
+            open_sources(Sources(places=(self.address,)))
+        self.assertEqual(caught.exception.place, self.address)
+        vault.keep(self.address, "wrong and secret")
+        with self.assertRaises(Locked) as caught:
+            open_sources(Sources(places=(self.address,)))
+        self.assertNotIn("wrong and secret", str(caught.exception))
+        place = vault.bare(self.address.replace("@", ":oats%20and%20tide@"))
+        self.assertEqual(place, self.address)
+        document = open_sources(Sources(places=(place,)))
+        save_document(document.session, "intake", self.folder / "plan.oattide")
+        saved = (self.folder / "plan.oattide").read_bytes()
+        self.assertNotIn(PASSWORD.encode(), saved)
+        self.assertNotIn(b"oats%20and", saved)
+
+    def test_a_password_may_stand_in_the_environment(self) -> None:
+        vault._KEPT.clear()
+        with mock.patch.dict(os.environ, {vault.FROM_ENVIRONMENT: PASSWORD}):
+            self.assertEqual(open_sources(Sources(places=(self.address,))).session.reading.used, 600)
+
+    def test_a_server_that_is_down_says_so_and_the_plan_stays(self) -> None:
+        session = open_sources(Sources(places=(self.address,))).session
+        self.server.stop()
+        try:
+            session.do(edit(P.intake.by, ()))
+            with self.assertRaises(Trouble) as caught:
+                session.prepare()
+            self.assertIn("cannot be reached", str(caught.exception))
+            session.undo()
+            self.assertTrue(session.ready)
+        finally:
+            self.server.start()
+
+    def test_a_server_that_drops_the_line_while_it_answers(self) -> None:
+        slow = "SELECT now()::date AS day, 1 AS cases FROM sales, pg_sleep(8)"
+        found: list[BaseException] = []
+
+        def ask() -> None:
+            try:
+                open_sources(Sources(places=(self.address,), query=slow))
+            except BaseException as error:
+                found.append(error)
+
+        thread = threading.Thread(target=ask)
+        thread.start()
+        time.sleep(1.0)
+        self.server.sql("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE usename = 'analyst'")
+        thread.join(10)
+        self.assertEqual([type(each) for each in found], [Trouble])
+        self.assertIn("broke off", str(found[0]))
+
+    def test_a_server_that_stalls_is_given_up(self) -> None:
+        slow = "SELECT now()::date AS day, 1 AS cases FROM pg_sleep(20)"
+        with mock.patch.object(database, "_STALL", 0.3), self.assertRaises(Trouble) as caught:
+            open_sources(Sources(places=(self.address,), query=slow))
+        self.assertIn("took too long", str(caught.exception))
+
+    def test_reading_can_be_stopped(self) -> None:
+        def tell(share: float) -> None:
+            raise Stopped
+
+        with self.assertRaises(Stopped):
+            open_sources(Sources(places=(self.address,)), tell)
+
+    def test_a_query_that_writes_by_a_function_is_refused_by_the_connection(self) -> None:
+        self.server.sql(
+            "CREATE OR REPLACE FUNCTION sly() RETURNS int LANGUAGE sql AS "
+            "$$ INSERT INTO notes VALUES ('x'); SELECT 1 $$; GRANT INSERT ON notes TO analyst"
+        )
+        with self.assertRaises(Trouble) as caught:
+            open_sources(Sources(places=(self.address,), query="SELECT sold_at, sly() FROM sales"))
+        self.assertIn("read-only", str(caught.exception))
+
+
+class Addresses(FolderCase):
+    def test_what_is_no_address_is_refused_without_quoting_it(self) -> None:
+        for address in ("postgres//x:secret@y", "post gres://x:secret@y", "x://:secret@"):
+            try:
+                place = vault.bare(address)
+                open_sources(Sources(places=(place,)))
+            except Trouble as trouble:
+                self.assertNotIn("secret", str(trouble))
+            else:
+                self.fail(address)
+
+    def test_a_driver_that_is_missing_is_named(self) -> None:
+        with self.assertRaises(Trouble) as caught:
+            open_sources(Sources(places=("mysql://user@nowhere.invalid/sales",)))
+        self.assertIn("driver", str(caught.exception))
