@@ -1,4 +1,4 @@
-"""The straight line: certified values, plain rules, and intervals that hold what they promise."""
+"""The straight line: certified values and plain rules."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import math
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from oat_tide.core.regression import fit_line, t_quantile
@@ -37,7 +37,8 @@ class CertifiedValues(unittest.TestCase):
         for name in ("intercept", "slope", "s", "r2"):
             with self.subTest(name):
                 self.assertAlmostEqual(getattr(fit, name)[0, 0] / CERTIFIED[name], 1, places=11)
-        self.assertAlmostEqual(fit.slope_error()[0, 0] / CERTIFIED["slope_error"], 1, places=11)
+        slope_error = fit.s / np.sqrt(fit.sxx)
+        self.assertAlmostEqual(slope_error[0, 0] / CERTIFIED["slope_error"], 1, places=11)
 
 
 class WorkedExamples(unittest.TestCase):
@@ -49,9 +50,6 @@ class WorkedExamples(unittest.TestCase):
         self.assertAlmostEqual(fit.intercept[0, 0], -0.5, places=14)
         self.assertAlmostEqual(fit.r2[0, 0], 1 - 1.8 / 26, places=14)
         self.assertAlmostEqual(fit.s[0, 0], math.sqrt(0.9), places=14)
-        # Half of the 95 % interval at t = 5: 4.302653 x s x sqrt(1 + 1/4 + 2.5^2 / 5)
-        half = fit.half_width(np.array([[5.0]]), t_quantile(0.95, fit.n - 2))
-        self.assertAlmostEqual(half[0, 0], 4.302652729911275 * math.sqrt(0.9) * math.sqrt(2.5), places=9)
 
     def test_t_quantiles_of_the_tables(self) -> None:
         for level, freedom, value in (
@@ -113,20 +111,3 @@ class Properties(unittest.TestCase):
         for i in range(10):
             one = fit_line(t, z[i : i + 1], weights[i : i + 1])
             self.assertAlmostEqual(many.slope[i, 0], one.slope[0, 0], places=13)
-
-    @settings(deadline=None, max_examples=3)
-    @given(st.integers(0, 10**6))
-    def test_prediction_intervals_cover_what_they_say_at_each_period_ahead(self, seed: int) -> None:
-        rng = np.random.default_rng(seed)
-        series, n, ahead = 4000, 24, 6
-        t = np.arange(1.0, n + ahead + 1)[None]
-        z = 200 + 3 * t + rng.normal(0, 15, (series, n + ahead))
-        weights = np.where(t <= n, 1.0, 0.0) * np.ones((series, 1))
-        fit = fit_line(t, z, weights)
-        for level in (0.8, 0.95):
-            half = fit.half_width(t, t_quantile(level, fit.n - 2))
-            inside = np.abs(z - fit.at(t)) <= half
-            # Four standard errors of a share on 4,000 series.
-            room = 4 * math.sqrt(level * (1 - level) / series)
-            for period in range(n, n + ahead):
-                self.assertAlmostEqual(inside[:, period].mean(), level, delta=room)

@@ -20,7 +20,7 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 class HistoryCase(DeskCase):
     def way(self, name: str) -> None:
         """Choose an arrangement."""
-        self.click(self.window.deck.ways.buttons[name])
+        self.click(self.window.deck.arrangements.buttons[name])
 
     @property
     def figures(self) -> dict[str, object]:
@@ -43,7 +43,7 @@ class Arrangements(HistoryCase):
             with self.subTest(name):
                 self.way(name)
                 self.assertEqual(self.plan.history.arrangement, name)
-                self.assertTrue(self.window.deck.ways.buttons[name].isChecked())
+                self.assertTrue(self.window.deck.arrangements.buttons[name].isChecked())
                 self.assertTrue(self.window.rail.findings["history"].text())
                 self.assertTrue(self.window.deck.card.title.text())
                 self.assertFalse(self.window.deck.grab().isNull())
@@ -111,15 +111,15 @@ class Arrangements(HistoryCase):
         self.assertAlmostEqual(self.figure("from_usual")[0], 100 * self.values[0] / january - 100)
 
     def test_what_makes_no_sense_is_not_offered_and_says_why(self) -> None:
-        button = self.window.deck.ways.buttons["weekday"]
+        button = self.window.deck.arrangements.buttons["weekday"]
         self.assertFalse(button.isEnabled())
         self.assertIn("A month has no weekday", button.toolTip())
         self.way("overlaid")
         self.click(self.window.header.kinds["year"])
-        self.assertFalse(self.window.deck.ways.buttons["overlaid"].isEnabled())
-        self.assertTrue(self.window.deck.ways.buttons["sequence"].isChecked())
+        self.assertFalse(self.window.deck.arrangements.buttons["overlaid"].isEnabled())
+        self.assertTrue(self.window.deck.arrangements.buttons["sequence"].isChecked())
         self.click(self.window.header.kinds["month"])
-        self.assertTrue(self.window.deck.ways.buttons["overlaid"].isChecked())
+        self.assertTrue(self.window.deck.arrangements.buttons["overlaid"].isChecked())
 
     def test_the_place_in_time_is_kept_through_a_season(self) -> None:
         scale = self.window.deck.scale

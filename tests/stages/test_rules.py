@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import datetime as dt
 import itertools
+from collections.abc import Iterator
+from unittest import mock
 
 import numpy as np
 
@@ -15,7 +17,9 @@ from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.history import History
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
+from oat_tide.stages.deck import draft
 from tests.helpers import FolderCase, daily, wavy
+from tests.sheets import read_aloud, sheet_value
 
 TOLERANCE = 1e-9
 
@@ -101,17 +105,69 @@ class EveryStage(FolderCase):
             out.append((name, session))
         return out
 
+    def of_every_series(self) -> list[tuple[str, Session]]:
+        """The same for all series at once."""
+        out = []
+        for name, session in self.sessions():
+            every = Session(session.source, session.plan, every=True)
+            every.share(session)
+            out.append((f"{name}, every series", every))
+        return out
+
     def test_every_cell_of_every_figure_explains_itself(self) -> None:
         for (name, session), stage in itertools.product(self.sessions(), STAGES):
             with self.subTest(name, stage=stage):
                 checked = self.check_workings(session, stage)
                 self.assertTrue(checked or name == "no such series")
 
-    def check_workings(self, session: Session, stage: str) -> int:
-        """The working gives the figure, and its terms are the figures that they cite."""
+    def test_so_do_those_of_several_series(self) -> None:
+        for (name, session), stage in itertools.product(self.of_every_series(), STAGES):
+            with self.subTest(name, stage=stage):
+                self.assertTrue(self.check_workings(session, stage, step=5))
+
+    def test_formulas_alone_give_what_kernels_give(self) -> None:
+        """To the last bit where units are whole, else to 1e-12; and explain it as well."""
+        for (name, kernels), (_, formulas) in zip(
+            self.of_every_series(), self.of_every_series(), strict=True
+        ):
+            with mock.patch.object(draft, "by_kernel", False):
+                reckoned = {stage: dict(self.values(formulas, stage)) for stage in STAGES}
+                for stage in STAGES:
+                    self.check_workings(formulas, stage, step=7)
+            for stage in STAGES:
+                for figure, values in self.values(kernels, stage):
+                    with self.subTest(name, stage=stage, figure=figure):
+                        found = reckoned[stage][figure]
+                        np.testing.assert_allclose(found, values, rtol=1e-12, atol=1e-12)
+
+    def values(self, session: Session, stage: str) -> Iterator[tuple[str, np.ndarray]]:
+        for figure in session.deck(stage).figures.values():
+            yield figure.name, figure.values
+
+    def test_every_working_says_the_same_in_text_and_in_a_sheet(self) -> None:
+        """Each as a reader would reckon it, and by a sheet program; long rows are tried here and there."""
+        tried = 0
+        for name, session in self.sessions() + self.of_every_series():
+            few = 100 if name in ("moved back", "growth", "on earlier years", "running") else 5
+            for stage in STAGES:
+                for figure in session.deck(stage).figures.values():
+                    cells = list(np.ndindex(*figure.values.shape))
+                    for series, column in cells[:: max(1, len(cells) // few)]:
+                        working, value = figure.explain(series, column), figure.values[series, column]
+                        if working is None or any(isinstance(leaf, Lines) for leaf in leaves(working)):
+                            continue
+                        tried += 1
+                        room = TOLERANCE * max(1.0, abs(value))
+                        where = f"{name}: {stage}.{figure.name}[{series}, {column}]"
+                        self.assertAlmostEqual(read_aloud(working), value, delta=room, msg=where)
+                        self.assertAlmostEqual(sheet_value(working), value, delta=room, msg=where)
+        self.assertGreater(tried, 10_000)
+
+    def check_workings(self, session: Session, stage: str, step: int = 1) -> int:
+        """The working gives the figure, and its terms are the figures that they cite; every `step`th cell."""
         deck, checked = session.deck(stage), 0
         for figure in deck.figures.values():
-            for series, column in np.ndindex(*figure.values.shape):
+            for series, column in list(np.ndindex(*figure.values.shape))[::step]:
                 working, value = figure.explain(series, column), float(figure.values[series, column])
                 if working is None:
                     self.assertTrue(np.isnan(value), (stage, figure.name, column))

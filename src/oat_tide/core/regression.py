@@ -49,18 +49,6 @@ class LineFit:
         """(series, periods) the line at each t."""
         return self.intercept + self.slope * t
 
-    def half_width(self, t: Values, quantile: Values) -> Values:
-        """(series, periods) half of the prediction interval for a single period.
-
-        quantile * s * sqrt(1 + 1/n + (t - mean t)**2 / sxx).
-        """
-        with np.errstate(invalid="ignore", divide="ignore"):
-            return quantile * self.s * np.sqrt(1 + 1 / self.n + (t - self.t_mean) ** 2 / self.sxx)
-
-    def slope_error(self) -> Values:
-        """(series, 1) the standard error of the slope, s / sqrt(sxx)."""
-        return self.s / np.sqrt(self.sxx)
-
 
 def fit_line(t: Values, z: Values, weights: Values) -> LineFit:
     """Fit a line to the periods of weight 1.

@@ -13,7 +13,7 @@ from oat_tide.core.series.panel import FILLED, REPLACED, Sight, fits_key
 from oat_tide.core.working.tree import Given, Op, Working
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.stages.common import named
-from oat_tide.stages.deck import Deck, Explain, Mark
+from oat_tide.stages.deck import Deck, Mark, Told
 from oat_tide.stages.deck.draft import Draft, from_lines
 
 NAME = "lines"
@@ -98,8 +98,14 @@ def _notes(sight: Sight, evened: Evened, dimensions: tuple[str, ...], series: in
     return tuple(found)
 
 
-def _given(values: Values, why: str) -> Explain:
+def _given(values: Values, why: str) -> Told:
     return lambda s, c: Given(float(values[s, c]), why)
+
+
+def borrow_actual(d: Draft, lines: Deck) -> None:
+    """Show the actual in another deck, and beside it the one as ruled where there is one."""
+    for name in dict.fromkeys(("actual", base(lines))):
+        d.borrow(lines, name)
 
 
 def base(lines: Deck) -> str:

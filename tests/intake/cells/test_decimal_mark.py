@@ -72,7 +72,7 @@ class Deciding(FolderCase):
         self.assertNotIn("tie", deck.title(0))
         asked = next(item for item in deck.sheet() if isinstance(item, Choice))
         self.assertIn("“174.896” read as 174.896 and not as 174,896", asked.text)
-        for (_, way), figure in zip(asked.ways, (174.896, 174896), strict=True):
+        for (_, way), figure in zip(asked.outcomes, (174.896, 174896), strict=True):
             assert way is not None
             session.do(way)
             self.assertEqual(session.reading.mark.value, figure)

@@ -141,7 +141,7 @@ class WithoutAFigure(FolderCase):
         asked = next(item for item in session.deck("intake").sheet() if isinstance(item, Choice))
         self.assertIn("2 lines of a known day without a figure", asked.text)
         for (words, way), values in zip(
-            asked.ways, ([[3, 5, 0, 8], [4, 6, 7, 9]], [[3, 5, 0, 8], [4, 6, 7, 9]]), strict=True
+            asked.outcomes, ([[3, 5, 0, 8], [4, 6, 7, 9]], [[3, 5, 0, 8], [4, 6, 7, 9]]), strict=True
         ):
             with self.subTest(words):
                 assert way is not None
@@ -178,14 +178,14 @@ class Totalled(FolderCase):
         np.testing.assert_array_equal(session.panel.values, [[2.5, 4, 4.5, 1], [7, nan, 6.5, nan]])
         np.testing.assert_array_equal(session.panel.total((None,)).values, [[4, 4, 5.5, 1]])
         self.assertEqual((session.reading.unit, session.tie.ties), ("mean price", True))
-        self.assertIn("not added up", session.deck("history").ways.why_nots[2])  # type: ignore[union-attr]
+        self.assertIn("not added up", session.deck("history").arrangements.why_nots[2])  # type: ignore[union-attr]
 
     def test_a_price_that_is_added_up_is_remarked_on(self) -> None:
         session = self.opened(self.PRICES)
         session.do(edit(P.intake.totalled, "sum"))
         asked = next(item for item in session.deck("intake").sheet() if isinstance(item, Choice))
         self.assertIn("price is added up over lines, periods and series", asked.text)
-        session.do(asked.ways[0][1])  # type: ignore[arg-type]
+        session.do(asked.outcomes[0][1])  # type: ignore[arg-type]
         self.assertEqual(session.reading.totalled, "mean")
 
     def test_the_last_day_of_a_period_stands_for_it_and_its_lines_are_listed(self) -> None:

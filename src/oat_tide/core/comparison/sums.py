@@ -19,8 +19,7 @@ def running(values: Values, group: Days, scale: float) -> Values:
     """
     known = ~np.isnan(values)
     sums = running_sums(np.where(known, values, 0.0), scale)
-    starts = np.concatenate(([True], np.diff(group) != 0)) if len(group) else np.zeros(0, bool)
-    begins = np.maximum.accumulate(np.where(starts, np.arange(len(group)), 0)) if len(group) else group
+    begins = _begins(group)
     # A hole within a group leaves what follows not known; what precedes the first line is no hole.
     seen = np.cumsum(known, axis=1)
     seen_before = np.where(begins > 0, seen[:, np.maximum(begins - 1, 0)], 0)
@@ -30,6 +29,30 @@ def running(values: Values, group: Days, scale: float) -> Values:
     whole = born & (seen - seen_before == expected)
     total = between(sums, begins, np.arange(1, values.shape[1] + 1))
     return np.where(whole, total / scale, np.nan)
+
+
+def running_starts(values: Values, group: Days) -> Days:
+    """(series, periods) the column that each running total starts from: its group's first, once known.
+
+    Args:
+        values: (series, periods).
+        group: (periods,) what a running total starts anew with, in runs.
+    """
+    known = ~np.isnan(values)
+    columns = np.arange(values.shape[1])
+    begins = _begins(group)
+    first_known = np.where(known.any(1), known.argmax(1) if known.shape[1] else 0, known.shape[1])[:, None]
+    starts: Days = np.minimum(np.maximum(begins, first_known), columns)
+    return starts
+
+
+def _begins(group: Days) -> Days:
+    """(periods,) the first column of the group that each lies in."""
+    if not len(group):
+        return group
+    starts = np.concatenate(([True], np.diff(group) != 0))
+    begins: Days = np.maximum.accumulate(np.where(starts, np.arange(len(group)), 0))
+    return begins
 
 
 def window_total(values: Values, start: Days, stop: Days, scale: float, short: bool = False) -> Values:

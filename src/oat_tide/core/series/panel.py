@@ -103,6 +103,24 @@ class Panel:
         for array in arrays:
             array.flags.writeable = False
 
+    def __reduce__(self) -> tuple[type[Panel], tuple[Any, ...]]:
+        """Copies of other processes are made anew, so that they cannot be written either."""
+        return Panel, (
+            self.stamp,
+            self.grid,
+            self.first,
+            self.keys,
+            self.values,
+            self.lines,
+            self.flags,
+            self.scale,
+            self.beside,
+            self.settled,
+            self.totalled,
+            self.unread,
+            self.withheld,
+        )
+
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Panel) and self.stamp == other.stamp
 

@@ -185,7 +185,6 @@ class Reading:
         list_aside: the lines set aside from one place to before another: file, row, reason, text.
         years: what the lines used come to, by calendar year.
         scenarios: the members of the scenario column.
-        beside_names: what is kept beside the history.
         asks_year: whether nothing tells the first year.
         may_run_on: whether the figures look like running totals.
         offers: what else the source holds: sheets, hidden sheets and tables.
@@ -221,7 +220,6 @@ class Reading:
     list_aside: Callable[[int, int], list[tuple[str, ...]]]
     years: tuple[tuple[int, Decimal], ...]
     scenarios: tuple[str, ...]
-    beside_names: tuple[str, ...]
     asks_year: bool
     may_run_on: bool
     offers: Offers

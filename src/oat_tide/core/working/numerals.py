@@ -15,9 +15,14 @@ _swap = str.maketrans({",": ",", ".": "."})
 
 
 def set_marks(decimal: str, group: str) -> None:
-    """Choose the decimal and the grouping mark; done once, when a program starts."""
+    """Choose the decimal and the grouping mark; done once, when a process starts."""
     _marks.update(decimal=decimal, group=group)
     _swap.update(str.maketrans({",": group, ".": decimal}))
+
+
+def marks() -> tuple[str, str]:
+    """The decimal and the grouping mark, for a process that is started from this one."""
+    return _marks["decimal"], _marks["group"]
 
 
 def fixed(value: float, decimals: int = 0, *, plus: bool = False) -> str:

@@ -1,46 +1,137 @@
-"""The signs that join the terms of a working: each stands once, with all that is ever asked of it."""
+"""The signs that join the terms of a working: each stands once, with all that is ever asked of it.
+
+NaN is "not known" and spoils whatever it enters; only what gathers many values may be told to leave it out.
+Tails and quantiles: Abramowitz and Stegun, Handbook of Mathematical Functions (1964), chapter 26.
+"""
 
 from __future__ import annotations
 
 import functools
 import operator
+import warnings
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from oat_tide.core.exact import Values
+from oat_tide.core.regression import t_quantile
+
+CALL = 9
+"""How closely a function binds what stands in its brackets."""
+
 
 @dataclass(frozen=True, slots=True)
 class Sign:
-    """Attributes: how it is reckoned, what is written between or before terms, how closely it binds."""
+    """One sign.
+
+    Attributes:
+        reckon: on numbers or arrays.
+        text: what is written between or before terms.
+        binds: how closely it binds; CALL for a function.
+        sheet: in the formula of a sheet, a mark between terms, the name of a function, or a pattern of one.
+        gather: for what joins many values, ((..., values) with NaN to be left out, how many count) -> (...).
+    """
 
     reckon: Callable[..., Any]
     text: str
     binds: int
+    sheet: str
+    gather: Callable[[Values, Values], Values] | None = None
 
 
-CALL = 9
+def _all(fold: Callable[[Any, Any], Any]) -> Callable[..., Any]:
+    return lambda *terms: functools.reduce(fold, terms)
 
 
-def _quantile(level: float, freedom: float) -> float:
-    from oat_tide.core.regression import t_quantile
+def _weigh(weight: Any, *terms: Any) -> Any:
+    """The product; what a weight of 0 stands by counts 0, known or not."""
+    return np.where(np.equal(weight, 0), 0.0, weight * functools.reduce(operator.mul, terms))
 
-    return float(t_quantile(level, np.array(freedom)))
+
+def _test(compare: Callable[[Any, Any], Any]) -> Callable[[Any, Any], Any]:
+    """1 where it holds and 0 where not; NaN > 0 would be no."""
+    return lambda one, two: np.where(np.isnan(one) | np.isnan(two), np.nan, compare(one, two))
+
+
+def _choose(test: Any, so: Any, otherwise: Any) -> Any:
+    return np.where(np.isnan(test), np.nan, np.where(test == 0, otherwise, so))
+
+
+def _round(value: Any, decimals: Any) -> Any:
+    """Halves away from zero, as sheets do."""
+    size = 10.0**decimals
+    return np.sign(value) * np.floor(np.abs(value) * size + 0.5) / size
+
+
+def _median(values: Values, count: Values) -> Values:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", RuntimeWarning)
+        found: Values = np.nanmedian(values, axis=-1)
+    return found
+
+
+def _special(name: str) -> Callable[..., Any]:
+    def reckon(*terms: Any) -> Any:
+        from scipy import special  # loads slowly, and only projections need it
+
+        return getattr(special, name)(*terms)
+
+    return reckon
+
+
+def _t_tail(t: Any, freedom: Any) -> Any:
+    return 2 * _special("stdtr")(freedom, -np.abs(t))
+
+
+def _f_quantile(probability: Any, above: Any, below: Any) -> Any:
+    return _special("fdtri")(above, below, 1 - np.asarray(probability))
+
+
+def _joined(gather: Callable[[Values, Values], Values]) -> Callable[..., float]:
+    """What gathers, on the terms of one cell."""
+
+    def reckon(*terms: Any) -> float:
+        values = np.hstack(terms).astype(np.float64)
+        return float(gather(values, (~np.isnan(values)).sum()))
+
+    return reckon
+
+
+def _gathers(gather: Callable[[Values, Values], Values], text: str, sheet: str) -> Sign:
+    return Sign(_joined(gather), text, CALL, sheet, gather)
 
 
 SIGNS: dict[str, Sign] = {
-    "+": Sign(lambda *terms: functools.reduce(operator.add, terms), " + ", 1),
-    "-": Sign(operator.sub, " − ", 1),
-    "*": Sign(lambda *terms: functools.reduce(operator.mul, terms), " × ", 2),
-    "/": Sign(operator.truediv, " ÷ ", 2),
-    "^": Sign(operator.pow, "^", 3),
-    "sum": Sign(lambda *terms: float(np.nansum(np.hstack(terms))), "sum of ", CALL),
-    "mean": Sign(lambda *terms: float(np.nanmean(np.hstack(terms))), "mean of ", CALL),
-    "median": Sign(lambda *terms: float(np.nanmedian(np.hstack(terms))), "median of ", CALL),
-    "size": Sign(np.abs, "size of ", CALL),
-    "sqrt": Sign(np.sqrt, "√", CALL),
-    "exp": Sign(np.exp, "e^", CALL),
-    "ln": Sign(np.log, "ln ", CALL),
-    "t": Sign(_quantile, "t ", CALL),
+    ">": Sign(_test(operator.gt), " > ", 0, ">"),
+    "<": Sign(_test(operator.lt), " < ", 0, "<"),
+    "+": Sign(_all(operator.add), " + ", 1, "+"),
+    "-": Sign(operator.sub, " − ", 1, "-"),
+    "*": Sign(_all(operator.mul), " × ", 2, "*"),
+    "weigh": Sign(_weigh, " × ", 2, "*"),
+    "/": Sign(operator.truediv, " ÷ ", 2, "/"),
+    "^": Sign(operator.pow, "^", 3, "^"),
+    "size": Sign(np.abs, "size of ", CALL, "ABS"),
+    "sign": Sign(np.sign, "sign of ", CALL, "SIGN"),
+    "round": Sign(_round, "round ", CALL, "ROUND"),
+    "sqrt": Sign(np.sqrt, "√", CALL, "SQRT"),
+    "exp": Sign(np.exp, "e^", CALL, "EXP"),
+    "ln": Sign(np.log, "ln ", CALL, "LN"),
+    "if": Sign(_choose, "if ", CALL, "IF"),
+    "sum": _gathers(lambda values, count: np.nansum(values, -1), "sum of ", "SUM"),
+    "mean": _gathers(lambda values, count: np.nansum(values, -1) / count, "mean of ", "AVERAGE"),
+    "median": _gathers(_median, "median of ", "MEDIAN"),
+    "lowest": _gathers(lambda values, count: np.fmin.reduce(values, -1), "lowest of ", "MIN"),
+    "highest": _gathers(lambda values, count: np.fmax.reduce(values, -1), "highest of ", "MAX"),
+    "count": _gathers(lambda values, count: np.asarray(count, np.float64), "count of ", "COUNT"),
+    # A level between two tails, and right tails: what any sheet program knows.
+    "t": Sign(t_quantile, "t ", CALL, "TINV(1-{0},{1})"),
+    "t tail": Sign(_t_tail, "two tails of t ", CALL, "TDIST(ABS({0}),{1},2)"),
+    "F tail": Sign(lambda f, a, b: _special("fdtrc")(a, b, f), "tail of F ", CALL, "FDIST({0},{1},{2})"),
+    "F": Sign(_f_quantile, "F ", CALL, "FINV({0},{1},{2})"),
+    "chi tail": Sign(lambda x, n: _special("chdtrc")(n, x), "tail of χ² ", CALL, "CHIDIST({0},{1})"),
+    "chi": Sign(lambda p, n: _special("chdtri")(n, p), "χ² ", CALL, "CHIINV({0},{1})"),
+    "normal tail": Sign(lambda z: _special("ndtr")(-z), "tail of the normal ", CALL, "(1-NORMSDIST({0}))"),
+    "normal": Sign(lambda p: -_special("ndtri")(p), "normal ", CALL, "NORMSINV(1-{0})"),
 }

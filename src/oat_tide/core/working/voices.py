@@ -1,4 +1,4 @@
-"""What a working says: its value, its text, and its text in numbers that can be recomputed."""
+"""What a working says: its value, its text, its text in numbers, and the formula of a sheet."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ import numpy as np
 
 from oat_tide.core.working.numerals import fixed, trimmed
 from oat_tide.core.working.signs import CALL, SIGNS
-from oat_tide.core.working.tree import Leaf, Op, Run, Working
+from oat_tide.core.working.tree import Cell, Leaf, Op, Ref, Run, Working
 
 
 def evaluate(working: Working, leaf: Callable[[Any], Any] = lambda value: value) -> Any:
@@ -51,6 +51,65 @@ def _tighter(sign: str, place: int) -> float:
 
 def _bracketed(said: str, above: float) -> str:
     return f"({said})" if above and said.startswith("−") else said
+
+
+_MOST_ARGUMENTS = 255
+"""What a function of a sheet takes at the most."""
+
+
+def sheet(working: Working, name: Callable[[Ref, int], str], above: float = 0.0) -> str:
+    """The working as a formula of a sheet, in the grammar of Office Open XML (ISO 29500-1, 18.17).
+
+    Cells that are not known must stand empty in the sheet: sums of products break on text.
+
+    Args:
+        name: what a stretch is called there, by its first cell and its last column; a cell is one of its own.
+        above: how closely the sign around this part binds.
+
+    Raises:
+        ValueError: a function would take more terms than a sheet allows, or many values where it takes one.
+    """
+    if isinstance(working, Run):
+        return name(working.ref, working.upto) if len(working.values) else "0"
+    if isinstance(working, Cell):
+        return name(working.ref, working.ref.column)
+    if not isinstance(working, Op):
+        text = repr(float(working.value)).removesuffix(".0").upper()
+        return f"({text})" if above and working.value < 0 else text
+    sign = SIGNS[working.sign]
+    if sign.binds == CALL:
+        return _function(working, name)
+    parts = [
+        sheet(term, name, sign.binds + _tighter(working.sign, place))
+        for place, term in enumerate(working.terms)
+    ]
+    text = sign.sheet.join(parts)
+    return f"({text})" if sign.binds < above else text
+
+
+def _function(working: Op, name: Callable[[Ref, int], str]) -> str:
+    function = SIGNS[working.sign].sheet
+    terms = [sheet(term, name) for term in working.terms]
+    if "{" in function:
+        return function.format(*terms)
+    if len(working.terms) == 1 and SIGNS[working.sign].gather and isinstance(working.terms[0], Op):
+        if working.sign != "sum":
+            raise ValueError(f"{function} of an expression over many values is no formula of a sheet")
+        return f"SUMPRODUCT({terms[0]})"
+    if len(terms) <= _MOST_ARGUMENTS:
+        return f"{function}({','.join(terms)})"
+    if working.sign == "mean":
+        return f"({_nested('SUM', terms)}/{len(terms)})"
+    if working.sign in ("sum", "lowest", "highest"):
+        return _nested(function, terms)
+    raise ValueError(f"{function} of {len(terms)} single cells is more than a sheet takes")
+
+
+def _nested(function: str, terms: list[str]) -> str:
+    """A function of many terms as one of several, each of no more than a sheet takes."""
+    parts = [terms[at : at + _MOST_ARGUMENTS] for at in range(0, len(terms), _MOST_ARGUMENTS)]
+    within = [f"{function}({','.join(part)})" for part in parts]
+    return f"{function}({','.join(within)})"
 
 
 def rounded(value: Any, digits: int) -> Any:

@@ -12,7 +12,7 @@ from oat_tide.plan.edits import Edit
 from oat_tide.stages.deck import Knob
 
 
-class WaysRow(QWidget):
+class ArrangementRow(QWidget):
     """Attributes: buttons, by choice. Signals: edited: (Edit)."""
 
     edited = pyqtSignal(object)
@@ -28,31 +28,31 @@ class WaysRow(QWidget):
         self.box.addStretch()
         self.hide()
 
-    def show_ways(self, ways: Knob | None) -> None:
+    def offer(self, arrangements: Knob | None) -> None:
         """Offer the arrangements of a deck; without any the row is not there."""
-        self.setVisible(ways is not None)
-        if ways is None or ways == self.knob:
+        self.setVisible(arrangements is not None)
+        if arrangements is None or arrangements == self.knob:
             return
-        if self.knob is None or self.knob.choices != ways.choices:
-            self._make(ways)
-        self.knob = ways
-        reasons = ways.why_nots or ("",) * len(ways.choices)
-        for choice, why_not in zip(ways.choices, reasons, strict=True):
+        if self.knob is None or self.knob.choices != arrangements.choices:
+            self._make(arrangements)
+        self.knob = arrangements
+        reasons = arrangements.why_nots or ("",) * len(arrangements.choices)
+        for choice, why_not in zip(arrangements.choices, reasons, strict=True):
             button = self.buttons[choice]
             button.setEnabled(not why_not)
             tip(button, why_not)
-            button.setChecked(choice == ways.now)
+            button.setChecked(choice == arrangements.now)
 
-    def _make(self, ways: Knob) -> None:
+    def _make(self, arrangements: Knob) -> None:
         for button in self.buttons.values():
             self.group.removeButton(button)
             button.deleteLater()
         self.buttons = {}
-        for place, (choice, name) in enumerate(zip(ways.choices, ways.names, strict=True)):
+        for place, (choice, name) in enumerate(zip(arrangements.choices, arrangements.names, strict=True)):
             button = QPushButton(bare(name))
             button.setObjectName("choice")
             button.setCheckable(True)
-            button.setAccessibleName(f"{ways.title}: {name}")
+            button.setAccessibleName(f"{arrangements.title}: {name}")
             button.clicked.connect(functools.partial(self._chosen, choice))
             self.group.addButton(button)
             self.box.insertWidget(place, button)

@@ -16,7 +16,7 @@ from oat_tide.desk.chart.bands import BandView
 from oat_tide.desk.chart.coverage import CoverageView
 from oat_tide.desk.chart.overview import Overview
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, USUAL, TimeScale
-from oat_tide.desk.deck.arrangements import WaysRow
+from oat_tide.desk.deck.arrangements import ArrangementRow
 from oat_tide.desk.deck.headline import Headline
 from oat_tide.desk.deck.sentence import Sentence
 from oat_tide.desk.look.plain import bare
@@ -55,7 +55,7 @@ class DeckView(QWidget):
         self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
         self.tide, self.coverage = TideTable(self.scale), CoverageView(self.scale)
         self.foot = Foot()
-        self.ways, self.overview = WaysRow(), Overview(self.scale)
+        self.arrangements, self.overview = ArrangementRow(), Overview(self.scale)
         self.tally = TallyBar(self.scale, self, self._room_for_tally)
         self.card, self.listing = self.foot.card, self.foot.listing
         self.rows_button = QPushButton("Rows ⌄")
@@ -88,7 +88,7 @@ class DeckView(QWidget):
         said.setContentsMargins(18, 0, 18, 0)
         said.addWidget(self.sentence)
         box.addLayout(said)
-        box.addWidget(self.ways)
+        box.addWidget(self.arrangements)
         box.addSpacing(4)
         box.addWidget(self.overview)
         box.addWidget(self.bands, 1)
@@ -112,7 +112,7 @@ class DeckView(QWidget):
         self.coverage.chosen.connect(self._go_to)
         self.coverage.hovered.connect(self.foot.hint.setText)
         self.foot.edited.connect(self.edited)
-        self.ways.edited.connect(self.edited)
+        self.arrangements.edited.connect(self.edited)
         self.sentence.led.connect(self.led)
         self.card.kept.connect(self._show_kept)
 
@@ -127,7 +127,7 @@ class DeckView(QWidget):
         assert layout is not None
         # What comes and goes would else move the chart, and draw it, several times.
         layout.setEnabled(False)
-        self.ways.show_ways(deck.ways)
+        self.arrangements.offer(deck.arrangements)
         self.headline.say(deck.title(self.series), deck.subtitle(self.series))
         self.sentence.say(deck.sentence)
         self.tide.show_deck(deck, self.series)

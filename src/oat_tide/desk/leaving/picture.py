@@ -58,7 +58,7 @@ class Picture(QWidget):
         self.show()
         deck.tide.hidden_rows = set(view.tide.hidden_rows)
         deck.show_session(session, stage)
-        for part in (deck.foot, deck.rows_button, deck.ways, deck.overview, deck.coverage):
+        for part in (deck.foot, deck.rows_button, deck.arrangements, deck.overview, deck.coverage):
             part.hide()
         deck.scale.settled = True
         deck.scale.look(view.scale.start, view.scale.count)

@@ -53,7 +53,7 @@ class ChoiceView(QWidget):
             self.text.setText(choice.text)
         if first:
             self._build(choice)
-        for link, (words, edit) in zip(self.links, choice.ways, strict=False):
+        for link, (words, edit) in zip(self.links, choice.outcomes, strict=False):
             link.setText(bare(f"{words} ›"))
             link.setEnabled(edit is not None)
         for line, entry in zip(self.entries, choice.entries, strict=True):
@@ -63,7 +63,7 @@ class ChoiceView(QWidget):
 
     def _build(self, choice: Choice) -> None:
         row, room = self._row(), _A_LINE
-        for place, (words, _) in enumerate(choice.ways):
+        for place, (words, _) in enumerate(choice.outcomes):
             if len(words) > room:
                 row.addStretch()
                 row, room = self._row(), _A_LINE
@@ -99,7 +99,7 @@ class ChoiceView(QWidget):
 
     def _take(self, place: int) -> None:
         assert self.choice is not None
-        edit = self.choice.ways[place][1]
+        edit = self.choice.outcomes[place][1]
         if edit is not None:
             self.edited.emit(edit)
 

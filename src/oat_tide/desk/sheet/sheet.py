@@ -288,7 +288,7 @@ class SideSheet(QScrollArea):
                 return part
         for part in self._page.parts:
             if isinstance(part, ChoiceView) and part.choice is not None:
-                entries = [edit for _, edit in part.choice.ways if edit is not None]
+                entries = [edit for _, edit in part.choice.outcomes if edit is not None]
                 if any(edit.path == path for edit in entries):
                     return part
         return None
@@ -382,5 +382,5 @@ def _shape(item: Item) -> object:
         return item.path, item.kind, item.title, item.choices if item.kind != "weights" else (), item.names
     if isinstance(item, Choice):
         titles = tuple(entry.title for entry in item.entries)
-        return Choice, len(item.ways), titles, item.evidence is not None
+        return Choice, len(item.outcomes), titles, item.evidence is not None
     return (item.kind,) if isinstance(item, Note) else type(item)

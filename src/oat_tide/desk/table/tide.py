@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QColor,
     QFocusEvent,
     QFontMetrics,
     QImage,
@@ -27,6 +28,7 @@ from oat_tide.core.series.panel import LACKING, PART
 from oat_tide.core.working.numerals import all_whole, decimals_for, fixed
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import paint_hover, wheel
+from oat_tide.desk.chart.drawing import STYLES
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.look.palette import font, palette
 from oat_tide.desk.look.tints import LEVELS, tint_table
@@ -36,11 +38,8 @@ ROW = 22
 _READ_OUT = 60
 _NARROWEST = 18
 """No figure of two digits has room in fewer pixels."""
-_ROLE_COLORS = {
-    "fitted": "heather", "projected": "heather", "interval": "heather",
-    "smoothed": "kelp", "weighted": "kelp", "actual": "ink", "columns": "ink",
-    "year": "quiet", "average": "ochre", "range": "quiet", "bars": "ink", "layer": "ink",
-}  # fmt: skip
+_LEAST_INK = 0.6
+"""Figures are never fainter than this, however faint their curve."""
 
 
 class TideTable(QWidget):
@@ -146,7 +145,7 @@ class TideTable(QWidget):
 
     def _label(self, painter: QPainter, row: int) -> None:
         figure, top = self.rows[row], row * ROW + 2
-        painter.setPen(palette().color(self._color(figure)))
+        painter.setPen(self._color(figure))
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         shown = self.scale.hovered
         has_read_out = 0 <= shown < self.deck.columns if self.deck else False
@@ -160,17 +159,23 @@ class TideTable(QWidget):
             )
             painter.setFont(font(11))
 
-    def _color(self, figure: Figure) -> str:
+    def _ink(self, figure: Figure) -> tuple[str, float]:
+        """The colour of the curve that shows a figure, by name, and how strong it is."""
         assert self.deck is not None
         for band in self.deck.bands:
             for curve in band.curves:
                 if figure.name in (curve.figure, curve.upto):
-                    return _ROLE_COLORS[curve.role]
-        return "ink"
+                    return STYLES[curve.role].color, curve.shade
+        return "ink", 1.0
+
+    def _color(self, figure: Figure) -> QColor:
+        """The colour that a row is written in."""
+        name, strength = self._ink(figure)
+        return palette().color(name, round(255 * max(strength, _LEAST_INK)))
 
     def _figures(self, painter: QPainter, row: int) -> None:
         assert self.deck is not None
-        figure, color = self.rows[row], palette().color(self._color(self.rows[row]))
+        figure, color = self.rows[row], self._color(self.rows[row])
         first, stop = self.scale.visible()
         flags = self.deck.flags[self.series]
         for column in range(first, min(stop, self.deck.columns)):
@@ -230,7 +235,7 @@ class TideTable(QWidget):
         with np.errstate(invalid="ignore", divide="ignore"):
             level = 1 + (LEVELS - 2) * np.where(spread > 0, (seen - low) / spread, 0.5)
         level = np.where(np.isnan(seen), 0, level).astype(np.uint8)
-        inks = [self._color(row) for row in self.rows]
+        inks = [self._ink(row)[0] for row in self.rows]
         table = tuple(dict.fromkeys((ink, row % 2) for row, ink in enumerate(inks)))
         starts = [table.index((ink, row % 2)) * LEVELS for row, ink in enumerate(inks)]
         tints = tint_table(palette(), table)[level + np.array(starts)[:, None]]
@@ -276,7 +281,7 @@ class TideTable(QWidget):
         edges = [self.scale.edge(int(column)) for column in whole]
         spans = [(max(a, GUTTER), min(b, self.width())) for a, b in itertools.pairwise(edges)]
         for row, values in sums.items():
-            painter.setPen(palette().color(self._color(self.rows[row])))
+            painter.setPen(self._color(self.rows[row]))
             for (left, right), value in zip(spans, values.tolist(), strict=True):
                 text = self._written(row, value)
                 if text and _advance(text) <= right - left:

@@ -10,15 +10,17 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from oat_tide.core.trouble import Stopped
+from oat_tide.core.working import numerals
 
 _ticket: Any = None
 Question = tuple[Callable[..., Any], tuple[Any, ...]]
 _MOST_KEPT = 200
 
 
-def _listen(ticket: Any) -> None:
-    """In the worker: remember where the number of the newest question stands."""
+def _listen(ticket: Any, marks: tuple[str, str]) -> None:
+    """In the worker: remember where the number of the newest question stands, and write numbers alike."""
     globals()["_ticket"] = ticket
+    numerals.set_marks(*marks)
 
 
 def _answer(function: Callable[..., Any], args: tuple[Any, ...], number: int) -> Any:
@@ -69,7 +71,7 @@ class Late(QObject):
         if self._pool is None:
             context = mp.get_context("spawn")
             self._newest = context.Value("L", 0)
-            self._pool = ProcessPoolExecutor(1, context, _listen, (self._newest,))
+            self._pool = ProcessPoolExecutor(1, context, _listen, (self._newest, numerals.marks()))
         self._running = question
         future = self._pool.submit(_answer, *question, self._newest.value)
         future.add_done_callback(self._finished.emit)

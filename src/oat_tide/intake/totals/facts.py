@@ -118,7 +118,6 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
         list_aside=list_aside,
         years=_by_year(days, starts, facts.scale),
         scenarios=scenarios[:_FEW_SCENARIOS],
-        beside_names=facts.beside,
         asks_year=shape.asks_year,
         may_run_on=not ask.running and _runs_on(lines),
         offers=_offers(source, shape, ask),

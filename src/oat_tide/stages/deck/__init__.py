@@ -9,7 +9,7 @@ from oat_tide.stages.deck.band import Band, Curve, Role
 from oat_tide.stages.deck.choice import Choice, Entry
 from oat_tide.stages.deck.coverage import Coverage
 from oat_tide.stages.deck.deck import Deck, Item
-from oat_tide.stages.deck.figure import Explain, Figure
+from oat_tide.stages.deck.figure import Figure, Look, Told
 from oat_tide.stages.deck.handle import Handle
 from oat_tide.stages.deck.knob import Knob, knob
 from oat_tide.stages.deck.listing import Listing
@@ -24,16 +24,17 @@ __all__ = [
     "Curve",
     "Deck",
     "Entry",
-    "Explain",
     "Fact",
     "Figure",
     "Handle",
     "Item",
     "Knob",
     "Listing",
+    "Look",
     "Mark",
     "Note",
     "Role",
+    "Told",
     "Word",
     "knob",
 ]

@@ -27,13 +27,13 @@ class Choice:
 
     Attributes:
         text: what was found; mark: "odd", "part", "provisional", "aside" or "" for how it is marked.
-        ways: what can become of it, each with its edit; None for what holds now.
+        outcomes: what can become of it, each with its edit; None for what holds now.
         entries: notes or figures that can be written.
         evidence: the figure whose working shows it.
     """
 
     text: str
     mark: str = ""
-    ways: tuple[tuple[str, Edit | None], ...] = ()
+    outcomes: tuple[tuple[str, Edit | None], ...] = ()
     entries: tuple[Entry, ...] = ()
     evidence: Ref | None = None

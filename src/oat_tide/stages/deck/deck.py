@@ -41,7 +41,7 @@ class Deck:
         coverage: lines held, series by period.
         axis: what the columns are, where they are no stretch of time.
         tinted: whether the rows are tinted by size behind their figures.
-        ways: the arrangements to choose from, shown above the chart.
+        arrangements: those to choose from, shown above the chart.
         sentence: what was taken for what, said below the subtitle.
         waits: whether an answer is still to come.
     """
@@ -66,7 +66,7 @@ class Deck:
     coverage: Coverage | None = None
     axis: Axis | None = None
     tinted: bool = False
-    ways: Knob | None = None
+    arrangements: Knob | None = None
     sentence: tuple[Word, ...] = ()
     waits: bool = False
 

@@ -1,18 +1,24 @@
-"""A deck in the making: figures added in order, that cite each other's cells."""
+"""A deck in the making: figures defined in order, each by those before it."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from typing import Any, Unpack
 
 import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import Key, Sight
-from oat_tide.core.working.tree import FACT, Cell, Given, Lines, Ref, Run, Working
+from oat_tide.core.working.formula import Formula, Mask, given, only
+from oat_tide.core.working.terms import Columns, Source, Term, wide
+from oat_tide.core.working.tree import FACT, Cell, Given, Lines, Working
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.deck import Deck
-from oat_tide.stages.deck.figure import Explain, Figure
+from oat_tide.stages.deck.figure import Figure, Look, Told
+
+by_kernel = True
+"""Whether figures that have a kernel are reckoned by it; tests reckon them by their formulas instead."""
 
 
 class Draft:
@@ -23,7 +29,7 @@ class Draft:
         self.stage, self.keys, self.grid, self.first = stage, past.keys, past.grid, past.first
         self.past = past.columns
         self.columns = max(columns, sight.columns)
-        self.flags = _wide(sight.all("flags").astype(np.uint8), self.columns, 0)
+        self.flags = wide(sight.all("flags").astype(np.uint8), self.columns, 0)
         self.figures: dict[str, Figure] = {}
         self.axis: Axis | None = None
 
@@ -36,30 +42,81 @@ class Draft:
         draft.axis = axis
         return draft
 
-    def add(self, name: str, label: str, values: Values, explain: Explain, **more: Any) -> Figure:
-        """Add a figure; values over fewer columns than the deck has are widened with NaN."""
-        wide = values if more.get("fact") else _wide(values, self.columns, np.nan)
-        wide.flags.writeable = False
-        figure = Figure(name, label, wide, _where_known(wide, explain), **more)
+    def define(
+        self,
+        name: str,
+        label: str,
+        formula: Formula | Callable[[Term], Formula],
+        *,
+        values: Values | Callable[[], Values] | None = None,
+        where: Formula | Mask | None = None,
+        **look: Unpack[Look],
+    ) -> Term:
+        """Add a figure by its formula, and give it as a term for those that follow.
+
+        Args:
+            formula: what it is; its values and every working come from it. One that goes on from its own
+                earlier columns is a call that is given the figure as a term, and has a kernel.
+            values: (series, columns) of a kernel that reckons the same faster or more exactly, or a call
+                that gives them; columns that it does not have are blank.
+            where: the cells that have the figure: a mask (series, columns), either may be 1, a comparison
+                that must be true, or another formula that must be known.
+        """
+        figure = Figure(name, label, None, _untold, **look)
+        own = Term(Source(self.stage, figure))
+        goes_on = not isinstance(formula, Formula)
+        body = formula(own) if not isinstance(formula, Formula) else formula
+        whole = body if where is None else only(where, body)
+        figure.fact, figure.told = body.fact, whole.bind
+
+        def reckon() -> Values:
+            kernel = values if by_kernel or goes_on else None
+            return self._reckoned(whole, kernel, where, 1 if body.fact else self.columns)
+
+        figure.reckon = reckon
+        self.figures[name] = figure
+        return own
+
+    def _reckoned(
+        self,
+        whole: Formula,
+        kernel: Values | Callable[[], Values] | None,
+        where: Formula | Mask | None,
+        columns: int,
+    ) -> Values:
+        """(series, columns) of a figure, by its kernel where it has one."""
+        shape = len(self.keys), columns
+        if kernel is not None:
+            values = given(wide(kernel() if callable(kernel) else kernel, columns, np.nan))
+            whole = values if where is None else only(where, values)
+        with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
+            found = whole.reckon(slice(0, columns))
+        if np.shape(found) == shape:
+            return found.view()  # type: ignore[no-any-return]
+        return np.array(np.broadcast_to(found, shape), np.float64)
+
+    def term(self, name: str) -> Term:
+        """A figure of this deck as a term of a formula."""
+        return Term(Source(self.stage, self.figures[name]))
+
+    def add(
+        self, name: str, label: str, values: Values, told: Told, *, fact: bool = False, **look: Unpack[Look]
+    ) -> Figure:
+        """Add a figure explained by a function; values over fewer columns than the deck has are widened."""
+        widened = values if fact else wide(values, self.columns, np.nan)
+        figure = Figure(name, label, lambda: widened, told, fact, **look)
         self.figures[name] = figure
         return figure
 
     def borrow(self, other: Deck, name: str) -> None:
         """Show a figure of another deck as it is, its working included."""
         theirs = other.figures[name]
-        values = _wide(theirs.values, self.columns, np.nan)
-        values.flags.writeable = False
-        self.figures[name] = replace(theirs, values=values, explain=_where_known(values, theirs.explain))
+        columns = self.columns
+        self.figures[name] = replace(theirs, reckon=lambda: wide(theirs.values, columns, np.nan).view())
 
     def cell(self, name: str, series: int, column: int = FACT) -> Cell:
         """A figure of this deck as a term of a working."""
-        return _cell(self.stage, self.figures[name], series, column)
-
-    def run(self, name: str, series: int, start: int, upto: int) -> Run:
-        """A stretch of a figure of this deck, both ends included."""
-        return Run(
-            self.figures[name].values[series, start : upto + 1], Ref(self.stage, name, series, start), upto
-        )
+        return Source(self.stage, self.figures[name]).cell(series, column)
 
     def deck(self, **more: Any) -> Deck:
         """The deck."""
@@ -83,16 +140,18 @@ class Draft:
         )
 
 
-def cell(deck: Deck, name: str, series: int, column: int = FACT) -> Cell:
-    """A figure of another deck as a term of a working."""
-    return _cell(deck.stage, deck.figures[name], series, column)
+def of(deck: Deck, name: str, seen: Mask | None = None, rows: Columns | None = None) -> Term:
+    """A figure of another deck as a term of a formula.
+
+    Args:
+        seen: (series, columns) the cells that the formula may see; None for all.
+        rows: (series,) for each series at hand, its row in that deck; None where they are the same.
+    """
+    return Term(Source(deck.stage, deck.figures[name], seen, rows))
 
 
-def run(deck: Deck, name: str, series: int, start: int, upto: int) -> Run:
-    """A stretch of a figure of another deck, both ends included."""
-    return Run(
-        deck.figures[name].values[series, start : upto + 1], Ref(deck.stage, name, series, start), upto
-    )
+def _untold(series: int, column: int) -> Working:
+    raise AssertionError("the figure is not defined yet")
 
 
 def from_lines(value: float, key: Key, period: int, count: int) -> Working:
@@ -100,24 +159,3 @@ def from_lines(value: float, key: Key, period: int, count: int) -> Working:
     if not count:
         return Given(0.0, "no line lies in the period: nothing was sold")
     return Lines(float(value), key, period, count)
-
-
-def _cell(stage: str, figure: Figure, series: int, column: int) -> Cell:
-    return Cell(float(figure.values[series, max(column, 0)]), Ref(stage, figure.name, series, column))
-
-
-def _where_known(values: Values, explain: Explain) -> Explain:
-    """No working where there is no figure."""
-
-    def how(series: int, column: int) -> Working | None:
-        return None if np.isnan(values[series, column]) else explain(series, column)
-
-    return how
-
-
-def _wide(values: Any, columns: int, blank: float) -> Any:
-    if values.shape[1] == columns:
-        return values
-    out = np.full((values.shape[0], columns), blank, values.dtype)
-    out[:, : values.shape[1]] = values
-    return out

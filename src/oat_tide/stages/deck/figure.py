@@ -3,25 +3,46 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import TypedDict
+
+import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.working.tree import Working
 
-Explain = Callable[[int, int], Working | None]
+Told = Callable[[int, int], Working]
+"""The working of a series and column where there is a value."""
+WhyBlank = Callable[[int, int], str]
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+def _unsaid(series: int, column: int) -> str:
+    return ""
+
+
+class Look(TypedDict, total=False):
+    """How a figure is to be taken; the attributes of a Figure that have a default."""
+
+    unit: str
+    shown: bool
+    sees_later: bool
+    adds_up: bool
+    signed: bool
+    exact: bool
+    why_blank: WhyBlank
+
+
+@dataclass(eq=False, slots=True)
 class Figure:
-    """One figure, for every series.
+    """One figure, for every series. Its values are reckoned when they are first asked for.
 
     Attributes:
         name: tells it from the others of its stage.
         label: its name for people.
-        values: (series, columns), or (series, 1) for a fact; NaN where there is none.
-        explain: the working of a series and column; None exactly where the value is NaN.
-        unit: what it counts; "%" for a share.
+        reckon: gives the values; called once.
+        told: the working of a series and column that has a value.
         fact: one value a series.
+        unit: what it counts; "%" for a share.
         shown: whether it is a row or fact to be seen; hidden ones are met in workings.
         sees_later: whether it may depend on what lies after the as-of.
         adds_up: whether the figure of a year is the sum of its months.
@@ -32,13 +53,40 @@ class Figure:
 
     name: str
     label: str
-    values: Values
-    explain: Explain
-    unit: str = ""
+    reckon: Callable[[], Values] | None
+    told: Told
     fact: bool = False
+    unit: str = ""
     shown: bool = True
     sees_later: bool = False
     adds_up: bool = False
     signed: bool = False
     exact: bool = False
-    why_blank: Callable[[int, int], str] = lambda series, column: ""
+    why_blank: WhyBlank = _unsaid
+    _values: Values | None = field(default=None, init=False, repr=False)
+
+    @property
+    def values(self) -> Values:
+        """(series, columns), or (series, 1) for a fact; NaN where there is none. They cannot be written.
+
+        Raises:
+            RuntimeError: it could not be reckoned; the message names the figure.
+        """
+        if self._values is None:
+            self._values = self._reckoned()
+            # What it was reckoned from is needed no more.
+            self.reckon = None
+        return self._values
+
+    def _reckoned(self) -> Values:
+        assert self.reckon is not None
+        try:
+            values = self.reckon()
+        except Exception as error:
+            raise RuntimeError(f"the figure {self.name!r} could not be reckoned: {error}") from error
+        values.flags.writeable = False
+        return values
+
+    def explain(self, series: int, column: int) -> Working | None:
+        """The working of a series and column; None exactly where the value is NaN."""
+        return None if np.isnan(self.values[series, column]) else self.told(series, column)

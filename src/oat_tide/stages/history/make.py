@@ -6,13 +6,14 @@ from collections.abc import Callable
 from typing import Any
 
 from oat_tide.core.series.panel import Panel, Sight
+from oat_tide.core.series.reading import Reading
 from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
 from oat_tide.stages.deck import Deck, Knob, knob
 from oat_tide.stages.history import sequence, sums, usual, weekday, years
 
 NAME = "history"
-Make = Callable[[Sight, History, Deck, Panel, Any, Knob], Deck]
+Make = Callable[[Sight, History, Deck, Panel, Reading, Knob], Deck]
 ARRANGEMENTS: dict[str, tuple[str, Make]] = {
     "sequence": ("In sequence", sequence.make),
     "overlaid": ("Years overlaid", years.overlaid),
@@ -25,14 +26,18 @@ ARRANGEMENTS: dict[str, tuple[str, Make]] = {
 }
 
 
-def make(sight: Sight, ask: History, needs: tuple[Any, ...], late: Any) -> Deck:
-    """The deck of History in the arrangement asked for, or in sequence where that makes no sense."""
+def make(sight: Sight, ask: History, needs: tuple[Deck, Panel, Reading], late: Any) -> Deck:
+    """The deck of History in the arrangement asked for, or in sequence where that makes no sense.
+
+    Args:
+        needs: the deck of the lines, every series by period, and the facts of the source.
+    """
     lines, leaves, reading = needs
     reasons = why_not(sight, reading.dimensions, leaves)
     # Before the first period there is nothing to arrange.
     fits = sight.past.columns and not reasons[ask.arrangement]
     chosen = ask.arrangement if fits else "sequence"
-    ways = knob(
+    arrangements = knob(
         P.history.arrangement,
         ask,
         now=chosen,
@@ -40,7 +45,7 @@ def make(sight: Sight, ask: History, needs: tuple[Any, ...], late: Any) -> Deck:
         names=tuple(title for title, _ in ARRANGEMENTS.values()),
         why_nots=tuple(reasons[name] for name in ARRANGEMENTS),
     )
-    return ARRANGEMENTS[chosen][1](sight, ask, lines, leaves, reading, ways)
+    return ARRANGEMENTS[chosen][1](sight, ask, lines, leaves, reading, arrangements)
 
 
 def why_not(sight: Sight, dimensions: tuple[str, ...], leaves: Panel) -> dict[str, str]:

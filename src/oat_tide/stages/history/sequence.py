@@ -3,45 +3,44 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
+from functools import partial
 
 import numpy as np
 
-from oat_tide.core.comparison.change import earlier, share
 from oat_tide.core.exact import Values, added
 from oat_tide.core.periods.calendar import NONE, Days
 from oat_tide.core.series.panel import PART, Key, Panel, Sight, level
+from oat_tide.core.series.reading import Reading
+from oat_tide.core.working.formula import given, percent, total
 from oat_tide.core.working.numerals import compact, fixed, significant
-from oat_tide.core.working.tree import Given, Op, Working
+from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import P, edit
 from oat_tide.plan.parts.history import History
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
-from oat_tide.stages.deck import Band, Choice, Curve, Deck, Explain, Fact, Item, Knob, Note, knob
-from oat_tide.stages.deck.draft import Draft, cell, from_lines, run
+from oat_tide.stages.deck import Band, Choice, Curve, Deck, Fact, Item, Knob, Note, Told, knob
+from oat_tide.stages.deck.draft import Draft, from_lines, of
+from oat_tide.stages.history.years import whole
 from oat_tide.stages.intake.edits import pairs
 
 NAME = "history"
 
 
-def make(sight: Sight, ask: History, intake: Deck, leaves: Panel, reading: Any, ways: Knob) -> Deck:
+def make(
+    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob
+) -> Deck:
     """The deck: change on the period before and on the like period of the year before."""
     d = Draft(NAME, sight)
-    d.borrow(intake, "actual")
-    whole = np.where(sight.all("flags").astype(int) & PART, np.nan, sight.all("values"))
-    periods = np.arange(d.columns) + d.first
-    before = np.arange(d.columns) - 1
-    year_before = d.grid.year_before(periods)
-    year_before = np.where(year_before == NONE, NONE, year_before - d.first)
-    kind = d.grid.kind
-    _against(d, intake, whole, before, "before", f"On {kind} before", f"% on {kind}")
+    d.borrow(lines, "actual")
+    kind, unit = d.grid.kind, lines.figures["actual"].unit
+    _against(d, sight, lines, np.arange(d.columns) - 1, "before", f"On {kind} before", f"% on {kind}")
     if kind != "year":
-        _against(d, intake, whole, year_before, "year", "On year before", "% on year")
-    _trailing(d, sight, intake)
-    unit = intake.figures["actual"].unit
+        year_before = d.grid.year_before(np.arange(d.columns) + d.first)
+        columns = np.where(year_before == NONE, NONE, year_before - d.first)
+        _against(d, sight, lines, columns, "year", "On year before", "% on year")
+    _trailing(d, sight, lines)
     pinned = pins(d, sight, ask, leaves, reading)
-    bands = _bands(d, ask, pinned, unit)
     return d.deck(
-        bands=bands,
+        bands=_bands(d, ask, pinned, unit),
         sheet=lambda: (
             knob(P.history.drawn, ask, why_not="Pinned series are drawn as lines." if pinned else ""),
             *_pin_choices(sight, ask, reading, pinned),
@@ -52,8 +51,8 @@ def make(sight: Sight, ask: History, intake: Deck, leaves: Panel, reading: Any, 
             Fact("trailing_mean"),
         ),
         handles=(as_of_handle(sight),),
-        ways=ways,
-        marks=intake.marks,
+        arrangements=arrangements,
+        marks=lines.marks,
         title=lambda s: f"{named(d.keys[s])}, {kind} by {kind}",
         subtitle=lambda s: f"{unit} {d.grid.a_period} · {span(sight, 0, d.columns - 1)}{as_known_now(sight)}",
         finding=lambda s: _finding(d, s),
@@ -61,89 +60,46 @@ def make(sight: Sight, ask: History, intake: Deck, leaves: Panel, reading: Any, 
 
 
 def _against(
-    d: Draft, intake: Deck, whole: Values, columns: Days, name: str, label: str, share_label: str
+    d: Draft, sight: Sight, lines: Deck, columns: Days, name: str, label: str, share_label: str
 ) -> None:
     """Two rows: the difference from another period, and that as % of it."""
-    base = earlier(whole, columns)
-    difference = whole - base
+    actual = of(lines, "actual", seen=sight.all("flags").astype(int) & PART == 0)
+    other = actual.like(columns)
 
     def why_not(series: int, column: int) -> str:
-        if np.isnan(whole[series, column]):
+        if np.isnan(actual.values[series, column]):
             return "The period is part, or not known."
-        if np.isnan(base[series, column]):
+        at = int(columns[column])
+        base = actual.values[series, at] if at >= 0 else np.nan
+        if np.isnan(base):
             return "There is no whole period to hold it against."
-        return f"The base is {significant(base[series, column])}: a share of it means nothing."
+        return f"The base is {significant(base)}: a share of it means nothing."
 
-    def step(series: int, column: int) -> Working:
-        other = int(columns[column])
-        return Op("-", (cell(intake, "actual", series, column), cell(intake, "actual", series, other)))
-
-    def percent(series: int, column: int) -> Working:
-        other = cell(intake, "actual", series, int(columns[column]))
-        return Op("/", (Op("*", (Given(100.0), d.cell(f"on_{name}", series, column))), other))
-
-    unit = intake.figures["actual"].unit
-    d.add(f"on_{name}", label, difference, step, unit=unit, sees_later=True, signed=True, why_blank=why_not)
-    d.add(
-        f"growth_{name}",
-        share_label,
-        share(difference, base),
-        percent,
-        unit="%",
-        sees_later=True,
-        signed=True,
-        why_blank=why_not,
-    )
+    row = partial(d.define, sees_later=True, signed=True, why_blank=why_not)
+    difference = row(f"on_{name}", label, actual - other, unit=d.figures["actual"].unit)
+    row(f"growth_{name}", share_label, percent(difference, other), unit="%")
 
 
-def _trailing(d: Draft, sight: Sight, intake: Deck) -> None:
+def _trailing(d: Draft, sight: Sight, lines: Deck) -> None:
     """The total of the last year of periods up to the as-of, and its change on the year before."""
-    past, length = sight.past, d.grid.cycle
-    end = past.columns
+    past, length, unit = sight.past, d.grid.cycle, lines.figures["actual"].unit
+    actual = whole(sight, lines)
 
-    def total(stop: int) -> Values:
-        if stop < length or past.totalled != "sum":
-            return np.full((len(d.keys), 1), np.nan)
-        part = (past.flags[:, stop - length : stop] & PART).any(axis=1, keepdims=True)
-        total = added(past.values[:, stop - length : stop], past.scale, 1)[:, None]
-        return np.where(part, np.nan, total)
-
-    def add_total(name: str, label: str, stop: int) -> None:
-        d.add(
+    def add_total(name: str, label: str, stop: int) -> Term:
+        there = np.array([[stop >= length and past.totalled == "sum"]])
+        return d.define(
             name,
             label,
-            total(stop),
-            lambda s, c: Op("sum", (run(intake, "actual", s, stop - length, stop - 1),)),
-            fact=True,
-            unit=intake.figures["actual"].unit,
+            total(actual.between(stop - length, stop - 1)),
+            values=lambda: added(actual.values[:, stop - length : stop], past.scale, 1)[:, None],
+            where=there,
+            unit=unit,
         )
 
-    add_total("trailing", "total", end)
-    add_total("trailing_before", "the year before", end - length)
-    now, then = d.figures["trailing"].values, d.figures["trailing_before"].values
-    d.add(
-        "growth",
-        "growth",
-        share(now - then, then),
-        lambda s, c: Op(
-            "/",
-            (
-                Op("*", (Given(100.0), Op("-", (d.cell("trailing", s), d.cell("trailing_before", s))))),
-                d.cell("trailing_before", s),
-            ),
-        ),
-        fact=True,
-        unit="%",
-        signed=True,
-    )
-    d.add(
-        "trailing_mean",
-        f"mean {d.grid.a_period}",
-        now / length,
-        lambda s, c: Op("/", (d.cell("trailing", s), Given(float(length), "periods"))),
-        fact=True,
-        unit=intake.figures["actual"].unit,
-    )
+    now = add_total("trailing", "total", past.columns)
+    then = add_total("trailing_before", "the year before", past.columns - length)
+    d.define("growth", "growth", percent(now - then, then), unit="%", signed=True)
+    d.define("trailing_mean", f"mean {d.grid.a_period}", now / given(length, "periods"), unit=unit)
 
 
 def _stretch(d: Draft) -> str:
@@ -178,7 +134,7 @@ def _bands(d: Draft, ask: History, pinned: list[tuple[str, str]], unit: str) -> 
     return (Band(unit, (*curves, Curve("actual", "actual", label=own))),)
 
 
-def pins(d: Draft, sight: Sight, ask: History, leaves: Panel, reading: Any) -> list[tuple[str, str]]:
+def pins(d: Draft, sight: Sight, ask: History, leaves: Panel, reading: Reading) -> list[tuple[str, str]]:
     """Rows of the pinned series that there are, beside the one in sight: figure and name of each."""
     found: list[tuple[str, str]] = []
     dimensions = reading.dimensions
@@ -204,11 +160,13 @@ def _not_pinned(series: int, column: int) -> str:
     return "Not known, part, or after the as-of."
 
 
-def _from_lines(d: Draft, key: Key, values: Values, lines: Days) -> Explain:
+def _from_lines(d: Draft, key: Key, values: Values, lines: Days) -> Told:
     return lambda s, c: from_lines(values[c], key, d.first + c, int(lines[c]))
 
 
-def _pin_choices(sight: Sight, ask: History, reading: Any, pinned: list[tuple[str, str]]) -> Iterator[Item]:
+def _pin_choices(
+    sight: Sight, ask: History, reading: Reading, pinned: list[tuple[str, str]]
+) -> Iterator[Item]:
     """Pinning the series in sight, and taking pinned ones off."""
     if not reading.dimensions or len(sight.past.keys) != 1:
         return

@@ -2,49 +2,55 @@
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
-from oat_tide.core.comparison.overlay import laid_over, overlay
-from oat_tide.core.comparison.sums import running, span_starts, window_known, window_total
+from oat_tide.core.comparison.overlay import overlay
+from oat_tide.core.comparison.sums import running, running_starts, span_starts, window_known, window_total
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Kind
 from oat_tide.core.series.panel import Panel, Sight
+from oat_tide.core.series.reading import Reading
+from oat_tide.core.working.formula import given, total
 from oat_tide.core.working.numerals import compact, fixed
-from oat_tide.core.working.tree import Given, Op, Working
+from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
-from oat_tide.stages.common import as_known_now, as_of_handle, named, span
-from oat_tide.stages.deck import Band, Curve, Deck, Explain, Fact, Knob, Note, knob
-from oat_tide.stages.deck.draft import Draft, cell, run
-from oat_tide.stages.history.years import running_working, season_axis, whole, year_curves, year_name
+from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
+from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Note, knob
+from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.history.years import running_rows, season_axis, whole, year_curves
 
 NAME = "history"
 
 
-def running_total(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any, ways: Knob) -> Deck:
+def running_total(
+    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob
+) -> Deck:
     """From the first period, or from each year's, quarter's or month's start; over time or years overlaid."""
     past = sight.past
-    values = whole(sight)
     if ask.laid != "over time" and past.grid.kind not in ("year", "block") and past.columns:
-        return _years(sight, ask, lines, ways, values)
+        return _years(sight, ask, lines, arrangements)
     reset, why_not = _reset(ask, past.grid.kind)
     group = _groups(sight, reset)
-    total = running(values, group, past.scale)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     unit = lines.figures["actual"].unit
-    d.add(
+    actual, columns = whole(sight, lines), np.arange(d.columns)[None]
+    starts = running_starts(actual.values[:, : past.columns], group)
+    together = d.define(
         "running",
         "Running total" if reset == "never" else f"Since the {reset}'s start",
-        total,
-        lambda s, c: running_working(lines, values, group, s, c),
+        total(actual.between(wide(starts, d.columns, 0), columns)),
+        values=lambda: running(actual.values[:, : past.columns], group, past.scale),
+        where=columns < past.columns,
         unit=unit,
         why_blank=lambda s, c: _blank(sight, c),
     )
     if reset != "never":
-        _finished(d, group, reset, unit, sight)
+        _finished(d, together, group, reset, sight)
     curves = [Curve("running", "smoothed", label="running total")]
     if "finished" in d.figures:
         curves.insert(0, Curve("finished", "average", label=f"whole {reset}s"))
@@ -57,7 +63,7 @@ def running_total(sight: Sight, ask: History, lines: Deck, leaves: Panel, readin
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
-        ways=ways,
+        arrangements=arrangements,
         title=lambda s: (
             f"{named(d.keys[s])}, running total" + ("" if reset == "never" else f" from each {reset}'s start")
         ),
@@ -97,26 +103,22 @@ def _blank(sight: Sight, column: int) -> str:
     return "A period since the start is part, or not known."
 
 
-def _finished(d: Draft, group: Days, reset: str, unit: str, sight: Sight) -> None:
+def _finished(d: Draft, together: Term, group: Days, reset: str, sight: Sight) -> None:
     """A finished quarter's or year's total stands on through its last period, beside the running one."""
     past = sight.past
     ends = np.flatnonzero(np.append(np.diff(group) != 0, False)) if past.columns else np.zeros(0, np.int64)
     if past.columns and _group_is_over(sight, reset):
         ends = np.append(ends, past.columns - 1)
-    total = d.figures["running"].values[:, : past.columns]
-    out = np.full(total.shape, np.nan)
-    firsts = {int(end): int(np.flatnonzero(group == group[end])[0]) for end in ends}
-    whole_group = {end: start for end, start in firsts.items() if start > 0 or _begins_whole(sight, reset)}
-    of_column = np.full(past.columns, -1)
-    for end, start in whole_group.items():
-        out[:, start : end + 1] = total[:, end : end + 1]
-        of_column[start : end + 1] = end
-    d.add(
+    end_of = np.full(d.columns, -1)
+    for end in ends.tolist():
+        start = int(np.flatnonzero(group == group[end])[0])
+        if start > 0 or _begins_whole(sight, reset):
+            end_of[start : end + 1] = end
+    d.define(
         "finished",
         f"Whole {reset}",
-        out,
-        lambda s, c: d.cell("running", s, int(of_column[c])),
-        unit=unit,
+        together.like(end_of),
+        unit=d.figures["actual"].unit,
         why_blank=lambda s, c: (
             f"The {reset} is not over, or not all of it is known."
             if c < past.columns
@@ -155,26 +157,17 @@ def _running_finding(d: Draft, series: int, reset: str) -> str:
     return f"{compact(float(values[-1]))}\n{since}"
 
 
-def _years(sight: Sight, ask: History, lines: Deck, ways: Knob, values: Values) -> Deck:
+def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
     """Running totals of each year over the places of the year, from zero or from what earlier years left."""
     past = sight.past
     grid = past.grid
     over = overlay(grid, past.first, past.columns)
     carried = ask.laid == "carried on"
     group = np.zeros(past.columns, np.int64) if carried else grid.years(past.first + np.arange(past.columns))
-    total = running(values, group, past.scale)
-    laid = laid_over(total, over)
     d = Draft.of_axis(NAME, sight, season_axis(grid, over, sums=False))
-    unit = lines.figures["actual"].unit
-    for place, year in enumerate(over.years):
-
-        def how(series: int, column: int, columns: Days = over.column[place]) -> Working:
-            return running_working(lines, values, group, series, int(columns[column]))
-
-        d.add(
-            year_name(year), grid.year_label(year), laid[:, place], how, unit=unit,
-            why_blank=lambda s, c: "A period since the start is part, or not known.",
-        )  # fmt: skip
+    actual, unit = whole(sight, lines), lines.figures["actual"].unit
+    why = "A period since the start is part, or not known."
+    laid = running_rows(d, actual, over, group, past, grid.year_label, unit, why)
     said = "each from what all earlier years left" if carried else "each from zero"
     return d.deck(
         bands=(Band(unit, year_curves(over, grid, len(over.years) - 1)),),
@@ -182,7 +175,7 @@ def _years(sight: Sight, ask: History, lines: Deck, ways: Knob, values: Values) 
             knob(P.history.reset, ask, why_not="Years overlaid start anew with each year."),
             knob(P.history.laid, ask),
         ),
-        ways=ways,
+        arrangements=arrangements,
         tinted=True,
         title=lambda s: f"{named(d.keys[s])}, running totals of the years, {said}",
         subtitle=lambda s: f"{unit} · whole periods up to the as-of{as_known_now(sight)}",
@@ -203,62 +196,42 @@ def _years_finding(laid: Values, series: int, year: str, carried: bool) -> str:
     return f"{year} so far {compact(value)}\n{growth} % on year before"
 
 
-def trailing(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any, ways: Knob) -> Deck:
-    """The total and the average of a window from any number of periods back to any number ahead."""
+@dataclass(frozen=True, eq=False, slots=True)
+class _Window:
+    """The window of each period of the past.
+
+    Attributes:
+        start, stop: (columns,) its first column and the one after its last; they may lie outside.
+        spans: whether it is a span of days, weeks or months on a grid of days.
+        words: what it is called.
+    """
+
+    start: Days
+    stop: Days
+    spans: bool
+    words: str
+
+
+def _window(sight: Sight, ask: History) -> _Window:
     past = sight.past
-    grid, values = past.grid, whole(sight)
-    columns = np.arange(past.columns)
-    spans = grid.kind == "day" and ask.span != "periods"
-    if spans:
-        start = span_starts(grid, past.first, past.columns, ask.span, ask.length)  # type: ignore[arg-type]
-        stop = columns + 1
-        words = f"last {ask.length} {ask.span}{'' if ask.length == 1 else 's'}"
-    else:
-        start, stop = columns - ask.back, columns + ask.ahead + 1
-        size = ask.back + ask.ahead + 1
-        words = f"last {size} {grid.kind}s" if not ask.ahead else f"{ask.back} back to {ask.ahead} ahead"
-    total = window_total(values, start, stop, past.scale, ask.short)
-    known = window_known(values, start, stop)
+    grid, columns = past.grid, np.arange(past.columns)
+    if grid.kind == "day" and ask.span != "periods":
+        start = span_starts(grid, past.first, past.columns, ask.span, ask.length)
+        return _Window(start, columns + 1, True, f"last {counted(ask.length, ask.span)}")
+    size = ask.back + ask.ahead + 1
+    words = f"{ask.back} back to {ask.ahead} ahead" if ask.ahead else f"last {size} {grid.kind}s"
+    return _Window(columns - ask.back, columns + ask.ahead + 1, False, words)
+
+
+def trailing(
+    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob
+) -> Deck:
+    """The total and the average of a window from any number of periods back to any number ahead."""
+    window = _window(sight, ask)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     unit = lines.figures["actual"].unit
-
-    def blank(series: int, column: int) -> str:
-        if column >= past.columns:
-            return "It lies after the as-of."
-        if start[column] < 0:
-            return "The window is not full yet."
-        return "The window reaches beyond the as-of, or holds a period that is part or not known."
-
-    def terms(series: int, column: int) -> Working:
-        low, high = max(int(start[column]), 0), min(int(stop[column]), past.columns)
-        if not np.isnan(values[series, low:high]).any():
-            return run(lines, "actual", series, low, high - 1)
-        held = [c for c in range(low, high) if values[series, c] == values[series, c]]
-        return Op("+", tuple(cell(lines, "actual", series, c) for c in held))
-
-    d.add(
-        "trailing",
-        f"Total, {words}",
-        total,
-        lambda s, c: Op("sum", (terms(s, c),)),
-        unit=unit,
-        why_blank=blank,
-    )
-    d.add(
-        "trailing_mean",
-        "Average of them",
-        np.where(np.isnan(total), np.nan, total / np.maximum(known, 1)),
-        lambda s, c: Op("/", (d.cell("trailing", s, c), Given(float(known[s, c]), "periods in the window"))),
-        unit=unit,
-        why_blank=blank,
-    )
-    known_total = ~np.isnan(total)
-    latest = np.where(known_total.any(1), past.columns - 1 - known_total[:, ::-1].argmax(1), 0)
-    for name, label in (("trailing", "latest total"), ("trailing_mean", "latest average")):
-        value = np.take_along_axis(d.figures[name].values, latest[:, None], 1)
-        d.add(f"latest_{name}", label, value, _latest(d, name, latest), fact=True, unit=unit)
-    day = grid.kind == "day"
+    _window_rows(d, sight, window, whole(sight, lines), ask.short)
     averages = (
         Curve("actual", "actual", label="actual"),
         Curve("trailing_mean", "smoothed", label="average"),
@@ -269,32 +242,65 @@ def trailing(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: An
             Band(unit, (Curve("trailing", "smoothed", label="total"),)),
             Band(unit, averages, "mean"),
         ),
-        sheet=lambda: (
-            *((knob(P.history.span, ask),) if day else ()),
-            *(
-                (knob(P.history.length, ask, unit=f"{ask.span}s", slides_to=max(36, ask.length)),)
-                if spans
-                else (
-                    knob(P.history.back, ask, slides_to=max(2 * d.grid.cycle, ask.back)),
-                    knob(P.history.ahead, ask, slides_to=max(2 * d.grid.cycle, ask.ahead)),
-                )
-            ),
-            knob(P.history.short, ask),
-            Note(lambda s: words.capitalize(), "head"),
-            Fact("latest_trailing"),
-            Fact("latest_trailing_mean"),
-        ),
+        sheet=lambda: _trailing_sheet(d, ask, window),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
-        ways=ways,
-        title=lambda s: f"{named(d.keys[s])}, {words}",
+        arrangements=arrangements,
+        title=lambda s: f"{named(d.keys[s])}, {window.words}",
         subtitle=lambda s: f"{unit} · {ends}{as_known_now(sight)}",
-        finding=lambda s: _trailing_finding(d, s, words),
+        finding=lambda s: _trailing_finding(d, s, window.words),
     )
 
 
-def _latest(d: Draft, name: str, latest: Days) -> Explain:
-    return lambda s, c: d.cell(name, s, int(latest[s]))
+def _window_rows(d: Draft, sight: Sight, window: _Window, actual: Term, short: bool) -> None:
+    """The total and the average of each window, and the latest of both as facts."""
+    past, start, stop = sight.past, window.start, window.stop
+    values = actual.values[:, : past.columns]
+    held = window_known(values, start, stop)
+
+    def blank(series: int, column: int) -> str:
+        if column >= past.columns:
+            return "It lies after the as-of."
+        if start[column] < 0:
+            return "The window is not full yet."
+        return "The window reaches beyond the as-of, or holds a period that is part or not known."
+
+    row = partial(d.define, unit=d.figures["actual"].unit, why_blank=blank)
+    inside = actual.between(wide(start[None], d.columns, 0), wide(stop[None] - 1, d.columns, -1))
+    together = row(
+        "trailing",
+        f"Total, {window.words}",
+        total(known(inside) if short else inside),
+        values=lambda: window_total(values, start, stop, past.scale, short),
+        where=wide(held > 0, d.columns, False),
+    )
+    count = given(wide(held, d.columns, np.nan), "periods in the window")
+    average = row("trailing_mean", "Average of them", together / count)
+    there = ~np.isnan(together.values[:, : past.columns])
+    latest = np.where(there.any(1), past.columns - 1 - there[:, ::-1].argmax(1), -1)
+    for of, label in ((together, "latest total"), (average, "latest average")):
+        d.define(f"latest_{of.source.figure.name}", label, of.at(latest), unit=d.figures["actual"].unit)
+
+
+def _trailing_sheet(d: Draft, ask: History, window: _Window) -> tuple[Item, ...]:
+    most = 2 * d.grid.cycle
+    span = (knob(P.history.span, ask),) if d.grid.kind == "day" else ()
+    ends = (
+        (knob(P.history.length, ask, unit=f"{ask.span}s", slides_to=max(36, ask.length)),)
+        if window.spans
+        else (
+            knob(P.history.back, ask, slides_to=max(most, ask.back)),
+            knob(P.history.ahead, ask, slides_to=max(most, ask.ahead)),
+        )
+    )
+    return (
+        *span,
+        *ends,
+        knob(P.history.short, ask),
+        Note(lambda s: window.words.capitalize(), "head"),
+        Fact("latest_trailing"),
+        Fact("latest_trailing_mean"),
+    )
 
 
 def _trailing_finding(d: Draft, series: int, words: str) -> str:

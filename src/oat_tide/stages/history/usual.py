@@ -3,91 +3,85 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
-from oat_tide.core.comparison.change import share
-from oat_tide.core.comparison.overlay import laid_over, overlay
+from oat_tide.core.comparison.overlay import overlay
 from oat_tide.core.comparison.usual import usual
 from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.odd import like_places
 from oat_tide.core.series.panel import PART, Key, Panel, Sight, level
+from oat_tide.core.series.reading import Reading
+from oat_tide.core.working.formula import Mask, added_up, given, mean, percent
 from oat_tide.core.working.numerals import fixed
-from oat_tide.core.working.tree import Given, Op, Working
+from oat_tide.core.working.terms import Term, known, same_place, wide
 from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
-from oat_tide.stages.deck import Band, Curve, Deck, Explain, Knob, Note, knob
-from oat_tide.stages.deck.draft import Draft, cell, from_lines
+from oat_tide.stages.deck import Band, Curve, Deck, Knob, Look, Note, Role, Told, knob
+from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.history.years import MOST_YEARS, season_axis, whole, year_name
 
 NAME = "history"
 _MOST_PARTS = 7
 
 
-def on_usual(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any, ways: Knob) -> Deck:
+def on_usual(
+    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob
+) -> Deck:
     """% of usual and difference from usual, usual being the mean of that month or week over all years."""
     past = sight.past
-    grid, values = past.grid, whole(sight)
+    grid, actual = past.grid, whole(sight, lines)
     place = like_places(grid, past.first, past.columns)
-    mean = usual(values, place)
-    percent = share(values, mean)
+    what = "weekday" if grid.kind == "day" else grid.kind
+    if ask.laid != "over time" and grid.kind != "day" and past.columns:
+        return _usual_by_year(sight, ask, lines, arrangements, place, what)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
-    unit = lines.figures["actual"].unit
-    what = "weekday" if grid.kind == "day" else grid.kind
-
-    def blank(series: int, column: int) -> str:
-        if column >= past.columns:
-            return "It lies after the as-of."
-        if np.isnan(values[series, column]):
-            return "The period is part, or not known."
-        return "The usual is not above zero: a share of it means nothing."
-
-    def alike(series: int, column: int) -> Working:
-        same = np.flatnonzero((place == place[column]) & ~np.isnan(values[series]))
-        return Op("mean", tuple(cell(lines, "actual", series, c) for c in same.tolist()))
-
-    d.add(
-        "usual", f"Usual {what}", np.where(np.isnan(values), np.nan, mean), alike, unit=unit, why_blank=blank
-    )
-    d.add(
-        "of_usual",
-        "% of usual",
-        percent,
-        lambda s, c: Op("/", (Op("*", (Given(100.0), cell(lines, "actual", s, c))), d.cell("usual", s, c))),
-        unit="%",
-        why_blank=blank,
-    )
-    d.add(
-        "from_usual",
-        "Difference from usual",
-        percent - 100,
-        lambda s, c: Op("-", (d.cell("of_usual", s, c), Given(100.0))),
-        unit="%",
-        signed=True,
-        why_blank=blank,
-    )
-    if ask.laid != "over time" and grid.kind != "day" and past.columns:
-        return _usual_by_year(d, sight, ask, ways, percent - 100, what)
+    difference = _usual_rows(d, actual, place, past.columns, what)
     return d.deck(
         bands=(Band("% from usual", (Curve("from_usual", "bars"),)),),
         sheet=lambda: (
             _laid(ask),
             Note(lambda s: "What it says", "head"),
-            Note(lambda s: _above_words(percent[s], grid.kind)),
+            Note(lambda s: _above_words(difference.values[s], grid.kind)),
             Note(lambda s: f"Usual is the mean of that {what} over all years up to the as-of, this one's own "
                  "included. It does not change with what is in sight.", "small"),
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
-        ways=ways,
+        arrangements=arrangements,
         title=lambda s: f"{named(d.keys[s])} against its usual {what}",
         subtitle=lambda s: f"% from usual · {span(sight, 0, max(past.columns - 1, 0))}{as_known_now(sight)}",
-        finding=lambda s: _usual_finding(d, s, grid.kind),
+        finding=lambda s: _usual_finding(difference.values[s, : past.columns], grid, past.first),
     )  # fmt: skip
+
+
+def _usual_rows(d: Draft, actual: Term, place: Days, past: int, what: str) -> Term:
+    """The usual of each period, the period as % of it, and how far that is from 100."""
+
+    def blank(series: int, column: int) -> str:
+        if column >= past:
+            return "It lies after the as-of."
+        if np.isnan(actual.values[series, column]):
+            return "The period is part, or not known."
+        return "The usual is not above zero: a share of it means nothing."
+
+    row = partial(d.define, why_blank=blank)
+    places = wide(place[None], d.columns, -1)[0]
+    usual_of = row(
+        "usual",
+        f"Usual {what}",
+        mean(known(actual.likes(same_place(places)))),
+        values=lambda: usual(actual.values[:, :past], place),
+        where=actual,
+        unit=d.figures["actual"].unit,
+    )
+    share = row("of_usual", "% of usual", percent(actual, usual_of), unit="%")
+    return row("from_usual", "Difference from usual", share - 100, unit="%", signed=True)
 
 
 def _laid(ask: History) -> Knob:
@@ -95,110 +89,75 @@ def _laid(ask: History) -> Knob:
     return knob(P.history.laid, ask, choices=two, names=two)
 
 
-def _above_words(percent: Values, kind: str) -> str:
-    known = percent[~np.isnan(percent)]
-    if not known.size:
+def _above_words(difference: Values, kind: str) -> str:
+    if np.isnan(difference).all():
         return "Nothing can be held against its usual yet."
-    above, below = int((known > 100).sum()), int((known < 100).sum())
+    above, below = int((difference > 0).sum()), int((difference < 0).sum())
     return f"{above} {kind}s stand above their usual and {below} below."
 
 
-def _usual_finding(d: Draft, series: int, kind: str) -> str:
-    values = d.figures["from_usual"].values[series, : d.past]
-    if not values.size or np.isnan(values[-1]):
-        return f"the latest {kind} has\nno usual yet"
-    label = d.grid.brief(d.first + d.past - 1)
-    return f"{label}\n{fixed(float(values[-1]), 1, plus=True)} % from usual"
+def _usual_finding(difference: Values, grid: Grid, first: int) -> str:
+    if not difference.size or np.isnan(difference[-1]):
+        return f"the latest {grid.kind} has\nno usual yet"
+    label = grid.brief(first + len(difference) - 1)
+    return f"{label}\n{fixed(float(difference[-1]), 1, plus=True)} % from usual"
 
 
 def _usual_by_year(
-    base: Draft, sight: Sight, ask: History, ways: Knob, difference: Values, what: str
+    sight: Sight, ask: History, lines: Deck, arrangements: Knob, place: Days, what: str
 ) -> Deck:
     """The differences from usual with the years laid over each other; a row a year."""
-    past = sight.past
+    past, actual = sight.past, whole(sight, lines)
     grid = past.grid
     over = overlay(grid, past.first, past.columns)
     d = Draft.of_axis(NAME, sight, season_axis(grid, over, sums=False))
-    laid = laid_over(difference, over)
+    row = partial(
+        d.define,
+        unit="%",
+        signed=True,
+        why_blank=lambda s, c: "The period is part, not known, or has no usual.",
+    )
     curves = []
-    for place, year in enumerate(over.years):
-        columns = over.column[place]
-
-        def how(series: int, column: int, columns: Any = columns) -> Working:
-            at = int(columns[column])
-            return Op("-", (_without_usual(base, series, at), Given(100.0)))
-
+    for year, columns in zip(over.years, over.column, strict=True):
         label = grid.year_label(year)
-        d.add(
-            year_name(year), f"{label}, % from usual", laid[:, place], how, unit="%", signed=True,
-            why_blank=lambda s, c: "The period is part, not known, or has no usual.",
-        )  # fmt: skip
-        last = place == len(over.years) - 1
-        curves.append(Curve(year_name(year), "actual" if last else "year", label=label, shade=0.6))
+        # In terms of the actuals alone: the usual has an axis of its own.
+        alike = actual.likes(lambda at, columns=columns: same_place(place)(columns[at]))  # type: ignore[misc]
+        share = percent(actual.like(columns), mean(known(alike)))
+        row(year_name(year), f"{label}, % from usual", share - 100)
+        role: Role = "actual" if year == over.years[-1] else "year"
+        curves.append(Curve(year_name(year), role, label=label, shade=0.6))
+    # By period again, for what is said of them all.
+    difference = np.full((len(d.keys), past.columns), np.nan)
+    for year, columns in zip(over.years, over.column, strict=True):
+        difference[:, columns[columns >= 0]] = d.figures[year_name(year)].values[:, columns >= 0]
     return d.deck(
         bands=(Band("% from usual", tuple(curves[-MOST_YEARS:])),),
         sheet=lambda: (
             _laid(ask),
-            Note(lambda s: _above_words(difference[s] + 100, grid.kind)),
+            Note(lambda s: _above_words(difference[s], grid.kind)),
         ),
-        ways=ways,
+        arrangements=arrangements,
         tinted=True,
         title=lambda s: f"{named(d.keys[s])} against its usual {what}, year by year",
         subtitle=lambda s: f"% from usual{as_known_now(sight)}",
-        finding=lambda s: _usual_finding(base, s, grid.kind),
+        finding=lambda s: _usual_finding(difference[s], grid, past.first),
     )
 
 
-def _without_usual(base: Draft, series: int, column: int) -> Working:
-    """% of usual in terms of the actuals alone: the figure of the usual stands on another axis."""
-    actual = base.figures["actual"].explain(series, column)
-    usual_of = base.figures["usual"].explain(series, column)
-    assert actual is not None and usual_of is not None
-    return Op("/", (Op("*", (Given(100.0), actual)), usual_of))
-
-
-def shares(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any, ways: Knob) -> Deck:
+def shares(
+    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob
+) -> Deck:
     """The children of the series in sight, stacked or as % of it."""
     past, key = sight.past, sight.past.keys[0]
     open_ = tuple(name for i, name in enumerate(reading.dimensions) if key[i] is None)
     by = ask.by if ask.by in open_ else open_[0]
-    at = reading.dimensions.index(by)
-    children = _children(leaves, key, at, past.columns)
+    children = _children(leaves, key, reading.dimensions.index(by), past.columns)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
-    unit = lines.figures["actual"].unit
-    actual = past.values[0]
     as_share = ask.share == "% of total"
-    hide = np.isnan(actual) | (past.flags[0] & PART > 0)
-    below = np.zeros(past.columns)
-    kind = "share" if as_share else "part"
-
-    def blank(series: int, column: int) -> str:
-        late = column >= past.columns
-        return "It lies after the as-of." if late else "The period is part, or not known."
-
-    for place, child in enumerate(children):
-        own = np.where(hide, np.nan, np.nan_to_num(child.values))[None]
-        how = _part(d, child, place, len(children))
-        d.add(f"part_{place}", child.name, own, how, unit=unit, adds_up=True, why_blank=blank)
-        if as_share:
-            part = share(own, actual[None])
-            how = _percent(d, f"part_{place}")
-            d.add(f"share_{place}", f"{child.name}, %", part, how, unit="%", why_blank=blank)
-        below = below + d.figures[f"{kind}_{place}"].values[0, : past.columns]
-        how = _stacked(d, kind, place)
-        d.add(f"top_{place}", f"up to {child.name}", below[None], how, shown=False)
-    zero = np.where(hide, np.nan, 0.0)[None]
-    d.add("zero", "zero", zero, lambda s, c: Given(0.0, "where the stack begins"), shown=False)
-    layers = [
-        (f"top_{place - 1}" if place else "zero", f"top_{place}", child.name, place)
-        for place, child in enumerate(children)
-    ]
-    count = max(len(layers) - 1, 1)
-    curves = tuple(
-        Curve(upper, "layer", lower, label=name, shade=1 - 0.8 * place / count)
-        for lower, upper, name, place in layers
-    )
+    hide = np.isnan(past.values[0]) | (past.flags[0] & PART > 0)
+    curves = _layers(d, children, hide, as_share)
+    unit, actual = lines.figures["actual"].unit, past.values[0]
     return d.deck(
         bands=(Band("%" if as_share else unit, curves),),
         sheet=lambda: (
@@ -209,7 +168,7 @@ def shares(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any,
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
-        ways=ways,
+        arrangements=arrangements,
         title=lambda s: f"{named(key)} by {by}" + (", shares" if as_share else ""),
         subtitle=lambda s: f"{'% of ' if as_share else ''}{unit} {past.grid.a_period}{as_known_now(sight)}",
         finding=lambda s: _share_finding(children, actual, hide),
@@ -226,29 +185,53 @@ class _Child:
     lines: NDArray[np.int64]
 
 
-def _part(d: Draft, child: _Child, place: int, count: int) -> Explain:
-    """The lines of a part; of several together, what the others leave."""
-
-    def how(series: int, column: int) -> Working:
-        if child.key is None:
-            others = tuple(d.cell(f"part_{i}", series, column) for i in range(count) if i != place)
-            return Op("-", (d.cell("actual", series, column), Op("+", others)))
-        return from_lines(child.values[column], child.key, d.first + column, int(child.lines[column]))
-
-    return how
-
-
-def _percent(d: Draft, part: str) -> Explain:
-    def how(series: int, column: int) -> Working:
-        hundred = Op("*", (Given(100.0), d.cell(part, series, column)))
-        return Op("/", (hundred, d.cell("actual", series, column)))
-
-    return how
+def _layers(d: Draft, children: list[_Child], hide: Mask, as_share: bool) -> tuple[Curve, ...]:
+    """A row for each child, where asked also as % of them all, and the layers that they are drawn as."""
+    hidden, below, curves = partial(d.define, shown=False), "zero", []
+    parts: list[Term] = []
+    drawn: list[Term] = []
+    for place, child in enumerate(children):
+        parts.append(_part(d, child, place, hide, parts))
+        drawn.append(_share(d, child, place, parts[-1]) if as_share else parts[-1])
+        top = f"top_{place}"
+        hidden(top, f"up to {child.name}", added_up(drawn))
+        shade = 1 - 0.8 * place / max(len(children) - 1, 1)
+        curves.append(Curve(top, "layer", below, label=child.name, shade=shade))
+        below = top
+    zero = given(np.zeros((1, d.columns)), "where the stack begins")
+    hidden("zero", "zero", zero, where=_told(d, hide))
+    return tuple(curves)
 
 
-def _stacked(d: Draft, kind: str, place: int) -> Explain:
-    names = [f"{kind}_{i}" for i in range(place + 1)]
-    return lambda s, c: Op("+", tuple(d.cell(name, s, c) for name in names))
+def _part(d: Draft, child: _Child, place: int, hide: Mask, others: list[Term]) -> Term:
+    """The row of one child: its lines; of several together, what the others leave."""
+    look = Look(unit=d.figures["actual"].unit, adds_up=True, why_blank=partial(_no_part, len(hide)))
+    name, own = f"part_{place}", np.where(hide, np.nan, np.nan_to_num(child.values))[None]
+    if child.key is None:
+        left = d.term("actual") - added_up(others)
+        return d.define(name, child.name, left, values=own, where=_told(d, hide), **look)
+    d.add(name, child.name, own, _lines_of(d, child, child.key), **look)
+    return d.term(name)
+
+
+def _share(d: Draft, child: _Child, place: int, part: Term) -> Term:
+    """The row of one child as % of all."""
+    share = percent(part, d.term("actual"))
+    why = partial(_no_part, d.past)
+    return d.define(f"share_{place}", f"{child.name}, %", share, unit="%", why_blank=why)
+
+
+def _told(d: Draft, hide: Mask) -> Mask:
+    """(1, columns) the periods that have parts."""
+    return wide(~hide[None], d.columns, False)
+
+
+def _lines_of(d: Draft, child: _Child, key: Key) -> Told:
+    return lambda s, c: from_lines(child.values[c], key, d.first + c, int(child.lines[c]))
+
+
+def _no_part(past: int, series: int, column: int) -> str:
+    return "It lies after the as-of." if column >= past else "The period is part, or not known."
 
 
 def _children(leaves: Panel, key: Key, at: int, columns: int) -> list[_Child]:
@@ -268,7 +251,7 @@ def _children(leaves: Panel, key: Key, at: int, columns: int) -> list[_Child]:
     return [*found[: _MOST_PARTS - 1], _Child(f"{len(rest)} others", None, values, lines)]
 
 
-def _share_words(d: Draft, children: list[_Child], actual: Values, hide: Any) -> str:
+def _share_words(d: Draft, children: list[_Child], actual: Values, hide: Mask) -> str:
     cycle = d.grid.cycle
     known = np.flatnonzero(~hide)
     if len(known) < 2 * cycle or not children:
@@ -277,7 +260,7 @@ def _share_words(d: Draft, children: list[_Child], actual: Values, hide: Any) ->
     if not (actual[now].sum() > 0 and actual[then].sum() > 0):
         return "Nothing was sold in one of the last two years: shares of it mean nothing."
 
-    def of(child: _Child, at: Any) -> float:
+    def of(child: _Child, at: Days) -> float:
         return float(100 * np.nansum(child.values[at]) / actual[at].sum())
 
     most = max(children, key=lambda child: abs(of(child, now) - of(child, then)))
@@ -285,7 +268,7 @@ def _share_words(d: Draft, children: list[_Child], actual: Values, hide: Any) ->
     return f"{most.name} moved most on the year before: {moved}."
 
 
-def _share_finding(children: list[_Child], actual: Values, hide: Any) -> str:
+def _share_finding(children: list[_Child], actual: Values, hide: Mask) -> str:
     total = float(actual[~hide].sum())
     if not children or not total > 0:
         return "no parts\nto tell"

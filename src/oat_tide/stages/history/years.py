@@ -3,24 +3,38 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Any
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
-from oat_tide.core.comparison.change import share
 from oat_tide.core.comparison.overlay import Overlay, laid_over, overlay
-from oat_tide.core.comparison.sums import running
+from oat_tide.core.comparison.sums import running, running_starts
 from oat_tide.core.comparison.usual import of_years
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import MONTHS, Days, Grid, date_of, day_number
 from oat_tide.core.series.panel import PART, Panel, Sight
+from oat_tide.core.series.reading import Reading
+from oat_tide.core.working.formula import (
+    Mask,
+    beside,
+    either,
+    given,
+    highest,
+    lowest,
+    mean,
+    median,
+    percent,
+    total,
+)  # fmt: skip
 from oat_tide.core.working.numerals import fixed
-from oat_tide.core.working.tree import Cell, Given, Op, Working
+from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Item, Knob, Mark, Note, knob
-from oat_tide.stages.deck.draft import Draft, cell, run
+from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Item, Knob, Mark, Note, Role, knob
+from oat_tide.stages.deck.draft import Draft, of
 
 NAME = "history"
 MOST_YEARS = 8
@@ -28,9 +42,9 @@ MOST_YEARS = 8
 _LONG = {"day": "days", "week": "weeks", "month": "months", "quarter": "quarters"}
 
 
-def whole(sight: Sight) -> Values:
-    """(series, columns) of the past, NaN where a period is part."""
-    return np.where(sight.past.flags & PART, np.nan, sight.past.values)
+def whole(sight: Sight, lines: Deck) -> Term:
+    """The actual of the past as a term, not known where a period is part."""
+    return of(lines, "actual", seen=sight.past.flags & PART == 0)
 
 
 def season_axis(grid: Grid, over: Overlay, sums: bool) -> Axis:
@@ -63,26 +77,9 @@ def year_name(year: int) -> str:
     return f"year_{year}"
 
 
-def add_year(
-    d: Draft, lines: Deck, over: Overlay, values: Values, place: int, sums: bool, label: str
-) -> None:
-    """A row for one year: its periods, and where asked its total and mean."""
-    columns, own = over.column[place], laid_over(values, over)[:, place]
-    known = ~np.isnan(own)
-    scale_total = np.where(known.any(1), np.nansum(own, axis=1), np.nan)[:, None]
-    count = known.sum(1)[:, None]
-    with np.errstate(invalid="ignore", divide="ignore"):
-        more = np.concatenate((scale_total, scale_total / count), axis=1) if sums else np.empty((len(own), 0))
-    name = year_name(over.years[place])
-
-    def how(series: int, column: int) -> Working:
-        if column < over.places:
-            return cell(lines, "actual", series, int(columns[column]))
-        at = [int(columns[c]) for c in np.flatnonzero(known[series])]
-        total = Op("sum", tuple(cell(lines, "actual", series, c) for c in at))
-        if column == over.places:
-            return total
-        return Op("/", (d.cell(name, series, over.places), Given(float(len(at)), "periods")))
+def add_year(d: Draft, actual: Term, over: Overlay, place: int, label: str, unit: str) -> Term:
+    """A row for one year: its periods, and where the axis has room for them its total and mean."""
+    columns = over.column[place]
 
     def blank(series: int, column: int) -> str:
         if column >= over.places:
@@ -91,13 +88,24 @@ def add_year(
             return "The year has no such period, or the data do not reach it."
         return "The period is part, or not known."
 
-    d.add(
-        name,
-        label,
-        np.concatenate((own, more), axis=1),
-        how,
-        unit=lines.figures["actual"].unit,
-        why_blank=blank,
+    row = partial(d.define, year_name(over.years[place]), label, unit=unit, why_blank=blank)
+    if d.columns == over.places:
+        return row(actual.like(columns))
+    laid = actual.like(columns).reckon(slice(0, over.places))
+    held = (~np.isnan(laid)).sum(1, keepdims=True).astype(float)
+    at_total, at_mean = (np.arange(d.columns) == over.places + more for more in (0, 1))
+    periods = actual.like(np.append(columns, [-1, -1]))
+    together = total(known(actual.likes(lambda at: np.broadcast_to(columns, (len(at), over.places)))))
+
+    def sums() -> Values:
+        whole = np.where(held > 0, np.nansum(laid, axis=1, keepdims=True), np.nan)
+        return np.concatenate((laid, whole, whole / held), axis=1)
+
+    return row(
+        lambda year: either(
+            at_total, together, either(at_mean, year.shift(-1) / given(held, "periods"), periods)
+        ),
+        values=sums,
     )
 
 
@@ -107,31 +115,33 @@ def year_curves(over: Overlay, grid: Grid, current: int) -> tuple[Curve, ...]:
     out = []
     for place in drawn:
         year = over.years[place]
-        role: Any = "actual" if place == current else "year"
+        role: Role = "actual" if place == current else "year"
         shade = 0.35 + 0.65 * (place - drawn[0]) / max(len(drawn) - 1, 1)
         out.append(Curve(year_name(year), role, label=grid.year_label(year), stop=over.places, shade=shade))
     return tuple(out)
 
 
-def overlaid(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any, ways: Knob) -> Deck:
+def overlaid(
+    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob
+) -> Deck:
     """A line a year over the places of the year; the table's rows are the years, with total and mean."""
     past = sight.past
-    grid, values = past.grid, whole(sight)
+    grid, actual = past.grid, whole(sight, lines)
     over = overlay(grid, past.first, past.columns)
     d = Draft.of_axis(NAME, sight, season_axis(grid, over, sums=True))
-    for place in range(len(over.years)):
-        add_year(d, lines, over, values, place, True, grid.year_label(over.years[place]))
     unit = lines.figures["actual"].unit
+    for place, year in enumerate(over.years):
+        add_year(d, actual, over, place, grid.year_label(year), unit)
     current = len(over.years) - 1
     return d.deck(
         bands=(Band(unit, year_curves(over, grid, current)),) if over.years else (),
-        sheet=lambda: _what_repeats(d, over, values),
+        sheet=lambda: _what_repeats(d, over),
         tinted=True,
-        ways=ways,
+        arrangements=arrangements,
         marks=lambda s: year_marks(lines, over, grid, s),
         title=lambda s: f"{named(d.keys[s])} by {grid.kind}, {_years_said(grid, over.years)} over each other",
         subtitle=lambda s: f"{unit} {grid.a_period} · whole periods up to the as-of{as_known_now(sight)}",
-        finding=lambda s: _overlay_finding(d, grid, over, values, s),
+        finding=lambda s: _overlay_finding(d, grid, over, s),
     )
 
 
@@ -147,12 +157,40 @@ def year_marks(lines: Deck, over: Overlay, grid: Grid, series: int) -> tuple[Mar
     return tuple(out)
 
 
-def running_working(lines: Deck, values: Values, group: Days, series: int, column: int) -> Working:
-    """The sum from the first known period of the group that a column lies in."""
-    start = int(np.flatnonzero(group == group[column])[0])
-    while np.isnan(values[series, start]):
-        start += 1
-    return Op("sum", (run(lines, "actual", series, start, column),))
+def running_rows(
+    d: Draft,
+    actual: Term,
+    over: Overlay,
+    group: Days,
+    past: Panel,
+    label: Callable[[int], str],
+    unit: str,
+    why: str,
+    places: Sequence[int] | None = None,
+) -> Values:
+    """A row a year of running totals, for all years or those of some places.
+
+    Args:
+        group: (periods,) what a running total starts anew with.
+        label: of a year; why: what is said of a blank.
+
+    Returns:
+        (series, years, places) the running totals of all years.
+    """
+    values = actual.values[:, : past.columns]
+    starts, laid = running_starts(values, group), laid_over(running(values, group, past.scale), over)
+    for place in range(len(over.years)) if places is None else places:
+        columns = over.column[place]
+        d.define(
+            year_name(over.years[place]),
+            label(over.years[place]),
+            total(actual.between(starts[:, columns], columns[None])),
+            values=laid[:, place],
+            where=columns[None] >= 0,
+            unit=unit,
+            why_blank=lambda s, c: why,
+        )
+    return laid
 
 
 def _years_said(grid: Grid, years: tuple[int, ...]) -> str:
@@ -163,221 +201,164 @@ def _years_said(grid: Grid, years: tuple[int, ...]) -> str:
     return f"{grid.year_label(years[0])} to {grid.year_label(years[-1])}"
 
 
-def _what_repeats(d: Draft, over: Overlay, values: Values) -> tuple[Item, ...]:
+def _what_repeats(d: Draft, over: Overlay) -> tuple[Item, ...]:
     return (
         Note(lambda s: "What it says", "head"),
-        Note(lambda s: _peak_words(d, over, values, s)),
+        Note(lambda s: _peak_words(d, over, s)),
         Note(lambda s: "The year in front is the one of the as-of. Columns at the end are the year's "
              "total and mean over its whole periods.", "small"),
     )  # fmt: skip
 
 
-def _peak_words(d: Draft, over: Overlay, values: Values, series: int) -> str:
-    laid = laid_over(values, over)[series]
-    full = [row for row in range(len(over.years)) if (~np.isnan(laid[row])).sum() >= over.places - 1]
+def _peak_words(d: Draft, over: Overlay, series: int) -> str:
+    laid = [_periods_of(d, over, year, series) for year in over.years]
+    full = [periods for periods in laid if (~np.isnan(periods)).sum() >= over.places - 1]
     if len(full) < 2 or d.axis is None:
         return "Fewer than two whole years: what repeats cannot be told yet."
-    peaks = [int(np.nanargmax(laid[row])) for row in full]
+    peaks = [int(np.nanargmax(periods)) for periods in full]
     peak = max(set(peaks), key=peaks.count)
     return f"The highest has been {d.axis.full[peak]} in {peaks.count(peak)} of {len(full)} whole years."
 
 
-def _overlay_finding(d: Draft, grid: Grid, over: Overlay, values: Values, series: int) -> str:
+def _periods_of(d: Draft, over: Overlay, year: int, series: int) -> Values:
+    """(places,) the periods of a year."""
+    return d.figures[year_name(year)].values[series, : over.places]
+
+
+def _overlay_finding(d: Draft, grid: Grid, over: Overlay, series: int) -> str:
     if len(over.years) < 2:
         return "less than\ntwo years"
-    now, then = _to_date(over, values, series)
+    now, then = (_periods_of(d, over, year, series) for year in reversed(over.years[-2:]))
+    # The as-of year so far and the same periods of the year before, on those known in both.
+    both = ~np.isnan(now) & ~np.isnan(then)
     label = grid.year_label(over.years[-1])
-    if np.isnan(now) or not then > 0:
+    if not both.any() or not then[both].sum() > 0:
         return f"{label} cannot be\nheld against the year before"
-    growth = fixed(100 * (now / then - 1), 1, plus=True)
+    growth = fixed(100 * (now[both].sum() / then[both].sum() - 1), 1, plus=True)
     return f"{label} so far {growth} %\non the year before"
 
 
-def _to_date(over: Overlay, values: Values, series: int) -> tuple[float, float]:
-    """The as-of year so far and the same periods of the year before, on those known in both."""
-    laid = laid_over(values, over)[series]
-    both = ~np.isnan(laid[-1]) & ~np.isnan(laid[-2])
-    if not both.any():
-        return float("nan"), float("nan")
-    return float(laid[-1][both].sum()), float(laid[-2][both].sum())
+@dataclass(frozen=True, eq=False, slots=True)
+class _Held:
+    """The as-of year, and what it is held against.
+
+    Attributes:
+        now, said: the as-of year and its name; years, years_said: the earlier ones and theirs.
+        held: what they give, such as "mean of 2021 to 2024".
+    """
+
+    now: int
+    said: str
+    years: tuple[int, ...]
+    years_said: str
+    held: str
 
 
-def earlier(sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Any, ways: Knob) -> Deck:
+def _held(grid: Grid, over: Overlay, ask: History) -> _Held:
+    current = len(over.years) - 1
+    years = over.years[max(current - ask.years, 0) : current]
+    said, now = _years_said(grid, years), over.years[current]
+    return _Held(now, grid.year_label(now), years, said, f"{ask.against} of {said}")
+
+
+def earlier(
+    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob
+) -> Deck:
     """The as-of year against the mean or median, and the range, of the same periods in earlier years."""
     past = sight.past
-    grid, values = past.grid, whole(sight)
-    over = overlay(grid, past.first, past.columns)
-    current = len(over.years) - 1
-    own = list(range(max(current - ask.years, 0), current))
+    grid, over = past.grid, overlay(past.grid, past.first, past.columns)
+    held = _held(grid, over, ask)
     d = Draft.of_axis(NAME, sight, season_axis(grid, over, sums=False))
-    shown = values
-    if ask.to_date:
-        group = grid.years(np.arange(past.first, past.first + past.columns))
-        shown = running(values, group, past.scale)
-        _running_rows(d, lines, over, values, group, shown, (*own, current))
-    else:
-        for place in (*own, current):
-            add_year(d, lines, over, values, place, False, grid.year_label(over.years[place]))
-    laid = laid_over(shown, over)
     unit = lines.figures["actual"].unit
-    years = [over.years[place] for place in own]
-    names = [year_name(year) for year in years]
-    said = _years_said(grid, tuple(years))
-    held = f"{ask.against} of {said}"
-    if own:
-        _against_years(
-            d, laid[:, own], laid[:, current], names, year_name(over.years[current]), held, ask, unit
-        )
-    curves = (
-        (
-            Curve("lowest", "range", "highest"),
-            *(
-                Curve(n, "year", shade=0.5, label=grid.year_label(y))
-                for n, y in zip(names, years, strict=True)
-            ),
-            Curve("held", "average", label=ask.against),
-        )
-        if own
-        else ()
-    )
-    now = year_name(over.years[current])
-    bands = (Band(unit, (*curves, Curve(now, "actual", label=grid.year_label(over.years[current])))),)
+    _year_rows(d, over, sight, whole(sight, lines), (*held.years, held.now), ask.to_date, unit)
+    if held.years:
+        now, against = _against_years(d, held, ask.against, unit)
+        _to_date(d, now, against, ask, unit)
     return d.deck(
-        bands=bands,
+        bands=(Band(unit, _earlier_curves(grid, held, ask.against)),),
         sheet=lambda: (
             knob(P.history.years, ask, slides_to=max(10, ask.years)),
             knob(P.history.against, ask),
             knob(P.history.to_date, ask),
             Note(lambda s: "What it says", "head"),
-            Note(lambda s: _earlier_words(d, s, grid.year_label(over.years[current]), held, grid)),
-            *((Fact("to_date"), Fact("to_date_held"), Fact("to_date_growth")) if own else ()),
+            Note(lambda s: _earlier_words(d, s, held, grid)),
+            *((Fact("to_date"), Fact("to_date_held"), Fact("to_date_growth")) if held.years else ()),
         ),
-        ways=ways,
+        arrangements=arrangements,
         tinted=True,
-        title=lambda s: f"{named(d.keys[s])}, {grid.year_label(over.years[current])} against the {held}",
+        title=lambda s: f"{named(d.keys[s])}, {held.said} against the {held.held}",
         subtitle=lambda s: (
             f"{unit}, {'running totals' if ask.to_date else grid.a_period} · "
-            f"band: lowest to highest of {said}" + as_known_now(sight)
+            f"band: lowest to highest of {held.years_said}" + as_known_now(sight)
         ),
-        finding=lambda s: _earlier_finding(d, s, grid.year_label(over.years[current]), ask),
+        finding=lambda s: _earlier_finding(d, s, held.said, ask),
     )
 
 
-def _running_rows(
-    d: Draft, lines: Deck, over: Overlay, values: Values, group: Days, shown: Values, places: tuple[int, ...]
+def _year_rows(
+    d: Draft, over: Overlay, sight: Sight, actual: Term, years: Sequence[int], to_date: bool, unit: str
 ) -> None:
-    """A row a year of running totals from its start."""
-    laid = laid_over(shown, over)
-    for place in places:
-
-        def how(series: int, column: int, columns: Days = over.column[place]) -> Working:
-            return running_working(lines, values, group, series, int(columns[column]))
-
-        label = d.grid.year_label(over.years[place])
-        d.add(
-            year_name(over.years[place]),
-            f"{label} to date",
-            laid[:, place],
-            how,
-            unit=lines.figures["actual"].unit,
-            why_blank=lambda s, c: "A period of this year up to here is part, or not known.",
-        )
+    """A row for each of some years: its periods, or its running totals."""
+    past = sight.past
+    places = [over.years.index(year) for year in years]
+    if not to_date:
+        for place in places:
+            add_year(d, actual, over, place, past.grid.year_label(over.years[place]), unit)
+        return
+    group = past.grid.years(np.arange(past.first, past.first + past.columns))
+    why = "A period of this year up to here is part, or not known."
+    running_rows(
+        d, actual, over, group, past, lambda y: f"{past.grid.year_label(y)} to date", unit, why, places
+    )
 
 
-def _against_years(
-    d: Draft, laid: Values, now: Values, names: list[str], current: str, held: str, ask: History, unit: str
-) -> None:
+def _earlier_curves(grid: Grid, held: _Held, against: str) -> tuple[Curve, ...]:
+    """The range and the lines of the earlier years, what they give, and the as-of year in front."""
+    now = Curve(year_name(held.now), "actual", label=held.said)
+    if not held.years:
+        return (now,)
+    lines = (Curve(year_name(year), "year", shade=0.5, label=grid.year_label(year)) for year in held.years)
+    return (Curve("lowest", "range", "highest"), *lines, Curve("held", "average", label=against), now)
+
+
+def _against_years(d: Draft, held: _Held, against: str, unit: str) -> tuple[Term, Term]:
     """What the earlier years give at each place, and the as-of year against it."""
-
-    def terms(series: int, column: int) -> tuple[Cell, ...]:
-        return tuple(
-            d.cell(name, series, column)
-            for place, name in enumerate(names)
-            if laid[series, place, column] == laid[series, place, column]
-        )
-
-    none = lambda s, c: "None of the earlier years has a whole period here."  # noqa: E731
-    d.add(
-        "held",
-        held,
-        of_years(laid, ask.against),
-        lambda s, c: Op(ask.against, terms(s, c)),
-        unit=unit,
-        why_blank=none,
-    )
-    for name, label in (("lowest", "lowest of them"), ("highest", "highest of them")):
-        values = of_years(laid, name)
-
-        def at(series: int, column: int, values: Values = values) -> Working:
-            place = next(i for i in range(len(names)) if laid[series, i, column] == values[series, column])
-            return d.cell(names[place], series, column)
-
-        d.add(name, label, values, at, unit=unit, shown=False, why_blank=none)
-    difference = now - d.figures["held"].values
-    why = lambda s, c: "One of the two is not known."  # noqa: E731
-    d.add(
-        "difference",
-        f"{d.figures[current].label} less {ask.against}",
-        difference,
-        lambda s, c: Op("-", (d.cell(current, s, c), d.cell("held", s, c))),
-        unit=unit,
-        signed=True,
-        why_blank=why,
-    )
-    d.add(
-        "difference_share",
-        f"% of {ask.against}",
-        share(difference, d.figures["held"].values),
-        lambda s, c: Op("/", (Op("*", (Given(100.0), d.cell("difference", s, c))), d.cell("held", s, c))),
-        unit="%",
-        signed=True,
-        why_blank=why,
-    )
-    both = ~np.isnan(now) & ~np.isnan(d.figures["held"].values)
-    if ask.to_date:
-        last = np.where(both.any(1), both.shape[1] - 1 - both[:, ::-1].argmax(1), 0)
-
-        def chosen(values: Values) -> Values:
-            return np.where(both.any(1), np.take_along_axis(values, last[:, None], 1)[:, 0], np.nan)[:, None]
-
-        def picked(name: str, s: int) -> Working:
-            return d.cell(name, s, int(last[s]))
-    else:
-
-        def chosen(values: Values) -> Values:
-            return np.where(both.any(1), np.where(both, values, 0.0).sum(1), np.nan)[:, None]
-
-        def picked(name: str, s: int) -> Working:
-            return Op("sum", tuple(d.cell(name, s, c) for c in np.flatnonzero(both[s]).tolist()))
-
-    d.add(
-        "to_date",
-        f"{d.figures[current].label}, so far",
-        chosen(now),
-        lambda s, c: picked(current, s),
-        fact=True,
-        unit=unit,
-    )
-    d.add(
-        "to_date_held",
-        f"{ask.against}, same periods",
-        chosen(d.figures["held"].values),
-        lambda s, c: picked("held", s),
-        fact=True,
-        unit=unit,
-    )
-    this, that = d.figures["to_date"].values, d.figures["to_date_held"].values
-
-    def growth(s: int, c: int) -> Working:
-        less = Op("-", (d.cell("to_date", s), d.cell("to_date_held", s)))
-        return Op("/", (Op("*", (Given(100.0), less)), d.cell("to_date_held", s)))
-
-    d.add(
-        "to_date_growth", "above or below", share(this - that, that), growth, fact=True, unit="%", signed=True
+    years = known(beside(*(d.term(year_name(year)) for year in held.years)))
+    now = d.term(year_name(held.now))
+    place = partial(
+        d.define, unit=unit, why_blank=lambda s, c: "None of the earlier years has a whole period here."
     )
 
+    def kernel(kind: str) -> Callable[[], Values]:
+        return lambda: of_years(np.stack([d.figures[year_name(y)].values for y in held.years], 1), kind)
 
-def _earlier_words(d: Draft, series: int, year: str, held: str, grid: Grid) -> str:
+    given = place("held", held.held, {"mean": mean, "median": median}[against](years), values=kernel(against))
+    place("lowest", "lowest of them", lowest(years), values=kernel("lowest"), shown=False)
+    place("highest", "highest of them", highest(years), values=kernel("highest"), shown=False)
+    row = partial(d.define, signed=True, why_blank=lambda s, c: "One of the two is not known.")
+    label = d.figures[year_name(held.now)].label
+    difference = row("difference", f"{label} less {against}", now - given, unit=unit)
+    row("difference_share", f"% of {against}", percent(difference, given), unit="%")
+    return now, given
+
+
+def _to_date(d: Draft, now: Term, held: Term, ask: History, unit: str) -> None:
+    """Three facts: the as-of year so far, what it is held against on the same periods, and the change."""
+    both = ~np.isnan(now.values) & ~np.isnan(held.values)
+    any_both: Mask = np.any(both, axis=1, keepdims=True)
+    last = np.where(any_both[:, 0], both.shape[1] - 1 - both[:, ::-1].argmax(1), -1)
+
+    def so_far(name: str, label: str, of: Term) -> Term:
+        # Running totals hold all that came before them.
+        formula = of.at(last) if ask.to_date else total(of.among(both))
+        return d.define(name, label, formula, where=any_both, unit=unit)
+
+    this = so_far("to_date", f"{now.source.figure.label}, so far", now)
+    that = so_far("to_date_held", f"{ask.against}, same periods", held)
+    d.define("to_date_growth", "above or below", percent(this - that, that), unit="%", signed=True)
+
+
+def _earlier_words(d: Draft, series: int, held: _Held, grid: Grid) -> str:
     if "difference" not in d.figures:
         return "There is no earlier year to hold this one against."
     gaps = d.figures["difference"].values[series]
@@ -385,7 +366,7 @@ def _earlier_words(d: Draft, series: int, year: str, held: str, grid: Grid) -> s
     if not known.size:
         return "No period is known both in this year and in the earlier ones."
     above = int((known > 0).sum())
-    return f"{year} stands above the {held} in {above} of {known.size} {_LONG[grid.kind]}."
+    return f"{held.said} stands above the {held.held} in {above} of {known.size} {_LONG[grid.kind]}."
 
 
 def _earlier_finding(d: Draft, series: int, year: str, ask: History) -> str:

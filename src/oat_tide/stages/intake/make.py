@@ -11,7 +11,9 @@ from oat_tide.core.series.odd import FEWEST, HALF, Odd, find_odd
 from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, PROVISIONAL, Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut
+from oat_tide.core.working.formula import total
 from oat_tide.core.working.numerals import fixed, full
+from oat_tide.core.working.terms import known
 from oat_tide.core.working.tree import Given, Op, Working
 from oat_tide.plan.edits import P, edit
 from oat_tide.stages.common import as_of_handle, counted, named, span
@@ -142,13 +144,10 @@ def _tie_out(d: Draft, reading: Reading, tie: TieOut) -> None:
     if tie.withheld:
         why = "lines of periods that are not known, or before the last of their period"
         fact("withheld", f"{measure} {withheld_words(reading)}", float(tie.withheld), why, unit)
-    amounts = np.nan_to_num(d.figures["actual"].values)
-    d.add(
+    d.define(
         "in_series",
         f"{unit} in this series",
-        amounts.sum(axis=1, keepdims=True),
-        lambda s, c: Op("sum", (d.run("actual", s, 0, d.columns - 1),)),
-        fact=True,
+        total(known(d.term("actual").between(0, d.columns - 1))),
         unit=unit,
         sees_later=True,
         shown=reading.totalled != "mean",

@@ -191,7 +191,7 @@ def _odd_choice(d: Draft, sight: Sight, asked: Asked, where: Any, odd: Odd, colu
     way = "under" if size < 0 else "over"
     text = f"{d.grid.label(d.first + column)} stands {fixed(abs(size), 0)} % {way} its level and season."
     put = _ruling(sight, where, column, "expected", value=round(expected * _scale(sight)) / _scale(sight))
-    ways: tuple[tuple[str, Edit | None], ...] = tuple(
+    outcomes: tuple[tuple[str, Edit | None], ...] = tuple(
         (words, edits.with_ruling(asked.evened, ruling))
         for words, ruling in (
             ("Keep", _ruling(sight, where, column, "keep")),
@@ -199,7 +199,7 @@ def _odd_choice(d: Draft, sight: Sight, asked: Asked, where: Any, odd: Odd, colu
             (f"Put {full(put.value)}", put),
         )
     )
-    return Choice(text, "odd", ways, evidence=Ref("intake", "off", 0, column))
+    return Choice(text, "odd", outcomes, evidence=Ref("intake", "off", 0, column))
 
 
 def _scale(sight: Sight) -> float:
@@ -263,12 +263,12 @@ def _lines_found(asked: Asked, reading: Reading) -> Iterator[Item]:
     found: list[Item] = []
     for aside in reading.asides:
         text = f"{aside.count:,} · {aside.reason}, first in row {aside.row:,}"
-        ways: list[tuple[str, Edit | None]] = [
+        outcomes: list[tuple[str, Edit | None]] = [
             (_WORDS[way], _verdict(ask, aside.reason, way)) for way in aside.ways
         ]
         if verdicts.get(aside.reason) == "leave out":
-            ways = [("Left out", None), *(each for each in ways if each[0] != "Leave out")]
-        found.append(Choice(text, "" if aside.reason == TOTAL else "aside", tuple(ways)))
+            outcomes = [("Left out", None), *(each for each in outcomes if each[0] != "Leave out")]
+        found.append(Choice(text, "" if aside.reason == TOTAL else "aside", tuple(outcomes)))
     for reason, way in verdicts.items():
         if all(aside.reason != reason for aside in reading.asides) and way != "leave copies out":
             back: tuple[tuple[str, Edit | None], ...] = (

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from oat_tide.core.series.panel import Sight
@@ -22,7 +24,7 @@ def title(d: Draft, past: int, horizon: int) -> str:
     return f"{counted(horizon, d.grid.kind)} projected from {d.grid.label(d.first + past - 1)}"
 
 
-def subtitle(d: Draft, got: Fit, series: int, unit: str, levels: tuple[float, ...]) -> str:
+def subtitle(d: Draft, got: Fit, series: int, unit: str, levels: Sequence[float]) -> str:
     """What was fitted on which span, and what the shade means."""
     if np.isnan(got.line.slope[series, 0]):
         return f"{unit} {d.grid.a_period} · no fit"

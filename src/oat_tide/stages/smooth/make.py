@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import numpy as np
 
-from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import PART, Sight
-from oat_tide.core.smoothing.windows import rising_weights, rolling_mean, weighted_mean, wobble_removed
+from oat_tide.core.smoothing import windows
+from oat_tide.core.smoothing.windows import rising_weights, rolling_mean, wobble_removed
+from oat_tide.core.working.formula import mean, size
 from oat_tide.core.working.numerals import compact, fixed
-from oat_tide.core.working.tree import Given, Op, Working
+from oat_tide.core.working.terms import Term, known, weighted_mean
 from oat_tide.plan.edits import P, steps
 from oat_tide.plan.parts.smooth import LONGEST_WINDOW, Smooth
 from oat_tide.stages.common import as_known_now, as_of_handle, named
-from oat_tide.stages.deck import Band, Curve, Deck, Explain, Fact, Handle, Note, knob
-from oat_tide.stages.deck.draft import Draft, cell, run
-from oat_tide.stages.lines import base
+from oat_tide.stages.deck import Band, Curve, Deck, Fact, Handle, Note, knob
+from oat_tide.stages.deck.draft import Draft, of
+from oat_tide.stages.lines import base, borrow_actual
 
 NAME = "smooth"
 
@@ -31,41 +32,33 @@ def weights_of(ask: Smooth) -> tuple[float, ...]:
     return fitted if sum(fitted) > 0 else rising_weights(ask.window)
 
 
-def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
-    """The deck of Smooth."""
-    (intake,) = needs
+def make(sight: Sight, ask: Smooth, needs: tuple[Deck], late: Any) -> Deck:
+    """The deck of Smooth.
+
+    Args:
+        needs: the deck of the lines.
+    """
+    (lines,) = needs
     d = Draft(NAME, sight)
-    for name in {"actual", base(intake)}:
-        d.borrow(intake, name)
+    borrow_actual(d, lines)
     past, window, weights = sight.past, ask.window, weights_of(ask)
-    own = base(intake)
-    actual = np.where(past.flags & PART, np.nan, past.settled)
-    unit, kind = intake.figures["actual"].unit, d.grid.kind
-
-    def blank(series: int, column: int) -> str:
-        if column >= past.columns:
-            return "It lies after the as-of."
-        inside = actual[series, max(column - window + 1, 0) : column + 1]
-        if column < window - 1:
-            return f"The window of {window} is not full yet."
-        return "The window holds a part period, or one not known." if np.isnan(inside).any() else ""
-
-    def plain(series: int, column: int) -> Working:
-        return Op("mean", (run(intake, own, series, column - window + 1, column),))
-
-    def weighted(series: int, column: int) -> Working:
-        terms = tuple(
-            Op("*", (Given(weight, "weight"), cell(intake, own, series, column - age)))
-            for age, weight in enumerate(weights)
-        )
-        return Op("/", (Op("+", terms), Given(sum(weights), "sum of the weights")))
-
-    rolling_values = rolling_mean(actual, window, past.scale)
-    weighted_values = weighted_mean(actual, weights)
-    d.add("rolling", f"{window}-{kind} average", rolling_values, plain, unit=unit, why_blank=blank)
-    d.add("weighted", f"{window}-{kind} weighted", weighted_values, weighted, unit=unit, why_blank=blank)
-    _wobble(d, intake, actual, "rolling", rolling_values)
-    _wobble(d, intake, actual, "weighted", weighted_values)
+    unit, kind = lines.figures["actual"].unit, d.grid.kind
+    actual = of(lines, base(lines), seen=past.flags & PART == 0)
+    row = partial(d.define, unit=unit, why_blank=partial(_why_blank, actual, past.columns, window))
+    rolling = row(
+        "rolling",
+        f"{window}-{kind} average",
+        mean(actual.over(1 - window, 0)),
+        values=lambda: rolling_mean(actual.values[:, : past.columns], window, past.scale),
+    )
+    weighted = row(
+        "weighted",
+        f"{window}-{kind} weighted",
+        weighted_mean(actual, weights),
+        values=lambda: windows.weighted_mean(actual.values[:, : past.columns], weights),
+    )
+    for smoothed in (rolling, weighted):
+        _wobble(d, actual, smoothed)
     last = past.columns - 1
     return d.deck(
         bands=(
@@ -104,7 +97,7 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
                 says=f"window, {window} {kind}s",
             ),
         ),
-        marks=intake.marks,
+        marks=lines.marks,
         title=lambda s: f"{named(d.keys[s])}, smoothed over {window} {kind}s",
         subtitle=lambda s: (
             f"{unit} {d.grid.a_period} · trailing windows, no value where one is not full"
@@ -114,40 +107,31 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Any, ...], late: Any) -> Deck:
     )
 
 
-def _wobble(d: Draft, intake: Deck, actual: Values, name: str, smoothed: Values) -> None:
+def _why_blank(actual: Term, past: int, window: int, series: int, column: int) -> str:
+    if column >= past:
+        return "It lies after the as-of."
+    if column < window - 1:
+        return f"The window of {window} is not full yet."
+    gone = np.isnan(actual.values[series, column - window + 1 : column + 1]).any()
+    return "The window holds a part period, or one not known." if gone else ""
+
+
+def _wobble(d: Draft, actual: Term, smoothed: Term) -> None:
     """The fact "share of wobble removed", with the steps that it is made of as hidden figures."""
-    steps_of = {"smooth": np.abs(np.diff(smoothed, prepend=np.nan))}
-    steps_of["rough"] = np.where(
-        np.isnan(steps_of["smooth"]), np.nan, np.abs(np.diff(actual, prepend=np.nan))
+    name, label, last = smoothed.source.figure.name, smoothed.source.figure.label, d.past - 1
+    hidden = partial(d.define, shown=False)
+    steps = hidden(f"{name}_steps", f"change of {label}", size(smoothed - smoothed.shift(-1)))
+    own = size(actual - actual.shift(-1))
+    raw = hidden(f"{name}_raw_steps", "change of actual", own, where=steps)
+    smooth, rough = (mean(known(each.between(0, last))) for each in (steps, raw))
+    d.define(
+        f"{name}_calm",
+        label,
+        100 * (1 - smooth / rough),
+        values=lambda: 100 * wobble_removed(*(each.values[:, : last + 1] for each in (actual, smoothed))),
+        where=rough > 0,
+        unit="%",
     )
-
-    def size(term: Callable[[int, int], Any]) -> Explain:
-        return lambda s, c: Op("size", (Op("-", (term(s, c), term(s, c - 1))),))
-
-    label = d.figures[name].label
-    d.add(
-        f"{name}_steps",
-        f"change of {label}",
-        steps_of["smooth"],
-        size(lambda s, c: d.cell(name, s, c)),
-        shown=False,
-    )
-    d.add(
-        f"{name}_raw_steps",
-        "change of actual",
-        steps_of["rough"],
-        size(lambda s, c: cell(intake, base(intake), s, c)),
-        shown=False,
-    )
-
-    def mean(figure: str, series: int) -> Working:
-        return Op("mean", (d.run(figure, series, 0, d.past - 1),))
-
-    def calm(series: int, column: int) -> Working:
-        ratio = Op("/", (mean(f"{name}_steps", series), mean(f"{name}_raw_steps", series)))
-        return Op("*", (Given(100.0), Op("-", (Given(1.0), ratio))))
-
-    d.add(f"{name}_calm", label, 100 * wobble_removed(actual, smoothed), calm, fact=True, unit="%")
 
 
 def _finding(d: Draft, series: int, window: int) -> str:

@@ -1,0 +1,409 @@
+"""A figure's formula: reckoned on whole arrays, and told cell by cell as a working one level deep.
+
+`reckon` gives the values of all series and columns, `bind` the working of one cell; both go by the same
+terms and the same SIGNS. NaN is "not known" and spoils what it enters, with three exceptions that are
+named: `known` (of many values, those that are known), `weigh` (terms of weight 0) and `only` (where a test
+does not hold there is no figure).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oat_tide.core.exact import Values
+from oat_tide.core.working.signs import SIGNS
+from oat_tide.core.working.tree import Given, Op, Working
+
+Mask = NDArray[np.bool_]
+_COMPARES = {">", "<"}
+_CHAINS = {"+", "*"}
+
+
+class Formula:
+    """What a figure is made of.
+
+    Attributes:
+        fact: whether it has one value a series.
+        many: whether it stands for many values in each cell, along a last axis of their own.
+        skips: of many, whether those not known are left out.
+    """
+
+    fact: bool
+    many: bool = False
+    skips: bool = False
+
+    def reckon(self, at: slice) -> Any:
+        """Its values in some columns: (series, columns), either may be 1; of many (series, columns, many)."""
+        raise NotImplementedError
+
+    def bind(self, series: int, column: int) -> Working:
+        """The working of a cell whose value is known."""
+        raise NotImplementedError
+
+    def inside(self, at: slice) -> Mask | None:
+        """Of many, those that belong to each cell; None for all."""
+        return None
+
+    def bound(self, series: int, column: int) -> tuple[Working, ...]:
+        """Of many, the workings of those that belong to a cell."""
+        return (self.bind(series, column),)
+
+    def holds(self, at: slice) -> Mask:
+        """(series, columns) where it is known; a comparison holds where it is true."""
+        known: Mask = ~np.isnan(np.atleast_2d(self.reckon(at)))
+        return known
+
+    def __bool__(self) -> bool:
+        raise TypeError("a formula is neither true nor false: use only() or choose()")
+
+    def __add__(self, other: Formula | float) -> Formula:
+        return _joined("+", self, other)
+
+    def __radd__(self, other: float) -> Formula:
+        return _joined("+", other, self)
+
+    def __sub__(self, other: Formula | float) -> Formula:
+        return _joined("-", self, other)
+
+    def __rsub__(self, other: float) -> Formula:
+        return _joined("-", other, self)
+
+    def __mul__(self, other: Formula | float) -> Formula:
+        return _joined("*", self, other)
+
+    def __rmul__(self, other: float) -> Formula:
+        return _joined("*", other, self)
+
+    def __truediv__(self, other: Formula | float) -> Formula:
+        return _joined("/", self, other)
+
+    def __rtruediv__(self, other: float) -> Formula:
+        return _joined("/", other, self)
+
+    def __pow__(self, other: Formula | float) -> Formula:
+        return _joined("^", self, other)
+
+    def __gt__(self, other: Formula | float) -> Formula:
+        return _joined(">", self, other)
+
+    def __lt__(self, other: Formula | float) -> Formula:
+        return _joined("<", self, other)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Constant(Formula):
+    """A number with its reason, or one for every cell; the reason may differ by series."""
+
+    value: float | Values
+    why: str | Callable[[int], str] = ""
+
+    @property
+    def fact(self) -> bool:  # type: ignore[override]
+        return not isinstance(self.value, np.ndarray) or self.value.shape[1] == 1
+
+    def reckon(self, at: slice) -> Any:
+        return self.value if self.fact else self.value[:, at]  # type: ignore[index]
+
+    def bind(self, series: int, column: int) -> Working:
+        why = self.why if isinstance(self.why, str) else self.why(series)
+        return Given(pick(self.value, series, column), why)
+
+
+class Call(Formula):
+    """Terms joined by a sign; one that gathers has a single term, of many values."""
+
+    def __init__(self, sign: str, terms: tuple[Formula, ...]) -> None:
+        self.sign, self.terms = sign, terms
+        self.gather = SIGNS[sign].gather
+        self.fact = all(each.fact for each in terms)
+        self.many = self.gather is None and any(each.many for each in terms)
+
+    def reckon(self, at: slice) -> Any:
+        if self.gather is not None:
+            return self._gathered(self.gather, at)
+        terms = [each.reckon(at) for each in self.terms]
+        if self.many:
+            terms = [_deep(value, each) for value, each in zip(terms, self.terms, strict=True)]
+        return SIGNS[self.sign].reckon(*terms)
+
+    def _gathered(self, gather: Callable[[Values, Values], Values], at: slice) -> Values:
+        (stretch,) = self.terms
+        values, inside = stretch.reckon(at), stretch.inside(at)
+        known = ~np.isnan(values)
+        held = known if inside is None else known & inside
+        out = gather(values if inside is None else np.where(held, values, np.nan), held.sum(-1))
+        if stretch.skips or self.sign == "count":
+            return out
+        gone = ~known if inside is None else ~known & inside
+        return np.where(gone.any(-1), np.nan, out)
+
+    def inside(self, at: slice) -> Mask | None:
+        return next((found for each in self.terms if (found := each.inside(at)) is not None), None)
+
+    def holds(self, at: slice) -> Mask:
+        values = np.atleast_2d(self.reckon(at))
+        found: Mask = values == 1 if self.sign in _COMPARES else ~np.isnan(values)
+        return found
+
+    def bind(self, series: int, column: int) -> Working:
+        if self.gather is not None:
+            return Op(self.sign, self.terms[0].bound(series, column))
+        return Op(self.sign, tuple(each.bind(series, column) for each in self.terms))
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Only(Formula):
+    """A formula where a test holds. The test is not told: where it does not, there is nothing to explain."""
+
+    test: Formula | Mask
+    body: Formula
+
+    @property
+    def fact(self) -> bool:  # type: ignore[override]
+        return self.body.fact
+
+    def reckon(self, at: slice) -> Any:
+        holds = self._holds(at)
+        if holds.shape[1] == 1:
+            return np.where(holds, self.body.reckon(at), np.nan)
+        # What no series has need not be reckoned.
+        columns = np.flatnonzero(holds.any(0))
+        low, high = (int(columns[0]), int(columns[-1]) + 1) if columns.size else (0, 0)
+        body = np.atleast_2d(self.body.reckon(slice(at.start + low, at.start + high)))
+        out = np.full((max(len(holds), len(body)), holds.shape[1]), np.nan)
+        np.copyto(out[:, low:high], body, where=holds[:, low:high])
+        return out
+
+    def _holds(self, at: slice) -> Mask:
+        if isinstance(self.test, Formula):
+            return self.test.holds(at)
+        return self.test if self.test.shape[1] == 1 else self.test[:, at]
+
+    def bind(self, series: int, column: int) -> Working:
+        return self.body.bind(series, column)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Either(Formula):
+    """One formula in some columns and another in the rest, such as a total after the months of a year."""
+
+    columns: Mask
+    one: Formula
+    other: Formula
+    fact: bool = False
+
+    def reckon(self, at: slice) -> Any:
+        return np.where(self.columns[at], self.one.reckon(at), self.other.reckon(at))
+
+    def bind(self, series: int, column: int) -> Working:
+        return (self.one if self.columns[column] else self.other).bind(series, column)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Beside(Formula):
+    """Several formulas side by side, as many values of each cell."""
+
+    terms: tuple[Formula, ...]
+    skips: bool = False
+    many: bool = True
+
+    @property
+    def fact(self) -> bool:  # type: ignore[override]
+        return all(each.fact for each in self.terms)
+
+    def reckon(self, at: slice) -> Any:
+        values = [np.atleast_2d(each.reckon(at)) for each in self.terms]
+        return np.stack(np.broadcast_arrays(*values), axis=-1)
+
+    def bound(self, series: int, column: int) -> tuple[Working, ...]:
+        one = slice(column, column + 1)
+        return tuple(
+            each.bind(series, column)
+            for each in self.terms
+            if not np.isnan(pick(np.atleast_2d(each.reckon(slice(0, 1) if each.fact else one)), series, 0))
+        )
+
+
+def _joined(sign: str, one: Formula | float, two: Formula | float) -> Formula:
+    """Two terms joined; a chain of sums or products is one."""
+    first, second = _formula(one), _formula(two)
+    if sign in _CHAINS and isinstance(first, Call) and first.sign == sign:
+        return Call(sign, (*first.terms, second))
+    return Call(sign, (first, second))
+
+
+def _formula(value: Formula | float) -> Formula:
+    return value if isinstance(value, Formula) else Constant(float(value))
+
+
+def _deep(value: Any, term: Formula) -> Any:
+    """The value of a term, so that it meets many values of each cell."""
+    return value[..., None] if np.ndim(value) == 2 and not term.many else value
+
+
+def pick(value: float | Values, series: int, column: int) -> float:
+    """The value of a cell; what is one for all series, or for all columns, is one for each."""
+    if not isinstance(value, np.ndarray):
+        return float(value)
+    return float(value[series if len(value) > 1 else 0, column if value.shape[1] > 1 else 0])
+
+
+# The functions of the textbook.
+
+
+def given(value: float | Values, why: str | Callable[[int], str] = "") -> Formula:
+    """A constant or ruling with its reason; arrays are (series, columns), either may be 1."""
+    return Constant(value, why)
+
+
+def only(test: Formula | Mask, body: Formula) -> Formula:
+    """A formula where a comparison is true, another is known, or a mask is set; nothing elsewhere."""
+    return Only(test, body)
+
+
+def either(columns: Mask, one: Formula, other: Formula) -> Formula:
+    """One formula in the columns of a mask (columns,), another in the rest; which is not told."""
+    return Either(columns, one, other)
+
+
+def beside(*terms: Formula) -> Formula:
+    """Several formulas as many values of each cell; those not known are not told."""
+    return Beside(terms)
+
+
+def choose(test: Formula, so: Formula | float, otherwise: Formula | float) -> Formula:
+    """One formula where a comparison is true and another where it is not."""
+    return Call("if", (test, _formula(so), _formula(otherwise)))
+
+
+def _call(sign: str, *terms: Formula | float) -> Formula:
+    return Call(sign, tuple(_formula(each) for each in terms))
+
+
+def _gather(sign: str, terms: tuple[Formula, ...]) -> Formula:
+    return Call(sign, terms if len(terms) == 1 and terms[0].many else (beside(*terms),))
+
+
+def total(*terms: Formula) -> Formula:
+    """The sum of many values, or of several formulas; of none it is 0."""
+    return _gather("sum", terms)
+
+
+def mean(*terms: Formula) -> Formula:
+    """Their arithmetic mean."""
+    return _gather("mean", terms)
+
+
+def median(*terms: Formula) -> Formula:
+    """Their median; of an even number the mean of the middle two."""
+    return _gather("median", terms)
+
+
+def lowest(*terms: Formula) -> Formula:
+    """The least of them."""
+    return _gather("lowest", terms)
+
+
+def highest(*terms: Formula) -> Formula:
+    """The greatest of them."""
+    return _gather("highest", terms)
+
+
+def count(*terms: Formula) -> Formula:
+    """How many of them are known."""
+    return _gather("count", terms)
+
+
+def added_up(terms: Sequence[Formula]) -> Formula:
+    """Formulas joined by plus; at least one."""
+    return Call("+", tuple(terms)) if len(terms) > 1 else terms[0]
+
+
+def weigh(weight: Formula, *terms: Formula) -> Formula:
+    """A product; what the weight 0 stands by counts 0, known or not."""
+    return _call("weigh", weight, *terms)
+
+
+def sum_of_products(weight: Formula, *terms: Formula) -> Formula:
+    """The sum of the products of many weights and terms."""
+    return total(weigh(weight, *terms))
+
+
+def size(of: Formula) -> Formula:
+    """The absolute value."""
+    return _call("size", of)
+
+
+def sign(of: Formula) -> Formula:
+    """-1, 0 or 1."""
+    return _call("sign", of)
+
+
+def rounded_to(of: Formula, decimals: float) -> Formula:
+    """Rounded to so many decimals, halves away from zero."""
+    return _call("round", of, decimals)
+
+
+def sqrt(of: Formula) -> Formula:
+    """The square root."""
+    return _call("sqrt", of)
+
+
+def exp(of: Formula) -> Formula:
+    """e to the power."""
+    return _call("exp", of)
+
+
+def ln(of: Formula) -> Formula:
+    """The natural logarithm."""
+    return _call("ln", of)
+
+
+def t_quantile(level: Formula, freedom: Formula) -> Formula:
+    """What |t| stays below with a probability."""
+    return _call("t", level, freedom)
+
+
+def t_tail(t: Formula, freedom: Formula) -> Formula:
+    """The probability that |t| is larger: both tails."""
+    return _call("t tail", t, freedom)
+
+
+def f_quantile(tail: Formula, above: Formula, below: Formula) -> Formula:
+    """What F exceeds with a probability, with the degrees of freedom above and below the line."""
+    return _call("F", tail, above, below)
+
+
+def f_tail(f: Formula, above: Formula, below: Formula) -> Formula:
+    """The probability that F is larger: the right tail."""
+    return _call("F tail", f, above, below)
+
+
+def chi_quantile(tail: Formula, freedom: Formula) -> Formula:
+    """What chi-square exceeds with a probability."""
+    return _call("chi", tail, freedom)
+
+
+def chi_tail(square: Formula, freedom: Formula) -> Formula:
+    """The probability that chi-square is larger: the right tail."""
+    return _call("chi tail", square, freedom)
+
+
+def normal_quantile(tail: Formula) -> Formula:
+    """What a standard normal value exceeds with a probability."""
+    return _call("normal", tail)
+
+
+def normal_tail(z: Formula) -> Formula:
+    """The probability that a standard normal value is larger: the right tail."""
+    return _call("normal tail", z)
+
+
+def percent(part: Formula, whole: Formula) -> Formula:
+    """100 × part ÷ whole, where the whole is above zero."""
+    return only(whole > 0, 100 * part / whole)

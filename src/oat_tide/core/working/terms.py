@@ -1,0 +1,374 @@
+"""Terms of a formula: a figure at its own column or another, or a stretch of one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, Protocol, TypeVar
+
+import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
+from numpy.typing import NDArray
+
+from oat_tide.core.exact import Values
+from oat_tide.core.working.formula import Formula, Mask, given, pick
+from oat_tide.core.working.tree import FACT, Cell, Given, Op, Ref, Run, Working
+
+Columns = NDArray[np.integer[Any]]
+Find = Callable[[Columns], Columns]
+"""(columns,) to (columns, many): the columns of a figure that stand for each; below 0 for none."""
+_Many = TypeVar("_Many", bound=Formula)
+
+
+class Figured(Protocol):
+    """What a term needs of a figure."""
+
+    name: str
+    label: str
+    fact: bool
+
+    @property
+    def values(self) -> Values:
+        """(series, columns), or (series, 1) for a fact; NaN where there is none."""
+
+
+class Source:
+    """A figure as a formula sees it; its cells are cited as they stand.
+
+    Attributes:
+        stage, figure: whose it is.
+        seen: (series, columns) the cells that may be seen; None for all.
+        rows: (series,) for each series at hand, its row in the figure, such as a parent's; None for its own.
+    """
+
+    __slots__ = ("_values", "figure", "rows", "seen", "stage")
+
+    def __init__(
+        self, stage: str, figure: Figured, seen: Mask | None = None, rows: Columns | None = None
+    ) -> None:
+        self.stage, self.figure, self.seen, self.rows = stage, figure, seen, rows
+        self._values: Values | None = None
+
+    @property
+    def values(self) -> Values:
+        """(series, columns) what may be seen of it."""
+        if self._values is None:
+            own = self.figure.values
+            if self.seen is not None:
+                own = np.where(wide(self.seen, own.shape[1], False), own, np.nan)
+            self._values = own if self.rows is None else own[self.rows]
+        return self._values
+
+    def ref(self, series: int, column: int) -> Ref:
+        """The address of a cell."""
+        row = series if self.rows is None else int(self.rows[series])
+        return Ref(self.stage, self.figure.name, row, column)
+
+    def cell(self, series: int, column: int) -> Cell:
+        """A cell as a leaf of a working."""
+        ref = self.ref(series, column)
+        return Cell(float(self.figure.values[ref.series, max(column, 0)]), ref)
+
+    def run(self, series: int, first: int, last: int) -> Run:
+        """A stretch, both ends included, as a leaf of a working."""
+        ref = self.ref(series, first)
+        return Run(self.figure.values[ref.series, first : last + 1], ref, last)
+
+    def runs(self, run: Run, series: int) -> tuple[Working, ...]:
+        """A stretch as it is, or parted where it holds cells that are known and may not be seen."""
+        first = run.ref.column
+        gone = np.isnan(self.values[series, first : first + len(run.values)])
+        if (gone == np.isnan(run.values)).all():
+            return (run,)
+        edges = np.flatnonzero(np.diff(np.concatenate(([True], gone, [True])))) + first
+        return tuple(
+            self.run(series, int(a), int(b) - 1) for a, b in zip(edges[::2], edges[1::2], strict=True)
+        )
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Term(Formula):
+    """A figure at its own column, or so many columns on; of a fact, its one value."""
+
+    source: Source
+    by: int = 0
+
+    @property
+    def fact(self) -> bool:  # type: ignore[override]
+        return self.source.figure.fact
+
+    @property
+    def values(self) -> Values:
+        """(series, columns) what is seen of the figure."""
+        return self.source.values
+
+    def reckon(self, at: slice) -> Any:
+        values = self.source.values
+        return values if self.fact else _stretch(values, at.start + self.by, at.stop + self.by)
+
+    def bind(self, series: int, column: int) -> Working:
+        return self.source.cell(series, FACT if self.fact else column + self.by)
+
+    def shift(self, by: int) -> Term:
+        """So many columns on: shift(-1) is the period before."""
+        return replace(self, by=by)
+
+    def like(self, columns: Columns) -> Like:
+        """The column that stands for each: (columns,), below 0 for none. The like period of another axis."""
+        return Like(self.source, columns)
+
+    def likes(self, find: Find) -> Likes:
+        """All the columns that stand for each, such as the same month of every year."""
+        return Likes(self.source, find)
+
+    def at(self, columns: Columns) -> At:
+        """One value a series: (series,) the column of each, below 0 for none."""
+        return At(self.source, columns)
+
+    def over(self, first: int, last: int) -> Over:
+        """From `first` to `last` columns on, both included: over(-11, 0) is a trailing year of months."""
+        return Over(self.source, first, last)
+
+    def between(self, first: int | Columns, last: int | Columns) -> Between:
+        """From one column to another; numbers, or (series, columns) of them, either may be 1."""
+        return Between(self.source, first, last)
+
+    def among(self, mask: Mask) -> Among:
+        """The columns of each series that a mask (series, columns) picks."""
+        return Among(self.source, mask)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Like(Formula):
+    """A figure in the column that a map gives for each."""
+
+    source: Source
+    columns: Columns
+    fact: bool = False
+
+    def reckon(self, at: slice) -> Any:
+        return _taken(self.source.values, self.columns[at])
+
+    def bind(self, series: int, column: int) -> Working:
+        return self.source.cell(series, int(self.columns[column]))
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class At(Formula):
+    """One value of a figure a series."""
+
+    source: Source
+    columns: Columns
+    fact: bool = True
+
+    def reckon(self, at: slice) -> Any:
+        values = self.source.values
+        there = (self.columns >= 0) & (self.columns < values.shape[1])
+        if not values.shape[1]:
+            return np.full((len(values), 1), np.nan)
+        taken = np.take_along_axis(values, np.where(there, self.columns, 0)[:, None], axis=1)
+        return np.where(there[:, None], taken, np.nan)
+
+    def bind(self, series: int, column: int) -> Working:
+        return self.source.cell(series, int(self.columns[series]))
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Over(Formula):
+    """A stretch of a figure that goes along with the column, by offsets."""
+
+    source: Source
+    first: int
+    last: int
+    skips: bool = False
+    many: bool = True
+    fact: bool = False
+
+    def reckon(self, at: slice) -> Any:
+        around = _stretch(self.source.values, at.start + self.first, at.stop + self.last)
+        return sliding_window_view(around, self.last - self.first + 1, axis=1)
+
+    def bind(self, series: int, column: int) -> Run:
+        return self.source.run(series, max(column + self.first, 0), column + self.last)
+
+    def bound(self, series: int, column: int) -> tuple[Working, ...]:
+        return self.source.runs(self.bind(series, column), series)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Lagged(Formula):
+    """A row of weights times a figure's own column and those before it, added up; the newest first."""
+
+    source: Source
+    weights: tuple[float, ...]
+    fact: bool = False
+
+    def reckon(self, at: slice) -> Any:
+        values = self.source.values
+        return sum(
+            weight * _stretch(values, at.start - age, at.stop - age)
+            for age, weight in enumerate(self.weights)
+        )
+
+    def bind(self, series: int, column: int) -> Working:
+        products = (
+            Op("*", (Given(weight, "weight"), self.source.cell(series, column - age)))
+            for age, weight in enumerate(self.weights)
+        )
+        return Op("+", tuple(products))
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Between(Formula):
+    """A stretch of a figure from one column to another, both included; it is empty where it ends first.
+
+    Columns that the figure does not have are not known.
+    """
+
+    source: Source
+    first: int | Columns
+    last: int | Columns
+    skips: bool = False
+    many: bool = True
+
+    @property
+    def fact(self) -> bool:  # type: ignore[override]
+        return all(not isinstance(each, np.ndarray) or each.shape[1] == 1 for each in (self.first, self.last))
+
+    @property
+    def _ends(self) -> tuple[int, int]:
+        if np.size(self.first) and np.size(self.last):
+            return int(np.min(self.first)), int(np.max(self.last))
+        return 0, -1
+
+    def inside(self, at: slice) -> Mask | None:
+        if not (isinstance(self.first, np.ndarray) or isinstance(self.last, np.ndarray)):
+            return None
+        low, high = self._ends
+        place = np.arange(low, high + 1)
+        found: Mask = (place >= _edge(self.first, at)) & (place <= _edge(self.last, at))
+        return found
+
+    def reckon(self, at: slice) -> Any:
+        low, high = self._ends
+        return _stretch(self.source.values, low, high + 1)[:, None]
+
+    def bind(self, series: int, column: int) -> Run:
+        first, last = (int(pick(each, series, column)) for each in (self.first, self.last))  # type: ignore[arg-type]
+        return self.source.run(series, max(first, 0), last)
+
+    def bound(self, series: int, column: int) -> tuple[Working, ...]:
+        return self.source.runs(self.bind(series, column), series)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Likes(Formula):
+    """A figure in all the columns that stand for each; those known are told one by one."""
+
+    source: Source
+    find: Find
+    skips: bool = False
+    many: bool = True
+    fact: bool = False
+
+    def inside(self, at: slice) -> Mask | None:
+        found: Mask = (self._found(at) >= 0)[None]
+        return found
+
+    def reckon(self, at: slice) -> Any:
+        return _taken(self.source.values, self._found(at))
+
+    def _found(self, at: slice) -> Columns:
+        return self.find(np.arange(at.start, at.stop))
+
+    def bound(self, series: int, column: int) -> tuple[Working, ...]:
+        return _known_cells(self.source, series, self.find(np.array([column]))[0])
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Among(Formula):
+    """The columns of a figure that a mask picks, told one by one."""
+
+    source: Source
+    mask: Mask
+    skips: bool = False
+    many: bool = True
+    fact: bool = True
+
+    def inside(self, at: slice) -> Mask | None:
+        return self.mask[:, None]
+
+    def reckon(self, at: slice) -> Any:
+        return _stretch(self.source.values, 0, self.mask.shape[1])[:, None]
+
+    def bound(self, series: int, column: int) -> tuple[Working, ...]:
+        row = self.mask[series if len(self.mask) > 1 else 0]
+        return _known_cells(self.source, series, np.flatnonzero(row))
+
+
+def known(many: _Many) -> _Many:
+    """Of many values, those that are known. With none the sum is 0, and all else is not known."""
+    return replace(many, skips=True)  # type: ignore[type-var]
+
+
+def weighted_mean(of: Term, weights: Sequence[float]) -> Formula:
+    """The weighted mean of a period and those before it; the weights are the newest first."""
+    return Lagged(of.source, tuple(weights)) / given(sum(weights), "sum of the weights")
+
+
+def same_place(place: Columns) -> Find:
+    """All the columns that stand at the same place.
+
+    Args:
+        place: (columns,) of each column; below 0 for none.
+    """
+
+    def find(columns: Columns) -> Columns:
+        own = np.where(columns >= 0, place[np.maximum(columns, 0)], -1)
+        at = [np.flatnonzero(place == each) if each >= 0 else np.zeros(0, np.int64) for each in own]
+        out = np.full((len(own), max(map(len, at), default=0)), -1)
+        for row, found in zip(out, at, strict=True):
+            row[: len(found)] = found
+        return out
+
+    return find
+
+
+def wide(values: NDArray[Any], columns: int, blank: float) -> NDArray[Any]:
+    """The values over at least so many columns, blank where there were none."""
+    if values.shape[1] >= columns:
+        return values
+    out = np.full((len(values), columns), blank, values.dtype)
+    out[:, : values.shape[1]] = values
+    return out
+
+
+def _edge(of: int | Columns, at: slice) -> Any:
+    """One end of a stretch, for each cell: (series, columns, 1), either may be 1."""
+    if not isinstance(of, np.ndarray):
+        return np.full((1, 1, 1), of)
+    return (of if of.shape[1] == 1 else of[:, at])[..., None]
+
+
+def _stretch(values: Values, start: int, stop: int) -> Values:
+    """The columns from start to before stop; NaN where there are none."""
+    if 0 <= start <= stop <= values.shape[1]:
+        return values[:, start:stop]
+    out = np.full((len(values), max(stop - start, 0)), np.nan)
+    low, high = min(max(start, 0), values.shape[1]), min(max(stop, 0), values.shape[1])
+    if low < high:
+        out[:, low - start : high - start] = values[:, low:high]
+    return out
+
+
+def _taken(values: Values, at: Columns) -> Values:
+    """The columns that a map points at; NaN where it points nowhere."""
+    there = (at >= 0) & (at < values.shape[1])
+    if not values.shape[1]:
+        return np.full((len(values), *at.shape), np.nan)
+    return np.where(there, values[:, np.where(there, at, 0)], np.nan)
+
+
+def _known_cells(source: Source, series: int, columns: Columns) -> tuple[Working, ...]:
+    row = source.values[series]
+    return tuple(source.cell(series, int(c)) for c in columns if 0 <= c < len(row) and not np.isnan(row[c]))

@@ -1,0 +1,316 @@
+"""A worked example for every figure that is shown, from sales lines to the figure by hand.
+
+A formula that is wrong explains itself wrongly and agrees with itself; only arithmetic done apart tells.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import math
+import re
+
+import numpy as np
+
+from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.parts.evened import Ruled
+from oat_tide.plan.parts.history import History
+from oat_tide.session import Session
+from oat_tide.stages import STAGES
+from tests.helpers import FolderCase, monthly
+from tests.stages.test_rules import variants
+
+NAN = math.nan
+QUARTERS = [80, 110, 140, 90, 92, 128, 150, 100, 98, 140, 172, 110]
+"""Twelve quarters, 2020 to 2022."""
+A = [12, 15, 11, 18, 20, 16, 22, 25]
+YEARS = [210, 225, 232, 248, 310, 268, 275, 291]
+"""2018 to 2025."""
+T_6_AT_95, T_6_AT_80 = 2.446912, 1.439756
+
+
+def quarters(values: list[float]) -> str:
+    rows = [f"{2020 + i // 4}-{3 * (i % 4) + 1:02d}-01,{value}" for i, value in enumerate(values)]
+    return "\n".join(["quarter,cases", *rows]) + "\n"
+
+
+def years(values: list[float]) -> str:
+    return "\n".join(["year,cases", *(f"{2018 + i},{value}" for i, value in enumerate(values))]) + "\n"
+
+
+def arranged(name: str, **more: object) -> Edit:
+    return edit(P.history, History(arrangement=name, **more))  # type: ignore[arg-type]
+
+
+class Examples(FolderCase):
+    """Attributes: shown, the figures that an example was given for, by stage and name."""
+
+    shown: set[tuple[str, str]] = set()  # noqa: RUF012
+
+    def check(self, session: Session, stage: str, **wanted: float | list[float]) -> None:
+        """Figures of a stage hold these values: all columns of a row, or the value of a fact."""
+        for name, values in wanted.items():
+            with self.subTest(stage=stage, figure=name):
+                found = session.deck(stage).figures[name].values[0]
+                np.testing.assert_allclose(found, np.atleast_1d(values), rtol=2e-6, atol=5e-7)
+                self.shown.add((stage, general(name)))
+
+    def quarterly(self, *edits: Edit) -> Session:
+        session = self.opened(quarters(QUARTERS))
+        for each in edits:
+            session.do(each)
+        return session
+
+    def test_lines_and_what_was_ruled_of_them(self) -> None:
+        text = "day,cases\n2024-01-05,30\n2024-01-09,12\n2024-02-07,25\n2024-02-28,-5\n2024-03-31,50\nx,7\n"
+        session = self.opened(text)
+        session.do(
+            edit(P.evened.rulings, (Ruled((), dt.date(2024, 2, 1), dt.date(2024, 2, 29), "expected", 33.0),))
+        )
+        # 30 + 12; 25 - 5; 50.
+        rows = {"actual": [42, 20, 50], "lines": [2, 2, 1], "settled": [42, 33, 50]}
+        for stage in ("lines", "intake"):
+            self.check(session, stage, **rows)  # type: ignore[arg-type]
+        self.check(session, "intake", read=6, used=5, aside=1, in_source=119, in_all=112, in_series=112)
+        self.check(session, "intake", aside_amount=7)
+        for stage in ("smooth", "project"):
+            self.assertEqual(session.deck(stage).figures["settled"].values[0, :3].tolist(), [42, 33, 50])
+            self.shown.add((stage, "settled"))
+
+    def test_what_is_kept_beside_left_out_and_withheld(self) -> None:
+        # Of February one line has no figure: the 20 of the other is withheld with it.
+        text = (
+            "month,scenario,cases\n2024-01-01,Actual,40\n2024-02-01,Actual,20\n2024-02-02,Actual,\n"
+            "2024-03-01,Actual,50\n2024-01-01,Budget,45\n2024-02-01,Budget,50\n2024-03-01,Budget,55\n"
+            "Total,,260\n"
+        )
+        session = self.opened(text)
+        beside = [figure for figure in session.deck("intake").figures if figure.startswith("beside_")]
+        self.assertTrue(beside)
+        self.check(session, "intake", actual=[40, NAN, 50], beside_0=[45, 50, 55], withheld=20)
+        self.check(session, "lines", beside_0=[45, 50, 55])
+        self.check(session, "intake", beside=3, beside_amount=150, totals=1, totals_amount=260)
+
+    def test_history_in_sequence(self) -> None:
+        session = self.quarterly()
+        steps = [NAN, 30, 30, -50, 2, 36, 22, -50, -2, 42, 32, -62]
+        on_year = [NAN] * 4 + [12, 18, 10, 10, 6, 12, 22, 10]
+        self.check(
+            session,
+            "history",
+            actual=QUARTERS,
+            on_before=steps,
+            growth_before=[
+                NAN,
+                *(100 * step / base for step, base in zip(steps[1:], QUARTERS, strict=False)),
+            ],
+            on_year=on_year,
+            growth_year=[NAN] * 4 + [100 * d / b for d, b in zip(on_year[4:], QUARTERS, strict=False)],
+            # 98 + 140 + 172 + 110 and 92 + 128 + 150 + 100.
+            trailing=520,
+            trailing_before=470,
+            growth=100 * 50 / 470,
+            trailing_mean=130,
+        )
+
+    def test_a_pinned_series_beside_the_one_in_sight(self) -> None:
+        text = "month,product,cases\n" + "".join(
+            f"2024-{month:02d}-01,{product},{month * size}\n"
+            for month in range(1, 7)
+            for product, size in (("A", 10), ("B", 3))
+        )
+        session = self.opened(text)
+        session.do(edit(P.history.pinned, ((("product", "B"),),)))
+        self.check(session, "history", actual=[13, 26, 39, 52, 65, 78], pinned_0=[3, 6, 9, 12, 15, 18])
+
+    def test_history_running(self) -> None:
+        running = [80, 190, 330, 420, 92, 220, 370, 470, 98, 238, 410, 520]
+        self.check(
+            self.quarterly(arranged("running")),
+            "history",
+            running=running,
+            finished=[420] * 4 + [470] * 4 + [520] * 4,
+        )
+        since = np.cumsum(QUARTERS).tolist()
+        self.check(self.quarterly(arranged("running", reset="never")), "history", running=since)
+        laid = self.quarterly(arranged("running", laid="years overlaid"))
+        self.check(laid, "history", year_2020=running[:4], year_2021=running[4:8], year_2022=running[8:])
+        carried = self.quarterly(arranged("running", laid="carried on"))
+        self.check(carried, "history", year_2021=[420 + each for each in running[4:8]])
+
+    def test_history_with_a_trailing_window(self) -> None:
+        session = self.quarterly(arranged("trailing", back=1, ahead=0))
+        self.check(
+            session,
+            "history",
+            trailing=[NAN, 190, 250, 230, 182, 220, 278, 250, 198, 238, 312, 282],
+            trailing_mean=[NAN, 95, 125, 115, 91, 110, 139, 125, 99, 119, 156, 141],
+            latest_trailing=282,
+            latest_trailing_mean=141,
+        )
+        ends = self.quarterly(arranged("trailing", back=1, ahead=1, short=True)).deck("history").figures
+        # (80 + 110) / 2 at the start, (172 + 110) / 2 at the end.
+        self.assertEqual(ends["trailing_mean"].values[0, [0, 1, -1]].tolist(), [95, 110, 141])
+
+    def test_history_with_years_overlaid(self) -> None:
+        session = self.quarterly(arranged("overlaid"))
+        self.check(
+            session,
+            "history",
+            year_2020=[80, 110, 140, 90, 420, 105],
+            year_2022=[98, 140, 172, 110, 520, 130],
+        )
+
+    def test_history_on_earlier_years(self) -> None:
+        # Means of 80 and 92, 110 and 128, 140 and 150, 90 and 100.
+        held, now = [86, 119, 145, 95], QUARTERS[8:]
+        less = [12, 21, 27, 15]
+        self.check(
+            self.quarterly(arranged("earlier", years=2)),
+            "history",
+            held=held,
+            lowest=[80, 110, 140, 90],
+            highest=[92, 128, 150, 100],
+            difference=less,
+            difference_share=[100 * d / h for d, h in zip(less, held, strict=True)],
+            to_date=520,
+            to_date_held=445,
+            to_date_growth=100 * 75 / 445,
+        )
+        self.check(
+            self.quarterly(arranged("earlier", years=2, against="median", to_date=True)),
+            "history",
+            year_2022=np.cumsum(now).tolist(),
+            held=[86, 205, 350, 445],
+            to_date=520,
+            to_date_held=445,
+        )
+
+    def test_history_on_usual(self) -> None:
+        # (80 + 92 + 98) / 3 = 90, 378 / 3 = 126, 462 / 3 = 154, 300 / 3 = 100.
+        usual = [90, 126, 154, 100] * 3
+        of = [100 * value / each for value, each in zip(QUARTERS, usual, strict=True)]
+        session = self.quarterly(arranged("usual"))
+        self.check(session, "history", usual=usual, of_usual=of, from_usual=[each - 100 for each in of])
+        laid = self.quarterly(arranged("usual", laid="years overlaid"))
+        self.check(laid, "history", year_2021=[each - 100 for each in of[4:8]])
+
+    def test_history_in_shares(self) -> None:
+        text = "month,product,cases\n" + "".join(
+            f"2024-0{month}-01,{product},{cases}\n"
+            for month, both in ((1, (30, 10)), (2, (20, 30)), (3, (0, 50)))
+            for product, cases in zip("AB", both, strict=True)
+        )
+        session = self.opened(text)
+        session.do(arranged("shares", share="% of total"))
+        # B sold 90 in all and stands first.
+        self.check(
+            session,
+            "history",
+            part_0=[10, 30, 50],
+            part_1=[30, 20, 0],
+            share_0=[25, 60, 100],
+            share_1=[75, 40, 0],
+            top_1=[100, 100, 100],
+        )
+
+    def test_history_on_the_same_weekday(self) -> None:
+        first = dt.date(2024, 1, 1)
+        rows = [f"{first + dt.timedelta(day)},{100 + day}" for day in range(400)]
+        session = self.opened("\n".join(["day,cases", *rows]))
+        session.do(edit(P.periods.kind, "day"))
+        session.do(arranged("weekday", likes=3))
+        # The last day is the 400th: 499; a week and two before, 492 and 485; each 364 more than a year ago.
+        self.check(
+            session,
+            "history",
+            own=[485, 492, 499],
+            before=[121, 128, 135],
+            difference=[364] * 3,
+            difference_share=[100 * 364 / 121, 100 * 364 / 128, 100 * 364 / 135],
+            mean=492,
+        )
+
+    def test_smooth(self) -> None:
+        session = self.opened(monthly(A))  # type: ignore[arg-type]
+        session.do(edit(P.smooth.window, 3))
+        self.check(
+            session,
+            "smooth",
+            actual=A,  # type: ignore[arg-type]
+            rolling=[NAN, NAN, *(sum(A[i - 2 : i + 1]) / 3 for i in range(2, 8))],
+            weighted=[NAN, NAN, 12.5, 15.166667, 17.833333, 17.666667, 19.666667, 22.5],
+            # Changes of the weighted: 8 1/6 + ... over those of the actual from the third on.
+            weighted_calm=53.0303,
+            # Steps of the means 2, 5/3, 5/3, 4/3, 5/3 over steps 7, 2, 4, 6, 3.
+            rolling_calm=100 * (1 - (2 + 5 / 3 + 5 / 3 + 4 / 3 + 5 / 3) / 22),
+        )
+
+    def test_project_by_a_line(self) -> None:
+        session = self.opened(years(YEARS))  # type: ignore[arg-type]
+        session.do(edit(P.project.horizon, 1))
+        line = [204.5 + 11.75 * t for t in range(1, 10)]
+        ends = {level: t / T_6_AT_95 * 63.940519 for level, t in ((80, T_6_AT_80), (95, T_6_AT_95))}
+        self.check(
+            session,
+            "project",
+            actual=[*YEARS, NAN],
+            fitted=[*line[:8], NAN],
+            projected=[NAN] * 8 + [310.25],
+            lower_80=[NAN] * 8 + [310.25 - ends[80]],
+            upper_80=[NAN] * 8 + [310.25 + ends[80]],
+            lower_95=[NAN] * 8 + [310.25 - ends[95]],
+            upper_95=[NAN] * 8 + [310.25 + ends[95]],
+            slope=11.75,
+            intercept=204.5,
+            r2=0.694623,
+            s=20.612496,
+            slope_from=11.75 - T_6_AT_95 * 3.180577,
+            slope_to=11.75 + T_6_AT_95 * 3.180577,
+        )
+
+    def test_project_by_growth(self) -> None:
+        session = self.opened(years(YEARS))  # type: ignore[arg-type]
+        for each in (edit(P.project.horizon, 1), edit(P.project.method, "growth")):
+            session.do(each)
+        median = [NAN] * 8 + [315.401848]
+        self.check(session, "project", growth=4.805658, projected=median, r2=0.729650, r2_original=0.673054)
+        session.do(edit(P.project.mean, True))
+        self.check(session, "project", projected=[NAN] * 8 + [316.304261])
+
+    def test_projected_against_actual(self) -> None:
+        session = self.opened(monthly([10, 20, 30, 44, 45]))
+        session.do(edit(P.as_of, dt.date(2020, 3, 31)))
+        session.do(edit(P.project.horizon, 3))
+        # 40, 50, 60 by the line of the first three.
+        self.check(
+            session,
+            "project",
+            difference=[NAN, NAN, NAN, 4, -5, NAN],
+            difference_share=[NAN, NAN, NAN, 10, -10, NAN],
+        )
+
+    def test_zz_no_figure_is_shown_without_an_example(self) -> None:
+        """Last by name: it looks at what the others gave."""
+        for name in sorted(each for each in dir(self) if each.startswith("test_") and "zz" not in each):
+            getattr(self, name)()
+        text = "day,product,area,cases\n" + "".join(
+            f"{dt.date(2023, 11, 3) + dt.timedelta(day)},{product},{area},{3 + day % 9}\n"
+            for day in range(700)
+            for product, area in (("Bran", "North"), ("Oat drink", "South"))
+        )
+        first = self.opened(text)
+        for _, edits in variants():
+            session = Session(first.source, first.plan)
+            session.share(first)
+            for each in edits:
+                session.do(each)  # type: ignore[arg-type]
+            for stage in STAGES:
+                shown = {
+                    (stage, general(each.name)) for each in session.deck(stage).figures.values() if each.shown
+                }
+                self.assertLessEqual(shown, self.shown)
+
+
+def general(name: str) -> str:
+    """The name of a figure without the year or number that tells it from its like."""
+    return re.sub(r"_\d+$", "", name) if not name.startswith(("lower", "upper")) else name
