@@ -7,13 +7,13 @@ from typing import Any
 
 import numpy as np
 
-from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.series.panel import FILLED, REPLACED, Sight, fits_key
+from oat_tide.core.working.formula import either, given
 from oat_tide.core.working.tree import Given, Op, Working
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.stages.common import named
-from oat_tide.stages.deck import Deck, Mark, Told
+from oat_tide.stages.deck import Deck, Look, Mark
 from oat_tide.stages.deck.draft import Draft, from_lines
 
 NAME = "lines"
@@ -47,35 +47,18 @@ def make(sight: Sight, ask: tuple[Evened], needs: tuple[Any, ...], late: Any) ->
             return "Not known: it lies before the first line of this series."
         return "Not known: no line lies in the period."
 
-    shared = {"unit": unit, "sees_later": True, "adds_up": totalled == "sum"}
-    d.add("actual", "Actual", actual, came_from, why_blank=unknown, **shared)
-    d.add(
-        "lines",
-        "Lines",
-        np.where(np.isnan(actual), np.nan, lines.astype(float)),
-        lambda s, c: Given(float(lines[s, c]), "lines counted in the period"),
-        unit="lines",
-        sees_later=True,
-        adds_up=True,
-    )
+    shared = Look(unit=unit, sees_later=True, adds_up=totalled == "sum")
+    d.add("actual", "Actual", actual, came_from, **(shared | Look(why_blank=unknown)))
+    counted = given(lines.astype(float), "lines counted in the period")
+    known = ~np.isnan(actual)
+    d.define("lines", "Lines", counted, where=known, unit="lines", sees_later=True, adds_up=True)
     if (flags & REPLACED).any():
-        settled = sight.all("settled")
-
-        def ruled(series: int, column: int) -> Working:
-            if flags[series, column] & REPLACED:
-                return Given(float(settled[series, column]), "expected, put in the place of the actual")
-            return d.cell("actual", series, column)
-
-        d.add("settled", "Actual as ruled", settled, ruled, **shared)
+        expected = given(sight.all("settled"), "expected, put in the place of the actual")
+        ruled = either(flags & REPLACED > 0, expected, d.term("actual"))
+        d.define("settled", "Actual as ruled", ruled, **shared)
     for place, name in enumerate(sight.past.beside):
-        kept = sight.beside(name)
-        d.add(
-            f"beside_{place}",
-            name,
-            kept,
-            _given(kept, "added up line by line, beside the history"),
-            **shared,
-        )
+        kept = given(sight.beside(name), "added up line by line, beside the history")
+        d.define(f"beside_{place}", name, kept, **shared)
     return d.deck(
         bands=(),
         title=lambda s: named(d.keys[s]),
@@ -96,10 +79,6 @@ def _notes(sight: Sight, evened: Evened, dimensions: tuple[str, ...], series: in
             if first < sight.columns and last >= 0:
                 found.append(Mark(min(max((first + last) // 2, 0), sight.columns - 1), each.note, "note"))
     return tuple(found)
-
-
-def _given(values: Values, why: str) -> Told:
-    return lambda s, c: Given(float(values[s, c]), why)
 
 
 def borrow_actual(d: Draft, lines: Deck) -> None:

@@ -150,7 +150,7 @@ class Functions(FormulaCase):
             (choose(a < b, a, b), [3, -4, NAN]),
             (only(a > 0, b), [5, NAN, NAN]),
             (only(a, b), [5, 4, NAN]),
-            (either(np.array([True, False, False]), a, b), [3, 4, 1]),
+            (either(np.array([[True, False, False]]), a, b), [3, 4, 1]),
         ):
             with self.subTest(str(formula.bind(0, 0))):
                 self.agree(formula, [wanted])

@@ -31,9 +31,14 @@ class Odd:
     """All (series, periods); NaN where it cannot be told.
 
     Attributes:
-        level, ratio, usual, expected: as above; off, in % of expected.
+        level: the running median around a period.
+        ratio: of the figure to its level.
+        usual: the median ratio at its place in the year.
+        expected: level times usual.
+        off: how far the figure is from that, in %.
         spread: (series, 1) robust spread of off, in %.
         place: (periods,) the place that like periods share.
+        told: whether there are enough like places to tell what is usual there; else it is taken for 1.
         odd: whether a period is.
     """
 
@@ -44,6 +49,7 @@ class Odd:
     off: Values
     spread: Values
     place: NDArray[np.int64]
+    told: NDArray[np.bool_]
     odd: NDArray[np.bool_]
 
 
@@ -59,17 +65,18 @@ def find_odd(values: Values, grid: Grid, first: int) -> Odd:
     level = running_median(values, HALF[grid.kind])
     with np.errstate(invalid="ignore", divide="ignore"):
         ratio = np.where(level > 0, values / level, np.nan)
-        usual = np.ones_like(values)
+        usual, told = np.ones_like(values), np.zeros(values.shape, bool)
         for each in np.unique(place):
             at = place == each
-            known = (~np.isnan(ratio[:, at])).sum(1)
-            usual[:, at] = np.where(known >= FEWEST, median_known(ratio[:, at]), 1.0)[:, None]
+            told[:, at] = (~np.isnan(ratio[:, at])).sum(1, keepdims=True) >= FEWEST
+            usual[:, at] = median_known(ratio[:, at])[:, None]
+        usual = np.where(told, usual, 1.0)
         expected = np.where(np.isnan(ratio), np.nan, level * usual)
         off = np.where(expected > 0, 100 * (values / expected - 1), np.nan)
     spread = _NORMAL * median_known(np.abs(off))[:, None]
     with np.errstate(invalid="ignore"):
         odd = (np.abs(off) > TIMES * spread) & (np.abs(off) > LEAST)
-    return Odd(level, ratio, usual, expected, off, spread, place, odd)
+    return Odd(level, ratio, usual, expected, off, spread, place, told, odd)
 
 
 def like_places(grid: Grid, first: int, count: int) -> NDArray[np.int64]:

@@ -173,7 +173,9 @@ class Only(Formula):
             return np.where(holds, self.body.reckon(at), np.nan)
         # What no series has need not be reckoned.
         columns = np.flatnonzero(holds.any(0))
-        low, high = (int(columns[0]), int(columns[-1]) + 1) if columns.size else (0, 0)
+        if not columns.size:
+            return np.full(holds.shape, np.nan)
+        low, high = int(columns[0]), int(columns[-1]) + 1
         body = np.atleast_2d(self.body.reckon(slice(at.start + low, at.start + high)))
         out = np.full((max(len(holds), len(body)), holds.shape[1]), np.nan)
         np.copyto(out[:, low:high], body, where=holds[:, low:high])
@@ -190,18 +192,19 @@ class Only(Formula):
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Either(Formula):
-    """One formula in some columns and another in the rest, such as a total after the months of a year."""
+    """One formula in some cells and another in the rest, such as a total after the months of a year."""
 
-    columns: Mask
+    cells: Mask
     one: Formula
     other: Formula
     fact: bool = False
 
     def reckon(self, at: slice) -> Any:
-        return np.where(self.columns[at], self.one.reckon(at), self.other.reckon(at))
+        return np.where(self.cells[:, at], self.one.reckon(at), self.other.reckon(at))
 
     def bind(self, series: int, column: int) -> Working:
-        return (self.one if self.columns[column] else self.other).bind(series, column)
+        holds = self.cells[series if len(self.cells) > 1 else 0, column]
+        return (self.one if holds else self.other).bind(series, column)
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -266,9 +269,9 @@ def only(test: Formula | Mask, body: Formula) -> Formula:
     return Only(test, body)
 
 
-def either(columns: Mask, one: Formula, other: Formula) -> Formula:
-    """One formula in the columns of a mask (columns,), another in the rest; which is not told."""
-    return Either(columns, one, other)
+def either(cells: Mask, one: Formula, other: Formula) -> Formula:
+    """One formula in the cells of a mask (series or 1, columns), another in the rest; which is not told."""
+    return Either(cells, one, other)
 
 
 def beside(*terms: Formula) -> Formula:

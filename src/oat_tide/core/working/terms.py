@@ -72,7 +72,8 @@ class Source:
     def run(self, series: int, first: int, last: int) -> Run:
         """A stretch, both ends included, as a leaf of a working."""
         ref = self.ref(series, first)
-        return Run(self.figure.values[ref.series, first : last + 1], ref, last)
+        upto = min(last, self.figure.values.shape[1] - 1)
+        return Run(self.figure.values[ref.series, first : upto + 1], ref, upto)
 
     def runs(self, run: Run, series: int) -> tuple[Working, ...]:
         """A stretch as it is, or parted where it holds cells that are known and may not be seen."""

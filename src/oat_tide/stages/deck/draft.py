@@ -95,9 +95,9 @@ class Draft:
             return found.view()  # type: ignore[no-any-return]
         return np.array(np.broadcast_to(found, shape), np.float64)
 
-    def term(self, name: str) -> Term:
-        """A figure of this deck as a term of a formula."""
-        return Term(Source(self.stage, self.figures[name]))
+    def term(self, name: str, seen: Mask | None = None) -> Term:
+        """A figure of this deck as a term of a formula that may see some of its cells; None for all."""
+        return Term(Source(self.stage, self.figures[name], seen))
 
     def add(
         self, name: str, label: str, values: Values, told: Told, *, fact: bool = False, **look: Unpack[Look]

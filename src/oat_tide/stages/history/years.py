@@ -93,7 +93,7 @@ def add_year(d: Draft, actual: Term, over: Overlay, place: int, label: str, unit
         return row(actual.like(columns))
     laid = actual.like(columns).reckon(slice(0, over.places))
     held = (~np.isnan(laid)).sum(1, keepdims=True).astype(float)
-    at_total, at_mean = (np.arange(d.columns) == over.places + more for more in (0, 1))
+    at_total, at_mean = (np.arange(d.columns)[None] == over.places + more for more in (0, 1))
     periods = actual.like(np.append(columns, [-1, -1]))
     together = total(known(actual.likes(lambda at: np.broadcast_to(columns, (len(at), over.places)))))
 

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from typing import Any
 
 import numpy as np
 
-from oat_tide.core.series.odd import FEWEST, HALF, Odd, find_odd
+from oat_tide.core.series.odd import HALF, Odd, find_odd
 from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, PROVISIONAL, Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut
-from oat_tide.core.working.formula import total
+from oat_tide.core.working.formula import added_up, either, given, median, total
 from oat_tide.core.working.numerals import fixed, full
-from oat_tide.core.working.terms import known
-from oat_tide.core.working.tree import Given, Op, Working
+from oat_tide.core.working.terms import known, same_place, wide
 from oat_tide.plan.edits import P, edit
 from oat_tide.stages.common import as_of_handle, counted, named, span
 from oat_tide.stages.deck import Band, Coverage, Curve, Deck, Mark
@@ -68,71 +68,40 @@ def _outcome(reading: Reading, tie: TieOut) -> str:
 
 def _odd(d: Draft, sight: Sight) -> Odd:
     """What was to be expected of each period, as hidden figures, and which are odd."""
-    past = sight.past
-    whole = np.where(past.flags & PART, np.nan, past.values)
-    odd = find_odd(whole, past.grid, past.first)
-    unit = d.figures["actual"].unit
-
-    def level(series: int, column: int) -> Working:
-        half = HALF[past.grid.kind]
-        known = range(max(column - half, 0), min(column + half + 1, past.columns))
-        cells = [d.cell("actual", series, c) for c in known if whole[series, c] == whole[series, c]]
-        return Op("median", tuple(cells))
-
-    def usual(series: int, column: int) -> Working:
-        alike = np.flatnonzero((odd.place == odd.place[column]) & ~np.isnan(odd.ratio[series]))
-        cells = [d.cell("against_level", series, c) for c in alike.tolist()]
-        return Op("median", tuple(cells)) if len(cells) >= FEWEST else Given(1.0, "too few years to tell")
-
-    def against(series: int, column: int) -> Working:
-        return Op("/", (d.cell("actual", series, column), d.cell("level", series, column)))
-
-    def expected(series: int, column: int) -> Working:
-        return Op("*", (d.cell("level", series, column), d.cell("usual", series, column)))
-
-    def off(series: int, column: int) -> Working:
-        ratio = Op("/", (d.cell("actual", series, column), d.cell("expected", series, column)))
-        return Op("*", (Given(100.0), Op("-", (ratio, Given(1.0)))))
-
-    d.add("level", "level around it", odd.level, level, unit=unit, shown=False)
-    d.add("against_level", "against its level", odd.ratio, against, shown=False)
-    d.add("usual", "usual at its place", odd.usual, usual, shown=False)
-    d.add("expected", "Expected by level and season", odd.expected, expected, unit=unit, shown=False)
-    d.add("off", "Off what was expected", odd.off, off, unit="%", signed=True, shown=False)
+    past, unit = sight.past, d.figures["actual"].unit
+    actual = d.term("actual", seen=past.flags & PART == 0)
+    half = HALF[past.grid.kind]
+    odd = find_odd(actual.values[:, : past.columns], past.grid, past.first)
+    hidden = partial(d.define, shown=False)
+    around = median(known(actual.over(-half, half)))
+    held = wide(~np.isnan(odd.level), d.columns, False)
+    level = hidden("level", "level around it", around, values=odd.level, where=held, unit=unit)
+    ratio = hidden("against_level", "against its level", actual / level, values=odd.ratio, where=level > 0)
+    alike = median(known(ratio.likes(same_place(wide(odd.place[None], d.columns, -1)[0]))))
+    told = either(wide(odd.told, d.columns, False), alike, given(1.0, "too few years to tell"))
+    there = np.arange(d.columns)[None] < past.columns
+    usual = hidden("usual", "usual at its place", told, values=odd.usual, where=there)
+    expected = hidden("expected", "Expected by level and season", level * usual, where=ratio, unit=unit)
+    off = 100 * (actual / expected - 1)
+    hidden("off", "Off what was expected", off, values=odd.off, where=expected > 0, unit="%", signed=True)
     return odd
 
 
 def _tie_out(d: Draft, reading: Reading, tie: TieOut) -> None:
     """What the source holds, in lines and in the measure, what became of it, and what the series hold."""
-    unit = reading.unit
+    unit, texts = reading.unit, "added up from the texts of the source"
+    measure = unit if reading.totalled == "sum" else reading.value
 
     def fact(name: str, label: str, value: float, why: str, unit: str) -> None:
-        values = np.full((len(d.keys), 1), value)
-        d.add(
-            name,
-            label,
-            values,
-            lambda s, c: Given(value, why),
-            fact=True,
-            sees_later=True,
-            unit=unit,
-            exact=True,
-        )
+        d.define(name, label, given(value, why), sees_later=True, unit=unit, exact=True)
 
     counts = {"read": reading.read, "used": reading.used, **dict(_others(reading))}
     for name, label in {"read": "lines read", "used": "used", **_OTHERS}.items():
         if name in counts and name != "aside":
             fact(name, label, counts[name], "counted in the source", "lines")
-    others = [name for name in ("beside", "totals") if name in counts]
-
-    def left(series: int, column: int) -> Working:
-        terms = tuple(d.cell(name, series) for name in ("used", *others))
-        return Op("-", (d.cell("read", series), Op("+", terms) if others else terms[0]))
-
-    aside = np.full((len(d.keys), 1), float(reading.aside))
-    d.add("aside", _OTHERS["aside"], aside, left, fact=True, unit="lines", sees_later=True)
-    texts = "added up from the texts of the source"
-    measure = unit if reading.totalled == "sum" else reading.value
+    made = [d.term(name) for name in ("used", "beside", "totals") if name in counts]
+    aside = d.term("read") - added_up(made)
+    d.define("aside", _OTHERS["aside"], aside, unit="lines", sees_later=True)
     fact("in_source", f"{measure} in the source", float(tie.source), texts, unit)
     count = len(reading.members[0]) if len(reading.members) == 1 else 0
     held = f"{unit} in {count:,} series" if count else f"{unit} in all series"
