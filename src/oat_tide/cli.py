@@ -182,7 +182,7 @@ def _project(asked: argparse.Namespace) -> int:
 def gaps_taken(session: Session) -> str:
     """What periods without a line were taken for; empty where there are none."""
     from oat_tide.stages.common import counted
-    from oat_tide.stages.intake.sheet import gaps_of
+    from oat_tide.stages.intake.periods import gaps_of
 
     kind = session.grid.kind
     taken = zip(gaps_of(session.panel), ("nothing sold", "not known"), strict=True)

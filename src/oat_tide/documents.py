@@ -28,11 +28,13 @@ from oat_tide.stages import ON_RAIL
 
 @dataclass(frozen=True, eq=False)
 class Document:
-    """Attributes:
-    session: the plan with its data.
-    path: the plan file, or None for a plan that has none yet.
-    stage: the stage to show.
-    notice: what the user should know at once; empty for nothing.
+    """What was opened.
+
+    Attributes:
+        session: the plan with its data.
+        path: the plan file, or None for a plan that has none yet.
+        stage: the stage to show.
+        notice: what the user should know at once; empty for nothing.
     """
 
     session: Session

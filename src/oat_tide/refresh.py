@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from oat_tide.core.exact import Values
+from oat_tide.core.exact import Values, known
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.panel import PART, PROVISIONAL, Key, Panel
 from oat_tide.core.trouble import Tell, Trouble, unheard
@@ -29,7 +29,14 @@ _MOST_FIRSTS = 50_000
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Change:
-    """One figure of one series that is not what it was. Attributes: NaN stands for not known."""
+    """One figure of one series that is not what it was; NaN stands for not known.
+
+    Attributes:
+        key: the series.
+        period: the period.
+        before: the figure as it was.
+        now: the figure as it is.
+    """
 
     key: Key
     period: int
@@ -44,7 +51,8 @@ class Again:
     Attributes:
         session: on the sources as they are now.
         changes: figures that are new or other, the largest difference first.
-        new, other: how many of them are new, and how many changed.
+        new: how many of them are new.
+        other: how many changed.
         edits: what takes them, as one step.
     """
 
@@ -67,7 +75,7 @@ class Again:
         unit = self.session.reading.unit
 
         def told(value: float) -> str:
-            return full(value) if value == value else "–"
+            return full(value) if known(value) else "–"
 
         def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
             return [
@@ -76,7 +84,7 @@ class Again:
                     grid.label(each.period),
                     told(each.before),
                     told(each.now),
-                    fixed(each.now - each.before, 0, plus=True) if each.before == each.before else "new",
+                    fixed(each.now - each.before, 0, plus=True) if known(each.before) else "new",
                 )
                 for each in self.changes[start:stop]
             ]
@@ -98,7 +106,7 @@ def look_again(session: Session, tell: Tell = unheard) -> Again:
     other = Session(None, put(plan, taken.path, taken.value))
     other.prepare(tell)
     changes = _changes(session.panel, other.panel)
-    new = sum(each.before != each.before for each in changes)
+    new = sum(not known(each.before) for each in changes)
     firsts = _firsts(session)
     edits = (taken, edit(P.evened.firsts, firsts, _GESTURE)) if firsts != plan.evened.firsts else (taken,)
     return Again(other, changes, new, len(changes) - new, edits)

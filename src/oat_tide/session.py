@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import functools
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
-from typing import Any
+from typing import TypeVar
 
 import msgspec
 import numpy as np
@@ -32,16 +33,19 @@ from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import Undo
 from oat_tide.stages import LEAVES, ON_RAIL, READING, STAGES, TIE
-from oat_tide.stages.deck import Deck, Figure, Listing
+from oat_tide.stages.deck import Deck, Figure, Late, Listing
 
 _ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
-Late = Callable[..., Any]
-"""(function, *arguments) -> its answer, or None while it is not known yet."""
+Row = tuple[int, int, dt.date, int, float]
+"""A sales line: file, row, date, key and figure."""
+_Answer = TypeVar("_Answer")
+Need = Deck | Reading | TieOut | Panel
+"""What a stage can be given by the name of a need."""
 
 
-def at_once(function: Callable[..., Any], *args: Any) -> Any:
+def at_once(function: Callable[..., _Answer], /, *args: object) -> _Answer:
     """Late work done on the spot: in tests, on the command line, for publishing."""
-    return function(*args)
+    return function(*args, unheard)
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -50,8 +54,10 @@ class Standing:
 
     Attributes:
         plan: the plan.
-        sales, panel: the lines understood, and every series by period.
-        home, as_of: the last complete period, and the one that the as-of stands on.
+        sales: the lines understood.
+        panel: every series by period.
+        home: the last complete period.
+        as_of: the period that the as-of stands on.
         sight: what the stages see.
         decks: those that have been asked for.
     """
@@ -81,7 +87,7 @@ class Session:
             self._sources = {plan.sources: source, _asked_of(plan): source}
         self._sales: dict[Hashable, sales.Sales] = {}
         self._panels: dict[Hashable, Panel] = {}
-        self._decks: dict[str, tuple[Any, Deck]] = {}
+        self._decks: dict[str, tuple[object, Deck]] = {}
         self._stands: Standing | None = None
 
     @property
@@ -261,7 +267,7 @@ class Session:
         """Whether the as-of has been moved back from home."""
         return self.as_of < self.home
 
-    def as_of_at(self, period: int) -> Any:
+    def as_of_at(self, period: int) -> dt.date | None:
         """The value of the plan that puts the as-of on a period; None at home."""
         period = max(period, self.panel.first)
         return None if period >= self.home else date_of(self.grid.last_day(period))
@@ -286,7 +292,7 @@ class Session:
             stands.decks[name] = deck
         return deck
 
-    def _need(self, stands: Standing, need: str) -> Any:
+    def _need(self, stands: Standing, need: str) -> Need:
         """What a stage is given by the name of a need."""
         if need == READING:
             return stands.sales.reading
@@ -318,13 +324,13 @@ class Session:
         columns = (*(["file"] if files else []), "row", "date", *read.reading.dimensions, read.reading.unit)
         rows = frame.rows()
 
-        def told(row: tuple[Any, ...]) -> tuple[str, ...]:
+        def told(row: Row) -> tuple[str, ...]:
             file, number, day, key, value = row
             members = (str(member) for member in read.keys[key])
             first = [files[file]] if files else []
             return (*first, f"{number:,}", f"{day:%Y-%m-%d}", *members, full(value))
 
-        def listed(some: list[tuple[Any, ...]], title: str) -> Listing:
+        def listed(some: list[Row], title: str) -> Listing:
             total = float(added(np.array([row[-1] for row in some]), read.scale, 0)) if some else 0.0
 
             def search(text: str) -> Listing:

@@ -2,12 +2,26 @@
 
 from __future__ import annotations
 
+import math
+from typing import overload
+
 import numpy as np
 from numpy.typing import NDArray
 
 Values = NDArray[np.float64]
 Sums = tuple[Values, Values | None]
 """Whole minor units, and what they leave; None for nothing."""
+
+
+@overload
+def known(value: float) -> bool: ...
+@overload
+def known(value: Values) -> NDArray[np.bool_]: ...
+def known(value: float | Values) -> bool | NDArray[np.bool_]:
+    """Whether a figure, or each of many, is known: NaN is "not known"."""
+    if isinstance(value, np.ndarray):
+        return ~np.isnan(value)
+    return not math.isnan(value)
 
 
 def parted(values: Values, scale: float) -> Sums:

@@ -24,7 +24,8 @@ class LineFit:
 
     Attributes:
         n: periods used.
-        t_mean, z_mean: their means.
+        t_mean: the mean of their t.
+        z_mean: the mean of their z.
         sxx: sum of squared deviations of t.
         slope: change of z a period.
         intercept: z at t = 0.

@@ -13,7 +13,11 @@ class Trouble(Exception):
 
 
 class Locked(Trouble):
-    """A password is asked for. Attributes: place: what is locked, without it."""
+    """A password is asked for.
+
+    Attributes:
+        place: what is locked, without it.
+    """
 
     def __init__(self, message: str, place: str) -> None:
         super().__init__(message)

@@ -17,7 +17,16 @@ HEADER = "date,product,route,area,cases,price"
 
 @dataclass(frozen=True, slots=True)
 class Product:
-    """Attributes: level of lines a day, growth a year, swing and peak month of the season, price a case."""
+    """A product of the mill.
+
+    Attributes:
+        name: of the product.
+        level: lines a day at the start.
+        growth: a year.
+        swing: of the season, as a share of the level.
+        peak: the month that the season is highest in.
+        price: of a case.
+    """
 
     name: str
     level: float

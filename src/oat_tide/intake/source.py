@@ -26,7 +26,13 @@ _FEW_CELLS, _CELLS_A_BYTE = 20_000_000, 60
 
 @dataclass(frozen=True, slots=True)
 class File:
-    """One file, sheet or table. Attributes: name; form: how it is written, in words; lines: in it."""
+    """One file, sheet or table.
+
+    Attributes:
+        name: of it.
+        form: how it is written, in words.
+        lines: in it.
+    """
 
     name: str
     form: str
@@ -35,14 +41,18 @@ class File:
 
 @dataclass(frozen=True, eq=False)
 class Source:
-    """Attributes:
-    name: of the file, or of them all together.
-    files: those read, in order.
-    frame: a row a line, all text (String or Categorical, null where empty); the MARKS and the columns
-        of the file. COUNT is there only where a server has added lines up.
-    stamp: tells this content from any other.
-    sheets, hidden, tables: what else the file or the server offers.
-    sample: for a server's totals, lines as they stand there.
+    """A table of text with every line that some files hold.
+
+    Attributes:
+        name: of the file, or of them all together.
+        files: those read, in order.
+        frame: a row a line, all text (String or Categorical, null where empty); the MARKS and the columns
+            of the file. COUNT is there only where a server has added lines up.
+        stamp: tells this content from any other.
+        sheets: of a workbook, those that there are.
+        hidden: those of them that are hidden.
+        tables: of a database.
+        sample: for a server's totals, lines as they stand there.
     """
 
     name: str

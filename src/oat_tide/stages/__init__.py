@@ -8,7 +8,7 @@ from typing import Any
 
 from oat_tide.core.series.panel import Sight
 from oat_tide.stages import lines
-from oat_tide.stages.deck import Deck
+from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.history import make as history
 from oat_tide.stages.intake import make as intake
 from oat_tide.stages.project import make as project
@@ -20,17 +20,19 @@ READING, TIE, LEAVES = "reading", "tie-out", "leaves"
 
 @dataclass(frozen=True, slots=True)
 class Stage:
-    """Attributes:
-    name: also the name of its part of the plan, where it has one.
-    title: its name for people; a stage without one is only there for the others.
-    make: (sight, ask, needs, late) -> deck.
-    needs: the stages whose decks it is given, in order.
-    parts: of the plan, where it is given several; then `ask` is a tuple.
+    """One stage of the work.
+
+    Attributes:
+        name: also the name of its part of the plan, where it has one.
+        title: its name for people; a stage without one is only there for the others.
+        make: (sight, ask, needs, late) -> deck; what is asked and needed differs from stage to stage.
+        needs: the stages whose decks it is given, in order.
+        parts: of the plan, where it is given several; then `ask` is a tuple.
     """
 
     name: str
     title: str
-    make: Callable[[Sight, Any, tuple[Any, ...], Any], Deck]
+    make: Callable[[Sight, Any, tuple[Any, ...], Late], Deck]
     needs: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
 

@@ -3,24 +3,24 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Any
 
 import numpy as np
 
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.series.panel import FILLED, REPLACED, Sight, fits_key
+from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import either, given
 from oat_tide.core.working.tree import Given, Op, Working
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.stages.common import named
-from oat_tide.stages.deck import Deck, Look, Mark
+from oat_tide.stages.deck import Deck, Late, Look, Mark
 from oat_tide.stages.deck.draft import Draft, from_lines
 
 NAME = "lines"
 _LATEST = dt.date(2400, 1, 1)
 
 
-def make(sight: Sight, ask: tuple[Evened], needs: tuple[Any, ...], late: Any) -> Deck:
+def make(sight: Sight, ask: tuple[Evened], needs: tuple[Reading], late: Late) -> Deck:
     """The figures that are added up from the lines themselves."""
     (reading,) = needs
     (evened,) = ask
@@ -48,7 +48,7 @@ def make(sight: Sight, ask: tuple[Evened], needs: tuple[Any, ...], late: Any) ->
         return "Not known: no line lies in the period."
 
     shared = Look(unit=unit, sees_later=True, adds_up=totalled == "sum")
-    d.add("actual", "Actual", actual, came_from, **(shared | Look(why_blank=unknown)))
+    d.add("actual", "Actual", actual, came_from, **(shared | Look(blank=unknown)))
     counted = given(lines.astype(float), "lines counted in the period")
     known = ~np.isnan(actual)
     d.define("lines", "Lines", counted, where=known, unit="lines", sees_later=True, adds_up=True)
@@ -61,10 +61,10 @@ def make(sight: Sight, ask: tuple[Evened], needs: tuple[Any, ...], late: Any) ->
         d.define(f"beside_{place}", name, kept, **shared)
     return d.deck(
         bands=(),
-        title=lambda s: named(d.keys[s]),
-        subtitle=lambda s: f"{unit} {d.grid.a_period}",
-        finding=lambda s: f"{d.columns} {d.grid.kind}s",
-        marks=lambda s: _notes(sight, evened, reading.dimensions, s),
+        title=lambda series: named(d.keys[series]),
+        subtitle=lambda series: f"{unit} {d.grid.a_period}",
+        finding=lambda series: f"{d.columns} {d.grid.kind}s",
+        marks=lambda series: _notes(sight, evened, reading.dimensions, series),
     )
 
 

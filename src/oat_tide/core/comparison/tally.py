@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from oat_tide.core.exact import Values
+from oat_tide.core.exact import Values, known
 from oat_tide.core.periods.calendar import Days, Grid
 
 
@@ -15,9 +15,16 @@ class Tally:
     """What a selection of periods adds up to; NaN where it cannot be told.
 
     Attributes:
-        count: known periods; steps: from the first of them to the last.
-        change, change_share: of the last on the first, absolute and in %.
-        compound: growth a period in %.
+        count: known periods.
+        total: their sum.
+        mean: their arithmetic mean.
+        median: their median.
+        lowest: the least of them.
+        highest: the greatest of them.
+        steps: from the first of them to the last.
+        change: of the last on the first.
+        change_share: the same in %.
+        compound: growth a period in %: 100 * ((last / first)**(1 / steps) - 1).
         share: of the sum of the years it lies in, in %.
     """
 
@@ -41,7 +48,7 @@ def tally(values: Values, columns: Days, grid: Grid, first: int) -> Tally:
         values: (periods,) of the series.
         columns: sorted columns.
     """
-    at = np.array([c for c in columns.tolist() if 0 <= c < len(values) and values[c] == values[c]], np.int64)
+    at = np.array([c for c in columns.tolist() if 0 <= c < len(values) and known(values[c])], np.int64)
     nan = float("nan")
     if not at.size:
         return Tally(0, nan, nan, nan, nan, nan, 0, nan, nan, nan, nan)

@@ -264,10 +264,11 @@ Closed = frozenset[int]
 
 @dataclass(frozen=True, slots=True)
 class Habit:
-    """When in a period lines come, where they come on few of its days.
+    """When in a period lines come, where they come on few of its days; in days from the first of a period.
 
-    Attributes: all are days from the first of a period.
-        last: where nine tenths of the periods had their last line; soonest: where a tenth had.
+    Attributes:
+        last: where nine tenths of the periods had their last line.
+        soonest: where a tenth had.
         first: where nine tenths had their first line.
         days: how many days of a period usually hold a line.
     """

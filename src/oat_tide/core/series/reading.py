@@ -22,7 +22,8 @@ class Column:
         name: as it stands in the header.
         role: "date", "measure", "times", "beside", "series", "scenario" or "left out".
         why: what in the content speaks for it.
-        dates, numbers: the share of filled cells that can be read so, 0 to 1, in a sample.
+        dates: the share of filled cells that can be read as dates, 0 to 1, in a sample.
+        numbers: the share that can be read as numbers.
         members: some of what stands in it.
     """
 
@@ -39,8 +40,10 @@ class Pattern:
     """One way that dates are written.
 
     Attributes:
-        shown: by an example; count: lines written so.
-        text: the first of them; read: how it is read, empty where it is not.
+        shown: by an example.
+        count: lines written so.
+        text: the first of them.
+        read: how that is read; empty where it is not.
     """
 
     shown: str
@@ -55,7 +58,8 @@ class DecimalMark:
 
     Attributes:
         comma: whether the mark of figures that can be read in two ways is taken for a comma.
-        text: a figure as it stands; value: as it is read.
+        text: a figure as it stands.
+        value: as it is read.
         other: as it would be read with the other mark, NaN where it cannot be.
         by: what settles it: "figure", "column", "other columns", "separator", "plan", or "" for nothing.
         against: lines whose figure can only be read with the other mark, and is read so.
@@ -76,7 +80,14 @@ class DecimalMark:
 
 @dataclass(frozen=True, slots=True)
 class Alike:
-    """Two members of a dimension that may be one: of, the dimension; old has fewer lines than new."""
+    """Two members of a dimension that may be one.
+
+    Attributes:
+        of: the dimension.
+        old: the member with fewer lines.
+        new: the member that it may stand for.
+        lines: of the first.
+    """
 
     of: str
     old: str
@@ -91,7 +102,9 @@ class Aside:
     Attributes:
         reason: why they could not be used.
         count: how many.
-        file, row, text: the first of them.
+        file: where the first of them stands.
+        row: its row there.
+        text: the line itself.
         ways: what else could become of them.
     """
 
@@ -108,7 +121,9 @@ class Offers:
     """What else a source holds.
 
     Attributes:
-        sheets, of them hidden; tables of a database.
+        sheets: of a workbook.
+        hidden: those of them that are hidden.
+        tables: of a database.
         across: columns of numbers of one kind, that could be a series each.
         shapes: the shapes that its table can be brought to.
     """
@@ -122,7 +137,12 @@ class Offers:
 
 @dataclass(frozen=True, slots=True)
 class Held:
-    """Some lines of a source. Attributes: how many; amount, the sum of their figures that can be read."""
+    """Some lines of a source.
+
+    Attributes:
+        lines: how many.
+        amount: the sum of their figures that can be read.
+    """
 
     lines: int
     amount: Decimal
@@ -133,6 +153,8 @@ class FileTie:
     """What one file holds.
 
     Attributes:
+        name: of the file.
+        form: how it is written, in words.
         read: all of it, its texts added up as decimals.
         used: what makes the history, added up as whole minor units.
         beside: what belongs to another scenario.

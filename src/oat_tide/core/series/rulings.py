@@ -12,12 +12,15 @@ from oat_tide.core.series.panel import LEFT_OUT, PART, REPLACED, TOUCHED, Key, P
 
 @dataclass(frozen=True, slots=True)
 class Ruling:
-    """Attributes:
-    key: the series it is for; those within it share what is not about one figure.
-    first, last: day numbers that it covers, both included.
-    act: "keep", "leave out", "expected", "whole", "note", "closed" or "no stock".
-    value: the expected figure.
-    note: why, in the user's words.
+    """What was ruled of some days of a series, by day numbers.
+
+    Attributes:
+        key: the series it is for; those within it share what is not about one figure.
+        first: the first day that it covers.
+        last: the last day that it covers.
+        act: "keep", "leave out", "expected", "whole", "note", "closed" or "no stock".
+        value: the expected figure.
+        note: why, in the user's words.
     """
 
     key: Key

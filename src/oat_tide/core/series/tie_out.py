@@ -24,7 +24,14 @@ DIGITS, _ENOUGH_DIGITS = 15, 12
 
 @dataclass(frozen=True, slots=True)
 class YearTie:
-    """One calendar year. Attributes: the lines used, the series, and the sum of each dimension's totals."""
+    """One calendar year of the tie-out.
+
+    Attributes:
+        year: the year.
+        used: what the lines used come to.
+        series: what the series hold.
+        levels: the sum of each dimension's totals.
+    """
 
     year: int
     used: Decimal
@@ -34,14 +41,20 @@ class YearTie:
 
 @dataclass(frozen=True, slots=True)
 class TieOut:
-    """Attributes:
-    lines: lines read less those used, kept beside, set aside, and total rows.
-    source: all figures of the source that can be read.
-    used, beside, aside, totals: what that is made of.
-    series: what the series hold; withheld, what lines come to in periods that are not known.
-    levels: what the totals of each dimension hold, with what is withheld.
-    years: by calendar year; empty where the periods in use do not fit into calendar years.
-    digits: to how many the sums can agree; 0 where they are exact.
+    """What the source holds, and what the series hold of it.
+
+    Attributes:
+        lines: lines read less those used, kept beside, set aside, and total rows.
+        source: all figures of the source that can be read.
+        used: those of the lines used.
+        beside: those kept beside the history.
+        aside: those of lines set aside.
+        totals: those of total rows.
+        series: what the series hold.
+        withheld: what lines come to in periods that are not known.
+        levels: what the totals of each dimension hold, with what is withheld.
+        years: by calendar year; empty where the periods in use do not fit into calendar years.
+        digits: to how many the sums can agree; 0 where they are exact.
     """
 
     lines: int

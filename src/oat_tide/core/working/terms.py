@@ -36,7 +36,8 @@ class Source:
     """A figure as a formula sees it; its cells are cited as they stand.
 
     Attributes:
-        stage, figure: whose it is.
+        stage: whose it is.
+        figure: the figure itself.
         seen: (series, columns) the cells that may be seen; None for all.
         rows: (series,) for each series at hand, its row in the figure, such as a parent's; None for its own.
     """

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from oat_tide.core.exact import known
 from oat_tide.core.working.numerals import fixed, trimmed
 from oat_tide.core.working.signs import CALL, SIGNS
 from oat_tide.core.working.tree import Cell, Leaf, Op, Ref, Run, Working
@@ -150,7 +151,7 @@ def in_numbers(working: Working, decimals: int, name_run: Callable[[Run], str]) 
         if isinstance(leaf, Run):
             if len(leaf.values) > LONGEST_RUN:
                 return name_run(leaf)
-            return "; ".join(number(float(v)) for v in leaf.values if v == v)
+            return "; ".join(number(float(v)) for v in leaf.values if known(v))
         return number(leaf.value)
 
     return spell(working, say), result

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
+from oat_tide.core.exact import known
 from oat_tide.core.series.panel import LACKING
 from oat_tide.core.working.numerals import row_decimals, trimmed
 from oat_tide.core.working.tree import FACT, Cell, Given, Leaf, Lines, Op, Ref, Run, Working, leaves
@@ -190,9 +191,9 @@ class WorkingCard(QFrame):
             Ref(run.ref.stage, run.ref.figure, run.ref.series, column)
             for column in range(run.ref.column, run.upto + 1)
         ]
-        known = [ref for ref, value in zip(refs, run.values, strict=True) if value == value]
-        shown = "; ".join(trimmed(float(value), 6) for value in run.values if value == value)
-        self._fill(self._run_name(run), "", shown, list(known))
+        linked = [ref for ref, value in zip(refs, run.values, strict=True) if known(value)]
+        shown = "; ".join(trimmed(float(value), 6) for value in run.values if known(value))
+        self._fill(self._run_name(run), "", shown, list(linked))
 
     def _show_lines(self, found: Lines) -> None:
         assert self.session is not None
@@ -309,7 +310,7 @@ def _targets(working: Working) -> Iterator[Target]:
 
 def _whole(figure: Figure, series: int) -> bool:
     values = figure.values[series]
-    return bool((values == values.round())[~(values != values)].all())
+    return bool((values == values.round())[known(values)].all())
 
 
 def _cut(text: str, most: int) -> str:

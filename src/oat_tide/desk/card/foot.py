@@ -22,10 +22,14 @@ WORKING = "Working"
 
 
 class Foot(QWidget):
-    """Attributes:
-    card: the working card.
-    listing: the list in sight; title and note of it.
-    hint: what is pointed at elsewhere.
+    """The foot of the middle: the working card and the lists, one at a time.
+
+    Attributes:
+        card: the working card.
+        listing: the list in sight.
+        title: of that list.
+        note: more said of it.
+        hint: what is pointed at elsewhere.
 
     Signals:
         edited: (Edit).

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from oat_tide.core.exact import known
 from oat_tide.core.series.panel import PART
 from oat_tide.desk.chart.drawing import STYLES, Drawn
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
@@ -251,7 +252,7 @@ class _Overlay(QWidget):
         name = mark.figure if mark.figure in deck.figures else band.curves[-1].figure
         value = float(deck.figures[name].values[self.bands.series, mark.column])
         frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
-        if value != value or high <= low:
+        if not known(value) or high <= low:
             return frame.bottom()
         return max(frame.bottom() - (value - low) / (high - low) * frame.height() - 2, frame.top())
 
@@ -354,7 +355,7 @@ class _Overlay(QWidget):
         values, flags = deck.figures[curve.figure].values[series], deck.flags[series]
         for column in range(min(stop, curve.stop or stop, deck.columns) - 1, first - 1, -1):
             value = float(values[column])
-            if value == value and not (skips_part and flags[column] & PART):
+            if known(value) and not (skips_part and flags[column] & PART):
                 frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
                 if curve.role == "layer":
                     value = (value + float(deck.figures[curve.upto].values[series, column])) / 2

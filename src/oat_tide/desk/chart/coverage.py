@@ -33,9 +33,11 @@ _ROOM_FOR_MARKS, _MOST_MARKS = 7, 700
 
 
 class CoverageView(QWidget):
-    """Attributes:
-    standing: the row and column of the cursor.
-    top: the first series in sight.
+    """The coverage of all series, a row a series and a cell a period.
+
+    Attributes:
+        standing: the row and column of the cursor.
+        top: the first series in sight.
 
     Signals:
         chosen: (row, column) a cell is asked for.

@@ -27,7 +27,14 @@ _HOLLOW = {
 
 @dataclass(frozen=True, slots=True)
 class Style:
-    """Attributes: color, of the palette; width, in pixels; line; dots, whether periods have one."""
+    """How a role is drawn.
+
+    Attributes:
+        color: of the palette, by name.
+        width: in pixels.
+        line: solid, dashed or dotted.
+        dots: whether periods have one.
+    """
 
     color: str
     width: float

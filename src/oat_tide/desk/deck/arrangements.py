@@ -13,7 +13,14 @@ from oat_tide.stages.deck import Knob
 
 
 class ArrangementRow(QWidget):
-    """Attributes: buttons, by choice. Signals: edited: (Edit)."""
+    """The row of buttons above the chart.
+
+    Attributes:
+        buttons: by choice.
+
+    Signals:
+        edited: (Edit).
+    """
 
     edited = pyqtSignal(object)
 

@@ -33,8 +33,10 @@ _FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns", "bars")
 
 
 class DeckView(QWidget):
-    """Attributes:
-    scale: the one time axis.
+    """Everything of one deck but its side sheet.
+
+    Attributes:
+        scale: the one time axis.
 
     Signals:
         edited: (Edit) a handle is dragged.

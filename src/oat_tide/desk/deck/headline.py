@@ -11,7 +11,12 @@ from oat_tide.desk.look.plain import tip
 
 
 class Headline(QWidget):
-    """Attributes: title, subtitle: what is written."""
+    """Title and subtitle, painted.
+
+    Attributes:
+        title: what is shown.
+        subtitle: what is needed to read it.
+    """
 
     def __init__(self) -> None:
         super().__init__()

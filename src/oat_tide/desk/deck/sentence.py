@@ -13,7 +13,10 @@ from oat_tide.stages.deck import Word
 
 
 class Sentence(Text):
-    """Attributes: words: what is said.
+    """A sentence with links.
+
+    Attributes:
+        words: what is said.
 
     Signals:
         led: (steps) the field that a word leads to.

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication
 
 @dataclass(frozen=True, slots=True)
 class Palette:
-    """Attributes: each colour as #rrggbb, named for what it is for or is called."""
+    """Each colour as #rrggbb, named for what it is for or is called."""
 
     ink: str
     quiet: str

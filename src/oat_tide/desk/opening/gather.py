@@ -29,8 +29,10 @@ _DAYS = re.compile(r"^\s*(\d{4}[-\dQW]*)\s*(?:(?:–|to|\.\.| - )\s*(\d{4}[-\dQW
 
 
 class Gather:
-    """Attributes:
-    watcher: looks at the files of the open plan.
+    """What the window takes in from outside, by dialogs and from a thread.
+
+    Attributes:
+        watcher: looks at the files of the open plan.
     """
 
     def __init__(self, window: Window) -> None:

@@ -9,7 +9,12 @@ from oat_tide.desk.look.plain import Text
 
 
 class Welcome(QWidget):
-    """Signals: opening, for a file to be chosen; demo, for the demo plan."""
+    """The way in while no plan is open.
+
+    Signals:
+        opening: a file is to be chosen.
+        demo: the demo plan is asked for.
+    """
 
     opening = pyqtSignal()
     demo = pyqtSignal()

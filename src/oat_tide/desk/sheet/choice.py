@@ -23,10 +23,12 @@ _A_LINE = 30
 
 
 class ChoiceView(QWidget):
-    """Signals:
-    edited: (Edit).
-    troubled: (str) what was written cannot be used.
-    followed: (Ref) the working is asked for.
+    """A choice as text, links and lines to write in.
+
+    Signals:
+        edited: (Edit).
+        troubled: (str) what was written cannot be used.
+        followed: (Ref) the working is asked for.
     """
 
     edited = pyqtSignal(object)

@@ -91,7 +91,9 @@ class KnobWidget(QWidget):
 class WholeSpin(QSpinBox):
     """A whole number that takes in whatever is typed: what it cannot be is refused in words, never cut.
 
-    Attributes: lo, hi: what it can be.
+    Attributes:
+        lo: the least it can be.
+        hi: the greatest it can be.
 
     Signals:
         refused: (str) what was typed.

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from oat_tide.core.exact import known
 from oat_tide.core.working.numerals import fixed, full, significant
 from oat_tide.core.working.tree import FACT, Ref
 from oat_tide.desk.look.palette import font, palette
@@ -100,7 +101,7 @@ class FactRow(QWidget):
 def fact_text(figure: Figure, series: int) -> str:
     """A fact as it is written: whole where it is or asks for it, else to four significant figures."""
     value = float(figure.values[series, 0])
-    if value != value:
+    if not known(value):
         return "–"
     if figure.unit == "%":
         return f"{fixed(value, 1, plus=figure.signed)} %"
@@ -116,7 +117,8 @@ class _Page(QWidget):
 
     Attributes:
         parts: the widgets of the first items; making them all takes several turns of the event loop.
-        cautions: where cautions stand; said, those that do.
+        cautions: where cautions stand.
+        said: those that do.
     """
 
     def __init__(self, title: str) -> None:
@@ -159,11 +161,14 @@ class _Stack(QStackedWidget):
 
 
 class SideSheet(QScrollArea):
-    """Signals:
-    edited: (Edit).
-    rested: a turning has ended.
-    troubled: (str).
-    pointed, chosen: (Ref) or (None), of a fact.
+    """The side sheet of the deck in sight.
+
+    Signals:
+        edited: (Edit).
+        rested: a turning has ended.
+        troubled: (str).
+        pointed: (Ref) or (None), of a fact under the pointer.
+        chosen: (Ref) or (None), of a fact clicked.
     """
 
     edited = pyqtSignal(object)

@@ -13,9 +13,11 @@ _TALL, _FOOT = 46, 15
 
 
 class WeightStrip(QWidget):
-    """Signals:
-    turned: (weights, newest first) a bar has been dragged.
-    rested: the drag has ended.
+    """A bar a weight, to be dragged.
+
+    Signals:
+        turned: (weights, newest first) a bar has been dragged.
+        rested: the drag has ended.
     """
 
     turned = pyqtSignal(object)

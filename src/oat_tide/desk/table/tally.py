@@ -10,6 +10,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from oat_tide.core.comparison.tally import Tally, tally
+from oat_tide.core.exact import known
 from oat_tide.core.working.numerals import decimals_for, fixed
 from oat_tide.desk.chart.scale import TimeScale
 from oat_tide.desk.look.entry import Line
@@ -19,9 +20,12 @@ from oat_tide.stages.deck import Deck, Figure
 
 
 class TallyBar(QFrame):
-    """Attributes:
-    deck, figure: what is selected in.
-    room: where it may lie, asked whenever it is shown.
+    """What the selected columns of a row add up to, beside the selection.
+
+    Attributes:
+        deck: what is selected in.
+        figure: the row of it.
+        room: where it may lie, asked whenever it is shown.
 
     Signals:
         noted: (first column, last column, text) a note on the first stretch.
@@ -107,7 +111,7 @@ class TallyBar(QFrame):
 
     def _number(self, value: float, plus: bool = False) -> str:
         assert self.figure is not None
-        if value != value:
+        if not known(value):
             return "–"
         return fixed(value, decimals_for(np.array([value])), plus=plus)
 
@@ -124,13 +128,13 @@ class TallyBar(QFrame):
         parts += [f"lowest {self._number(found.lowest)}", f"highest {self._number(found.highest)}"]
         if found.steps:
             change = f"first to last {self._number(found.change, plus=True)}"
-            if found.change_share == found.change_share and not share:
+            if known(found.change_share) and not share:
                 change += f" ({fixed(found.change_share, 1, plus=True)} %)"
             parts.append(change)
-        if found.compound == found.compound and not share:
+        if known(found.compound) and not share:
             kind = "column" if self.deck.axis else self.deck.grid.kind
             parts.append(f"compound {fixed(found.compound, 2, plus=True)} % a {kind}")
-        if found.share == found.share and not share and self.deck.axis is None:
+        if known(found.share) and not share and self.deck.axis is None:
             parts.append(f"{fixed(found.share, 1)} % of its years")
         return " · ".join(parts)
 

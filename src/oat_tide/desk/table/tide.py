@@ -23,6 +23,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
+from oat_tide.core.exact import known
 from oat_tide.core.periods.calendar import KINDS, Grid
 from oat_tide.core.series.panel import LACKING, PART
 from oat_tide.core.working.numerals import all_whole, decimals_for, fixed
@@ -43,8 +44,10 @@ _LEAST_INK = 0.6
 
 
 class TideTable(QWidget):
-    """Attributes:
-    standing: the row and the column that the keys stand on.
+    """Rows of figures under the periods of the chart.
+
+    Attributes:
+        standing: the row and the column that the keys stand on.
 
     Signals:
         hovered: (row figure, column) or (None, -1): what is pointed at.
@@ -210,7 +213,7 @@ class TideTable(QWidget):
         for at, row in enumerate(rows):
             for column in range(first, stop):
                 value = values[at, column - first]
-                if value == value:
+                if known(value):
                     shade = palette().color("kelp", round(14 + 84 * (value - low) / (high - low)))
                     painter.fillRect(self.cell_rect(row, column).adjusted(1, 1, -1, -1), shade)
 

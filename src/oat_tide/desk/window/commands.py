@@ -20,9 +20,12 @@ if TYPE_CHECKING:
 
 
 class Commands:
-    """Attributes:
-    plan_menu, publish_menu: the menus of the header.
-    title: the plan's title, to be written over in the menu of the plan.
+    """The actions of the window and the menus they stand in.
+
+    Attributes:
+        plan_menu: the menu of the plan.
+        publish_menu: the menu of what leaves the window.
+        title: the plan's title, to be written over in the menu of the plan.
     """
 
     def __init__(self, window: Window) -> None:

@@ -14,11 +14,13 @@ HEIGHT = 46
 
 
 class Header(QWidget):
-    """Signals:
-    kind_chosen: (kind) of period.
-    places_chosen: (pairs) the series is narrowed to.
-    stepped: (periods) the as-of is to move by.
-    sent_home: the as-of is to go home.
+    """Series, period, as-of and plan.
+
+    Signals:
+        kind_chosen: (kind) of period.
+        places_chosen: (pairs) the series is narrowed to.
+        stepped: (periods) the as-of is to move by.
+        sent_home: the as-of is to go home.
     """
 
     kind_chosen = pyqtSignal(str)

@@ -12,8 +12,10 @@ WIDTH = 150
 
 
 class Rail(QWidget):
-    """Signals:
-    chosen: (name) of a stage.
+    """The stages, each with its finding.
+
+    Signals:
+        chosen: (name) of a stage.
     """
 
     chosen = pyqtSignal(str)

@@ -52,8 +52,10 @@ class PlaceList(QWidget):
 
 
 class Places(QFrame):
-    """Signals:
-    chosen: (pairs) the series is narrowed to these members.
+    """A list a dimension, to narrow the series by.
+
+    Signals:
+        chosen: (pairs) the series is narrowed to these members.
     """
 
     chosen = pyqtSignal(object)

@@ -49,12 +49,14 @@ _SALES = (
 
 
 class Window(QMainWindow):
-    """Attributes:
-    session: the open plan with its data, or None.
-    path: the plan file it is kept in, or None.
-    stage: the stage in sight.
-    runner: has work done off this thread, one piece at a time.
-    loading: what loads beside the window; until it has, only the stage in sight is reckoned.
+    """The main window.
+
+    Attributes:
+        session: the open plan with its data, or None.
+        path: the plan file it is kept in, or None.
+        stage: the stage in sight.
+        runner: has work done off this thread, one piece at a time.
+        loading: what loads beside the window; until it has, only the stage in sight is reckoned.
 
     Signals:
         shown: a plan that was opened has been painted.

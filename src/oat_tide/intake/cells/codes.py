@@ -28,8 +28,11 @@ class _Book:
     """What is known of a column.
 
     Attributes:
-        hashes: of the values, sorted; codes: of each value, _NONE where it is empty.
-        slots, slot_codes: a table by the first bits of a hash; shift: the bits after those.
+        hashes: of the values, sorted.
+        codes: of each value, _NONE where it is empty.
+        slots: a table by the first bits of a hash.
+        slot_codes: the codes that stand there.
+        shift: the bits after those.
         texts: of the codes; the engine forgets what they stand for when no column has them any more.
     """
 

@@ -24,8 +24,10 @@ class Coded:
     """A column by its distinct texts.
 
     Attributes:
-        texts: each text once, null for empty; counts: how many lines have it.
-        marks: what stands for its text in each line; places: the marks of the texts.
+        texts: each text once, null for empty.
+        counts: how many lines have it.
+        marks: what stands for its text in each line.
+        places: the marks of the texts.
     """
 
     texts: pl.Series
@@ -89,10 +91,13 @@ class When:
 
     Attributes:
         cells: the texts that the other answers are for.
-        day: day numbers, NO_DAY where there is none; swapped: where day and month could be.
-        told: what a cell names, as in `dates.DAY`, 0 for nothing; blank: where the cell is empty.
+        day: day numbers, NO_DAY where there is none.
+        swapped: the same with day and month changed about, where that could be.
+        told: what a cell names, as in `dates.DAY`, 0 for nothing.
+        blank: where the cell is empty.
         week: the number of a week that names no year, else 0.
-        order: what settles day against month; patterns: those written, the most common first.
+        order: what settles day against month.
+        patterns: those written, the most common first.
         fiscal: whether some of them name a fiscal year.
     """
 
@@ -243,7 +248,10 @@ class Much:
 class Beside:
     """What stands beside a column of figures and may speak for its decimal mark.
 
-    Attributes: asked, as in the plan; others, further columns of numbers; separator, what is between fields.
+    Attributes:
+        asked: as in the plan.
+        others: further columns of numbers.
+        separator: what is between fields.
     """
 
     asked: str

@@ -27,7 +27,8 @@ class Pattern:
         tells: DAY to YEAR.
         parts: what each group of the pattern is, in order: "y" year, "m" month by its number, "M" by its
             name, "d" day, "w" week, "q" quarter, "p" period of a fiscal year; "?" day or month.
-        written: the pattern; shown: how it is shown to people.
+        written: the pattern.
+        shown: how it is shown to people.
         fiscal: whether the year is a fiscal one.
     """
 
@@ -99,7 +100,8 @@ class Order:
 
     Attributes:
         day_first: True, False, or None where nothing settles it.
-        days, months: cells that can only be read day first, and only month first.
+        days: cells that can only be read day first.
+        months: cells that can only be read month first.
         open: cells that can be read both ways as different days.
     """
 

@@ -100,8 +100,10 @@ class Evidence:
     """What the texts of a column say of its decimal mark.
 
     Attributes:
-        point, comma: lines whose figure can only be read with that mark, typed numbers left out.
-        open: lines whose figure can be read in two ways; open_text: the first of them.
+        point: lines whose figure can only be read with a point, typed numbers left out.
+        comma: lines whose figure can only be read with a comma.
+        open: lines whose figure can be read in two ways.
+        open_text: the first of them.
         bare: lines of figures without any mark.
         sure_text: a figure with a mark that can be read in one way, typed ones included.
     """

@@ -51,13 +51,16 @@ WAYS: dict[str, tuple[str, ...]] = {
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Judged:
-    """Attributes:
-    reasons: what can be said against a line; the first is empty, for lines in use.
-    why: of each line, the place of its reason.
-    day: of each line, as mended by verdicts.
-    units, rest: of each line, whole minor units, and what they leave in units; None for nothing.
-    unread: lines of a day that is known whose figure is not, and that nothing was ruled of.
-    usual: what most dates name.
+    """Which lines can be used.
+
+    Attributes:
+        reasons: what can be said against a line; the first is empty, for lines in use.
+        why: of each line, the place of its reason.
+        day: of each line, as mended by verdicts.
+        units: of each line, whole minor units.
+        rest: of each line, what they leave in units; None for nothing.
+        unread: lines of a day that is known whose figure is not, and that nothing was ruled of.
+        usual: what most dates name.
     """
 
     reasons: tuple[str, ...]

@@ -31,7 +31,13 @@ _MOST_AT_ONCE = 30_000_000
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Keyed:
-    """Attributes: keys, the series, sorted; key, of each line, its place in `keys`, -1 where not used."""
+    """The lines told apart by series.
+
+    Attributes:
+        keys: the series, sorted.
+        key: of each line, its place in `keys`, -1 where not used.
+        alike: members that may be one.
+    """
 
     keys: tuple[Key, ...]
     key: NDArray[np.int32]
@@ -72,7 +78,13 @@ def keyed(coder: Coder, ask: Intake, by: tuple[str, ...], used: NDArray[np.bool_
 
 @dataclass(frozen=True, eq=False, slots=True)
 class _Dimension:
-    """Attributes: members, sorted; cells, the texts of the lines; place, of each text among the members."""
+    """One dimension of the lines.
+
+    Attributes:
+        members: sorted.
+        cells: the texts of the lines.
+        place: of each text among the members.
+    """
 
     members: NDArray[np.object_]
     cells: Coded

@@ -12,10 +12,12 @@ from oat_tide.intake.cells import dates
 
 @dataclass(frozen=True, slots=True)
 class Rhythm:
-    """Attributes:
-    grid: the periods to begin with.
-    kind: the shortest period that is told apart.
-    said: what shows it; empty for a line a sale.
+    """How a source tells time.
+
+    Attributes:
+        grid: the periods to begin with.
+        kind: the shortest period that is told apart.
+        said: what shows it; empty for a line a sale.
     """
 
     grid: Grid

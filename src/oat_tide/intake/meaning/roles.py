@@ -30,7 +30,8 @@ class Look:
 
     Attributes:
         counts_up: whether they number the lines.
-        codes: whether they are whole numbers of one length that repeat; padded, whether some begin with 0.
+        codes: whether they are whole numbers of one length that repeat.
+        padded: whether some begin with 0.
     """
 
     name: str

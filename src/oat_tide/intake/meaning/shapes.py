@@ -42,12 +42,15 @@ _WORDS = {
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Shaped:
-    """Attributes:
-    source: one line a figure.
-    said: what was made of the table; empty where it stands as it was.
-    asks_year: whether nothing tells the first year.
-    spent: columns that the date was told by, and that say no more.
-    date, figure: the columns that were made; empty where none was.
+    """A table brought to one line a figure.
+
+    Attributes:
+        source: one line a figure.
+        said: what was made of the table; empty where it stands as it was.
+        asks_year: whether nothing tells the first year.
+        spent: columns that the date was told by, and that say no more.
+        date: the column of dates that was made; empty where none was.
+        figure: the column of figures that was made; empty where none was.
     """
 
     source: Source

@@ -33,7 +33,8 @@ class Corner:
     """The place and the kinds of a sheet's cells; the reader begins at the first used one and tells none.
 
     Attributes:
-        row: the first used row, from 1; left: the first used column, from 0.
+        row: the first used row, from 1.
+        left: the first used column, from 0.
         errors: error cells as they are shown.
         texts: the cells that hold text; None where no text looks like a number.
     """

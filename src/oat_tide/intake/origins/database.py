@@ -14,6 +14,7 @@ from typing import Any
 import polars as pl
 import sqlalchemy as sa
 
+from oat_tide.core.exact import known
 from oat_tide.core.trouble import Locked, Tell, Trouble, unheard
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.origins import vault
@@ -116,7 +117,13 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
 
 @dataclass(frozen=True, slots=True)
 class _Kind:
-    """What the values of a column are. Attributes: whole: no fractions; timed: has a time of day."""
+    """What the values of a column are.
+
+    Attributes:
+        number: whether they are numbers.
+        timed: whether they have a time of day.
+        float_: whether they are kept as floating point.
+    """
 
     number: bool
     timed: bool
@@ -204,7 +211,7 @@ def _text(value: Any) -> str | None:
     if value is None or value == "":
         return None
     if isinstance(value, float):
-        if value != value or abs(value) >= 1e15:
+        if not known(value) or abs(value) >= 1e15:
             return repr(value)
         value = Decimal(repr(value))
     if isinstance(value, Decimal):

@@ -30,7 +30,8 @@ class Text:
     """A file being read.
 
     Attributes:
-        path, size: the file and its bytes.
+        path: the file.
+        size: its bytes.
         encoding: as found or asked for.
         head: the first of it, decoded.
         strange: rows that are not in the encoding of the others, once all has been read.

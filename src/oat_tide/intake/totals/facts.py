@@ -33,7 +33,7 @@ _MOST_RUNNING = 200_000
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Facts:
-    """What understanding a source came to. Attributes: as `sales.read` makes them, in that order."""
+    """What understanding a source came to, in the order in which `sales.read` makes it."""
 
     source: Source
     shape: Shaped

@@ -44,7 +44,10 @@ class Sales:
         reading: the plain facts.
         keys: the series, sorted.
         frame: the lines, in the shape they were brought to.
-        day, key, units, rest: of each line; a key of -1 marks a line that makes no history.
+        day: of each line.
+        key: of each line, the place of its series; -1 for a line that makes no history.
+        units: of each line, whole minor units.
+        rest: of each line, what they leave in units; None for nothing.
         days: the sums of the lines in use.
         unread: the lines whose figure cannot be read, by day and series; None where there are none.
         beside: the sums of what is kept beside, by name.

@@ -39,7 +39,12 @@ class Lines:
 class Totals:
     """Sums by day and series, in this order.
 
-    Attributes: day numbers, places of keys, whole minor units, lines added up, and what the units leave.
+    Attributes:
+        day: day numbers.
+        key: places of the series.
+        units: whole minor units.
+        count: lines added up.
+        rest: what the units leave, in units; None for nothing.
     """
 
     day: NDArray[np.int32]

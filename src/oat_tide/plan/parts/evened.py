@@ -28,7 +28,9 @@ class Ruled(Part, frozen=True):
 
     Attributes:
         where: the series, as in `Plan.where`; those within it are meant as well.
-        first, last: the days, both included.
+        first: the first of the days.
+        last: the last of them.
+        act: what was ruled.
         value: the expected figure.
         note: why, in the user's words.
     """
@@ -45,8 +47,11 @@ class First(Part, frozen=True):
     """A first figure, kept when a later one took its place.
 
     Attributes:
-        where: the series; first, last: the days of the period.
-        value: the figure; known: the data-to date when it was first seen.
+        where: the series.
+        first: the first day of the period.
+        last: its last day.
+        value: the figure.
+        known: the data-to date when it was first seen.
     """
 
     where: Pairs

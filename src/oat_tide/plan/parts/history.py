@@ -15,9 +15,12 @@ class History(Part, frozen=True):
 
     Attributes:
         years: earlier years that the as-of year is held against.
-        back, ahead: periods of a trailing window before and after its own.
-        span, length: a trailing window in another kind of period.
-        likes: like weekdays; weekday: the day they are alike with.
+        back: periods of a trailing window before its own.
+        ahead: periods of it after its own.
+        span: another kind of period that a trailing window is told in.
+        length: how many of them.
+        likes: like weekdays.
+        weekday: the day they are alike with.
         by: the dimension whose members are the parts.
     """
 

@@ -23,7 +23,9 @@ class Level(Part, frozen=True):
     """A dimension told by another one, such as the family of a product.
 
     Attributes:
-        name: of the level; of: the dimension it is told by; pairs: (member, its member of the level).
+        name: of the level.
+        of: the dimension it is told by.
+        pairs: (member, its member of the level).
     """
 
     name: Name
@@ -35,7 +37,10 @@ class Mend(Part, frozen=True):
     """A cell written anew, for this plan only.
 
     Attributes:
-        file, row: the line; column: its cell, empty for a torn line, which is written anew as a whole.
+        file: where the line stands.
+        row: its row there.
+        column: its cell; empty for a torn line, which is written anew as a whole.
+        text: what is written.
     """
 
     file: Name
@@ -63,7 +68,8 @@ class Intake(Part, frozen=True):
     Attributes:
         times: a second measure that the first is multiplied by.
         also: further measures, kept beside the first.
-        scenario, actual: the column that tells actuals from budgets, and its member that makes the history.
+        scenario: the column that tells actuals from budgets.
+        actual: its member that makes the history.
         totalled: how lines make the figure of a period; of last values, series add up.
         running: whether figures run on from the start of each year, and are taken apart.
         upto: the data-to date.

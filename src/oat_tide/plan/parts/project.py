@@ -11,7 +11,12 @@ from oat_tide.plan.parts.part import Part, unit
 
 
 class Project(Part, frozen=True):
-    """Attributes: since and until bound the fit span; None is the first period, and the as-of."""
+    """What Project fits, and how far it reaches.
+
+    Attributes:
+        since: where the fit span begins; None is the first period.
+        until: where it ends; None is the as-of.
+    """
 
     method: Annotated[Literal["line", "growth"], Meta(title="Method")] = "line"
     reach: Annotated[Literal["periods", "end of fiscal year"], Meta(title="Project to")] = "periods"

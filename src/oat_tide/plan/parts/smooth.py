@@ -13,7 +13,11 @@ LONGEST_WINDOW = 730
 
 
 class Smooth(Part, frozen=True):
-    """Attributes: weights, of the weighted average, the newest first; empty means n, n - 1, ... 1."""
+    """The averages of Smooth.
+
+    Attributes:
+        weights: of the weighted average, the newest first; empty means n, n - 1, ... 1.
+    """
 
     window: Annotated[
         int, Meta(ge=2, le=LONGEST_WINDOW, title="Window", extra_json_schema=unit("periods"))

@@ -15,8 +15,10 @@ class Sources(Part, frozen=True):
     Attributes:
         places: files or folders, or one address of a database without its password; those beside the plan
             file are told by their names alone.
-        sheets, block: of a workbook; none stands for the first that holds lines, and 0 for its largest block.
-        table, query: of a database.
+        sheets: of a workbook; none stands for the first that holds lines.
+        block: of a sheet; 0 stands for its largest one.
+        table: of a database.
+        query: of a database, in place of a table.
         typed: figures typed or pasted, as text, when there is no place.
         taken: how often the places have been read anew.
     """

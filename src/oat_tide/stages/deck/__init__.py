@@ -6,10 +6,11 @@ export are views of one; none carries numbers of its own.
 
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Curve, Role
+from oat_tide.stages.deck.called import Late, OfSeries, Told, WhyBlank
 from oat_tide.stages.deck.choice import Choice, Entry
 from oat_tide.stages.deck.coverage import Coverage
 from oat_tide.stages.deck.deck import Deck, Item
-from oat_tide.stages.deck.figure import Figure, Look, Told
+from oat_tide.stages.deck.figure import Figure, Look
 from oat_tide.stages.deck.handle import Handle
 from oat_tide.stages.deck.knob import Knob, knob
 from oat_tide.stages.deck.listing import Listing
@@ -29,12 +30,15 @@ __all__ = [
     "Handle",
     "Item",
     "Knob",
+    "Late",
     "Listing",
     "Look",
     "Mark",
     "Note",
+    "OfSeries",
     "Role",
     "Told",
+    "WhyBlank",
     "Word",
     "knob",
 ]

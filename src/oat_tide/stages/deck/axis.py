@@ -10,8 +10,9 @@ class Axis:
     """Columns that are no stretch of time, such as the months of any year.
 
     Attributes:
-        short: the name of each column; brief: where there is little room.
-        full: the name of a column in full.
+        short: the name of each column.
+        brief: the same where there is little room.
+        full: the same in full.
     """
 
     short: tuple[str, ...]

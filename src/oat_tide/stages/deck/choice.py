@@ -13,7 +13,10 @@ from oat_tide.plan.edits import Edit
 class Entry:
     """A line to write in beside a choice.
 
-    Attributes: title; now; edit, of what is written: it raises Trouble for what cannot be.
+    Attributes:
+        title: what is written.
+        now: what stands there.
+        edit: of what is written; it raises Trouble for what cannot be.
     """
 
     title: str
@@ -26,7 +29,8 @@ class Choice:
     """Something found, and what can become of it.
 
     Attributes:
-        text: what was found; mark: "odd", "part", "provisional", "aside" or "" for how it is marked.
+        text: what was found.
+        mark: how it is marked: "odd", "part", "provisional", "aside", "ruled" or "".
         outcomes: what can become of it, each with its edit; None for what holds now.
         entries: notes or figures that can be written.
         evidence: the figure whose working shows it.

@@ -17,7 +17,9 @@ class Coverage:
 
     Attributes:
         names: of the series, largest first.
-        lines, flags: (series, columns); unknown: where nothing is known.
+        lines: (series, columns) how many lines.
+        flags: (series, columns) why a period is special.
+        unknown: (series, columns) where nothing is known.
         said: of each series, what is to be said of its start or end, with the column it is said at.
         go: the edit that brings a series in sight.
     """

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypedDict
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Key
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band
+from oat_tide.stages.deck.called import OfSeries
 from oat_tide.stages.deck.choice import Choice
 from oat_tide.stages.deck.coverage import Coverage
 from oat_tide.stages.deck.figure import Figure
@@ -23,6 +25,22 @@ from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
 Item = Knob | Fact | Note | Choice
 
 
+class Views(TypedDict, total=False):
+    """How the figures of a deck are shown; the attributes of a Deck that have a default."""
+
+    bands: tuple[Band, ...]
+    sheet: Callable[[], tuple[Item, ...]]
+    handles: tuple[Handle, ...]
+    listings: tuple[Listing, ...]
+    cautions: Callable[[int], tuple[Caution, ...]]
+    marks: Callable[[int], tuple[Mark, ...]]
+    coverage: Coverage | None
+    tinted: bool
+    arrangements: Knob | None
+    sentence: tuple[Word, ...]
+    waits: bool
+
+
 @dataclass(frozen=True, eq=False, slots=True)
 class Deck:
     """All that one stage shows, for every series at once.
@@ -30,13 +48,20 @@ class Deck:
     Attributes:
         stage: its name.
         keys: the series.
-        grid, first, columns: the time axis: the periods, the first, and how many.
+        grid: the periods of the time axis.
+        first: the first of them.
+        columns: how many there are.
         past: columns up to the as-of.
         flags: (series, columns) why a period is special.
         figures: by name; the shown ones that are no facts are the rows, in this order.
-        bands, sheet, handles, listings: what is drawn, what the side sheet holds, what can be dragged.
-        title, subtitle, finding: in words, by series.
-        cautions: by series.
+        title: what is shown, by series.
+        subtitle: its unit, span and what else is needed to read it, by series.
+        finding: what it comes to, in few words, by series.
+        bands: what is drawn.
+        sheet: what the side sheet holds; called for when it is shown.
+        handles: what can be dragged.
+        listings: what is not over time.
+        cautions: what to know before trusting it, by series.
         marks: what is said of single periods on the chart, by series.
         coverage: lines held, series by period.
         axis: what the columns are, where they are no stretch of time.
@@ -54,14 +79,14 @@ class Deck:
     past: int
     flags: NDArray[np.uint8]
     figures: dict[str, Figure]
-    bands: tuple[Band, ...]
-    sheet: Callable[[], tuple[Item, ...]]
-    handles: tuple[Handle, ...]
-    listings: tuple[Listing, ...]
-    title: Callable[[int], str]
-    subtitle: Callable[[int], str]
-    finding: Callable[[int], str]
-    cautions: Callable[[int], tuple[Caution, ...]]
+    title: OfSeries
+    subtitle: OfSeries
+    finding: OfSeries
+    bands: tuple[Band, ...] = ()
+    sheet: Callable[[], tuple[Item, ...]] = lambda: ()
+    handles: tuple[Handle, ...] = ()
+    listings: tuple[Listing, ...] = ()
+    cautions: Callable[[int], tuple[Caution, ...]] = lambda series: ()
     marks: Callable[[int], tuple[Mark, ...]] = lambda series: ()
     coverage: Coverage | None = None
     axis: Axis | None = None

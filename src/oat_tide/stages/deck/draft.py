@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any, Unpack
+from typing import Unpack
 
 import numpy as np
 
@@ -14,8 +14,9 @@ from oat_tide.core.working.formula import Formula, Mask, given, only
 from oat_tide.core.working.terms import Columns, Source, Term, wide
 from oat_tide.core.working.tree import FACT, Cell, Given, Lines, Working
 from oat_tide.stages.deck.axis import Axis
-from oat_tide.stages.deck.deck import Deck
-from oat_tide.stages.deck.figure import Figure, Look, Told
+from oat_tide.stages.deck.called import OfSeries, Told
+from oat_tide.stages.deck.deck import Deck, Views
+from oat_tide.stages.deck.figure import Figure, Look
 
 by_kernel = True
 """Whether figures that have a kernel are reckoned by it; tests reckon them by their formulas instead."""
@@ -118,25 +119,22 @@ class Draft:
         """A figure of this deck as a term of a working."""
         return Source(self.stage, self.figures[name]).cell(series, column)
 
-    def deck(self, **more: Any) -> Deck:
+    def deck(self, *, title: OfSeries, subtitle: OfSeries, finding: OfSeries, **views: Unpack[Views]) -> Deck:
         """The deck."""
-        empty: dict[str, Any] = {
-            "sheet": lambda: (),
-            "handles": (),
-            "listings": (),
-            "cautions": lambda series: (),
-        }
         return Deck(
-            stage=self.stage,
-            keys=self.keys,
-            grid=self.grid,
-            first=self.first,
-            columns=self.columns,
-            past=self.past,
-            flags=self.flags,
-            figures=self.figures,
+            self.stage,
+            self.keys,
+            self.grid,
+            self.first,
+            self.columns,
+            self.past,
+            self.flags,
+            self.figures,
+            title,
+            subtitle,
+            finding,
             axis=self.axis,
-            **(empty | more),
+            **views,
         )
 
 

@@ -10,14 +10,7 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.working.tree import Working
-
-Told = Callable[[int, int], Working]
-"""The working of a series and column where there is a value."""
-WhyBlank = Callable[[int, int], str]
-
-
-def _unsaid(series: int, column: int) -> str:
-    return ""
+from oat_tide.stages.deck.called import Told, WhyBlank
 
 
 class Look(TypedDict, total=False):
@@ -29,7 +22,7 @@ class Look(TypedDict, total=False):
     adds_up: bool
     signed: bool
     exact: bool
-    why_blank: WhyBlank
+    blank: str | WhyBlank
 
 
 @dataclass(eq=False, slots=True)
@@ -48,7 +41,7 @@ class Figure:
         adds_up: whether the figure of a year is the sum of its months.
         signed: whether a plus is written.
         exact: whether it is written to its last digit.
-        why_blank: the reason for a missing value of a series and column, in words.
+        blank: the reason for a missing value, in words; it may differ by series and column.
     """
 
     name: str
@@ -62,7 +55,7 @@ class Figure:
     adds_up: bool = False
     signed: bool = False
     exact: bool = False
-    why_blank: WhyBlank = _unsaid
+    blank: str | WhyBlank = ""
     _values: Values | None = field(default=None, init=False, repr=False)
 
     @property
@@ -90,3 +83,7 @@ class Figure:
     def explain(self, series: int, column: int) -> Working | None:
         """The working of a series and column; None exactly where the value is NaN."""
         return None if np.isnan(self.values[series, column]) else self.told(series, column)
+
+    def why_blank(self, series: int, column: int) -> str:
+        """The reason for the missing value of a series and column, in words."""
+        return self.blank if isinstance(self.blank, str) else self.blank(series, column)

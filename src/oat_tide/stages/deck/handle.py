@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 from oat_tide.plan.edits import Edit, Steps
 
@@ -17,7 +16,8 @@ class Handle:
         path: the field of the plan.
         role: "as_of", "fit_from", "fit_to", "horizon" or "window".
         at: the column it stands on; a handle acts on the far edge of it, a fit_from on the near one.
-        lo, hi: the columns it can be dragged to.
+        lo: the first column it can be dragged to.
+        hi: the last one.
         value: the column as a value of the plan.
         upto: for a window, the column of its newest period.
         weights: for a window, the weight of each period, the newest first.
@@ -29,7 +29,7 @@ class Handle:
     at: int
     lo: int
     hi: int
-    value: Callable[[int], Any]
+    value: Callable[[int], object]
     upto: int = 0
     weights: tuple[float, ...] = ()
     says: str = ""

@@ -5,8 +5,8 @@ from __future__ import annotations
 import datetime as dt
 import functools
 import typing
-from dataclasses import dataclass
-from typing import Any, Literal
+from dataclasses import dataclass, replace
+from typing import Any, Literal, TypedDict, Unpack
 
 from oat_tide.plan.edits import Steps, field_meta, steps
 
@@ -16,11 +16,18 @@ class Knob:
     """A control as data, made from the field of the plan.
 
     Attributes:
+        path: the field.
         kind: "int", "bool", "pick", "many", "date" or "weights".
-        lo, hi: bounds, for a date as day numbers; a date without has 0 for both.
+        title: its name for people.
+        now: the value it stands on.
+        lo: the least value, of a date as a day number; a date without bounds has 0 for both.
+        hi: the greatest value.
         slides_to: where the slider of a number ends, if before `hi`; further ones are typed.
-        choices: the values to pick from; names: how each is called.
-        why_not: why it cannot be used now; empty when it can; why_nots, for each choice.
+        choices: the values to pick from.
+        names: how each of them is called.
+        unit: what a number counts.
+        why_not: why it cannot be used now; empty when it can.
+        why_nots: the same for each choice.
     """
 
     path: Steps
@@ -37,22 +44,37 @@ class Knob:
     why_nots: tuple[str, ...] = ()
 
 
+class KnobLook(TypedDict, total=False):
+    """Attributes of a Knob that its field cannot know."""
+
+    kind: str
+    now: object
+    lo: float
+    hi: float
+    slides_to: float
+    choices: tuple[object, ...]
+    names: tuple[str, ...]
+    unit: str
+    why_not: str
+    why_nots: tuple[str, ...]
+
+
 _KINDS = {int: "int", bool: "bool", str: "pick"}
 
 
-def knob(where: Any, ask: Any, **more: Any) -> Knob:
+def knob(where: object, ask: object, **look: Unpack[KnobLook]) -> Knob:
     """The control for a field named by way of P.
 
     Args:
         ask: the part of the plan that holds the field.
-        more: attributes of the Knob that the field cannot know.
+        look: what the field cannot know.
     """
     path = steps(where)
-    return Knob(**(_template(path) | {"now": getattr(ask, path[-1])} | more))
+    return replace(_of_field(path), **(KnobLook(now=getattr(ask, path[-1])) | look))
 
 
 @functools.cache
-def _template(path: Steps) -> dict[str, Any]:
+def _of_field(path: Steps) -> Knob:
     """What a field says of its control."""
     base, meta = field_meta(path)
     choices = typing.get_args(base) if typing.get_origin(base) is Literal else ()
@@ -62,13 +84,7 @@ def _template(path: Steps) -> dict[str, Any]:
         kind = "date"
     else:
         kind = _KINDS.get(base, "many")
-    return {
-        "path": path,
-        "kind": kind,
-        "title": meta.title or path[-1],
-        "lo": meta.ge or 0,
-        "hi": meta.le or 0,
-        "choices": choices,
-        "names": tuple(map(str, choices)),
-        "unit": (meta.extra_json_schema or {}).get("unit", ""),
-    }
+    unit = str((meta.extra_json_schema or {}).get("unit", ""))
+    title, lo, hi = meta.title or path[-1], meta.ge or 0, meta.le or 0
+    names = tuple(map(str, choices))
+    return Knob(path, kind, title, None, lo, hi, choices=choices, names=names, unit=unit)

@@ -20,7 +20,8 @@ class Listing:
         total: what the last column adds up to, in words; empty where nothing is added up.
         note: more to say of it.
         tab: its name among the other things that can be shown there.
-        roles: where columns have roles, what each has, and what it can be; choose: the edit of another.
+        roles: where columns have roles, what each has, and what it can be.
+        choose: the edit that gives a column another role.
         search: the rows that hold a text, as a list of their own, with its own total.
         mend: where cells can be written anew, the edit of a row, column and text; None where not.
     """

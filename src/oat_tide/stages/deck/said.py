@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import Edit, Steps
+from oat_tide.stages.deck.called import OfSeries
 
 
 @dataclass(frozen=True, slots=True)
 class Caution:
-    """What the user should know before trusting a figure, what shows it, and a way out in words."""
+    """What the user should know before trusting a figure.
+
+    Attributes:
+        text: in words.
+        evidence: the figures that show it.
+        way_out: the edit that mends it.
+        way_out_text: what that is called.
+    """
 
     text: str
     evidence: tuple[Ref, ...] = ()
@@ -28,17 +35,30 @@ class Fact:
 
 @dataclass(frozen=True, slots=True)
 class Note:
-    """A line of text on the side sheet. Attributes: text, by series; kind: "head", "text" or "small"."""
+    """A line of text on the side sheet.
 
-    text: Callable[[int], str]
+    Attributes:
+        said: the text; it may differ by series.
+        kind: "head", "text" or "small".
+    """
+
+    said: str | OfSeries
     kind: str = "text"
+
+    def text(self, series: int) -> str:
+        """What is said of a series."""
+        return self.said if isinstance(self.said, str) else self.said(series)
 
 
 @dataclass(frozen=True, slots=True)
 class Mark:
     """Something of a period that is said on the chart.
 
-    Attributes: column; text; kind, as of a Choice; figure it belongs to, empty for the last one drawn.
+    Attributes:
+        column: where it stands.
+        text: in words.
+        kind: how it is marked, as of a Choice.
+        figure: the one it belongs to; empty for the last one drawn.
     """
 
     column: int
@@ -49,7 +69,13 @@ class Mark:
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """Some words of a sentence; with a path they lead to the control of that field, and a tip says why."""
+    """Some words of a sentence.
+
+    Attributes:
+        text: the words.
+        path: the field whose control they lead to; empty for none.
+        tip: why it was taken so.
+    """
 
     text: str
     path: Steps = ()

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
-from oat_tide.stages.deck import Deck, Knob, knob
+from oat_tide.stages.deck import Deck, Knob, Late, knob
 from oat_tide.stages.history import sequence, sums, usual, weekday, years
 
 NAME = "history"
@@ -26,7 +25,7 @@ ARRANGEMENTS: dict[str, tuple[str, Make]] = {
 }
 
 
-def make(sight: Sight, ask: History, needs: tuple[Deck, Panel, Reading], late: Any) -> Deck:
+def make(sight: Sight, ask: History, needs: tuple[Deck, Panel, Reading], late: Late) -> Deck:
     """The deck of History in the arrangement asked for, or in sequence where that makes no sense.
 
     Args:

@@ -44,7 +44,7 @@ def make(
         sheet=lambda: (
             knob(P.history.drawn, ask, why_not="Pinned series are drawn as lines." if pinned else ""),
             *_pin_choices(sight, ask, reading, pinned),
-            Note(lambda s: f"The last {_stretch(d)}", "head"),
+            Note(f"The last {_stretch(d)}", "head"),
             Fact("trailing"),
             Fact("trailing_before"),
             Fact("growth"),
@@ -53,9 +53,11 @@ def make(
         handles=(as_of_handle(sight),),
         arrangements=arrangements,
         marks=lines.marks,
-        title=lambda s: f"{named(d.keys[s])}, {kind} by {kind}",
-        subtitle=lambda s: f"{unit} {d.grid.a_period} · {span(sight, 0, d.columns - 1)}{as_known_now(sight)}",
-        finding=lambda s: _finding(d, s),
+        title=lambda series: f"{named(d.keys[series])}, {kind} by {kind}",
+        subtitle=lambda series: (
+            f"{unit} {d.grid.a_period} · {span(sight, 0, d.columns - 1)}{as_known_now(sight)}"
+        ),
+        finding=lambda series: _finding(d, series),
     )
 
 
@@ -75,7 +77,7 @@ def _against(
             return "There is no whole period to hold it against."
         return f"The base is {significant(base)}: a share of it means nothing."
 
-    row = partial(d.define, sees_later=True, signed=True, why_blank=why_not)
+    row = partial(d.define, sees_later=True, signed=True, blank=why_not)
     difference = row(f"on_{name}", label, actual - other, unit=d.figures["actual"].unit)
     row(f"growth_{name}", share_label, percent(difference, other), unit="%")
 
@@ -151,7 +153,7 @@ def pins(d: Draft, sight: Sight, ask: History, leaves: Panel, reading: Reading) 
         how = _from_lines(d, key, values[0], lines[0])
         unit = d.figures["actual"].unit
         shown = np.where(sight.past.flags & PART, np.nan, values)
-        d.add(name, named(key), shown, how, unit=unit, adds_up=True, why_blank=_not_pinned)
+        d.add(name, named(key), shown, how, unit=unit, adds_up=True, blank=_not_pinned)
         found.append((name, named(key)))
     return found
 
@@ -161,7 +163,7 @@ def _not_pinned(series: int, column: int) -> str:
 
 
 def _from_lines(d: Draft, key: Key, values: Values, lines: Days) -> Told:
-    return lambda s, c: from_lines(values[c], key, d.first + c, int(lines[c]))
+    return lambda series, column: from_lines(float(values[column]), key, d.first + column, int(lines[column]))
 
 
 def _pin_choices(
@@ -172,7 +174,7 @@ def _pin_choices(
         return
     key = sight.past.keys[0]
     where = pairs(reading, key)
-    yield Note(lambda s: "Pinned series", "head")
+    yield Note("Pinned series", "head")
     for each in ask.pinned:
         rest = tuple(other for other in ask.pinned if other != each)
         name = ", ".join(member for _, member in each) or "All"

@@ -47,7 +47,7 @@ def running_total(
         values=lambda: running(actual.values[:, : past.columns], group, past.scale),
         where=columns < past.columns,
         unit=unit,
-        why_blank=lambda s, c: _blank(sight, c),
+        blank=lambda series, column: _blank(sight, column),
     )
     if reset != "never":
         _finished(d, together, group, reset, sight)
@@ -59,16 +59,17 @@ def running_total(
         sheet=lambda: (
             knob(P.history.reset, ask, why_not=why_not),
             knob(P.history.laid, ask),
-            Note(lambda s: f"The working of a running total is the sum of its {past.grid.kind}s.", "small"),
+            Note(f"The working of a running total is the sum of its {past.grid.kind}s.", "small"),
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
         arrangements=arrangements,
-        title=lambda s: (
-            f"{named(d.keys[s])}, running total" + ("" if reset == "never" else f" from each {reset}'s start")
+        title=lambda series: (
+            f"{named(d.keys[series])}, running total"
+            + ("" if reset == "never" else f" from each {reset}'s start")
         ),
-        subtitle=lambda s: f"{unit} · {span(sight, 0, d.columns - 1)}{as_known_now(sight)}",
-        finding=lambda s: _running_finding(d, s, reset),
+        subtitle=lambda series: f"{unit} · {span(sight, 0, d.columns - 1)}{as_known_now(sight)}",
+        finding=lambda series: _running_finding(d, series, reset),
     )
 
 
@@ -119,9 +120,9 @@ def _finished(d: Draft, together: Term, group: Days, reset: str, sight: Sight) -
         f"Whole {reset}",
         together.like(end_of),
         unit=d.figures["actual"].unit,
-        why_blank=lambda s, c: (
+        blank=lambda series, column: (
             f"The {reset} is not over, or not all of it is known."
-            if c < past.columns
+            if column < past.columns
             else "It lies after the as-of."
         ),
     )
@@ -177,9 +178,9 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
         ),
         arrangements=arrangements,
         tinted=True,
-        title=lambda s: f"{named(d.keys[s])}, running totals of the years, {said}",
-        subtitle=lambda s: f"{unit} · whole periods up to the as-of{as_known_now(sight)}",
-        finding=lambda s: _years_finding(laid, s, grid.year_label(over.years[-1]), carried),
+        title=lambda series: f"{named(d.keys[series])}, running totals of the years, {said}",
+        subtitle=lambda series: f"{unit} · whole periods up to the as-of{as_known_now(sight)}",
+        finding=lambda series: _years_finding(laid, series, grid.year_label(over.years[-1]), carried),
     )
 
 
@@ -201,7 +202,8 @@ class _Window:
     """The window of each period of the past.
 
     Attributes:
-        start, stop: (columns,) its first column and the one after its last; they may lie outside.
+        start: (columns,) its first column; it may lie outside.
+        stop: (columns,) the one after its last; it may lie outside.
         spans: whether it is a span of days, weeks or months on a grid of days.
         words: what it is called.
     """
@@ -246,9 +248,9 @@ def trailing(
         handles=(as_of_handle(sight),),
         marks=lines.marks,
         arrangements=arrangements,
-        title=lambda s: f"{named(d.keys[s])}, {window.words}",
-        subtitle=lambda s: f"{unit} · {ends}{as_known_now(sight)}",
-        finding=lambda s: _trailing_finding(d, s, window.words),
+        title=lambda series: f"{named(d.keys[series])}, {window.words}",
+        subtitle=lambda series: f"{unit} · {ends}{as_known_now(sight)}",
+        finding=lambda series: _trailing_finding(d, series, window.words),
     )
 
 
@@ -265,7 +267,7 @@ def _window_rows(d: Draft, sight: Sight, window: _Window, actual: Term, short: b
             return "The window is not full yet."
         return "The window reaches beyond the as-of, or holds a period that is part or not known."
 
-    row = partial(d.define, unit=d.figures["actual"].unit, why_blank=blank)
+    row = partial(d.define, unit=d.figures["actual"].unit, blank=blank)
     inside = actual.between(wide(start[None], d.columns, 0), wide(stop[None] - 1, d.columns, -1))
     together = row(
         "trailing",
@@ -297,7 +299,7 @@ def _trailing_sheet(d: Draft, ask: History, window: _Window) -> tuple[Item, ...]
         *span,
         *ends,
         knob(P.history.short, ask),
-        Note(lambda s: window.words.capitalize(), "head"),
+        Note(window.words.capitalize(), "head"),
         Fact("latest_trailing"),
         Fact("latest_trailing_mean"),
     )

@@ -46,17 +46,19 @@ def on_usual(
         bands=(Band("% from usual", (Curve("from_usual", "bars"),)),),
         sheet=lambda: (
             _laid(ask),
-            Note(lambda s: "What it says", "head"),
-            Note(lambda s: _above_words(difference.values[s], grid.kind)),
-            Note(lambda s: f"Usual is the mean of that {what} over all years up to the as-of, this one's own "
+            Note("What it says", "head"),
+            Note(lambda series: _above_words(difference.values[series], grid.kind)),
+            Note(f"Usual is the mean of that {what} over all years up to the as-of, this one's own "
                  "included. It does not change with what is in sight.", "small"),
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
         arrangements=arrangements,
-        title=lambda s: f"{named(d.keys[s])} against its usual {what}",
-        subtitle=lambda s: f"% from usual · {span(sight, 0, max(past.columns - 1, 0))}{as_known_now(sight)}",
-        finding=lambda s: _usual_finding(difference.values[s, : past.columns], grid, past.first),
+        title=lambda series: f"{named(d.keys[series])} against its usual {what}",
+        subtitle=lambda series: (
+            f"% from usual · {span(sight, 0, max(past.columns - 1, 0))}" + as_known_now(sight)
+        ),
+        finding=lambda series: _usual_finding(difference.values[series, : past.columns], grid, past.first),
     )  # fmt: skip
 
 
@@ -70,7 +72,7 @@ def _usual_rows(d: Draft, actual: Term, place: Days, past: int, what: str) -> Te
             return "The period is part, or not known."
         return "The usual is not above zero: a share of it means nothing."
 
-    row = partial(d.define, why_blank=blank)
+    row = partial(d.define, blank=blank)
     places = wide(place[None], d.columns, -1)[0]
     usual_of = row(
         "usual",
@@ -115,7 +117,7 @@ def _usual_by_year(
         d.define,
         unit="%",
         signed=True,
-        why_blank=lambda s, c: "The period is part, not known, or has no usual.",
+        blank="The period is part, not known, or has no usual.",
     )
     curves = []
     for year, columns in zip(over.years, over.column, strict=True):
@@ -134,13 +136,13 @@ def _usual_by_year(
         bands=(Band("% from usual", tuple(curves[-MOST_YEARS:])),),
         sheet=lambda: (
             _laid(ask),
-            Note(lambda s: _above_words(difference[s], grid.kind)),
+            Note(lambda series: _above_words(difference[series], grid.kind)),
         ),
         arrangements=arrangements,
         tinted=True,
-        title=lambda s: f"{named(d.keys[s])} against its usual {what}, year by year",
-        subtitle=lambda s: f"% from usual{as_known_now(sight)}",
-        finding=lambda s: _usual_finding(difference[s], grid, past.first),
+        title=lambda series: f"{named(d.keys[series])} against its usual {what}, year by year",
+        subtitle=lambda series: f"% from usual{as_known_now(sight)}",
+        finding=lambda series: _usual_finding(difference[series], grid, past.first),
     )
 
 
@@ -163,21 +165,30 @@ def shares(
         sheet=lambda: (
             knob(P.history.by, ask, kind="pick", choices=open_, names=open_, now=by),
             knob(P.history.share, ask),
-            Note(lambda s: "What it says", "head"),
-            Note(lambda s: _share_words(d, children, actual, hide)),
+            Note("What it says", "head"),
+            Note(_share_words(d, children, actual, hide)),
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
         arrangements=arrangements,
-        title=lambda s: f"{named(key)} by {by}" + (", shares" if as_share else ""),
-        subtitle=lambda s: f"{'% of ' if as_share else ''}{unit} {past.grid.a_period}{as_known_now(sight)}",
-        finding=lambda s: _share_finding(children, actual, hide),
+        title=lambda series: f"{named(key)} by {by}" + (", shares" if as_share else ""),
+        subtitle=lambda series: (
+            f"{'% of ' if as_share else ''}{unit} {past.grid.a_period}{as_known_now(sight)}"
+        ),
+        finding=lambda series: _share_finding(children, actual, hide),
     )
 
 
 @dataclass(frozen=True, eq=False, slots=True)
 class _Child:
-    """One part. Attributes: name; key, None for several together; values and lines up to the as-of."""
+    """One part of a parent.
+
+    Attributes:
+        name: of the member.
+        key: its series; None for several together.
+        values: (columns,) its figures up to the as-of.
+        lines: (columns,) the lines that make them.
+    """
 
     name: str
     key: Key | None
@@ -205,7 +216,7 @@ def _layers(d: Draft, children: list[_Child], hide: Mask, as_share: bool) -> tup
 
 def _part(d: Draft, child: _Child, place: int, hide: Mask, others: list[Term]) -> Term:
     """The row of one child: its lines; of several together, what the others leave."""
-    look = Look(unit=d.figures["actual"].unit, adds_up=True, why_blank=partial(_no_part, len(hide)))
+    look = Look(unit=d.figures["actual"].unit, adds_up=True, blank=partial(_no_part, len(hide)))
     name, own = f"part_{place}", np.where(hide, np.nan, np.nan_to_num(child.values))[None]
     if child.key is None:
         left = d.term("actual") - added_up(others)
@@ -218,7 +229,7 @@ def _share(d: Draft, child: _Child, place: int, part: Term) -> Term:
     """The row of one child as % of all."""
     share = percent(part, d.term("actual"))
     why = partial(_no_part, d.past)
-    return d.define(f"share_{place}", f"{child.name}, %", share, unit="%", why_blank=why)
+    return d.define(f"share_{place}", f"{child.name}, %", share, unit="%", blank=why)
 
 
 def _told(d: Draft, hide: Mask) -> Mask:
@@ -227,7 +238,9 @@ def _told(d: Draft, hide: Mask) -> Mask:
 
 
 def _lines_of(d: Draft, child: _Child, key: Key) -> Told:
-    return lambda s, c: from_lines(child.values[c], key, d.first + c, int(child.lines[c]))
+    return lambda series, column: from_lines(
+        float(child.values[column]), key, d.first + column, int(child.lines[column])
+    )
 
 
 def _no_part(past: int, series: int, column: int) -> str:

@@ -40,13 +40,13 @@ def same_weekday(
         sheet=lambda: (
             knob(P.history.likes, ask, slides_to=max(60, ask.likes)),
             knob(P.history.weekday, ask, lo=past.first, hi=last),
-            Note(lambda s: f"The last {ask.likes} {name}s", "head"),
+            Note(f"The last {ask.likes} {name}s", "head"),
             Fact("mean"),
         ),
         arrangements=arrangements,
-        title=lambda s: f"{named(d.keys[s])}, the last {ask.likes} {name}s",
-        subtitle=lambda s: f"{unit} a day · up to {past.grid.label(day)}{as_known_now(sight)}",
-        finding=lambda s: _finding(float(average.values[s, 0]), ask.likes, name),
+        title=lambda series: f"{named(d.keys[series])}, the last {ask.likes} {name}s",
+        subtitle=lambda series: f"{unit} a day · up to {past.grid.label(day)}{as_known_now(sight)}",
+        finding=lambda series: _finding(float(average.values[series, 0]), ask.likes, name),
     )
 
 
@@ -63,9 +63,7 @@ def _axis(grid: Grid, days: Days) -> Axis:
 
 def _rows(d: Draft, actual: Term, columns: Days, name: str, unit: str) -> Term:
     """The like days and those 52 weeks earlier, the change, and the mean of the like days."""
-    day = partial(
-        d.define, unit=unit, why_blank=lambda s, c: "The day is not known, or lies before the data."
-    )
+    day = partial(d.define, unit=unit, blank="The day is not known, or lies before the data.")
     own = day("own", f"{name}s", actual.like(columns))
     before = day("before", "52 weeks earlier", actual.like(columns - _YEAR_OF_WEEKS))
     difference = day("difference", "Difference", own - before, signed=True)
@@ -75,7 +73,7 @@ def _rows(d: Draft, actual: Term, columns: Days, name: str, unit: str) -> Term:
         percent(difference, before),
         unit="%",
         signed=True,
-        why_blank=lambda s, c: "One of the two days is not known, or nothing sold 52 weeks earlier.",
+        blank="One of the two days is not known, or nothing sold 52 weeks earlier.",
     )
     all_days = np.ones((1, d.columns), bool)
     return d.define("mean", f"mean of the {name}s", mean(known(own.among(all_days))), unit=unit)

@@ -88,7 +88,7 @@ def add_year(d: Draft, actual: Term, over: Overlay, place: int, label: str, unit
             return "The year has no such period, or the data do not reach it."
         return "The period is part, or not known."
 
-    row = partial(d.define, year_name(over.years[place]), label, unit=unit, why_blank=blank)
+    row = partial(d.define, year_name(over.years[place]), label, unit=unit, blank=blank)
     if d.columns == over.places:
         return row(actual.like(columns))
     laid = actual.like(columns).reckon(slice(0, over.places))
@@ -138,10 +138,14 @@ def overlaid(
         sheet=lambda: _what_repeats(d, over),
         tinted=True,
         arrangements=arrangements,
-        marks=lambda s: year_marks(lines, over, grid, s),
-        title=lambda s: f"{named(d.keys[s])} by {grid.kind}, {_years_said(grid, over.years)} over each other",
-        subtitle=lambda s: f"{unit} {grid.a_period} · whole periods up to the as-of{as_known_now(sight)}",
-        finding=lambda s: _overlay_finding(d, grid, over, s),
+        marks=lambda series: year_marks(lines, over, grid, series),
+        title=lambda series: (
+            f"{named(d.keys[series])} by {grid.kind}, {_years_said(grid, over.years)} over each other"
+        ),
+        subtitle=lambda series: (
+            f"{unit} {grid.a_period} · whole periods up to the as-of{as_known_now(sight)}"
+        ),
+        finding=lambda series: _overlay_finding(d, grid, over, series),
     )
 
 
@@ -188,7 +192,7 @@ def running_rows(
             values=laid[:, place],
             where=columns[None] >= 0,
             unit=unit,
-            why_blank=lambda s, c: why,
+            blank=why,
         )
     return laid
 
@@ -203,9 +207,9 @@ def _years_said(grid: Grid, years: tuple[int, ...]) -> str:
 
 def _what_repeats(d: Draft, over: Overlay) -> tuple[Item, ...]:
     return (
-        Note(lambda s: "What it says", "head"),
-        Note(lambda s: _peak_words(d, over, s)),
-        Note(lambda s: "The year in front is the one of the as-of. Columns at the end are the year's "
+        Note("What it says", "head"),
+        Note(lambda series: _peak_words(d, over, series)),
+        Note("The year in front is the one of the as-of. Columns at the end are the year's "
              "total and mean over its whole periods.", "small"),
     )  # fmt: skip
 
@@ -243,7 +247,10 @@ class _Held:
     """The as-of year, and what it is held against.
 
     Attributes:
-        now, said: the as-of year and its name; years, years_said: the earlier ones and theirs.
+        now: the as-of year.
+        said: its name.
+        years: the earlier ones.
+        years_said: theirs together.
         held: what they give, such as "mean of 2021 to 2024".
     """
 
@@ -280,18 +287,18 @@ def earlier(
             knob(P.history.years, ask, slides_to=max(10, ask.years)),
             knob(P.history.against, ask),
             knob(P.history.to_date, ask),
-            Note(lambda s: "What it says", "head"),
-            Note(lambda s: _earlier_words(d, s, held, grid)),
+            Note("What it says", "head"),
+            Note(lambda series: _earlier_words(d, series, held, grid)),
             *((Fact("to_date"), Fact("to_date_held"), Fact("to_date_growth")) if held.years else ()),
         ),
         arrangements=arrangements,
         tinted=True,
-        title=lambda s: f"{named(d.keys[s])}, {held.said} against the {held.held}",
-        subtitle=lambda s: (
+        title=lambda series: f"{named(d.keys[series])}, {held.said} against the {held.held}",
+        subtitle=lambda series: (
             f"{unit}, {'running totals' if ask.to_date else grid.a_period} · "
             f"band: lowest to highest of {held.years_said}" + as_known_now(sight)
         ),
-        finding=lambda s: _earlier_finding(d, s, held.said, ask),
+        finding=lambda series: _earlier_finding(d, series, held.said, ask),
     )
 
 
@@ -326,7 +333,9 @@ def _against_years(d: Draft, held: _Held, against: str, unit: str) -> tuple[Term
     years = known(beside(*(d.term(year_name(year)) for year in held.years)))
     now = d.term(year_name(held.now))
     place = partial(
-        d.define, unit=unit, why_blank=lambda s, c: "None of the earlier years has a whole period here."
+        d.define,
+        unit=unit,
+        blank="None of the earlier years has a whole period here.",
     )
 
     def kernel(kind: str) -> Callable[[], Values]:
@@ -335,7 +344,7 @@ def _against_years(d: Draft, held: _Held, against: str, unit: str) -> tuple[Term
     given = place("held", held.held, {"mean": mean, "median": median}[against](years), values=kernel(against))
     place("lowest", "lowest of them", lowest(years), values=kernel("lowest"), shown=False)
     place("highest", "highest of them", highest(years), values=kernel("highest"), shown=False)
-    row = partial(d.define, signed=True, why_blank=lambda s, c: "One of the two is not known.")
+    row = partial(d.define, signed=True, blank="One of the two is not known.")
     label = d.figures[year_name(held.now)].label
     difference = row("difference", f"{label} less {against}", now - given, unit=unit)
     row("difference_share", f"% of {against}", percent(difference, given), unit="%")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
+from oat_tide.core.exact import known
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.series.panel import PROVISIONAL, Sight
 from oat_tide.plan.parts.evened import First
@@ -21,7 +22,7 @@ def movements(firsts: tuple[First, ...], sight: Sight) -> Iterator[tuple[int, fl
         if not (0 <= column < past.columns and exact and each.value > 0):
             continue
         now = float(past.values[0, column])
-        if now == now and not past.flags[0, column] & PROVISIONAL:
+        if known(now) and not past.flags[0, column] & PROVISIONAL:
             age = max(grid.period(day_number(each.known)) - column - past.first, 0)
             yield age, 100 * (now / each.value - 1)
 

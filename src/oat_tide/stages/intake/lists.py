@@ -11,7 +11,7 @@ from oat_tide.plan.edits import Edit
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Listing
 from oat_tide.stages.intake import edits
-from oat_tide.stages.intake.sheet import Asked
+from oat_tide.stages.intake.asked import Asked
 
 
 def listings(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Listing, ...]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import partial
-from typing import Any
 
 import numpy as np
 
@@ -16,19 +15,30 @@ from oat_tide.core.working.formula import added_up, either, given, median, total
 from oat_tide.core.working.numerals import fixed, full
 from oat_tide.core.working.terms import known, same_place, wide
 from oat_tide.plan.edits import P, edit
+from oat_tide.plan.parts.evened import Evened
+from oat_tide.plan.parts.intake import Intake
+from oat_tide.plan.parts.periods import Periods
+from oat_tide.plan.parts.sources import Sources
 from oat_tide.stages.common import as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Coverage, Curve, Deck, Mark
+from oat_tide.stages.deck import Band, Coverage, Curve, Deck, Late, Mark
 from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.intake.asked import Asked
 from oat_tide.stages.intake.edits import pairs
 from oat_tide.stages.intake.lists import listings, withheld_words
-from oat_tide.stages.intake.sheet import Asked, cautions, days_held, sheet
+from oat_tide.stages.intake.periods import days_held
+from oat_tide.stages.intake.sheet import cautions, sheet
 from oat_tide.stages.intake.taken import taken
 
 NAME = "intake"
 _MOST_MARKS = 6
 
 
-def make(sight: Sight, ask: tuple[Any, ...], needs: tuple[Any, ...], late: Any) -> Deck:
+def make(
+    sight: Sight,
+    ask: tuple[Sources, Intake, Evened, Periods],
+    needs: tuple[Deck, Reading, TieOut, Panel],
+    late: Late,
+) -> Deck:
     """The deck of Intake: the actual of every period, what is odd, and the facts of the sources."""
     lines, reading, tie, leaves = needs
     asked = Asked(*ask).fitted(reading)
@@ -44,17 +54,17 @@ def make(sight: Sight, ask: tuple[Any, ...], needs: tuple[Any, ...], late: Any) 
         sheet=lambda: sheet(d, sight, asked, reading, tie, odd, leaves),
         handles=(as_of_handle(sight),),
         listings=listings(asked, reading, tie),
-        title=lambda s: (
+        title=lambda series: (
             f"{counted(reading.used, 'line')} make {counted(d.columns, grid.kind)} "
             f"of {count:,} series" + _outcome(reading, tie)
         ),
-        subtitle=lambda s: (
-            f"{named(d.keys[s])} · {unit} {grid.a_period} · {span(sight, 0, d.columns - 1)} · "
+        subtitle=lambda series: (
+            f"{named(d.keys[series])} · {unit} {grid.a_period} · {span(sight, 0, d.columns - 1)} · "
             f"tint: lines held in the {grid.kind}"
         ),
-        finding=lambda s: _finding(d, reading, tie, s),
-        cautions=lambda s: cautions(asked, reading, tie),
-        marks=lambda s: _marks(d, sight, reading, lines, odd, s),
+        finding=lambda series: _finding(d, reading, tie, series),
+        cautions=lambda series: cautions(asked, reading, tie),
+        marks=lambda series: _marks(d, sight, reading, lines, odd, series),
         coverage=_coverage(reading, leaves),
         sentence=taken(asked.intake, reading),
     )

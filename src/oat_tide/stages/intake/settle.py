@@ -20,7 +20,7 @@ def to_settle(ask: Intake, reading: Reading) -> Iterator[Item]:
     """The questions, under a heading where there are any."""
     found = [*_mark(reading), *_no_figure(ask, reading), *_no_sum(reading), *_across(reading)]
     if found:
-        yield Note(lambda s: "To settle", "head")
+        yield Note("To settle", "head")
         yield from found
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,7 +24,8 @@ class Fit:
 
     Attributes:
         growth: whether the logarithms were fitted.
-        start, end: (series, 1) and one column: the first and the last column of the fit span.
+        start: (series, 1) the first column of the fit span.
+        end: its last column, one for all.
         used: (series, columns) 1 for a period in the fit.
         t: (series, columns) period numbers, 1 at the start of the span.
         z: (series, columns) what was fitted: the actual or its logarithm, NaN outside the fit.
@@ -75,5 +76,5 @@ def fit(sight: Sight, ask: Project, columns: int) -> Fit:
     return Fit(growth, start, end, used, t, z, fit_line(t, z, used), refused)
 
 
-def _column(sight: Sight, date: Any) -> int:
+def _column(sight: Sight, date: dt.date) -> int:
     return sight.past.grid.period(day_number(date)) - sight.past.first

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+import datetime as dt
 
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.panel import Sight
@@ -18,10 +18,10 @@ def handles(d: Draft, sight: Sight, got: Fit, horizon: int) -> tuple[Handle, ...
     grid, first, last = d.grid, d.first, sight.past.columns - 1
     start = int(min(got.start[0, 0], max(last, 0)))
 
-    def begins(column: int) -> Any:
+    def begins(column: int) -> dt.date | None:
         return date_of(grid.first_day(first + column)) if column > 0 else None
 
-    def ends(column: int) -> Any:
+    def ends(column: int) -> dt.date | None:
         return date_of(grid.last_day(first + column)) if column < last else None
 
     reach = steps(P.project.horizon)

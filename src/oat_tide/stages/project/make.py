@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import partial
-from typing import Any
 
 import numpy as np
 
@@ -24,7 +23,7 @@ from oat_tide.core.working.formula import (
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Band, Curve, Deck
+from oat_tide.stages.deck import Band, Curve, Deck, Late
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.project import words
@@ -37,7 +36,9 @@ LEVELS = (80.0, 95.0)
 """The levels of the prediction intervals that are always shown, in percent."""
 
 
-def make(sight: Sight, ask: Project, needs: tuple[Deck], late: Any, levels: Sequence[float] = LEVELS) -> Deck:
+def make(
+    sight: Sight, ask: Project, needs: tuple[Deck], late: Late, levels: Sequence[float] = LEVELS
+) -> Deck:
     """The deck of Project.
 
     Args:
@@ -64,10 +65,10 @@ def make(sight: Sight, ask: Project, needs: tuple[Deck], late: Any, levels: Sequ
         sheet=lambda: sheet(d, sight, ask, got, horizon, unit),
         handles=handles(d, sight, got, horizon),
         marks=lines.marks,
-        title=lambda s: f"{named(d.keys[s])}: {words.title(d, past, horizon)}",
-        subtitle=lambda s: words.subtitle(d, got, s, unit, levels) + as_known_now(sight),
-        finding=lambda s: words.finding(d, got, s, past + horizon - 1),
-        cautions=lambda s: words.cautions(d, sight, ask, got, s, horizon),
+        title=lambda series: f"{named(d.keys[series])}: {words.title(d, past, horizon)}",
+        subtitle=lambda series: words.subtitle(d, got, series, unit, levels) + as_known_now(sight),
+        finding=lambda series: words.finding(d, got, series, past + horizon - 1),
+        cautions=lambda series: words.cautions(d, sight, ask, got, series, horizon),
     )
 
 
@@ -123,9 +124,9 @@ def _curve(d: Draft, got: Fit, as_mean: bool, line: Formula, stop: int) -> Term:
     place = np.arange(d.columns)[None]
     inside, ahead = (place >= got.start) & (place <= got.end), (place >= d.past) & (place < stop)
     row = partial(d.define, formula=raised, adds_up=True, unit=d.figures["actual"].unit)
-    row("fitted", "Fitted", where=inside, why_blank=lambda s, c: "It lies outside the fit span.")
+    row("fitted", "Fitted", where=inside, blank="It lies outside the fit span.")
     why = "Only periods after the as-of are projected."
-    return row("projected", "Projected", where=ahead, why_blank=lambda s, c: why)
+    return row("projected", "Projected", where=ahead, blank=why)
 
 
 def _interval(d: Draft, growth: bool, level: float, line: Formula, projected: Term) -> None:
@@ -147,7 +148,7 @@ def _interval(d: Draft, growth: bool, level: float, line: Formula, projected: Te
             exp(edge) if growth else edge,
             where=projected,
             unit=d.figures["projected"].unit,
-            why_blank=lambda s, c: "Only projected periods have an interval.",
+            blank="Only projected periods have an interval.",
         )
 
 
@@ -162,7 +163,7 @@ def _differences(d: Draft, lines: Deck, sight: Sight, projected: Term) -> None:
             return "It has not sold as a whole period yet."
         return "The projected figure is not above zero: a share of it means nothing."
 
-    row = partial(d.define, sees_later=True, signed=True, why_blank=why_not)
+    row = partial(d.define, sees_later=True, signed=True, blank=why_not)
     unit = d.figures["actual"].unit
     difference = row("difference", "Difference", actual - projected, where=projected, unit=unit, adds_up=True)
     row("difference_share", "% of projected", percent(difference, projected), unit="%")

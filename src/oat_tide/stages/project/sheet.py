@@ -32,9 +32,9 @@ def sheet(d: Draft, sight: Sight, ask: Project, got: Fit, horizon: int, unit: st
         knob(P.project.since, ask, lo=begin, hi=end),
         knob(P.project.until, ask, lo=begin, hi=end),
         knob(P.project.mean, ask, why_not=median),
-        Note(lambda s: "The fitted curve" if got.growth else "The fitted line", "head"),
-        Note(lambda s: words.equation(d, got, s, unit)),
-        Note(lambda s: words.first_period(d, got, s), "small"),
+        Note("The fitted curve" if got.growth else "The fitted line", "head"),
+        Note(lambda series: words.equation(d, got, series, unit)),
+        Note(lambda series: words.first_period(d, got, series), "small"),
         *(
             Fact(name)
             for name in ("growth", "r2", "r2_original", "slope", "slope_from", "slope_to", "s")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Any
 
 import numpy as np
 
@@ -16,7 +15,7 @@ from oat_tide.core.working.terms import Term, known, weighted_mean
 from oat_tide.plan.edits import P, steps
 from oat_tide.plan.parts.smooth import LONGEST_WINDOW, Smooth
 from oat_tide.stages.common import as_known_now, as_of_handle, named
-from oat_tide.stages.deck import Band, Curve, Deck, Fact, Handle, Note, knob
+from oat_tide.stages.deck import Band, Curve, Deck, Fact, Handle, Late, Note, knob
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 
@@ -32,7 +31,7 @@ def weights_of(ask: Smooth) -> tuple[float, ...]:
     return fitted if sum(fitted) > 0 else rising_weights(ask.window)
 
 
-def make(sight: Sight, ask: Smooth, needs: tuple[Deck], late: Any) -> Deck:
+def make(sight: Sight, ask: Smooth, needs: tuple[Deck], late: Late) -> Deck:
     """The deck of Smooth.
 
     Args:
@@ -44,7 +43,7 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Deck], late: Any) -> Deck:
     past, window, weights = sight.past, ask.window, weights_of(ask)
     unit, kind = lines.figures["actual"].unit, d.grid.kind
     actual = of(lines, base(lines), seen=past.flags & PART == 0)
-    row = partial(d.define, unit=unit, why_blank=partial(_why_blank, actual, past.columns, window))
+    row = partial(d.define, unit=unit, blank=partial(_why_blank, actual, past.columns, window))
     rolling = row(
         "rolling",
         f"{window}-{kind} average",
@@ -75,11 +74,11 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Deck], late: Any) -> Deck:
             knob(P.smooth.window, ask, unit=f"{kind}s", slides_to=max(past.columns, window, 12)),
             knob(P.smooth.weights, ask, kind="weights", now=weights, choices=(ask.drawn,)),
             knob(P.smooth.drawn, ask),
-            Note(lambda s: "Share of wobble removed", "head"),
+            Note("Share of wobble removed", "head"),
             Fact("rolling_calm"),
             Fact("weighted_calm"),
             Note(
-                lambda s: "How much smaller the changes from period to period become, on the same periods.",
+                "How much smaller the changes from period to period become, on the same periods.",
                 "small",
             ),
         ),
@@ -98,12 +97,12 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Deck], late: Any) -> Deck:
             ),
         ),
         marks=lines.marks,
-        title=lambda s: f"{named(d.keys[s])}, smoothed over {window} {kind}s",
-        subtitle=lambda s: (
+        title=lambda series: f"{named(d.keys[series])}, smoothed over {window} {kind}s",
+        subtitle=lambda series: (
             f"{unit} {d.grid.a_period} · trailing windows, no value where one is not full"
             + as_known_now(sight)
         ),
-        finding=lambda s: _finding(d, s, window),
+        finding=lambda series: _finding(d, series, window),
     )
 
 

@@ -1,0 +1,37 @@
+"""What is called: the functions that a deck holds, and those that a stage is made by and with."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Protocol, TypeVar
+
+from oat_tide.core.working.tree import Working
+
+_Answer = TypeVar("_Answer")
+
+
+class Told(Protocol):
+    """How the value of a series and column came about; asked only where there is one."""
+
+    def __call__(self, series: int, column: int, /) -> Working: ...
+
+
+class WhyBlank(Protocol):
+    """Why a series and column has no value, in words."""
+
+    def __call__(self, series: int, column: int, /) -> str: ...
+
+
+class OfSeries(Protocol):
+    """Something said of a series."""
+
+    def __call__(self, series: int, /) -> str: ...
+
+
+class Late(Protocol):
+    """Has a function that takes long answer: at once, or later, and then None until it is known.
+
+    The function stands at the top of its module and takes a Tell as its last argument.
+    """
+
+    def __call__(self, function: Callable[..., _Answer], /, *args: object) -> _Answer | None: ...

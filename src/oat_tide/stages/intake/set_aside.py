@@ -1,0 +1,86 @@
+"""What stands against lines: those set aside by reason, copies, and members that may be one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import get_args
+
+from oat_tide.core.series.reading import COPY, TOTAL, Reading
+from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.parts.intake import Intake, WayOut
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Choice, Entry, Item, Note
+from oat_tide.stages.intake import edits
+from oat_tide.stages.intake.asked import Asked
+
+_MOST_ALIKE = 4
+_WORDS: dict[str, str] = {
+    "use": "Use them",
+    "date of the line above": "Date of the line above",
+    "count as 0": "Count as 0",
+    "leave out": "Leave out",
+    "leave copies out": "Leave copies out",
+}
+
+
+def lines_found(asked: Asked, reading: Reading) -> Iterator[Item]:
+    """Lines set aside by reason, copies, and members that may be one, with what can become of them."""
+    ask = asked.intake
+    verdicts = {each.reason: each.way for each in ask.verdicts}
+    found: list[Item] = []
+    for aside in reading.asides:
+        text = f"{aside.count:,} · {aside.reason}, first in row {aside.row:,}"
+        outcomes: list[tuple[str, Edit | None]] = [
+            (_WORDS[way], _verdict(ask, aside.reason, way)) for way in aside.ways
+        ]
+        if verdicts.get(aside.reason) == "leave out":
+            outcomes = [("Left out", None), *(each for each in outcomes if each[0] != "Leave out")]
+        found.append(Choice(text, "" if aside.reason == TOTAL else "aside", tuple(outcomes)))
+    for reason, way in verdicts.items():
+        if all(aside.reason != reason for aside in reading.asides) and way != "leave copies out":
+            back: tuple[tuple[str, Edit | None], ...] = (
+                ("Take back", edits.with_verdict(ask, reason, None)),
+            )
+            found.append(Choice(f"{reason}: {_WORDS[way].lower()}", "ruled", back))
+    if reading.copies and COPY not in verdicts:
+        out = edits.with_verdict(ask, COPY, "leave copies out")
+        found.append(
+            Choice(
+                f"{counted(reading.copies, 'line')} repeat another one exactly; kept.",
+                "",
+                (("Leave out", out),),
+            )
+        )
+    apart = {(each.of, each.old) for each in ask.renames if each.old == each.new}
+    for alike in [each for each in reading.alike if (each.of, each.old) not in apart][:_MOST_ALIKE]:
+        found.append(
+            Choice(
+                f"{alike.old} ({counted(alike.lines, 'line')}) may be {alike.new}.",
+                "",
+                (
+                    ("Take as one", edits.with_rename(ask, alike.of, alike.old, alike.new)),
+                    ("They are two", edits.with_rename(ask, alike.of, alike.old, alike.old)),
+                ),
+            )
+        )
+    for rename in ask.renames:
+        if rename.old != rename.new:
+            left = tuple(each for each in ask.renames if each != rename)
+            found.append(
+                Choice(
+                    f"{rename.old} is taken for {rename.new}",
+                    "ruled",
+                    (("Take back", edit(P.intake.renames, left)),),
+                )
+            )
+    if reading.dimensions:
+        entry = Entry("old = new", "", lambda text: edits.renamed(ask, reading, text))
+        found.append(Choice("One name became another:", "", entries=(entry,)))
+    if found:
+        yield Note("Lines", "head")
+        yield from found
+
+
+def _verdict(ask: Intake, reason: str, way: str) -> Edit:
+    assert way in get_args(WayOut)
+    return edits.with_verdict(ask, reason, way)  # type: ignore[arg-type]
