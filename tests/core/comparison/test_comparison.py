@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.comparison.overlay import laid_over, overlay
-from oat_tide.core.comparison.sums import running, span_starts, window_known, window_total
+from oat_tide.core.comparison.sums import running, running_starts, span_starts, window_known, window_total
 from oat_tide.core.comparison.tally import tally
 from oat_tide.core.comparison.usual import of_years, usual
 from oat_tide.core.periods.calendar import Grid, day_number
@@ -155,3 +155,15 @@ class Tallies(unittest.TestCase):
         self.assertEqual((one.count, one.total, one.steps), (1, 5, 0))
         self.assertTrue(np.isnan(one.change) and np.isnan(one.compound))
         self.assertEqual(tally(np.array([NAN]), np.array([0, 7]), Grid("year"), 50).count, 0)
+
+
+class RunningStarts(unittest.TestCase):
+    def test_a_total_starts_with_its_group_once_the_series_is_known(self) -> None:
+        nan = float("nan")
+        values = np.array([[nan, 2, 3, 4, 5, nan, 7], [1, 2, 3, nan, 5, 6, 7]])
+        starts = running_starts(values, np.array([0, 0, 0, 1, 1, 2, 2]))
+        # The first series begins with its second period; a hole at a group's start is not stepped over.
+        self.assertEqual(starts.tolist(), [[0, 1, 1, 3, 3, 5, 5], [0, 0, 0, 3, 3, 5, 5]])
+
+    def test_of_no_periods_there_are_none(self) -> None:
+        self.assertEqual(running_starts(np.empty((2, 0)), np.empty(0, int)).shape, (2, 0))

@@ -23,6 +23,7 @@ from oat_tide.core.periods.calendar import (
     habit,
     last_complete,
     spoken,
+    wholeness,
 )
 
 DAYS = st.dates(dt.date(1985, 1, 1), dt.date(2070, 12, 31))
@@ -193,3 +194,33 @@ class SpokenDates(unittest.TestCase):
         for text in ("", "March", "2026-13", "2026-02-30", "2021-W53", "26-03"):
             with self.subTest(text), self.assertRaises(ValueError):
                 spoken(text)
+
+
+class InWords(unittest.TestCase):
+    def test_a_period_in_full_in_brief_and_its_year(self) -> None:
+        march = day("2026-03-05")
+        for grid, full, brief, adverb in (
+            (Grid("day"), "5 Mar 2026", "5 Mar 2026", "a day"),
+            (Grid("week"), "week 10 of 2026", "wk 10 2026", "a week"),
+            (Grid("month"), "Mar 2026", "Mar 2026", "a month"),
+            (Grid("quarter"), "Q1 2026", "Q1 2026", "a quarter"),
+            (Grid("quarter", year_start=4), "Q4 2025/26", "Q4 2025/26", "a quarter"),
+            (Grid("year", year_start=4), "2025/26", "2025/26", "a year"),
+            (Grid("block", days=28, anchor=march), "from 5 Mar 2026", "from 5 Mar 2026", "in 28 days"),
+        ):
+            with self.subTest(full):
+                period = grid.period(march)
+                said = grid.label(period), grid.brief(period), grid.a_period
+                self.assertEqual(said, (full, brief, adverb))
+        self.assertEqual(Grid("month", year_start=7).year_label(1999), "1999/00")
+
+
+class WhatLinesTell(unittest.TestCase):
+    def test_later_lines_decide_nothing(self) -> None:
+        """Up to Friday 28 March 2025 only weekdays sell; Sundays that sell later do not count."""
+        days = np.arange(day("2024-06-03"), day("2025-06-30"))
+        open_ = days[((days + 3) % 7 < 5) | (days > day("2025-03-28"))]
+        by = wholeness(Grid("month"), open_, day("2025-03-28"))
+        self.assertEqual(by.expected, (True,) * 5 + (False,) * 2)
+        self.assertEqual(int(by.selling[-1]), day("2025-03-28"))
+        self.assertEqual(by.habit, None)

@@ -9,6 +9,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from oat_tide.core.periods import patterns
 from oat_tide.core.periods.calendar import (
     NONE,
     Grid,
@@ -102,3 +103,24 @@ class ClosedDays(unittest.TestCase):
         self.assertFalse(complete(month, december, upto))
         self.assertTrue(complete(month, december, upto, Whole(closed=closed)))
         self.assertEqual(last_complete(month, upto, Whole(closed=closed)), december)
+
+
+class Starts(unittest.TestCase):
+    def test_years_of_whole_weeks_one_by_one(self) -> None:
+        """From the Sunday 29 Jan 2023: 52 or 53 weeks on, the Sunday nearest to 29 January."""
+        first = 2022 - patterns.FIRST_YEAR
+        starts = [date_of(int(day)).isoformat() for day in patterns.year_starts(ANCHOR)[first : first + 5]]
+        self.assertEqual(starts, ["2022-01-30", "2023-01-29", "2024-01-28", "2025-01-26", "2026-02-01"])
+
+    def test_periods_of_a_year_of_53_weeks_with_the_long_one_where_it_was_asked_for(self) -> None:
+        """2025 runs from 26 Jan 2025 to 31 Jan 2026: 4, 5, 4 weeks a quarter and a fifth in its period 4."""
+        at = 12 * (2025 - patterns.FIRST_YEAR)
+        starts = patterns.period_starts(ANCHOR, "4-5-4", 4)[at : at + 13]
+        weeks = (np.diff(starts) // 7).tolist()
+        self.assertEqual(weeks, [4, 5, 4, 5, 5, 4, 4, 5, 4, 4, 5, 4])
+
+    def test_a_leap_day_as_the_anchor_is_the_28th_in_other_years(self) -> None:
+        starts = patterns.year_starts(day_number(dt.date(2024, 2, 29)))
+        days = [date_of(int(day)) for day in starts]
+        self.assertTrue(all(abs((day - dt.date(day.year, 2, 28)).days) <= 4 for day in days))
+        self.assertIn(dt.date(2024, 2, 29), days)

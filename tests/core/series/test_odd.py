@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.odd import find_odd, like_places, running_median
+from oat_tide.core.series.odd import find_odd, like_places, median_known, running_median
 
 MONTHS = Grid("month")
 
@@ -62,3 +62,23 @@ class Odd(unittest.TestCase):
             odd = find_odd(np.ones((2, count)), MONTHS, 5)
             self.assertFalse(odd.odd.any())
             self.assertEqual(odd.off.shape, (2, count))
+
+
+class MedianOfWhatIsKnown(unittest.TestCase):
+    def test_by_hand(self) -> None:
+        nan = float("nan")
+        rows = np.array([[3, 1, 2, nan], [nan, 4, 1, nan], [nan] * 4, [9, nan, nan, nan]])
+        np.testing.assert_array_equal(median_known(rows), [2, 2.5, nan, 9])
+        self.assertEqual(median_known(np.empty((2, 0))).shape, (2,))
+
+    @given(st.lists(st.one_of(st.none(), st.floats(-1e6, 1e6)), min_size=1, max_size=9))
+    def test_it_is_the_plain_median(self, row: list[float | None]) -> None:
+        known = [each for each in row if each is not None]
+        found = median_known(np.array([[np.nan if each is None else each for each in row]]))[0]
+        np.testing.assert_allclose(found, statistics.median(known) if known else np.nan, rtol=1e-12)
+
+    def test_what_is_usual_needs_three_like_places(self) -> None:
+        odd = find_odd(np.arange(1.0, 25)[None], Grid("month"), 0)
+        # Two years of months, and five.
+        self.assertFalse(odd.told.any())
+        self.assertTrue(find_odd(np.arange(1.0, 61)[None], Grid("month"), 0).told.any())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pickle
 import unittest
 
 import numpy as np
@@ -9,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import FILLED, PART, Panel, level, sight
+from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, Panel, fits_key, level, sight
 
 
 def panel(values: list[list[float]], scale: float = 1.0, flags: list[list[int]] | None = None) -> Panel:
@@ -74,3 +75,35 @@ class Views(unittest.TestCase):
 
     def test_an_as_of_before_the_data_sees_nothing(self) -> None:
         self.assertEqual(sight(level(panel([[1, 2]]), (None, None)), 599, 599).past.columns, 0)
+
+
+class Parts(unittest.TestCase):
+    def test_which_series_belong_to_a_level(self) -> None:
+        own = ("Oat drink", "North")
+        for wanted, fits in (((None, None), True), (("Oat drink", None), True), ((None, "South"), False)):
+            self.assertEqual(fits_key(own, wanted), fits)
+
+    def test_what_lines_come_to_is_their_mean_times_their_number(self) -> None:
+        lines = np.array([[3, 2, 0]])
+        values = np.array([[0.1, 2.5, np.nan]])
+        flags = np.zeros((1, 3), np.uint8)
+        means = Panel("means", Grid("month"), 0, (("A",),), values, lines, flags, 10.0, totalled="mean")
+        # 3 x 0.1 is a whole number of tenths again, not 0.30000000000000004.
+        np.testing.assert_array_equal(means.amounts, [[0.3, 5.0, np.nan]])
+        self.assertIs(panel([[1, 2]]).amounts.base, None)
+
+    def test_rulings_change_flags_and_settled_and_nothing_else(self) -> None:
+        made = panel([[1, 2, 3]])
+        flags, settled = np.array([[0, LEFT_OUT, 0]], np.uint8), np.array([[1.0, 9, 3]])
+        ruled = made.with_rulings("ruled", flags, settled)
+        self.assertEqual((ruled.values is made.values, ruled.settled.tolist()), (True, [[1, 9, 3]]))
+        self.assertEqual((ruled.stamp, ruled.flags.tolist()), ("ruled", [[0, LEFT_OUT, 0]]))
+        self.assertFalse(ruled.settled.flags.writeable)
+
+    def test_a_copy_of_another_process_is_equal_and_cannot_be_written(self) -> None:
+        made = panel([[1, 2], [3, 4]], scale=100.0)
+        copy = pickle.loads(pickle.dumps(made))
+        self.assertEqual((copy, copy.values.tolist(), copy.scale), (made, made.values.tolist(), 100.0))
+        for array in (copy.values, copy.lines, copy.flags, copy.settled, copy.unread, copy.withheld):
+            with self.assertRaises(ValueError):
+                array[0, 0] = 5

@@ -2,12 +2,25 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oat_tide.core.working.numerals import compact, full, number_of, set_marks
+from oat_tide.core.working.numerals import (
+    all_whole,
+    compact,
+    decimals_for,
+    exponent,
+    fixed,
+    full,
+    marks,
+    number_of,
+    row_decimals,
+    set_marks,
+)  # fmt: skip
 
 
 class Compact(unittest.TestCase):
@@ -47,14 +60,17 @@ class Full(unittest.TestCase):
             (0.1 + 0.2, "0.30000000000000004"),
             (-1234.5678901, "−1,234.5678901"),
             (1e-9, "0.000000001"),
+            # 2**-24 lies halfway between two of its shortest form.
+            (2.0**-24, "0.00000005960464477539063"),
+            (-0.0, "0"),
             (float("nan"), ""),
         ):
             self.assertEqual(full(value), written)
 
     @given(st.floats(-1e12, 1e12))
     def test_what_is_written_is_read_back(self, value: float) -> None:
-        for marks in ((".", ","), (",", "."), (",", "\N{NARROW NO-BREAK SPACE}")):
-            set_marks(*marks)
+        for both in ((".", ","), (",", "."), (",", "\N{NARROW NO-BREAK SPACE}")):
+            set_marks(*both)
             self.assertEqual(number_of(full(value)), value)
 
     def test_a_figure_typed_in_another_way_is_none_rather_than_another_figure(self) -> None:
@@ -63,3 +79,40 @@ class Full(unittest.TestCase):
             self.assertIsNone(number_of(text), text)
         set_marks(",", ".")
         self.assertEqual([number_of(text) for text in ("12,5", "1.234,5", "12.5")], [12.5, 1234.5, None])
+
+
+class Rows(unittest.TestCase):
+    def test_a_whole_row_has_the_decimals_that_its_largest_value_needs(self) -> None:
+        """Four digits of the largest: 12.34 has two decimals, 0.0123 five, 99,999 none; six at the most."""
+        for row, decimals in (
+            ([12.34, 5.0], 2),
+            ([1234.5, 0.25], 0),
+            ([0.0123, -0.001], 5),
+            ([99_999.5], 0),
+            ([9.9996], 2),
+            ([3.0, 400.0], 0),
+            ([0.0], 0),
+            ([math.nan], 0),
+            ([math.inf], 0),
+            ([1e-9], 6),
+        ):
+            with self.subTest(row):
+                self.assertEqual(row_decimals(np.array(row)), decimals)
+
+    def test_the_digits_of_whole_numbers_are_counted_before_they_are_cut(self) -> None:
+        whole = np.array([3.0, 5.0, math.nan])
+        self.assertEqual((decimals_for(whole), row_decimals(whole)), (3, 0))
+        self.assertTrue(all_whole(whole))
+        self.assertFalse(all_whole(np.array([3.0, 5.5])))
+
+    def test_the_leading_power_is_told_once_rounded(self) -> None:
+        self.assertEqual([exponent(v, 4) for v in (9.9994, 9.9996, 0.0123, 1234.0)], [0, 1, -2, 3])
+
+
+class Marks(unittest.TestCase):
+    def tearDown(self) -> None:
+        set_marks(".", ",")
+
+    def test_they_can_be_handed_to_another_process(self) -> None:
+        set_marks(",", ".")
+        self.assertEqual((marks(), fixed(1234.5, 1)), ((",", "."), "1.234,5"))

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from oat_tide.core.working.numerals import fixed, significant, trimmed
 from oat_tide.core.working.tree import Cell, Given, Lines, Op, Ref, Run, Working, leaves
-from oat_tide.core.working.voices import evaluate, in_numbers, spell
+from oat_tide.core.working.voices import evaluate, in_numbers, rounded, spell
 
 NUMBERS = st.floats(-1000, 1000, allow_nan=False).map(lambda v: round(v, 4))
 LEAVES = st.one_of(NUMBERS.map(Given), NUMBERS.map(lambda v: Cell(v, Ref("s", "f", 0, 1))))
@@ -105,3 +105,17 @@ class Numerals(unittest.TestCase):
         self.assertEqual(significant(0.0123456), "0.01235")
         self.assertEqual(significant(99999), "99,999")
         self.assertEqual(trimmed(1.5000, 4), "1.5")
+
+
+class Rounding(unittest.TestCase):
+    def test_to_significant_digits_never_left_of_the_decimal_mark(self) -> None:
+        for value, digits, found in (
+            (1234.5678, 4, 1235),
+            (1234.5678, 2, 1235),
+            (0.0123456, 3, 0.0123),
+            (-9.9996, 4, -10),
+            (56.0, 1, 56),
+        ):
+            with self.subTest(value=value, digits=digits):
+                self.assertEqual(rounded(value, digits), found)
+        self.assertEqual(rounded(np.array([0.126, 12.6]), 2).tolist(), [0.13, 13])

@@ -68,8 +68,11 @@ def full(value: float) -> str:
     """A number with every decimal that it has, grouped thousands and no closing zeros."""
     if not math.isfinite(value):
         return fixed(value)
-    after = format(Decimal(repr(float(value))), "f").partition(".")[2]
-    return fixed(value, len(after.rstrip("0")))
+    # Its shortest digits as they are: rounding the value to so many anew could change the last of them.
+    whole, _, after = format(abs(Decimal(repr(float(value)))), ",f").partition(".")
+    after = after.rstrip("0")
+    digits = f"{whole}.{after}" if after else whole
+    return (MINUS if value < 0 else "") + digits.translate(_swap)
 
 
 def number_of(text: str) -> float | None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import cast
 
@@ -103,6 +102,33 @@ def _put(column: pl.Series, at: int, text: str | None) -> pl.Series:
     return column.cast(pl.String).scatter(at, text).cast(column.dtype)
 
 
+class _Said:
+    """What is said against lines; the first thing said of a line holds.
+
+    Attributes:
+        reasons: those given; the first is empty, for lines in use.
+        why: of each line, the place of its reason.
+    """
+
+    def __init__(self, lines: int) -> None:
+        self.reasons = [""]
+        self.why = np.zeros(lines, np.int8)
+
+    @property
+    def open(self) -> NDArray[np.bool_]:
+        """Lines that nothing was said against yet."""
+        found: NDArray[np.bool_] = self.why == 0
+        return found
+
+    def against(self, mask: NDArray[np.bool_], reason: str) -> None:
+        """Say this against lines that nothing was said against yet."""
+        new = mask & self.open
+        if new.any():
+            if reason not in self.reasons:
+                self.reasons.append(reason)
+            self.why[new] = self.reasons.index(reason)
+
+
 def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much, scale: float) -> Judged:
     """Tell the lines that can be used from the others, the verdicts of the user heeded.
 
@@ -110,73 +136,100 @@ def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much
         by: the columns that tell series apart.
         scale: minor units in one unit.
     """
-    frame = coder.frame
-    verdicts = {each.reason: each.way for each in ask.verdicts}
-    undated = when.day == NO_DAY
-    known = np.bincount(when.told, when.cells.counts * ~undated, minlength=6)
-    usual = int(known.argmax())
-    reasons = [""]
-    why = np.zeros(frame.height, np.int8)
-    day = when.cells.spread(when.day)
+    verdicts: dict[str, str] = {each.reason: each.way for each in ask.verdicts}
+    named = (ask.date, *by)
+    said = _Said(coder.frame.height)
+    _say_torn(coder.frame, said)
+    _say_too_long(coder, named, said)
+    if verdicts.get(TOTAL) != "use":
+        _say_totals(coder, named, said)
+    day = _dated(coder.frame, when, verdicts, said)
+    usual = _say_other_lengths(when, verdicts, said)
+    unread = _say_without_figure(much, verdicts, said)
+    units, rest = _in_minor_units(much, scale, said)
+    return Judged(tuple(said.reasons), said.why, day, units, rest, unread, usual)
 
-    def against(mask: NDArray[np.bool_], reason: str) -> None:
-        """Say this against lines that nothing was said against yet."""
-        new = mask & (why == 0)
-        if new.any():
-            if reason not in reasons:
-                reasons.append(reason)
-            why[new] = reasons.index(reason)
 
+def _say_torn(frame: pl.DataFrame, said: _Said) -> None:
+    """Lines that have not as many fields as the header, those above it apart."""
     if frame[TORN].null_count() < frame.height:
         torn = frame[TORN].is_not_null().to_numpy()
-        against(torn & (frame[ROW].to_numpy() < _first_whole(frame, torn)), ABOVE)
-        against(torn, TORN_LINE)
-    for name in (ask.date, *by):
+        said.against(torn & (frame[ROW].to_numpy() < _first_whole(frame, torn)), ABOVE)
+        said.against(torn, TORN_LINE)
+
+
+def _say_too_long(coder: Coder, names: tuple[str, ...], said: _Said) -> None:
+    """Lines with a cell that no workbook could hold."""
+    for name in names:
         long = coder(name).texts.str.len_bytes().fill_null(0) > _LONGEST_CELL
         if long.any():
-            against(coder(name).spread(long), TOO_LONG)
-    if verdicts.get(TOTAL) != "use":
-        _say_totals(coder, (ask.date, *by), against)
+            said.against(coder(name).spread(long), TOO_LONG)
+
+
+def _dated(frame: pl.DataFrame, when: When, verdicts: dict[str, str], said: _Said) -> NDArray[np.int32]:
+    """The day of each line, where that was ruled the one of the last good line above it."""
+    day = when.cells.spread(when.day)
+    above = np.full(frame.height, -1)
     if "date of the line above" in verdicts.values():
-        # What stands below a bad line takes its date from the last good one.
-        above = _line_above(frame, (day != NO_DAY) & (why == 0))
+        above = _line_above(frame, (day != NO_DAY) & said.open)
+    undated = when.day == NO_DAY
     for cells, reason in ((when.blank, NO_DATE), (when.swapped, SWAPPED), (undated, UNREAD_DATE)):
         if not cells.any():
             continue
         mask = when.cells.spread(cells)
         if verdicts.get(reason) == "date of the line above":
-            takes = mask & (why == 0) & (day == NO_DAY) & (above >= 0)
+            takes = mask & said.open & (day == NO_DAY) & (above >= 0)
             day[takes] = day[above[takes]]
             week = when.cells.spread(when.week)
             weeks = takes & (week > 0) & (week <= 53)
             day[weeks] = [_in_week(int(d), int(w)) for d, w in zip(day[weeks], week[weeks], strict=True)]
-        against(mask & (day == NO_DAY), reason)
+        said.against(mask & (day == NO_DAY), reason)
+    return day
+
+
+def _say_other_lengths(when: When, verdicts: dict[str, str], said: _Said) -> int:
+    """Lines whose date names another length of time than most do. Gives what most name."""
+    undated = when.day == NO_DAY
+    known = np.bincount(when.told, when.cells.counts * ~undated, minlength=6)
+    usual = int(known.argmax())
     for told, words in _NAMED.items():
         reason = f"names {words} where others name {_NAMED.get(usual, 'a day')}"
         if told != usual and known[told] and verdicts.get(reason) != "use":
-            against(when.cells.spread((when.told == told) & ~undated), reason)
+            said.against(when.cells.spread((when.told == told) & ~undated), reason)
+    return usual
+
+
+def _say_without_figure(much: Much, verdicts: dict[str, str], said: _Said) -> NDArray[np.bool_]:
+    """Lines without a figure that can be read. Gives those that nothing was ruled of."""
     unread = np.isnan(much.number) & ~much.blank
-    no_figure = np.zeros(frame.height, bool)
+    unruled = np.zeros(len(said.why), bool)
     for cells, reason in ((much.blank, NO_NUMBER), (unread, UNREAD_NUMBER)):
         if cells.any() and verdicts.get(reason) != "count as 0":
             mask = much.spread(cells)
             if reason not in verdicts:
-                no_figure |= mask & (why == 0)
-            against(mask, reason)
+                unruled |= mask & said.open
+            said.against(mask, reason)
+    return unruled
+
+
+def _in_minor_units(
+    much: Much, scale: float, said: _Said
+) -> tuple[NDArray[np.integer], NDArray[np.float64] | None]:
+    """The figure of each line in whole minor units, and what they leave; nothing where it is not used."""
     within = np.abs(much.number) < numbers.LARGEST
     too_large = ~within & ~np.isnan(much.number)
     if too_large.any():
-        against(much.spread(too_large), TOO_LARGE)
+        said.against(much.spread(too_large), TOO_LARGE)
     figures = np.where(within, much.number, 0.0)
     exact = np.rint(figures * scale)
     narrow = np.abs(exact).max(initial=0) < 2**31
     units = much.spread(exact.astype(np.int32 if narrow else np.int64))
     left = figures - exact / scale if scale < 10.0**much.places else None
     rest = None if left is None else much.spread(left)
-    if why.any():
-        units = np.where(why == 0, units, 0)
-        rest = None if rest is None else np.where(why == 0, rest, 0.0)
-    return Judged(tuple(reasons), why, day, units, rest, no_figure, usual)
+    if said.why.any():
+        units = np.where(said.open, units, 0)
+        rest = None if rest is None else np.where(said.open, rest, 0.0)
+    return units, rest
 
 
 def ways(reason: str) -> tuple[str, ...]:
@@ -193,16 +246,14 @@ def _first_whole(frame: pl.DataFrame, torn: NDArray[np.bool_]) -> NDArray[np.int
     return cast(NDArray[np.int64], firsts[files])
 
 
-def _say_totals(
-    coder: Coder, columns: tuple[str, ...], against: Callable[[NDArray[np.bool_], str], None]
-) -> None:
+def _say_totals(coder: Coder, columns: tuple[str, ...], said: _Said) -> None:
     """Tell total rows. The first of the columns holds the dates."""
     for place, name in enumerate(columns):
         cells = coder(name)
         pattern = _TOTAL_WORD if place == 0 else _TOTAL
         totals = cells.texts.fill_null("").str.strip_chars().str.contains(pattern)
         if totals.any():
-            against(cells.spread(totals), TOTAL)
+            said.against(cells.spread(totals), TOTAL)
 
 
 def _line_above(frame: pl.DataFrame, dated: NDArray[np.bool_]) -> NDArray[np.int64]:

@@ -6,19 +6,20 @@ import itertools
 import math
 from dataclasses import dataclass
 from decimal import Context, Decimal, localcontext
+from functools import partial
 
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.core.periods.calendar import Grid, day_number
+from oat_tide.core.periods.calendar import Days, Grid, day_number
 from oat_tide.core.series.reading import COPY, Aside, FileTie, Held, Offers, Reading
 from oat_tide.intake.cells.columns import Exact, Much, When
 from oat_tide.intake.cells.numbers import shown
 from oat_tide.intake.meaning import judged, roles
 from oat_tide.intake.meaning.keys import Keyed
 from oat_tide.intake.meaning.names import suited
-from oat_tide.intake.meaning.rhythm import rhythm
+from oat_tide.intake.meaning.rhythm import Rhythm, rhythm
 from oat_tide.intake.meaning.shapes import UNTOLD_YEAR, Shaped, series_across
 from oat_tide.intake.pace.stretches import counted
 from oat_tide.intake.source import FILE, ROW, TORN, Source, whole_lines
@@ -48,7 +49,6 @@ class Facts:
     status: NDArray[np.int8]
     scale: float
     exact: bool
-    beside: tuple[str, ...]
 
 
 def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
@@ -58,36 +58,16 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
         amounts: the figures of the source, to be added up as its texts do.
         copies: lines that repeat an earlier one.
     """
-    source, shape, ask, lines, days = facts.source, facts.shape, facts.ask, facts.lines, facts.days
-    judgement, found = facts.judgement, facts.found
-    frame, dated = shape.source.frame, facts.dated
-    why, reasons = judgement.why, (*judgement.reasons, COPY)
-    if np.count_nonzero(lines.good) < np.count_nonzero(why == 0):
-        why = np.where((why == 0) & ~lines.good, len(reasons) - 1, why)
-    starts = np.flatnonzero(np.diff(days.day, prepend=days.day[0] - 1))
-    selling = days.day[starts].astype(np.int64)
-    beat = rhythm(selling, judgement.usual)
-    since, upto = int(selling[0]), int(selling[-1])
+    source, shape, ask, lines = facts.source, facts.shape, facts.ask, facts.lines
+    dated, figures = facts.dated, facts.figures
+    starts = np.flatnonzero(np.diff(facts.days.day, prepend=facts.days.day[0] - 1))
+    selling = facts.days.day[starts].astype(np.int64)
+    beat = rhythm(selling, facts.judgement.usual)
+    since, upto = _covered(selling, beat)
     looks = roles.look(source)
     notes = _notes(source, shape, ask, dated, looks)
-    if beat.said:
-        beat_grid = Grid(beat.kind, beat.grid.week_start, beat.grid.year_start)
-        since, upto = beat_grid.first_day(beat_grid.period(since)), beat_grid.last_day(beat_grid.period(upto))
-        notes = (*notes, f"{beat.said.capitalize()}.")
-    at = np.flatnonzero(why)
+    why, reasons = _reasons(facts)
     files = [file.name for file in source.files]
-
-    def list_aside(start: int, stop: int) -> list[tuple[str, ...]]:
-        return [
-            (files[file], f"{row:,}", reasons[why[place]], text)
-            for place, (file, row, text) in zip(at[start:stop], _texts(frame, at[start:stop]), strict=True)
-        ]
-
-    scenarios: tuple[str, ...] = ()
-    if ask.scenario:
-        scenarios = tuple(
-            sorted({" ".join(str(t).split()) for t in frame[ask.scenario].unique().drop_nulls()})
-        )
     return Reading(
         source=source.name,
         files=_ties(facts, amounts),
@@ -96,8 +76,8 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
         date=ask.date,
         value=ask.value,
         dimensions=ask.by,
-        members=tuple(tuple(sorted({str(key[i]) for key in found.keys})) for i in range(len(ask.by))),
-        alike=found.alike,
+        members=tuple(tuple(sorted({str(key[i]) for key in facts.found.keys})) for i in range(len(ask.by))),
+        alike=facts.found.alike,
         unit=_unit(ask),
         scale=facts.scale,
         kind=beat.kind,
@@ -109,20 +89,60 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
         unsettled=dated.order.open if ask.order == "by evidence" and dated.order.day_first is None else 0,
         totalled=ask.totalled,
         suited="sum" if ask.times else suited(ask.value),
-        mark=facts.figures.mark,
+        mark=figures.mark,
         exact=facts.exact,
-        decimals=facts.figures.places,
+        decimals=figures.places,
         unread=int(facts.unread.count.sum()) if facts.unread else 0,
         copies=copies,
-        asides=_asides(frame, why, reasons, lines.counts, files),
-        list_aside=list_aside,
-        years=_by_year(days, starts, facts.scale),
-        scenarios=scenarios[:_FEW_SCENARIOS],
+        asides=_asides(shape.source.frame, why, reasons, lines.counts, files),
+        list_aside=partial(_list_aside, shape.source.frame, why, reasons, files),
+        years=_by_year(facts.days, starts, facts.scale),
+        scenarios=_scenarios(shape.source.frame, ask)[:_FEW_SCENARIOS],
         asks_year=shape.asks_year,
         may_run_on=not ask.running and _runs_on(lines),
         offers=_offers(source, shape, ask),
-        notes=notes,
+        notes=(*notes, f"{beat.said.capitalize()}.") if beat.said else notes,
     )
+
+
+def _covered(selling: Days, beat: Rhythm) -> tuple[int, int]:
+    """The first and the last day that the source covers: of one row a period, whole periods."""
+    since, upto = int(selling[0]), int(selling[-1])
+    if not beat.said:
+        return since, upto
+    grid = Grid(beat.kind, beat.grid.week_start, beat.grid.year_start)
+    return grid.first_day(grid.period(since)), grid.last_day(grid.period(upto))
+
+
+def _reasons(facts: Facts) -> tuple[NDArray[np.int8], tuple[str, ...]]:
+    """Why each line is not used, and the reasons; copies that are left out have one of their own."""
+    why, reasons, good = facts.judgement.why, (*facts.judgement.reasons, COPY), facts.lines.good
+    if np.count_nonzero(good) < np.count_nonzero(why == 0):
+        why = np.where((why == 0) & ~good, len(reasons) - 1, why)
+    return why, reasons
+
+
+def _list_aside(
+    frame: pl.DataFrame,
+    why: NDArray[np.int8],
+    reasons: tuple[str, ...],
+    files: list[str],
+    start: int,
+    stop: int,
+) -> list[tuple[str, ...]]:
+    """Lines set aside: file, row, reason and text, from one place among them to before another."""
+    at = np.flatnonzero(why)[start:stop]
+    return [
+        (files[file], f"{row:,}", reasons[why[place]], text)
+        for place, (file, row, text) in zip(at, _texts(frame, at), strict=True)
+    ]
+
+
+def _scenarios(frame: pl.DataFrame, ask: Intake) -> tuple[str, ...]:
+    """The members of the scenario column."""
+    if not ask.scenario:
+        return ()
+    return tuple(sorted({" ".join(str(t).split()) for t in frame[ask.scenario].unique().drop_nulls()}))
 
 
 def _unit(ask: Intake) -> str:

@@ -21,7 +21,7 @@ from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.cells import numbers
 from oat_tide.intake.cells.columns import Beside, Coded, Coder, Exact, Much, marked, much, when
 from oat_tide.intake.meaning import judged, roles
-from oat_tide.intake.meaning.keys import keyed
+from oat_tide.intake.meaning.keys import Keyed, keyed
 from oat_tide.intake.meaning.shapes import COLUMN, Shaped, shaped
 from oat_tide.intake.pace.stretches import gathered
 from oat_tide.intake.source import COUNT, FILE, ROW, Source
@@ -75,6 +75,46 @@ class Sales:
         return self.units / self.scale + (0.0 if self.rest is None else self.rest)
 
 
+@dataclass(frozen=True, eq=False, slots=True)
+class _Task:
+    """What is to be understood, and by which roles.
+
+    Attributes:
+        source: as it was read.
+        shape: brought to one line a figure.
+        ask: the roles, as they are lived by.
+        coder: the columns of the lines, by their distinct texts.
+        year_start: the month that running figures start anew with.
+    """
+
+    source: Source
+    shape: Shaped
+    ask: Intake
+    coder: Coder
+    year_start: int
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class _Chosen:
+    """The lines that make the history, with their figures.
+
+    Attributes:
+        good: lines that can be used.
+        used: those of them that are actuals.
+        unread: lines of the history without a figure that can be read.
+        units: whole minor units.
+        rest: what they leave, in units; None for nothing.
+        scenario: the column that tells actuals from budgets; None for none.
+    """
+
+    good: NDArray[np.bool_]
+    used: NDArray[np.bool_]
+    unread: NDArray[np.bool_]
+    units: NDArray[np.integer]
+    rest: NDArray[np.float64] | None
+    scenario: Coded | None
+
+
 def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1) -> Sales:
     """Understand a source by the roles asked for.
 
@@ -90,91 +130,93 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     ask = _fitted(source, shape, ask)
     _check_roles(shape, ask)
     frame = shape.source.frame
-    coder = Coder(frame)
+    task = _Task(source, shape, ask, Coder(frame), year_start)
     with ThreadPoolExecutor(1) as beside:
         # Copies take as long to find as the rest takes to understand, and nothing waits for them.
         copied = beside.submit(lambda: _repeated(_line_marks(frame, shape.source.columns)))
-        return _understood(source, shape, ask, coder, copied, tell, year_start, recipe)
+        return _understood(task, copied, tell, recipe)
 
 
-def _understood(
-    source: Source,
-    shape: Shaped,
-    ask: Intake,
-    coder: Coder,
-    copied: Future[int],
-    tell: Tell,
-    year_start: int,
-    recipe: Hashable,
-) -> Sales:
+def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) -> Sales:
     """The lines understood, as `read` gives them."""
-    frame = coder.frame
-    dated = when(frame[ask.date], ask.order, coder, year_start)
+    ask, coder, frame = task.ask, task.coder, task.coder.frame
+    dated = when(frame[ask.date], ask.order, coder, task.year_start)
     tell(0.3)
-    figures, also = _figures(source, shape, ask, coder)
+    figures, also = _figures(task.source, task.shape, ask, coder)
     tell(0.5)
     scale, exact = _scale((figures, *also.values()))
     columns = tuple(name for name in ask.by if name in frame.columns)
     judgement = judged.judge(coder, ask, columns, dated, figures, scale)
-    good, units, rest = _without_copies(frame, shape, ask, judgement)
-    if not good.any():
-        raise _nothing_left(source, ask, judgement)
-    scenario = coder(ask.scenario) if ask.scenario else None
-    actual = None if scenario is None else scenario.spread(_is_actual(scenario.texts, ask.actual))
-    used = good if actual is None else good & actual
-    if not used.any():
-        raise Trouble(f"{source.name}: no line of {ask.scenario} is {ask.actual!r}. Choose what actuals are.")
-    unread = judgement.unread if actual is None else judgement.unread & actual
+    chosen = _chosen(task, judgement)
+    good, used, unread = chosen.good, chosen.used, chosen.unread
     found = keyed(coder, ask, ask.by, good | unread if unread.any() else good)
     tell(0.7)
-    status = _status(judgement, good, used)
-    amounts = figures.exact
+    units, rest, amounts = chosen.units, chosen.rest, figures.exact
     if ask.running:
-        apart = scenario.spread(np.arange(len(scenario.texts))) if scenario else np.zeros(len(good), int)
-        runs = _Runs(judgement.day, found.key, good, year_start, apart)
+        runs = _runs(task, judgement, found, chosen)
         units, rest = runs.taken_apart(units), None if rest is None else runs.taken_apart(rest)
         amounts = _closing(figures, runs)
     counts = frame[COUNT].to_numpy() if COUNT in frame.columns else None
     lines = Lines(judgement.day, found.key, units, good, used, counts, rest)
-    days = totals(lines, used)
-    beside = _beside(also, scenario, lines, scale)
-    not_read = totals(lines, unread) if unread.any() else None
+    days, not_read = totals(lines, used), totals(lines, unread) if unread.any() else None
+    beside = _beside(also, chosen.scenario, lines, scale)
     tell(0.9)
     facts = Facts(
-        source,
-        shape,
-        ask,
-        dated,
-        figures,
-        judgement,
-        found,
-        lines,
-        days,
-        not_read,
-        status,
-        scale,
-        exact,
-        tuple(beside),
+        source=task.source,
+        shape=task.shape,
+        ask=ask,
+        dated=dated,
+        figures=figures,
+        judgement=judgement,
+        found=found,
+        lines=lines,
+        days=days,
+        unread=not_read,
+        status=_status(judgement, good, used),
+        scale=scale,
+        exact=exact,
     )
     reading = reading_of(facts, amounts, copied.result())
     tell(1.0)
-    key = found.key if used.all() else np.where(used, found.key, -1).astype(np.int32)
-    depends = year_start if ask.running or dated.fiscal else 0
     return Sales(
-        recipe,
-        reading,
-        found.keys,
-        frame,
-        judgement.day,
-        key,
-        units,
-        rest,
-        days,
-        not_read,
-        beside,
-        scale,
-        depends,
+        stamp=recipe,
+        reading=reading,
+        keys=found.keys,
+        frame=frame,
+        day=judgement.day,
+        key=found.key if used.all() else np.where(used, found.key, -1).astype(np.int32),
+        units=units,
+        rest=rest,
+        days=days,
+        unread=not_read,
+        beside=beside,
+        scale=scale,
+        year_start=task.year_start if ask.running or dated.fiscal else 0,
     )
+
+
+def _chosen(task: _Task, judgement: judged.Judged) -> _Chosen:
+    """The lines that make the history: those that can be used, copies and other scenarios apart."""
+    ask, coder = task.ask, task.coder
+    good, units, rest = _without_copies(coder.frame, task.shape, ask, judgement)
+    if not good.any():
+        raise _nothing_left(task.source, ask, judgement)
+    if not ask.scenario:
+        return _Chosen(good, good, judgement.unread, units, rest, None)
+    scenario = coder(ask.scenario)
+    actual = scenario.spread(_is_actual(scenario.texts, ask.actual))
+    used = good & actual
+    if not used.any():
+        none = f"no line of {ask.scenario} is {ask.actual!r}. Choose what actuals are."
+        raise Trouble(f"{task.source.name}: {none}")
+    return _Chosen(good, used, judgement.unread & actual, units, rest, scenario)
+
+
+def _runs(task: _Task, judgement: judged.Judged, found: Keyed, chosen: _Chosen) -> _Runs:
+    """Figures that run on from the start of each year, by series and scenario."""
+    scenario, lines = chosen.scenario, len(chosen.good)
+    apart = scenario.spread(np.arange(len(scenario.texts))) if scenario else np.zeros(lines, int)
+    return _Runs(judgement.day, found.key, chosen.good, task.year_start, apart)
 
 
 def _figures(source: Source, shape: Shaped, ask: Intake, coder: Coder) -> tuple[Much, dict[str, Much]]:

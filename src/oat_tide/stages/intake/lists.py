@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from decimal import Decimal
 
 from oat_tide.core.series.reading import FileTie, Held, Reading
@@ -78,59 +79,12 @@ def _columns(asked: Asked, reading: Reading) -> Listing:
 
 def _tie(reading: Reading, tie: TieOut) -> Listing:
     """Lines and sums by file, and sums by year, each side of the tie-out added up on its own."""
-
-    def money(amount: Decimal) -> str:
-        return full(float(amount))
-
-    def held(what: Held) -> str:
-        if not what.lines:
-            return "0"
-        return f"{what.lines:,} · {money(what.amount)}"
-
-    rows: list[tuple[str, ...]] = [
-        (
-            file.name,
-            held(file.read),
-            held(file.used),
-            held(file.beside),
-            held(file.aside),
-            held(file.totals),
-            "",
-            "ties" if _file_ties(file, tie) else "does not tie",
-        )
-        for file in reading.files
-    ]
-    rows += [
-        (
-            str(year.year),
-            "",
-            money(year.used),
-            "",
-            "",
-            "",
-            money(year.series),
-            "ties" if tie.year_ties(year) else "does not tie",
-        )
-        for year in tie.years
-    ]
-    rows.append(
-        (
-            "all",
-            held(Held(reading.read, tie.source)),
-            held(Held(reading.used, tie.used)),
-            held(Held(reading.beside, tie.beside)),
-            held(Held(reading.aside, tie.aside)),
-            held(Held(reading.totals, tie.totals)),
-            money(tie.series + tie.withheld),
-            "ties" if tie.ties else f"off by {money(tie.gap)}",
-        )
-    )
-    dimensions = ", ".join(reading.dimensions)
+    rows = [*_files_tied(reading, tie), *_years_tied(tie), _all_tied(reading, tie)]
     note = f"Lines · {reading.unit}. The source is added up from its texts, the series from their periods."
-    if dimensions:
-        note += f" Each year also holds against the totals by {dimensions}."
+    if reading.dimensions:
+        note += f" Each year also holds against the totals by {', '.join(reading.dimensions)}."
     if tie.withheld:
-        note += f" {money(tie.withheld)} of it {withheld_words(reading)}."
+        note += f" {_money(tie.withheld)} of it {withheld_words(reading)}."
     return Listing(
         "Tie-out by file and year",
         ("", "in the source", "used", "kept beside", "set aside", "total rows", "in the series", ""),
@@ -139,6 +93,34 @@ def _tie(reading: Reading, tie: TieOut) -> Listing:
         note=note,
         tab="Tie-out",
     )
+
+
+def _money(amount: Decimal) -> str:
+    return full(float(amount))
+
+
+def _held(what: Held) -> str:
+    return f"{what.lines:,} · {_money(what.amount)}" if what.lines else "0"
+
+
+def _files_tied(reading: Reading, tie: TieOut) -> Iterator[tuple[str, ...]]:
+    for file in reading.files:
+        held = map(_held, (file.read, file.used, file.beside, file.aside, file.totals))
+        yield file.name, *held, "", "ties" if _file_ties(file, tie) else "does not tie"
+
+
+def _years_tied(tie: TieOut) -> Iterator[tuple[str, ...]]:
+    for year in tie.years:
+        ties = "ties" if tie.year_ties(year) else "does not tie"
+        yield str(year.year), "", _money(year.used), "", "", "", _money(year.series), ties
+
+
+def _all_tied(reading: Reading, tie: TieOut) -> tuple[str, ...]:
+    lines = reading.read, reading.used, reading.beside, reading.aside, reading.totals
+    amounts = tie.source, tie.used, tie.beside, tie.aside, tie.totals
+    held = (_held(Held(*each)) for each in zip(lines, amounts, strict=True))
+    ties = "ties" if tie.ties else f"off by {_money(tie.gap)}"
+    return "all", *held, _money(tie.series + tie.withheld), ties
 
 
 def withheld_words(reading: Reading) -> str:

@@ -8,14 +8,14 @@ import numpy as np
 
 from oat_tide.core.series.panel import PART, Sight
 from oat_tide.core.smoothing import windows
-from oat_tide.core.smoothing.windows import rising_weights, rolling_mean, wobble_removed
+from oat_tide.core.smoothing.windows import rising_weights, wobble_removed
 from oat_tide.core.working.formula import mean, size
 from oat_tide.core.working.numerals import compact, fixed
 from oat_tide.core.working.terms import Term, known, weighted_mean
 from oat_tide.plan.edits import P, steps
 from oat_tide.plan.parts.smooth import LONGEST_WINDOW, Smooth
 from oat_tide.stages.common import as_known_now, as_of_handle, named
-from oat_tide.stages.deck import Band, Curve, Deck, Fact, Handle, Late, Note, knob
+from oat_tide.stages.deck import Band, Curve, Deck, Fact, Handle, Item, Late, Note, knob
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 
@@ -40,15 +40,39 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Deck], late: Late) -> Deck:
     (lines,) = needs
     d = Draft(NAME, sight)
     borrow_actual(d, lines)
-    past, window, weights = sight.past, ask.window, weights_of(ask)
+    window, weights = ask.window, weights_of(ask)
     unit, kind = lines.figures["actual"].unit, d.grid.kind
+    _averages(d, sight, lines, weights)
+    curves = (
+        Curve("actual", "actual", label="actual"),
+        Curve("rolling", "smoothed", label="average"),
+        Curve("weighted", "weighted", label="weighted"),
+    )
+    return d.deck(
+        bands=(Band(unit, curves),),
+        sheet=lambda: _sheet(d, ask, weights),
+        handles=(as_of_handle(sight), _window_handle(d, window, weights)),
+        marks=lines.marks,
+        title=lambda series: f"{named(d.keys[series])}, smoothed over {window} {kind}s",
+        subtitle=lambda series: (
+            f"{unit} {d.grid.a_period} · trailing windows, no value where one is not full"
+            + as_known_now(sight)
+        ),
+        finding=lambda series: _finding(d, series, window),
+    )
+
+
+def _averages(d: Draft, sight: Sight, lines: Deck, weights: tuple[float, ...]) -> None:
+    """The rolling and the weighted average over one window, and how much calmer each is."""
+    past, window, kind = sight.past, len(weights), d.grid.kind
     actual = of(lines, base(lines), seen=past.flags & PART == 0)
-    row = partial(d.define, unit=unit, blank=partial(_why_blank, actual, past.columns, window))
+    blank = partial(_why_blank, actual, past.columns, window)
+    row = partial(d.define, unit=d.figures["actual"].unit, blank=blank)
     rolling = row(
         "rolling",
         f"{window}-{kind} average",
         mean(actual.over(1 - window, 0)),
-        values=lambda: rolling_mean(actual.values[:, : past.columns], window, past.scale),
+        values=lambda: windows.rolling_mean(actual.values[:, : past.columns], window, past.scale),
     )
     weighted = row(
         "weighted",
@@ -58,51 +82,34 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Deck], late: Late) -> Deck:
     )
     for smoothed in (rolling, weighted):
         _wobble(d, actual, smoothed)
-    last = past.columns - 1
-    return d.deck(
-        bands=(
-            Band(
-                unit,
-                (
-                    Curve("actual", "actual", label="actual"),
-                    Curve("rolling", "smoothed", label="average"),
-                    Curve("weighted", "weighted", label="weighted"),
-                ),
-            ),
-        ),
-        sheet=lambda: (
-            knob(P.smooth.window, ask, unit=f"{kind}s", slides_to=max(past.columns, window, 12)),
-            knob(P.smooth.weights, ask, kind="weights", now=weights, choices=(ask.drawn,)),
-            knob(P.smooth.drawn, ask),
-            Note("Share of wobble removed", "head"),
-            Fact("rolling_calm"),
-            Fact("weighted_calm"),
-            Note(
-                "How much smaller the changes from period to period become, on the same periods.",
-                "small",
-            ),
-        ),
-        handles=(
-            as_of_handle(sight),
-            Handle(
-                steps(P.smooth.window),
-                "window",
-                last - window + 1,
-                last - LONGEST_WINDOW + 1,
-                last - 1,
-                lambda column: last - column + 1,
-                upto=last,
-                weights=weights,
-                says=f"window, {window} {kind}s",
-            ),
-        ),
-        marks=lines.marks,
-        title=lambda series: f"{named(d.keys[series])}, smoothed over {window} {kind}s",
-        subtitle=lambda series: (
-            f"{unit} {d.grid.a_period} · trailing windows, no value where one is not full"
-            + as_known_now(sight)
-        ),
-        finding=lambda series: _finding(d, series, window),
+
+
+def _sheet(d: Draft, ask: Smooth, weights: tuple[float, ...]) -> tuple[Item, ...]:
+    most = max(d.past, ask.window, 12)
+    return (
+        knob(P.smooth.window, ask, unit=f"{d.grid.kind}s", slides_to=most),
+        knob(P.smooth.weights, ask, kind="weights", now=weights, choices=(ask.drawn,)),
+        knob(P.smooth.drawn, ask),
+        Note("Share of wobble removed", "head"),
+        Fact("rolling_calm"),
+        Fact("weighted_calm"),
+        Note("How much smaller the changes from period to period become, on the same periods.", "small"),
+    )
+
+
+def _window_handle(d: Draft, window: int, weights: tuple[float, ...]) -> Handle:
+    """The window over the newest periods, to be dragged at its far edge."""
+    last = d.past - 1
+    return Handle(
+        steps(P.smooth.window),
+        "window",
+        last - window + 1,
+        last - LONGEST_WINDOW + 1,
+        last - 1,
+        lambda column: last - column + 1,
+        upto=last,
+        weights=weights,
+        says=f"window, {window} {d.grid.kind}s",
     )
 
 
