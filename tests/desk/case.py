@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import time
 from collections.abc import Callable
@@ -162,3 +163,10 @@ class DeskCase(FolderCase):
         """The open plan."""
         assert self.window.session is not None
         return self.window.session.plan
+
+
+def painted(widget: QWidget) -> bool:
+    """Whether more is on a widget than its ground and one colour."""
+    image = widget.grab().toImage()
+    steps = range(0, image.width(), 3), range(0, image.height(), 2)
+    return len({image.pixel(x, y) for x, y in itertools.product(*steps)}) > 2

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import datetime as dt
+import itertools
+from unittest import mock
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QGuiApplication, QWheelEvent
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
+from PyQt6.QtGui import QGuiApplication, QPainter, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from oat_tide.desk.chart.scale import GUTTER
 from oat_tide.desk.sheet.knobs import DateKnob, IntKnob, WeightsKnob
 from oat_tide.plan.edits import P, edit
-from tests.desk.case import LEFT, DeskCase, activate
+from tests.desk.case import LEFT, DeskCase, activate, painted
 from tests.helpers import daily, monthly, wavy
 
 
@@ -91,10 +93,26 @@ class OneAxis(DeskCase):
         self.ctrl("0")
         tide = self.window.deck.tide
         self.assertLess(self.window.deck.scale.step, tide.room)
-        self.assertFalse(tide.grab().isNull())
+        self.no_figures_overlap()
         self.click(self.window.header.kinds["week"])
         self.ctrl("0")
-        self.assertFalse(tide.grab().isNull())
+        self.no_figures_overlap()
+
+    def no_figures_overlap(self) -> None:
+        """Figures are written, and those of one row stand apart, by the width that each is written with."""
+        written: dict[float, list[tuple[float, float]]] = {}
+
+        def note(painter: QPainter, place: QRectF, text: str) -> None:
+            half = painter.fontMetrics().horizontalAdvance(text) / 2
+            middle = place.center()
+            written.setdefault(middle.y(), []).append((middle.x() - half, middle.x() + half))
+
+        with mock.patch("oat_tide.desk.table.tide._centred", note):
+            self.window.deck.tide.grab()
+        self.assertTrue(written)
+        for row in written.values():
+            for (_, end), (start, _) in itertools.pairwise(sorted(row)):
+                self.assertLessEqual(end, start)
 
     def test_another_period_keeps_the_place_on_the_axis(self) -> None:
         scale = self.window.deck.scale
@@ -444,7 +462,7 @@ class SmallAndOddFiles(DeskCase):
                 for stage in self.window.rail.buttons:
                     with self.subTest(name, kind=kind, stage=stage):
                         self.stage(stage)
-                        self.assertFalse(self.window.deck.grab().isNull())
+                        self.assertTrue(painted(self.window.deck.tide))
                         self.assertTrue(self.window.rail.findings[stage].text())
                         self.assertEqual(self.said(), "")
             self.ctrl("0")
