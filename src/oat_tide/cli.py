@@ -153,8 +153,8 @@ def _demo(asked: argparse.Namespace) -> int:
 def _project(asked: argparse.Namespace) -> int:
     from oat_tide.publish.tables import projection_rows, rows_csv, rows_json
 
-    levels = tuple(dict.fromkeys(asked.level or (80.0, 95.0)))
-    if not all(1 <= level <= 99.99 for level in levels):
+    probabilities = tuple(dict.fromkeys(asked.level or (80.0, 95.0)))
+    if not all(1 <= each <= 99.99 for each in probabilities):
         raise Trouble("--level is a percentage from 1 to 99.99.")
     session = _asked_session(asked)
     left, gaps = what_was_left(session), gaps_taken(session)
@@ -163,8 +163,8 @@ def _project(asked: argparse.Namespace) -> int:
         print(f"oat-tide: {session.reading.source}: {said}.", file=sys.stderr)
     if left and asked.strict:
         return 3
-    deck = _asked_deck(session, levels)
-    rows = list(projection_rows(session, deck, levels))
+    deck = _asked_deck(session, probabilities)
+    rows = list(projection_rows(session, deck, probabilities))
     if not rows:
         raise Trouble(f"{session.reading.source}: no series could be fitted. {deck.cautions(0)[0].text}")
     for series in range(len(deck.keys)):
@@ -296,10 +296,10 @@ def _move_as_of(session: Session, asked: argparse.Namespace) -> None:
     session.do(edit(P.as_of, day))
 
 
-def _asked_deck(session: Session, levels: tuple[float, ...]) -> Deck:
+def _asked_deck(session: Session, probabilities: tuple[float, ...]) -> Deck:
     from oat_tide.stages.project.make import make
 
-    return make(session.sight(), session.plan.project, (session.deck("intake"),), session.late, levels)
+    return make(session.sight(), session.plan.project, (session.deck("lines"),), session.late, probabilities)
 
 
 def _warn_of_no_fit(deck: Deck, series: int) -> None:

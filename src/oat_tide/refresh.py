@@ -148,8 +148,8 @@ def _firsts(session: Session) -> tuple[First, ...]:
     """The first figures there are, and those of periods that are provisional now."""
     kept = session.plan.evened.firsts
     panel, reading = session.panel, session.reading
-    late = (panel.flags & PROVISIONAL > 0) & (panel.flags & PART == 0) & ~np.isnan(panel.values)
-    return _with(kept, panel, reading.dimensions, late, lambda last: date_of(reading.upto))
+    open_ = (panel.flags & PROVISIONAL > 0) & (panel.flags & PART == 0) & ~np.isnan(panel.values)
+    return _with(kept, panel, reading.dimensions, open_, lambda last: date_of(reading.upto))
 
 
 def _with(

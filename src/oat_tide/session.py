@@ -13,7 +13,7 @@ import numpy as np
 
 from oat_tide.core.exact import added
 from oat_tide.core.periods.calendar import KINDS, Grid, Kind, date_of, day_number, last_complete, wholeness
-from oat_tide.core.series.panel import Panel, Sight, level, sight
+from oat_tide.core.series.panel import Panel, Sight, narrowed, sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.rulings import Ruling, ruled
 from oat_tide.core.series.tie_out import TieOut, tie_out
@@ -218,7 +218,7 @@ class Session:
         asked = home if plan.as_of is None else min(whole(day_number(plan.as_of)), home)
         as_of = max(asked, min(panel.first, home))
         where = None if self.every else plan.key(read.reading.dimensions)
-        seen = sight(ruled(level(panel, where), self._rulings(read)), as_of, home)
+        seen = sight(ruled(narrowed(panel, where), self._rulings(read)), as_of, home)
         self._stands = Standing(plan, read, panel, home, as_of, seen, {})
         return self._stands
 

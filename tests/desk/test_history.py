@@ -18,7 +18,7 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 
 
 class HistoryCase(DeskCase):
-    def way(self, name: str) -> None:
+    def arrange(self, name: str) -> None:
         """Choose an arrangement."""
         self.click(self.window.deck.arrangements.buttons[name])
 
@@ -41,7 +41,7 @@ class Arrangements(HistoryCase):
     def test_each_is_one_click_away_with_its_finding_and_its_working(self) -> None:
         for name in ("overlaid", "running", "trailing", "earlier", "usual", "sequence"):
             with self.subTest(name):
-                self.way(name)
+                self.arrange(name)
                 self.assertEqual(self.plan.history.arrangement, name)
                 self.assertTrue(self.window.deck.arrangements.buttons[name].isChecked())
                 self.assertTrue(self.window.rail.findings["history"].text())
@@ -52,7 +52,7 @@ class Arrangements(HistoryCase):
         self.assertEqual(self.plan.history.arrangement, "sequence")
 
     def test_years_stand_over_each_other_with_total_and_mean(self) -> None:
-        self.way("overlaid")
+        self.arrange("overlaid")
         tide = self.window.deck.tide
         self.assertEqual([row.label for row in tide.rows], ["2021", "2022", "2023", "2024"])
         self.assertEqual(tide.text(0, 11), "210")
@@ -66,7 +66,7 @@ class Arrangements(HistoryCase):
         return " ".join(label.text() for label in self.window.sheet._page.findChildren(QLabel))
 
     def test_running_totals_start_anew_and_lie_over_each_other(self) -> None:
-        self.way("running")
+        self.arrange("running")
         self.assertEqual(self.figure("running")[23], sum(self.values[12:24]))
         self.assertEqual(self.figure("finished")[12], sum(self.values[12:24]))
         self.click(self.button(self.window.sheet.knob(("history", "reset")), "quarter"))
@@ -81,7 +81,7 @@ class Arrangements(HistoryCase):
         self.assertEqual(self.figure("year_2022")[0], sum(self.values[:13]))
 
     def test_trailing_reaches_across_year_ends(self) -> None:
-        self.way("trailing")
+        self.arrange("trailing")
         self.assertEqual(self.figure("trailing")[14], sum(self.values[3:15]))
         self.assertEqual(self.window.rail.findings["history"].text()[:14], "last 12 months")
         spin = self.window.sheet.knob(("history", "back")).spin
@@ -93,7 +93,7 @@ class Arrangements(HistoryCase):
         self.assertEqual(self.figure("trailing")[0], self.values[0])
 
     def test_this_year_against_earlier_ones(self) -> None:
-        self.way("earlier")
+        self.arrange("earlier")
         spin = self.window.sheet.knob(("history", "years")).spin
         spin.setValue(2)
         self.settle()
@@ -105,7 +105,7 @@ class Arrangements(HistoryCase):
         self.assertEqual(self.figure("year_2023")[11], sum(self.values[24:36]))
 
     def test_the_usual_month(self) -> None:
-        self.way("usual")
+        self.arrange("usual")
         january = (self.values[0] + self.values[12] + self.values[24] + self.values[36]) / 4
         self.assertAlmostEqual(self.figure("of_usual")[0], 100 * self.values[0] / january)
         self.assertAlmostEqual(self.figure("from_usual")[0], 100 * self.values[0] / january - 100)
@@ -114,7 +114,7 @@ class Arrangements(HistoryCase):
         button = self.window.deck.arrangements.buttons["weekday"]
         self.assertFalse(button.isEnabled())
         self.assertIn("A month has no weekday", button.toolTip())
-        self.way("overlaid")
+        self.arrange("overlaid")
         self.click(self.window.header.kinds["year"])
         self.assertFalse(self.window.deck.arrangements.buttons["overlaid"].isEnabled())
         self.assertTrue(self.window.deck.arrangements.buttons["sequence"].isChecked())
@@ -125,9 +125,9 @@ class Arrangements(HistoryCase):
         scale = self.window.deck.scale
         scale.zoom(0.6, 700)
         scale.look(5.0, 9.0)
-        self.way("overlaid")
+        self.arrange("overlaid")
         self.assertEqual((scale.start, scale.count), (0.0, 14.0))
-        self.way("sequence")
+        self.arrange("sequence")
         self.assertEqual((scale.start, scale.count), (5.0, 9.0))
 
 
@@ -139,7 +139,7 @@ class Days(HistoryCase):
         self.click(self.window.header.kinds["day"])
 
     def test_like_weekdays_against_52_weeks_earlier(self) -> None:
-        self.way("weekday")
+        self.arrange("weekday")
         deck = self.window.session.deck("history")
         actual = self.window.session.deck("intake").figures["actual"].values[0]
         last = self.window.session.sight().past.columns - 1
@@ -154,7 +154,7 @@ class Days(HistoryCase):
         self.assertTrue(self.window.session.deck("history").label(7).startswith("Tue 4 Mar 2025"))
 
     def test_a_span_of_another_kind(self) -> None:
-        self.way("trailing")
+        self.arrange("trailing")
         self.window.sheet.knob(("history", "span")).turn("month")
         self.settle()
         self.window.sheet.knob(("history", "length")).spin.setValue(6)
@@ -166,7 +166,7 @@ class Days(HistoryCase):
 
     def test_parts_add_up_to_the_whole(self) -> None:
         self.click(self.window.header.kinds["month"])
-        self.way("shares")
+        self.arrange("shares")
         whole = self.figure("actual")
         parts = [self.figure("part_0")[3], self.figure("part_1")[3]]
         self.assertEqual(sum(parts), whole[3])
@@ -227,10 +227,10 @@ class Working(HistoryCase):
         for stage in ("intake", "history", "smooth", "project"):
             marks = self.window.session.deck(stage).marks(0)
             self.assertIn("new customer", [mark.text for mark in marks], stage)
-        self.way("overlaid")
+        self.arrange("overlaid")
         (mark,) = self.window.session.deck("history").marks(0)
         self.assertEqual((mark.text, mark.column, mark.figure), ("new customer, Jun 2024", 5, "year_2024"))
-        self.way("sequence")
+        self.arrange("sequence")
         for _ in range(3):
             self.ctrl("Z")
         self.assertEqual(self.window.session.deck("history").marks(0), ())

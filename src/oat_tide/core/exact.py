@@ -1,4 +1,8 @@
-"""Sums that are exact: whole minor units are added as such, and what they leave of a figure beside them."""
+"""Sums that are exact: whole minor units are added as such, and what they leave of a figure beside them.
+
+Whole numbers below 2**53 are held and added without error (Goldberg, What every computer scientist should
+know about floating-point arithmetic, 1991).
+"""
 
 from __future__ import annotations
 

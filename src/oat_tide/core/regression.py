@@ -80,7 +80,7 @@ def fit_line(t: Values, z: Values, weights: Values) -> LineFit:
 
 
 def t_quantile(level: float, freedom: Values) -> Values:
-    """The value that |t| stays below with the probability `level`.
+    """The value that |t| stays below with the probability `level` (Student, 1908).
 
     Args:
         level: between 0 and 1.

@@ -18,27 +18,27 @@ Steps = tuple[str, ...]
 _LONGEST_SAID = 80
 
 
-class Way:
-    """Records the way to a field: the steps of P.smooth.window are ("smooth", "window")."""
+class FieldPath:
+    """Records the path to a field: the steps of P.smooth.window are ("smooth", "window")."""
 
     def __init__(self, steps: Steps = ()) -> None:
         self.steps = steps
 
-    def __getattr__(self, name: str) -> Way:
+    def __getattr__(self, name: str) -> FieldPath:
         if name.startswith("__"):
             raise AttributeError(name)
-        return Way((*self.steps, name))
+        return FieldPath((*self.steps, name))
 
 
-P = cast(Plan, Way())
+P = cast(Plan, FieldPath())
 
 
 """Stands for the plan where a field is named, so that the type checker knows the name."""
 
 
 def steps(where: Any) -> Steps:
-    """The steps of a field named by way of P."""
-    return cast(Way, where).steps
+    """The steps of a field named through P."""
+    return cast(FieldPath, where).steps
 
 
 class Edit(Struct, frozen=True):
@@ -50,7 +50,7 @@ class Edit(Struct, frozen=True):
 
 
 def edit(where: Any, value: Any, gesture: str = "") -> Edit:
-    """The edit that sets a field named by way of P."""
+    """The edit that sets a field named through P."""
     return Edit(steps(where), value, gesture)
 
 

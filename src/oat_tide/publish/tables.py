@@ -51,12 +51,14 @@ def view_csv(session: Session, stage: str) -> str:
     return sink.getvalue()
 
 
-def projection_rows(session: Session, deck: Deck, levels: tuple[float, ...]) -> Iterator[dict[str, Any]]:
+def projection_rows(
+    session: Session, deck: Deck, probabilities: tuple[float, ...]
+) -> Iterator[dict[str, Any]]:
     """One tidy row for each series and period that is fitted or projected.
 
     Args:
         deck: of Project, for every series.
-        levels: of the intervals, in percent.
+        probabilities: of the intervals, in percent.
 
     Yields:
         The key columns, period, kind, method, value, lower_80, upper_80 ..., actual; None where not known.
@@ -70,9 +72,9 @@ def projection_rows(session: Session, deck: Deck, levels: tuple[float, ...]) -> 
                 continue
             row: dict[str, Any] = dict(zip(session.reading.dimensions, key, strict=True))
             row |= {"period": first_day(deck, column), "kind": kind, "method": method, "value": value}
-            for level in levels:
+            for probability in probabilities:
                 for side in ("lower", "upper"):
-                    row[f"{side}_{level:g}"] = _known(deck, f"{side}_{level:g}", series, column)
+                    row[f"{side}_{probability:g}"] = _known(deck, f"{side}_{probability:g}", series, column)
             part = deck.flags[series, column] & PART
             row["actual"] = None if part else _known(deck, "actual", series, column)
             yield row

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, Panel, fits_key, level, sight
+from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, Panel, fits_key, narrowed, sight
 
 
 def panel(values: list[list[float]], scale: float = 1.0, flags: list[list[int]] | None = None) -> Panel:
@@ -67,14 +67,14 @@ class Views(unittest.TestCase):
         self.assertNotEqual(panel([[1.0]]), panel([[2.0]]))
 
     def test_sight_parts_what_lies_up_to_the_as_of_from_what_came_after(self) -> None:
-        seen = sight(level(panel([[1, 2, 3, 4]]), (None, None)), 601, 602)
+        seen = sight(narrowed(panel([[1, 2, 3, 4]]), (None, None)), 601, 602)
         self.assertEqual(seen.past.values.tolist(), [[1, 2]])
         self.assertEqual(seen.later.values.tolist(), [[3, 4]])
         self.assertTrue(seen.moved_back)
         self.assertEqual(seen.all("values").tolist(), [[1, 2, 3, 4]])
 
     def test_an_as_of_before_the_data_sees_nothing(self) -> None:
-        self.assertEqual(sight(level(panel([[1, 2]]), (None, None)), 599, 599).past.columns, 0)
+        self.assertEqual(sight(narrowed(panel([[1, 2]]), (None, None)), 599, 599).past.columns, 0)
 
 
 class Parts(unittest.TestCase):

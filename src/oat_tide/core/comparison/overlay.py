@@ -1,4 +1,7 @@
-"""Years laid over each other by their places: months by name, weeks by number, days by month and day."""
+"""Years laid over each other by their places: months by name, weeks by number, days by month and day.
+
+Weeks carry the numbers of ISO 8601 where they begin on Monday and the year in January.
+"""
 
 from __future__ import annotations
 

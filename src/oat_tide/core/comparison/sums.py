@@ -1,4 +1,4 @@
-"""Running totals and trailing windows."""
+"""Running totals and trailing windows: plain sums, exact to the minor unit (see `core.exact`)."""
 
 from __future__ import annotations
 

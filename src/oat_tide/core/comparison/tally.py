@@ -1,4 +1,7 @@
-"""The tally of a selection of periods."""
+"""The tally of a selection of periods.
+
+Compound growth is the geometric mean of the growth factors less 1 (Spiegel, Statistics, 1961, chapter 3).
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""What periods at one place of the year come to: the usual, and the mean, median or range of years."""
+"""What periods at one place of the year come to: the usual, and the mean, median or range of years.
+
+The usual is the Buys Ballot mean of a place over all years (Buys Ballot, 1847), in the units of the series.
+"""
 
 from __future__ import annotations
 

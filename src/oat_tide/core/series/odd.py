@@ -31,10 +31,10 @@ class Odd:
     """All (series, periods); NaN where it cannot be told.
 
     Attributes:
-        level: the running median around a period.
-        ratio: of the figure to its level.
+        around: the running median around a period.
+        ratio: of the figure to that.
         usual: the median ratio at its place in the year.
-        expected: level times usual.
+        expected: the two multiplied.
         off: how far the figure is from that, in %.
         spread: (series, 1) robust spread of off, in %.
         place: (periods,) the place that like periods share.
@@ -42,7 +42,7 @@ class Odd:
         odd: whether a period is.
     """
 
-    level: Values
+    around: Values
     ratio: Values
     usual: Values
     expected: Values
@@ -62,21 +62,21 @@ def find_odd(values: Values, grid: Grid, first: int) -> Odd:
     """
     count = values.shape[1]
     place = like_places(grid, first, count)
-    level = running_median(values, HALF[grid.kind])
+    around = running_median(values, HALF[grid.kind])
     with np.errstate(invalid="ignore", divide="ignore"):
-        ratio = np.where(level > 0, values / level, np.nan)
+        ratio = np.where(around > 0, values / around, np.nan)
         usual, told = np.ones_like(values), np.zeros(values.shape, bool)
         for each in np.unique(place):
             at = place == each
             told[:, at] = (~np.isnan(ratio[:, at])).sum(1, keepdims=True) >= FEWEST
             usual[:, at] = median_known(ratio[:, at])[:, None]
         usual = np.where(told, usual, 1.0)
-        expected = np.where(np.isnan(ratio), np.nan, level * usual)
+        expected = np.where(np.isnan(ratio), np.nan, around * usual)
         off = np.where(expected > 0, 100 * (values / expected - 1), np.nan)
     spread = _NORMAL * median_known(np.abs(off))[:, None]
     with np.errstate(invalid="ignore"):
         odd = (np.abs(off) > TIMES * spread) & (np.abs(off) > LEAST)
-    return Odd(level, ratio, usual, expected, off, spread, place, told, odd)
+    return Odd(around, ratio, usual, expected, off, spread, place, told, odd)
 
 
 def like_places(grid: Grid, first: int, count: int) -> NDArray[np.int64]:
@@ -90,7 +90,10 @@ def like_places(grid: Grid, first: int, count: int) -> NDArray[np.int64]:
 
 
 def running_median(values: Values, half: int) -> Values:
-    """The median of up to 2 * half + 1 periods around each; NaN with fewer than half + 1 known ones."""
+    """The running median (Tukey, 1977) of up to 2 * half + 1 periods around each.
+
+    NaN with fewer than half + 1 known ones.
+    """
     around = np.pad(values, ((0, 0), (half, half)), constant_values=np.nan)
     if not values.shape[1]:
         return values.copy()

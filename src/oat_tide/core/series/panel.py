@@ -260,7 +260,7 @@ class Sight:
 
 
 @functools.lru_cache(64)
-def level(panel: Panel, where: Key | None) -> Panel:
+def narrowed(panel: Panel, where: Key | None) -> Panel:
     """The series of one level, or with None every series of the panel."""
     return panel if where is None else panel.total(where)
 

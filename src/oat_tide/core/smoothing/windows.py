@@ -1,4 +1,7 @@
-"""Moving averages over trailing windows. The last axis is time."""
+"""Moving averages over trailing windows. The last axis is time.
+
+Source: Makridakis, Wheelwright and Hyndman, Forecasting: Methods and Applications (1998), section 3/2.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +13,7 @@ from oat_tide.core.exact import Values, parted
 
 
 def rolling_mean(values: Values, window: int, scale: float = 1.0) -> Values:
-    """The mean of each period and the `window` - 1 before it.
+    """The mean of each period and the `window` - 1 before it (Makridakis et al., 1998, 3/2).
 
     Sums are differences of running sums of whole minor units, so the cost does not depend on the window
     and the sum is exact while the running sum stays below 2**53 minor units.
@@ -46,7 +49,7 @@ def _windowed_sum(values: np.ndarray, window: int) -> np.ndarray:
 
 
 def weighted_mean(values: Values, weights: Sequence[float]) -> Values:
-    """The weighted mean of each period and those before it.
+    """The weighted mean of each period and those before it (Makridakis et al., 1998, 3/2).
 
     Args:
         values: (..., periods); NaN is not known.
@@ -72,12 +75,14 @@ def weighted_mean(values: Values, weights: Sequence[float]) -> Values:
 
 
 def rising_weights(window: int) -> tuple[float, ...]:
-    """Linear weights, the newest first: n, n - 1, ... 1."""
+    """Linear weights, the newest first: n, n - 1, ... 1 (Makridakis et al., 1998, 3/2)."""
     return tuple(float(n) for n in range(window, 0, -1))
 
 
 def wobble_removed(actual: Values, smoothed: Values) -> Values:
     """Share of wobble removed: 1 - mean|change of smoothed| / mean|change of actual|, same periods.
+
+    A definition of our own: how much smaller the changes from period to period become.
 
     Args:
         actual, smoothed: (series, periods).

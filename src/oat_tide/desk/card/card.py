@@ -21,9 +21,9 @@ from oat_tide.core.working.numerals import row_decimals, trimmed
 from oat_tide.core.working.tree import FACT, Cell, Given, Leaf, Lines, Op, Ref, Run, Working, leaves
 from oat_tide.core.working.voices import in_numbers, spell
 from oat_tide.desk.card.listings import LinesView
-from oat_tide.desk.look.entry import Line
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import Text
+from oat_tide.desk.look.text_line import TextLine
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck, Figure, Listing
 
@@ -59,7 +59,7 @@ class WorkingCard(QFrame):
         self._listing: Listing | None = None
         self.title, self.words, self.numbers, self.follow = Text(), Text(), Text(), Text()
         self.lines = LinesView()
-        self.search = Line()
+        self.search = TextLine()
         self.search.setPlaceholderText("find in these lines")
         self.search.setAccessibleName("Find in these lines")
         self.search.setFixedWidth(170)

@@ -26,7 +26,7 @@ from oat_tide.stages.deck import Coverage, Deck
 
 ROW = 17
 _FEWEST, _MOST = 4, 20
-_LEVELS = 6
+_STEPS = 6
 _SPECIAL = PART | PROVISIONAL | LEFT_OUT | REPLACED | TOUCHED
 _ROOM_FOR_MARKS, _MOST_MARKS = 7, 700
 """Pixels a column, and cells in sight, up to which special cells are marked by shape."""
@@ -157,12 +157,12 @@ class CoverageView(QWidget):
             self._dressed = palette()
             held = self.held
             most = max(float(np.quantile(held.lines[held.lines > 0], 0.98)) if held.lines.any() else 1, 1)
-            level = np.ceil(np.sqrt(np.minimum(held.lines / most, 1.0)) * _LEVELS).astype(np.int64)
+            tint = np.ceil(np.sqrt(np.minimum(held.lines / most, 1.0)) * _STEPS).astype(np.int64)
             paper, kelp = palette().color("paper"), palette().color("kelp")
             colors = [palette().color("mist").rgb()] + [
-                mixed(paper, kelp, 0.12 + 0.78 * step / _LEVELS).rgb() for step in range(1, _LEVELS + 1)
+                mixed(paper, kelp, 0.12 + 0.78 * step / _STEPS).rgb() for step in range(1, _STEPS + 1)
             ]
-            tints = np.array(colors, np.uint32)[level]
+            tints = np.array(colors, np.uint32)[tint]
             tints[held.flags & PART > 0] = paper.rgb()
             tints[(held.lines == 0) & ~held.unknown] = mixed(paper, palette().color("rust"), 0.16).rgb()
             tints[held.unknown] = paper.rgb()

@@ -42,6 +42,6 @@ class Headline(QWidget):
             written = font(size, bold)
             painter.setFont(written)
             painter.setPen(palette().color(color))
-            way = Qt.TextElideMode.ElideMiddle if bold else Qt.TextElideMode.ElideRight
-            shown = QFontMetrics(written).elidedText(text, way, self.width() - 8)
+            cut = Qt.TextElideMode.ElideMiddle if bold else Qt.TextElideMode.ElideRight
+            shown = QFontMetrics(written).elidedText(text, cut, self.width() - 8)
             painter.drawText(QRectF(0, top, self.width(), 20), Qt.AlignmentFlag.AlignVCenter, shown)

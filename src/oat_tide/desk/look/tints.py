@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor
 
 from oat_tide.desk.look.palette import Palette
 
-LEVELS = 40
+STEPS = 40
 
 
 @functools.lru_cache(16)
@@ -21,7 +21,7 @@ def tint_table(colors: Palette, table: tuple[tuple[str, int], ...]) -> NDArray[n
         ground = mixed(colors.color("paper"), colors.color("mist"), 0.0 if odd else 0.47)
         dark = colors.color(ink)
         made.append(ground.rgb())
-        made += [mixed(ground, dark, 0.06 + 0.36 * level / LEVELS).rgb() for level in range(1, LEVELS)]
+        made += [mixed(ground, dark, 0.06 + 0.36 * step / STEPS).rgb() for step in range(1, STEPS)]
     return np.array(made, np.uint32)
 
 

@@ -10,9 +10,9 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.desk.look.entry import Line
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import Text, bare
+from oat_tide.desk.look.text_line import TextLine
 from oat_tide.stages.deck import Choice
 
 _LEFT = 16
@@ -41,7 +41,7 @@ class ChoiceView(QWidget):
         self.text = Text()
         self.text.setWordWrap(True)
         self.links: list[QPushButton] = []
-        self.entries: list[Line] = []
+        self.entries: list[TextLine] = []
         self.box = QVBoxLayout(self)
         self.box.setContentsMargins(_LEFT, 0, 0, 3)
         self.box.setSpacing(1)
@@ -78,7 +78,7 @@ class ChoiceView(QWidget):
             row.addWidget(self._link("Working ›", self._follow))
         row.addStretch()
         for place, entry in enumerate(choice.entries):
-            line = Line()
+            line = TextLine()
             line.setPlaceholderText(entry.title)
             line.setAccessibleName(entry.title)
             line.editingFinished.connect(functools.partial(self._written, place))

@@ -25,8 +25,8 @@ from PyQt6.QtWidgets import (
 from oat_tide.core.periods.calendar import date_of, day_number, spoken
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.numerals import trimmed
-from oat_tide.desk.look.entry import Line
 from oat_tide.desk.look.plain import Text, bare, still, tip
+from oat_tide.desk.look.text_line import TextLine
 from oat_tide.desk.sheet.weights import WeightStrip
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.deck import Knob
@@ -155,7 +155,7 @@ class IntKnob(KnobWidget):
     def build(self) -> None:
         row = QHBoxLayout()
         self.spin, self.unit = WholeSpin(), Text()
-        self.spin.setLineEdit(Line())
+        self.spin.setLineEdit(TextLine())
         self.spin.setFixedWidth(68)
         self.unit.setObjectName("unit")
         row.addWidget(Text(self.knob.title), 1)
@@ -272,7 +272,7 @@ class DateKnob(KnobWidget):
 
     def build(self) -> None:
         row = QHBoxLayout()
-        self.line = Line()
+        self.line = TextLine()
         self.line.setFixedWidth(112)
         self.line.setPlaceholderText("as the data")
         self.line.setAccessibleName(self.knob.title)
@@ -317,7 +317,7 @@ class WeightsKnob(KnobWidget):
         row.addWidget(Text(self.knob.title), 1)
         row.addWidget(self.reset)
         self.strip = WeightStrip()
-        self.line = Line()
+        self.line = TextLine()
         self.line.setAccessibleName("Weights in the order drawn")
         self.line.editingFinished.connect(self._typed)
         self.strip.turned.connect(lambda weights: self.turn(weights, "weights"))

@@ -13,8 +13,8 @@ from oat_tide.core.comparison.tally import Tally, tally
 from oat_tide.core.exact import known
 from oat_tide.core.working.numerals import decimals_for, fixed
 from oat_tide.desk.chart.scale import TimeScale
-from oat_tide.desk.look.entry import Line
 from oat_tide.desk.look.plain import Text
+from oat_tide.desk.look.text_line import TextLine
 from oat_tide.publish.tables import number, text
 from oat_tide.stages.deck import Deck, Figure
 
@@ -44,7 +44,7 @@ class TallyBar(QFrame):
         self.text = Text()
         self.text.setWordWrap(True)
         self.text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.note = Line()
+        self.note = TextLine()
         self.note.setPlaceholderText("Note on these periods")
         self.note.setAccessibleName("Note on the selected periods")
         self.note.setFixedWidth(170)

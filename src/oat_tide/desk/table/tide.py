@@ -32,7 +32,7 @@ from oat_tide.desk.chart.bands import paint_hover, wheel
 from oat_tide.desk.chart.drawing import STYLES
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.look.palette import font, palette
-from oat_tide.desk.look.tints import LEVELS, tint_table
+from oat_tide.desk.look.tints import STEPS, tint_table
 from oat_tide.stages.deck import Deck, Figure
 
 ROW = 22
@@ -236,12 +236,12 @@ class TideTable(QWidget):
         low = np.fmin.reduce(seen, axis=1, keepdims=True)
         spread = np.fmax.reduce(seen, axis=1, keepdims=True) - low
         with np.errstate(invalid="ignore", divide="ignore"):
-            level = 1 + (LEVELS - 2) * np.where(spread > 0, (seen - low) / spread, 0.5)
-        level = np.where(np.isnan(seen), 0, level).astype(np.uint8)
+            step = 1 + (STEPS - 2) * np.where(spread > 0, (seen - low) / spread, 0.5)
+        step = np.where(np.isnan(seen), 0, step).astype(np.uint8)
         inks = [self._ink(row)[0] for row in self.rows]
         table = tuple(dict.fromkeys((ink, row % 2) for row, ink in enumerate(inks)))
-        starts = [table.index((ink, row % 2)) * LEVELS for row, ink in enumerate(inks)]
-        tints = tint_table(palette(), table)[level + np.array(starts)[:, None]]
+        starts = [table.index((ink, row % 2)) * STEPS for row, ink in enumerate(inks)]
+        tints = tint_table(palette(), table)[step + np.array(starts)[:, None]]
         block = np.repeat(tints, ROW, axis=0)
         tall, wide = block.shape
         image = QImage(block.tobytes(), wide, tall, 4 * wide, QImage.Format.Format_RGB32)

@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QWidgetAction
 
-from oat_tide.desk.look.entry import Line
 from oat_tide.desk.look.plain import bare
+from oat_tide.desk.look.text_line import TextLine
 from oat_tide.plan.edits import P, edit
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
@@ -31,7 +31,7 @@ class Commands:
     def __init__(self, window: Window) -> None:
         self._window = window
         self.plan_menu, self.publish_menu = QMenu(window), QMenu(window)
-        self.title = Line()
+        self.title = TextLine()
         self.title.setAccessibleName("Title of the plan")
         self.title.setPlaceholderText("Title of the plan")
         self.title.returnPressed.connect(self._rename)

@@ -15,8 +15,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from oat_tide.desk.look.entry import Line
 from oat_tide.desk.look.plain import Text
+from oat_tide.desk.look.text_line import TextLine
 
 _LOW = 46
 Answer = tuple[str, Callable[[], object]]
@@ -41,7 +41,7 @@ class Strip(QFrame):
         self.bar.setRange(0, 100)
         self.bar.setTextVisible(False)
         self.bar.setFixedSize(160, 8)
-        self.line, self.tall = Line(), QPlainTextEdit()
+        self.line, self.tall = TextLine(), QPlainTextEdit()
         self.line.setMinimumWidth(320)
         self.line.returnPressed.connect(self._first_answer)
         self.tall.setFixedHeight(84)

@@ -193,8 +193,8 @@ def _patterns(
     grouped = found.group_by("shown", maintain_order=True).agg(pl.col("count").sum(), first)
     rows = grouped.sort("count", descending=True, maintain_order=True).rows()
     return tuple(
-        Pattern(way, count, text, _read_as(int(day[place]), int(told[place])))
-        for way, count, text, place in rows
+        Pattern(shown, count, text, _read_as(int(day[place]), int(told[place])))
+        for shown, count, text, place in rows
     )
 
 

@@ -63,7 +63,7 @@ _KINDS = {int: "int", bool: "bool", str: "pick"}
 
 
 def knob(where: object, ask: object, **look: Unpack[KnobLook]) -> Knob:
-    """The control for a field named by way of P.
+    """The control for a field named through P.
 
     Args:
         ask: the part of the plan that holds the field.

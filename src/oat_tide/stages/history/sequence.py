@@ -9,7 +9,7 @@ import numpy as np
 
 from oat_tide.core.exact import Values, added
 from oat_tide.core.periods.calendar import NONE, Days
-from oat_tide.core.series.panel import PART, Key, Panel, Sight, level
+from oat_tide.core.series.panel import PART, Key, Panel, Sight, narrowed
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import given, percent, total
 from oat_tide.core.working.numerals import compact, fixed, significant
@@ -144,7 +144,7 @@ def pins(d: Draft, sight: Sight, ask: History, leaves: Panel, reading: Reading) 
         key = tuple(dict(where).get(name) for name in dimensions)
         if len(d.keys) != 1 or key == d.keys[0] or any(name not in dimensions for name, _ in where):
             continue
-        seen = level(leaves, key)
+        seen = narrowed(leaves, key)
         past = sight.past.columns
         values, lines = seen.values[:, :past], seen.lines[:, :past]
         if np.isnan(values).all():

@@ -13,7 +13,7 @@ from oat_tide.core.comparison.usual import usual
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.odd import like_places
-from oat_tide.core.series.panel import PART, Key, Panel, Sight, level
+from oat_tide.core.series.panel import PART, Key, Panel, Sight, narrowed
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import Mask, added_up, given, mean, percent
 from oat_tide.core.working.numerals import fixed
@@ -252,7 +252,7 @@ def _children(leaves: Panel, key: Key, at: int, columns: int) -> list[_Child]:
     found = []
     for member in sorted({str(own[at]) for own in leaves.keys}):
         child = tuple(member if i == at else each for i, each in enumerate(key))
-        seen = level(leaves, child)
+        seen = narrowed(leaves, child)
         if not np.isnan(seen.values[0, :columns]).all():
             found.append(_Child(member, child, seen.values[0, :columns], seen.lines[0, :columns]))
     found.sort(key=lambda each: -float(np.nansum(each.values)))

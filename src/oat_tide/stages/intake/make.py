@@ -83,9 +83,9 @@ def _odd(d: Draft, sight: Sight) -> Odd:
     half = HALF[past.grid.kind]
     odd = find_odd(actual.values[:, : past.columns], past.grid, past.first)
     hidden = partial(d.define, shown=False)
-    around = median(known(actual.over(-half, half)))
-    held = wide(~np.isnan(odd.level), d.columns, False)
-    level = hidden("level", "level around it", around, values=odd.level, where=held, unit=unit)
+    middle = median(known(actual.over(-half, half)))
+    held = wide(~np.isnan(odd.around), d.columns, False)
+    level = hidden("level", "level around it", middle, values=odd.around, where=held, unit=unit)
     ratio = hidden("against_level", "against its level", actual / level, values=odd.ratio, where=level > 0)
     alike = median(known(ratio.likes(same_place(wide(odd.place[None], d.columns, -1)[0]))))
     told = either(wide(odd.told, d.columns, False), alike, given(1.0, "too few years to tell"))
@@ -151,8 +151,8 @@ def _finding(d: Draft, reading: Reading, tie: TieOut, series: int) -> str:
         said = "decimal mark?"
     if reading.aside:
         return f"{said}\n{reading.aside:,} set aside"
-    late = int((d.flags[series] & PROVISIONAL > 0).sum())
-    return f"{said}\n" + (f"{late} provisional" if late else "none set aside")
+    open_ = int((d.flags[series] & PROVISIONAL > 0).sum())
+    return f"{said}\n" + (f"{open_} provisional" if open_ else "none set aside")
 
 
 def _marks(d: Draft, sight: Sight, reading: Reading, lines: Deck, odd: Odd, series: int) -> tuple[Mark, ...]:
@@ -161,9 +161,9 @@ def _marks(d: Draft, sight: Sight, reading: Reading, lines: Deck, odd: Odd, seri
     oddest = sorted(np.flatnonzero(odd.odd[series]).tolist(), key=lambda c: -abs(odd.off[series, c]))
     for column in oddest[:_MOST_MARKS]:
         size = float(odd.off[series, column])
-        way = "low" if size < 0 else "high"
-        way += ", left out" if d.flags[series, column] & LEFT_OUT else ""
-        marks.append(Mark(column, f"{fixed(abs(size), 0)} % {way}", "odd"))
+        side = "low" if size < 0 else "high"
+        side += ", left out" if d.flags[series, column] & LEFT_OUT else ""
+        marks.append(Mark(column, f"{fixed(abs(size), 0)} % {side}", "odd"))
     for column in np.flatnonzero(d.flags[series] & PART).tolist():
         held, whole = days_held(sight, reading, column)
         if held:

@@ -105,8 +105,8 @@ def _ruling(sight: Sight, where: Pairs, column: int, act: Act, value: float = 0.
 
 def _odd_choice(d: Draft, sight: Sight, asked: Asked, where: Pairs, odd: Odd, column: int) -> Choice:
     size, expected = float(odd.off[0, column]), float(odd.expected[0, column])
-    way = "under" if size < 0 else "over"
-    text = f"{d.grid.label(d.first + column)} stands {fixed(abs(size), 0)} % {way} its level and season."
+    side = "under" if size < 0 else "over"
+    text = f"{d.grid.label(d.first + column)} stands {fixed(abs(size), 0)} % {side} its level and season."
     put = _ruling(sight, where, column, "expected", value=round(expected * _scale(sight)) / _scale(sight))
     outcomes: tuple[tuple[str, Edit | None], ...] = tuple(
         (words, edits.with_ruling(asked.evened, ruling))
@@ -153,8 +153,8 @@ def _days(ruling: Ruled) -> str:
 
 
 def _provisional(d: Draft, sight: Sight, evened: Evened) -> Iterator[Item]:
-    late = np.flatnonzero(d.flags[0] & PROVISIONAL).tolist()
-    whole = [column for column in late if not d.flags[0, column] & PART]
+    open_ = np.flatnonzero(d.flags[0] & PROVISIONAL).tolist()
+    whole = [column for column in open_ if not d.flags[0, column] & PART]
     if whole:
         yield Choice(
             f"{d.grid.label(d.first + whole[0])} and later: provisional.",

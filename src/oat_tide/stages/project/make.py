@@ -32,18 +32,18 @@ from oat_tide.stages.project.handles import handles
 from oat_tide.stages.project.sheet import sheet
 
 NAME = "project"
-LEVELS = (80.0, 95.0)
+PROBABILITIES = (80.0, 95.0)
 """The levels of the prediction intervals that are always shown, in percent."""
 
 
 def make(
-    sight: Sight, ask: Project, needs: tuple[Deck], late: Late, levels: Sequence[float] = LEVELS
+    sight: Sight, ask: Project, needs: tuple[Deck], late: Late, probabilities: Sequence[float] = PROBABILITIES
 ) -> Deck:
     """The deck of Project.
 
     Args:
         needs: the deck of the lines.
-        levels: of the prediction intervals, in percent.
+        probabilities: of the prediction intervals, in percent.
     """
     (lines,) = needs
     horizon, past = horizon_of(ask, sight), sight.past.columns
@@ -53,28 +53,31 @@ def make(
     actual = of(lines, base(lines))
     line = _fit(d, got, actual)
     projected = _curve(d, got, ask.mean, line, past + horizon)
-    for level in levels:
-        _interval(d, got.growth, level, line, projected)
+    for probability in probabilities:
+        _interval(d, got.growth, probability, line, projected)
     _differences(d, lines, sight, projected)
     _slope_interval(d)
     if got.growth:
         _growth_facts(d, got, actual)
     unit = lines.figures["actual"].unit
     return d.deck(
-        bands=(Band(unit, _curves(levels)),),
+        bands=(Band(unit, _curves(probabilities)),),
         sheet=lambda: sheet(d, sight, ask, got, horizon, unit),
         handles=handles(d, sight, got, horizon),
         marks=lines.marks,
         title=lambda series: f"{named(d.keys[series])}: {words.title(d, past, horizon)}",
-        subtitle=lambda series: words.subtitle(d, got, series, unit, levels) + as_known_now(sight),
+        subtitle=lambda series: words.subtitle(d, got, series, unit, probabilities) + as_known_now(sight),
         finding=lambda series: words.finding(d, got, series, past + horizon - 1),
         cautions=lambda series: words.cautions(d, sight, ask, got, series, horizon),
     )
 
 
-def _curves(levels: Sequence[float]) -> tuple[Curve, ...]:
+def _curves(probabilities: Sequence[float]) -> tuple[Curve, ...]:
     """What is drawn, the widest interval lowest."""
-    intervals = (Curve(f"lower_{level:g}", "interval", f"upper_{level:g}") for level in reversed(levels))
+    intervals = (
+        Curve(f"lower_{probability:g}", "interval", f"upper_{probability:g}")
+        for probability in reversed(probabilities)
+    )
     lines = (Curve(name, name, label=name) for name in ("fitted", "projected", "actual"))
     return (*intervals, *lines)
 
@@ -129,11 +132,13 @@ def _curve(d: Draft, got: Fit, as_mean: bool, line: Formula, stop: int) -> Term:
     return row("projected", "Projected", where=ahead, blank=why)
 
 
-def _interval(d: Draft, growth: bool, level: float, line: Formula, projected: Term) -> None:
+def _interval(d: Draft, growth: bool, probability: float, line: Formula, projected: Term) -> None:
     """A prediction interval for single periods."""
-    name, (t, t_mean, n, sxx, s) = f"{level:g}", map(d.term, ("t", "t_mean", "n", "sxx", "s"))
+    name, (t, t_mean, n, sxx, s) = f"{probability:g}", map(d.term, ("t", "t_mean", "n", "sxx", "s"))
     hidden = partial(d.define, shown=False)
-    q = hidden(f"t_{name}", f"t for {name} %", t_quantile(given(level / 100, "level"), n - 2), where=sxx)
+    q = hidden(
+        f"t_{name}", f"t for {name} %", t_quantile(given(probability / 100, "level"), n - 2), where=sxx
+    )
     half = hidden(
         f"half_{name}",
         f"half of the {name} % interval" + (" of ln" if growth else ""),

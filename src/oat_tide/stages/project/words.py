@@ -24,12 +24,12 @@ def title(d: Draft, past: int, horizon: int) -> str:
     return f"{counted(horizon, d.grid.kind)} projected from {d.grid.label(d.first + past - 1)}"
 
 
-def subtitle(d: Draft, got: Fit, series: int, unit: str, levels: Sequence[float]) -> str:
+def subtitle(d: Draft, got: Fit, series: int, unit: str, probabilities: Sequence[float]) -> str:
     """What was fitted on which span, and what the shade means."""
     if np.isnan(got.line.slope[series, 0]):
         return f"{unit} {d.grid.a_period} · no fit"
     curve = "growth curve" if got.growth else "straight line"
-    shade = " and ".join(f"{level:g} %" for level in levels)
+    shade = " and ".join(f"{probability:g} %" for probability in probabilities)
     fitted = f"{curve} fitted {_span(d, got, series)}"
     return f"{unit} {d.grid.a_period} · {fitted} · shaded: {shade} prediction interval"
 
@@ -73,8 +73,8 @@ def finding(d: Draft, got: Fit, series: int, last: int) -> str:
     lower = next((each for each in d.figures.values() if each.name.startswith("lower_")), None)
     if lower is None:
         return f"{name}: {period} {compact(value)}"
-    level = lower.name.removeprefix("lower_")
-    upper = d.figures[f"upper_{level}"]
+    probability = lower.name.removeprefix("lower_")
+    upper = d.figures[f"upper_{probability}"]
     edges = [float(each.values[series, last]) for each in (lower, upper)]
     large = max(map(abs, edges)) >= 1e6
     places = row_decimals(np.array(edges))
@@ -82,7 +82,7 @@ def finding(d: Draft, got: Fit, series: int, last: int) -> str:
     if low.partition(" ")[2] == high.partition(" ")[2]:
         # The mark of millions is said once.
         low = low.partition(" ")[0]
-    return f"{name}: {period} {compact(value)}\n{level} %: {low} to {high}"
+    return f"{name}: {period} {compact(value)}\n{probability} %: {low} to {high}"
 
 
 def cautions(
@@ -133,10 +133,10 @@ def _jump(d: Draft, sight: Sight, got: Fit, series: int) -> Caution | None:
     if abs(gap) <= 2 * float(got.line.s[series, 0]):
         return None
     slope = float(got.line.slope[series, 0])
-    way = "up" if gap > 0 else "down"
+    side = "up" if gap > 0 else "down"
     runs = "rises" if slope > 0 else "falls"
     return Caution(
-        f"The projection jumps {way} from {d.grid.label(d.first + last)}: its start lies more than two "
+        f"The projection jumps {side} from {d.grid.label(d.first + last)}: its start lies more than two "
         f"one-step errors from the last actual, while the curve itself {runs}.",
         (Ref(d.stage, "projected", series, d.past),),
     )

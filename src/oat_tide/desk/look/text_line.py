@@ -7,7 +7,7 @@ from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QLineEdit
 
 
-class Line(QLineEdit):
+class TextLine(QLineEdit):
     """A plain line edit, but for Undo and Redo."""
 
     def event(self, event: QEvent | None) -> bool:
