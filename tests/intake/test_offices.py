@@ -143,7 +143,7 @@ class Reading(unittest.TestCase):
                 self.assertEqual(session.grid.label(session.panel.first), comes.first)
                 self.assertEqual(session.reading.dimensions, comes.by)
                 self.assertEqual(session.reading.unit, comes.unit or comes.measure)
-                self.assert_same(session.sight().all("values")[0].tolist(), comes.figures)
+                self.assert_same(session.sight().values[0].tolist(), comes.figures)
 
     def test_the_tie_out_starts_at_the_raw_cells(self) -> None:
         for name, comes in FILES.items():

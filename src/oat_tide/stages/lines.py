@@ -25,8 +25,8 @@ def make(sight: Sight, ask: tuple[Evened], needs: tuple[Reading], late: Late) ->
     (reading,) = needs
     (evened,) = ask
     d = Draft(NAME, sight)
-    actual, lines, unread = sight.all("values"), sight.all("lines"), sight.all("unread")
-    flags = sight.all("flags").astype(np.uint8)
+    actual, lines, unread = sight.values, sight.lines, sight.unread
+    flags = sight.flags
     unit, totalled = reading.unit, reading.totalled
 
     def came_from(series: int, column: int) -> Working:
@@ -53,7 +53,7 @@ def make(sight: Sight, ask: tuple[Evened], needs: tuple[Reading], late: Late) ->
     known = ~np.isnan(actual)
     d.define("lines", "Lines", counted, where=known, unit="lines", sees_later=True, adds_up=True)
     if (flags & REPLACED).any():
-        expected = given(sight.all("settled"), "expected, put in the place of the actual")
+        expected = given(sight.settled, "expected, put in the place of the actual")
         ruled = either(flags & REPLACED > 0, expected, d.term("actual"))
         d.define("settled", "Actual as ruled", ruled, **shared)
     for place, name in enumerate(sight.past.beside):

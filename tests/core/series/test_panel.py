@@ -71,7 +71,7 @@ class Views(unittest.TestCase):
         self.assertEqual(seen.past.values.tolist(), [[1, 2]])
         self.assertEqual(seen.later.values.tolist(), [[3, 4]])
         self.assertTrue(seen.moved_back)
-        self.assertEqual(seen.all("values").tolist(), [[1, 2, 3, 4]])
+        self.assertEqual(seen.values.tolist(), [[1, 2, 3, 4]])
 
     def test_an_as_of_before_the_data_sees_nothing(self) -> None:
         self.assertEqual(sight(narrowed(panel([[1, 2]]), (None, None)), 599, 599).past.columns, 0)

@@ -227,7 +227,7 @@ class Provisional(FolderCase):
         session.do(edit(P.evened.final_to, dt.date(2024, 11, 30)))
 
         def late() -> list[str]:
-            flags = session.sight().all("flags").astype(int)[0]
+            flags = session.sight().flags.astype(int)[0]
             first = session.panel.first
             return [session.grid.label(first + int(c)) for c in np.flatnonzero(flags & PROVISIONAL)]
 
@@ -277,7 +277,7 @@ class Rulings(FolderCase):
         before = session.deck("project").figures["n"].values[0, 0]
         part = Ruled((), dt.date(2024, 12, 1), dt.date(2024, 12, 31), "whole")
         session.do(edit(P.evened.rulings, (part,)))
-        self.assertFalse((session.sight().all("flags").astype(int) & PART).any())
+        self.assertFalse((session.sight().flags.astype(int) & PART).any())
         self.assertEqual(session.deck("project").figures["n"].values[0, 0], before)
 
     def test_closed_days_make_a_month_complete(self) -> None:

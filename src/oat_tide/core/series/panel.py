@@ -132,6 +132,12 @@ class Panel:
         """The number of periods."""
         return int(self.values.shape[1])
 
+    @property
+    def whole(self) -> NDArray[np.bool_]:
+        """(series, periods) which periods are not part."""
+        whole: NDArray[np.bool_] = self.flags & PART == 0
+        return whole
+
     def total(self, key: Key) -> Panel:
         """One series: the sum, or the mean, of all whose key fits, exact to the minor unit.
 
@@ -250,9 +256,36 @@ class Sight:
         """Whether the as-of stands before the last complete period."""
         return self.past.columns - 1 < self.home
 
-    def all(self, name: str) -> NDArray[np.float64]:
-        """(series, columns) `values`, `settled`, `lines`, `flags` or `unread` over past and later."""
-        return np.concatenate([getattr(self.past, name), getattr(self.later, name)], axis=1)
+    @property
+    def values(self) -> Values:
+        """(series, columns) the values over past and later."""
+        return np.concatenate([self.past.values, self.later.values], axis=1)
+
+    @property
+    def settled(self) -> Values:
+        """(series, columns) the settled values over past and later."""
+        return np.concatenate([self.past.settled, self.later.settled], axis=1)
+
+    @property
+    def lines(self) -> NDArray[np.int64]:
+        """(series, columns) the lines added up over past and later."""
+        return np.concatenate([self.past.lines, self.later.lines], axis=1)
+
+    @property
+    def unread(self) -> NDArray[np.int64]:
+        """(series, columns) the lines that cannot be read over past and later."""
+        return np.concatenate([self.past.unread, self.later.unread], axis=1)
+
+    @property
+    def flags(self) -> NDArray[np.uint8]:
+        """(series, columns) PART to LACKING over past and later."""
+        return np.concatenate([self.past.flags, self.later.flags], axis=1)
+
+    @property
+    def whole(self) -> NDArray[np.bool_]:
+        """(series, columns) which periods are not part."""
+        whole: NDArray[np.bool_] = self.flags & PART == 0
+        return whole
 
     def beside(self, name: str) -> Values:
         """(series, columns) of what is kept beside the history under a name."""

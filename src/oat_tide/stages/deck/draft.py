@@ -30,7 +30,7 @@ class Draft:
         self.stage, self.keys, self.grid, self.first = stage, past.keys, past.grid, past.first
         self.past = past.columns
         self.columns = max(columns, sight.columns)
-        self.flags = wide(sight.all("flags").astype(np.uint8), self.columns, 0)
+        self.flags = wide(sight.flags, self.columns, 0)
         self.figures: dict[str, Figure] = {}
         self.axis: Axis | None = None
 

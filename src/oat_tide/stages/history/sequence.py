@@ -9,7 +9,7 @@ import numpy as np
 
 from oat_tide.core.exact import Values, added
 from oat_tide.core.periods.calendar import NONE, Days
-from oat_tide.core.series.panel import PART, Key, Panel, Sight, narrowed
+from oat_tide.core.series.panel import Key, Panel, Sight, narrowed
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import given, percent, total
 from oat_tide.core.working.numerals import compact, fixed, significant
@@ -65,7 +65,7 @@ def _against(
     d: Draft, sight: Sight, lines: Deck, columns: Days, name: str, label: str, share_label: str
 ) -> None:
     """Two rows: the difference from another period, and that as % of it."""
-    actual = of(lines, "actual", seen=sight.all("flags").astype(int) & PART == 0)
+    actual = of(lines, "actual", seen=sight.whole)
     other = actual.like(columns)
 
     def why_not(series: int, column: int) -> str:
@@ -152,7 +152,7 @@ def pins(d: Draft, sight: Sight, ask: History, leaves: Panel, reading: Reading) 
         name = f"pinned_{len(found)}"
         how = _from_lines(d, key, values[0], lines[0])
         unit = d.figures["actual"].unit
-        shown = np.where(sight.past.flags & PART, np.nan, values)
+        shown = np.where(sight.past.whole, values, np.nan)
         d.add(name, named(key), shown, how, unit=unit, adds_up=True, blank=_not_pinned)
         found.append((name, named(key)))
     return found

@@ -14,7 +14,7 @@ from oat_tide.core.comparison.sums import running, running_starts
 from oat_tide.core.comparison.usual import of_years
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import MONTHS, Days, Grid, date_of, day_number
-from oat_tide.core.series.panel import PART, Panel, Sight
+from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import (
     Mask,
@@ -44,7 +44,7 @@ _LONG = {"day": "days", "week": "weeks", "month": "months", "quarter": "quarters
 
 def whole(sight: Sight, lines: Deck) -> Term:
     """The actual of the past as a term, not known where a period is part."""
-    return of(lines, "actual", seen=sight.past.flags & PART == 0)
+    return of(lines, "actual", seen=sight.past.whole)
 
 
 def season_axis(grid: Grid, over: Overlay, sums: bool) -> Axis:

@@ -79,7 +79,7 @@ def _outcome(reading: Reading, tie: TieOut) -> str:
 def _odd(d: Draft, sight: Sight) -> Odd:
     """What was to be expected of each period, as hidden figures, and which are odd."""
     past, unit = sight.past, d.figures["actual"].unit
-    actual = d.term("actual", seen=past.flags & PART == 0)
+    actual = d.term("actual", seen=past.whole)
     half = HALF[past.grid.kind]
     odd = find_odd(actual.values[:, : past.columns], past.grid, past.first)
     hidden = partial(d.define, shown=False)

@@ -66,7 +66,7 @@ def _tie_words(sight: Sight, series: int, reading: Reading, tie: TieOut) -> str:
             f"{tie.digits} digits."
         )
     if any(member is not None for member in key) and tie.source and reading.totalled == "sum":
-        total = float(np.nansum(sight.all("values")[series]))
+        total = float(np.nansum(sight.values[series]))
         words += f" {named(key)} holds {fixed(100 * total / float(tie.used), 1)} % of what is used."
     return words
 

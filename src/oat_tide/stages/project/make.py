@@ -7,7 +7,7 @@ from functools import partial
 
 import numpy as np
 
-from oat_tide.core.series.panel import PART, Sight
+from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import (
     Formula,
     exp,
@@ -159,7 +159,7 @@ def _interval(d: Draft, growth: bool, probability: float, line: Formula, project
 
 def _differences(d: Draft, lines: Deck, sight: Sight, projected: Term) -> None:
     """Actual minus projected, where whole periods have sold since."""
-    actual = of(lines, "actual", seen=sight.all("flags").astype(int) & PART == 0)
+    actual = of(lines, "actual", seen=sight.whole)
 
     def why_not(series: int, column: int) -> str:
         if column < d.past:

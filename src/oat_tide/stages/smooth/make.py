@@ -6,7 +6,7 @@ from functools import partial
 
 import numpy as np
 
-from oat_tide.core.series.panel import PART, Sight
+from oat_tide.core.series.panel import Sight
 from oat_tide.core.smoothing import windows
 from oat_tide.core.smoothing.windows import rising_weights, wobble_removed
 from oat_tide.core.working.formula import mean, size
@@ -65,7 +65,7 @@ def make(sight: Sight, ask: Smooth, needs: tuple[Deck], late: Late) -> Deck:
 def _averages(d: Draft, sight: Sight, lines: Deck, weights: tuple[float, ...]) -> None:
     """The rolling and the weighted average over one window, and how much calmer each is."""
     past, window, kind = sight.past, len(weights), d.grid.kind
-    actual = of(lines, base(lines), seen=past.flags & PART == 0)
+    actual = of(lines, base(lines), seen=past.whole)
     blank = partial(_why_blank, actual, past.columns, window)
     row = partial(d.define, unit=d.figures["actual"].unit, blank=blank)
     rolling = row(
