@@ -1,1 +1,3 @@
 """History: what happened?"""
+
+NAME = "history"

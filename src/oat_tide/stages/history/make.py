@@ -9,19 +9,18 @@ from oat_tide.core.series.reading import Reading
 from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
 from oat_tide.stages.deck import Deck, Knob, Late, knob
-from oat_tide.stages.history import sequence, sums, usual, weekday, years
+from oat_tide.stages.history import earlier, sequence, shares, sums, usual, weekday, years
 
-NAME = "history"
 Make = Callable[[Sight, History, Deck, Panel, Reading, Knob], Deck]
 ARRANGEMENTS: dict[str, tuple[str, Make]] = {
     "sequence": ("In sequence", sequence.make),
     "overlaid": ("Years overlaid", years.overlaid),
     "running": ("Running", sums.running_total),
     "trailing": ("Trailing", sums.trailing),
-    "earlier": ("On earlier years", years.earlier),
+    "earlier": ("On earlier years", earlier.earlier),
     "usual": ("On usual", usual.on_usual),
     "weekday": ("Same weekday", weekday.same_weekday),
-    "shares": ("Shares", usual.shares),
+    "shares": ("Shares", shares.shares),
 }
 
 

@@ -19,10 +19,9 @@ from oat_tide.plan.parts.history import History
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
 from oat_tide.stages.deck import Band, Choice, Curve, Deck, Fact, Item, Knob, Note, Told, knob
 from oat_tide.stages.deck.draft import Draft, from_lines, of
+from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import whole
 from oat_tide.stages.intake.edits import pairs
-
-NAME = "history"
 
 
 def make(

@@ -21,9 +21,8 @@ from oat_tide.plan.parts.history import History
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Note, knob
 from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import running_rows, season_axis, whole, year_curves
-
-NAME = "history"
 
 
 def running_total(

@@ -17,7 +17,8 @@ from oat_tide.plan.parts.history import History
 from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Knob, Note, knob
 from oat_tide.stages.deck.draft import Draft
-from oat_tide.stages.history.years import NAME, whole
+from oat_tide.stages.history import NAME
+from oat_tide.stages.history.years import whole
 
 _YEAR_OF_WEEKS = 364
 

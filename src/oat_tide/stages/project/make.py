@@ -19,7 +19,7 @@ from oat_tide.core.working.formula import (
     sum_of_products,
     t_quantile,
     total,
-)  # fmt: skip
+)
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
 from oat_tide.stages.common import as_known_now, named

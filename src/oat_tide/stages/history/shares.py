@@ -1,0 +1,168 @@
+"""A parent's children as parts of it: stacked, or as % of the total."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days
+from oat_tide.core.series.panel import PART, Key, Panel, Sight, narrowed
+from oat_tide.core.series.reading import Reading
+from oat_tide.core.working.formula import Mask, added_up, given, percent
+from oat_tide.core.working.numerals import fixed
+from oat_tide.core.working.terms import Term, wide
+from oat_tide.plan.edits import P
+from oat_tide.plan.parts.history import History
+from oat_tide.stages.common import as_known_now, as_of_handle, named
+from oat_tide.stages.deck import Band, Curve, Deck, Knob, Look, Note, Told, knob
+from oat_tide.stages.deck.draft import Draft, from_lines
+from oat_tide.stages.history import NAME
+
+_MOST_PARTS = 7
+
+
+def shares(
+    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob
+) -> Deck:
+    """The children of the series in sight, stacked or as % of it."""
+    past, key = sight.past, sight.past.keys[0]
+    open_ = tuple(name for i, name in enumerate(reading.dimensions) if key[i] is None)
+    by = ask.by if ask.by in open_ else open_[0]
+    children = _children(leaves, key, reading.dimensions.index(by), past.columns)
+    d = Draft(NAME, sight)
+    d.borrow(lines, "actual")
+    as_share = ask.share == "% of total"
+    hide = np.isnan(past.values[0]) | (past.flags[0] & PART > 0)
+    curves = _layers(d, children, hide, as_share)
+    unit, actual = lines.figures["actual"].unit, past.values[0]
+    return d.deck(
+        bands=(Band("%" if as_share else unit, curves),),
+        sheet=lambda: (
+            knob(P.history.by, ask, kind="pick", choices=open_, names=open_, now=by),
+            knob(P.history.share, ask),
+            Note("What it says", "head"),
+            Note(_share_words(d, children, actual, hide)),
+        ),
+        handles=(as_of_handle(sight),),
+        marks=lines.marks,
+        arrangements=arrangements,
+        title=lambda series: f"{named(key)} by {by}" + (", shares" if as_share else ""),
+        subtitle=lambda series: (
+            f"{'% of ' if as_share else ''}{unit} {past.grid.a_period}{as_known_now(sight)}"
+        ),
+        finding=lambda series: _share_finding(children, actual, hide),
+    )
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class _Child:
+    """One part of a parent.
+
+    Attributes:
+        name: of the member.
+        key: its series; None for several together.
+        values: (columns,) its figures up to the as-of.
+        lines: (columns,) the lines that make them.
+    """
+
+    name: str
+    key: Key | None
+    values: Values
+    lines: NDArray[np.int64]
+
+
+def _layers(d: Draft, children: list[_Child], hide: Mask, as_share: bool) -> tuple[Curve, ...]:
+    """A row for each child, where asked also as % of them all, and the layers that they are drawn as."""
+    hidden, below, curves = partial(d.define, shown=False), "zero", []
+    parts: list[Term] = []
+    drawn: list[Term] = []
+    for place, child in enumerate(children):
+        parts.append(_part(d, child, place, hide, parts))
+        drawn.append(_share(d, child, place, parts[-1]) if as_share else parts[-1])
+        top = f"top_{place}"
+        hidden(top, f"up to {child.name}", added_up(drawn))
+        shade = 1 - 0.8 * place / max(len(children) - 1, 1)
+        curves.append(Curve(top, "layer", below, label=child.name, shade=shade))
+        below = top
+    zero = given(np.zeros((1, d.columns)), "where the stack begins")
+    hidden("zero", "zero", zero, where=_told(d, hide))
+    return tuple(curves)
+
+
+def _part(d: Draft, child: _Child, place: int, hide: Mask, others: list[Term]) -> Term:
+    """The row of one child: its lines; of several together, what the others leave."""
+    look = Look(unit=d.figures["actual"].unit, adds_up=True, blank=partial(_no_part, len(hide)))
+    name, own = f"part_{place}", np.where(hide, np.nan, np.nan_to_num(child.values))[None]
+    if child.key is None:
+        left = d.term("actual") - added_up(others)
+        return d.define(name, child.name, left, values=own, where=_told(d, hide), **look)
+    d.add(name, child.name, own, _lines_of(d, child, child.key), **look)
+    return d.term(name)
+
+
+def _share(d: Draft, child: _Child, place: int, part: Term) -> Term:
+    """The row of one child as % of all."""
+    share = percent(part, d.term("actual"))
+    why = partial(_no_part, d.past)
+    return d.define(f"share_{place}", f"{child.name}, %", share, unit="%", blank=why)
+
+
+def _told(d: Draft, hide: Mask) -> Mask:
+    """(1, columns) the periods that have parts."""
+    return wide(~hide[None], d.columns, False)
+
+
+def _lines_of(d: Draft, child: _Child, key: Key) -> Told:
+    return lambda series, column: from_lines(
+        float(child.values[column]), key, d.first + column, int(child.lines[column])
+    )
+
+
+def _no_part(past: int, series: int, column: int) -> str:
+    return "It lies after the as-of." if column >= past else "The period is part, or not known."
+
+
+def _children(leaves: Panel, key: Key, at: int, columns: int) -> list[_Child]:
+    """The members of a dimension within a series, the largest first; the smallest together where many."""
+    found = []
+    for member in sorted({str(own[at]) for own in leaves.keys}):
+        child = tuple(member if i == at else each for i, each in enumerate(key))
+        seen = narrowed(leaves, child)
+        if not np.isnan(seen.values[0, :columns]).all():
+            found.append(_Child(member, child, seen.values[0, :columns], seen.lines[0, :columns]))
+    found.sort(key=lambda each: -float(np.nansum(each.values)))
+    if len(found) <= _MOST_PARTS:
+        return found
+    rest = found[_MOST_PARTS - 1 :]
+    values = np.nansum(np.stack([each.values for each in rest]), axis=0)
+    lines = np.sum([each.lines for each in rest], axis=0)
+    return [*found[: _MOST_PARTS - 1], _Child(f"{len(rest)} others", None, values, lines)]
+
+
+def _share_words(d: Draft, children: list[_Child], actual: Values, hide: Mask) -> str:
+    cycle = d.grid.cycle
+    known = np.flatnonzero(~hide)
+    if len(known) < 2 * cycle or not children:
+        return "Fewer than two years: how shares moved cannot be told yet."
+    now, then = known[-cycle:], known[-2 * cycle : -cycle]
+    if not (actual[now].sum() > 0 and actual[then].sum() > 0):
+        return "Nothing was sold in one of the last two years: shares of it mean nothing."
+
+    def of(child: _Child, at: Days) -> float:
+        return float(100 * np.nansum(child.values[at]) / actual[at].sum())
+
+    most = max(children, key=lambda child: abs(of(child, now) - of(child, then)))
+    moved = f"from {fixed(of(most, then), 1)} to {fixed(of(most, now), 1)} % of the total"
+    return f"{most.name} moved most on the year before: {moved}."
+
+
+def _share_finding(children: list[_Child], actual: Values, hide: Mask) -> str:
+    total = float(actual[~hide].sum())
+    if not children or not total > 0:
+        return "no parts\nto tell"
+    held = 100 * float(np.nansum(children[0].values[~hide])) / total
+    return f"{children[0].name}\n{fixed(held, 1)} % of the total"
