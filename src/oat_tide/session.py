@@ -12,7 +12,16 @@ import msgspec
 import numpy as np
 
 from oat_tide.core.exact import added
-from oat_tide.core.periods.calendar import KINDS, Grid, Kind, date_of, day_number, last_complete, wholeness
+from oat_tide.core.periods.calendar import (
+    KINDS,
+    Closed,
+    Grid,
+    Kind,
+    date_of,
+    day_number,
+    last_complete,
+    wholeness,
+)
 from oat_tide.core.series.panel import Panel, Sight, narrowed, sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.rulings import Ruling, ruled
@@ -210,12 +219,10 @@ class Session:
         even = self._even(read)
         panel, closed = self._panels[even], even[2].closed
 
-        def whole(day: int) -> int:
-            by = wholeness(panel.grid, read.reading.selling, day, closed)
-            return last_complete(panel.grid, day, by)
-
-        home = whole(read.reading.upto)
-        asked = home if plan.as_of is None else min(whole(day_number(plan.as_of)), home)
+        home = _last_whole(panel.grid, read.reading, read.reading.upto, closed)
+        asked = home
+        if plan.as_of is not None:
+            asked = min(_last_whole(panel.grid, read.reading, day_number(plan.as_of), closed), home)
         as_of = max(asked, min(panel.first, home))
         where = None if self.every else plan.key(read.reading.dimensions)
         seen = sight(ruled(narrowed(panel, where), self._rulings(read)), as_of, home)
@@ -351,6 +358,12 @@ class Session:
 
 
 _tied = functools.lru_cache(16)(tie_out)
+
+
+@functools.lru_cache(1024)
+def _last_whole(grid: Grid, reading: Reading, day: int, closed: Closed) -> int:
+    """The last period that is complete on a day, as lines up to it tell."""
+    return last_complete(grid, day, wholeness(grid, reading.selling, day, closed))
 
 
 @functools.lru_cache(64)

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from oat_tide.core.series.panel import Sight
-from oat_tide.stages import lines
 from oat_tide.stages.deck import Deck, Late
-from oat_tide.stages.history import make as history
-from oat_tide.stages.intake import make as intake
-from oat_tide.stages.project import make as project
-from oat_tide.stages.smooth import make as smooth
+from oat_tide.stages.history.make import make as make_history
+from oat_tide.stages.intake.make import make as make_intake
+from oat_tide.stages.lines import make as make_lines
+from oat_tide.stages.project.make import make as make_project
+from oat_tide.stages.smooth.make import make as make_smooth
 
 READING, TIE, LEAVES = "reading", "tie-out", "leaves"
 """Named among the needs of a stage: what is known of the source, how it ties, and every series by period."""
@@ -43,14 +43,14 @@ STAGES: dict[str, Stage] = {
         Stage(
             "intake",
             "Intake",
-            intake.make,
+            make_intake,
             ("lines", READING, TIE, LEAVES),
             ("sources", "intake", "evened", "periods"),
         ),
-        Stage("history", "History", history.make, ("lines", LEAVES, READING)),
-        Stage("smooth", "Smooth", smooth.make, ("lines",)),
-        Stage("project", "Project", project.make, ("lines",)),
-        Stage("lines", "", lines.make, (READING,), ("evened",)),
+        Stage("history", "History", make_history, ("lines", LEAVES, READING)),
+        Stage("smooth", "Smooth", make_smooth, ("lines",)),
+        Stage("project", "Project", make_project, ("lines",)),
+        Stage("lines", "", make_lines, (READING,), ("evened",)),
     )
 }
 ON_RAIL: dict[str, Stage] = {name: stage for name, stage in STAGES.items() if stage.title}

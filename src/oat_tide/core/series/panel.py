@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 from collections.abc import Hashable
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from oat_tide.core.exact import Values, added
 from oat_tide.core.periods.calendar import Grid
 
+_T = TypeVar("_T", bound=np.generic)
 Key = tuple[str | None, ...]
 """One entry a dimension; None stands for all of it."""
 
@@ -256,40 +257,46 @@ class Sight:
         """Whether the as-of stands before the last complete period."""
         return self.past.columns - 1 < self.home
 
-    @property
+    @functools.cached_property
     def values(self) -> Values:
         """(series, columns) the values over past and later."""
-        return np.concatenate([self.past.values, self.later.values], axis=1)
+        return _joined(self.past.values, self.later.values)
 
-    @property
+    @functools.cached_property
     def settled(self) -> Values:
         """(series, columns) the settled values over past and later."""
-        return np.concatenate([self.past.settled, self.later.settled], axis=1)
+        return _joined(self.past.settled, self.later.settled)
 
-    @property
+    @functools.cached_property
     def lines(self) -> NDArray[np.int64]:
         """(series, columns) the lines added up over past and later."""
-        return np.concatenate([self.past.lines, self.later.lines], axis=1)
+        return _joined(self.past.lines, self.later.lines)
 
-    @property
+    @functools.cached_property
     def unread(self) -> NDArray[np.int64]:
         """(series, columns) the lines that cannot be read over past and later."""
-        return np.concatenate([self.past.unread, self.later.unread], axis=1)
+        return _joined(self.past.unread, self.later.unread)
 
-    @property
+    @functools.cached_property
     def flags(self) -> NDArray[np.uint8]:
         """(series, columns) PART to LACKING over past and later."""
-        return np.concatenate([self.past.flags, self.later.flags], axis=1)
+        return _joined(self.past.flags, self.later.flags)
 
-    @property
+    @functools.cached_property
     def whole(self) -> NDArray[np.bool_]:
         """(series, columns) which periods are not part."""
-        whole: NDArray[np.bool_] = self.flags & PART == 0
-        return whole
+        return _joined(self.past.whole, self.later.whole)
 
     def beside(self, name: str) -> Values:
         """(series, columns) of what is kept beside the history under a name."""
-        return np.concatenate([self.past.beside[name], self.later.beside[name]], axis=1)
+        return _joined(self.past.beside[name], self.later.beside[name])
+
+
+def _joined(past: NDArray[_T], later: NDArray[_T]) -> NDArray[_T]:
+    """Past and later side by side, not to be written."""
+    both = np.concatenate([past, later], axis=1)
+    both.flags.writeable = False
+    return both
 
 
 @functools.lru_cache(64)

@@ -20,8 +20,27 @@ from oat_tide.core.working.signs import SIGNS
 from oat_tide.core.working.tree import Given, Op, Working
 
 Mask = NDArray[np.bool_]
-_COMPARES = {">", "<"}
+_COMPARES: dict[str, Callable[[Any, Any], Mask]] = {">": np.greater, "<": np.less}
 _CHAINS = {"+", "*"}
+
+
+class Cells:
+    """The cells that have something.
+
+    Attributes:
+        mask: (series, columns), either may be 1.
+        low: the first column where any series has it.
+        high: the one after the last; both are 0 where there is none.
+    """
+
+    __slots__ = ("high", "low", "mask")
+
+    def __init__(self, mask: Mask) -> None:
+        self.mask = mask
+        row: Mask = mask[0] if len(mask) == 1 else np.any(mask, axis=0)
+        self.low, self.high = 0, 0
+        if row.any():
+            self.low, self.high = int(row.argmax()), len(row) - int(row[::-1].argmax())
 
 
 class Formula:
@@ -53,10 +72,9 @@ class Formula:
         """Of many, the workings of those that belong to a cell."""
         return (self.bind(series, column),)
 
-    def holds(self, at: slice) -> Mask:
-        """(series, columns) where it is known; a comparison holds where it is true."""
-        known: Mask = ~np.isnan(np.atleast_2d(self.reckon(at)))
-        return known
+    def cells(self, at: slice) -> Cells:
+        """The cells that have it: where it is known; of a comparison, where it is true."""
+        return Cells(~np.isnan(np.atleast_2d(self.reckon(at))))
 
     def __bool__(self) -> bool:
         raise TypeError("a formula is neither true nor false: use only() or choose()")
@@ -95,16 +113,14 @@ class Formula:
         return _joined("<", self, other)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
 class Constant(Formula):
     """A number with its reason, or one for every cell; the reason may differ by series."""
 
-    value: float | Values
-    why: str | Callable[[int], str] = ""
+    __slots__ = ("fact", "value", "why")
 
-    @property
-    def fact(self) -> bool:  # type: ignore[override]
-        return not isinstance(self.value, np.ndarray) or self.value.shape[1] == 1
+    def __init__(self, value: float | Values, why: str | Callable[[int], str] = "") -> None:
+        self.value, self.why = value, why
+        self.fact = not isinstance(value, np.ndarray) or value.shape[1] == 1
 
     def reckon(self, at: slice) -> Any:
         return self.value if self.fact else self.value[:, at]  # type: ignore[index]
@@ -120,8 +136,11 @@ class Call(Formula):
     def __init__(self, sign: str, terms: tuple[Formula, ...]) -> None:
         self.sign, self.terms = sign, terms
         self.gather = SIGNS[sign].gather
-        self.fact = all(each.fact for each in terms)
-        self.many = self.gather is None and any(each.many for each in terms)
+        # Plain loops: a deck has dozens of calls, and is made at every step of a drag.
+        fact, many = True, False
+        for each in terms:
+            fact, many = fact and each.fact, many or each.many
+        self.fact, self.many = fact, many and self.gather is None
 
     def reckon(self, at: slice) -> Any:
         if self.gather is not None:
@@ -145,10 +164,11 @@ class Call(Formula):
     def inside(self, at: slice) -> Mask | None:
         return next((found for each in self.terms if (found := each.inside(at)) is not None), None)
 
-    def holds(self, at: slice) -> Mask:
-        values = np.atleast_2d(self.reckon(at))
-        found: Mask = values == 1 if self.sign in _COMPARES else ~np.isnan(values)
-        return found
+    def cells(self, at: slice) -> Cells:
+        if self.sign not in _COMPARES:
+            return Formula.cells(self, at)
+        # What is not known is neither more nor less.
+        return Cells(np.atleast_2d(_COMPARES[self.sign](*(each.reckon(at) for each in self.terms))))
 
     def bind(self, series: int, column: int) -> Working:
         if self.gather is not None:
@@ -156,7 +176,7 @@ class Call(Formula):
         return Op(self.sign, tuple(each.bind(series, column) for each in self.terms))
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(eq=False, slots=True)
 class Only(Formula):
     """A formula where a test holds. The test is not told: where it does not, there is nothing to explain."""
 
@@ -168,46 +188,45 @@ class Only(Formula):
         return self.body.fact
 
     def reckon(self, at: slice) -> Any:
-        holds = self._holds(at)
-        if holds.shape[1] == 1:
-            return np.where(holds, self.body.reckon(at), np.nan)
+        cells = self._cells(at)
+        if cells.mask.shape[1] == 1:
+            return np.where(cells.mask, self.body.reckon(at), np.nan)
         # What no series has need not be reckoned.
-        columns = np.flatnonzero(holds.any(0))
-        if not columns.size:
-            return np.full(holds.shape, np.nan)
-        low, high = int(columns[0]), int(columns[-1]) + 1
+        low, high = cells.low, cells.high
+        if low == high:
+            return np.full(cells.mask.shape, np.nan)
         body = np.atleast_2d(self.body.reckon(slice(at.start + low, at.start + high)))
-        out = np.full((max(len(holds), len(body)), holds.shape[1]), np.nan)
-        np.copyto(out[:, low:high], body, where=holds[:, low:high])
+        out = np.full((max(len(cells.mask), len(body)), cells.mask.shape[1]), np.nan)
+        np.copyto(out[:, low:high], body, where=cells.mask[:, low:high])
         return out
 
-    def _holds(self, at: slice) -> Mask:
+    def _cells(self, at: slice) -> Cells:
         if isinstance(self.test, Formula):
-            return self.test.holds(at)
-        return self.test if self.test.shape[1] == 1 else self.test[:, at]
+            return self.test.cells(at)
+        return Cells(self.test if self.test.shape[1] == 1 else self.test[:, at])
 
     def bind(self, series: int, column: int) -> Working:
         return self.body.bind(series, column)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(eq=False, slots=True)
 class Either(Formula):
     """One formula in some cells and another in the rest, such as a total after the months of a year."""
 
-    cells: Mask
+    mask: Mask
     one: Formula
     other: Formula
     fact: bool = False
 
     def reckon(self, at: slice) -> Any:
-        return np.where(self.cells[:, at], self.one.reckon(at), self.other.reckon(at))
+        return np.where(self.mask[:, at], self.one.reckon(at), self.other.reckon(at))
 
     def bind(self, series: int, column: int) -> Working:
-        holds = self.cells[series if len(self.cells) > 1 else 0, column]
+        holds = self.mask[series if len(self.mask) > 1 else 0, column]
         return (self.one if holds else self.other).bind(series, column)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(eq=False, slots=True)
 class Beside(Formula):
     """Several formulas side by side, as many values of each cell."""
 
@@ -234,8 +253,9 @@ class Beside(Formula):
 
 def _joined(sign: str, one: Formula | float, two: Formula | float) -> Formula:
     """Two terms joined; a chain of sums or products is one."""
-    first, second = _formula(one), _formula(two)
-    if sign in _CHAINS and isinstance(first, Call) and first.sign == sign:
+    first = one if isinstance(one, Formula) else Constant(float(one))
+    second = two if isinstance(two, Formula) else Constant(float(two))
+    if sign in _CHAINS and type(first) is Call and first.sign == sign:
         return Call(sign, (*first.terms, second))
     return Call(sign, (first, second))
 

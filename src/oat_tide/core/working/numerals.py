@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 MINUS = "\N{MINUS SIGN}"
+_FEW = 64
 _marks = {"decimal": ".", "group": ","}
 _swap = str.maketrans({",": ",", ".": "."})
 
@@ -100,5 +101,9 @@ def decimals_for(values: NDArray[np.float64], digits: int = 4) -> int:
 
 def all_whole(values: NDArray[np.float64]) -> bool:
     """Whether every known value is a whole number."""
-    known = values[~np.isnan(values)]
-    return bool((known == np.floor(known)).all())
+    # Averages and shares are told apart by their first few already.
+    return _whole(values[..., :_FEW]) and _whole(values)
+
+
+def _whole(values: NDArray[np.float64]) -> bool:
+    return bool(((values == np.floor(values)) | np.isnan(values)).all())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, Protocol, TypeVar
 
 import numpy as np
@@ -11,7 +11,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
-from oat_tide.core.working.formula import Formula, Mask, given, pick
+from oat_tide.core.working.formula import Cells, Formula, Mask, given, pick
 from oat_tide.core.working.tree import FACT, Cell, Given, Op, Ref, Run, Working
 
 Columns = NDArray[np.integer[Any]]
@@ -42,13 +42,21 @@ class Source:
         rows: (series,) for each series at hand, its row in the figure, such as a parent's; None for its own.
     """
 
-    __slots__ = ("_values", "figure", "rows", "seen", "stage")
+    __slots__ = ("_cells", "_values", "figure", "rows", "seen", "stage")
 
     def __init__(
         self, stage: str, figure: Figured, seen: Mask | None = None, rows: Columns | None = None
     ) -> None:
         self.stage, self.figure, self.seen, self.rows = stage, figure, seen, rows
         self._values: Values | None = None
+        self._cells: Cells | None = None
+
+    @property
+    def cells(self) -> Cells:
+        """The cells that are seen and known."""
+        if self._cells is None:
+            self._cells = Cells(~np.isnan(self.values))
+        return self._cells
 
     @property
     def values(self) -> Values:
@@ -88,7 +96,7 @@ class Source:
         )
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(eq=False, slots=True)
 class Term(Formula):
     """A figure at its own column, or so many columns on; of a fact, its one value."""
 
@@ -107,6 +115,11 @@ class Term(Formula):
     def reckon(self, at: slice) -> Any:
         values = self.source.values
         return values if self.fact else _stretch(values, at.start + self.by, at.stop + self.by)
+
+    def cells(self, at: slice) -> Cells:
+        if not self.by and (self.fact or (at.start, at.stop) == (0, self.source.values.shape[1])):
+            return self.source.cells
+        return Formula.cells(self, at)
 
     def bind(self, series: int, column: int) -> Working:
         return self.source.cell(series, FACT if self.fact else column + self.by)
@@ -140,22 +153,30 @@ class Term(Formula):
         return Among(self.source, mask)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(eq=False, slots=True)
 class Like(Formula):
     """A figure in the column that a map gives for each."""
 
     source: Source
     columns: Columns
     fact: bool = False
+    _all: Values | None = field(default=None, init=False, repr=False)
+
+    @property
+    def values(self) -> Values:
+        """(series, columns) in all columns; several figures may ask for them."""
+        if self._all is None:
+            self._all = _taken(self.source.values, self.columns)
+        return self._all
 
     def reckon(self, at: slice) -> Any:
-        return _taken(self.source.values, self.columns[at])
+        return self.values[:, at]
 
     def bind(self, series: int, column: int) -> Working:
         return self.source.cell(series, int(self.columns[column]))
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(eq=False, slots=True)
 class At(Formula):
     """One value of a figure a series."""
 
@@ -175,7 +196,7 @@ class At(Formula):
         return self.source.cell(series, int(self.columns[series]))
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(eq=False, slots=True)
 class Over(Formula):
     """A stretch of a figure that goes along with the column, by offsets."""
 
@@ -197,7 +218,7 @@ class Over(Formula):
         return self.source.runs(self.bind(series, column), series)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(eq=False, slots=True)
 class Lagged(Formula):
     """A row of weights times a figure's own column and those before it, added up; the newest first."""
 
@@ -220,7 +241,7 @@ class Lagged(Formula):
         return Op("+", tuple(products))
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(eq=False, slots=True)
 class Between(Formula):
     """A stretch of a figure from one column to another, both included; it is empty where it ends first.
 
@@ -263,7 +284,7 @@ class Between(Formula):
         return self.source.runs(self.bind(series, column), series)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(eq=False, slots=True)
 class Likes(Formula):
     """A figure in all the columns that stand for each; those known are told one by one."""
 
@@ -287,7 +308,7 @@ class Likes(Formula):
         return _known_cells(self.source, series, self.find(np.array([column]))[0])
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(eq=False, slots=True)
 class Among(Formula):
     """The columns of a figure that a mask picks, told one by one."""
 

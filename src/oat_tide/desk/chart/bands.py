@@ -352,16 +352,24 @@ class _Overlay(QWidget):
         """Where a curve ends in sight; its last part period is no end."""
         first, stop = self.scale.visible()
         series, skips_part = self.bands.series, STYLES[curve.role].dots
-        values, flags = deck.figures[curve.figure].values[series], deck.flags[series]
-        for column in range(min(stop, curve.stop or stop, deck.columns) - 1, first - 1, -1):
-            value = float(values[column])
-            if known(value) and not (skips_part and flags[column] & PART):
-                frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
-                if curve.role == "layer":
-                    value = (value + float(deck.figures[curve.upto].values[series, column])) / 2
-                y = frame.bottom() - (value - low) / (high - low) * frame.height()
-                return QPointF(self.scale.x(column), y)
-        return None
+        stop = min(stop, curve.stop or stop, deck.columns)
+        column = -1
+        # Most curves end near the end of what is in sight.
+        for start in (max(first, stop - 32), first):
+            there = known(deck.figures[curve.figure].values[series, start:stop])
+            if skips_part:
+                there &= deck.flags[series, start:stop] & PART == 0
+            if there.any():
+                column = stop - 1 - int(there[::-1].argmax())
+                break
+        if column < 0:
+            return None
+        value = float(deck.figures[curve.figure].values[series, column])
+        if curve.role == "layer":
+            value = (value + float(deck.figures[curve.upto].values[series, column])) / 2
+        frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
+        y = frame.bottom() - (value - low) / (high - low) * frame.height()
+        return QPointF(self.scale.x(column), y)
 
     def _at(self, x: float, y: float) -> Handle | None:
         """The handle that would be taken here; the as-of line comes first."""

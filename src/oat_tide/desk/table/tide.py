@@ -23,7 +23,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
-from oat_tide.core.exact import known
+from oat_tide.core.exact import Values, known
 from oat_tide.core.periods.calendar import KINDS, Grid
 from oat_tide.core.series.panel import LACKING, PART
 from oat_tide.core.working.numerals import all_whole, decimals_for, fixed
@@ -271,15 +271,11 @@ class TideTable(QWidget):
         room = self.scale.step * float(np.diff(whole).min()) - 4
         if room < _NARROWEST:
             return False
-        adding = [row for row, figure in enumerate(self.rows) if figure.adds_up]
-        sums = {
-            row: np.add.reduceat(self.rows[row].values[self.series, : whole[-1]], whole[:-1])
-            for row in adding
-        }
-        for row, values in sums.items():
-            known = values[~np.isnan(values)]
-            for value in (known.min(), known.max()) if known.size else ():
-                if _advance(self._written(row, float(value))) > room:
+        sums = {}
+        for row, figure in enumerate(self.rows):
+            if figure.adds_up:
+                sums[row] = np.add.reduceat(figure.values[self.series, : whole[-1]], whole[:-1])
+                if not self._fits(row, sums[row], room):
                     return False
         edges = [self.scale.edge(int(column)) for column in whole]
         spans = [(max(a, GUTTER), min(b, self.width())) for a, b in itertools.pairwise(edges)]
@@ -290,6 +286,12 @@ class TideTable(QWidget):
                 if text and _advance(text) <= right - left:
                     _centred(painter, QRectF(left, row * ROW + 2, right - left, ROW), text)
         return True
+
+    def _fits(self, row: int, values: Values, room: float) -> bool:
+        """Whether the largest and the smallest figure have room."""
+        held = values[known(values)]
+        ends = (held.min(), held.max()) if held.size else ()
+        return all(_advance(self._written(row, float(value))) <= room for value in ends)
 
     def _written(self, row: int, value: float) -> str:
         return fixed(value, self._decimals[row], plus=self.rows[row].signed)

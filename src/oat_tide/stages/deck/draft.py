@@ -88,8 +88,10 @@ class Draft:
         """(series, columns) of a figure, by its kernel where it has one."""
         shape = len(self.keys), columns
         if kernel is not None:
-            values = given(wide(kernel() if callable(kernel) else kernel, columns, np.nan))
-            whole = values if where is None else only(where, values)
+            values = wide(kernel() if callable(kernel) else kernel, columns, np.nan)
+            if where is None:
+                return values.view()
+            whole = only(where, given(values))
         with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
             found = whole.reckon(slice(0, columns))
         if np.shape(found) == shape:

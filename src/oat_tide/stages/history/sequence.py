@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Iterator
 from functools import partial
 
 import numpy as np
 
 from oat_tide.core.exact import Values, added
-from oat_tide.core.periods.calendar import NONE, Days
+from oat_tide.core.periods.calendar import NONE, Days, Grid
 from oat_tide.core.series.panel import Key, Panel, Sight, narrowed
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import given, percent, total
@@ -31,11 +32,11 @@ def make(
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     kind, unit = d.grid.kind, lines.figures["actual"].unit
-    _against(d, sight, lines, np.arange(d.columns) - 1, "before", f"On {kind} before", f"% on {kind}")
+    actual = of(lines, "actual", seen=sight.whole)
+    _against(d, actual, np.arange(d.columns) - 1, "before", f"On {kind} before", f"% on {kind}")
     if kind != "year":
-        year_before = d.grid.year_before(np.arange(d.columns) + d.first)
-        columns = np.where(year_before == NONE, NONE, year_before - d.first)
-        _against(d, sight, lines, columns, "year", "On year before", "% on year")
+        columns = _year_before(d.grid, d.first, d.columns)
+        _against(d, actual, columns, "year", "On year before", "% on year")
     _trailing(d, sight, lines)
     pinned = pins(d, sight, ask, leaves, reading)
     return d.deck(
@@ -60,18 +61,23 @@ def make(
     )
 
 
-def _against(
-    d: Draft, sight: Sight, lines: Deck, columns: Days, name: str, label: str, share_label: str
-) -> None:
+@functools.lru_cache(16)
+def _year_before(grid: Grid, first: int, count: int) -> Days:
+    """The column of the like period of the year before, for each; the same at every step of a drag."""
+    before = grid.year_before(np.arange(count) + first)
+    columns = np.where(before == NONE, NONE, before - first)
+    columns.flags.writeable = False
+    return columns
+
+
+def _against(d: Draft, actual: Term, columns: Days, name: str, label: str, share_label: str) -> None:
     """Two rows: the difference from another period, and that as % of it."""
-    actual = of(lines, "actual", seen=sight.whole)
     other = actual.like(columns)
 
     def why_not(series: int, column: int) -> str:
         if np.isnan(actual.values[series, column]):
             return "The period is part, or not known."
-        at = int(columns[column])
-        base = actual.values[series, at] if at >= 0 else np.nan
+        base = other.values[series, column]
         if np.isnan(base):
             return "There is no whole period to hold it against."
         return f"The base is {significant(base)}: a share of it means nothing."

@@ -94,7 +94,7 @@ def _fit(d: Draft, got: Fit, actual: Term) -> Formula:
     t = hidden("t", "period number", given(got.t, first), where=~np.isnan(fit.slope))
     used = hidden("used", "in the fit", given(got.used, "1 in the fit, 0 not"))
     scale = "logarithm of actual, in the fit" if got.growth else "actual in the fit"
-    z = hidden("z", scale, ln(actual) if got.growth else actual, where=taken)
+    z = hidden("z", scale, only(taken, ln(actual) if got.growth else actual), values=got.z)
     u, ts, zs = (each.between(0, last) for each in (used, t, z))
 
     n = hidden("n", "periods in the fit", total(u), values=fit.n)

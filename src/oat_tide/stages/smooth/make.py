@@ -9,7 +9,7 @@ import numpy as np
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.smoothing import windows
 from oat_tide.core.smoothing.windows import rising_weights, wobble_removed
-from oat_tide.core.working.formula import mean, size
+from oat_tide.core.working.formula import mean, only, size
 from oat_tide.core.working.numerals import compact, fixed
 from oat_tide.core.working.terms import Term, known, weighted_mean
 from oat_tide.plan.edits import P, steps
@@ -133,9 +133,8 @@ def _wobble(d: Draft, actual: Term, smoothed: Term) -> None:
     d.define(
         f"{name}_calm",
         label,
-        100 * (1 - smooth / rough),
+        only(rough > 0, 100 * (1 - smooth / rough)),
         values=lambda: 100 * wobble_removed(*(each.values[:, : last + 1] for each in (actual, smoothed))),
-        where=rough > 0,
         unit="%",
     )
 
