@@ -7,9 +7,12 @@ from unittest import mock
 
 from PyQt6.QtWidgets import QApplication
 
+from oat_tide.core.series.panel import Panel
 from oat_tide.core.trouble import Tell
+from oat_tide.core.working import numerals
 from oat_tide.desk.work.late import Late
 from oat_tide.documents import open_document
+from oat_tide.session import at_once
 from tests.desk.case import DeskCase
 from tests.helpers import daily, monthly, wavy
 
@@ -21,6 +24,16 @@ def slow_square(number: int, seconds: float, tell: Tell) -> int:
         tell(0.5)
         time.sleep(0.005)
     return number * number
+
+
+def written(value: float, tell: Tell) -> str:
+    """A number as the process at work writes it."""
+    return numerals.fixed(value, 1)
+
+
+def can_be_written(panel: Panel, tell: Tell) -> bool:
+    """Whether the values that arrived in the process at work could be changed there."""
+    return panel.values.flags.writeable
 
 
 def failing(tell: Tell) -> None:
@@ -82,6 +95,21 @@ class LateWork(DeskCase):
         self.late(slow_square, 3, 0.0)
         self.wait(lambda: bool(self.arrived), 40)
         self.assertEqual(self.late(slow_square, 3, 0.0), 9)
+
+    def test_numbers_are_written_there_as_here_and_panels_cannot_be_changed(self) -> None:
+        self.addCleanup(numerals.set_marks, *numerals.marks())
+        numerals.set_marks(",", ".")
+        self.late(written, 1234.5)
+        self.wait(lambda: len(self.arrived) == 1, 40)
+        self.assertEqual(self.late(written, 1234.5), "1.234,5")
+        self.open(self.file(monthly([3, 4, 5])))
+        panel = self.window.session.panel
+        self.late(can_be_written, panel)
+        self.wait(lambda: len(self.arrived) == 2, 40)
+        self.assertFalse(self.late(can_be_written, panel))
+
+    def test_done_at_once_it_is_told_in_the_same_way(self) -> None:
+        self.assertEqual(at_once(slow_square, 7, 0.0), 49)
 
 
 class LongReading(DeskCase):
