@@ -43,7 +43,8 @@ def measure(path: Path) -> dict[str, np.ndarray]:
     from oat_tide.desk.window.app import application, settle_down
     from oat_tide.desk.window.window import Window
     from oat_tide.documents import open_document
-    from oat_tide.plan.edits import P, edit
+    from oat_tide.plan.edits import edit
+    from oat_tide.plan.paths import P
 
     app = application()
     window = Window()

@@ -22,7 +22,8 @@ from oat_tide.desk.look import palette
 from oat_tide.desk.window.app import application
 from oat_tide.desk.window.window import Window
 from oat_tide.documents import open_document
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 
 FOLDER = Path(__file__).with_name("screenshots")
 

@@ -11,7 +11,8 @@ import zipfile
 from oat_tide.demo import mill, plan_path, sales_path
 from oat_tide.demo.make import NO_FIGURE, make_plan
 from oat_tide.documents import open_document
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 from tests.helpers import FolderCase
 
 

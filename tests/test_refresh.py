@@ -7,9 +7,10 @@ from pathlib import Path
 
 from oat_tide.core.trouble import Trouble
 from oat_tide.documents import open_document, open_sources
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.paths import P
 from oat_tide.refresh import firsts_from, look_again, take
 from oat_tide.session import Session
 from oat_tide.stages.deck import Note

@@ -9,7 +9,8 @@ import numpy as np
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.tree import Lines, Ref
 from oat_tide.documents import open_document, save_document
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 from oat_tide.stages import STAGES
 from tests.helpers import FolderCase, daily, monthly, wavy
 

@@ -280,7 +280,8 @@ def _asked_session(asked: argparse.Namespace) -> Session:
 
 def _move_as_of(session: Session, asked: argparse.Namespace) -> None:
     from oat_tide.core.periods.calendar import date_of, day_number, spoken
-    from oat_tide.plan.edits import P, edit
+    from oat_tide.plan.edits import edit
+    from oat_tide.plan.paths import P
 
     try:
         day = spoken(asked.as_of, session.grid.week_start, session.grid.year_start)[1]

@@ -18,8 +18,9 @@ from oat_tide.intake.origins.places import fetch
 from oat_tide.intake.origins.workbook import is_workbook
 from oat_tide.intake.source import File, from_parquet, to_parquet
 from oat_tide.plan.container import SUFFIX, Contents, load, save
-from oat_tide.plan.edits import P, put, steps
+from oat_tide.plan.edits import put
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.paths import P, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.schema import SCHEMA, Head
 from oat_tide.session import Session, opened

@@ -17,9 +17,10 @@ from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.core.working.numerals import fixed, full
 from oat_tide.intake.origins.places import fetch
 from oat_tide.intake.totals import evened, sales
-from oat_tide.plan.edits import Edit, P, edit, put
+from oat_tide.plan.edits import Edit, edit, put
 from oat_tide.plan.parts.evened import First
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages.deck import Listing
 

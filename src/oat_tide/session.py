@@ -34,11 +34,12 @@ from oat_tide.intake.origins.places import fetch, is_database
 from oat_tide.intake.pace import memory
 from oat_tide.intake.source import Source
 from oat_tide.intake.totals import evened, sales
-from oat_tide.plan.edits import Edit, P, Steps, steps
+from oat_tide.plan.edits import Edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.periods import Periods
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.paths import P, Steps, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import Undo
 from oat_tide.stages import LEAVES, ON_RAIL, READING, STAGES, TIE

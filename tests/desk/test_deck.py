@@ -14,7 +14,8 @@ from PyQt6.QtWidgets import QApplication
 
 from oat_tide.desk.chart.scale import GUTTER
 from oat_tide.desk.sheet.knobs import DateKnob, IntKnob, WeightsKnob
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 from tests.desk.case import LEFT, DeskCase, activate, painted
 from tests.helpers import daily, monthly, wavy
 

@@ -10,7 +10,8 @@ from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtTest import QTest
 
 from oat_tide.core.working.tree import Lines
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 from tests.desk.case import LEFT, DeskCase, painted
 from tests.helpers import daily, monthly, wavy
 

@@ -13,7 +13,8 @@ from PyQt6.QtWidgets import QComboBox, QMenu
 
 from oat_tide.desk.sheet.choice import ChoiceView
 from oat_tide.intake.origins import vault
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 from tests.desk.case import LEFT, DeskCase
 from tests.helpers import HEAD, daily, monthly, wavy
 from tests.postgres import PASSWORD, server

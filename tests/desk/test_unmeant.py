@@ -22,7 +22,8 @@ from PyQt6.QtWidgets import (
 
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.sheet.knobs import DateKnob, IntKnob, PickKnob
-from oat_tide.plan.edits import P, edit, steps
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P, steps
 from tests.desk.case import DeskCase
 from tests.helpers import HEAD, daily, monthly, wavy
 

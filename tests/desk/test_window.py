@@ -17,7 +17,8 @@ from oat_tide.desk.sheet.knobs import ManyKnob, PickKnob
 from oat_tide.desk.sheet.sheet import _Page
 from oat_tide.desk.work.faults import catch_all, log_path, rescue_path, start_log
 from oat_tide.documents import open_document
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 from oat_tide.stages import ON_RAIL
 from tests.desk.case import LEFT, DeskCase, activate
 from tests.helpers import daily, monthly, wavy

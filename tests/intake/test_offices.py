@@ -12,7 +12,8 @@ from pathlib import Path
 
 from oat_tide.core.working.numerals import fixed
 from oat_tide.documents import open_document
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from tests.desk.case import DeskCase
 from tests.test_cli import run

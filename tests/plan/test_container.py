@@ -18,9 +18,10 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.plan import container
 from oat_tide.plan.container import Contents, load, save
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import First
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.paths import P
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.schema import Head
 from tests.helpers import FolderCase, daily, wavy

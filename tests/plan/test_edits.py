@@ -3,17 +3,24 @@
 from __future__ import annotations
 
 import datetime as dt
+import json
+import re
 import unittest
+from typing import Annotated, Any, cast
 
 import msgspec
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec import Meta
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.plan.edits import Edit, P, edit, put, title
+from oat_tide.plan.edits import Edit, added, as_data, changed, edit, from_data, moved, put, removed
+from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.smooth import Smooth
+from oat_tide.plan.paths import P, steps, title
 from oat_tide.plan.plan import Plan
-from oat_tide.plan.undo import Undo
+from oat_tide.plan.undo import Undo, told
+from oat_tide.stages.deck import knob
 
 EDITS = st.one_of(
     st.integers(2, 60).map(lambda n: edit(P.smooth.window, n)),
@@ -96,3 +103,134 @@ class Undoing(unittest.TestCase):
         history = Undo(Plan()).do(edit(P.smooth.window, 9)).undo().do(edit(P.project.horizon, 3))
         self.assertEqual(history.ahead, ())
         self.assertEqual(history.back[-1].change, "Periods ahead")
+
+
+class Level(Part, frozen=True, tag="level"):
+    """One kind of a part that there are several of."""
+
+    weight: Annotated[float, Meta(ge=0, le=1, title="Weight")] = 0.5
+
+
+class Window(Part, frozen=True, tag="window"):
+    """Another kind of it."""
+
+    length: Annotated[int, Meta(ge=2, title="Length")] = 6
+    name: str = ""
+
+
+class Several(Part, frozen=True):
+    smoothers: Annotated[tuple[Window | Level, ...], Meta(title="Smoother", max_length=4)] = (
+        Window(),
+        Level(),
+    )
+
+
+class WithSeveral(Plan, frozen=True):
+    """A plan with a part of which it holds several, told apart by a tag."""
+
+    several: Several = Several()
+
+
+S = cast(WithSeveral, P)
+"""The same as P, for the type checker."""
+
+
+class Instances(unittest.TestCase):
+    def setUp(self) -> None:
+        self.plan = WithSeveral()
+
+    def made(self, *edits: Edit) -> tuple[Window | Level, ...]:
+        plan = self.plan
+        for each in edits:
+            plan = changed(plan, each)
+        return plan.several.smoothers
+
+    def test_a_field_of_one_of_several_is_set_and_the_others_stay_as_they_are(self) -> None:
+        window: Any = S.several.smoothers[0]
+        made = self.made(edit(window.length, 12))
+        self.assertEqual(made, (Window(length=12), Level()))
+        self.assertIs(made[1], self.plan.several.smoothers[1])
+        self.assertEqual(steps(window.length), ("several", "smoothers", 0, "length"))
+
+    def test_they_are_added_taken_out_and_moved(self) -> None:
+        where = S.several.smoothers
+        third = Level(weight=0.25)
+        self.assertEqual(self.made(added(where[2], third)), (Window(), Level(), third))
+        self.assertEqual(self.made(added(where[0], third)), (third, Window(), Level()))
+        self.assertEqual(self.made(removed(where[0])), (Level(),))
+        self.assertEqual(self.made(moved(where[0], 1)), (Level(), Window()))
+        self.assertEqual(self.made(added(where[2], third), moved(where[2], 0)), (third, Window(), Level()))
+
+    def test_what_cannot_be_is_refused_in_words_that_name_the_instance(self) -> None:
+        window: Any = S.several.smoothers[0]
+        level: Any = S.several.smoothers[1]
+        full = tuple(Level() for _ in range(4))
+        for wrong, words in (
+            (edit(window.length, 1), "Smoother 1: length cannot be 1"),
+            (edit(level.weight, 2.0), "Smoother 2: weight cannot be 2.0"),
+            (edit(cast(Any, S.several.smoothers[4]).length, 3), "There is no smoother 5."),
+            (removed(S.several.smoothers[2]), "There is no smoother 3."),
+            (moved(S.several.smoothers[0], 2), "There is no smoother 1 in another place."),
+            (added(S.several.smoothers[2], {"type": "magic"}), "Smoother cannot be"),
+            (added(S.several.smoothers[2], 5), "Smoother cannot be 5"),
+            (edit(S.several.smoothers, (*full, Level())), "Smoother cannot be"),
+            (removed(S.smooth.window), "Window is no one of several."),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(Trouble, re.escape(words)):
+                changed(self.plan, wrong)
+        plan = changed(self.plan, edit(S.several.smoothers, full))
+        with self.assertRaisesRegex(Trouble, "Smoother cannot be"):
+            changed(plan, added(S.several.smoothers[0], Level()))
+
+    def test_steps_of_undo_are_named_by_the_instance(self) -> None:
+        undo = Undo(self.plan)
+        window: Any = S.several.smoothers[0]
+        changes = (
+            (edit(window.length, 9), "Smoother 1: length"),
+            (added(S.several.smoothers[2], Level()), "Smoother 3 added"),
+            (moved(S.several.smoothers[2], 0), "Smoother 3 moved"),
+            (removed(S.several.smoothers[1]), "Smoother 2 taken out"),
+        )
+        for change, name in changes:
+            undo = undo.do(change)
+            self.assertEqual(undo.back[-1].change, name)
+        first, last = undo.back[0], undo.back[-1]
+        self.assertEqual(told(first, first.plan, undo.back[1].plan), "Smoother 1: length, 6 → 9")
+        self.assertEqual(told(last, last.plan, undo.now), "Smoother 2 taken out")
+        for _ in changes:
+            undo = undo.undo()
+        self.assertIs(undo.now, self.plan)
+
+    def test_a_control_knows_its_field_by_the_kind_of_the_instance(self) -> None:
+        level: Any = S.several.smoothers[1]
+        made = knob(level.weight, self.plan.several.smoothers[1], title=title(steps(level.weight), self.plan))
+        self.assertEqual((made.path, made.now), (("several", "smoothers", 1, "weight"), 0.5))
+        self.assertEqual((made.title, made.lo, made.hi), ("Smoother 2: weight", 0, 1))
+
+    @given(st.data())
+    def test_every_edit_can_be_written_and_read_back(self, data: st.DataObject) -> None:
+        """As JSON, and done to the same plan it makes the same plan."""
+        plan = self.plan
+        for _ in range(data.draw(st.integers(1, 6))):
+            count = len(plan.several.smoothers)
+            some = st.one_of(
+                st.floats(0, 1).map(lambda weight: Level(weight=weight)),
+                st.builds(
+                    lambda n, name: Window(length=n, name=name), st.integers(2, 99), st.text(max_size=3)
+                ),
+            )
+            choices = [EDITS, some.map(lambda each: edit(S.several.smoothers, (each,)))]
+            if count < 4:
+                choices.append(some.map(lambda each, end=count: added(S.several.smoothers[end], each)))
+            if count:
+                choices.append(st.integers(0, count - 1).map(lambda at: removed(S.several.smoothers[at])))
+                choices.append(st.integers(0, count - 1).map(lambda at: moved(S.several.smoothers[at], 0)))
+            drawn = data.draw(st.one_of(choices))
+            read = from_data(json.loads(json.dumps(as_data(drawn))))
+            self.assertEqual(changed(plan, read), changed(plan, drawn))
+            plan = changed(plan, drawn)
+
+    def test_what_is_no_edit_is_refused(self) -> None:
+        for data in ({}, {"path": "smooth"}, {"path": [], "act": "burn"}, {"path": [1.5]}):
+            with self.subTest(data), self.assertRaisesRegex(Trouble, "A change cannot be read"):
+                from_data(data)

@@ -11,9 +11,10 @@ import re
 
 import numpy as np
 
-from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
 from tests.helpers import FolderCase, monthly

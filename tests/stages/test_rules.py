@@ -12,9 +12,10 @@ import numpy as np
 from oat_tide.core.series.panel import PART, Panel
 from oat_tide.core.working.tree import FACT, Cell, Given, Lines, Op, Ref, Run, leaves
 from oat_tide.core.working.voices import evaluate, in_numbers
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
 from oat_tide.stages.deck import draft

@@ -8,8 +8,9 @@ import math
 import numpy as np
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.smooth import Smooth
+from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Choice, Note
 from oat_tide.stages.smooth.make import weights_of
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy

@@ -7,9 +7,10 @@ from pathlib import Path
 
 from oat_tide.demo import mill, plan_path, sales_path
 from oat_tide.documents import open_document, save_document
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.intake import Verdict
+from oat_tide.plan.paths import P
 from oat_tide.session import Session
 
 STORM = Ruled((), dt.date(2025, 2, 1), dt.date(2025, 2, 28), "leave out", note="storm closure")

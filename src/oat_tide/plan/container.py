@@ -20,14 +20,8 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.plan.schema import HEAD, Head, read_head
 
 SUFFIX = ".oattide"
-
-
 _LINES, _PANEL = "lines.parquet", "panel.parquet"
-
-
 _LIMITS = {HEAD: 64 << 20, _LINES: 4 << 30, _PANEL: 4 << 30}
-
-
 _CHUNK = 1 << 20
 
 

@@ -1,112 +1,177 @@
-"""Changes to a plan: checked, named, and taken back."""
+"""Changes to a plan: checked, and written as plain data where they are to be kept."""
 
 from __future__ import annotations
 
-import functools
-import typing
-from typing import Annotated, Any, cast
+from collections.abc import Callable
+from typing import Any, Literal, TypeVar
 
 import msgspec
-from msgspec import Meta, Struct
+from msgspec import Struct
 
 from oat_tide.core.trouble import Trouble
+from oat_tide.plan.paths import Steps, held, hints, item_type, steps, title
 from oat_tide.plan.plan import Plan
 
-Steps = tuple[str, ...]
-
-
-_LONGEST_SAID = 80
-
-
-class FieldPath:
-    """Records the path to a field: the steps of P.smooth.window are ("smooth", "window")."""
-
-    def __init__(self, steps: Steps = ()) -> None:
-        self.steps = steps
-
-    def __getattr__(self, name: str) -> FieldPath:
-        if name.startswith("__"):
-            raise AttributeError(name)
-        return FieldPath((*self.steps, name))
-
-
-P = cast(Plan, FieldPath())
-
-
-"""Stands for the plan where a field is named, so that the type checker knows the name."""
-
-
-def steps(where: Any) -> Steps:
-    """The steps of a field named through P."""
-    return cast(FieldPath, where).steps
+LONGEST_SAID = 80
+Act = Literal["put", "add", "remove", "move"]
+_ACTED = {"add": "added", "remove": "taken out", "move": "moved"}
+_Plan = TypeVar("_Plan", bound=Plan)
 
 
 class Edit(Struct, frozen=True):
-    """One change. Edits of one gesture, such as a drag, are one step of undo."""
+    """One change. Edits of one gesture, such as a drag, are one step of undo.
+
+    Attributes:
+        path: the field that is put anew; of an added instance, the place in the tuple that it is put before.
+        value: what is put or added; of a moved instance, its new place.
+        gesture: what it is a part of; empty for a step of its own.
+        act: what is done.
+    """
 
     path: Steps
-    value: Any
+    value: Any = None
     gesture: str = ""
+    act: Act = "put"
 
 
-def edit(where: Any, value: Any, gesture: str = "") -> Edit:
+def edit(where: object, value: object, gesture: str = "") -> Edit:
     """The edit that sets a field named through P."""
     return Edit(steps(where), value, gesture)
 
 
-@functools.cache
-def _hints(kind: Any) -> dict[str, Any]:
-    return typing.get_type_hints(kind, include_extras=True)
+def added(where: object, value: object) -> Edit:
+    """The edit that adds an instance before the one named through P; one past the last for the end."""
+    return Edit(steps(where), value, act="add")
 
 
-def field_type(path: Steps) -> Any:
-    """The annotated type of a field."""
-    kind: Any = Plan
-    for step in path:
-        kind = _hints(kind)[step]
-    return kind
+def removed(where: object) -> Edit:
+    """The edit that takes out the instance named through P."""
+    return Edit(steps(where), act="remove")
 
 
-@functools.cache
-def field_meta(path: Steps) -> tuple[Any, Meta]:
-    """The bare type of a field and what is said of it."""
-    kind = field_type(path)
-    if typing.get_origin(kind) is Annotated:
-        base, *said = typing.get_args(kind)
-        return base, next((each for each in said if isinstance(each, Meta)), Meta())
-    return kind, Meta()
+def moved(where: object, place: int) -> Edit:
+    """The edit that moves the instance named through P to another place."""
+    return Edit(steps(where), place, act="move")
 
 
-def title(path: Steps) -> str:
-    """The name of a field for people."""
-    if not path:
-        return "Plan"
-    return field_meta(path)[1].title or path[-1].replace("_", " ").capitalize()
+def as_data(edit: Edit) -> dict[str, Any]:
+    """An edit as plain data: numbers, texts, lists and mappings, as JSON holds them."""
+    return msgspec.json.decode(msgspec.json.encode(edit), type=dict[str, Any])
 
 
-def put(plan: Plan, path: Steps, value: Any) -> Plan:
+def from_data(data: dict[str, Any]) -> Edit:
+    """An edit from plain data. What it puts is checked when it is done.
+
+    Raises:
+        Trouble: it is no edit.
+    """
+    try:
+        return msgspec.convert(data, Edit)
+    except msgspec.ValidationError as error:
+        raise Trouble(f"A change cannot be read: {error}.") from error
+
+
+def put(plan: _Plan, path: Steps, value: object) -> _Plan:
     """A copy of the plan with one field changed; untouched parts stay the same objects.
 
     Raises:
         Trouble: the value is not one that the field can hold.
     """
+    return changed(plan, Edit(path, value))
+
+
+def changed(plan: _Plan, edit: Edit) -> _Plan:
+    """A copy of the plan with a change made; untouched parts stay the same objects.
+
+    Raises:
+        Trouble: the value is not one that the field can hold, or there is no such instance.
+    """
     try:
-        return cast(Plan, _put(plan, path, value, Plan))
+        if edit.act == "put":
+            return _changed(plan, edit.path, type(plan), lambda thing, kind: _checked(edit.value, kind))  # type: ignore[no-any-return]
+        *path, place = edit.path
+        if not isinstance(place, int):
+            raise Trouble(f"{title(edit.path, plan)} is no one of several.")
+        act = {"add": _with, "remove": _without, "move": _elsewhere}[edit.act]
+
+        def change(items: Any, kind: Any) -> Any:
+            new = act(items, place, edit.value, kind)
+            msgspec.convert(msgspec.to_builtins(new), kind)
+            return new
+
+        return _changed(plan, tuple(path), type(plan), change)  # type: ignore[no-any-return]
+    except IndexError as error:
+        raise Trouble(f"There is no {_unknown(plan, edit.path)}.") from error
     except (msgspec.ValidationError, ValueError, KeyError) as error:
         reason = str(error).partition(" - at ")[0]
-        raise Trouble(f"{title(path)} cannot be {_shown(value)}: {reason}.") from error
+        raise Trouble(f"{_named(plan, edit)} cannot be {_shown(edit.value)}: {reason}.") from error
 
 
-def _shown(value: Any) -> str:
+def name_of(edit: Edit, plan: Plan) -> str:
+    """What an edit changes, for people."""
+    if edit.act == "put":
+        return title(edit.path, plan)
+    if edit.act == "add":
+        return f"{title(edit.path[:-1], plan)} {int(edit.path[-1]) + 1} added"
+    return f"{title(edit.path, plan)} {_ACTED[edit.act]}"
+
+
+def _named(plan: Plan, edit: Edit) -> str:
+    """The field that a value was refused for."""
+    return title(edit.path if edit.act == "put" else edit.path[:-1], plan)
+
+
+def _unknown(plan: Plan, path: Steps) -> str:
+    """The name of the first instance on a path that there is not."""
+    for at, step in enumerate(path):
+        if isinstance(step, int) and step >= len(held(plan, path[:at])):
+            return f"{title(path[:at], plan).lower()} {step + 1}"
+    return f"{title(path, plan).lower()} in another place"
+
+
+def _changed(thing: Any, path: Steps, kind: Any, change: Callable[[Any, Any], Any]) -> Any:
+    """A copy of a part or tuple with what lies at a path changed."""
+    if not path:
+        return change(thing, kind)
+    step, rest = path[0], path[1:]
+    if isinstance(step, int):
+        _at(thing, step)
+        new = _changed(thing[step], rest, item_type(kind), change)
+        return (*thing[:step], new, *thing[step + 1 :])
+    owner: Any = type(thing)
+    new = _changed(getattr(thing, step), rest, hints(owner)[step], change)
+    return msgspec.structs.replace(thing, **{step: new})
+
+
+def _checked(value: object, kind: Any) -> Any:
+    # By way of builtins: a ready-made struct would be taken on trust.
+    return msgspec.convert(msgspec.to_builtins(value), kind)
+
+
+def _at(items: tuple[Any, ...], place: int, more: int = 0) -> None:
+    if not 0 <= place < len(items) + more:
+        raise IndexError(place)
+
+
+def _with(items: tuple[Any, ...], place: int, value: object, kind: Any) -> tuple[Any, ...]:
+    _at(items, place, more=1)
+    return (*items[:place], _checked(value, item_type(kind)), *items[place:])
+
+
+def _without(items: tuple[Any, ...], place: int, value: object, kind: Any) -> tuple[Any, ...]:
+    _at(items, place)
+    return (*items[:place], *items[place + 1 :])
+
+
+def _elsewhere(items: tuple[Any, ...], place: int, value: object, kind: Any) -> tuple[Any, ...]:
+    _at(items, place)
+    target = _checked(value, int)
+    _at(items, target)
+    rest = (*items[:place], *items[place + 1 :])
+    return (*rest[:target], items[place], *rest[target:])
+
+
+def _shown(value: object) -> str:
     """A value as a message can hold it."""
     text = repr(value)
-    return text if len(text) <= _LONGEST_SAID else text[:_LONGEST_SAID] + "…"
-
-
-def _put(thing: Any, path: Steps, value: Any, kind: Any) -> Any:
-    if not path:
-        # By way of builtins: a ready-made struct would be taken on trust.
-        return msgspec.convert(msgspec.to_builtins(value), kind)
-    name = path[0]
-    changed = _put(getattr(thing, name), path[1:], value, _hints(kind)[name])
-    return msgspec.structs.replace(thing, **{name: changed})
+    return text if len(text) <= LONGEST_SAID else text[:LONGEST_SAID] + "…"

@@ -7,7 +7,8 @@ from typing import Any
 
 from msgspec import Struct
 
-from oat_tide.plan.edits import _LONGEST_SAID, Edit, Steps, put, title
+from oat_tide.plan.edits import LONGEST_SAID, Edit, changed, name_of
+from oat_tide.plan.paths import Steps, held
 from oat_tide.plan.plan import Plan
 
 
@@ -21,15 +22,16 @@ class Step(Struct, frozen=True):
 
 def told(step: Step, before: Plan, after: Plan) -> str:
     """What a step changed, in words: its name, and the two values where they are short."""
-    old, new = (_said(_at(plan, step.path)) for plan in (before, after))
+    old, new = (_said(_held(plan, step.path)) for plan in (before, after))
     return f"{step.change}, {old} → {new}" if old and new else step.change
 
 
-def _at(plan: Plan, path: Steps) -> Any:
-    thing: Any = plan
-    for name in path:
-        thing = getattr(thing, name)
-    return thing
+def _held(plan: Plan, path: Steps) -> Any:
+    """What stands at a path; nothing that can be said where there is no such instance."""
+    try:
+        return held(plan, path)
+    except IndexError:
+        return ()
 
 
 def _said(value: Any) -> str:
@@ -37,7 +39,7 @@ def _said(value: Any) -> str:
     if isinstance(value, bool):
         return "on" if value else "off"
     if isinstance(value, int | float | str | dt.date) and str(value):
-        return str(value) if len(str(value)) <= _LONGEST_SAID else ""
+        return str(value) if len(str(value)) <= LONGEST_SAID else ""
     return "none" if value is None else ""
 
 
@@ -58,11 +60,11 @@ class Undo(Struct, frozen=True):
 
     def do(self, edit: Edit) -> Undo:
         """Make a change. Raises Trouble when the value does not fit; one that changes nothing is no step."""
-        new = put(self.now, edit.path, edit.value)
+        new = changed(self.now, edit)
         if new == self.now:
             return self
         same = edit.gesture != "" and edit.gesture == self.gesture
-        back = self.back if same else (*self.back, Step(self.now, title(edit.path), edit.path))
+        back = self.back if same else (*self.back, Step(self.now, name_of(edit, self.now), edit.path))
         return Undo(new, back, (), edit.gesture)
 
     def undo(self) -> Undo:

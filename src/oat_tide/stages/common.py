@@ -6,7 +6,7 @@ import datetime as dt
 
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.panel import Key, Sight
-from oat_tide.plan.edits import P, steps
+from oat_tide.plan.paths import P, steps
 from oat_tide.stages.deck import Handle
 
 

@@ -16,7 +16,8 @@ from oat_tide.core.series.reading import DecimalMark
 from oat_tide.documents import Document, open_document, save_document
 from oat_tide.intake.cells.columns import Beside, Coder, much
 from oat_tide.intake.cells.numbers import TYPED
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages.deck import Choice, Note
 from tests.helpers import FolderCase

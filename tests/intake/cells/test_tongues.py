@@ -9,7 +9,8 @@ from oat_tide.documents import open_document
 from oat_tide.intake.cells import dates
 from oat_tide.intake.cells.month_names import MONTH_NAMES
 from oat_tide.intake.cells.tongues import folded, is_month, months_of
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 from tests.helpers import FolderCase
 from tests.intake.cells.test_cells import read_dates
 

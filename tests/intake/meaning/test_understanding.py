@@ -15,8 +15,9 @@ from oat_tide.core.series.tie_out import tie_out
 from oat_tide.core.trouble import Trouble
 from oat_tide.documents import open_document
 from oat_tide.intake.meaning.keys import levels_from
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.intake import Level, Mend, Rename, Verdict
+from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from tests.helpers import FolderCase, daily, wavy
 from tests.intake.test_awkward import session_of

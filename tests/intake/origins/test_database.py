@@ -15,8 +15,9 @@ from oat_tide.core.trouble import Locked, Stopped, Trouble
 from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.intake.origins import database, vault
 from oat_tide.intake.source import COUNT
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.paths import P
 from tests.helpers import FolderCase
 from tests.postgres import PASSWORD, Server, server
 

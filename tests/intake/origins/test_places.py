@@ -7,8 +7,9 @@ import shutil
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.tree import Lines, Ref
 from oat_tide.documents import open_document, open_sources, save_document
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from tests.helpers import FolderCase, daily, wavy
 from tests.intake.test_awkward import FOLDER, session_of

@@ -15,8 +15,9 @@ from oat_tide.documents import open_document, open_sources
 from oat_tide.intake.origins import workbook
 from oat_tide.intake.origins.workbook import open_workbook
 from oat_tide.intake.source import ROW
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.paths import P
 from tests.helpers import FolderCase
 
 ODS = """<?xml version="1.0" encoding="UTF-8"?>

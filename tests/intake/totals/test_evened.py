@@ -9,9 +9,10 @@ import numpy as np
 from oat_tide.core.series.panel import FILLED, LACKING, LEFT_OUT, PART, PROVISIONAL, REPLACED
 from oat_tide.core.working.tree import Lines
 from oat_tide.documents import open_sources
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Choice, Note
 from oat_tide.stages.intake.edits import FOREVER
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy

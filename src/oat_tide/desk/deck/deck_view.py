@@ -22,8 +22,9 @@ from oat_tide.desk.deck.sentence import Sentence
 from oat_tide.desk.look.plain import bare
 from oat_tide.desk.table.tally import TallyBar
 from oat_tide.desk.table.tide import TideTable
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
+from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck
 

@@ -17,9 +17,10 @@ from oat_tide.core.trouble import Locked, Tell, Trouble
 from oat_tide.desk.work.strip import Answer
 from oat_tide.documents import Document, open_sources
 from oat_tide.intake.origins.vault import is_address
-from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Act, Ruled
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.paths import P
 
 if TYPE_CHECKING:
     from oat_tide.desk.window.window import Window

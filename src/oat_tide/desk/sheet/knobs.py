@@ -174,7 +174,7 @@ class IntKnob(KnobWidget):
         self.slider.sliderReleased.connect(self.rested)
 
     def _slid(self, value: int) -> None:
-        self.turn(value, "slide " + ".".join(self.knob.path) if self.slider.isSliderDown() else "")
+        self.turn(value, "slide " + ".".join(map(str, self.knob.path)) if self.slider.isSliderDown() else "")
 
     def _refused(self, typed: str) -> None:
         knob = self.knob

@@ -11,7 +11,8 @@ from PyQt6.QtWidgets import QMenu, QWidgetAction
 
 from oat_tide.desk.look.plain import bare
 from oat_tide.desk.look.text_line import TextLine
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
 

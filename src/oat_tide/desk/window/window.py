@@ -36,7 +36,8 @@ from oat_tide.desk.work.late import Late
 from oat_tide.desk.work.strip import Answer, Strip
 from oat_tide.documents import Document, open_document, save_document
 from oat_tide.plan.container import SUFFIX
-from oat_tide.plan.edits import Edit, P, Steps, edit
+from oat_tide.plan.edits import Edit, edit
+from oat_tide.plan.paths import P, Steps
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import Step, told
 from oat_tide.session import Session

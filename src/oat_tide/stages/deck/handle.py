@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from oat_tide.plan.edits import Edit, Steps
+from oat_tide.plan.edits import Edit
+from oat_tide.plan.paths import Steps
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -37,4 +38,4 @@ class Handle:
     def edit(self, column: int) -> Edit:
         """The edit that puts the handle on a column, or on the nearest it can reach."""
         where = min(max(column, self.lo), self.hi)
-        return Edit(self.path, self.value(where), "drag " + ".".join(self.path))
+        return Edit(self.path, self.value(where), "drag " + ".".join(map(str, self.path)))

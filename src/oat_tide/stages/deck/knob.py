@@ -6,9 +6,9 @@ import datetime as dt
 import functools
 import typing
 from dataclasses import dataclass, replace
-from typing import Any, Literal, TypedDict, Unpack
+from typing import Any, Literal, TypedDict, Unpack, cast
 
-from oat_tide.plan.edits import Steps, field_meta, steps
+from oat_tide.plan.paths import Steps, field_meta, steps
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +48,7 @@ class KnobLook(TypedDict, total=False):
     """Attributes of a Knob that its field cannot know."""
 
     kind: str
+    title: str
     now: object
     lo: float
     hi: float
@@ -70,13 +71,14 @@ def knob(where: object, ask: object, **look: Unpack[KnobLook]) -> Knob:
         look: what the field cannot know.
     """
     path = steps(where)
-    return replace(_of_field(path), **(KnobLook(now=getattr(ask, path[-1])) | look))
+    name, owner = str(path[-1]), cast(Any, type(ask))
+    return replace(_of_field(owner, name), path=path, **(KnobLook(now=getattr(ask, name)) | look))
 
 
 @functools.cache
-def _of_field(path: Steps) -> Knob:
+def _of_field(owner: Any, name: str) -> Knob:
     """What a field says of its control."""
-    base, meta = field_meta(path)
+    base, meta = field_meta(owner, name)
     choices = typing.get_args(base) if typing.get_origin(base) is Literal else ()
     if choices:
         kind = "pick"
@@ -85,6 +87,6 @@ def _of_field(path: Steps) -> Knob:
     else:
         kind = _KINDS.get(base, "many")
     unit = str((meta.extra_json_schema or {}).get("unit", ""))
-    title, lo, hi = meta.title or path[-1], meta.ge or 0, meta.le or 0
+    title, lo, hi = meta.title or name, meta.ge or 0, meta.le or 0
     names = tuple(map(str, choices))
-    return Knob(path, kind, title, None, lo, hi, choices=choices, names=names, unit=unit)
+    return Knob((), kind, title, None, lo, hi, choices=choices, names=names, unit=unit)

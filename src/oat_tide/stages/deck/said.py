@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from oat_tide.core.working.tree import Ref
-from oat_tide.plan.edits import Edit, Steps
+from oat_tide.plan.edits import Edit
+from oat_tide.plan.paths import Steps
 from oat_tide.stages.deck.called import OfSeries
 
 

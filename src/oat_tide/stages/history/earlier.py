@@ -26,8 +26,8 @@ from oat_tide.core.working.formula import (
 )
 from oat_tide.core.working.numerals import fixed
 from oat_tide.core.working.terms import Term, known
-from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Knob, Note, knob
 from oat_tide.stages.deck.draft import Draft

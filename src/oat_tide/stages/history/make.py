@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
-from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Deck, Knob, Late, knob
 from oat_tide.stages.history import earlier, sequence, shares, sums, usual, weekday, years
 

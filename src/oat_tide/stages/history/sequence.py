@@ -15,8 +15,9 @@ from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import given, percent, total
 from oat_tide.core.working.numerals import compact, fixed, significant
 from oat_tide.core.working.terms import Term
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
 from oat_tide.stages.deck import Band, Choice, Curve, Deck, Fact, Item, Knob, Note, Told, knob
 from oat_tide.stages.deck.draft import Draft, from_lines, of

@@ -15,8 +15,8 @@ from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import Mask, added_up, given, percent
 from oat_tide.core.working.numerals import fixed
 from oat_tide.core.working.terms import Term, wide
-from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, named
 from oat_tide.stages.deck import Band, Curve, Deck, Knob, Look, Note, Told, knob
 from oat_tide.stages.deck.draft import Draft, from_lines

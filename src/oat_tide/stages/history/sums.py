@@ -16,8 +16,8 @@ from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import given, total
 from oat_tide.core.working.numerals import compact, fixed
 from oat_tide.core.working.terms import Term, known, wide
-from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Note, knob
 from oat_tide.stages.deck.draft import Draft

@@ -16,8 +16,8 @@ from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import mean, percent
 from oat_tide.core.working.numerals import fixed
 from oat_tide.core.working.terms import Term, known, same_place, wide
-from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, named, span
 from oat_tide.stages.deck import Band, Curve, Deck, Knob, Note, Role, knob
 from oat_tide.stages.deck.draft import Draft

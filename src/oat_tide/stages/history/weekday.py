@@ -12,8 +12,8 @@ from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import mean, percent
 from oat_tide.core.working.numerals import compact
 from oat_tide.core.working.terms import Term, known
-from oat_tide.plan.edits import P
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Knob, Note, knob
 from oat_tide.stages.deck.draft import Draft

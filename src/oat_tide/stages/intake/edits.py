@@ -11,10 +11,11 @@ from oat_tide.core.series.panel import Key, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.numerals import fixed, number_of
-from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Evened, Ruled
 from oat_tide.plan.parts.intake import Intake, Mend, Rename, Verdict, WayOut
 from oat_tide.plan.parts.part import Pairs
+from oat_tide.plan.paths import P
 
 ROLES = ("date", "measure", "times", "beside", "series", "scenario", "left out")
 FOREVER = dt.date(9999, 12, 31)

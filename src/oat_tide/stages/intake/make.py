@@ -14,11 +14,12 @@ from oat_tide.core.series.tie_out import TieOut
 from oat_tide.core.working.formula import added_up, either, given, median, total
 from oat_tide.core.working.numerals import fixed, full
 from oat_tide.core.working.terms import known, same_place, wide
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.periods import Periods
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_of_handle, counted, named, span
 from oat_tide.stages.deck import Band, Coverage, Curve, Deck, Late, Mark
 from oat_tide.stages.deck.draft import Draft

@@ -13,9 +13,10 @@ from oat_tide.core.series.panel import FILLED, LACKING, LEFT_OUT, PART, PROVISIO
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.numerals import fixed, full
 from oat_tide.core.working.tree import Ref
-from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Act, Evened, Ruled
 from oat_tide.plan.parts.part import Pairs
+from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Choice, Entry, Item, Note
 from oat_tide.stages.deck.draft import Draft

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from typing import get_args
 
 from oat_tide.core.series.reading import COPY, TOTAL, Reading
-from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.intake import Intake, WayOut
+from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Choice, Entry, Item, Note
 from oat_tide.stages.intake import edits

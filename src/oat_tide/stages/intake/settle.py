@@ -6,8 +6,9 @@ from collections.abc import Iterator
 
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.numerals import full
-from oat_tide.plan.edits import Edit, P, edit
+from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.intake import Intake, Verdict, WayOut
+from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Choice, Item, Note
 from oat_tide.stages.intake.taken import read_as

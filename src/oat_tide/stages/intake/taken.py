@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 from oat_tide.core.series.reading import DecimalMark, Reading
 from oat_tide.core.working.numerals import full
-from oat_tide.plan.edits import P, steps
 from oat_tide.plan.parts.intake import Intake
+from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Word
 

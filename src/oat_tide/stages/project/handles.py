@@ -6,7 +6,7 @@ import datetime as dt
 
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.panel import Sight
-from oat_tide.plan.edits import P, steps
+from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_of_handle, counted
 from oat_tide.stages.deck import Handle
 from oat_tide.stages.deck.draft import Draft

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from oat_tide.core.series.panel import Sight
-from oat_tide.plan.edits import P
 from oat_tide.plan.parts.project import Project
+from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Fact, Item, Note, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.project import words

@@ -9,8 +9,9 @@ import numpy as np
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.numerals import MINUS, compact, fixed, row_decimals, significant
 from oat_tide.core.working.tree import Ref
-from oat_tide.plan.edits import P, edit
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.project import Project
+from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.deck.draft import Draft

@@ -12,8 +12,8 @@ from oat_tide.core.smoothing.windows import rising_weights, wobble_removed
 from oat_tide.core.working.formula import mean, only, size
 from oat_tide.core.working.numerals import compact, fixed
 from oat_tide.core.working.terms import Term, known, weighted_mean
-from oat_tide.plan.edits import P, steps
 from oat_tide.plan.parts.smooth import LONGEST_WINDOW, Smooth
+from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_known_now, as_of_handle, named
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Handle, Item, Late, Note, knob
 from oat_tide.stages.deck.draft import Draft, of

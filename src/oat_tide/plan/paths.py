@@ -1,0 +1,102 @@
+"""Paths to the fields of a plan: how a field is named, found, typed and titled."""
+
+from __future__ import annotations
+
+import functools
+import typing
+from typing import Annotated, Any, cast
+
+from msgspec import Meta
+
+from oat_tide.plan.plan import Plan
+
+Steps = tuple[str | int, ...]
+"""The names of fields from the plan on, and the places of instances in tuples, from 0."""
+
+
+class FieldPath:
+    """Records the path to a field: the steps of P.smooth.window are ("smooth", "window").
+
+    An instance of a tuple is named by its place: P.evened.rulings[0].note.
+    """
+
+    def __init__(self, steps: Steps = ()) -> None:
+        self.steps = steps
+
+    def __getattr__(self, name: str) -> FieldPath:
+        if name.startswith("__"):
+            raise AttributeError(name)
+        return FieldPath((*self.steps, name))
+
+    def __getitem__(self, place: int) -> FieldPath:
+        return FieldPath((*self.steps, place))
+
+
+P = cast(Plan, FieldPath())
+"""Stands for the plan where a field is named, so that the type checker knows the name."""
+
+
+def steps(where: object) -> Steps:
+    """The steps of a field named through P."""
+    return cast(FieldPath, where).steps
+
+
+def held(plan: Plan, path: Steps) -> Any:
+    """What stands at a path.
+
+    Raises:
+        AttributeError, IndexError: there is no such field or instance.
+    """
+    thing: Any = plan
+    for step in path:
+        thing = thing[step] if isinstance(step, int) else getattr(thing, step)
+    return thing
+
+
+@functools.cache
+def hints(kind: Any) -> dict[str, Any]:
+    """The annotated types of the fields of a part."""
+    return typing.get_type_hints(kind, include_extras=True)
+
+
+def item_type(kind: Any) -> Any:
+    """The annotated type of the instances of a tuple field."""
+    return typing.get_args(bare(kind)[0])[0]
+
+
+def bare(kind: Any) -> tuple[Any, Meta]:
+    """A type without its annotation, and what that says."""
+    if typing.get_origin(kind) is Annotated:
+        base, *said = typing.get_args(kind)
+        return base, next((each for each in said if isinstance(each, Meta)), Meta())
+    return kind, Meta()
+
+
+@functools.cache
+def field_meta(owner: Any, name: str) -> tuple[Any, Meta]:
+    """The bare type of a field of a part, and what is said of it."""
+    return bare(hints(owner)[name])
+
+
+def title(path: Steps, plan: Plan | None = None) -> str:
+    """The name of a field for people; of an instance, which one it is: "Smoothers 2: window".
+
+    Args:
+        plan: that the path is in; needed where it leads through a tuple.
+    """
+    if not path:
+        return "Plan"
+    thing: Any = plan or Plan()
+    words: list[str] = []
+    said = ""
+    for step in path:
+        if isinstance(step, int):
+            words.append(f"{said} {step + 1}")
+            thing = thing[step]
+        else:
+            owner: Any = type(thing)
+            said = field_meta(owner, step)[1].title or step.replace("_", " ").capitalize()
+            thing = getattr(thing, step)
+    if words and not isinstance(path[-1], int):
+        words.append(said[:1].lower() + said[1:])
+    return ": ".join(words) or said
