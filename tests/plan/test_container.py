@@ -13,8 +13,10 @@ from pathlib import Path
 from unittest import mock
 
 import msgspec
+import numpy as np
 
 from oat_tide.core.trouble import Trouble
+from oat_tide.demo import plan_path
 from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.plan import container
 from oat_tide.plan.container import Contents, load, save
@@ -23,13 +25,15 @@ from oat_tide.plan.parts.evened import First
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
 from oat_tide.plan.plan import Plan
-from oat_tide.plan.schema import Head
+from oat_tide.plan.schema import OLDEST, SCHEMA, STEPS, Head
 from tests.helpers import FolderCase, daily, wavy
 
 
 def contents(title: str = "A plan") -> Contents:
     return Contents(
-        Head(2, Plan(title=title), "history", "s.csv", (("s.csv", "UTF-8", 5),)), b"lines" * 100, b"panel"
+        Head(SCHEMA, Plan(title=title), "history", "s.csv", (("s.csv", "UTF-8", 5),)),
+        b"lines" * 100,
+        b"panel",
     )
 
 
@@ -51,7 +55,7 @@ class SavingAndLoading(FolderCase):
         save(path, contents())
         with zipfile.ZipFile(path) as archive:
             self.assertEqual(archive.namelist(), ["plan.json", "lines.parquet", "panel.parquet"])
-            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 2)
+            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 3)
 
 
 class OpenedAgain(FolderCase):
@@ -199,7 +203,7 @@ class Hostile(FolderCase):
         self.assert_refused(self.archive({"other.txt": b"x"}), "plan.json")
         self.assert_refused(self.folder / "gone.oattide", "cannot be read")
         self.assert_refused(
-            self.archive(self.whole() | {"plan.json": b'{"schema": 2, "plan": {"odd": 1}}'}), "understood"
+            self.archive(self.whole() | {"plan.json": b'{"schema": 3, "plan": {"odd": 1}}'}), "understood"
         )
         self.assert_refused(self.archive(self.whole() | {"plan.json": b"\xff\xfe"}), "understood")
 
@@ -208,6 +212,19 @@ class Hostile(FolderCase):
         self.assert_refused(self.archive(older), "early version (schema 1")
         newer = self.whole() | {"plan.json": b'{"schema": 9, "plan": {"something": "new"}}'}
         self.assert_refused(self.archive(newer), "newer version (schema 9")
+
+    def test_an_older_head_that_no_step_can_take(self) -> None:
+        for plan in (
+            "[]",
+            "7",
+            '{"intake": 3}',
+            '{"intake": {"verdicts": [5]}}',
+            '{"odd": 1}',
+            "[" * 5000 + "]" * 5000,
+        ):
+            head = b'{"schema": 2, "plan": ' + plan.encode() + b', "stage": "", "source": "", "files": []}'
+            with self.subTest(plan[:20]):
+                self.assert_refused(self.archive(self.whole() | {"plan.json": head}), "cannot be understood")
 
     def test_paths_that_climb_out(self) -> None:
         for name in ("../../etc/cron.d/x", "/etc/passwd", "lines.parquet/../../x"):
@@ -236,3 +253,53 @@ class Hostile(FolderCase):
 
     def test_the_limits_are_those_of_the_entries(self) -> None:
         self.assertEqual(set(container._LIMITS), {"plan.json", "lines.parquet", "panel.parquet"})
+
+
+OLDER = Path(__file__).with_name("older")
+
+
+class OlderPlans(FolderCase):
+    """Plans as earlier versions saved them open with nothing lost."""
+
+    def test_the_demo_plan_of_schema_2(self) -> None:
+        path = OLDER / "skerrybank-schema-2.oattide"
+        with zipfile.ZipFile(path) as archive:
+            before = json.loads(archive.read("plan.json"))
+        found = load(path)
+        self.assertEqual((before["schema"], found.head.schema), (2, 3))
+        verdicts = before["plan"]["intake"]["verdicts"]
+        self.assertEqual(len(verdicts), 2)
+        for each in verdicts:
+            each["outcome"] = each.pop("way")
+        self.assert_holds(found.head, before | {"schema": 3})
+
+    def assert_holds(self, thing: object, data: object) -> None:
+        """All that plain data hold is there."""
+        if isinstance(data, dict):
+            for name, value in data.items():
+                self.assert_holds(getattr(thing, name), value)
+        elif isinstance(data, list):
+            assert isinstance(thing, tuple)
+            self.assertEqual(len(thing), len(data))
+            for one, value in zip(thing, data, strict=True):
+                self.assert_holds(one, value)
+        else:
+            self.assertEqual(thing.isoformat() if isinstance(thing, dt.date) else thing, data)
+
+    def test_it_makes_the_figures_that_today_s_demo_plan_makes(self) -> None:
+        old = open_document(OLDER / "skerrybank-schema-2.oattide").session
+        new = open_document(plan_path()).session
+        self.assertEqual(
+            msgspec.structs.replace(old.plan, sources=Sources()),
+            msgspec.structs.replace(new.plan, sources=Sources()),
+        )
+        for stage in ("history", "project"):
+            for name, figure in new.deck(stage).figures.items():
+                np.testing.assert_array_equal(old.deck(stage).figures[name].values, figure.values)
+
+    def test_steps_lead_from_the_oldest_to_today(self) -> None:
+        self.assertEqual(sorted(STEPS), list(range(OLDEST, SCHEMA)))
+
+    def test_a_plan_without_what_a_step_changes_is_left_as_it_is(self) -> None:
+        head = {"schema": 2, "plan": {"title": "Bare"}}
+        self.assertEqual(STEPS[2](head), head)

@@ -21,7 +21,7 @@ GONE = Ruled(
     "withdrawn",
 )
 NO_FIGURE = tuple(
-    Verdict(reason=reason, way="leave out") for reason in ("no number", "number cannot be read")
+    Verdict(reason=reason, outcome="leave out") for reason in ("no number", "number cannot be read")
 )
 """What the demo plan rules: the storm is kept out of fits, one series ended for good, and lines without a
 figure make no period unknown."""

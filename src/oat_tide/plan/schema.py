@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import msgspec
 from msgspec import Meta
@@ -11,8 +12,10 @@ from msgspec import Meta
 from oat_tide.core.trouble import Trouble
 from oat_tide.plan.plan import Plan
 
-SCHEMA = 2
+SCHEMA, OLDEST = 3, 2
+"""The schema that is written, and the oldest that is read."""
 HEAD = "plan.json"
+Plain = dict[str, Any]
 
 
 class Head(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -39,6 +42,11 @@ class _Schema(msgspec.Struct):
 
 
 def read_head(path: Path, data: bytes) -> Head:
+    """The head of a plan file, an older one brought up to today's schema before it is checked.
+
+    Raises:
+        Trouble: it was saved by a newer version, or by one too early, or cannot be understood.
+    """
     try:
         schema = msgspec.json.decode(data, type=_Schema).schema
         if schema > SCHEMA:
@@ -46,13 +54,39 @@ def read_head(path: Path, data: bytes) -> Head:
                 f"{path.name} was saved by a newer version (schema {schema}; this one reads up to {SCHEMA}). "
                 "Open it with that version, or update."
             )
-        if schema < SCHEMA:
+        if schema < OLDEST:
             raise Trouble(
-                f"{path.name} was saved by an early version (schema {schema}; this one reads {SCHEMA}). "
+                f"{path.name} was saved by an early version (schema {schema}; this one reads from {OLDEST}). "
                 "Open the sales file itself and make the plan anew."
             )
-        return msgspec.json.decode(data, type=Head)
-    except (msgspec.DecodeError, UnicodeDecodeError) as error:
+        if schema == SCHEMA:
+            return msgspec.json.decode(data, type=Head)
+        head = msgspec.json.decode(data)
+        for older in range(schema, SCHEMA):
+            head = STEPS[older](head) | {"schema": older + 1}
+        return msgspec.convert(head, Head)
+    except (msgspec.DecodeError, UnicodeDecodeError, *_STRANGE) as error:
         raise Trouble(
             f"{path.name}: {HEAD} cannot be understood: {error}. Open another copy of it."
         ) from error
+
+
+_STRANGE = KeyError, TypeError, AttributeError, ValueError, RecursionError
+"""What a step meets in a head that is none."""
+
+
+def _verdicts_have_outcomes(head: Plain) -> Plain:
+    """From 2 to 3: what becomes of lines set aside is called their outcome."""
+    plan = head["plan"]
+    intake = plan.get("intake", {})
+    verdicts = [
+        {("outcome" if name == "way" else name): value for name, value in each.items()}
+        for each in intake.get("verdicts", ())
+    ]
+    if not verdicts:
+        return head
+    return head | {"plan": plan | {"intake": intake | {"verdicts": verdicts}}}
+
+
+STEPS: dict[int, Callable[[Plain], Plain]] = {2: _verdicts_have_outcomes}
+"""By schema, what makes of a head the one of the next: on plain data, before anything of it is trusted."""

@@ -32,7 +32,7 @@ class Verdicts(unittest.TestCase):
     def test_a_date_is_taken_from_the_line_above_and_a_bare_week_lies_in_its_year(self) -> None:
         session = session_of("weeks-unnamed.csv")
         ways = tuple(
-            Verdict(reason=reason, way="date of the line above")
+            Verdict(reason=reason, outcome="date of the line above")
             for reason in ("no date", "date cannot be read")
         )
         session.do(edit(P.intake.verdicts, ways))
@@ -45,17 +45,17 @@ class Verdicts(unittest.TestCase):
 
     def test_what_is_no_number_counts_as_0_and_totals_can_be_used(self) -> None:
         session = session_of("bars-and-dashes.txt")
-        session.do(edit(P.intake.verdicts, (Verdict(reason="number cannot be read", way="count as 0"),)))
+        session.do(edit(P.intake.verdicts, (Verdict(reason="number cannot be read", outcome="count as 0"),)))
         self.assertEqual(reasons(session), {"no number": 1})
         session = session_of("wide-months.csv")
-        session.do(edit(P.intake.verdicts, (Verdict(reason="a total, not a sale", way="use"),)))
+        session.do(edit(P.intake.verdicts, (Verdict(reason="a total, not a sale", outcome="use"),)))
         self.assertEqual(session.reading.total_used, 110)
 
     def test_copies_are_pointed_out_kept_and_left_out_when_asked(self) -> None:
         session = session_of("copies.csv")
         self.assertEqual((session.reading.copies, session.reading.used), (1, 4))
         copy = "an exact copy of another line"
-        session.do(edit(P.intake.verdicts, (Verdict(reason=copy, way="leave copies out"),)))
+        session.do(edit(P.intake.verdicts, (Verdict(reason=copy, outcome="leave copies out"),)))
         self.assertEqual((session.reading.total_used, reasons(session)), (7, {copy: 1}))
 
 

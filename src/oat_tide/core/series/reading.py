@@ -105,7 +105,7 @@ class Aside:
         file: where the first of them stands.
         row: its row there.
         text: the line itself.
-        ways: what else could become of them.
+        outcomes: what else could become of them.
     """
 
     reason: str
@@ -113,7 +113,7 @@ class Aside:
     file: str
     row: int
     text: str
-    ways: tuple[str, ...] = ()
+    outcomes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

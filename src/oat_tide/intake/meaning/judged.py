@@ -37,7 +37,7 @@ TOO_LARGE, TOO_LONG = "number too large", "a cell too long to be one"
 _LONGEST_CELL = 32_767
 """Bytes of a cell: what a workbook can hold."""
 _DATED_ABOVE = ("leave out", "date of the line above")
-WAYS: dict[str, tuple[str, ...]] = {
+OUTCOMES: dict[str, tuple[str, ...]] = {
     TOTAL: ("leave out", "use"),
     NO_DATE: _DATED_ABOVE,
     UNREAD_DATE: _DATED_ABOVE,
@@ -136,7 +136,7 @@ def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much
         by: the columns that tell series apart.
         scale: minor units in one unit.
     """
-    verdicts: dict[str, str] = {each.reason: each.way for each in ask.verdicts}
+    verdicts: dict[str, str] = {each.reason: each.outcome for each in ask.verdicts}
     named = (ask.date, *by)
     said = _Said(coder.frame.height)
     _say_torn(coder.frame, said)
@@ -232,9 +232,9 @@ def _in_minor_units(
     return units, rest
 
 
-def ways(reason: str) -> tuple[str, ...]:
+def outcomes(reason: str) -> tuple[str, ...]:
     """What else can become of lines set aside for a reason."""
-    return ("leave out", "use") if reason.startswith("names ") else WAYS.get(reason, ("leave out",))
+    return ("leave out", "use") if reason.startswith("names ") else OUTCOMES.get(reason, ("leave out",))
 
 
 def _first_whole(frame: pl.DataFrame, torn: NDArray[np.bool_]) -> NDArray[np.int64]:

@@ -255,7 +255,7 @@ def _asides(
         if at.size:
             file, row, text = _texts(frame, at[:1])[0]
             many = at.size if counts is None else int(counts[at].sum())
-            found.append(Aside(reasons[place], many, files[file], row, text, judged.ways(reasons[place])))
+            found.append(Aside(reasons[place], many, files[file], row, text, judged.outcomes(reasons[place])))
     return tuple(sorted(found, key=lambda each: -each.count))
 
 

@@ -232,7 +232,7 @@ def _without_copies(
 ) -> tuple[NDArray[np.bool_], NDArray[np.integer], NDArray[np.float64] | None]:
     """The lines that count with their figures, exact copies left out where that is asked."""
     good, units, rest = judgement.why == 0, judgement.units, judgement.rest
-    if any(each.reason == COPY and each.way == "leave copies out" for each in ask.verdicts):
+    if any(each.reason == COPY and each.outcome == "leave copies out" for each in ask.verdicts):
         good &= pl.Series(_line_marks(frame, shape.source.columns)).is_first_distinct().to_numpy()
         units = np.where(good, units, 0)
         rest = None if rest is None else np.where(good, rest, 0.0)

@@ -49,14 +49,14 @@ class Mend(Part, frozen=True):
     text: Name
 
 
-WayOut = Literal["leave out", "use", "date of the line above", "count as 0", "leave copies out"]
+Outcome = Literal["leave out", "use", "date of the line above", "count as 0", "leave copies out"]
 
 
 class Verdict(Part, frozen=True):
     """What becomes of all lines that are set aside, or pointed out, for one reason."""
 
     reason: Name
-    way: WayOut
+    outcome: Outcome
 
 
 Shape = Literal["by content", "as it stands", "a column a series"]

@@ -13,7 +13,7 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.numerals import fixed, number_of
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Evened, Ruled
-from oat_tide.plan.parts.intake import Intake, Mend, Rename, Verdict, WayOut
+from oat_tide.plan.parts.intake import Intake, Mend, Outcome, Rename, Verdict
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.paths import P
 
@@ -44,10 +44,10 @@ def with_role(ask: Intake, reading: Reading, column: str, role: str) -> Edit:
     return edit(P.intake, new)
 
 
-def with_verdict(ask: Intake, reason: str, way: WayOut | None) -> Edit:
+def with_verdict(ask: Intake, reason: str, outcome: Outcome | None) -> Edit:
     """Say what becomes of the lines of a reason; None takes the verdict back."""
     others = tuple(each for each in ask.verdicts if each.reason != reason)
-    new = others if way is None else (*others, Verdict(reason=reason, way=way))
+    new = others if outcome is None else (*others, Verdict(reason=reason, outcome=outcome))
     return edit(P.intake.verdicts, new)
 
 

@@ -7,7 +7,7 @@ from typing import get_args
 
 from oat_tide.core.series.reading import COPY, TOTAL, Reading
 from oat_tide.plan.edits import Edit, edit
-from oat_tide.plan.parts.intake import Intake, WayOut
+from oat_tide.plan.parts.intake import Intake, Outcome
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Choice, Entry, Item, Note
@@ -27,22 +27,22 @@ _WORDS: dict[str, str] = {
 def lines_found(asked: Asked, reading: Reading) -> Iterator[Item]:
     """Lines set aside by reason, copies, and members that may be one, with what can become of them."""
     ask = asked.intake
-    verdicts = {each.reason: each.way for each in ask.verdicts}
+    verdicts = {each.reason: each.outcome for each in ask.verdicts}
     found: list[Item] = []
     for aside in reading.asides:
         text = f"{aside.count:,} · {aside.reason}, first in row {aside.row:,}"
         outcomes: list[tuple[str, Edit | None]] = [
-            (_WORDS[way], _verdict(ask, aside.reason, way)) for way in aside.ways
+            (_WORDS[outcome], _verdict(ask, aside.reason, outcome)) for outcome in aside.outcomes
         ]
         if verdicts.get(aside.reason) == "leave out":
             outcomes = [("Left out", None), *(each for each in outcomes if each[0] != "Leave out")]
         found.append(Choice(text, "" if aside.reason == TOTAL else "aside", tuple(outcomes)))
-    for reason, way in verdicts.items():
-        if all(aside.reason != reason for aside in reading.asides) and way != "leave copies out":
+    for reason, outcome in verdicts.items():
+        if all(aside.reason != reason for aside in reading.asides) and outcome != "leave copies out":
             back: tuple[tuple[str, Edit | None], ...] = (
                 ("Take back", edits.with_verdict(ask, reason, None)),
             )
-            found.append(Choice(f"{reason}: {_WORDS[way].lower()}", "ruled", back))
+            found.append(Choice(f"{reason}: {_WORDS[outcome].lower()}", "ruled", back))
     if reading.copies and COPY not in verdicts:
         out = edits.with_verdict(ask, COPY, "leave copies out")
         found.append(
@@ -82,6 +82,6 @@ def lines_found(asked: Asked, reading: Reading) -> Iterator[Item]:
         yield from found
 
 
-def _verdict(ask: Intake, reason: str, way: str) -> Edit:
-    assert way in get_args(WayOut)
-    return edits.with_verdict(ask, reason, way)  # type: ignore[arg-type]
+def _verdict(ask: Intake, reason: str, outcome: str) -> Edit:
+    assert outcome in get_args(Outcome)
+    return edits.with_verdict(ask, reason, outcome)  # type: ignore[arg-type]

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.numerals import full
 from oat_tide.plan.edits import Edit, edit
-from oat_tide.plan.parts.intake import Intake, Verdict, WayOut
+from oat_tide.plan.parts.intake import Intake, Outcome, Verdict
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Choice, Item, Note
@@ -54,11 +54,11 @@ def _no_figure(ask: Intake, reading: Reading) -> Iterator[Choice]:
         )
 
 
-def _ruled(ask: Intake, reading: Reading, way: WayOut) -> Edit:
+def _ruled(ask: Intake, reading: Reading, outcome: Outcome) -> Edit:
     """The same verdict on every reason for which a figure cannot be read, but those ruled already."""
     ruled = {each.reason for each in ask.verdicts}
-    reasons = [each.reason for each in reading.asides if "count as 0" in each.ways]
-    new = tuple(Verdict(reason=reason, way=way) for reason in reasons if reason not in ruled)
+    reasons = [each.reason for each in reading.asides if "count as 0" in each.outcomes]
+    new = tuple(Verdict(reason=reason, outcome=outcome) for reason in reasons if reason not in ruled)
     return edit(P.intake.verdicts, (*ask.verdicts, *new))
 
 
