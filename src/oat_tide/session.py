@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import datetime as dt
 import functools
-from collections.abc import Callable, Hashable
-from dataclasses import dataclass
-from typing import TypeVar
+from collections.abc import Callable, Hashable, Iterable
+from dataclasses import dataclass, replace
+from typing import Any, TypeVar
 
 import msgspec
 import numpy as np
@@ -43,7 +43,7 @@ from oat_tide.plan.paths import P, Steps, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import Undo
 from oat_tide.stages import LEAVES, ON_RAIL, READING, STAGES, TIE
-from oat_tide.stages.deck import Deck, Figure, Late, Listing
+from oat_tide.stages.deck import Answers, Deck, Figure, Listing, Question
 
 _ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
 Row = tuple[int, int, dt.date, int, float]
@@ -53,9 +53,37 @@ Need = Deck | Reading | TieOut | Panel
 """What a stage can be given by the name of a need."""
 
 
-def at_once(function: Callable[..., _Answer], /, *args: object) -> _Answer:
+class AtOnce:
     """Late work done on the spot: in tests, on the command line, for publishing."""
-    return function(*args, unheard)
+
+    arrivals = 0
+
+    def __call__(self, function: Callable[..., _Answer], /, *args: object) -> _Answer:
+        return function(*args, unheard)
+
+    def waits(self, question: Question) -> bool:  # noqa: ARG002
+        """No answer is ever to come."""
+        return False
+
+    def want(self, owner: str, questions: Iterable[Question]) -> None:
+        """All have been answered."""
+
+
+class _Asking:
+    """The late questions of one deck in the making. Attributes: questions, in order."""
+
+    def __init__(self, answers: Answers) -> None:
+        self.answers = answers
+        self.questions: list[Question] = []
+
+    def __call__(self, function: Callable[..., _Answer], /, *args: object) -> _Answer | None:
+        self.questions.append((function, args))
+        return self.answers(function, *args)
+
+    @property
+    def waits(self) -> bool:
+        """Whether an answer is still to come."""
+        return any(map(self.answers.waits, self.questions))
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -81,6 +109,21 @@ class Standing:
     decks: dict[str, Deck]
 
 
+@dataclass(frozen=True, eq=False, slots=True)
+class _Kept:
+    """A deck that was made.
+
+    Attributes:
+        rests_on: what it was made of.
+        deck: the deck.
+        arrivals: how many late answers there were then.
+    """
+
+    rests_on: tuple[Sight, Any, tuple[Need, ...]]
+    deck: Deck
+    arrivals: int
+
+
 class Session:
     """One plan with its data.
 
@@ -90,14 +133,17 @@ class Session:
         every: whether the decks hold every series rather than the one that the plan points at.
     """
 
-    def __init__(self, source: Source | None, plan: Plan, late: Late = at_once, every: bool = False) -> None:
-        self.history, self.late, self.every = Undo(plan), late, every
+    def __init__(
+        self, source: Source | None, plan: Plan, late: Answers | None = None, every: bool = False
+    ) -> None:
+        self.history, self.every = Undo(plan), every
+        self.late: Answers = late or AtOnce()
         self._sources: dict[Hashable, Source] = {}
         if source is not None:
             self._sources = {plan.sources: source, _asked_of(plan): source}
         self._sales: dict[Hashable, sales.Sales] = {}
         self._panels: dict[Hashable, Panel] = {}
-        self._decks: dict[str, tuple[object, Deck]] = {}
+        self._decks: dict[str, _Kept] = {}
         self._stands: Standing | None = None
 
     @property
@@ -294,11 +340,25 @@ class Session:
         parts = tuple(getattr(stands.plan, part) for part in stage.parts)
         rests_on = (stands.sight, parts or getattr(stands.plan, name, None), needs)
         kept = self._decks.get(name)
-        deck = kept[1] if kept and kept[0] == rests_on else stage.make(*rests_on, self.late)
-        if not deck.waits:
-            self._decks[name] = rests_on, deck
-            stands.decks[name] = deck
-        return deck
+        if (
+            kept is None
+            or kept.rests_on != rests_on
+            or (kept.deck.waits and kept.arrivals != self.late.arrivals)
+        ):
+            kept = self._decks[name] = self._made(name, rests_on)
+        if not kept.deck.waits:
+            stands.decks[name] = kept.deck
+        return kept.deck
+
+    def _made(self, name: str, rests_on: tuple[Sight, Any, tuple[Need, ...]]) -> _Kept:
+        """The deck of a stage made, with what it asked for."""
+        asking, arrivals = _Asking(self.late), self.late.arrivals
+        sight, ask, needs = rests_on
+        deck = STAGES[name].make(sight, ask, needs, asking)
+        self.late.want(name, asking.questions)
+        if asking.waits:
+            deck = replace(deck, waits=True)
+        return _Kept(rests_on, deck, arrivals)
 
     def _need(self, stands: Standing, need: str) -> Need:
         """What a stage is given by the name of a need."""

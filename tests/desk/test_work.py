@@ -2,17 +2,26 @@
 
 from __future__ import annotations
 
+import os
 import time
+from dataclasses import replace
 from unittest import mock
 
 from PyQt6.QtWidgets import QApplication
 
-from oat_tide.core.series.panel import Panel
+from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.trouble import Tell
 from oat_tide.core.working import numerals
+from oat_tide.core.working.tree import Ref
 from oat_tide.desk.work.late import Late
+from oat_tide.desk.work.worker import Sent
 from oat_tide.documents import open_document
-from oat_tide.session import at_once
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
+from oat_tide.session import AtOnce
+from oat_tide.stages import STAGES
+from oat_tide.stages.deck import Answers, Deck
+from oat_tide.stages.smooth.make import make as smooth
 from tests.desk.case import DeskCase
 from tests.helpers import daily, monthly, wavy
 
@@ -34,6 +43,15 @@ def written(value: float, tell: Tell) -> str:
 def can_be_written(panel: Panel, tell: Tell) -> bool:
     """Whether the values that arrived in the process at work could be changed there."""
     return panel.values.flags.writeable
+
+
+def nth(panel: Panel, place: int, tell: Tell) -> float:
+    return float(panel.values[0, place])
+
+
+def dying(tell: Tell) -> None:
+    """As the system ends a process that takes too much memory."""
+    os._exit(9)
 
 
 def failing(tell: Tell) -> None:
@@ -75,16 +93,83 @@ class LateWork(DeskCase):
         self.wait(lambda: bool(self.arrived), 40)
         self.assertEqual(self.late(slow_square, 7, 2.0), 49)
 
-    def test_the_newest_question_wins_and_stale_work_stops(self) -> None:
+    def test_all_that_is_wanted_is_answered_and_what_is_not_stops(self) -> None:
         self.late(slow_square, 1, 0.0)
         self.wait(lambda: len(self.arrived) == 1, 40)
-        for number in range(2, 9):
-            self.assertIsNone(self.late(slow_square, number, 30.0 if number < 8 else 0.0))
+        wanted = [(slow_square, (number, 0.0)) for number in (8, 9)]
+        for function, args in ((slow_square, (2, 30.0)), (slow_square, (3, 30.0)), *wanted):
+            self.assertIsNone(self.late(function, *args))
         start = time.monotonic()
-        self.wait(lambda: len(self.arrived) == 2, 40)
-        self.assertLess(time.monotonic() - start, 20, "the stale question ran to its end")
-        self.assertEqual(self.late(slow_square, 8, 0.0), 64)
-        self.assertNotIn((slow_square, (3, 30.0)), self.late._known)
+        self.late.want("project", wanted)
+        self.wait(lambda: len(self.arrived) == 3, 40)
+        self.assertLess(time.monotonic() - start, 20, "a question that nobody wants ran to its end")
+        self.assertEqual([self.late(function, *args) for function, args in wanted], [64, 81])
+        self.assertFalse(self.late.waits((slow_square, (3, 30.0))))
+
+    def test_six_questions_beside_a_refresh_are_all_known_in_time(self) -> None:
+        """Six of 0.4 s, asked anew every 250 ms by decks that still want them: known within 3.5 s."""
+        self.late.warm()
+        self.late(slow_square, 0, 0.0)
+        self.wait(lambda: len(self.arrived) == 1, 40)
+        questions = [(slow_square, (number, 0.4)) for number in range(1, 7)]
+
+        def known() -> bool:
+            answers = [self.late(function, *args) for function, args in questions]
+            self.late.want("project", questions)
+            return None not in answers
+
+        start = time.monotonic()
+        while not known() and time.monotonic() - start < 12:
+            until = time.monotonic() + 0.25
+            self.wait(lambda until=until: time.monotonic() > until)
+        self.assertLess(time.monotonic() - start, 3.5)
+
+    def test_the_death_of_the_process_is_one_failed_answer(self) -> None:
+        failures: list[object] = []
+        self.late.failed.connect(failures.append)
+        self.late(dying)
+        self.late(slow_square, 4, 0.0)
+        self.wait(lambda: bool(self.arrived), 40)
+        self.assertEqual((len(failures), self.late(slow_square, 4, 0.0)), (1, 16))
+        self.assertIsNone(self.late(dying))
+        self.assertFalse(self.late.waits((dying, ())), "what killed the process is not asked again")
+
+    def test_a_panel_travels_once(self) -> None:
+        self.open(self.file(monthly([3, 4, 5])))
+        panel = self.window.session.panel
+        sent: list[object] = []
+        real = Sent.__init__
+
+        def noted(self: Sent, number: int, panel: Panel | None) -> None:
+            sent.append(panel)
+            real(self, number, panel)
+
+        with mock.patch.object(Sent, "__init__", noted):
+            for place in range(3):
+                self.late(nth, panel, place)
+                self.wait(lambda count=place + 1: len(self.arrived) == count, 40)
+        self.assertEqual([self.late(nth, panel, place) for place in range(3)], [3, 4, 5])
+        self.assertEqual([each is panel for each in sent], [True, False, False])
+
+    def test_a_deck_that_waits_is_made_once_for_all_looks_at_it(self) -> None:
+        self.open(self.file(monthly([3, 4, 5, 7])))
+        session = self.window.session
+        session.late = self.late
+        made: list[Sight] = []
+
+        def asking(sight: Sight, ask: object, needs: tuple[Deck, ...], late: Answers) -> Deck:
+            made.append(sight)
+            known = late(slow_square, 5, 0.3)
+            return replace(smooth(sight, ask, needs, late), finding=lambda series: f"{known}")
+
+        with mock.patch.dict(STAGES, {"smooth": replace(STAGES["smooth"], make=asking)}):
+            session.do(edit(P.smooth.window, 3))
+            for _ in range(10):
+                session.explain(Ref("smooth", "rolling", 0, 3))
+            self.assertEqual((len(made), session.deck("smooth").waits), (1, True))
+            self.wait(lambda: bool(self.arrived), 40)
+            deck = session.deck("smooth")
+            self.assertEqual((len(made), deck.waits, deck.finding(0)), (2, False, "25"))
 
     def test_an_error_is_told_and_the_next_question_answered(self) -> None:
         failures: list[object] = []
@@ -109,7 +194,7 @@ class LateWork(DeskCase):
         self.assertFalse(self.late(can_be_written, panel))
 
     def test_done_at_once_it_is_told_in_the_same_way(self) -> None:
-        self.assertEqual(at_once(slow_square, 7, 0.0), 49)
+        self.assertEqual(AtOnce()(slow_square, 7, 0.0), 49)
 
 
 class LongReading(DeskCase):

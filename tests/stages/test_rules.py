@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import itertools
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from unittest import mock
 
 import numpy as np
@@ -16,7 +16,7 @@ from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.session import Session
+from oat_tide.session import AtOnce, Session
 from oat_tide.stages import STAGES
 from oat_tide.stages.deck import draft
 from tests.helpers import FolderCase, daily, wavy
@@ -87,6 +87,16 @@ def variants() -> list[tuple[str, list[object]]]:
         ("not known", [back, edit(P.evened.gaps, "not known")]),
         *((name, [back, *edits]) for name, edits in ARRANGED.items()),
     ]
+
+
+class NeverAnswered(AtOnce):
+    """Late work whose answers never come."""
+
+    def __call__(self, _: Callable[..., object], /, *_args: object) -> None:  # type: ignore[override]
+        return None
+
+    def waits(self, question: object) -> bool:  # noqa: ARG002
+        return True
 
 
 class EveryStage(FolderCase):
@@ -285,7 +295,7 @@ class EveryStage(FolderCase):
 
     def test_a_late_answer_that_never_comes_keeps_no_stage_from_its_deck(self) -> None:
         session = self.opened(self.text)
-        session.late = lambda function, *args: None
+        session.late = NeverAnswered()
         for stage in STAGES:
             self.assertTrue(session.deck(stage).finding(0))
 

@@ -67,6 +67,7 @@ def settle_down(window: Window) -> None:
     """After the first paint: load what projections need, and spare what is loaded the collector's rounds."""
     window.loading = threading.Thread(target=importlib.import_module, args=("scipy.special",), daemon=True)
     window.loading.start()
+    window.late.warm()
     gc.collect()
     gc.freeze()
     gc.set_threshold(20_000, 20, 50)

@@ -1,36 +1,25 @@
-"""Long reckoning in a process of its own: one question runs, one waits, and the newest wins."""
+"""Long reckoning in a process of its own: every question that is still wanted is answered, in turn."""
 
 from __future__ import annotations
 
+import functools
 import multiprocessing as mp
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from oat_tide.core.series.panel import Panel
 from oat_tide.core.trouble import Stopped
 from oat_tide.core.working import numerals
+from oat_tide.desk.work.worker import Sent, answer, listen, warmed
+from oat_tide.stages.deck.called import Question
 
-_ticket: Any = None
-Question = tuple[Callable[..., Any], tuple[Any, ...]]
 _MOST_KEPT = 200
-
-
-def _listen(ticket: Any, marks: tuple[str, str]) -> None:
-    """In the worker: remember where the number of the newest question stands, and write numbers alike."""
-    globals()["_ticket"] = ticket
-    numerals.set_marks(*marks)
-
-
-def _answer(function: Callable[..., Any], args: tuple[Any, ...], number: int) -> Any:
-    """In the worker: answer one question, or stop when a newer one has been asked."""
-
-    def tell(share: float) -> None:
-        if _ticket.value != number:
-            raise Stopped
-
-    return function(*args, tell)
+_MOST_PANELS = 8
+"""Panels that the process at work keeps, so that they travel once."""
 
 
 class Late(QObject):
@@ -39,60 +28,124 @@ class Late(QObject):
     The function stands at the top of its module, takes a Tell as its last argument and calls it often;
     the arguments can be hashed and can travel to another process.
 
+    Attributes:
+        arrivals: how many answers have come, or failed to.
+
     Signals:
         arrived: an answer is known now.
-        failed: (exception) a question could not be answered.
+        failed: (exception) a question could not be answered; it is not asked again.
     """
 
     arrived = pyqtSignal()
     failed = pyqtSignal(object)
-    _finished = pyqtSignal(object)
+    _finished = pyqtSignal(object, object)
 
     def __init__(self) -> None:
         super().__init__()
+        self.arrivals = 0
         self._known: dict[Question, Any] = {}
+        self._failed: set[Question] = set()
+        self._pending: dict[Question, None] = {}
+        self._wanted: dict[str, frozenset[Question]] = {}
         self._running: Question | None = None
-        self._waiting: Question | None = None
+        self._number = 0
         self._pool: ProcessPoolExecutor | None = None
-        self._newest: Any = None
+        self._ticket: Any = None
+        self._panels: dict[Panel, int] = {}
         self._finished.connect(self._take)
 
-    def __call__(self, function: Callable[..., Any], *args: Any) -> Any:
+    def __call__(self, function: Callable[..., Any], /, *args: object) -> Any:
         question = (function, args)
-        if question not in self._known and question not in (self._running, self._waiting):
-            if self._running:
-                self._waiting = question
-                self._newest.value += 1
-            else:
-                self._start(question)
-        return self._known.get(question)
+        if question in self._known:
+            return self._known[question]
+        if question != self._running and question not in self._failed:
+            self._pending.setdefault(question)
+            self._start()
+        return None
 
-    def _start(self, question: Question) -> None:
+    def waits(self, question: Question) -> bool:
+        """Whether the answer is still to come."""
+        return question in self._pending or question == self._running
+
+    def want(self, owner: str, questions: Iterable[Question]) -> None:
+        """Say which questions a deck still wants. What no deck wants any more is dropped, or stopped.
+
+        Args:
+            owner: the stage of the deck.
+        """
+        self._wanted[owner] = frozenset(questions)
+        wanted = frozenset().union(*self._wanted.values())
+        self._pending = {each: None for each in self._pending if each in wanted}
+        if self._running is not None and self._running not in wanted:
+            self._ticket.value = 0
+
+    def warm(self) -> None:
+        """Start the process, so that the first question need not wait for it."""
+        self._worker().submit(warmed)
+
+    def _worker(self) -> ProcessPoolExecutor:
         if self._pool is None:
             context = mp.get_context("spawn")
-            self._newest = context.Value("L", 0)
-            self._pool = ProcessPoolExecutor(1, context, _listen, (self._newest, numerals.marks()))
-        self._running = question
-        future = self._pool.submit(_answer, *question, self._newest.value)
-        future.add_done_callback(self._finished.emit)
+            self._ticket = context.Value("L", 0)
+            self._panels = {}
+            self._pool = ProcessPoolExecutor(1, context, listen, (self._ticket, numerals.marks()))
+        return self._pool
 
-    def _take(self, future: Future[Any]) -> None:
-        question, self._running = self._running, None
-        following, self._waiting = self._waiting, None
+    def _start(self) -> None:
+        """Ask the next question, if none is running."""
+        if self._running is not None or not self._pending:
+            return
+        question = self._running = next(iter(self._pending))
+        del self._pending[question]
+        pool = self._worker()
+        self._number += 1
+        self._ticket.value = self._number
+        function, args = question
+        sent = tuple(self._sent(each) for each in args)
+        try:
+            future = pool.submit(answer, function, sent, self._number, frozenset(self._panels.values()))
+        except BrokenProcessPool as error:
+            future = Future()
+            future.set_exception(error)
+        future.add_done_callback(functools.partial(self._finished.emit, question))
+
+    def _sent(self, arg: object) -> object:
+        """An argument as it travels."""
+        if not isinstance(arg, Panel):
+            return arg
+        if arg in self._panels:
+            return Sent(self._panels[arg], None)
+        if len(self._panels) >= _MOST_PANELS:
+            del self._panels[next(iter(self._panels))]
+        self._number += 1
+        self._panels[arg] = self._number
+        return Sent(self._number, arg)
+
+    def _take(self, question: Question, future: Future[Any]) -> None:
+        self._running = None
         error = future.exception()
-        if following:
-            self._start(following)
-        if error is None and question:
+        if isinstance(error, BrokenProcessPool):
+            # Another process answers the next one.
+            self._pool = None
+        if error is None:
             while len(self._known) >= _MOST_KEPT:
                 self._known.pop(next(iter(self._known)))
             self._known[question] = future.result()
-            self.arrived.emit()
         elif not isinstance(error, Stopped):
+            self._failed.add(question)
+        self._start()
+        if isinstance(error, Stopped):
+            return
+        self.arrivals += 1
+        if error is None:
+            self.arrived.emit()
+        else:
             self.failed.emit(error)
 
     def close(self) -> None:
         """End the worker."""
+        self._pending = {}
         if self._pool is not None:
-            self._newest.value += 1
+            self._ticket.value = 0
             self._pool.shutdown(wait=False, cancel_futures=True)
             self._pool = None

@@ -6,7 +6,7 @@ export are views of one; none carries numbers of its own.
 
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Curve, Role
-from oat_tide.stages.deck.called import Late, OfSeries, Told, WhyBlank
+from oat_tide.stages.deck.called import Answers, Late, OfSeries, Question, Told, WhyBlank
 from oat_tide.stages.deck.choice import Choice, Entry
 from oat_tide.stages.deck.coverage import Coverage
 from oat_tide.stages.deck.deck import Deck, Item
@@ -17,6 +17,7 @@ from oat_tide.stages.deck.listing import Listing
 from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
 
 __all__ = [
+    "Answers",
     "Axis",
     "Band",
     "Caution",
@@ -36,6 +37,7 @@ __all__ = [
     "Mark",
     "Note",
     "OfSeries",
+    "Question",
     "Role",
     "Told",
     "WhyBlank",

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Protocol, TypeVar
+from collections.abc import Callable, Iterable
+from typing import Any, Protocol, TypeVar
 
 from oat_tide.core.working.tree import Working
 
 _Answer = TypeVar("_Answer")
+Question = tuple[Callable[..., Any], tuple[object, ...]]
+"""A function and its arguments, without the Tell that it is handed last."""
 
 
 class Told(Protocol):
@@ -35,3 +37,19 @@ class Late(Protocol):
     """
 
     def __call__(self, function: Callable[..., _Answer], /, *args: object) -> _Answer | None: ...
+
+
+class Answers(Late, Protocol):
+    """What keeps the answers to late questions, for the decks of all stages.
+
+    Attributes:
+        arrivals: how many have come; tells whether a deck that waits is to be made anew.
+    """
+
+    arrivals: int
+
+    def waits(self, question: Question, /) -> bool:
+        """Whether the answer is still to come."""
+
+    def want(self, owner: str, questions: Iterable[Question], /) -> None:
+        """Say which questions the deck of a stage still wants; the others may be dropped."""
