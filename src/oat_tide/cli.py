@@ -151,25 +151,24 @@ def _demo(asked: argparse.Namespace) -> int:
 
 
 def _project(asked: argparse.Namespace) -> int:
-    from oat_tide.publish.tables import projection_rows, rows_csv, rows_json
+    from oat_tide.publish.projections import as_csv, as_json, projections
 
     probabilities = tuple(dict.fromkeys(asked.level or (80.0, 95.0)))
     if not all(1 <= each <= 99.99 for each in probabilities):
         raise Trouble("--level is a percentage from 1 to 99.99.")
-    session = _asked_session(asked)
+    session = _asked_session(asked, probabilities)
     left, gaps = what_was_left(session), gaps_taken(session)
     if left or gaps:
         said = "; ".join(part for part in (left, gaps) if part)
         print(f"oat-tide: {session.reading.source}: {said}.", file=sys.stderr)
     if left and asked.strict:
         return 3
-    deck = _asked_deck(session, probabilities)
-    rows = list(projection_rows(session, deck, probabilities))
-    if not rows:
+    deck, frame = session.deck("project"), projections(session)
+    if frame.is_empty():
         raise Trouble(f"{session.reading.source}: no series could be fitted. {deck.cautions(0)[0].text}")
     for series in range(len(deck.keys)):
         _warn_of_no_fit(deck, series)
-    text = rows_json(rows) if asked.format == "json" else rows_csv(rows)
+    text = as_json(frame) if asked.format == "json" else as_csv(frame)
     if asked.output is None:
         sys.stdout.write(text)
         return 0
@@ -223,7 +222,7 @@ def what_was_left(session: Session) -> str:
     return "; ".join(parts)
 
 
-def _asked_session(asked: argparse.Namespace) -> Session:
+def _asked_session(asked: argparse.Namespace, probabilities: tuple[float, ...]) -> Session:
     from msgspec.structs import replace
 
     from oat_tide.intake.meaning import names
@@ -272,7 +271,11 @@ def _asked_session(asked: argparse.Namespace) -> Session:
     most = MOST_YEARS * grid.cycle
     if not 1 <= asked.horizon <= most:
         raise Trouble(f"--horizon {asked.horizon}: choose 1 to {most:,} {grid.kind}s, ten years' worth.")
-    session.begin(replace(session.plan, project=Project(method=asked.method, horizon=asked.horizon)))
+    session.begin(
+        replace(
+            session.plan, project=Project(method=asked.method, horizon=asked.horizon, intervals=probabilities)
+        )
+    )
     if asked.as_of:
         _move_as_of(session, asked)
     return session
@@ -295,12 +298,6 @@ def _move_as_of(session: Session, asked: argparse.Namespace) -> None:
     if day_number(day) < grid.last_day(panel.first):
         raise Trouble(f"--as-of {asked.as_of}: the data begin with {grid.label(panel.first)}.")
     session.do(edit(P.as_of, day))
-
-
-def _asked_deck(session: Session, probabilities: tuple[float, ...]) -> Deck:
-    from oat_tide.stages.project.make import make
-
-    return make(session.sight(), session.plan.project, (session.deck("lines"),), session.late, probabilities)
 
 
 def _warn_of_no_fit(deck: Deck, series: int) -> None:

@@ -5,7 +5,10 @@ from __future__ import annotations
 import csv
 import io
 
-from oat_tide.publish.tables import rows_csv, text, view_csv
+import polars as pl
+
+from oat_tide.publish.projections import as_csv
+from oat_tide.publish.tables import text, view_csv
 from tests.helpers import FolderCase
 
 RUNS = ("=1+2", "+cmd", "-2+3", "@SUM(A1)", "\t=1", "\r=1")
@@ -22,7 +25,7 @@ class Text(FolderCase):
         # Members and headings have no tabs or line ends in them.
         members = [cell for cell in RUNS if cell[0] not in "\t\r"]
         rows = [{"=product": cell, "value": -2.5} for cell in members]
-        written = list(csv.reader(io.StringIO(rows_csv(rows), newline="")))
+        written = list(csv.reader(io.StringIO(as_csv(pl.DataFrame(rows)), newline="")))
         self.assertEqual(written[0], ["'=product", "value"])
         self.assertEqual(written[1:], [["'" + cell, "-2.5"] for cell in members])
 

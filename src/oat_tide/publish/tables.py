@@ -1,13 +1,10 @@
-"""Figures as tables: the view at hand, and projections of every series."""
+"""Figures as tables: the view at hand."""
 
 from __future__ import annotations
 
 import csv
 import io
-import json
 import math
-from collections.abc import Iterator
-from typing import Any
 
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.panel import PART
@@ -49,54 +46,3 @@ def view_csv(session: Session, stage: str) -> str:
             cells = [number(float(row.values[series, column])) for row in deck.rows]
             out.writerow([*members, first_day(deck, column), as_of, part, *cells])
     return sink.getvalue()
-
-
-def projection_rows(
-    session: Session, deck: Deck, probabilities: tuple[float, ...]
-) -> Iterator[dict[str, Any]]:
-    """One tidy row for each series and period that is fitted or projected.
-
-    Args:
-        deck: of Project, for every series.
-        probabilities: of the intervals, in percent.
-
-    Yields:
-        The key columns, period, kind, method, value, lower_80, upper_80 ..., actual; None where not known.
-    """
-    method = session.plan.project.method
-    for series, key in enumerate(deck.keys):
-        for column in range(deck.columns):
-            kind = "projected" if column >= deck.past else "fitted"
-            value = _known(deck, kind, series, column)
-            if value is None:
-                continue
-            row: dict[str, Any] = dict(zip(session.reading.dimensions, key, strict=True))
-            row |= {"period": first_day(deck, column), "kind": kind, "method": method, "value": value}
-            for probability in probabilities:
-                for side in ("lower", "upper"):
-                    row[f"{side}_{probability:g}"] = _known(deck, f"{side}_{probability:g}", series, column)
-            part = deck.flags[series, column] & PART
-            row["actual"] = None if part else _known(deck, "actual", series, column)
-            yield row
-
-
-def _known(deck: Deck, figure: str, series: int, column: int) -> float | None:
-    value = float(deck.figures[figure].values[series, column])
-    return None if math.isnan(value) else value
-
-
-def rows_csv(rows: list[dict[str, Any]]) -> str:
-    """Rows of one shape as CSV, values at full precision."""
-    sink = io.StringIO()
-    out = csv.writer(sink, lineterminator="\n")
-    out.writerow(map(text, rows[0]))
-    for row in rows:
-        out.writerow(
-            "" if v is None else number(v) if isinstance(v, float) else text(v) for v in row.values()
-        )
-    return sink.getvalue()
-
-
-def rows_json(rows: list[dict[str, Any]]) -> str:
-    """Rows as a JSON array of objects; null where not known."""
-    return json.dumps(rows, ensure_ascii=False, indent=1) + "\n"

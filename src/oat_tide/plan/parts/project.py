@@ -9,6 +9,8 @@ from msgspec import Meta
 
 from oat_tide.plan.parts.part import Part, unit
 
+Probability = Annotated[float, Meta(ge=1, le=99.99)]
+
 
 class Project(Part, frozen=True):
     """What Project fits, and how far it reaches.
@@ -16,6 +18,7 @@ class Project(Part, frozen=True):
     Attributes:
         since: where the fit span begins; None is the first period.
         until: where it ends; None is the as-of.
+        intervals: the probabilities of the prediction intervals, in percent.
     """
 
     method: Annotated[Literal["line", "growth"], Meta(title="Method")] = "line"
@@ -24,3 +27,7 @@ class Project(Part, frozen=True):
     since: Annotated[dt.date | None, Meta(title="Fit from", extra_json_schema=unit("first day"))] = None
     until: Annotated[dt.date | None, Meta(title="Fit to", extra_json_schema=unit("last day"))] = None
     mean: Annotated[bool, Meta(title="Project the mean, not the median")] = False
+    intervals: Annotated[
+        tuple[Probability, ...],
+        Meta(min_length=1, max_length=6, title="Prediction intervals", extra_json_schema=unit("%")),
+    ] = (80.0, 95.0)

@@ -32,20 +32,16 @@ from oat_tide.stages.project.handles import handles
 from oat_tide.stages.project.sheet import sheet
 
 NAME = "project"
-PROBABILITIES = (80.0, 95.0)
-"""The levels of the prediction intervals that are always shown, in percent."""
 
 
-def make(
-    sight: Sight, ask: Project, needs: tuple[Deck], late: Late, probabilities: Sequence[float] = PROBABILITIES
-) -> Deck:
+def make(sight: Sight, ask: Project, needs: tuple[Deck], late: Late) -> Deck:
     """The deck of Project.
 
     Args:
         needs: the deck of the lines.
-        probabilities: of the prediction intervals, in percent.
     """
     (lines,) = needs
+    probabilities = ask.intervals
     horizon, past = horizon_of(ask, sight), sight.past.columns
     d = Draft(NAME, sight, past + horizon)
     borrow_actual(d, lines)
