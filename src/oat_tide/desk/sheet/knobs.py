@@ -23,7 +23,6 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.periods.calendar import date_of, day_number, spoken
-from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.numerals import trimmed
 from oat_tide.desk.look.plain import Text, bare, still, tip
 from oat_tide.desk.look.text_line import TextLine
@@ -228,6 +227,20 @@ class PickKnob(KnobWidget):
             button.setChecked(at == place)
 
 
+class TextKnob(KnobWidget):
+    """A line of text, taken when Enter is pressed or the line is left."""
+
+    def build(self) -> None:
+        self.heading()
+        self.line = TextLine()
+        self.line.setAccessibleName(self.knob.title)
+        self.line.editingFinished.connect(lambda: self.turn(self.line.text()))
+        self.box.addWidget(self.line)
+
+    def refill(self) -> None:
+        self.line.setText(str(self.knob.now))
+
+
 class BoolKnob(KnobWidget):
     """A check box."""
 
@@ -351,20 +364,3 @@ class WeightsKnob(KnobWidget):
         drawn = self.knob.now if self._newest_first else self.knob.now[::-1]
         self.strip.fill(self.knob.now, self._newest_first)
         self.line.setText(" ".join(trimmed(weight, 3) for weight in drawn))
-
-
-KINDS: dict[str, type[KnobWidget]] = {
-    "int": IntKnob,
-    "pick": PickKnob,
-    "bool": BoolKnob,
-    "many": ManyKnob,
-    "date": DateKnob,
-    "weights": WeightsKnob,
-}
-
-
-def widget_for(knob: Knob) -> KnobWidget:
-    """The control for a knob. Raises Trouble for a kind that has none."""
-    if knob.kind not in KINDS:
-        raise Trouble(f"There is no control for {knob.title}.")
-    return KINDS[knob.kind](knob)

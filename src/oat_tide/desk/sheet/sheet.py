@@ -23,7 +23,8 @@ from oat_tide.core.working.tree import FACT, Ref
 from oat_tide.desk.look.palette import font, palette
 from oat_tide.desk.look.plain import Text, bare
 from oat_tide.desk.sheet.choice import ChoiceView
-from oat_tide.desk.sheet.knobs import KnobWidget, widget_for
+from oat_tide.desk.sheet.controls import widget_for
+from oat_tide.desk.sheet.knobs import KnobWidget
 from oat_tide.plan.paths import Steps
 from oat_tide.stages.deck import Caution, Choice, Deck, Fact, Figure, Item, Knob, Note
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import functools
+import math
 import typing
 from dataclasses import dataclass, replace
 from typing import Any, Literal, TypedDict, Unpack, cast
@@ -17,11 +18,15 @@ class Knob:
 
     Attributes:
         path: the field.
-        kind: "int", "bool", "pick", "many", "date" or "weights".
+        kind: "int", "number" (with decimals), "text", "bool", "pick", "many", "date" or "weights".
         title: its name for people.
         now: the value it stands on.
         lo: the least value, of a date as a day number; a date without bounds has 0 for both.
-        hi: the greatest value.
+        hi: the greatest value; a number without bounds has infinite ones.
+        lo_open: whether the value must lie above `lo`.
+        hi_open: whether it must lie below `hi`.
+        step: of a number, what its slider goes by; 0 for three digits.
+        by_ratio: whether its slider goes by ratios, where `lo` is above 0.
         slides_to: where the slider of a number ends, if before `hi`; further ones are typed.
         choices: the values to pick from.
         names: how each of them is called.
@@ -36,6 +41,10 @@ class Knob:
     now: Any
     lo: float = 0
     hi: float = 0
+    lo_open: bool = False
+    hi_open: bool = False
+    step: float = 0
+    by_ratio: bool = False
     slides_to: float = 0
     choices: tuple[Any, ...] = ()
     names: tuple[str, ...] = ()
@@ -60,7 +69,7 @@ class KnobLook(TypedDict, total=False):
     why_nots: tuple[str, ...]
 
 
-_KINDS = {int: "int", bool: "bool", str: "pick"}
+_KINDS = {int: "int", float: "number", bool: "bool", str: "text"}
 
 
 def knob(where: object, ask: object, **look: Unpack[KnobLook]) -> Knob:
@@ -72,6 +81,8 @@ def knob(where: object, ask: object, **look: Unpack[KnobLook]) -> Knob:
     """
     path = steps(where)
     name, owner = str(path[-1]), cast(Any, type(ask))
+    if "choices" in look and _of_field(owner, name).kind == "text":
+        look = KnobLook(kind="pick") | look
     return replace(_of_field(owner, name), path=path, **(KnobLook(now=getattr(ask, name)) | look))
 
 
@@ -86,7 +97,24 @@ def _of_field(owner: Any, name: str) -> Knob:
         kind = "date"
     else:
         kind = _KINDS.get(base, "many")
-    unit = str((meta.extra_json_schema or {}).get("unit", ""))
-    title, lo, hi = meta.title or name, meta.ge or 0, meta.le or 0
-    names = tuple(map(str, choices))
-    return Knob((), kind, title, None, lo, hi, choices=choices, names=names, unit=unit)
+    said = meta.extra_json_schema or {}
+    far = math.inf if kind == "number" else 0
+    return Knob(
+        (),
+        kind,
+        meta.title or name,
+        None,
+        lo=-far if (lowest := _first(meta.ge, meta.gt)) is None else lowest,
+        hi=far if (highest := _first(meta.le, meta.lt)) is None else highest,
+        lo_open=meta.gt is not None,
+        hi_open=meta.lt is not None,
+        step=said.get("step", 0),
+        by_ratio=said.get("by_ratio", False),
+        choices=choices,
+        names=tuple(map(str, choices)),
+        unit=str(said.get("unit", "")),
+    )
+
+
+def _first(one: float | None, other: float | None) -> float | None:
+    return other if one is None else one

@@ -1,0 +1,35 @@
+"""Which control a knob is shown by."""
+
+from __future__ import annotations
+
+from oat_tide.core.trouble import Trouble
+from oat_tide.desk.sheet.knobs import (
+    BoolKnob,
+    DateKnob,
+    IntKnob,
+    KnobWidget,
+    ManyKnob,
+    PickKnob,
+    TextKnob,
+    WeightsKnob,
+)
+from oat_tide.desk.sheet.numbers import NumberKnob
+from oat_tide.stages.deck import Knob
+
+KINDS: dict[str, type[KnobWidget]] = {
+    "int": IntKnob,
+    "number": NumberKnob,
+    "text": TextKnob,
+    "pick": PickKnob,
+    "bool": BoolKnob,
+    "many": ManyKnob,
+    "date": DateKnob,
+    "weights": WeightsKnob,
+}
+
+
+def widget_for(knob: Knob) -> KnobWidget:
+    """The control for a knob. Raises Trouble for a kind that has none."""
+    if knob.kind not in KINDS:
+        raise Trouble(f"There is no control for {knob.title}.")
+    return KINDS[knob.kind](knob)
