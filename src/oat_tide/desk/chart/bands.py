@@ -7,26 +7,19 @@ import math
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from oat_tide.core.exact import known
 from oat_tide.core.series.panel import PART
 from oat_tide.desk.chart.drawing import STYLES, Drawn
+from oat_tide.desk.chart.handles import TOP, Surface, column_of, handle_at, paint_handles
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
 from oat_tide.desk.chart.value_axis import ValueAxis
 from oat_tide.desk.look.palette import font, palette
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
-_TOP = 30
-"""Pixels above the plot where spans and windows are drawn."""
-_RAIL = 20
-"""The line on which spans, windows and the head of the as-of line stand."""
-_GRASP = 7
-"""Pixels from which a handle can be taken."""
-_PILL = QRectF(-31, -17, 62, 16)
 _MOST_KEPT = 24
-_SPANS = ("fit_from", "fit_to", "horizon", "window")
 
 
 class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
@@ -40,7 +33,7 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
         item.hideButtons()
         item.setMenuEnabled(False)
         item.setMouseEnabled(False, False)
-        item.layout.setContentsMargins(0, _TOP, MARGIN, 0)
+        item.layout.setContentsMargins(0, TOP, MARGIN, 0)
         item.layout.setSpacing(0)
         item.getViewBox().setBorder(None)
         self.setFrameShape(self.Shape.NoFrame)
@@ -172,8 +165,8 @@ class BandView(QWidget):
 
     def frame_of(self, plot: _Plot) -> QRectF:
         """The inner rectangle of a plot, in this widget."""
-        wide, tall = self.width() - GUTTER - MARGIN, plot.height() - _TOP
-        return QRectF(GUTTER, plot.y() + _TOP, wide, tall)
+        wide, tall = self.width() - GUTTER - MARGIN, plot.height() - TOP
+        return QRectF(GUTTER, plot.y() + TOP, wide, tall)
 
 
 def _roomy(low: float, high: float) -> tuple[float, float]:
@@ -202,16 +195,8 @@ class _Overlay(QWidget):
         painter.setFont(font(11))
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER + 1, self.height()))
         paint_hover(painter, self.scale, self.height())
-        handles = {handle.role: handle for handle in deck.handles}
-        if "window" in handles:
-            self._window(painter, handles["window"])
+        paint_handles(Surface(painter, self.scale, self.width(), self.height()), deck.handles)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if "fit_from" in handles:
-            self._fit_span(painter, handles["fit_from"], handles["fit_to"])
-        if "horizon" in handles:
-            self._horizon(painter, handles["as_of"], handles["horizon"])
-        if "as_of" in handles:
-            self._as_of(painter, handles["as_of"])
         self._names(painter, deck)
         self._said(painter, deck)
         painter.setClipping(False)
@@ -256,79 +241,6 @@ class _Overlay(QWidget):
             return frame.bottom()
         return max(frame.bottom() - (value - low) / (high - low) * frame.height() - 2, frame.top())
 
-    def _as_of(self, painter: QPainter, handle: Handle) -> None:
-        x, color = self.scale.edge(handle.at + 1), palette().color("kelp")
-        painter.setPen(QPen(color, 2))
-        painter.drawLine(QPointF(x, _RAIL), QPointF(x, self.height()))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(color)
-        painter.drawEllipse(QPointF(x, _RAIL), 5, 5)
-        pill = _PILL.translated(min(max(x, GUTTER + 32), self.width() - 33), self.height())
-        painter.drawRoundedRect(pill, 8, 8)
-        painter.setPen(palette().color("paper"))
-        painter.drawText(pill, Qt.AlignmentFlag.AlignCenter, "◂ as of ▸")
-
-    def _fit_span(self, painter: QPainter, start: Handle, end: Handle) -> None:
-        left, right = self.scale.edge(start.at), self.scale.edge(end.at + 1)
-        color = palette().color("kelp")
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(palette().color("kelp_soft"))
-        painter.drawRect(QRectF(left, _RAIL - 2, right - left, 4))
-        painter.setBrush(color)
-        for x in (left, right):
-            painter.drawRect(QRectF(x - 2, _RAIL - 5, 4, 10))
-        painter.setPen(color)
-        shown = QRectF(max(left, GUTTER) + 6, 1, right - max(left, GUTTER) - 12, 15)
-        # Where there is no room for all of it, how long it is says the most.
-        for words in (start.says, start.says.rpartition(", ")[2]):
-            if painter.fontMetrics().horizontalAdvance(words) <= shown.width():
-                painter.drawText(shown, Qt.AlignmentFlag.AlignLeft, words)
-                break
-
-    def _horizon(self, painter: QPainter, as_of: Handle, horizon: Handle) -> None:
-        left, right = self.scale.edge(as_of.at + 1), self.scale.edge(horizon.at + 1)
-        color = palette().color("heather")
-        painter.setPen(QPen(color, 1.4))
-        painter.drawLine(QPointF(left + 8, _RAIL), QPointF(right - 3, _RAIL))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(color)
-        diamond = [QPointF(right - 5 + dx, _RAIL + dy) for dx, dy in ((-5, 0), (0, -5), (5, 0), (0, 5))]
-        painter.drawPolygon(QPolygonF(diamond))
-        painter.setPen(color)
-        if right - left > 90:
-            painter.drawText(
-                QRectF(left + 8, 1, right - left - 14, 15), Qt.AlignmentFlag.AlignRight, horizon.says
-            )
-
-    def _window(self, painter: QPainter, handle: Handle) -> None:
-        """The window at the as-of, and where it lies for the hovered period."""
-        size = len(handle.weights)
-        hovered = self.scale.hovered
-        if size - 1 <= hovered < handle.upto:
-            self._weights(painter, handle, hovered, 90)
-        self._weights(painter, handle, handle.upto, 255)
-        left, right = self.scale.edge(handle.upto - size + 1), self.scale.edge(handle.upto + 1)
-        color = palette().color("kelp")
-        painter.setPen(QPen(color, 2))
-        painter.drawLine(QPointF(left, _RAIL), QPointF(right, _RAIL))
-        painter.fillRect(QRectF(left - 2, _RAIL - 5, 4, 10), color)
-        wide = painter.fontMetrics().horizontalAdvance(handle.says)
-        painter.drawText(QPointF(min(max(left, GUTTER) + 6, self.width() - wide - 4), 13), handle.says)
-
-    def _weights(self, painter: QPainter, handle: Handle, newest: int, strength: int) -> None:
-        size, top = len(handle.weights), max(handle.weights)
-        left, right = self.scale.edge(newest - size + 1), self.scale.edge(newest + 1)
-        shade = palette().color("kelp", 26 * strength // 255)
-        painter.fillRect(QRectF(left, _RAIL, right - left, self.height() - _RAIL), shade)
-        wide, foot = max(self.scale.step - 2, 1), self.height() - 18
-        bars = [
-            QRectF(self.scale.edge(newest - age) + 1, foot - 34 * weight / top, wide, 34 * weight / top)
-            for age, weight in enumerate(handle.weights)
-        ]
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(palette().color("kelp", 110 * strength // 255))
-        painter.drawRects(*bars)
-
     def _names(self, painter: QPainter, deck: Deck) -> None:
         """Curves are named where they end, and no name stands on another."""
         painter.setFont(font(11, bold=True))
@@ -372,18 +284,9 @@ class _Overlay(QWidget):
         return QPointF(self.scale.x(column), y)
 
     def _at(self, x: float, y: float) -> Handle | None:
-        """The handle that would be taken here; the as-of line comes first."""
-        deck = self.bands.deck
-        near: list[tuple[float, Handle]] = []
-        for handle in deck.handles if deck else ():
-            own = self.scale.edge(handle.at + (handle.role not in ("fit_from", "window")))
-            if handle.role == "as_of" and y > _TOP and abs(x - own) <= (31 if y > self.height() - 18 else 5):
-                return handle
-            if handle.role in _SPANS and y <= _TOP and abs(x - own) <= _GRASP:
-                near.append((abs(x - own), handle))
-            if handle.role == "as_of" and abs(x - own) <= _GRASP:
-                near.append((abs(x - own) + 0.5, handle))
-        return min(near, key=lambda each: each[0])[1] if near else None
+        """The handle that would be taken here."""
+        handles = self.bands.deck.handles if self.bands.deck else ()
+        return handle_at(self.scale, handles, x, y, self.height())
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event and event.button() == Qt.MouseButton.LeftButton:
@@ -396,8 +299,7 @@ class _Overlay(QWidget):
             self.scale.point(self.scale.column(x) if x >= GUTTER else -1)
             self.setCursor(Qt.CursorShape.SplitHCursor if self._at(x, y) else Qt.CursorShape.ArrowCursor)
             return
-        far_edge = self.grasped.role not in ("fit_from", "window")
-        self.bands.edited.emit(self.grasped.edit(round(self.scale.place(x)) - far_edge))
+        self.bands.edited.emit(self.grasped.edit(column_of(self.scale, self.grasped, x)))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self.grasped is not None:
