@@ -76,7 +76,7 @@ def open_sources(sources: Sources, tell: Tell = unheard) -> Document:
     for name in sources.__struct_fields__:
         # What a plan could not keep is refused now, not when it is opened again.
         put(Plan(), (*steps(P.sources), name), getattr(sources, name))
-    return Document(opened(source, sources, lambda share: tell(0.8 + 0.2 * share)), None, "intake")
+    return Document(opened(source, sources, lambda share: tell(0.8 + 0.2 * share)), None, next(iter(ON_RAIL)))
 
 
 def _placed(plan: Plan, place: Callable[[str], str]) -> Plan:

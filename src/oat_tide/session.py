@@ -34,7 +34,7 @@ from oat_tide.intake.origins.places import fetch, is_database
 from oat_tide.intake.pace import memory
 from oat_tide.intake.source import Source
 from oat_tide.intake.totals import evened, sales
-from oat_tide.plan.edits import Edit
+from oat_tide.plan.edits import Edit, insert
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.periods import Periods
@@ -176,6 +176,12 @@ class Session:
             if path and path[0] in (STAGES[name].parts or (name,)):
                 return name
         return ""
+
+    def noted(self, first: int, last: int, text: str) -> Edit:
+        """The edit that notes something on a stretch of periods of the series in sight."""
+        days = date_of(self.grid.first_day(first)), date_of(self.grid.last_day(last))
+        rulings = self.plan.evened.rulings
+        return insert(P.evened.rulings[len(rulings)], Ruled(self.plan.where, *days, "note", note=text[:500]))
 
     def rest(self) -> None:
         """End the gesture: what follows is a step of its own."""

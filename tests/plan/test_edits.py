@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from msgspec import Meta
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.plan.edits import Edit, added, as_data, changed, edit, from_data, moved, put, removed
+from oat_tide.plan.edits import Edit, as_data, changed, edit, from_data, insert, move, put, remove
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.plan.paths import P, steps, title
@@ -155,11 +155,11 @@ class Instances(unittest.TestCase):
     def test_they_are_added_taken_out_and_moved(self) -> None:
         where = S.several.smoothers
         third = Level(weight=0.25)
-        self.assertEqual(self.made(added(where[2], third)), (Window(), Level(), third))
-        self.assertEqual(self.made(added(where[0], third)), (third, Window(), Level()))
-        self.assertEqual(self.made(removed(where[0])), (Level(),))
-        self.assertEqual(self.made(moved(where[0], 1)), (Level(), Window()))
-        self.assertEqual(self.made(added(where[2], third), moved(where[2], 0)), (third, Window(), Level()))
+        self.assertEqual(self.made(insert(where[2], third)), (Window(), Level(), third))
+        self.assertEqual(self.made(insert(where[0], third)), (third, Window(), Level()))
+        self.assertEqual(self.made(remove(where[0])), (Level(),))
+        self.assertEqual(self.made(move(where[0], 1)), (Level(), Window()))
+        self.assertEqual(self.made(insert(where[2], third), move(where[2], 0)), (third, Window(), Level()))
 
     def test_what_cannot_be_is_refused_in_words_that_name_the_instance(self) -> None:
         window: Any = S.several.smoothers[0]
@@ -169,27 +169,27 @@ class Instances(unittest.TestCase):
             (edit(window.length, 1), "Smoother 1: length cannot be 1"),
             (edit(level.weight, 2.0), "Smoother 2: weight cannot be 2.0"),
             (edit(cast(Any, S.several.smoothers[4]).length, 3), "There is no smoother 5."),
-            (removed(S.several.smoothers[2]), "There is no smoother 3."),
-            (moved(S.several.smoothers[0], 2), "There is no smoother 1 in another place."),
-            (added(S.several.smoothers[2], {"type": "magic"}), "Smoother cannot be"),
-            (added(S.several.smoothers[2], 5), "Smoother cannot be 5"),
+            (remove(S.several.smoothers[2]), "There is no smoother 3."),
+            (move(S.several.smoothers[0], 2), "There is no smoother 1 in another place."),
+            (insert(S.several.smoothers[2], {"type": "magic"}), "Smoother cannot be"),
+            (insert(S.several.smoothers[2], 5), "Smoother cannot be 5"),
             (edit(S.several.smoothers, (*full, Level())), "Smoother cannot be"),
-            (removed(S.smooth.window), "Window is no one of several."),
+            (remove(S.smooth.window), "Window is no one of several."),
         ):
             with self.subTest(words), self.assertRaisesRegex(Trouble, re.escape(words)):
                 changed(self.plan, wrong)
         plan = changed(self.plan, edit(S.several.smoothers, full))
         with self.assertRaisesRegex(Trouble, "Smoother cannot be"):
-            changed(plan, added(S.several.smoothers[0], Level()))
+            changed(plan, insert(S.several.smoothers[0], Level()))
 
     def test_steps_of_undo_are_named_by_the_instance(self) -> None:
         undo = Undo(self.plan)
         window: Any = S.several.smoothers[0]
         changes = (
             (edit(window.length, 9), "Smoother 1: length"),
-            (added(S.several.smoothers[2], Level()), "Smoother 3 added"),
-            (moved(S.several.smoothers[2], 0), "Smoother 3 moved"),
-            (removed(S.several.smoothers[1]), "Smoother 2 taken out"),
+            (insert(S.several.smoothers[2], Level()), "Smoother 3 added"),
+            (move(S.several.smoothers[2], 0), "Smoother 3 moved"),
+            (remove(S.several.smoothers[1]), "Smoother 2 taken out"),
         )
         for change, name in changes:
             undo = undo.do(change)
@@ -221,10 +221,10 @@ class Instances(unittest.TestCase):
             )
             choices = [EDITS, some.map(lambda each: edit(S.several.smoothers, (each,)))]
             if count < 4:
-                choices.append(some.map(lambda each, end=count: added(S.several.smoothers[end], each)))
+                choices.append(some.map(lambda each, end=count: insert(S.several.smoothers[end], each)))
             if count:
-                choices.append(st.integers(0, count - 1).map(lambda at: removed(S.several.smoothers[at])))
-                choices.append(st.integers(0, count - 1).map(lambda at: moved(S.several.smoothers[at], 0)))
+                choices.append(st.integers(0, count - 1).map(lambda at: remove(S.several.smoothers[at])))
+                choices.append(st.integers(0, count - 1).map(lambda at: move(S.several.smoothers[at], 0)))
             drawn = data.draw(st.one_of(choices))
             read = from_data(json.loads(json.dumps(as_data(drawn))))
             self.assertEqual(changed(plan, read), changed(plan, drawn))

@@ -9,7 +9,7 @@ import msgspec
 from msgspec import Struct
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.plan.paths import Steps, held, hints, item_type, steps, title
+from oat_tide.plan.paths import Steps, held, hints, item_type, one_of, steps, title
 from oat_tide.plan.plan import Plan
 
 LONGEST_SAID = 80
@@ -39,17 +39,17 @@ def edit(where: object, value: object, gesture: str = "") -> Edit:
     return Edit(steps(where), value, gesture)
 
 
-def added(where: object, value: object) -> Edit:
+def insert(where: object, value: object) -> Edit:
     """The edit that adds an instance before the one named through P; one past the last for the end."""
     return Edit(steps(where), value, act="add")
 
 
-def removed(where: object) -> Edit:
+def remove(where: object) -> Edit:
     """The edit that takes out the instance named through P."""
     return Edit(steps(where), act="remove")
 
 
-def moved(where: object, place: int) -> Edit:
+def move(where: object, place: int) -> Edit:
     """The edit that moves the instance named through P to another place."""
     return Edit(steps(where), place, act="move")
 
@@ -112,7 +112,7 @@ def name_of(edit: Edit, plan: Plan) -> str:
     if edit.act == "put":
         return title(edit.path, plan)
     if edit.act == "add":
-        return f"{title(edit.path[:-1], plan)} {int(edit.path[-1]) + 1} added"
+        return f"{one_of(edit.path[:-1], plan)} {int(edit.path[-1]) + 1} added"
     return f"{title(edit.path, plan)} {_ACTED[edit.act]}"
 
 
@@ -125,7 +125,7 @@ def _unknown(plan: Plan, path: Steps) -> str:
     """The name of the first instance on a path that there is not."""
     for at, step in enumerate(path):
         if isinstance(step, int) and step >= len(held(plan, path[:at])):
-            return f"{title(path[:at], plan).lower()} {step + 1}"
+            return f"{one_of(path[:at], plan).lower()} {step + 1}"
     return f"{title(path, plan).lower()} in another place"
 
 

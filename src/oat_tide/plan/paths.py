@@ -79,7 +79,7 @@ def field_meta(owner: Any, name: str) -> tuple[Any, Meta]:
 
 
 def title(path: Steps, plan: Plan | None = None) -> str:
-    """The name of a field for people; of an instance, which one it is: "Smoothers 2: window".
+    """The name of a field for people; of an instance, which one it is: "Ruling 2: note".
 
     Args:
         plan: that the path is in; needed where it leads through a tuple.
@@ -88,15 +88,24 @@ def title(path: Steps, plan: Plan | None = None) -> str:
         return "Plan"
     thing: Any = plan or Plan()
     words: list[str] = []
-    said = ""
+    said = one = ""
     for step in path:
         if isinstance(step, int):
-            words.append(f"{said} {step + 1}")
+            words.append(f"{one} {step + 1}")
             thing = thing[step]
         else:
             owner: Any = type(thing)
-            said = field_meta(owner, step)[1].title or step.replace("_", " ").capitalize()
+            meta = field_meta(owner, step)[1]
+            said = meta.title or step.replace("_", " ").capitalize()
+            one = str((meta.extra_json_schema or {}).get("one", said))
             thing = getattr(thing, step)
     if words and not isinstance(path[-1], int):
         words.append(said[:1].lower() + said[1:])
     return ": ".join(words) or said
+
+
+def one_of(path: Steps, plan: Plan) -> str:
+    """What an instance of a tuple field is called."""
+    owner: Any = type(held(plan, path[:-1]))
+    meta = field_meta(owner, str(path[-1]))[1]
+    return str((meta.extra_json_schema or {}).get("one", title(path, plan)))

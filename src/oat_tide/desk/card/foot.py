@@ -72,11 +72,11 @@ class Foot(QWidget):
         chosen = self._chosen.get(self._stage, fallback)
         return chosen if chosen in self.tabs else fallback
 
-    def set_news(self, news: Listing | None) -> None:
-        """Have a list before those of the deck, until it is taken away."""
+    def set_news(self, news: Listing | None, stage: str = "") -> None:
+        """Have a list before those of the deck of a stage, until it is taken away."""
         self._news = news
         if news is not None:
-            self._chosen["intake"] = news.tab
+            self._chosen[stage] = news.tab
 
     def show_listings(self, stage: str, listings: tuple[Listing, ...]) -> None:
         """Offer the lists of a deck; without any the card stands alone."""

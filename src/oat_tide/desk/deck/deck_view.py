@@ -7,7 +7,6 @@ from PyQt6.QtCore import QRect, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.panel import PART
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.card.foot import WORKING, Foot
@@ -22,9 +21,6 @@ from oat_tide.desk.deck.sentence import Sentence
 from oat_tide.desk.look.plain import bare
 from oat_tide.desk.table.tally import TallyBar
 from oat_tide.desk.table.tide import TideTable
-from oat_tide.plan.edits import edit
-from oat_tide.plan.parts.evened import Ruled
-from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck
 
@@ -232,11 +228,8 @@ class DeckView(QWidget):
         """A note on a stretch of periods of the series in sight."""
         if self.deck is None or self.session is None:
             return
-        grid, start = self.deck.grid, self.deck.first
-        days = (date_of(grid.first_day(start + first)), date_of(grid.last_day(start + last)))
-        ruling = Ruled(self.session.plan.where, *days, "note", note=text[:500])
-        rulings = self.session.plan.evened.rulings
-        self.edited.emit(edit(P.evened.rulings, (*rulings, ruling)))
+        start = self.deck.first
+        self.edited.emit(self.session.noted(start + first, start + last, text))
 
     def _offer_rows(self) -> None:
         """Fill the menu of rows as it opens."""

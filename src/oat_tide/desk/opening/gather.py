@@ -20,7 +20,7 @@ from oat_tide.intake.origins.vault import is_address
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Act, Ruled
 from oat_tide.plan.parts.sources import Sources
-from oat_tide.plan.paths import P
+from oat_tide.plan.paths import P, steps
 
 if TYPE_CHECKING:
     from oat_tide.desk.window.window import Window
@@ -274,8 +274,9 @@ class Gather:
                 window.deck.foot.set_news(None)
                 window.refresh()
 
-            window.show_stage("intake")
-            window.deck.foot.set_news(again.listing())
+            stage = session.stage_of(steps(P.sources))
+            window.show_stage(stage)
+            window.deck.foot.set_news(again.listing(), stage)
             window.refresh()
             window.strip.say(
                 f"{again.said} Rulings, notes and choices stay.",

@@ -73,5 +73,5 @@ class Evened(Part, frozen=True):
         Literal["by content", "nothing sold", "not known"], Meta(title="Periods without a line")
     ] = "by content"
     final_to: Annotated[dt.date | None, Meta(title="Final to", extra_json_schema=unit("last day"))] = None
-    rulings: Annotated[tuple[Ruled, ...], Meta(title="Rulings")] = ()
+    rulings: Annotated[tuple[Ruled, ...], Meta(title="Rulings", extra_json_schema={"one": "Ruling"})] = ()
     firsts: Annotated[tuple[First, ...], Meta(title="First figures")] = ()
