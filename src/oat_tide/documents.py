@@ -59,6 +59,7 @@ def open_document(path: Path, tell: Tell = unheard) -> Document:
     source = from_parquet(contents.lines, path.name, head.source, files)
     plan = _placed(head.plan, lambda place: str(path.absolute().parent / place))
     session = Session(source, plan)
+    session.kept |= contents.kept
     session.prepare(tell)
     stage = head.stage if head.stage in ON_RAIL else next(iter(ON_RAIL))
     return Document(session, path, stage, _gone(plan))
@@ -109,7 +110,7 @@ def save_document(session: Session, stage: str, path: Path) -> None:
     files = tuple((file.name, file.form, file.lines) for file in source.files)
     plan = _placed(session.plan, lambda place: _beside(place, path.absolute().parent))
     head = Head(SCHEMA, plan, stage, source.name, files)
-    save(path, Contents(head, to_parquet(source), _panel(session)))
+    save(path, Contents(head, to_parquet(source), _panel(session), session.kept))
 
 
 def _beside(place: str, folder: Path) -> str:

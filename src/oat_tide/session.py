@@ -35,6 +35,7 @@ from oat_tide.intake.pace import memory
 from oat_tide.intake.source import Source
 from oat_tide.intake.totals import evened, sales
 from oat_tide.plan.edits import Edit, insert
+from oat_tide.plan.kept import head_of
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.periods import Periods
@@ -110,7 +111,7 @@ class Standing:
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class _Kept:
+class _Made:
     """A deck that was made.
 
     Attributes:
@@ -130,6 +131,7 @@ class Session:
     Attributes:
         history: the plan with its undone and redone steps.
         late: how work that takes long is done.
+        kept: large data of the plan and of its undone past, as Parquet, by id.
         every: whether the decks hold every series rather than the one that the plan points at.
     """
 
@@ -143,7 +145,8 @@ class Session:
             self._sources = {plan.sources: source, _asked_of(plan): source}
         self._sales: dict[Hashable, sales.Sales] = {}
         self._panels: dict[Hashable, Panel] = {}
-        self._decks: dict[str, _Kept] = {}
+        self.kept: dict[str, bytes] = {}
+        self._decks: dict[str, _Made] = {}
         self._stands: Standing | None = None
 
     @property
@@ -182,6 +185,19 @@ class Session:
         days = date_of(self.grid.first_day(first)), date_of(self.grid.last_day(last))
         rulings = self.plan.evened.rulings
         return insert(P.evened.rulings[len(rulings)], Ruled(self.plan.where, *days, "note", note=text[:500]))
+
+    def keep(self, name: str, data: bytes, method: str = "") -> Edit:
+        """Have data belong to the plan. The edit adds their head; undone, they are not saved.
+
+        Args:
+            data: as Parquet.
+            method: how they were made, in words.
+        """
+        made = dt.datetime.now(dt.UTC).replace(microsecond=0)
+        plan = self.plan
+        head = head_of(name, data, self.kept, made=made, as_of=plan.as_of, method=method, where=plan.where)
+        self.kept[head.id] = data
+        return insert(P.kept[len(plan.kept)], head)
 
     def rest(self) -> None:
         """End the gesture: what follows is a step of its own."""
@@ -256,6 +272,7 @@ class Session:
         self._sources |= other._sources
         self._sales |= other._sales
         self._panels |= other._panels
+        self.kept |= other.kept
 
     @property
     def source(self) -> Source:
@@ -356,7 +373,7 @@ class Session:
             stands.decks[name] = kept.deck
         return kept.deck
 
-    def _made(self, name: str, rests_on: tuple[Sight, Any, tuple[Need, ...]]) -> _Kept:
+    def _made(self, name: str, rests_on: tuple[Sight, Any, tuple[Need, ...]]) -> _Made:
         """The deck of a stage made, with what it asked for."""
         asking, arrivals = _Asking(self.late), self.late.arrivals
         sight, ask, needs = rests_on
@@ -364,7 +381,7 @@ class Session:
         self.late.want(name, asking.questions)
         if asking.waits:
             deck = replace(deck, waits=True)
-        return _Kept(rests_on, deck, arrivals)
+        return _Made(rests_on, deck, arrivals)
 
     def _need(self, stands: Standing, need: str) -> Need:
         """What a stage is given by the name of a need."""

@@ -20,7 +20,7 @@ from oat_tide.demo import plan_path
 from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.plan import container
 from oat_tide.plan.container import Contents, load, save
-from oat_tide.plan.edits import edit
+from oat_tide.plan.edits import edit, remove
 from oat_tide.plan.parts.evened import First
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
@@ -303,3 +303,74 @@ class OlderPlans(FolderCase):
     def test_a_plan_without_what_a_step_changes_is_left_as_it_is(self) -> None:
         head = {"schema": 2, "plan": {"title": "Bare"}}
         self.assertEqual(STEPS[2](head), head)
+
+
+class KeptData(FolderCase):
+    """Large data that belong to a plan: in members of their own, and never packed anew."""
+
+    def test_they_are_saved_and_opened_and_their_bytes_stay(self) -> None:
+        session = open_document(self.file(daily(60, wavy))).session
+        data = [b"PAR1" + bytes([n]) * 5000 for n in range(2)]
+        session.do(edit(P.as_of, dt.date(2024, 1, 31)))
+        for place, each in enumerate(data):
+            session.do(session.keep(f"projection {place}", each, method="straight line"))
+        path = self.folder / "kept.oattide"
+        save_document(session, "project", path)
+        again = open_document(path).session
+        heads = again.plan.kept
+        self.assertEqual([head.name for head in heads], ["projection 0", "projection 1"])
+        self.assertEqual((heads[0].as_of, heads[0].method), (dt.date(2024, 1, 31), "straight line"))
+        self.assertEqual([again.kept[head.id] for head in heads], data)
+        again.do(edit(P.smooth.window, 9))
+        other = self.folder / "again.oattide"
+        save_document(again, "project", other)
+        with zipfile.ZipFile(path) as one, zipfile.ZipFile(other) as two:
+            for head in heads:
+                name = f"kept/{head.id}.parquet"
+                self.assertEqual(one.read(name), two.read(name))
+                self.assertEqual(two.getinfo(name).compress_type, zipfile.ZIP_STORED)
+
+    def test_the_same_data_can_be_kept_twice_under_two_names(self) -> None:
+        session = open_document(self.file(daily(60, wavy))).session
+        for name in ("first", "second"):
+            session.do(session.keep(name, b"same"))
+        self.assertEqual(len({head.id for head in session.plan.kept}), 2)
+
+    def test_what_was_taken_out_or_undone_is_not_saved(self) -> None:
+        session = open_document(self.file(daily(60, wavy))).session
+        session.do(session.keep("first", b"one"))
+        session.do(session.keep("second", b"two"))
+        session.undo()
+        session.do(remove(P.kept[0]))
+        self.assertEqual(session.history.back[-1].change, "Kept 1 taken out")
+        path = self.folder / "none.oattide"
+        save_document(session, "project", path)
+        with zipfile.ZipFile(path) as archive:
+            self.assertEqual(len(archive.namelist()), 3)
+        session.undo()
+        self.assertEqual(session.kept[session.plan.kept[0].id], b"one")
+
+    def test_damaged_or_missing_data_are_told(self) -> None:
+        session = open_document(self.file(daily(60, wavy))).session
+        session.do(session.keep("first", b"one"))
+        path = self.folder / "kept.oattide"
+        save_document(session, "project", path)
+        name = f"kept/{session.plan.kept[0].id}.parquet"
+        for change, words in (
+            (lambda parts: parts | {name: b"two"}, "the data of 'first' are damaged"),
+            (lambda parts: {key: value for key, value in parts.items() if key != name}, f"lacks {name}"),
+            (lambda parts: parts | {"kept/../x.parquet": b"x"}, "never does"),
+        ):
+            with zipfile.ZipFile(path) as archive:
+                parts = {each: archive.read(each) for each in archive.namelist()}
+            odd = self.folder / "odd.oattide"
+            with zipfile.ZipFile(odd, "w") as archive:
+                for key, value in change(parts).items():
+                    archive.writestr(key, value)
+            with self.subTest(words), self.assertRaisesRegex(Trouble, words):
+                load(odd)
+        session.kept.clear()
+        before = path.read_bytes()
+        with self.assertRaisesRegex(Trouble, "the data of 'first' are not at hand"):
+            save_document(session, "project", path)
+        self.assertEqual(path.read_bytes(), before)

@@ -1,7 +1,7 @@
-"""The plan file: a ZIP of plan.json and two Parquet files, written whole or not at all.
+"""The plan file: a ZIP of plan.json, two Parquet files and one for each data kept, written whole or not.
 
-A file is taken for hostile until it has been checked: only the three entries are ever read, into memory,
-and none beyond its limit, whatever sizes the file claims.
+A file is taken for hostile until it has been checked: only these entries are ever read, into memory, and
+none beyond its limit, whatever sizes the file claims.
 """
 
 from __future__ import annotations
@@ -17,6 +17,7 @@ from pathlib import Path
 import msgspec
 
 from oat_tide.core.trouble import Trouble
+from oat_tide.plan.kept import LIMIT, fingerprint, is_member, member
 from oat_tide.plan.schema import HEAD, Head, read_head
 
 SUFFIX = ".oattide"
@@ -26,11 +27,19 @@ _CHUNK = 1 << 20
 
 
 class Contents(msgspec.Struct, frozen=True):
-    """A plan file in memory: its head, and lines and panel as Parquet."""
+    """A plan file in memory.
+
+    Attributes:
+        head: the plan, and what else is known without reading more.
+        lines: the sales lines, as Parquet.
+        panel: every series by period, as Parquet.
+        kept: large data of the plan, as Parquet, by id; those without a head in the plan are not written.
+    """
 
     head: Head
     lines: bytes
     panel: bytes
+    kept: dict[str, bytes] = {}
 
 
 def save(path: Path, contents: Contents) -> None:
@@ -44,6 +53,12 @@ def save(path: Path, contents: Contents) -> None:
         _LINES: contents.lines,
         _PANEL: contents.panel,
     }
+    for each in contents.head.plan.kept:
+        if each.id not in contents.kept:
+            raise Trouble(
+                f"{path.name} was not written: the data of {each.name!r} are not at hand. Take it out."
+            )
+        entries[member(each.id)] = contents.kept[each.id]
     _check(path, entries)
     write_whole(path, lambda file: _pack(file, entries))
 
@@ -51,11 +66,11 @@ def save(path: Path, contents: Contents) -> None:
 def _check(path: Path, entries: dict[str, bytes]) -> None:
     """Refuse to write what could not be opened again."""
     for name, data in entries.items():
-        if len(data) > _LIMITS[name]:
-            what = "rulings, notes and first figures" if name == HEAD else "sales lines"
+        if len(data) > _limit(name):
+            what = {HEAD: "rulings, notes and first figures", _LINES: "sales lines"}.get(name, "kept data")
             raise Trouble(
                 f"{path.name} was not written: its {what} take {len(data) >> 20:,} MB, and a plan file holds "
-                f"at most {_LIMITS[name] >> 20:,}. What stood there is untouched. Take some of them out, and "
+                f"at most {_limit(name) >> 20:,}. What stood there is untouched. Take some of them out, and "
                 "save again."
             )
     try:
@@ -136,7 +151,8 @@ def load(path: Path) -> Contents:
         with zipfile.ZipFile(path) as archive:
             _refuse_strange_entries(path, archive)
             head = read_head(path, _entry(path, archive, HEAD))
-            return Contents(head, _entry(path, archive, _LINES), _entry(path, archive, _PANEL))
+            lines, panel = _entry(path, archive, _LINES), _entry(path, archive, _PANEL)
+            return Contents(head, lines, panel, _kept(path, archive, head))
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as error:
         raise Trouble(
             f"{path.name} is cut short or damaged, or is no plan file. Open another copy of it."
@@ -149,14 +165,30 @@ def _refuse_strange_entries(path: Path, archive: zipfile.ZipFile) -> None:
     names = [entry.filename for entry in archive.infolist()]
     if HEAD not in names:
         raise Trouble(f"{path.name} is not a plan file: it holds no {HEAD}. Open a file ending in {SUFFIX}.")
-    strange = [name for name in names if name not in _LIMITS]
+    strange = [name for name in names if name not in _LIMITS and not is_member(name)]
     if strange or len(names) != len(set(names)):
         named = strange[0] if strange else "an entry twice"
         raise Trouble(f"{path.name} holds {named[:80]!r}, which a plan file never does. It was not opened.")
 
 
+def _limit(name: str) -> int:
+    """Bytes that an entry may unpack to."""
+    return _LIMITS.get(name, LIMIT)
+
+
+def _kept(path: Path, archive: zipfile.ZipFile, head: Head) -> dict[str, bytes]:
+    """The large data of a plan, each as its head tells it."""
+    found = {each.id: _entry(path, archive, member(each.id)) for each in head.plan.kept}
+    for each in head.plan.kept:
+        if fingerprint(found[each.id]) != each.fingerprint:
+            raise Trouble(
+                f"{path.name}: the data of {each.name[:80]!r} are damaged. Open another copy of it."
+            )
+    return found
+
+
 def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
-    limit = _LIMITS[name]
+    limit = _limit(name)
     try:
         size = archive.getinfo(name).file_size
     except KeyError as error:

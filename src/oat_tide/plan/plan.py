@@ -15,6 +15,7 @@ from oat_tide.core.series.panel import Key
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.parts.intake import Intake
+from oat_tide.plan.parts.kept import Kept
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.periods import Periods
 from oat_tide.plan.parts.project import Project
@@ -28,6 +29,7 @@ class Plan(Part, frozen=True):
     Attributes:
         where: the members that the shown series is narrowed to, as (dimension, member).
         as_of: the day that everything is computed as of; None is the data-to date.
+        kept: the heads of large data that belong to it.
     """
 
     title: Annotated[str, Meta(max_length=200, title="Plan title")] = "Untitled plan"
@@ -40,6 +42,9 @@ class Plan(Part, frozen=True):
     history: History = History()
     smooth: Smooth = Smooth()
     project: Project = Project()
+    kept: Annotated[
+        tuple[Kept, ...], Meta(max_length=1000, title="Kept", extra_json_schema={"one": "Kept"})
+    ] = ()
 
     def key(self, dimensions: tuple[str, ...]) -> Key:
         """The series that `where` stands for, an entry a dimension; the last word on one counts."""
