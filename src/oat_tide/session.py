@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import datetime as dt
 import functools
-from collections.abc import Callable, Hashable, Iterable
+from collections.abc import Hashable
 from dataclasses import dataclass, replace
-from typing import Any, TypeVar
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -44,47 +44,14 @@ from oat_tide.plan.paths import P, Steps, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import Undo
 from oat_tide.stages import LEAVES, ON_RAIL, READING, STAGES, TIE
-from oat_tide.stages.deck import Answers, Deck, Figure, Listing, Question
+from oat_tide.stages.answers import Asking, AtOnce
+from oat_tide.stages.deck import Answers, Deck, Figure, Listing
 
 _ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
 Row = tuple[int, int, dt.date, int, float]
 """A sales line: file, row, date, key and figure."""
-_Answer = TypeVar("_Answer")
 Need = Deck | Reading | TieOut | Panel
 """What a stage can be given by the name of a need."""
-
-
-class AtOnce:
-    """Late work done on the spot: in tests, on the command line, for publishing."""
-
-    arrivals = 0
-
-    def __call__(self, function: Callable[..., _Answer], /, *args: object) -> _Answer:
-        return function(*args, unheard)
-
-    def waits(self, question: Question) -> bool:  # noqa: ARG002
-        """No answer is ever to come."""
-        return False
-
-    def want(self, owner: str, questions: Iterable[Question]) -> None:
-        """All have been answered."""
-
-
-class _Asking:
-    """The late questions of one deck in the making. Attributes: questions, in order."""
-
-    def __init__(self, answers: Answers) -> None:
-        self.answers = answers
-        self.questions: list[Question] = []
-
-    def __call__(self, function: Callable[..., _Answer], /, *args: object) -> _Answer | None:
-        self.questions.append((function, args))
-        return self.answers(function, *args)
-
-    @property
-    def waits(self) -> bool:
-        """Whether an answer is still to come."""
-        return any(map(self.answers.waits, self.questions))
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -375,7 +342,7 @@ class Session:
 
     def _made(self, name: str, rests_on: tuple[Sight, Any, tuple[Need, ...]]) -> _Made:
         """The deck of a stage made, with what it asked for."""
-        asking, arrivals = _Asking(self.late), self.late.arrivals
+        asking, arrivals = Asking(self.late), self.late.arrivals
         sight, ask, needs = rests_on
         deck = STAGES[name].make(sight, ask, needs, asking)
         self.late.want(name, asking.questions)

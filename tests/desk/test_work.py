@@ -18,8 +18,8 @@ from oat_tide.desk.work.worker import Sent
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
-from oat_tide.session import AtOnce
 from oat_tide.stages import STAGES
+from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.deck import Answers, Deck
 from oat_tide.stages.smooth.make import make as smooth
 from tests.desk.case import DeskCase
@@ -105,6 +105,17 @@ class LateWork(DeskCase):
         self.assertLess(time.monotonic() - start, 20, "a question that nobody wants ran to its end")
         self.assertEqual([self.late(function, *args) for function, args in wanted], [64, 81])
         self.assertFalse(self.late.waits((slow_square, (3, 30.0))))
+
+    def test_a_question_asked_again_while_it_is_being_stopped_is_answered(self) -> None:
+        self.late(slow_square, 1, 0.0)
+        self.wait(lambda: len(self.arrived) == 1, 40)
+        again = (slow_square, (6, 0.3))
+        self.late(*again[:1], *again[1])
+        self.late.want("project", [])
+        self.assertIsNone(self.late(*again[:1], *again[1]))
+        self.late.want("project", [again])
+        self.wait(lambda: len(self.arrived) == 2, 40)
+        self.assertEqual(self.late(*again[:1], *again[1]), 36)
 
     def test_six_questions_beside_a_refresh_are_all_known_in_time(self) -> None:
         """Six of 0.4 s, asked anew every 250 ms by decks that still want them: known within 3.5 s."""

@@ -16,8 +16,9 @@ from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.session import AtOnce, Session
+from oat_tide.session import Session
 from oat_tide.stages import STAGES
+from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.deck import draft
 from tests.helpers import FolderCase, daily, wavy
 from tests.sheets import read_aloud, sheet_value

@@ -14,7 +14,6 @@ from oat_tide.plan.plan import Plan
 
 LONGEST_SAID = 80
 Act = Literal["put", "add", "remove", "move"]
-_ACTED = {"add": "added", "remove": "taken out", "move": "moved"}
 _Plan = TypeVar("_Plan", bound=Plan)
 
 
@@ -113,7 +112,7 @@ def name_of(edit: Edit, plan: Plan) -> str:
         return title(edit.path, plan)
     if edit.act == "add":
         return f"{one_of(edit.path[:-1], plan)} {int(edit.path[-1]) + 1} added"
-    return f"{title(edit.path, plan)} {_ACTED[edit.act]}"
+    return f"{title(edit.path, plan)} {'taken out' if edit.act == 'remove' else 'moved'}"
 
 
 def _named(plan: Plan, edit: Edit) -> str:

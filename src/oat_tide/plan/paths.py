@@ -94,10 +94,7 @@ def title(path: Steps, plan: Plan | None = None) -> str:
             words.append(f"{one} {step + 1}")
             thing = thing[step]
         else:
-            owner: Any = type(thing)
-            meta = field_meta(owner, step)[1]
-            said = meta.title or step.replace("_", " ").capitalize()
-            one = str((meta.extra_json_schema or {}).get("one", said))
+            said, one = _called(type(thing), step)
             thing = getattr(thing, step)
     if words and not isinstance(path[-1], int):
         words.append(said[:1].lower() + said[1:])
@@ -106,6 +103,11 @@ def title(path: Steps, plan: Plan | None = None) -> str:
 
 def one_of(path: Steps, plan: Plan) -> str:
     """What an instance of a tuple field is called."""
-    owner: Any = type(held(plan, path[:-1]))
-    meta = field_meta(owner, str(path[-1]))[1]
-    return str((meta.extra_json_schema or {}).get("one", title(path, plan)))
+    return _called(type(held(plan, path[:-1])), str(path[-1]))[1]
+
+
+def _called(owner: Any, name: str) -> tuple[str, str]:
+    """What a field of a part is called, and one instance of it."""
+    meta = field_meta(owner, name)[1]
+    said = meta.title or name.replace("_", " ").capitalize()
+    return said, str((meta.extra_json_schema or {}).get("one", said))

@@ -253,8 +253,7 @@ class Beside(Formula):
 
 def _joined(sign: str, one: Formula | float, two: Formula | float) -> Formula:
     """Two terms joined; a chain of sums or products is one."""
-    first = one if isinstance(one, Formula) else Constant(float(one))
-    second = two if isinstance(two, Formula) else Constant(float(two))
+    first, second = _formula(one), _formula(two)
     if sign in _CHAINS and type(first) is Call and first.sign == sign:
         return Call(sign, (*first.terms, second))
     return Call(sign, (first, second))

@@ -196,8 +196,21 @@ class At(Formula):
         return self.source.cell(series, int(self.columns[series]))
 
 
+class Stretch(Formula):
+    """Columns of a figure that follow one another, told as a stretch."""
+
+    source: Source
+
+    def bind(self, series: int, column: int) -> Run:
+        """The whole stretch."""
+        raise NotImplementedError
+
+    def bound(self, series: int, column: int) -> tuple[Working, ...]:
+        return self.source.runs(self.bind(series, column), series)
+
+
 @dataclass(eq=False, slots=True)
-class Over(Formula):
+class Over(Stretch):
     """A stretch of a figure that goes along with the column, by offsets."""
 
     source: Source
@@ -213,9 +226,6 @@ class Over(Formula):
 
     def bind(self, series: int, column: int) -> Run:
         return self.source.run(series, max(column + self.first, 0), column + self.last)
-
-    def bound(self, series: int, column: int) -> tuple[Working, ...]:
-        return self.source.runs(self.bind(series, column), series)
 
 
 @dataclass(eq=False, slots=True)
@@ -242,7 +252,7 @@ class Lagged(Formula):
 
 
 @dataclass(eq=False, slots=True)
-class Between(Formula):
+class Between(Stretch):
     """A stretch of a figure from one column to another, both included; it is empty where it ends first.
 
     Columns that the figure does not have are not known.
@@ -279,9 +289,6 @@ class Between(Formula):
     def bind(self, series: int, column: int) -> Run:
         first, last = (int(pick(each, series, column)) for each in (self.first, self.last))  # type: ignore[arg-type]
         return self.source.run(series, max(first, 0), last)
-
-    def bound(self, series: int, column: int) -> tuple[Working, ...]:
-        return self.source.runs(self.bind(series, column), series)
 
 
 @dataclass(eq=False, slots=True)

@@ -74,10 +74,12 @@ class Late(QObject):
             owner: the stage of the deck.
         """
         self._wanted[owner] = frozenset(questions)
-        wanted = frozenset().union(*self._wanted.values())
-        self._pending = {each: None for each in self._pending if each in wanted}
-        if self._running is not None and self._running not in wanted:
+        self._pending = {each: None for each in self._pending if self._is_wanted(each)}
+        if self._running is not None and not self._is_wanted(self._running):
             self._ticket.value = 0
+
+    def _is_wanted(self, question: Question) -> bool:
+        return any(question in questions for questions in self._wanted.values())
 
     def warm(self) -> None:
         """Start the process, so that the first question need not wait for it."""
@@ -133,6 +135,11 @@ class Late(QObject):
             self._known[question] = future.result()
         elif not isinstance(error, Stopped):
             self._failed.add(question)
+            # What it took along may not have arrived.
+            self._panels = {}
+        elif self._is_wanted(question):
+            # Asked again while it was being stopped.
+            self._pending.setdefault(question)
         self._start()
         if isinstance(error, Stopped):
             return

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.series.panel import PART, Key, Panel, Sight, narrowed
+from oat_tide.core.series.panel import Key, Panel, Sight, narrowed
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import Mask, added_up, given, percent
 from oat_tide.core.working.numerals import fixed
@@ -36,7 +36,7 @@ def shares(
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     as_share = ask.share == "% of total"
-    hide = np.isnan(past.values[0]) | (past.flags[0] & PART > 0)
+    hide = np.isnan(past.values[0]) | ~past.whole[0]
     curves = _layers(d, children, hide, as_share)
     unit, actual = lines.figures["actual"].unit, past.values[0]
     return d.deck(
