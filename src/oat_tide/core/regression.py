@@ -52,7 +52,7 @@ class LineFit:
 
 
 def fit_line(t: Values, z: Values, weights: Values) -> LineFit:
-    """Fit a line to the periods of weight 1.
+    """Fit a line to the periods of weight 1 (Draper and Smith, 1998, chapter 1).
 
     Args:
         t: (1, periods) the number of each period.

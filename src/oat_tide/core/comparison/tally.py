@@ -45,7 +45,7 @@ class Tally:
 
 
 def tally(values: Values, columns: Days, grid: Grid, first: int) -> Tally:
-    """Add up some periods of one series.
+    """Add up some periods of one series; compound growth as by Spiegel (1961), chapter 3.
 
     Args:
         values: (periods,) of the series.
