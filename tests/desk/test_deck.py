@@ -8,11 +8,12 @@ from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
-from PyQt6.QtGui import QGuiApplication, QPainter, QWheelEvent
+from PyQt6.QtGui import QFontMetrics, QGuiApplication, QPainter, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from oat_tide.desk.chart.scale import GUTTER
+from oat_tide.desk.look.palette import font
 from oat_tide.desk.sheet.knobs import DateKnob, IntKnob, WeightsKnob
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
@@ -103,12 +104,13 @@ class OneAxis(DeskCase):
         """Figures are written, and those of one row stand apart, by the width that each is written with."""
         written: dict[float, list[tuple[float, float]]] = {}
 
-        def note(painter: QPainter, place: QRectF, text: str) -> None:
-            half = painter.fontMetrics().horizontalAdvance(text) / 2
-            middle = place.center()
-            written.setdefault(middle.y(), []).append((middle.x() - half, middle.x() + half))
+        def note(painter: QPainter, place: QRectF, across: float, text: str) -> None:
+            if across == 0.5:  # what stands in cells, not the names of the rows
+                half = QFontMetrics(font(11)).horizontalAdvance(text) / 2
+                middle = place.center()
+                written.setdefault(middle.y(), []).append((middle.x() - half, middle.x() + half))
 
-        with mock.patch("oat_tide.desk.table.tide._centred", note):
+        with mock.patch("oat_tide.desk.table.tide.written", note):
             self.window.deck.tide.grab()
         self.assertTrue(written)
         for row in written.values():

@@ -65,7 +65,7 @@ def fit_line(t: Values, z: Values, weights: Values) -> LineFit:
         t_mean = (weights * t).sum(-1, keepdims=True) / n
         z_mean = used.sum(-1, keepdims=True) / n
         dt = weights * (t - t_mean)
-        dz = np.where(weights > 0, z - z_mean, 0.0)
+        dz = weights * (used - z_mean)
         sxx = (dt * dt).sum(-1, keepdims=True)
         enough = (n >= LEAST_PERIODS) & (sxx > 0)
         sxx = np.where(enough, sxx, np.nan)

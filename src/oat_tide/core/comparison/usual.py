@@ -27,7 +27,15 @@ def usual(values: Values, place: Days) -> Values:
 
 
 def of_years(laid: Values, kind: str) -> Values:
-    """(series, places) of (series, years, places): "mean", "median", "lowest" or "highest"."""
+    """What the years come to at each place (the mean: Buys Ballot, 1847; the median: Tukey, 1977).
+
+    Args:
+        laid: (series, years, places), in the units of the series.
+        kind: "mean", "median", "lowest" or "highest".
+
+    Returns:
+        (series, places); NaN where no year is known.
+    """
     known = ~np.isnan(laid)
     count = known.sum(1)
     if kind == "mean":

@@ -29,18 +29,21 @@ class Cells:
 
     Attributes:
         mask: (series, columns), either may be 1.
-        low: the first column where any series has it.
-        high: the one after the last; both are 0 where there is none.
     """
 
-    __slots__ = ("high", "low", "mask")
+    __slots__ = ("_extent", "mask")
 
     def __init__(self, mask: Mask) -> None:
         self.mask = mask
-        row: Mask = mask[0] if len(mask) == 1 else np.any(mask, axis=0)
-        self.low, self.high = 0, 0
-        if row.any():
-            self.low, self.high = int(row.argmax()), len(row) - int(row[::-1].argmax())
+        self._extent: tuple[int, int] | None = None
+
+    @property
+    def extent(self) -> tuple[int, int]:
+        """The first column where any series has it, and the one after the last; (0, 0) for none."""
+        if self._extent is None:
+            row: Mask = self.mask[0] if len(self.mask) == 1 else np.any(self.mask, axis=0)
+            self._extent = (int(row.argmax()), len(row) - int(row[::-1].argmax())) if row.any() else (0, 0)
+        return self._extent
 
 
 class Formula:
@@ -133,10 +136,12 @@ class Constant(Formula):
 class Call(Formula):
     """Terms joined by a sign; one that gathers has a single term, of many values."""
 
+    __slots__ = ("fact", "gather", "many", "sign", "terms")
+
     def __init__(self, sign: str, terms: tuple[Formula, ...]) -> None:
         self.sign, self.terms = sign, terms
         self.gather = SIGNS[sign].gather
-        # Plain loops: a deck has dozens of calls, and is made at every step of a drag.
+        # A plain loop: a deck has dozens of calls, and is made at every step of a drag.
         fact, many = True, False
         for each in terms:
             fact, many = fact and each.fact, many or each.many
@@ -192,7 +197,7 @@ class Only(Formula):
         if cells.mask.shape[1] == 1:
             return np.where(cells.mask, self.body.reckon(at), np.nan)
         # What no series has need not be reckoned.
-        low, high = cells.low, cells.high
+        low, high = cells.extent
         if low == high:
             return np.full(cells.mask.shape, np.nan)
         body = np.atleast_2d(self.body.reckon(slice(at.start + low, at.start + high)))
@@ -254,7 +259,7 @@ class Beside(Formula):
 def _joined(sign: str, one: Formula | float, two: Formula | float) -> Formula:
     """Two terms joined; a chain of sums or products is one."""
     first, second = _formula(one), _formula(two)
-    if sign in _CHAINS and type(first) is Call and first.sign == sign:
+    if type(first) is Call and first.sign == sign and sign in _CHAINS:
         return Call(sign, (*first.terms, second))
     return Call(sign, (first, second))
 

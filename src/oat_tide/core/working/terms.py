@@ -96,16 +96,13 @@ class Source:
         )
 
 
-@dataclass(eq=False, slots=True)
 class Term(Formula):
     """A figure at its own column, or so many columns on; of a fact, its one value."""
 
-    source: Source
-    by: int = 0
+    __slots__ = ("by", "fact", "source")
 
-    @property
-    def fact(self) -> bool:  # type: ignore[override]
-        return self.source.figure.fact
+    def __init__(self, source: Source, by: int = 0) -> None:
+        self.source, self.by, self.fact = source, by, source.figure.fact
 
     @property
     def values(self) -> Values:
@@ -126,7 +123,7 @@ class Term(Formula):
 
     def shift(self, by: int) -> Term:
         """So many columns on: shift(-1) is the period before."""
-        return replace(self, by=by)
+        return Term(self.source, by)
 
     def like(self, columns: Columns) -> Like:
         """The column that stands for each: (columns,), below 0 for none. The like period of another axis."""

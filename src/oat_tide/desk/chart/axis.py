@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.desk.chart.bands import paint_hover
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
+from oat_tide.desk.look.measured import advance, written
 from oat_tide.desk.look.palette import font, palette
 from oat_tide.desk.look.plain import tip
 from oat_tide.stages.deck import Deck
@@ -108,11 +109,8 @@ class AxisStrip(QWidget):
         if self.scale.hovered < 0:
             return
         painter.setPen(palette().color("ink"))
-        painter.setFont(font(11, bold=True))
         name = self.deck.label(self.scale.hovered)
-        painter.drawText(
-            QRectF(8, 2, GUTTER - 18, 30), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name
-        )
+        written(painter, QRectF(8, 2, GUTTER - 18, 30), 1, name, bold=True)
 
     def _years(self, painter: QPainter) -> None:
         assert self.deck is not None
@@ -122,7 +120,7 @@ class AxisStrip(QWidget):
             return
         years = range(int(grid.years([start + first])[0]), int(grid.years([start + stop - 1])[0]) + 1)
         painter.setFont(font(11, bold=True))
-        room = painter.fontMetrics().horizontalAdvance(grid.year_label(years[0])) + 8
+        room = advance(grid.year_label(years[0]), bold=True) + 8
         last_x = -1e9
         for year in years:
             edge = self.scale.edge(grid.year_first(year) - start)
@@ -147,7 +145,7 @@ class AxisStrip(QWidget):
             self._places(painter)
             return
         room = 3 if self.scale.step >= 30 else 1
-        wide = painter.fontMetrics().horizontalAdvance(_widest(grid, room)) + 4
+        wide = advance(_widest(grid, room)) + 4
         if self.scale.step < wide and grid.kind in ("day", "week"):
             self._months(painter)
             return
@@ -160,13 +158,12 @@ class AxisStrip(QWidget):
         """The names of columns that are no stretch of time, as many as have room."""
         assert self.deck is not None and self.deck.axis is not None
         start, stop = self.scale.visible()
-        metrics = painter.fontMetrics()
         names = self.deck.axis.short
-        if max(metrics.horizontalAdvance(name) for name in names) + 4 > self.scale.step:
+        if max(advance(name) for name in names) + 4 > self.scale.step:
             names = self.deck.axis.brief
         taken = 0.0
         for column in range(start, min(stop, len(names))):
-            wide = metrics.horizontalAdvance(names[column])
+            wide = advance(names[column])
             x = max(self.scale.x(column) - wide / 2, float(GUTTER))
             if names[column] and x > taken + 4:
                 painter.drawText(QRectF(x, 2, wide + 2, 15), Qt.AlignmentFlag.AlignLeft, names[column])

@@ -16,6 +16,7 @@ from oat_tide.desk.chart.drawing import STYLES, Drawn
 from oat_tide.desk.chart.handles import TOP, Surface, column_of, handle_at, paint_handles
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
 from oat_tide.desk.chart.value_axis import ValueAxis
+from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import font, palette
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
@@ -203,22 +204,19 @@ class _Overlay(QWidget):
         painter.setPen(palette().color("quiet"))
         for plot, band in zip(self.bands.plots, deck.bands, strict=False):
             room = QRectF(8, plot.y() + 10, GUTTER - 20, 16)
-            title = painter.fontMetrics().elidedText(
-                band.title, Qt.TextElideMode.ElideRight, int(room.width())
-            )
-            painter.drawText(room, Qt.AlignmentFlag.AlignRight, title)
+            title = elided(band.title, int(room.width()))
+            written(painter, room, 1, title)
 
     def _said(self, painter: QPainter, deck: Deck) -> None:
         """What is said of single periods: a word above the chart, and a thread down to the period."""
         painter.setFont(font(11))
-        metrics = painter.fontMetrics()
         first, stop = self.scale.visible()
         taken: list[QRectF] = []
         for mark in deck.marks(self.bands.series):
             if not first <= mark.column < stop:
                 continue
             color = palette().color("rust" if mark.kind == "odd" else "quiet")
-            x, wide = self.scale.x(mark.column), metrics.horizontalAdvance(mark.text) + 6
+            x, wide = self.scale.x(mark.column), advance(mark.text) + 6
             left = min(max(x - wide / 2, GUTTER), self.width() - wide - 2)
             place = QRectF(left, 2, wide, 14)
             if any(map(place.intersects, taken)):
@@ -229,7 +227,7 @@ class _Overlay(QWidget):
             painter.setPen(QPen(color, 1))
             painter.drawLine(QPointF(x, place.bottom()), QPointF(x, self._top_of(deck, mark)))
             painter.fillRect(place, palette().color("paper", 220))
-            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, mark.text)
+            written(painter, place, 0.5, mark.text)
 
     def _top_of(self, deck: Deck, mark: Mark) -> float:
         """Where a period's column or dot begins, from above."""
@@ -243,8 +241,6 @@ class _Overlay(QWidget):
 
     def _names(self, painter: QPainter, deck: Deck) -> None:
         """Curves are named where they end, and no name stands on another."""
-        painter.setFont(font(11, bold=True))
-        metrics = painter.fontMetrics()
         ends = [
             (plot, curve, end)
             for plot, band in zip(self.bands.plots, deck.bands, strict=False)
@@ -253,7 +249,7 @@ class _Overlay(QWidget):
         ]
         taken = [QRectF(end.x() - 5, end.y() - 5, 10, 10) for _, _, end in ends]
         for plot, curve, end in ends:
-            width = metrics.horizontalAdvance(curve.label) + 6
+            width = advance(curve.label, bold=True) + 6
             beside = end.x() - width - 4 if curve.role == "fitted" else end.x() + 7
             x = min(beside, self.width() - width - 2)
             place = _free(QRectF(x, end.y() - 16, width, 14), taken, self.bands.frame_of(plot))
@@ -348,4 +344,4 @@ def _named(painter: QPainter, place: QRectF, text: str, color: QColor) -> None:
     """A name that can be read over curves."""
     painter.fillRect(place.adjusted(-1, 1, -3, 0), palette().color("paper", 200))
     painter.setPen(color)
-    painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, text)
+    written(painter, place, 0, text, bold=True)

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import QWidget
 from oat_tide.core.series.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED, TOUCHED
 from oat_tide.desk.chart.bands import paint_hover, wheel
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
+from oat_tide.desk.look.measured import advance, elided
 from oat_tide.desk.look.palette import font, palette
 from oat_tide.desk.look.tints import mixed
 from oat_tide.stages.deck import Coverage, Deck
@@ -127,11 +128,10 @@ class CoverageView(QWidget):
         held = self.held
         assert held is not None
         rows = self._rows()
-        metrics = painter.fontMetrics()
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.setPen(palette().color("ink"))
         for at, row in enumerate(rows):
-            name = metrics.elidedText(held.names[row], Qt.TextElideMode.ElideMiddle, GUTTER - 20)
+            name = elided(held.names[row], GUTTER - 20, middle=True)
             painter.drawText(QRectF(8, 2 + at * ROW, GUTTER - 18, ROW), right, name)
         left = len(held.names) - rows.stop
         if left > 0:
@@ -225,10 +225,9 @@ class CoverageView(QWidget):
         """Words at late starts and early ends, in the empty stretch beside them."""
         assert self.held is not None
         painter.setPen(palette().color("quiet"))
-        metrics = painter.fontMetrics()
         for at, row in enumerate(rows):
             for column, words in self.held.said[row]:
-                wide = metrics.horizontalAdvance(words) + 6
+                wide = advance(words) + 6
                 starts = words.startswith("since")
                 x = self.scale.edge(column) - wide if starts else self.scale.edge(column + 1) + 6
                 room = x >= GUTTER if starts else True

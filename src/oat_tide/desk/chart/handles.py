@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
+from oat_tide.desk.look.measured import advance, written
 from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Handle
 
@@ -69,10 +70,11 @@ def column_of(scale: TimeScale, handle: Handle, x: float) -> int:
 def paint_handles(surface: Surface, handles: Sequence[Handle]) -> None:
     """Paint all of them, role by role."""
     for role, kind in HANDLES.items():
-        surface.painter.setRenderHint(QPainter.RenderHint.Antialiasing, kind.smooth)
-        for handle in handles:
-            if handle.role == role:
-                kind.paint(surface, handle, handles)
+        own = [handle for handle in handles if handle.role == role]
+        if own:
+            surface.painter.setRenderHint(QPainter.RenderHint.Antialiasing, kind.smooth)
+        for handle in own:
+            kind.paint(surface, handle, handles)
 
 
 def handle_at(
@@ -108,7 +110,7 @@ def _as_of(surface: Surface, handle: Handle, handles: Sequence[Handle]) -> None:
     pill = _PILL.translated(min(max(x, GUTTER + 32), surface.width - 33), surface.height)
     painter.drawRoundedRect(pill, 8, 8)
     painter.setPen(palette().color("paper"))
-    painter.drawText(pill, Qt.AlignmentFlag.AlignCenter, "◂ as of ▸")
+    written(painter, pill, 0.5, "◂ as of ▸")
 
 
 def _span_end(surface: Surface, handle: Handle) -> None:
@@ -130,8 +132,8 @@ def _fit_from(surface: Surface, handle: Handle, handles: Sequence[Handle]) -> No
         shown = QRectF(max(left, GUTTER) + 6, 1, right - max(left, GUTTER) - 12, 15)
         # Where there is no room for all of it, how long it is says the most.
         for words in (handle.says, handle.says.rpartition(", ")[2]):
-            if painter.fontMetrics().horizontalAdvance(words) <= shown.width():
-                painter.drawText(shown, Qt.AlignmentFlag.AlignLeft, words)
+            if advance(words) <= shown.width():
+                written(painter, shown, 0, words)
                 break
     _span_end(surface, handle)
 
@@ -156,7 +158,7 @@ def _horizon(surface: Surface, handle: Handle, handles: Sequence[Handle]) -> Non
     painter.setPen(color)
     if right - left > 90:
         room = QRectF(left + 8, 1, right - left - 14, 15)
-        painter.drawText(room, Qt.AlignmentFlag.AlignRight, handle.says)
+        written(painter, room, 1, handle.says)
 
 
 def _window(surface: Surface, handle: Handle, handles: Sequence[Handle]) -> None:
@@ -170,8 +172,9 @@ def _window(surface: Surface, handle: Handle, handles: Sequence[Handle]) -> None
     painter.setPen(QPen(color, 2))
     painter.drawLine(QPointF(left, RAIL), QPointF(right, RAIL))
     painter.fillRect(QRectF(left - 2, RAIL - 5, 4, 10), color)
-    wide = painter.fontMetrics().horizontalAdvance(handle.says)
-    painter.drawText(QPointF(min(max(left, GUTTER) + 6, surface.width - wide - 4), 13), handle.says)
+    wide = advance(handle.says)
+    at = min(max(left, GUTTER) + 6, surface.width - wide - 4)
+    written(painter, QRectF(at, 1, wide, 15), 0, handle.says)
 
 
 def _weights(surface: Surface, handle: Handle, newest: int, strength: int) -> None:

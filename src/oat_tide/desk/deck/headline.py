@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.measured import elided, written
+from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import tip
 
 
@@ -39,9 +40,6 @@ class Headline(QWidget):
         for text, size, bold, color, top in (
             (self.title, 16, True, "ink", 0), (self.subtitle, 12, False, "quiet", 22),
         ):  # fmt: skip
-            written = font(size, bold)
-            painter.setFont(written)
             painter.setPen(palette().color(color))
-            cut = Qt.TextElideMode.ElideMiddle if bold else Qt.TextElideMode.ElideRight
-            shown = QFontMetrics(written).elidedText(text, cut, self.width() - 8)
-            painter.drawText(QRectF(0, top, self.width(), 20), Qt.AlignmentFlag.AlignVCenter, shown)
+            shown = elided(text, self.width() - 8, size, bold, middle=bold)
+            written(painter, QRectF(0, top, self.width(), 20), 0, shown, size, bold)

@@ -20,7 +20,8 @@ from PyQt6.QtWidgets import (
 from oat_tide.core.exact import known
 from oat_tide.core.working.numerals import fixed, full, significant
 from oat_tide.core.working.tree import FACT, Ref
-from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.measured import advance, elided, written
+from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import Text, bare
 from oat_tide.desk.sheet.choice import ChoiceView
 from oat_tide.desk.sheet.controls import widget_for
@@ -71,13 +72,11 @@ class FactRow(QWidget):
         if self.figure is None:
             return
         painter = QPainter(self)
-        painter.setFont(font(12))
         painter.setPen(palette().color("ink"))
-        place, middle = QRectF(self.rect()), Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(place, Qt.AlignmentFlag.AlignRight | middle, self.text)
-        room = self.width() - painter.fontMetrics().horizontalAdvance(self.text) - 8
-        label = painter.fontMetrics().elidedText(self.figure.label, Qt.TextElideMode.ElideRight, room)
-        painter.drawText(place, Qt.AlignmentFlag.AlignLeft | middle, label)
+        place = QRectF(self.rect())
+        written(painter, place, 1, self.text, 12)
+        label = elided(self.figure.label, self.width() - advance(self.text, 12) - 8, 12)
+        written(painter, place, 0, label, 12)
         if self.hasFocus():
             painter.setPen(QPen(palette().color("kelp"), 1, Qt.PenStyle.DashLine))
             painter.drawRect(place.adjusted(0, 0, -1, -1))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import itertools
+from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +12,6 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QFocusEvent,
-    QFontMetrics,
     QImage,
     QKeyEvent,
     QMouseEvent,
@@ -31,6 +31,7 @@ from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import paint_hover, wheel
 from oat_tide.desk.chart.drawing import STYLES
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
+from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import font, palette
 from oat_tide.desk.look.tints import STEPS, tint_table
 from oat_tide.stages.deck import Deck, Figure
@@ -71,7 +72,9 @@ class TideTable(QWidget):
         self.standing = (0, 0)
         self.pinned: Ref | None = None
         self._decimals: list[int] = []
+        self._inks: list[tuple[str, float]] = []
         self._room = 0
+        self._tinted = QImage()
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -89,6 +92,7 @@ class TideTable(QWidget):
             # What was pressed on is not there any more.
             self._from = None
         self._decimals = _decimals(self.rows, series)
+        self._inks = [_ink(row, deck) for row in self.rows]
         self._room = 0
         self.setFixedHeight(ROW * max(len(self.rows), 1) + 4)
         if fresh:
@@ -109,7 +113,7 @@ class TideTable(QWidget):
             for row in range(len(self.rows)):
                 values = self.rows[row].values[self.series]
                 for value in (np.fmin.reduce(values, initial=np.nan), np.fmax.reduce(values, initial=np.nan)):
-                    self._room = max(self._room, _advance(self._written(row, float(value))) + 4)
+                    self._room = max(self._room, advance(self._written(row, float(value))) + 4)
         return self._room
 
     def text(self, row: int, column: int) -> str:
@@ -148,37 +152,24 @@ class TideTable(QWidget):
 
     def _label(self, painter: QPainter, row: int) -> None:
         figure, top = self.rows[row], row * ROW + 2
-        painter.setPen(self._color(figure))
-        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.setPen(self._color(row))
         shown = self.scale.hovered
         has_read_out = 0 <= shown < self.deck.columns if self.deck else False
         room = GUTTER - 18 - (_READ_OUT if has_read_out else 0)
-        label = _elided(figure.label, room)
-        painter.drawText(QRectF(8, top, room, ROW), right, label)
+        label = elided(figure.label, room)
+        written(painter, QRectF(8, top, room, ROW), 1, label)
         if has_read_out:
-            painter.setFont(font(11, bold=True))
-            painter.drawText(
-                QRectF(GUTTER - _READ_OUT - 8, top, _READ_OUT, ROW), right, self.text(row, shown)
-            )
-            painter.setFont(font(11))
+            place = QRectF(GUTTER - _READ_OUT - 8, top, _READ_OUT, ROW)
+            written(painter, place, 1, self.text(row, shown), bold=True)
 
-    def _ink(self, figure: Figure) -> tuple[str, float]:
-        """The colour of the curve that shows a figure, by name, and how strong it is."""
-        assert self.deck is not None
-        for band in self.deck.bands:
-            for curve in band.curves:
-                if figure.name in (curve.figure, curve.upto):
-                    return STYLES[curve.role].color, curve.shade
-        return "ink", 1.0
-
-    def _color(self, figure: Figure) -> QColor:
+    def _color(self, row: int) -> QColor:
         """The colour that a row is written in."""
-        name, strength = self._ink(figure)
+        name, strength = self._inks[row]
         return palette().color(name, round(255 * max(strength, _LEAST_INK)))
 
     def _figures(self, painter: QPainter, row: int) -> None:
         assert self.deck is not None
-        figure, color = self.rows[row], self._color(self.rows[row])
+        figure, color = self.rows[row], self._color(row)
         first, stop = self.scale.visible()
         flags = self.deck.flags[self.series]
         for column in range(first, min(stop, self.deck.columns)):
@@ -189,7 +180,7 @@ class TideTable(QWidget):
             part = bool(flags[column] & PART) and first_row
             painter.setPen(palette().color("quiet") if part else color)
             rect = self.cell_rect(row, column)
-            _centred(painter, rect, text)
+            written(painter, rect, 0.5, text)
             if part:
                 painter.setPen(QPen(palette().color("quiet"), 1, Qt.PenStyle.DotLine))
                 painter.drawRect(rect.adjusted(1, 2, -2, -3))
@@ -238,14 +229,18 @@ class TideTable(QWidget):
         with np.errstate(invalid="ignore", divide="ignore"):
             step = 1 + (STEPS - 2) * np.where(spread > 0, (seen - low) / spread, 0.5)
         step = np.where(np.isnan(seen), 0, step).astype(np.uint8)
-        inks = [self._ink(row)[0] for row in self.rows]
+        inks = [name for name, _ in self._inks]
         table = tuple(dict.fromkeys((ink, row % 2) for row, ink in enumerate(inks)))
         starts = [table.index((ink, row % 2)) * STEPS for row, ink in enumerate(inks)]
         tints = tint_table(palette(), table)[step + np.array(starts)[:, None]]
-        block = np.repeat(tints, ROW, axis=0)
-        tall, wide = block.shape
-        image = QImage(block.tobytes(), wide, tall, 4 * wide, QImage.Format.Format_RGB32)
-        painter.drawImage(QPointF(left, 2), image)
+        rows, wide = tints.shape
+        if (self._tinted.width(), self._tinted.height()) != (wide, rows * ROW):
+            # Kept, for memory of this size is slow to come by at every step of a drag.
+            self._tinted = QImage(wide, rows * ROW, QImage.Format.Format_RGB32)
+        pixels = cast(Any, self._tinted.bits())
+        pixels.setsize(self._tinted.sizeInBytes())
+        np.frombuffer(pixels, np.uint32).reshape(rows, ROW, wide)[:] = tints[:, None]
+        painter.drawImage(QPointF(left, 2), self._tinted)
 
     def _steps(self, painter: QPainter) -> None:
         """Figures at the next wider step that has room for them, for rows that add up."""
@@ -264,11 +259,13 @@ class TideTable(QWidget):
         """Draw the figures of a wider step; nothing when one of them has no room."""
         assert self.deck is not None
         first, stop = self.scale.visible()
-        starts = step_starts(self.deck.grid, self.deck.first, wider, first, min(stop, self.deck.columns))
-        whole = starts[(starts >= 0) & (starts <= self.deck.columns)]
+        deck = self.deck
+        whole, narrowest = _wider_steps(
+            deck.grid, deck.first, wider, first, min(stop, deck.columns), deck.columns
+        )
         if len(whole) < 2:
             return False
-        room = self.scale.step * float(np.diff(whole).min()) - 4
+        room = self.scale.step * narrowest - 4
         if room < _NARROWEST:
             return False
         sums = {}
@@ -280,18 +277,18 @@ class TideTable(QWidget):
         edges = [self.scale.edge(int(column)) for column in whole]
         spans = [(max(a, GUTTER), min(b, self.width())) for a, b in itertools.pairwise(edges)]
         for row, values in sums.items():
-            painter.setPen(self._color(self.rows[row]))
+            painter.setPen(self._color(row))
             for (left, right), value in zip(spans, values.tolist(), strict=True):
                 text = self._written(row, value)
-                if text and _advance(text) <= right - left:
-                    _centred(painter, QRectF(left, row * ROW + 2, right - left, ROW), text)
+                if text and advance(text) <= right - left:
+                    written(painter, QRectF(left, row * ROW + 2, right - left, ROW), 0.5, text)
         return True
 
     def _fits(self, row: int, values: Values, room: float) -> bool:
         """Whether the largest and the smallest figure have room."""
         held = values[known(values)]
         ends = (held.min(), held.max()) if held.size else ()
-        return all(_advance(self._written(row, float(value))) <= room for value in ends)
+        return all(advance(self._written(row, float(value))) <= room for value in ends)
 
     def _written(self, row: int, value: float) -> str:
         return fixed(value, self._decimals[row], plus=self.rows[row].signed)
@@ -417,31 +414,32 @@ class TideTable(QWidget):
             self.setAccessibleDescription(f"{self.rows[row].label}, {self.deck.label(column)}: {said}")
 
 
-@functools.lru_cache(8192)
-def _advance(text: str) -> int:
-    """The width of a figure in pixels."""
-    return QFontMetrics(font(11)).horizontalAdvance(text)
-
-
-def _centred(painter: QPainter, place: QRectF, text: str) -> None:
-    """Write a figure in the middle of its cell; far quicker than having it laid out in a rectangle."""
-    painter.drawText(QPointF(place.center().x() - _advance(text) / 2, place.center().y() + 4), text)
-
-
-@functools.lru_cache(256)
-def _elided(text: str, room: int) -> str:
-    return QFontMetrics(font(11)).elidedText(text, Qt.TextElideMode.ElideRight, room)
-
-
 @functools.lru_cache(64)
-def step_starts(grid: Grid, origin: int, wider: Grid, first: int, stop: int) -> NDArray[np.int64]:
-    """The columns that the wider periods in sight begin with, and the end of the last."""
+def _wider_steps(
+    grid: Grid, origin: int, wider: Grid, first: int, stop: int, columns: int
+) -> tuple[NDArray[np.int64], int]:
+    """The columns that the wider periods in sight begin with, the end of the last, and the least width."""
+    starts = _step_starts(grid, origin, wider, first, stop)
+    whole = starts[(starts >= 0) & (starts <= columns)]
+    return whole, int(np.diff(whole).min()) if len(whole) > 1 else 0
+
+
+def _step_starts(grid: Grid, origin: int, wider: Grid, first: int, stop: int) -> NDArray[np.int64]:
     last = origin + max(stop - 1, first)
     if grid.kind == "week":
         years = grid.years([origin + first, last])
         return np.array([grid.year_first(year) - origin for year in range(int(years[0]), int(years[1]) + 2)])
     low, high = wider.period(grid.first_day(origin + first)), wider.period(grid.first_day(last))
     return grid.at(wider.first_days(np.arange(low, high + 2))) - origin
+
+
+def _ink(figure: Figure, deck: Deck) -> tuple[str, float]:
+    """The colour of the curve that shows a figure, by name, and how strong it is."""
+    for band in deck.bands:
+        for curve in band.curves:
+            if figure.name in (curve.figure, curve.upto):
+                return STYLES[curve.role].color, curve.shade
+    return "ink", 1.0
 
 
 def _decimals(rows: tuple[Figure, ...], series: int) -> list[int]:

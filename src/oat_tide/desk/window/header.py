@@ -127,6 +127,8 @@ class Header(QWidget):
         moved = session.moved_back
         back = session.home - session.as_of
         away = f" · {back} back" if moved else ""
+        # It only grows while the as-of moves, so that nothing beside it is laid out anew.
+        self.as_of.setMinimumWidth(self.as_of.width() if moved and self.home.isVisible() else 0)
         self.as_of.setText(f"As of {session.grid.label(session.as_of)}{away}")
         self.home.setVisible(moved)
         self.later.setEnabled(moved)

@@ -32,6 +32,7 @@ class Draft:
         self.columns = max(columns, sight.columns)
         self.flags = wide(sight.flags, self.columns, 0)
         self.figures: dict[str, Figure] = {}
+        self._terms: dict[str, Term] = {}
         self.axis: Axis | None = None
 
     @classmethod
@@ -64,9 +65,8 @@ class Draft:
                 that must be true, or another formula that must be known.
         """
         figure = Figure(name, label, None, _untold, **look)
-        own = Term(Source(self.stage, figure))
         goes_on = not isinstance(formula, Formula)
-        body = formula(own) if not isinstance(formula, Formula) else formula
+        body = formula if isinstance(formula, Formula) else formula(Term(Source(self.stage, figure)))
         whole = body if where is None else only(where, body)
         figure.fact, figure.told = body.fact, whole.bind
 
@@ -76,6 +76,7 @@ class Draft:
 
         figure.reckon = reckon
         self.figures[name] = figure
+        own = self._terms[name] = Term(Source(self.stage, figure))
         return own
 
     def _reckoned(
@@ -100,6 +101,8 @@ class Draft:
 
     def term(self, name: str, seen: Mask | None = None) -> Term:
         """A figure of this deck as a term of a formula that may see some of its cells; None for all."""
+        if seen is None and name in self._terms:
+            return self._terms[name]
         return Term(Source(self.stage, self.figures[name], seen))
 
     def add(

@@ -80,10 +80,17 @@ def knob(where: object, ask: object, **look: Unpack[KnobLook]) -> Knob:
         look: what the field cannot know.
     """
     path = steps(where)
-    name, owner = str(path[-1]), cast(Any, type(ask))
-    if "choices" in look and _of_field(owner, name).kind == "text":
-        look = KnobLook(kind="pick") | look
-    return replace(_of_field(owner, name), path=path, **(KnobLook(now=getattr(ask, name)) | look))
+    owner: Any = type(ask)
+    return _made(path, owner, *(KnobLook(now=getattr(ask, str(path[-1]))) | look).items())
+
+
+@functools.lru_cache(512)
+def _made(path: Steps, owner: Any, *look: tuple[str, object]) -> Knob:
+    """A control of these looks; a drag asks for most of them again at every step."""
+    name, said = str(path[-1]), cast(KnobLook, dict(look))
+    if "choices" in said and _of_field(owner, name).kind == "text":
+        said = KnobLook(kind="pick") | said
+    return replace(_of_field(owner, name), path=path, **said)
 
 
 @functools.cache

@@ -63,13 +63,14 @@ def fit(sight: Sight, ask: Project, columns: int) -> Fit:
     place = np.arange(columns, dtype=float)[None]
     inside = (place >= start) & (place <= end)
     used = np.zeros((len(past.keys), columns))
-    used[:, : past.columns] = usable
-    used *= inside
+    used[:, : past.columns] = usable & inside[:, : past.columns]
     y = np.full(used.shape, np.nan)
     y[:, : past.columns] = past.settled
     growth = ask.method == "growth"
-    refused = growth & (used > 0) & ~(y > 0)
-    used = np.where(refused.any(1, keepdims=True), 0.0, used)
+    refused = np.zeros(used.shape, np.bool_)
+    if growth:
+        refused = (used > 0) & ~(y > 0)
+        used = np.where(refused.any(1, keepdims=True), 0.0, used)
     with np.errstate(invalid="ignore", divide="ignore"):
         z = np.where(used > 0, np.log(y) if growth else y, np.nan)
     t = place - start + 1

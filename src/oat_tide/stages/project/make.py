@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import functools
 from functools import partial
 
 import numpy as np
@@ -68,7 +68,8 @@ def make(sight: Sight, ask: Project, needs: tuple[Deck], late: Late) -> Deck:
     )
 
 
-def _curves(probabilities: Sequence[float]) -> tuple[Curve, ...]:
+@functools.lru_cache(64)
+def _curves(probabilities: tuple[float, ...]) -> tuple[Curve, ...]:
     """What is drawn, the widest interval lowest."""
     intervals = (
         Curve(f"lower_{probability:g}", "interval", f"upper_{probability:g}")
