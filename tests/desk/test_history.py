@@ -52,6 +52,23 @@ class Arrangements(HistoryCase):
             self.ctrl("Z")
         self.assertEqual(self.plan.history.arrangement, "sequence")
 
+    def test_a_cell_of_a_year_is_followed_to_the_same_period_in_time(self) -> None:
+        self.arrange("usual")
+        self.window.do(edit(P.history.laid, "years overlaid"))
+        deck, card, tide = self.window.deck.deck, self.window.deck.card, self.window.deck.tide
+        self.assertEqual([row.label for row in tide.rows], [f"202{n}, % from usual" for n in range(1, 5)])
+        QTest.mouseClick(tide, LEFT, pos=self.point("year_2023", 4))
+        self.settle()
+        self.assertIn("2023, % from usual, May", card.title.text())
+        self.assertIn("% of usual, May 2023", card.words.text())
+        card.follow_term(0)
+        self.assertIn("% of usual, May 2023", card.title.text())
+        usual = sum(self.values[4::12]) / len(self.values[4::12])
+        self.assertAlmostEqual(deck.figures["of_usual"].values[0, 28], 100 * self.values[28] / usual)
+        # Taking the arrangement back leaves no working of what is gone.
+        self.ctrl("Z")
+        self.assertTrue(self.window.deck.card.title.text())
+
     def test_years_stand_over_each_other_with_total_and_mean(self) -> None:
         self.arrange("overlaid")
         tide = self.window.deck.tide

@@ -288,6 +288,16 @@ class EveryStage(FolderCase):
                 for column in np.flatnonzero(np.isnan(row.values[0])):
                     self.assertTrue(row.why_blank(0, int(column)), f"{stage}.{row.name} {column}")
 
+    def test_rows_and_curves_stand_on_the_axis_in_sight(self) -> None:
+        for name, session in self.sessions():
+            for stage in STAGES:
+                deck = session.deck(stage)
+                drawn = [curve.figure for band in deck.bands for curve in band.curves]
+                for figure in (*deck.rows, *(deck.figures[each] for each in drawn)):
+                    with self.subTest(name, figure=f"{stage}.{figure.name}"):
+                        self.assertEqual(figure.axis, deck.sees)
+                        self.assertEqual(figure.values.shape, deck.flags.shape)
+
     def test_arrays_cannot_be_written(self) -> None:
         session = self.opened(self.text)
         for stage in STAGES:

@@ -127,7 +127,10 @@ class WorkingCard(QFrame):
         if self.session is None or self._must_wait:
             return False
         deck = self.session.deck(ref.stage)
-        return ref.figure in deck.figures and ref.column < deck.columns and ref.series < len(deck.keys)
+        figure = deck.figures.get(ref.figure)
+        return figure is not None and all(
+            at < there for at, there in zip((ref.series, ref.column), figure.values.shape, strict=True)
+        )
 
     def peek(self, deck: Deck, figure: Figure | None, series: int, column: int) -> None:
         """Show the working of what is pointed at, unless one is kept."""
@@ -181,7 +184,8 @@ class WorkingCard(QFrame):
             numbers = f"the sum of {working.count:,} sales line{'' if working.count == 1 else 's'}"
         unit = f" {figure.unit}" if figure.unit else ""
         words = spell(working, self._leaf_name) if isinstance(working, Op) else ""
-        if ref.figure == "actual" and ref.column >= 0 and deck.flags[ref.series, ref.column] & LACKING:
+        flags = deck.flags[ref.series] if figure.axis == deck.sees else ()
+        if ref.figure == "actual" and 0 <= ref.column < len(flags) and flags[ref.column] & LACKING:
             words = "A series in it has no line here that is known: it adds nothing. " + words
         self._fill(f"{name} = {result}{unit}", words, f"{numbers} = {result}", list(_targets(working)))
 
@@ -265,18 +269,17 @@ class WorkingCard(QFrame):
     def _name(self, ref: Ref) -> str:
         assert self.session is not None
         deck = self.session.deck(ref.stage)
-        label = deck.figures[ref.figure].label
-        return label if ref.column == FACT else f"{label}, {deck.label(ref.column)}"
+        figure = deck.figures[ref.figure]
+        if ref.column == FACT:
+            return figure.label
+        return f"{figure.label}, {deck.label_on(figure.axis, ref.column)}"
 
     def _run_name(self, run: Run) -> str:
         assert self.session is not None
         deck = self.session.deck(run.ref.stage)
-        label, first, last = (
-            deck.figures[run.ref.figure].label,
-            deck.label(run.ref.column),
-            deck.label(run.upto),
-        )
-        return f"{label}, {first} – {last}"
+        figure = deck.figures[run.ref.figure]
+        first, last = (deck.label_on(figure.axis, column) for column in (run.ref.column, run.upto))
+        return f"{figure.label}, {first} – {last}"
 
     def _leaf_name(self, leaf: Leaf) -> str:
         if isinstance(leaf, Given):

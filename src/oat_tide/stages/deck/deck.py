@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TypedDict
 
 import numpy as np
@@ -50,8 +50,8 @@ class Deck:
         keys: the series.
         grid: the periods of the time axis.
         first: the first of them.
-        columns: how many there are.
-        past: columns up to the as-of.
+        columns: how many columns are in sight.
+        past: those up to the as-of; of another axis than time, all.
         flags: (series, columns) why a period is special.
         figures: by name; the shown ones that are no facts are the rows, in this order.
         title: what is shown, by series.
@@ -64,7 +64,8 @@ class Deck:
         cautions: what to know before trusting it, by series.
         marks: what is said of single periods on the chart, by series.
         coverage: lines held, series by period.
-        axis: what the columns are, where they are no stretch of time.
+        axes: what columns are that are no stretch of time, by name.
+        sees: the axis that rows and curves stand on, by name; empty for time.
         tinted: whether the rows are tinted by size behind their figures.
         arrangements: those to choose from, shown above the chart.
         sentence: what was taken for what, said below the subtitle.
@@ -89,7 +90,8 @@ class Deck:
     cautions: Callable[[int], tuple[Caution, ...]] = lambda series: ()
     marks: Callable[[int], tuple[Mark, ...]] = lambda series: ()
     coverage: Coverage | None = None
-    axis: Axis | None = None
+    axes: dict[str, Axis] = field(default_factory=dict)
+    sees: str = ""
     tinted: bool = False
     arrangements: Knob | None = None
     sentence: tuple[Word, ...] = ()
@@ -97,11 +99,21 @@ class Deck:
 
     @property
     def rows(self) -> tuple[Figure, ...]:
-        """The figures that are rows of the tide table."""
-        return tuple(each for each in self.figures.values() if each.shown and not each.fact)
+        """The figures that are rows of the tide table: those of the axis in sight."""
+        sees = self.sees
+        return tuple(
+            each for each in self.figures.values() if each.shown and not each.fact and each.axis == sees
+        )
+
+    @property
+    def axis(self) -> Axis | None:
+        """The axis in sight, where it is no stretch of time."""
+        return self.axes.get(self.sees)
 
     def label(self, column: int) -> str:
-        """The period of a column, in full."""
-        if self.axis is not None:
-            return self.axis.full[column]
-        return self.grid.label(self.first + column)
+        """What stands at a column in sight, in full."""
+        return self.label_on(self.sees, column)
+
+    def label_on(self, axis: str, column: int) -> str:
+        """What stands at a column of an axis, in full; a period of time where the axis has no name."""
+        return self.axes[axis].full[column] if axis else self.grid.label(self.first + column)

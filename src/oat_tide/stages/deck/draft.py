@@ -31,18 +31,21 @@ class Draft:
         self.past = past.columns
         self.columns = max(columns, sight.columns)
         self.flags = wide(sight.flags, self.columns, 0)
+        self.axes: dict[str, Axis] = {}
+        self.sees = ""
+        self._widths = {"": self.columns}
         self.figures: dict[str, Figure] = {}
         self._terms: dict[str, Term] = {}
-        self.axis: Axis | None = None
 
-    @classmethod
-    def of_axis(cls, stage: str, sight: Sight, axis: Axis) -> Draft:
-        """A deck whose columns are no stretch of time."""
-        draft = cls(stage, sight)
-        draft.columns = draft.past = len(axis.full)
-        draft.flags = np.zeros((len(draft.keys), draft.columns), np.uint8)
-        draft.axis = axis
-        return draft
+    def lay(self, name: str, axis: Axis) -> None:
+        """Add an axis that is no stretch of time, for the figures that name it."""
+        self.axes[name], self._widths[name] = axis, len(axis.full)
+
+    def show_on(self, name: str) -> None:
+        """Have rows and curves stand on an axis that was added; figures to come are of it."""
+        self.sees = name
+        self.columns = self.past = self._widths[name]
+        self.flags = np.zeros((len(self.keys), self.columns), np.uint8)
 
     def define(
         self,
@@ -64,7 +67,7 @@ class Draft:
             where: the cells that have the figure: a mask (series, columns), either may be 1, a comparison
                 that must be true, or another formula that must be known.
         """
-        figure = Figure(name, label, None, _untold, **look)
+        figure = Figure(name, label, None, _untold, **(Look(axis=self.sees) | look))
         goes_on = not isinstance(formula, Formula)
         body = formula if isinstance(formula, Formula) else formula(Term(Source(self.stage, figure)))
         whole = body if where is None else only(where, body)
@@ -72,7 +75,7 @@ class Draft:
 
         def reckon() -> Values:
             kernel = values if by_kernel or goes_on else None
-            return self._reckoned(whole, kernel, where, 1 if body.fact else self.columns)
+            return self._reckoned(whole, kernel, where, 1 if body.fact else self._widths[figure.axis])
 
         figure.reckon = reckon
         self.figures[name] = figure
@@ -109,15 +112,16 @@ class Draft:
         self, name: str, label: str, values: Values, told: Told, *, fact: bool = False, **look: Unpack[Look]
     ) -> Figure:
         """Add a figure explained by a function; values over fewer columns than the deck has are widened."""
-        widened = values if fact else wide(values, self.columns, np.nan)
-        figure = Figure(name, label, lambda: widened, told, fact, **look)
+        figure = Figure(name, label, None, told, fact, **(Look(axis=self.sees) | look))
+        widened = values if fact else wide(values, self._widths[figure.axis], np.nan)
+        figure.reckon = lambda: widened
         self.figures[name] = figure
         return figure
 
     def borrow(self, other: Deck, name: str) -> None:
         """Show a figure of another deck as it is, its working included."""
         theirs = other.figures[name]
-        columns = self.columns
+        columns = self._widths[theirs.axis]
         self.figures[name] = replace(theirs, reckon=lambda: wide(theirs.values, columns, np.nan).view())
 
     def cell(self, name: str, series: int, column: int = FACT) -> Cell:
@@ -138,7 +142,8 @@ class Draft:
             title,
             subtitle,
             finding,
-            axis=self.axis,
+            axes=self.axes,
+            sees=self.sees,
             **views,
         )
 

@@ -23,6 +23,7 @@ class Look(TypedDict, total=False):
     signed: bool
     exact: bool
     blank: str | WhyBlank
+    axis: str
 
 
 @dataclass(eq=False, slots=True)
@@ -42,6 +43,7 @@ class Figure:
         signed: whether a plus is written.
         exact: whether it is written to its last digit.
         blank: the reason for a missing value, in words; it may differ by series and column.
+        axis: what its columns are, by the name of an axis of its deck; empty for periods of time.
     """
 
     name: str
@@ -56,6 +58,7 @@ class Figure:
     signed: bool = False
     exact: bool = False
     blank: str | WhyBlank = ""
+    axis: str = ""
     _values: Values | None = field(default=None, init=False, repr=False)
 
     @property

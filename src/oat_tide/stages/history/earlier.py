@@ -70,7 +70,9 @@ def earlier(
     past = sight.past
     grid, over = past.grid, overlay(past.grid, past.first, past.columns)
     held = _held(grid, over, ask)
-    d = Draft.of_axis(NAME, sight, season_axis(grid, over, sums=False))
+    d = Draft(NAME, sight)
+    d.lay("season", season_axis(grid, over, sums=False))
+    d.show_on("season")
     unit = lines.figures["actual"].unit
     _year_rows(d, over, sight, whole(sight, lines), (*held.years, held.now), ask.to_date, unit)
     if held.years:

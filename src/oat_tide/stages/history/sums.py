@@ -164,7 +164,9 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
     over = overlay(grid, past.first, past.columns)
     carried = ask.laid == "carried on"
     group = np.zeros(past.columns, np.int64) if carried else grid.years(past.first + np.arange(past.columns))
-    d = Draft.of_axis(NAME, sight, season_axis(grid, over, sums=False))
+    d = Draft(NAME, sight)
+    d.lay("season", season_axis(grid, over, sums=False))
+    d.show_on("season")
     actual, unit = whole(sight, lines), lines.figures["actual"].unit
     why = "A period since the start is part, or not known."
     laid = running_rows(d, actual, over, group, past, grid.year_label, unit, why)

@@ -105,38 +105,36 @@ def _usual_by_year(
     sight: Sight, ask: History, lines: Deck, arrangements: Knob, place: Days, what: str
 ) -> Deck:
     """The differences from usual with the years laid over each other; a row a year."""
-    past, actual = sight.past, whole(sight, lines)
+    past = sight.past
     grid = past.grid
     over = overlay(grid, past.first, past.columns)
-    d = Draft.of_axis(NAME, sight, season_axis(grid, over, sums=False))
-    row = partial(
-        d.define,
-        unit="%",
-        signed=True,
-        blank="The period is part, not known, or has no usual.",
-    )
+    d = Draft(NAME, sight)
+    d.borrow(lines, "actual")
+    difference = _usual_rows(d, whole(sight, lines), place, past.columns, what)
+    d.lay("season", season_axis(grid, over, sums=False))
+    d.show_on("season")
     curves = []
     for year, columns in zip(over.years, over.column, strict=True):
         label = grid.year_label(year)
-        # In terms of the actuals alone: the usual has an axis of its own.
-        alike = actual.likes(lambda at, columns=columns: same_place(place)(columns[at]))  # type: ignore[misc]
-        share = percent(actual.like(columns), mean(known(alike)))
-        row(year_name(year), f"{label}, % from usual", share - 100)
+        d.define(
+            year_name(year),
+            f"{label}, % from usual",
+            d.term("of_usual").like(columns) - 100,
+            unit="%",
+            signed=True,
+            blank="The period is part, not known, or has no usual.",
+        )
         role: Role = "actual" if year == over.years[-1] else "year"
         curves.append(Curve(year_name(year), role, label=label, shade=0.6))
-    # By period again, for what is said of them all.
-    difference = np.full((len(d.keys), past.columns), np.nan)
-    for year, columns in zip(over.years, over.column, strict=True):
-        difference[:, columns[columns >= 0]] = d.figures[year_name(year)].values[:, columns >= 0]
     return d.deck(
         bands=(Band("% from usual", tuple(curves[-MOST_YEARS:])),),
         sheet=lambda: (
             _laid(ask),
-            Note(lambda series: _above_words(difference[series], grid.kind)),
+            Note(lambda series: _above_words(difference.values[series], grid.kind)),
         ),
         arrangements=arrangements,
         tinted=True,
         title=lambda series: f"{named(d.keys[series])} against its usual {what}, year by year",
         subtitle=lambda series: f"% from usual{as_known_now(sight)}",
-        finding=lambda series: _usual_finding(difference[series], grid, past.first),
+        finding=lambda series: _usual_finding(difference.values[series, : past.columns], grid, past.first),
     )

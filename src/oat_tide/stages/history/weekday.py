@@ -32,7 +32,9 @@ def same_weekday(
     day = min(day_number(ask.weekday), last) if ask.weekday else last
     days = np.array([day - 7 * back for back in range(ask.likes - 1, -1, -1)])
     name = WEEKDAYS[(day + 3) % 7]
-    d = Draft.of_axis(NAME, sight, _axis(past.grid, days))
+    d = Draft(NAME, sight)
+    d.lay("days", _axis(past.grid, days))
+    d.show_on("days")
     unit = lines.figures["actual"].unit
     average = _rows(d, whole(sight, lines), days - past.first, name, unit)
     curves = Curve("before", "average", label="52 weeks earlier"), Curve("own", "actual", label=name)

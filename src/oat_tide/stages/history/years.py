@@ -117,7 +117,9 @@ def overlaid(
     past = sight.past
     grid, actual = past.grid, whole(sight, lines)
     over = overlay(grid, past.first, past.columns)
-    d = Draft.of_axis(NAME, sight, season_axis(grid, over, sums=True))
+    d = Draft(NAME, sight)
+    d.lay("season", season_axis(grid, over, sums=True))
+    d.show_on("season")
     unit = lines.figures["actual"].unit
     for place, year in enumerate(over.years):
         add_year(d, actual, over, place, grid.year_label(year), unit)
@@ -206,11 +208,13 @@ def _what_repeats(d: Draft, over: Overlay) -> tuple[Item, ...]:
 def _peak_words(d: Draft, over: Overlay, series: int) -> str:
     laid = [_periods_of(d, over, year, series) for year in over.years]
     full = [periods for periods in laid if (~np.isnan(periods)).sum() >= over.places - 1]
-    if len(full) < 2 or d.axis is None:
+    if len(full) < 2:
         return "Fewer than two whole years: what repeats cannot be told yet."
     peaks = [int(np.nanargmax(periods)) for periods in full]
     peak = max(set(peaks), key=peaks.count)
-    return f"The highest has been {d.axis.full[peak]} in {peaks.count(peak)} of {len(full)} whole years."
+    return (
+        f"The highest has been {d.axes[d.sees].full[peak]} in {peaks.count(peak)} of {len(full)} whole years."
+    )
 
 
 def _periods_of(d: Draft, over: Overlay, year: int, series: int) -> Values:
