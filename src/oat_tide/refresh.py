@@ -14,7 +14,6 @@ from oat_tide.core.exact import Values, known
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.panel import PART, PROVISIONAL, Key, Panel
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.core.working.numerals import fixed, full
 from oat_tide.intake.origins.places import fetch
 from oat_tide.intake.totals import evened, sales
 from oat_tide.plan.edits import Edit, edit, put
@@ -22,7 +21,7 @@ from oat_tide.plan.parts.evened import First
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
-from oat_tide.stages.deck import Listing
+from oat_tide.stages.deck import Column, Listing, in_memory
 
 _GESTURE = "take what is new"
 _MOST_FIRSTS = 50_000
@@ -74,24 +73,24 @@ class Again:
         """The changes as a list."""
         grid = self.session.panel.grid
         unit = self.session.reading.unit
-
-        def told(value: float) -> str:
-            return full(value) if known(value) else "–"
-
-        def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
-            return [
-                (
-                    ", ".join(str(member) for member in each.key) or "All",
-                    grid.label(each.period),
-                    told(each.before),
-                    told(each.now),
-                    fixed(each.now - each.before, 0, plus=True) if known(each.before) else "new",
-                )
-                for each in self.changes[start:stop]
-            ]
-
-        columns = ("series", "period", f"{unit} before", f"{unit} now", "difference")
-        return Listing(self.said, columns, len(self.changes), fetch, tab="What is new")
+        rows = [
+            (
+                ", ".join(str(member) for member in each.key) or "All",
+                grid.label(each.period),
+                each.before,
+                each.now,
+                each.now - each.before if known(each.before) else "new",
+            )
+            for each in self.changes
+        ]
+        columns = (
+            Column("series"),
+            Column("period"),
+            Column(f"{unit} before", "number"),
+            Column(f"{unit} now", "number"),
+            Column("difference", "number", decimals=0, signed=True),
+        )
+        return in_memory(self.said, columns, rows, tab="What is new")
 
 
 def look_again(session: Session, tell: Tell = unheard) -> Again:

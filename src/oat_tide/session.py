@@ -9,9 +9,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import msgspec
-import numpy as np
 
-from oat_tide.core.exact import added
+from oat_tide.behind import lines_behind
 from oat_tide.core.periods.calendar import (
     KINDS,
     Closed,
@@ -27,7 +26,6 @@ from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.rulings import Ruling, ruled
 from oat_tide.core.series.tie_out import TieOut, tie_out
 from oat_tide.core.trouble import Tell, unheard
-from oat_tide.core.working.numerals import full
 from oat_tide.core.working.tree import Lines, Ref, Working
 from oat_tide.intake.meaning import rhythm
 from oat_tide.intake.origins.places import fetch, is_database
@@ -48,8 +46,6 @@ from oat_tide.stages.answers import Asking, AtOnce
 from oat_tide.stages.deck import Answers, Deck, Figure, Listing
 
 _ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
-Row = tuple[int, int, dt.date, int, float]
-"""A sales line: file, row, date, key and figure."""
 Need = Deck | Reading | TieOut | Panel
 """What a stage can be given by the name of a need."""
 
@@ -375,37 +371,8 @@ class Session:
 
     def lines(self, found: Lines) -> Listing:
         """The sales lines behind a figure; what they add up to ties to it."""
-        read = self._standing().sales
-        frame = sales.lines_of(read, self.grid, found.key, found.period)
-        files = [file.name for file in self.source.files] if len(self.source.files) > 1 else []
-        title = f"Lines of {self.grid.label(found.period)}"
-        columns = (*(["file"] if files else []), "row", "date", *read.reading.dimensions, read.reading.unit)
-        rows = frame.rows()
-
-        def told(row: Row) -> tuple[str, ...]:
-            file, number, day, key, value = row
-            members = (str(member) for member in read.keys[key])
-            first = [files[file]] if files else []
-            return (*first, f"{number:,}", f"{day:%Y-%m-%d}", *members, full(value))
-
-        def listed(some: list[Row], title: str) -> Listing:
-            total = float(added(np.array([row[-1] for row in some]), read.scale, 0)) if some else 0.0
-
-            def search(text: str) -> Listing:
-                words = text.casefold().split()
-                fits = [r for r in rows if all(w in " ".join(told(r)).casefold() for w in words)]
-                return listed(fits, f"{title} with {text!r}" if words else title)
-
-            return Listing(
-                title,
-                columns,
-                len(some),
-                lambda start, stop: [told(row) for row in some[start:stop]],
-                full(total),
-                search=search,
-            )
-
-        return listed(rows, title)
+        read, files = self._standing().sales, [file.name for file in self.source.files]
+        return lines_behind(read, self.grid, files, found)
 
 
 _tied = functools.lru_cache(16)(tie_out)

@@ -30,7 +30,7 @@ class Intake(FolderCase):
         self.assertEqual(amounts["aside_amount"], 7)
         self.assertIn("360 lines tie\n1 set aside", deck.finding(0))
         self.assertEqual(
-            deck.listings[0].fetch(0, 5), [("362", "date cannot be read", "wk 9 | Bran | North | 7")]
+            deck.listings[0].texts(0, 5), [("362", "date cannot be read", "wk 9 | Bran | North | 7")]
         )
 
     def test_a_narrowed_series_says_its_share(self) -> None:

@@ -40,7 +40,7 @@ class Together(FolderCase):
         working = session.explain(Ref("intake", "actual", 0, 3))
         assert isinstance(working, Lines)
         listing = session.lines(working)
-        self.assertEqual(listing.columns[0], "file")
+        self.assertEqual(listing.columns[0].name, "file")
 
     def test_a_folder_is_read_again_as_it_grows(self) -> None:
         self.yearly()

@@ -239,7 +239,7 @@ class Reading:
     unread: int
     copies: int
     asides: tuple[Aside, ...]
-    list_aside: Callable[[int, int], list[tuple[str, ...]]]
+    list_aside: Callable[[int, int], list[tuple[str, int, str, str]]]
     years: tuple[tuple[int, Decimal], ...]
     scenarios: tuple[str, ...]
     asks_year: bool

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from html import escape
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -17,7 +18,7 @@ from PyQt6.QtWidgets import (
 
 from oat_tide.core.exact import known
 from oat_tide.core.series.panel import LACKING
-from oat_tide.core.working.numerals import row_decimals, trimmed
+from oat_tide.core.working.numerals import full, row_decimals, trimmed
 from oat_tide.core.working.tree import FACT, Cell, Given, Leaf, Lines, Op, Ref, Run, Working, leaves
 from oat_tide.core.working.voices import in_numbers, spell
 from oat_tide.desk.card.listings import LinesView
@@ -56,7 +57,6 @@ class WorkingCard(QFrame):
         self.least = 0
         self._links: list[Target] = []
         self._text = ""
-        self._listing: Listing | None = None
         self.title, self.words, self.numbers, self.follow = Text(), Text(), Text(), Text()
         self.lines = LinesView()
         self.search = TextLine()
@@ -64,6 +64,7 @@ class WorkingCard(QFrame):
         self.search.setAccessibleName("Find in these lines")
         self.search.setFixedWidth(170)
         self.search.textChanged.connect(self._narrow)
+        self.lines.arranged.connect(self._arranged)
         self.back = _link("‹ Back", "Back to the working that this was followed from")
         self.copy = _link("Copy working", "Copy the working as text")
         self._lay_out()
@@ -202,7 +203,6 @@ class WorkingCard(QFrame):
     def _show_lines(self, found: Lines) -> None:
         assert self.session is not None
         listing = self.session.lines(found)
-        self._listing = listing
         self._fill(_lines_title(listing), "", "")
         self.lines.take(listing)
         self.lines.setVisible(True)
@@ -212,11 +212,12 @@ class WorkingCard(QFrame):
 
     def _narrow(self, text: str) -> None:
         """Show only the lines that hold what is written."""
-        if self._listing is None or self._listing.search is None or not self.lines.isVisibleTo(self):
-            return
-        found = self._listing.search(text) if text.strip() else self._listing
-        self.title.setText(_lines_title(found))
-        self.lines.take(found)
+        if self.lines.isVisibleTo(self):
+            self.lines.want(replace(self.lines.wish, text=text.strip()))
+
+    def _arranged(self, listing: Listing) -> None:
+        if self.lines.isVisibleTo(self):
+            self.title.setText(_lines_title(listing))
 
     def _fill(self, title: str, words: str, numbers: str, links: list[Target] | None = None) -> None:
         self._links = links or []
@@ -295,7 +296,7 @@ class WorkingCard(QFrame):
 
 
 def _lines_title(listing: Listing) -> str:
-    return f"{listing.title}: {listing.count:,}, together {listing.total}"
+    return f"{listing.title}: {listing.count:,}, together {full(listing.total or 0.0)}"
 
 
 def _targets(working: Working) -> Iterator[Target]:

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.desk.card.card import WorkingCard
+from oat_tide.desk.card.list_bar import ListBar
 from oat_tide.desk.card.listings import LinesView
 from oat_tide.desk.look.plain import Text, bare, tip
 from oat_tide.stages.deck import Listing
@@ -27,6 +28,7 @@ class Foot(QWidget):
     Attributes:
         card: the working card.
         listing: the list in sight.
+        bar: what can be done with that list.
         title: of that list.
         note: more said of it.
         hint: what is pointed at elsewhere.
@@ -40,6 +42,7 @@ class Foot(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.card, self.listing = WorkingCard(), LinesView()
+        self.bar = ListBar(self.listing)
         self.title, self.note, self.hint = Text(), Text(), Text()
         self.title.setObjectName("cardtitle")
         for label in (self.note, self.hint):
@@ -58,11 +61,17 @@ class Foot(QWidget):
         self._tab_box.setSpacing(5)
         self._tab_box.addWidget(self.hint, 1)
         self.listing.edited.connect(self.edited)
+        self.bar.edited.connect(self.edited)
+        self._head = QWidget()
+        head = QHBoxLayout(self._head)
+        head.setContentsMargins(0, 0, 0, 0)
+        head.addWidget(self.title, 1)
+        head.addWidget(self.bar)
         self.listing.setFixedHeight(_LISTING)
         box = QVBoxLayout(self)
         box.setContentsMargins(14, 0, 14, 0)
         box.setSpacing(_GAP)
-        for widget in (self._tab_row, self.title, self.note, self.listing, self.card):
+        for widget in (self._tab_row, self._head, self.note, self.listing, self.card):
             box.addWidget(widget)
 
     @property
@@ -87,7 +96,7 @@ class Foot(QWidget):
         if names != list(self.tabs):
             self._make_tabs(names)
         self._listings = listings
-        above = self.title.sizeHint().height() + self.note.sizeHint().height() + 2 * _GAP
+        above = self._head.sizeHint().height() + self.note.sizeHint().height() + 2 * _GAP
         self.card.least = above + _LISTING if listings else 0
         self._tab_row.setVisible(bool(listings))
         self._show()
@@ -115,7 +124,7 @@ class Foot(QWidget):
     def _show(self) -> None:
         tab = self.tab
         listing = next((each for each in self._listings if each.tab == tab), None)
-        for widget in (self.title, self.note, self.listing):
+        for widget in (self._head, self.note, self.listing):
             widget.setVisible(listing is not None)
         self.card.setVisible(listing is None)
         if tab in self.tabs:
@@ -125,6 +134,5 @@ class Foot(QWidget):
         self.title.setText(listing.title)
         self.note.setText(listing.note)
         tip(self.note, listing.note)
-        model = self.listing.model()
-        if model is None or model.listing is not listing:  # type: ignore[attr-defined]
+        if self.listing.listing is not listing:
             self.listing.take(listing)

@@ -17,6 +17,7 @@ from oat_tide.desk.chart.overview import Overview
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, USUAL, TimeScale
 from oat_tide.desk.deck.arrangements import ArrangementRow
 from oat_tide.desk.deck.headline import Headline
+from oat_tide.desk.deck.main_list import MainList
 from oat_tide.desk.deck.sentence import Sentence
 from oat_tide.desk.look.plain import bare
 from oat_tide.desk.table.tally import TallyBar
@@ -53,7 +54,7 @@ class DeckView(QWidget):
         self.headline, self.sentence = Headline(), Sentence()
         self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
         self.tide, self.coverage = TideTable(self.scale), CoverageView(self.scale)
-        self.foot = Foot()
+        self.foot, self.main = Foot(), MainList()
         self.arrangements, self.overview = ArrangementRow(), Overview(self.scale)
         self.tally = TallyBar(self.scale, self, self._room_for_tally)
         self.card, self.listing = self.foot.card, self.foot.listing
@@ -94,6 +95,7 @@ class DeckView(QWidget):
         box.addWidget(self.axis)
         box.addWidget(self.tide)
         box.addWidget(self.coverage, 1)
+        box.addWidget(self.main, 1)
         box.addSpacing(8)
         box.addWidget(self.foot)
 
@@ -111,6 +113,7 @@ class DeckView(QWidget):
         self.coverage.chosen.connect(self._go_to)
         self.coverage.hovered.connect(self.foot.hint.setText)
         self.foot.edited.connect(self.edited)
+        self.main.edited.connect(self.edited)
         self.arrangements.edited.connect(self.edited)
         self.sentence.led.connect(self.led)
         self.card.kept.connect(self._show_kept)
@@ -135,6 +138,9 @@ class DeckView(QWidget):
         self.axis.show_deck(deck, session.moved_back)
         self.coverage.show_deck(deck)
         self.overview.show_deck(deck, self.series)
+        self.main.show_deck(deck)
+        for widget in (self.bands, self.axis, self.tide, self.rows_button):
+            widget.setVisible(deck.main is None)
         self.tally.show_deck(deck, self.series)
         self.foot.show_listings(deck.stage, deck.listings)
         layout.setEnabled(True)

@@ -129,11 +129,11 @@ def _list_aside(
     files: list[str],
     start: int,
     stop: int,
-) -> list[tuple[str, ...]]:
+) -> list[tuple[str, int, str, str]]:
     """Lines set aside: file, row, reason and text, from one place among them to before another."""
     at = np.flatnonzero(why)[start:stop]
     return [
-        (files[file], f"{row:,}", reasons[why[place]], text)
+        (files[file], row, reasons[why[place]], text)
         for place, (file, row, text) in zip(at, _texts(frame, at), strict=True)
     ]
 

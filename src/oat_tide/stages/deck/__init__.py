@@ -13,7 +13,7 @@ from oat_tide.stages.deck.deck import Deck, Item
 from oat_tide.stages.deck.figure import Figure, Look
 from oat_tide.stages.deck.handle import Handle
 from oat_tide.stages.deck.knob import Knob, knob
-from oat_tide.stages.deck.listing import Listing
+from oat_tide.stages.deck.listing import Column, Listing, RowAct, Wish, in_memory
 from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
 
 __all__ = [
@@ -22,6 +22,7 @@ __all__ = [
     "Band",
     "Caution",
     "Choice",
+    "Column",
     "Coverage",
     "Curve",
     "Deck",
@@ -39,8 +40,11 @@ __all__ = [
     "OfSeries",
     "Question",
     "Role",
+    "RowAct",
     "Told",
     "WhyBlank",
+    "Wish",
     "Word",
+    "in_memory",
     "knob",
 ]

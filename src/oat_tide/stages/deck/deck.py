@@ -32,6 +32,7 @@ class Views(TypedDict, total=False):
     sheet: Callable[[], tuple[Item, ...]]
     handles: tuple[Handle, ...]
     listings: tuple[Listing, ...]
+    main: Listing | None
     cautions: Callable[[int], tuple[Caution, ...]]
     marks: Callable[[int], tuple[Mark, ...]]
     coverage: Coverage | None
@@ -60,7 +61,8 @@ class Deck:
         bands: what is drawn.
         sheet: what the side sheet holds; called for when it is shown.
         handles: what can be dragged.
-        listings: what is not over time.
+        listings: what is not over time, below the chart and the table.
+        main: a list that stands in their place.
         cautions: what to know before trusting it, by series.
         marks: what is said of single periods on the chart, by series.
         coverage: lines held, series by period.
@@ -87,6 +89,7 @@ class Deck:
     sheet: Callable[[], tuple[Item, ...]] = lambda: ()
     handles: tuple[Handle, ...] = ()
     listings: tuple[Listing, ...] = ()
+    main: Listing | None = None
     cautions: Callable[[int], tuple[Caution, ...]] = lambda series: ()
     marks: Callable[[int], tuple[Mark, ...]] = lambda series: ()
     coverage: Coverage | None = None

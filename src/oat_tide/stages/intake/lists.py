@@ -10,9 +10,14 @@ from oat_tide.core.series.tie_out import TieOut
 from oat_tide.core.working.numerals import full
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.common import counted
-from oat_tide.stages.deck import Listing
+from oat_tide.stages.deck import Column, Listing, Wish, in_memory
+from oat_tide.stages.deck.listing import Row
 from oat_tide.stages.intake import edits
 from oat_tide.stages.intake.asked import Asked
+
+_MOST_SORTED = 20_000
+"""Lines set aside that can be sorted and searched without a wait."""
+_TIE_HEADS = ("", "in the source", "used", "kept beside", "set aside", "total rows", "in the series", "")
 
 
 def listings(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Listing, ...]:
@@ -24,33 +29,41 @@ def listings(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Listing, ...]
 def _aside(asked: Asked, reading: Reading) -> Listing:
     several = len(reading.files) > 1
     note = " · ".join(f"{aside.count:,} {aside.reason}" for aside in reading.asides)
-    names = ("file", "row", "why", "the line")
+    columns = Column("file"), Column("row", "count"), Column("why"), Column("the line")
+    count = reading.aside + reading.totals
 
-    def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
+    def fetch(start: int, stop: int) -> list[Row]:
         return [row if several else row[1:] for row in reading.list_aside(start, stop)]
 
     def mend(row: int, column: int, text: str) -> Edit | None:
         """Only the line itself can be written anew: whole, or cell by cell where it has all its fields."""
-        if column != len(names) - (1 if several else 2):
+        if column != len(columns) - (1 if several else 2):
             return None
         file, number, _, was = reading.list_aside(row, row + 1)[0]
-        line = int(number.replace(",", ""))
         cells, before = [part.strip() for part in text.split(" | ")], was.split(" | ")
         told = [each.name for each in reading.columns]
         if len(before) == len(cells) == len(told):
             changed = [i for i, (a, b) in enumerate(zip(before, cells, strict=True)) if a.strip() != b]
             if len(changed) == 1:
-                return edits.with_mend(asked.intake, file, line, told[changed[0]], cells[changed[0]])
-        return edits.with_mend(asked.intake, file, line, "", text)
+                return edits.with_mend(asked.intake, file, number, told[changed[0]], cells[changed[0]])
+        return edits.with_mend(asked.intake, file, number, "", text)
 
     total_rows = f", {counted(reading.totals, 'total row')}" if reading.totals else ""
+    title, shown = f"{counted(reading.aside, 'line')} set aside{total_rows}", columns[not several :]
+
+    def arranged(wish: Wish) -> Listing:
+        rows = in_memory(title, shown, fetch(0, count), note=note, tab="Set aside", mend=mend)
+        assert rows.arrange is not None
+        return rows.arrange(wish)
+
     return Listing(
-        f"{counted(reading.aside, 'line')} set aside{total_rows}",
-        names if several else names[1:],
-        reading.aside + reading.totals,
+        title,
+        shown,
+        count,
         fetch,
         note=note,
         tab="Set aside",
+        arrange=arranged if count <= _MOST_SORTED else None,
         mend=mend,
     )
 
@@ -58,18 +71,15 @@ def _aside(asked: Asked, reading: Reading) -> Listing:
 def _columns(asked: Asked, reading: Reading) -> Listing:
     """Real rows, with the role of each column over it."""
 
-    def fetch(start: int, stop: int) -> list[tuple[str, ...]]:
-        return list(reading.preview[start:stop])
-
     def choose(column: int, role: str) -> Edit:
         return edits.with_role(asked.intake, reading, reading.columns[column].name, role)
 
     why = " · ".join(f"{column.name}: {column.why}" for column in reading.columns if column.why)
     return Listing(
         f"{counted(len(reading.columns), 'column')}, each with its role",
-        tuple(column.name for column in reading.columns),
+        tuple(Column(column.name) for column in reading.columns),
         len(reading.preview),
-        fetch,
+        lambda start, stop: reading.preview[start:stop],
         note=why,
         tab="Columns",
         roles=tuple((column.role, edits.ROLES) for column in reading.columns),
@@ -87,7 +97,7 @@ def _tie(reading: Reading, tie: TieOut) -> Listing:
         note += f" {_money(tie.withheld)} of it {withheld_words(reading)}."
     return Listing(
         "Tie-out by file and year",
-        ("", "in the source", "used", "kept beside", "set aside", "total rows", "in the series", ""),
+        tuple(map(Column, _TIE_HEADS)),
         len(rows),
         lambda start, stop: rows[start:stop],
         note=note,
