@@ -21,7 +21,7 @@ from oat_tide.core.periods.calendar import (
     last_complete,
     wholeness,
 )
-from oat_tide.core.series.panel import Panel, Sight, narrowed, sight
+from oat_tide.core.series.panel import Panel, Reach, Sight, narrowed, sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.rulings import Ruling, ruled
 from oat_tide.core.series.tie_out import TieOut, tie_out
@@ -41,13 +41,14 @@ from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P, Steps, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import Undo
-from oat_tide.stages import LEAVES, ON_RAIL, READING, STAGES, TIE
+from oat_tide.stages import ON_RAIL, STAGES, Stage
 from oat_tide.stages.answers import Asking, AtOnce
 from oat_tide.stages.deck import Answers, Deck, Figure, Listing
+from oat_tide.stages.needs import LEAVES, READING, TIE, Need, needs_of
 
 _ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
-Need = Deck | Reading | TieOut | Panel
-"""What a stage can be given by the name of a need."""
+Given = Deck | Reading | TieOut | Panel
+"""What a stage can be given of what it needs."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -61,7 +62,7 @@ class Standing:
         home: the last complete period.
         as_of: the period that the as-of stands on.
         sight: what the stages see.
-        decks: those that have been asked for.
+        decks: those that have been asked for, by stage and reach.
     """
 
     plan: Plan
@@ -70,7 +71,7 @@ class Standing:
     home: int
     as_of: int
     sight: Sight
-    decks: dict[str, Deck]
+    decks: dict[tuple[str, Reach], Deck]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -83,7 +84,7 @@ class _Made:
         arrivals: how many late answers there were then.
     """
 
-    rests_on: tuple[Sight, Any, tuple[Need, ...]]
+    rests_on: tuple[Sight, Any, tuple[Given, ...]]
     deck: Deck
     arrivals: int
 
@@ -109,7 +110,7 @@ class Session:
         self._sales: dict[Hashable, sales.Sales] = {}
         self._panels: dict[Hashable, Panel] = {}
         self.kept: dict[str, bytes] = {}
-        self._decks: dict[str, _Made] = {}
+        self._decks: dict[tuple[str, Reach], _Made] = {}
         self._stands: Standing | None = None
 
     @property
@@ -316,45 +317,64 @@ class Session:
         """What the stages see."""
         return self._standing().sight
 
-    def deck(self, name: str) -> Deck:
-        """The deck of a stage; made again only when what it rests on has changed."""
-        stands = self._standing()
-        if name in stands.decks:
-            return stands.decks[name]
+    def deck(self, name: str, reach: Reach = "") -> Deck:
+        """The deck of a stage; made again only when what it rests on has changed.
+
+        Args:
+            reach: the series that it holds; empty for the one in sight.
+        """
+        stands, which = self._standing(), (name, reach)
+        if which in stands.decks:
+            return stands.decks[which]
         stage = STAGES[name]
-        needs = tuple(self._need(stands, need) for need in stage.needs)
+        given = tuple(self._given(stands, need, reach) for need in needs_of(stage.needs).values())
         parts = tuple(getattr(stands.plan, part) for part in stage.parts)
-        rests_on = (stands.sight, parts or getattr(stands.plan, name, None), needs)
-        kept = self._decks.get(name)
+        rests_on = (self._sight_of(stands, reach), parts or getattr(stands.plan, name, None), given)
+        kept = self._decks.get(which)
         if (
             kept is None
             or kept.rests_on != rests_on
             or (kept.deck.waits and kept.arrivals != self.late.arrivals)
         ):
-            kept = self._decks[name] = self._made(name, rests_on)
+            kept = self._decks[which] = self._made(stage, rests_on)
         if not kept.deck.waits:
-            stands.decks[name] = kept.deck
+            stands.decks[which] = kept.deck
         return kept.deck
 
-    def _made(self, name: str, rests_on: tuple[Sight, Any, tuple[Need, ...]]) -> _Made:
+    def shown(self, name: str) -> Deck:
+        """What a stage on the rail shows: its own deck, or that of the stage which is its arrangement."""
+        chosen = getattr(getattr(self.plan, name, None), "arrangement", "")
+        within = STAGES[chosen].within == name if chosen in STAGES else False
+        return self.deck(chosen if within else name)
+
+    def _made(self, stage: Stage, rests_on: tuple[Sight, Any, tuple[Given, ...]]) -> _Made:
         """The deck of a stage made, with what it asked for."""
         asking, arrivals = Asking(self.late), self.late.arrivals
-        sight, ask, needs = rests_on
-        deck = STAGES[name].make(sight, ask, needs, asking)
-        self.late.want(name, asking.questions)
+        sight, ask, given = rests_on
+        needs = stage.needs(*given) if stage.needs else None
+        deck = stage.make(sight, ask, needs, asking)
+        self.late.want(f"{stage.name} {sight.reach}", asking.questions)
         if asking.waits:
             deck = replace(deck, waits=True)
         return _Made(rests_on, deck, arrivals)
 
-    def _need(self, stands: Standing, need: str) -> Need:
-        """What a stage is given by the name of a need."""
-        if need == READING:
+    def _sight_of(self, stands: Standing, reach: Reach) -> Sight:
+        """What is seen of the series of a reach."""
+        if not reach:
+            return stands.sight
+        where = stands.plan.key(stands.sales.reading.dimensions)
+        panel = ruled(narrowed(stands.panel, where, reach), self._rulings(stands.sales))
+        return sight(panel, stands.as_of, stands.home, reach)
+
+    def _given(self, stands: Standing, need: Need, own: Reach) -> Given:
+        """What a stage needs, for the series that it is itself made for or a wider reach."""
+        if need.of == READING:
             return stands.sales.reading
-        if need == TIE:
+        if need.of == TIE:
             return _tied(stands.sales.reading, stands.panel)
-        if need == LEAVES:
+        if need.of == LEAVES:
             return ruled(stands.panel, self._rulings(stands.sales))
-        return self.deck(need)
+        return self.deck(need.of, need.reach or own)
 
     @property
     def tie(self) -> TieOut:
@@ -363,7 +383,7 @@ class Session:
 
     def figure(self, ref: Ref) -> Figure:
         """The figure that an address points at."""
-        return self.deck(ref.stage).figures[ref.figure]
+        return self.deck(ref.stage, ref.reach).figures[ref.figure]
 
     def explain(self, ref: Ref) -> Working | None:
         """How a figure came about; None where there is none."""

@@ -33,7 +33,7 @@ def first_day(deck: Deck, column: int) -> str:
 
 def view_csv(session: Session, stage: str) -> str:
     """The rows of a stage as CSV: a line a period, a column a row of the tide table."""
-    deck, dimensions = session.deck(stage), session.reading.dimensions
+    deck, dimensions = session.shown(stage), session.reading.dimensions
     sink = io.StringIO()
     out = csv.writer(sink, lineterminator="\n")
     names = [f"{row.label} ({row.unit})" if row.unit else row.label for row in deck.rows]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -15,14 +16,22 @@ from oat_tide.plan.parts.evened import Evened
 from oat_tide.stages.common import named
 from oat_tide.stages.deck import Deck, Late, Look, Mark
 from oat_tide.stages.deck.draft import Draft, from_lines
+from oat_tide.stages.needs import READING, need
 
 NAME = "lines"
 _LATEST = dt.date(2400, 1, 1)
 
 
-def make(sight: Sight, ask: tuple[Evened], needs: tuple[Reading], late: Late) -> Deck:
+@dataclass(frozen=True, eq=False, slots=True)
+class Needs:
+    """What the stage stands on."""
+
+    reading: Reading = need(READING)
+
+
+def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: Late) -> Deck:
     """The figures that are added up from the lines themselves."""
-    (reading,) = needs
+    reading = needs.reading
     (evened,) = ask
     d = Draft(NAME, sight)
     actual, lines, unread = sight.values, sight.lines, sight.unread

@@ -34,6 +34,8 @@ LACKING = 64
 
 Totalled = Literal["sum", "mean", "last"]
 """How lines make the figure of a period: added up, their mean, or those of the last day in it."""
+Reach = Literal["", "children", "every"]
+"""The series of a deck: the one in sight, its parts at the next level, or every series there is."""
 
 
 class Panel:
@@ -174,6 +176,28 @@ class Panel:
             withheld=added(withheld, self.scale, 0)[None],
         )
 
+    def totals(self, keys: tuple[Key, ...]) -> Panel:
+        """Several levels side by side, each as `total` gives it."""
+        parts = [self.total(key) for key in keys]
+
+        def stacked(name: str) -> NDArray[Any]:
+            return np.concatenate([getattr(part, name) for part in parts])
+
+        return Panel(
+            (self.stamp, keys),
+            self.grid,
+            self.first,
+            keys,
+            stacked("values"),
+            stacked("lines"),
+            stacked("flags"),
+            self.scale,
+            {name: np.concatenate([part.beside[name] for part in parts]) for name in self.beside},
+            totalled=self.totalled,
+            unread=stacked("unread"),
+            withheld=stacked("withheld"),
+        )
+
     def _added(self, parts: Values) -> tuple[Values, NDArray[np.bool_]]:
         """The exact sum of series, NaN where none is known, and where any is."""
         known = ~np.isnan(parts)
@@ -241,11 +265,13 @@ class Sight:
         past: the periods up to the as-of.
         later: the periods after it.
         home: the column that the as-of stands on when it has not been moved back.
+        reach: which series it holds.
     """
 
     past: Panel
     later: Panel
     home: int
+    reach: Reach = ""
 
     @property
     def columns(self) -> int:
@@ -300,17 +326,32 @@ def _joined(past: NDArray[_T], later: NDArray[_T]) -> NDArray[_T]:
 
 
 @functools.lru_cache(64)
-def narrowed(panel: Panel, where: Key | None) -> Panel:
-    """The series of one level, or with None every series of the panel."""
-    return panel if where is None else panel.total(where)
+def narrowed(panel: Panel, where: Key | None, reach: Reach = "") -> Panel:
+    """The series of one level or its children, or with None every series of the panel."""
+    if where is None or reach == "every":
+        return panel
+    return panel.totals(children(panel.keys, where)) if reach == "children" else panel.total(where)
+
+
+def children(keys: tuple[Key, ...], parent: Key) -> tuple[Key, ...]:
+    """The parts of a series at the next level: its first open dimension, a series a member, in their order.
+
+    A series that is narrowed in every dimension has none but itself.
+    """
+    if None not in parent:
+        return (parent,)
+    at = parent.index(None)
+    members = dict.fromkeys(own[at] for own in keys if fits_key(own, parent))
+    return tuple((*parent[:at], member, *parent[at + 1 :]) for member in members)
 
 
 @functools.lru_cache(256)
-def sight(seen: Panel, as_of: int, home: int) -> Sight:
+def sight(seen: Panel, as_of: int, home: int, reach: Reach = "") -> Sight:
     """What is seen of a level with the as-of on a period.
 
     Args:
         as_of, home: periods; the last one of the past, and the one where the as-of is at home.
+        reach: which series the panel holds.
     """
     cut = min(max(as_of - seen.first + 1, 0), seen.columns)
-    return Sight(seen.cut(0, cut), seen.cut(cut, seen.columns), home - seen.first)
+    return Sight(seen.cut(0, cut), seen.cut(cut, seen.columns), home - seen.first, reach)

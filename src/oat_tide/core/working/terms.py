@@ -11,6 +11,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.series.panel import Reach
 from oat_tide.core.working.formula import Cells, Formula, Mask, given, pick
 from oat_tide.core.working.tree import FACT, Cell, Given, Op, Ref, Run, Working
 
@@ -40,14 +41,20 @@ class Source:
         figure: the figure itself.
         seen: (series, columns) the cells that may be seen; None for all.
         rows: (series,) for each series at hand, its row in the figure, such as a parent's; None for its own.
+        reach: which series the deck of the figure holds.
     """
 
-    __slots__ = ("_cells", "_values", "figure", "rows", "seen", "stage")
+    __slots__ = ("_cells", "_values", "figure", "reach", "rows", "seen", "stage")
 
     def __init__(
-        self, stage: str, figure: Figured, seen: Mask | None = None, rows: Columns | None = None
+        self,
+        stage: str,
+        figure: Figured,
+        seen: Mask | None = None,
+        rows: Columns | None = None,
+        reach: Reach = "",
     ) -> None:
-        self.stage, self.figure, self.seen, self.rows = stage, figure, seen, rows
+        self.stage, self.figure, self.seen, self.rows, self.reach = stage, figure, seen, rows, reach
         self._values: Values | None = None
         self._cells: Cells | None = None
 
@@ -71,7 +78,7 @@ class Source:
     def ref(self, series: int, column: int) -> Ref:
         """The address of a cell."""
         row = series if self.rows is None else int(self.rows[series])
-        return Ref(self.stage, self.figure.name, row, column)
+        return Ref(self.stage, self.figure.name, row, column, self.reach)
 
     def cell(self, series: int, column: int) -> Cell:
         """A cell as a leaf of a working."""

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from oat_tide.core.exact import Values
-from oat_tide.core.series.panel import Key
+from oat_tide.core.series.panel import Key, Reach
 
 FACT = -1
 """The column of a figure that has one value a series."""
@@ -18,12 +18,21 @@ FACT = -1
 
 @dataclass(frozen=True, slots=True)
 class Ref:
-    """The address of a figure's value: stage, figure, series and column (FACT for a fact)."""
+    """The address of a figure's value.
+
+    Attributes:
+        stage: whose figure it is.
+        figure: its name.
+        series: the place of its series among those that the deck holds.
+        column: of the figure's own axis; FACT for a fact.
+        reach: which series that deck holds.
+    """
 
     stage: str
     figure: str
     series: int
     column: int = FACT
+    reach: Reach = ""
 
 
 @dataclass(frozen=True, slots=True)

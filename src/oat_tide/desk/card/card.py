@@ -26,6 +26,7 @@ from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.look.text_line import TextLine
 from oat_tide.session import Session
+from oat_tide.stages.common import named
 from oat_tide.stages.deck import Deck, Figure, Listing
 
 _LOW, _TALL = 128, 232
@@ -108,7 +109,7 @@ class WorkingCard(QFrame):
         self.trail = []
         if self.at_rest is not None and self._there(self.at_rest):
             assert self.session is not None
-            deck = self.session.deck(self.at_rest.stage)
+            deck = self.session.deck(self.at_rest.stage, self.at_rest.reach)
             self._show_ref(self.at_rest, deck, deck.figures[self.at_rest.figure])
         else:
             self._fill("Every figure shows its working", "", "Point at a figure in the table to see it.")
@@ -127,7 +128,7 @@ class WorkingCard(QFrame):
         """Whether an address still points at a figure: an edit or undo may have taken it away."""
         if self.session is None or self._must_wait:
             return False
-        deck = self.session.deck(ref.stage)
+        deck = self.session.deck(ref.stage, ref.reach)
         figure = deck.figures.get(ref.figure)
         return figure is not None and all(
             at < there for at, there in zip((ref.series, ref.column), figure.values.shape, strict=True)
@@ -167,7 +168,7 @@ class WorkingCard(QFrame):
         elif isinstance(target, Run):
             self._show_run(target)
         else:
-            deck = self.session.deck(target.stage)
+            deck = self.session.deck(target.stage, target.reach)
             self._show_ref(target, deck, deck.figures[target.figure])
 
     def _show_ref(self, ref: Ref, deck: Deck, figure: Figure) -> None:
@@ -269,18 +270,17 @@ class WorkingCard(QFrame):
 
     def _name(self, ref: Ref) -> str:
         assert self.session is not None
-        deck = self.session.deck(ref.stage)
+        deck = self.session.deck(ref.stage, ref.reach)
         figure = deck.figures[ref.figure]
-        if ref.column == FACT:
-            return figure.label
-        return f"{figure.label}, {deck.label_on(figure.axis, ref.column)}"
+        label = _label(deck, figure, ref)
+        return label if ref.column == FACT else f"{label}, {deck.label_on(figure.axis, ref.column)}"
 
     def _run_name(self, run: Run) -> str:
         assert self.session is not None
-        deck = self.session.deck(run.ref.stage)
+        deck = self.session.deck(run.ref.stage, run.ref.reach)
         figure = deck.figures[run.ref.figure]
         first, last = (deck.label_on(figure.axis, column) for column in (run.ref.column, run.upto))
-        return f"{figure.label}, {first} – {last}"
+        return f"{_label(deck, figure, run.ref)}, {first} – {last}"
 
     def _leaf_name(self, leaf: Leaf) -> str:
         if isinstance(leaf, Given):
@@ -293,6 +293,11 @@ class WorkingCard(QFrame):
         if isinstance(target, Lines):
             return f"the {target.count:,} sales lines" if target.count != 1 else "the sales line"
         return self._run_name(target) if isinstance(target, Run) else self._name(target)
+
+
+def _label(deck: Deck, figure: Figure, ref: Ref) -> str:
+    """A figure for people; of another series than the one in sight, also whose it is."""
+    return f"{named(deck.keys[ref.series])}: {figure.label}" if ref.reach else figure.label
 
 
 def _lines_title(listing: Listing) -> str:

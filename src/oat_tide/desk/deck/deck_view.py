@@ -120,7 +120,7 @@ class DeckView(QWidget):
 
     def show_session(self, session: Session, stage: str) -> None:
         """Show the deck of a stage."""
-        deck = session.deck(stage)
+        deck = session.shown(stage)
         self._keep_place(deck)
         self.deck = deck
         self.card.session = self.session = session

@@ -146,6 +146,10 @@ QLabel#numbers {{ font-size: 13px; }}
 QPushButton#link {{ color: {kelp}; border: none; background: transparent; padding: 1px 3px; text-align: left; }}
 QPushButton#link:hover, QPushButton#link:focus {{ text-decoration: underline; background: {mist}; }}
 QPushButton#link:disabled {{ color: {quiet}; }}
+QPushButton#card {{ text-align: left; background: {card}; border: 1px solid {faint}; border-radius: 5px;
+    padding: 4px 8px; }}
+QPushButton#card:hover, QPushButton#card:focus {{ border: 1px solid {kelp}; }}
+QPushButton#card:checked {{ border-left: 3px solid {kelp}; font-weight: bold; }}
 QPushButton#choice {{ background: {mist}; border: 1px solid transparent; border-radius: 11px; padding: 4px 10px; }}
 QPushButton#choice:hover, QPushButton#choice:focus {{ border: 1px solid {kelp}; }}
 QPushButton#choice:checked {{ background: {kelp}; color: {paper}; }}

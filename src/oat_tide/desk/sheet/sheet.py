@@ -5,11 +5,9 @@ from __future__ import annotations
 import time
 
 from PyQt6 import sip
-from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QFrame,
-    QLabel,
     QPushButton,
     QScrollArea,
     QStackedWidget,
@@ -17,99 +15,20 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from oat_tide.core.exact import known
-from oat_tide.core.working.numerals import fixed, full, significant
 from oat_tide.core.working.tree import FACT, Ref
-from oat_tide.desk.look.measured import advance, elided, written
-from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import Text, bare
+from oat_tide.desk.sheet.cards import CardsView
 from oat_tide.desk.sheet.choice import ChoiceView
-from oat_tide.desk.sheet.controls import widget_for
+from oat_tide.desk.sheet.fact import FactRow
+from oat_tide.desk.sheet.items import ITEMS, shape_of
 from oat_tide.desk.sheet.knobs import KnobWidget
 from oat_tide.plan.paths import Steps
-from oat_tide.stages.deck import Caution, Choice, Deck, Fact, Figure, Item, Knob, Note
+from oat_tide.stages.deck import Caution, Deck, Figure, Item, Note
 
 WIDTH = 276
 _MOST_PAGES = 16
 _FRAME, _SLICE = 16, 0.005
 """Milliseconds for the chart to be painted first, and seconds of making widgets at a time."""
-
-
-class FactRow(QWidget):
-    """A fact with its figure; pointed at it shows its working, clicked or entered it keeps it.
-
-    It is painted rather than laid out, for it changes with every frame of a drag.
-
-    Attributes:
-        text: the figure as it is written.
-
-    Signals:
-        pointed: (Figure) or (None).
-        chosen: (Figure).
-    """
-
-    pointed = pyqtSignal(object)
-    chosen = pyqtSignal(object)
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.figure: Figure | None = None
-        self.text = ""
-        self.setFixedHeight(20)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-
-    def fill(self, figure: Figure, series: int) -> None:
-        """Show a fact."""
-        text = fact_text(figure, series)
-        if self.figure is None or (figure.label, text) != (self.figure.label, self.text):
-            self.text = text
-            self.setAccessibleName(f"{figure.label}: {text}")
-            self.update()
-        self.figure = figure
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        if self.figure is None:
-            return
-        painter = QPainter(self)
-        painter.setPen(palette().color("ink"))
-        place = QRectF(self.rect())
-        written(painter, place, 1, self.text, 12)
-        label = elided(self.figure.label, self.width() - advance(self.text, 12) - 8, 12)
-        written(painter, place, 0, label, 12)
-        if self.hasFocus():
-            painter.setPen(QPen(palette().color("kelp"), 1, Qt.PenStyle.DashLine))
-            painter.drawRect(place.adjusted(0, 0, -1, -1))
-
-    def enterEvent(self, event: QEnterEvent | None) -> None:
-        self.pointed.emit(self.figure)
-
-    def leaveEvent(self, event: object) -> None:
-        self.pointed.emit(None)
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        self.chosen.emit(self.figure)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        assert event is not None
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.chosen.emit(self.figure)
-        else:
-            super().keyPressEvent(event)
-
-
-def fact_text(figure: Figure, series: int) -> str:
-    """A fact as it is written: whole where it is or asks for it, else to four significant figures."""
-    value = float(figure.values[series, 0])
-    if not known(value):
-        return "–"
-    if figure.unit == "%":
-        return f"{fixed(value, 1, plus=figure.signed)} %"
-    if figure.exact:
-        return full(value)
-    if value == round(value):
-        return fixed(value, 0, plus=figure.signed)
-    return significant(value, 4, plus=figure.signed)
 
 
 class _Page(QWidget):
@@ -221,7 +140,7 @@ class SideSheet(QScrollArea):
         page = self._page
         while len(page.parts) < len(self._items):
             item = self._items[len(page.parts)]
-            widget = self._make(item)
+            widget = ITEMS[type(item)].make(item, self)
             page.add(item, widget)
             self._fill(widget, item)
             if time.perf_counter() > end:
@@ -244,7 +163,7 @@ class SideSheet(QScrollArea):
 
     def _page_for(self, items: tuple[Item, ...], title: str) -> _Page:
         """The page for widgets of these kinds, empty at first."""
-        shape = (title, tuple(_shape(item) for item in items))
+        shape = (title, tuple(shape_of(item) for item in items))
         if shape not in self._pages:
             if len(self._pages) >= _MOST_PAGES:
                 # Never the page in sight: the edit that brought us here may come from one of its controls.
@@ -260,13 +179,15 @@ class SideSheet(QScrollArea):
     def knob(self, path: tuple[str, ...]) -> KnobWidget:
         """The control of a field."""
         self.finish()
-        return next(w for w in self._page.parts if isinstance(w, KnobWidget) and w.knob.path == path)
+        return next(each for each in self._page.findChildren(KnobWidget) if each.knob.path == path)
 
     def reveal(self, path: Steps) -> bool:
         """Bring the control of a field in sight, ready to be used; False where there is none."""
         found = self._about(path)
         if found is None:
             return False
+        for cards in self._page.findChildren(CardsView):
+            cards.open_for(found)
         self.ensureWidgetVisible(found, 0, 60)
         for part in found.findChildren(QWidget):
             if part.focusPolicy() & Qt.FocusPolicy.TabFocus and part.isEnabled() and part.isVisibleTo(found):
@@ -288,11 +209,11 @@ class SideSheet(QScrollArea):
         self.finish()
         # What was just made has no place yet.
         QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
-        for part in self._page.parts:
-            if isinstance(part, KnobWidget) and part.knob.path == path:
-                return part
-        for part in self._page.parts:
-            if isinstance(part, ChoiceView) and part.choice is not None:
+        for knob in self._page.findChildren(KnobWidget):
+            if knob.knob.path == path:
+                return knob
+        for part in self._page.findChildren(ChoiceView):
+            if part.choice is not None:
                 entries = [edit for _, edit in part.choice.outcomes if edit is not None]
                 if any(edit.path == path for edit in entries):
                     return part
@@ -301,52 +222,17 @@ class SideSheet(QScrollArea):
     def fact(self, name: str) -> FactRow:
         """The row of a fact."""
         self.finish()
-        return next(
-            w for w in self._page.parts if isinstance(w, FactRow) and w.figure and w.figure.name == name
-        )
+        rows = self._page.findChildren(FactRow)
+        return next(each for each in rows if each.figure and each.figure.name == name)
 
-    def _make(self, item: Item) -> QWidget:
-        if isinstance(item, Knob):
-            knob = widget_for(item)
-            knob.edited.connect(self.edited)
-            knob.rested.connect(self.rested)
-            knob.troubled.connect(self.troubled)
-            return knob
-        if isinstance(item, Choice):
-            choice = ChoiceView()
-            choice.edited.connect(self.edited)
-            choice.troubled.connect(self.troubled)
-            choice.followed.connect(self.chosen)
-            return choice
-        if isinstance(item, Fact):
-            row = FactRow()
-            row.pointed.connect(lambda figure: self.pointed.emit(self._ref(figure)))
-            row.chosen.connect(lambda figure: self.chosen.emit(self._ref(figure)))
-            return row
-        label = Text()
-        label.setObjectName({"head": "head2", "small": "quiet"}.get(item.kind, ""))
-        label.setWordWrap(True)
-        return label
-
-    def _ref(self, figure: Figure | None) -> Ref | None:
-        if figure is None or self._deck is None:
-            return None
-        return Ref(self._deck.stage, figure.name, self._series, FACT)
+    def ref_of(self, figure: Figure, column: int = FACT) -> Ref:
+        """The address of a figure of the deck in sight."""
+        assert self._deck is not None
+        return Ref(self._deck.stage, figure.name, self._series, column)
 
     def _fill(self, widget: QWidget, item: Item) -> None:
         assert self._deck is not None
-        if isinstance(item, Knob):
-            assert isinstance(widget, KnobWidget)
-            widget.fill(item)
-        elif isinstance(item, Fact):
-            assert isinstance(widget, FactRow)
-            widget.fill(self._deck.figures[item.figure], self._series)
-        elif isinstance(item, Choice):
-            assert isinstance(widget, ChoiceView)
-            widget.fill(item)
-        else:
-            assert isinstance(widget, QLabel)
-            widget.setText(item.text(self._series))
+        ITEMS[type(item)].fill(widget, item, self._deck, self._series)
 
     def _show_cautions(self, page: _Page, cautions: tuple[Caution, ...]) -> None:
         if cautions == page.said:
@@ -379,13 +265,3 @@ class SideSheet(QScrollArea):
             button.clicked.connect(lambda: self.chosen.emit(caution.evidence[0]))
             box.addWidget(button)
         return frame
-
-
-def _shape(item: Item) -> object:
-    """What decides which widget an item needs."""
-    if isinstance(item, Knob):
-        return item.path, item.kind, item.title, item.choices if item.kind != "weights" else (), item.names
-    if isinstance(item, Choice):
-        titles = tuple(entry.title for entry in item.entries)
-        return Choice, len(item.outcomes), titles, item.evidence is not None
-    return (item.kind,) if isinstance(item, Note) else type(item)

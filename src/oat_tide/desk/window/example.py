@@ -36,7 +36,7 @@ def write_example(folder: Path) -> int:
     for name, stage in ON_RAIL.items():
         window.show_stage(name)
         app.processEvents()
-        print(f"{stage.title}: {document.session.deck(name).finding(0).replace(chr(10), ' · ')}")
+        print(f"{stage.title}: {document.session.shown(name).finding(0).replace(chr(10), ' · ')}")
         text = view_csv(document.session, name)
         write_whole(folder / f"{name}.csv", functools.partial(_write, text))
         write_whole(folder / f"{name}.png", functools.partial(_picture, window))

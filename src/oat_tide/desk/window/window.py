@@ -184,7 +184,7 @@ class Window(QMainWindow):
             return
         self.deck.show_session(self.session, self.stage)
         self.header.show_session(self.session, self.saved_words)
-        self.sheet.show_deck(self.session.deck(self.stage), 0, ON_RAIL[self.stage].title)
+        self.sheet.show_deck(self.session.shown(self.stage), 0, ON_RAIL[self.stage].title)
         self.commands.show_session(self.session)
         self.setWindowTitle(f"{self.session.plan.title} – Oat Tide")
         self._unfound = list(ON_RAIL)
@@ -198,7 +198,7 @@ class Window(QMainWindow):
         if self.session is None or not self.session.ready or not self._unfound:
             return
         name = self._unfound.pop(0)
-        self.rail.show_finding(name, self.session.deck(name).finding(0))
+        self.rail.show_finding(name, self.session.shown(name).finding(0))
         if self._unfound:
             self._findings.start(0)
 

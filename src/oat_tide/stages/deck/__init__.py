@@ -4,6 +4,7 @@ The figure is the centre. A curve, a row of the tide table, a fact of the side s
 export are views of one; none carries numbers of its own.
 """
 
+from oat_tide.stages.deck.act import Act, Card, Cards, Inset
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Curve, Role
 from oat_tide.stages.deck.called import Answers, Late, OfSeries, Question, Told, WhyBlank
@@ -17,9 +18,12 @@ from oat_tide.stages.deck.listing import Column, Listing, RowAct, Wish, in_memor
 from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
 
 __all__ = [
+    "Act",
     "Answers",
     "Axis",
     "Band",
+    "Card",
+    "Cards",
     "Caution",
     "Choice",
     "Column",
@@ -30,6 +34,7 @@ __all__ = [
     "Fact",
     "Figure",
     "Handle",
+    "Inset",
     "Item",
     "Knob",
     "Late",

@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import Key
+from oat_tide.core.series.panel import Key, Reach
+from oat_tide.stages.deck.act import Act, Cards, Inset
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band
 from oat_tide.stages.deck.called import OfSeries
@@ -22,7 +23,7 @@ from oat_tide.stages.deck.knob import Knob
 from oat_tide.stages.deck.listing import Listing
 from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
 
-Item = Knob | Fact | Note | Choice
+Item = Knob | Fact | Note | Choice | Act | Cards | Inset
 
 
 class Views(TypedDict, total=False):
@@ -68,6 +69,7 @@ class Deck:
         coverage: lines held, series by period.
         axes: what columns are that are no stretch of time, by name.
         sees: the axis that rows and curves stand on, by name; empty for time.
+        reach: which series it holds.
         tinted: whether the rows are tinted by size behind their figures.
         arrangements: those to choose from, shown above the chart.
         sentence: what was taken for what, said below the subtitle.
@@ -95,6 +97,7 @@ class Deck:
     coverage: Coverage | None = None
     axes: dict[str, Axis] = field(default_factory=dict)
     sees: str = ""
+    reach: Reach = ""
     tinted: bool = False
     arrangements: Knob | None = None
     sentence: tuple[Word, ...] = ()

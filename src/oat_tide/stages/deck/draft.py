@@ -28,7 +28,7 @@ class Draft:
     def __init__(self, stage: str, sight: Sight, columns: int = 0) -> None:
         past = sight.past
         self.stage, self.keys, self.grid, self.first = stage, past.keys, past.grid, past.first
-        self.past = past.columns
+        self.reach, self.past = sight.reach, past.columns
         self.columns = max(columns, sight.columns)
         self.flags = wide(sight.flags, self.columns, 0)
         self.axes: dict[str, Axis] = {}
@@ -69,7 +69,7 @@ class Draft:
         """
         figure = Figure(name, label, None, _untold, **(Look(axis=self.sees) | look))
         goes_on = not isinstance(formula, Formula)
-        body = formula if isinstance(formula, Formula) else formula(Term(Source(self.stage, figure)))
+        body = formula if isinstance(formula, Formula) else formula(self._own(figure))
         whole = body if where is None else only(where, body)
         figure.fact, figure.told = body.fact, whole.bind
 
@@ -79,7 +79,7 @@ class Draft:
 
         figure.reckon = reckon
         self.figures[name] = figure
-        own = self._terms[name] = Term(Source(self.stage, figure))
+        own = self._terms[name] = self._own(figure)
         return own
 
     def _reckoned(
@@ -106,7 +106,10 @@ class Draft:
         """A figure of this deck as a term of a formula that may see some of its cells; None for all."""
         if seen is None and name in self._terms:
             return self._terms[name]
-        return Term(Source(self.stage, self.figures[name], seen))
+        return self._own(self.figures[name], seen)
+
+    def _own(self, figure: Figure, seen: Mask | None = None) -> Term:
+        return Term(Source(self.stage, figure, seen, reach=self.reach))
 
     def add(
         self, name: str, label: str, values: Values, told: Told, *, fact: bool = False, **look: Unpack[Look]
@@ -126,7 +129,7 @@ class Draft:
 
     def cell(self, name: str, series: int, column: int = FACT) -> Cell:
         """A figure of this deck as a term of a working."""
-        return Source(self.stage, self.figures[name]).cell(series, column)
+        return self._own(self.figures[name]).source.cell(series, column)
 
     def deck(self, *, title: OfSeries, subtitle: OfSeries, finding: OfSeries, **views: Unpack[Views]) -> Deck:
         """The deck."""
@@ -144,6 +147,7 @@ class Draft:
             finding,
             axes=self.axes,
             sees=self.sees,
+            reach=self.reach,
             **views,
         )
 
@@ -155,7 +159,7 @@ def of(deck: Deck, name: str, seen: Mask | None = None, rows: Columns | None = N
         seen: (series, columns) the cells that the formula may see; None for all.
         rows: (series,) for each series at hand, its row in that deck; None where they are the same.
     """
-    return Term(Source(deck.stage, deck.figures[name], seen, rows))
+    return Term(Source(deck.stage, deck.figures[name], seen, rows, deck.reach))
 
 
 def _untold(series: int, column: int) -> Working:

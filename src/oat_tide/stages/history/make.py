@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
@@ -10,6 +11,7 @@ from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Deck, Knob, Late, knob
 from oat_tide.stages.history import earlier, sequence, shares, sums, usual, weekday, years
+from oat_tide.stages.needs import LEAVES, READING, need
 
 Make = Callable[[Sight, History, Deck, Panel, Reading, Knob], Deck]
 ARRANGEMENTS: dict[str, tuple[str, Make]] = {
@@ -24,13 +26,18 @@ ARRANGEMENTS: dict[str, tuple[str, Make]] = {
 }
 
 
-def make(sight: Sight, ask: History, needs: tuple[Deck, Panel, Reading], late: Late) -> Deck:
-    """The deck of History in the arrangement asked for, or in sequence where that makes no sense.
+@dataclass(frozen=True, eq=False, slots=True)
+class Needs:
+    """What the stage stands on."""
 
-    Args:
-        needs: the deck of the lines, every series by period, and the facts of the source.
-    """
-    lines, leaves, reading = needs
+    lines: Deck = need("lines")
+    leaves: Panel = need(LEAVES)
+    reading: Reading = need(READING)
+
+
+def make(sight: Sight, ask: History, needs: Needs, late: Late) -> Deck:
+    """The deck of History in the arrangement asked for, or in sequence where that makes no sense."""
+    lines, leaves, reading = needs.lines, needs.leaves, needs.reading
     reasons = why_not(sight, reading.dimensions, leaves)
     # Before the first period there is nothing to arrange.
     fits = sight.past.columns and not reasons[ask.arrangement]

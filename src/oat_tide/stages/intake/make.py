@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
@@ -29,19 +30,30 @@ from oat_tide.stages.intake.lists import listings, withheld_words
 from oat_tide.stages.intake.periods import days_held
 from oat_tide.stages.intake.sheet import cautions, sheet
 from oat_tide.stages.intake.taken import taken
+from oat_tide.stages.needs import LEAVES, READING, TIE, need
 
 NAME = "intake"
 _MOST_MARKS = 6
 
 
+@dataclass(frozen=True, eq=False, slots=True)
+class Needs:
+    """What the stage stands on."""
+
+    lines: Deck = need("lines")
+    reading: Reading = need(READING)
+    tie: TieOut = need(TIE)
+    leaves: Panel = need(LEAVES)
+
+
 def make(
     sight: Sight,
     ask: tuple[Sources, Intake, Evened, Periods],
-    needs: tuple[Deck, Reading, TieOut, Panel],
+    needs: Needs,
     late: Late,
 ) -> Deck:
     """The deck of Intake: the actual of every period, what is odd, and the facts of the sources."""
-    lines, reading, tie, leaves = needs
+    lines, reading, tie, leaves = needs.lines, needs.reading, needs.tie, needs.leaves
     asked = Asked(*ask).fitted(reading)
     d = Draft(NAME, sight)
     for figure in lines.figures.values():

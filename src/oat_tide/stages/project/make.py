@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
@@ -26,6 +27,7 @@ from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.deck import Band, Curve, Deck, Late
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
+from oat_tide.stages.needs import need
 from oat_tide.stages.project import words
 from oat_tide.stages.project.fit import Fit, fit, horizon_of
 from oat_tide.stages.project.handles import handles
@@ -34,13 +36,16 @@ from oat_tide.stages.project.sheet import sheet
 NAME = "project"
 
 
-def make(sight: Sight, ask: Project, needs: tuple[Deck], late: Late) -> Deck:
-    """The deck of Project.
+@dataclass(frozen=True, eq=False, slots=True)
+class Needs:
+    """What the stage stands on."""
 
-    Args:
-        needs: the deck of the lines.
-    """
-    (lines,) = needs
+    lines: Deck = need("lines")
+
+
+def make(sight: Sight, ask: Project, needs: Needs, late: Late) -> Deck:
+    """The deck of Project."""
+    lines = needs.lines
     probabilities = ask.intervals
     horizon, past = horizon_of(ask, sight), sight.past.columns
     d = Draft(NAME, sight, past + horizon)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
@@ -18,6 +19,7 @@ from oat_tide.stages.common import as_known_now, as_of_handle, named
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Handle, Item, Late, Note, knob
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
+from oat_tide.stages.needs import need
 
 NAME = "smooth"
 
@@ -31,13 +33,16 @@ def weights_of(ask: Smooth) -> tuple[float, ...]:
     return fitted if sum(fitted) > 0 else rising_weights(ask.window)
 
 
-def make(sight: Sight, ask: Smooth, needs: tuple[Deck], late: Late) -> Deck:
-    """The deck of Smooth.
+@dataclass(frozen=True, eq=False, slots=True)
+class Needs:
+    """What the stage stands on."""
 
-    Args:
-        needs: the deck of the lines.
-    """
-    (lines,) = needs
+    lines: Deck = need("lines")
+
+
+def make(sight: Sight, ask: Smooth, needs: Needs, late: Late) -> Deck:
+    """The deck of Smooth."""
+    lines = needs.lines
     d = Draft(NAME, sight)
     borrow_actual(d, lines)
     window, weights = ask.window, weights_of(ask)

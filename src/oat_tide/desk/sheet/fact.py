@@ -1,0 +1,90 @@
+"""A fact of the side sheet: a figure of one value a series."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QWidget
+
+from oat_tide.core.exact import known
+from oat_tide.core.working.numerals import fixed, full, significant
+from oat_tide.desk.look.measured import advance, elided, written
+from oat_tide.desk.look.palette import palette
+from oat_tide.stages.deck import Figure
+
+
+class FactRow(QWidget):
+    """A fact with its figure; pointed at it shows its working, clicked or entered it keeps it.
+
+    It is painted rather than laid out, for it changes with every frame of a drag.
+
+    Attributes:
+        text: the figure as it is written.
+
+    Signals:
+        pointed: (Figure) or (None).
+        chosen: (Figure).
+    """
+
+    pointed = pyqtSignal(object)
+    chosen = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.figure: Figure | None = None
+        self.text = ""
+        self.setFixedHeight(20)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def fill(self, figure: Figure, series: int) -> None:
+        """Show a fact."""
+        text = fact_text(figure, series)
+        if self.figure is None or (figure.label, text) != (self.figure.label, self.text):
+            self.text = text
+            self.setAccessibleName(f"{figure.label}: {text}")
+            self.update()
+        self.figure = figure
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.figure is None:
+            return
+        painter = QPainter(self)
+        painter.setPen(palette().color("ink"))
+        place = QRectF(self.rect())
+        written(painter, place, 1, self.text, 12)
+        label = elided(self.figure.label, self.width() - advance(self.text, 12) - 8, 12)
+        written(painter, place, 0, label, 12)
+        if self.hasFocus():
+            painter.setPen(QPen(palette().color("kelp"), 1, Qt.PenStyle.DashLine))
+            painter.drawRect(place.adjusted(0, 0, -1, -1))
+
+    def enterEvent(self, event: QEnterEvent | None) -> None:
+        self.pointed.emit(self.figure)
+
+    def leaveEvent(self, event: object) -> None:
+        self.pointed.emit(None)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.chosen.emit(self.figure)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.chosen.emit(self.figure)
+        else:
+            super().keyPressEvent(event)
+
+
+def fact_text(figure: Figure, series: int) -> str:
+    """A fact as it is written: whole where it is or asks for it, else to four significant figures."""
+    value = float(figure.values[series, 0])
+    if not known(value):
+        return "–"
+    if figure.unit == "%":
+        return f"{fixed(value, 1, plus=figure.signed)} %"
+    if figure.exact:
+        return full(value)
+    if value == round(value):
+        return fixed(value, 0, plus=figure.signed)
+    return significant(value, 4, plus=figure.signed)

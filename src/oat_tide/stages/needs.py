@@ -1,0 +1,43 @@
+"""What a stage needs of the others: attributes with types, each named where it is to come from.
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Needs:
+    lines: Deck = need("lines")
+    parts: Deck = need("lines", "children")
+    reading: Reading = need(READING)
+"""
+
+from __future__ import annotations
+
+import functools
+from dataclasses import dataclass, field, fields
+from typing import Any
+
+from oat_tide.core.series.panel import Reach
+
+READING, TIE, LEAVES = "reading", "tie-out", "leaves"
+"""What can be needed beside decks: what is known of the source, how it ties, and every series by period."""
+
+
+@dataclass(frozen=True, slots=True)
+class Need:
+    """Where something needed comes from.
+
+    Attributes:
+        of: the stage whose deck it is; or READING, TIE or LEAVES.
+        reach: the series that the deck is to hold; empty for those of the stage that needs it.
+    """
+
+    of: str
+    reach: Reach = ""
+
+
+def need(of: str, reach: Reach = "") -> Any:
+    """An attribute of what a stage needs."""
+    return field(metadata={"need": Need(of, reach)})
+
+
+@functools.cache
+def needs_of(kind: Any) -> dict[str, Need]:
+    """What a stage needs, by the names of its attributes."""
+    return {each.name: each.metadata["need"] for each in fields(kind)} if kind is not None else {}
