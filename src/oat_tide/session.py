@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import functools
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -25,7 +25,7 @@ from oat_tide.core.series.panel import Panel, Reach, Sight, narrowed, sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.rulings import Ruling, ruled
 from oat_tide.core.series.tie_out import TieOut, tie_out
-from oat_tide.core.trouble import Tell, unheard
+from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.core.working.tree import Lines, Ref, Working
 from oat_tide.intake.meaning import rhythm
 from oat_tide.intake.origins.places import fetch, is_database
@@ -143,6 +143,30 @@ class Session:
             if path and path[0] in (STAGES[name].parts or (name,)):
                 return name
         return ""
+
+    def write(self, at: Ref, texts: Sequence[str]) -> None:
+        """Write figures into cells, from one on: one step of undo, all of them or none.
+
+        Args:
+            texts: what is written; a single empty one takes back what was, among several it is passed by.
+
+        Raises:
+            Trouble: one of them cannot be used; nothing was written.
+        """
+        before = self.history
+        for column, text in enumerate(texts, at.column):
+            if not text.strip() and len(texts) > 1:
+                continue
+            deck = self.deck(at.stage, at.reach)
+            figure = deck.figures[at.figure]
+            try:
+                self.do(msgspec.structs.replace(_mended(figure, at.series, column, text), gesture="write"))
+            except Trouble as trouble:
+                self.history = before
+                there = column < figure.values.shape[1]
+                where = f", {deck.label_on(figure.axis, column)}" if there else ""
+                raise Trouble(f"{figure.label}{where}: {trouble} Nothing was written.") from trouble
+        self.rest()
 
     def noted(self, first: int, last: int, text: str) -> Edit:
         """The edit that notes something on a stretch of periods of the series in sight."""
@@ -393,6 +417,16 @@ class Session:
         """The sales lines behind a figure; what they add up to ties to it."""
         read, files = self._standing().sales, [file.name for file in self.source.files]
         return lines_behind(read, self.grid, files, found)
+
+
+def _mended(figure: Figure, series: int, column: int, text: str) -> Edit:
+    """The edit of a text written into a cell. Raises Trouble where it cannot be written in."""
+    if figure.mend is None or column >= figure.values.shape[1]:
+        raise Trouble("there is no cell to write in.")
+    edit = figure.mend(series, column, text.strip())
+    if edit is None:
+        raise Trouble("this cell cannot be written in.")
+    return edit
 
 
 _tied = functools.lru_cache(16)(tie_out)

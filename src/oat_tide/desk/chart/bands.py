@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from oat_tide.core.exact import known
 from oat_tide.core.series.panel import PART
+from oat_tide.desk.chart.boundaries import paint_boundaries
 from oat_tide.desk.chart.drawing import STYLES, Drawn
 from oat_tide.desk.chart.handles import TOP, Surface, column_of, handle_at, paint_handles
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
@@ -39,7 +40,9 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
         item.getViewBox().setBorder(None)
         self.setFrameShape(self.Shape.NoFrame)
         self.drawn: list[Drawn] = []
-        self._kept: dict[tuple[Curve, ...], list[Drawn]] = {}
+        self._kept: dict[tuple[tuple[Curve, ...], str], list[Drawn]] = {}
+        self.zero = pg.InfiniteLine(0.0, 0.0)
+        item.addItem(self.zero, ignoreBounds=True)
         self.band: Band | None = None
         self.sees = ((0.0, 1.0), (0.0, 1.0))
 
@@ -63,22 +66,26 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
             for each in (each for drawn in self._kept.values() for each in drawn):
                 each.remove()
             self._kept.clear()
-        if self.band is None or self.band.curves != band.curves:
+        if self.band is None or (self.band.curves, self.band.kind) != (band.curves, band.kind):
             for each in self.drawn:
                 each.show_items(False)
-            self.drawn = self._drawn_for(band.curves)
+            self.drawn = self._drawn_for(band)
             for each in self.drawn:
                 each.show_items(True)
+        self.zero.setVisible(band.zero_line)
+        self.zero.setPen(pg.mkPen(palette().color("quiet"), width=1))
         self.band = band
 
-    def _drawn_for(self, curves: tuple[Curve, ...]) -> list[Drawn]:
+    def _drawn_for(self, band: Band) -> list[Drawn]:
         """The items of these curves: making them takes longer than a frame, so those made are kept."""
-        if curves not in self._kept:
+        look = band.curves, band.kind
+        if look not in self._kept:
             if len(self._kept) >= _MOST_KEPT:
                 for each in self._kept.pop(next(iter(self._kept))):
                     each.remove()
-            self._kept[curves] = [Drawn(self.getPlotItem(), curve) for curve in curves]
-        return self._kept[curves]
+            in_columns = band.kind == "columns"
+            self._kept[look] = [Drawn(self.getPlotItem(), curve, in_columns) for curve in band.curves]
+        return self._kept[look]
 
 
 class BandView(QWidget):
@@ -125,8 +132,9 @@ class BandView(QWidget):
             self.box.addWidget(plot)
         for place, plot in enumerate(self.plots):
             plot.setVisible(place < len(deck.bands))
-        for plot, band in zip(self.plots, deck.bands, strict=False):
+        for place, (plot, band) in enumerate(zip(self.plots, deck.bands, strict=False)):
             plot.take(band)
+            self.box.setStretch(place, round(100 * band.height))
         self.deck = deck
         self.over.raise_()
         self.setAccessibleName(f"Chart: {deck.title(series)}")
@@ -155,6 +163,8 @@ class BandView(QWidget):
         for plot, band in zip(self.plots, self.deck.bands, strict=False):
             extents = [drawn.extent(self.deck, self.series, first, stop) for drawn in plot.drawn]
             known = found.get(band.scale, (np.nan, np.nan))
+            if band.zero_line:
+                extents.append((0.0, 0.0))
             lows, highs = zip(known, *extents, strict=True)
             found[band.scale] = (float(np.fmin.reduce(lows)), float(np.fmax.reduce(highs)))
         return {name: _roomy(*extent) for name, extent in found.items()}
@@ -196,6 +206,7 @@ class _Overlay(QWidget):
         painter.setFont(font(11))
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER + 1, self.height()))
         paint_hover(painter, self.scale, self.height())
+        paint_boundaries(painter, self.scale, self.height(), deck.boundaries)
         paint_handles(Surface(painter, self.scale, self.width(), self.height()), deck.handles)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._names(painter, deck)

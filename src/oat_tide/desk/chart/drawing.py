@@ -121,8 +121,9 @@ def _stand(item: pg.PlotCurveItem, x: Values, y: Values, look: dict[str, object]
 class Drawn:
     """One curve of a band: the items that paint it, kept from deck to deck."""
 
-    def __init__(self, plot: pg.PlotItem, curve: Curve) -> None:
+    def __init__(self, plot: pg.PlotItem, curve: Curve, in_columns: bool = False) -> None:
         self.plot, self.curve = plot, curve
+        self.stands = in_columns or curve.role in ("columns", "bars")
         self.style = STYLES[curve.role]
         self.line = pg.PlotCurveItem()
         self.items: list[pg.GraphicsObject] = [self.line]
@@ -132,7 +133,7 @@ class Drawn:
         self.dots: pg.ScatterPlotItem | None = None
         if curve.role == "columns":
             self.items += self.special.values()
-        if self.style.dots:
+        if self.style.dots and not self.stands:
             # The actual stays while the as-of line or a window moves: its picture is kept.
             self.line.setCacheMode(pg.GraphicsObject.CacheMode.DeviceCoordinateCache)
             self.dots = pg.ScatterPlotItem(pxMode=True, antialias=True)
@@ -170,7 +171,7 @@ class Drawn:
         if self._same(values, first, pixels, dense):
             return
         x, y = thin(values, first, pixels)
-        if self.curve.role in ("columns", "bars"):
+        if self.stands:
             solid = {"pen": pg.mkPen(None), "brush": pg.mkBrush(palette().color(self.style.color, 200))}
             _stand(self.line, x, y, solid)
         else:
@@ -237,5 +238,5 @@ class Drawn:
         stretches = [deck.figures[name].values[series, first:stop] for name in names]
         low = min(float(np.fmin.reduce(values, initial=np.nan)) for values in stretches)
         high = max(float(np.fmax.reduce(values, initial=np.nan)) for values in stretches)
-        from_zero = self.curve.role in ("columns", "bars", "layer")
+        from_zero = self.stands or self.curve.role == "layer"
         return (min(low, 0.0), max(high, 0.0)) if from_zero else (low, high)

@@ -40,11 +40,13 @@ class DeckView(QWidget):
         edited: (Edit) a handle is dragged.
         rested: a drag has ended.
         led: (steps) a word leads to the control of a field.
+        typed: (Ref, texts) figures were written into cells, from one on.
     """
 
     edited = pyqtSignal(object)
     rested = pyqtSignal()
     led = pyqtSignal(object)
+    typed = pyqtSignal(object, object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -109,6 +111,7 @@ class DeckView(QWidget):
         self.tide.hovered.connect(self._peek)
         self.tide.chosen.connect(self._keep)
         self.tide.picked.connect(self.tally.choose)
+        self.tide.typed.connect(self._typed)
         self.tally.noted.connect(self._note)
         self.coverage.chosen.connect(self._go_to)
         self.coverage.hovered.connect(self.foot.hint.setText)
@@ -236,6 +239,10 @@ class DeckView(QWidget):
             return
         start = self.deck.first
         self.edited.emit(self.session.noted(start + first, start + last, text))
+
+    def _typed(self, figure: object, column: int, texts: object) -> None:
+        if self.deck is not None:
+            self.typed.emit(Ref(self.deck.stage, figure.name, self.series, column), texts)  # type: ignore[attr-defined]
 
     def _offer_rows(self) -> None:
         """Fill the menu of rows as it opens."""

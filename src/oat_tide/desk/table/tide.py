@@ -12,8 +12,10 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QFocusEvent,
+    QGuiApplication,
     QImage,
     QKeyEvent,
+    QKeySequence,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -34,6 +36,7 @@ from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import font, palette
 from oat_tide.desk.look.tints import STEPS, tint_table
+from oat_tide.desk.table.cell_editor import CellEditor
 from oat_tide.stages.deck import Deck, Figure
 
 ROW = 22
@@ -54,11 +57,13 @@ class TideTable(QWidget):
         hovered: (row figure, column) or (None, -1): what is pointed at.
         chosen: (row figure, column): a cell is clicked, or Enter pressed on it.
         picked: (row figure): columns are being selected in it.
+        typed: (row figure, column, texts): figures were written, from a column on.
     """
 
     hovered = pyqtSignal(object, int)
     chosen = pyqtSignal(object, int)
     picked = pyqtSignal(object)
+    typed = pyqtSignal(object, int, object)
 
     def __init__(self, scale: TimeScale) -> None:
         super().__init__()
@@ -78,6 +83,8 @@ class TideTable(QWidget):
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.editor = CellEditor(self)
+        self.editor.done.connect(self._take_in)
         scale.moved.connect(self.update)
         scale.selected.connect(self.update)
         scale.pointed.connect(self.update)
@@ -174,13 +181,21 @@ class TideTable(QWidget):
         flags = self.deck.flags[self.series]
         for column in range(first, min(stop, self.deck.columns)):
             text = self.text(row, column)
+            state = figure.state(self.series, column)
+            if figure.mend is not None and state != "locked":
+                painter.fillRect(self.cell_rect(row, column).adjusted(2, 2, -2, -2), palette().color("card"))
             if not text:
                 continue
             first_row = figure.name == self.rows[0].name
             part = bool(flags[column] & PART) and first_row
-            painter.setPen(palette().color("quiet") if part else color)
+            painter.setPen(palette().color("quiet") if part or state == "locked" else color)
             rect = self.cell_rect(row, column)
             written(painter, rect, 0.5, text)
+            if state:
+                # What was written by hand has a line under it, what is locked a dotted one.
+                line = Qt.PenStyle.SolidLine if state == "own" else Qt.PenStyle.DotLine
+                painter.setPen(QPen(palette().color("kelp" if state == "own" else "quiet"), 1.4, line))
+                painter.drawLine(rect.bottomLeft() + QPointF(8, -4), rect.bottomRight() + QPointF(-8, -4))
             if part:
                 painter.setPen(QPen(palette().color("quiet"), 1, Qt.PenStyle.DotLine))
                 painter.drawRect(rect.adjusted(1, 2, -2, -3))
@@ -339,7 +354,10 @@ class TideTable(QWidget):
         self._from = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
         self.mousePressEvent(event)
+        if self._cell_at(event.position().x(), event.position().y()) and self._writable:
+            self._begin(self.text(*self.standing))
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self.scale.point(-1)
@@ -375,10 +393,51 @@ class TideTable(QWidget):
             self.chosen.emit(self.rows[self.standing[0]], self.standing[1])
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right) and self._shifted(event):
             self._extend(-1 if key == Qt.Key.Key_Left else 1)
+        elif event.matches(QKeySequence.StandardKey.Paste) and self._writable:
+            self._paste()
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self._writable:
+            self._write([""])
+        elif key == Qt.Key.Key_F2 and self._writable:
+            self._begin(self.text(*self.standing))
+        elif self._writable and event.text() and event.text() in "0123456789.,-−":
+            self._begin(event.text())
         elif event.text() in ("+", "=", "-"):
             self.scale.zoom(0.8 if event.text() != "-" else 1.25, self.scale.x(self.standing[1]))
         else:
             super().keyPressEvent(event)
+
+    @property
+    def _writable(self) -> bool:
+        """Whether the cell that the keys stand on can be written in."""
+        row, column = self.standing
+        if not self.rows or self.deck is None or column >= self.deck.columns:
+            return False
+        figure = self.rows[row]
+        return figure.mend is not None and figure.state(self.series, column) != "locked"
+
+    def _begin(self, text: str) -> None:
+        """Open the cell that the keys stand on for writing."""
+        assert self.deck is not None
+        row, column = self.standing
+        self.scale.reveal(column)
+        name = f"{self.rows[row].label}, {self.deck.label(column)}"
+        self.editor.begin(self.cell_rect(row, column), text, name)
+
+    def _take_in(self, text: str) -> None:
+        if self._writable and text.strip() != self.text(*self.standing):
+            self._write([text])
+
+    def _paste(self) -> None:
+        """Write a row of figures, as sheets copy them, from the cell that the keys stand on."""
+        clipboard = QGuiApplication.clipboard()
+        held = clipboard.text() if clipboard else ""
+        texts = held.strip("\r\n").replace("\r\n", "\n").replace("\n", "\t").split("\t")
+        if any(text.strip() for text in texts):
+            self._write(texts)
+
+    def _write(self, texts: list[str]) -> None:
+        row, column = self.standing
+        self.typed.emit(self.rows[row], column, texts)
 
     @staticmethod
     def _shifted(event: QKeyEvent) -> bool:

@@ -130,6 +130,7 @@ class Window(QMainWindow):
         self.header.sent_home.connect(self.bring_home)
         self.rail.chosen.connect(self.show_stage)
         self.deck.led.connect(self.lead_to)
+        self.deck.typed.connect(self.write)
         for part in (self.deck, self.sheet):
             part.edited.connect(self.do)
             part.rested.connect(self._rested)
@@ -222,6 +223,18 @@ class Window(QMainWindow):
             return
         try:
             self.session.do(change)
+        except Trouble as trouble:
+            self.strip.say(str(trouble))
+        else:
+            self.strip.pass_by()
+        self.refresh()
+
+    def write(self, at: Ref, texts: list[str]) -> None:
+        """Write figures into cells; those that cannot be are refused in words, and none is written."""
+        if self.session is None or self.runner.job is not None:
+            return
+        try:
+            self.session.write(at, texts)
         except Trouble as trouble:
             self.strip.say(str(trouble))
         else:

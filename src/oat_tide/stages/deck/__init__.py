@@ -6,7 +6,7 @@ export are views of one; none carries numbers of its own.
 
 from oat_tide.stages.deck.act import Act, Card, Cards, Inset
 from oat_tide.stages.deck.axis import Axis
-from oat_tide.stages.deck.band import Band, Curve, Role
+from oat_tide.stages.deck.band import Band, Boundary, Curve, Role
 from oat_tide.stages.deck.called import Answers, Late, OfSeries, Question, Told, WhyBlank
 from oat_tide.stages.deck.choice import Choice, Entry
 from oat_tide.stages.deck.coverage import Coverage
@@ -22,6 +22,7 @@ __all__ = [
     "Answers",
     "Axis",
     "Band",
+    "Boundary",
     "Card",
     "Cards",
     "Caution",

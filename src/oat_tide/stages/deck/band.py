@@ -42,8 +42,35 @@ class Curve:
 
 @dataclass(frozen=True, slots=True)
 class Band:
-    """One chart. Bands of one scale name share their scale."""
+    """One chart.
+
+    Attributes:
+        title: what its values are, at its left.
+        curves: what is drawn.
+        scale: bands of one scale name share their scale.
+        height: how high it is beside the other bands of its deck.
+        kind: whether its curves are lines, or columns that stand from zero; some roles are always columns.
+        zero_line: whether a line is drawn at zero, which then is always in sight.
+    """
 
     title: str
     curves: tuple[Curve, ...]
     scale: str = "main"
+    height: float = 1.0
+    kind: Literal["lines", "columns"] = "lines"
+    zero_line: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Boundary:
+    """A line through all bands at the end of a column, such as the last one with actuals.
+
+    Attributes:
+        column: the one that ends there.
+        role: "projected as of" or "actuals to".
+        says: what is written at it.
+    """
+
+    column: int
+    role: Literal["projected as of", "actuals to"]
+    says: str

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Any, Protocol, TypeVar
+from typing import Any, Literal, Protocol, TypeVar
 
 from oat_tide.core.working.tree import Working
+from oat_tide.plan.edits import Edit
 
 _Answer = TypeVar("_Answer")
+State = Literal["", "own", "locked"]
 Question = tuple[Callable[..., Any], tuple[object, ...]]
 """A function and its arguments, without the Tell that it is handed last."""
 
@@ -22,6 +24,21 @@ class WhyBlank(Protocol):
     """Why a series and column has no value, in words."""
 
     def __call__(self, series: int, column: int, /) -> str: ...
+
+
+class Mend(Protocol):
+    """The edit that a text written into a series and column makes; an empty one takes back what was written.
+
+    None where the cell cannot be written in; it raises Trouble for a text that cannot be used.
+    """
+
+    def __call__(self, series: int, column: int, text: str, /) -> Edit | None: ...
+
+
+class StateOf(Protocol):
+    """How a cell that can be written in stands: "own" as it was written, "locked", or "" as reckoned."""
+
+    def __call__(self, series: int, column: int, /) -> State: ...
 
 
 class OfSeries(Protocol):

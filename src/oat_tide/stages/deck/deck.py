@@ -13,7 +13,7 @@ from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Key, Reach
 from oat_tide.stages.deck.act import Act, Cards, Inset
 from oat_tide.stages.deck.axis import Axis
-from oat_tide.stages.deck.band import Band
+from oat_tide.stages.deck.band import Band, Boundary
 from oat_tide.stages.deck.called import OfSeries
 from oat_tide.stages.deck.choice import Choice
 from oat_tide.stages.deck.coverage import Coverage
@@ -30,6 +30,7 @@ class Views(TypedDict, total=False):
     """How the figures of a deck are shown; the attributes of a Deck that have a default."""
 
     bands: tuple[Band, ...]
+    boundaries: tuple[Boundary, ...]
     sheet: Callable[[], tuple[Item, ...]]
     handles: tuple[Handle, ...]
     listings: tuple[Listing, ...]
@@ -60,6 +61,7 @@ class Deck:
         subtitle: its unit, span and what else is needed to read it, by series.
         finding: what it comes to, in few words, by series.
         bands: what is drawn.
+        boundaries: lines through all of it.
         sheet: what the side sheet holds; called for when it is shown.
         handles: what can be dragged.
         listings: what is not over time, below the chart and the table.
@@ -88,6 +90,7 @@ class Deck:
     subtitle: OfSeries
     finding: OfSeries
     bands: tuple[Band, ...] = ()
+    boundaries: tuple[Boundary, ...] = ()
     sheet: Callable[[], tuple[Item, ...]] = lambda: ()
     handles: tuple[Handle, ...] = ()
     listings: tuple[Listing, ...] = ()

@@ -10,7 +10,11 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.working.tree import Working
-from oat_tide.stages.deck.called import Told, WhyBlank
+from oat_tide.stages.deck.called import Mend, State, StateOf, Told, WhyBlank
+
+
+def _reckoned_state(series: int, column: int) -> State:
+    return ""
 
 
 class Look(TypedDict, total=False):
@@ -24,6 +28,8 @@ class Look(TypedDict, total=False):
     exact: bool
     blank: str | WhyBlank
     axis: str
+    mend: Mend | None
+    state: StateOf
 
 
 @dataclass(eq=False, slots=True)
@@ -44,6 +50,8 @@ class Figure:
         exact: whether it is written to its last digit.
         blank: the reason for a missing value, in words; it may differ by series and column.
         axis: what its columns are, by the name of an axis of its deck; empty for periods of time.
+        mend: where its cells can be written in, the edit of what is written.
+        state: how each such cell stands.
     """
 
     name: str
@@ -59,6 +67,8 @@ class Figure:
     exact: bool = False
     blank: str | WhyBlank = ""
     axis: str = ""
+    mend: Mend | None = None
+    state: StateOf = _reckoned_state
     _values: Values | None = field(default=None, init=False, repr=False)
 
     @property
