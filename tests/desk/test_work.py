@@ -21,6 +21,7 @@ from oat_tide.plan.paths import P
 from oat_tide.stages import STAGES
 from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.deck import Answers, Deck
+from oat_tide.stages.smooth.make import Needs
 from oat_tide.stages.smooth.make import make as smooth
 from tests.desk.case import DeskCase
 from tests.helpers import daily, monthly, wavy
@@ -168,7 +169,7 @@ class LateWork(DeskCase):
         session.late = self.late
         made: list[Sight] = []
 
-        def asking(sight: Sight, ask: object, needs: tuple[Deck, ...], late: Answers) -> Deck:
+        def asking(sight: Sight, ask: object, needs: Needs, late: Answers) -> Deck:
             made.append(sight)
             known = late(slow_square, 5, 0.3)
             return replace(smooth(sight, ask, needs, late), finding=lambda series: f"{known}")

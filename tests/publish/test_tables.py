@@ -7,7 +7,7 @@ import io
 
 import polars as pl
 
-from oat_tide.publish.projections import as_csv
+from oat_tide.publish.record import as_csv
 from oat_tide.publish.tables import text, view_csv
 from tests.helpers import FolderCase
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import unittest
 from types import SimpleNamespace
-from typing import Any, cast
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
@@ -27,8 +27,8 @@ def projected(values: np.ndarray, past: int, ahead: int) -> Deck:
     panel = Panel("made", Grid("month"), 0, keys, values, counts, np.zeros(values.shape, np.uint8))
     seen = sight(panel, past - 1, values.shape[1] - 1)
     reading: Any = SimpleNamespace(unit="cases", totalled="sum", dimensions=("product",))
-    stands_on = lines.make(seen, (Evened(),), (cast(Any, reading),), None)
-    return project.make(seen, Project(horizon=ahead), (stands_on,), None)
+    stands_on = lines.make(seen, (Evened(),), lines.Needs(reading), None)
+    return project.make(seen, Project(horizon=ahead), project.Needs(stands_on), None)
 
 
 class Intervals(unittest.TestCase):

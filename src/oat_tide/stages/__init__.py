@@ -6,12 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Sight
 from oat_tide.stages import lines
 from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.history import make as history
 from oat_tide.stages.intake import make as intake
 from oat_tide.stages.project import make as project
+from oat_tide.stages.record import Record
 from oat_tide.stages.smooth import make as smooth
 
 
@@ -26,6 +28,8 @@ class Stage:
         needs: what it stands on, as a dataclass of `need` attributes.
         parts: of the plan, where it is given several; then `ask` is a tuple.
         within: the stage on the rail whose arrangement of this name it is; empty for none.
+        record: its figures that are written, where it is a command.
+        misfit: what of its part no deck can be made of with these periods: the field, and why.
     """
 
     name: str
@@ -34,6 +38,8 @@ class Stage:
     needs: type | None = None
     parts: tuple[str, ...] = ()
     within: str = ""
+    record: Record | None = None
+    misfit: Callable[[Any, Grid], tuple[str, str] | None] | None = None
 
 
 STAGES: dict[str, Stage] = {
@@ -42,7 +48,9 @@ STAGES: dict[str, Stage] = {
         Stage("intake", "Intake", intake.make, intake.Needs, ("sources", "intake", "evened", "periods")),
         Stage("history", "History", history.make, history.Needs),
         Stage("smooth", "Smooth", smooth.make, smooth.Needs),
-        Stage("project", "Project", project.make, project.Needs),
+        Stage(
+            "project", "Project", project.make, project.Needs, record=project.RECORD, misfit=project.misfit
+        ),
         Stage("lines", "", lines.make, lines.Needs, ("evened",)),
     )
 }

@@ -95,7 +95,7 @@ class Books(FolderCase):
         self.assertEqual(source.frame[ROW].to_list(), list(range(6, 26)))
         session = open_document(self.folder / "book.xlsx").session
         asides = session.reading.list_aside(0, 9)
-        self.assertEqual(asides[0][:3], ("book.xlsx · 2023", "10", "number cannot be read"))
+        self.assertEqual(asides[0][:3], ("book.xlsx · 2023", 10, "number cannot be read"))
         self.assertIn("#DIV/0!", asides[0][3])
 
     def test_another_sheet_and_another_block_by_edits_of_the_plan(self) -> None:

@@ -44,7 +44,7 @@ class SetAside(FolderCase):
         }
         read = sales.read(open_delimited(self.file("\n".join([HEAD, *lines, *bad]))), ASK)
         self.assertEqual((read.reading.read, read.reading.used), (36, 28))
-        self.assertEqual({int(row): why for _, row, why, _ in read.reading.list_aside(0, 99)},
+        self.assertEqual({row: why for _, row, why, _ in read.reading.list_aside(0, 99)},
                          dict(zip(range(30, 38), bad.values(), strict=True)))  # fmt: skip
         self.assertEqual(sum(aside.count for aside in read.reading.asides), 8)
         self.assertIn("wk 5 | Bran", read.reading.list_aside(0, 1)[0][3])

@@ -24,7 +24,7 @@ from oat_tide.stages.deck.listing import Row
 _PAGE = 200
 _LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
 _RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-_CHART = 110
+_CHART, _ARROW = 110, 12
 VALUE = Qt.ItemDataRole.UserRole
 """The role under which the model gives a cell's value rather than its text."""
 
@@ -38,9 +38,9 @@ class LinesModel(QAbstractTableModel):
 
     edited = pyqtSignal(object)
 
-    def __init__(self, listing: Listing) -> None:
+    def __init__(self, listing: Listing, wish: Wish = Wish()) -> None:  # noqa: B008
         super().__init__()
-        self.listing = listing
+        self.listing, self.wish = listing, wish
         self.above = 1 if listing.roles else 0
         self._page = -1
         self._rows: Sequence[Row] = ()
@@ -94,7 +94,8 @@ class LinesModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.ToolTipRole and self.listing.arrange is not None:
             return "Click to sort by it (Ctrl+Up, Ctrl+Down)"
         if role == Qt.ItemDataRole.DisplayRole:
-            return f"{column.name}, {column.unit}" if column.unit else column.name
+            name = f"{column.name}, {column.unit}" if column.unit else column.name
+            return f"{name} {'▾' if self.wish.falling else '▴'}" if section == self.wish.by else name
         return None
 
 
@@ -157,6 +158,7 @@ class LinesView(QTableView):
         header.setStretchLastSection(True)
         header.setResizeContentsPrecision(40)
         header.setSectionsClickable(True)
+        header.setHighlightSections(False)
         header.sectionClicked.connect(self._turn)
 
     def take(self, listing: Listing) -> None:
@@ -196,20 +198,17 @@ class LinesView(QTableView):
         assert listing is not None
         shown = listing if wish == Wish() or listing.arrange is None else listing.arrange(wish)
         widths = self._widths() if self.model() is not None and not listing.roles else []
-        model = LinesModel(shown)
+        model = LinesModel(shown, wish)
         model.edited.connect(self.edited)
         self.setModel(model)
         self.setAccessibleName(shown.title)
         header = self.horizontalHeader()
         assert header is not None
-        header.setSortIndicatorShown(wish.by >= 0)
-        if wish.by >= 0:
-            falling = Qt.SortOrder.DescendingOrder if wish.falling else Qt.SortOrder.AscendingOrder
-            header.setSortIndicator(wish.by, falling)
         for place, column in enumerate(shown.columns):
             self.setItemDelegateForColumn(place, self._charts if column.kind == "chart" else self._texts)
         if len(widths) == len(shown.columns):
-            for place, wide in enumerate(widths):
+            # The last one takes what room there is.
+            for place, wide in enumerate(widths[:-1]):
                 header.resizeSection(place, wide)
         else:
             self._fit(shown)
@@ -230,6 +229,8 @@ class LinesView(QTableView):
         for place, column in enumerate(shown.columns):
             if column.kind == "chart":
                 self.setColumnWidth(place, _CHART)
+            elif shown.arrange is not None:
+                self.setColumnWidth(place, self.columnWidth(place) + _ARROW)
 
     def _offer(self, model: LinesModel, column: int, role: str, choices: tuple[str, ...]) -> None:
         """The role of a column, to be chosen on the column itself."""

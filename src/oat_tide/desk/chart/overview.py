@@ -37,7 +37,8 @@ class Overview(QWidget):
 
     def _moved(self) -> None:
         narrowed = self.scale.count < self.scale.columns - 0.5
-        self.setVisible(self.deck is not None and self.deck.axis is None and narrowed)
+        in_time = self.deck is not None and self.deck.axis is None and self.deck.main is None
+        self.setVisible(in_time and narrowed)
         self.update()
 
     def place(self, column: float) -> float:

@@ -215,7 +215,8 @@ class DeckView(QWidget):
         """The figure whose working is shown while none is pointed at: the latest of what the stage is for."""
         curves = {curve.role: curve for band in deck.bands for curve in band.curves}
         curve = next((curves[role] for role in _FOREMOST if role in curves), None)
-        name = curve.figure if curve else "actual"
+        rows = [row.name for row in deck.rows]
+        name = curve.figure if curve else "actual" if "actual" in rows else next(iter(rows), "")
         if name not in deck.figures:
             return None
         stop = (curve.stop if curve else 0) or deck.columns

@@ -3,30 +3,27 @@
 from __future__ import annotations
 
 import functools
-import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from msgspec.structs import replace
 from PyQt6.QtCore import QFileSystemWatcher
 from PyQt6.QtWidgets import QFileDialog
 
-from oat_tide.core.periods.calendar import spoken
 from oat_tide.core.trouble import Locked, Tell, Trouble
 from oat_tide.desk.work.strip import Answer
 from oat_tide.documents import Document, open_sources
 from oat_tide.intake.origins.vault import is_address
-from oat_tide.plan.edits import Edit, edit
-from oat_tide.plan.parts.evened import Act, Ruled
+from oat_tide.plan.edits import Edit
+from oat_tide.plan.parts.evened import Act
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P, steps
 
 if TYPE_CHECKING:
     from oat_tide.desk.window.window import Window
+    from oat_tide.session import Session
 
 _TABLES = "Sales files (*.csv *.tsv *.txt *.xlsx *.ods *.parquet);;All files (*)"
-_DAYS = re.compile(r"^\s*(\d{4}[-\dQW]*)\s*(?:(?:–|to|\.\.| - )\s*(\d{4}[-\dQW]*))?\s*[,;:]?\s*(.*)$")
 
 
 class Gather:
@@ -131,49 +128,27 @@ class Gather:
 
     def ask_levels(self) -> None:
         """Ask for a file that puts members into groups, such as products into families."""
-        self._with_file("Levels from a file", self._levels)
+        from oat_tide.outside import levels
 
-    def _levels(self, path: Path, tell: Tell) -> Edit:
-        from oat_tide.intake.meaning.keys import levels_from
-
-        session = self._window.session
-        assert session is not None
-        reading, ask = session.reading, session.plan.intake
-        own = {level.name for level in ask.levels}
-        troubles: list[Trouble] = []
-        for dimension, members in zip(reading.dimensions, reading.members, strict=True):
-            if dimension in own:
-                continue
-            try:
-                found = levels_from(path, dimension, members)
-            except Trouble as trouble:
-                troubles.append(trouble)
-                continue
-            names = {level.name for level in found}
-            kept = tuple(level for level in ask.levels if level.name not in names)
-            by = (*ask.by, *(level.name for level in found if level.name not in ask.by))
-            return edit(P.intake, replace(ask, levels=(*kept, *found), by=by))
-        raise troubles[0] if troubles else Trouble("Choose columns under “Series by” first.")
+        self._with_file("Levels from a file", levels)
 
     def ask_firsts(self) -> None:
         """Ask for a file of first figures."""
         from oat_tide.refresh import firsts_from
 
-        def read(path: Path, tell: Tell) -> Edit:
-            assert self._window.session is not None
-            return firsts_from(self._window.session, path, tell)
-
-        self._with_file("First figures from a file", read)
+        self._with_file("First figures from a file", firsts_from)
 
     def ask_days(self) -> None:
         """Ask for days on which the series in sight could not sell."""
+        from oat_tide.outside import days_of
+
         window = self._window
         if window.session is None:
             return
         answers = (
             ("Closed", functools.partial(self._days, "closed")),
             ("No stock", functools.partial(self._days, "no stock")),
-            ("From a file…", lambda text: self._with_file("Days from a file", self._days_of)),
+            ("From a file…", lambda text: self._with_file("Days from a file", days_of)),
         )
         window.strip.ask(
             "Days closed or without stock, a stretch a line, for the series in sight.",
@@ -183,47 +158,24 @@ class Gather:
         )
 
     def _days(self, act: Act, text: str) -> None:
+        from oat_tide.outside import days
+
+        session = self._window.session
+        assert session is not None
         try:
-            self._window.do(self._ruled(act, text))
+            self._window.do(days(session, act, text))
         except Trouble as trouble:
             self._window.strip.say(str(trouble))
 
-    def _days_of(self, path: Path, tell: Tell) -> Edit:
-        return self._ruled("closed", path.read_text(encoding="utf-8", errors="replace"), path.name)
-
-    def _ruled(self, act: Act, text: str, file: str = "") -> Edit:
-        """The days of a text as rulings: a day or a stretch a line, with a note."""
-        session = self._window.session
-        assert session is not None
-        found = list(session.plan.evened.rulings)
-        for row, line in enumerate(text.splitlines(), 1):
-            if not line.strip():
-                continue
-            where = f"{file}, row {row}" if file else f"Line {row}"
-            match = _DAYS.match(line)
-            try:
-                if not match:
-                    raise ValueError(f"{line.strip()[:40]!r} does not begin with a date")
-                first = spoken(match[1].strip("-"))[0]
-                last = spoken((match[2] or match[1]).strip("-"))[1]
-                if last < first:
-                    raise ValueError("the last day lies before the first")
-            except ValueError as error:
-                if file and row == 1:
-                    continue
-                raise Trouble(f"{where}: {error}. Write it as in 2025-02-10 – 2025-02-18 storm.") from error
-            found.append(Ruled(session.plan.where, first, last, act, note=match[3].strip()[:500]))
-        return edit(P.evened.rulings, tuple(found))
-
-    def _with_file(self, title: str, read: Callable[[Path, Tell], Edit]) -> None:
+    def _with_file(self, title: str, read: Callable[[Session, Path, Tell], Edit]) -> None:
         """Ask for a file, have an edit made of it off this thread, and make it."""
-        window = self._window
-        if window.session is None:
+        window, session = self._window, self._window.session
+        if session is None:
             return
         name, _ = QFileDialog.getOpenFileName(window, title, "", _TABLES)
         if name:
             path = Path(name)
-            window.runner.run(f"Reading {path.name}", lambda tell: read(path, tell), window.do)
+            window.runner.run(f"Reading {path.name}", lambda tell: read(session, path, tell), window.do)
 
     # What the sources hold now
 

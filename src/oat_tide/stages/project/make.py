@@ -8,6 +8,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import (
     Formula,
@@ -29,11 +30,27 @@ from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.needs import need
 from oat_tide.stages.project import words
-from oat_tide.stages.project.fit import Fit, fit, horizon_of
+from oat_tide.stages.project.fit import MOST_YEARS, Fit, fit, horizon_of
 from oat_tide.stages.project.handles import handles
 from oat_tide.stages.project.sheet import sheet
+from oat_tide.stages.record import Record
 
 NAME = "project"
+
+
+RECORD = Record(
+    kinds=("fitted", "projected"),
+    beside=lambda ask: tuple(f"{side}_{each:g}" for each in ask.intervals for side in ("lower", "upper")),
+    said=lambda ask: {"method": ask.method},
+)
+
+
+def misfit(ask: Project, grid: Grid) -> tuple[str, str] | None:
+    """A horizon that no projection reaches."""
+    most = MOST_YEARS * grid.cycle
+    if 1 <= ask.horizon <= most:
+        return None
+    return "horizon", f"choose 1 to {most:,} {grid.kind}s, ten years' worth."
 
 
 @dataclass(frozen=True, eq=False, slots=True)

@@ -1,4 +1,4 @@
-"""Projections of every series as one tidy table, by way of the data-frame engine."""
+"""What a stage has reckoned of every series as one tidy table, by way of the data-frame engine."""
 
 from __future__ import annotations
 
@@ -9,38 +9,41 @@ from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import PART
 from oat_tide.publish.tables import first_day
 from oat_tide.session import Session
+from oat_tide.stages import Stage
 
 _RUNS = r"^[=+\-@\t\r]"
 """What a program may take for a formula at the start of a cell."""
 _WHOLE = 2.0**53
 
 
-def projections(session: Session) -> pl.DataFrame:
-    """One row for each series and period that is fitted or projected, in this order.
+def record(session: Session, stage: Stage) -> pl.DataFrame:
+    """One row for each series and period that has a figure of the record of a stage, in this order.
 
     Returns:
-        The key columns, period, kind, method, value, lower_80, upper_80 ..., actual; null where not known.
+        The key columns, period, kind, what is the same in every row, value, the figures beside it and the
+        actual; null where not known.
     """
-    deck, project = session.deck("project"), session.plan.project
-    figures, past = deck.figures, deck.past
-    value = np.where(np.arange(deck.columns) < past, figures["fitted"].values, figures["projected"].values)
+    assert stage.record is not None
+    deck, ask = session.deck(stage.name), getattr(session.plan, stage.name)
+    figures, kinds = deck.figures, stage.record.kinds
+    value, kind = np.full(deck.flags.shape, np.nan), np.zeros(deck.flags.shape, np.int64)
+    for place, name in reversed(list(enumerate(kinds))):
+        there = ~np.isnan(figures[name].values)
+        value, kind = np.where(there, figures[name].values, value), np.where(there, place, kind)
     series, column = np.nonzero(~np.isnan(value))
     actual = np.where(deck.flags & PART, np.nan, figures["actual"].values)
     members = [pl.Series([str(key[place]) for key in deck.keys]) for place in range(len(deck.keys[0]))]
     told = dict(zip(session.reading.dimensions, (each.gather(series) for each in members), strict=True))
     periods = pl.Series([first_day(deck, each) for each in range(deck.columns)])
-    kinds = pl.Series(["fitted", "projected"])
-    known: dict[str, Values] = {"value": value}
-    for probability in project.intervals:
-        for side in ("lower", "upper"):
-            known[f"{side}_{probability:g}"] = figures[f"{side}_{probability:g}"].values
-    known["actual"] = actual
+    beside = {name: figures[name].values for name in stage.record.beside(ask)}
+    known: dict[str, Values] = {"value": value, **beside, "actual": actual}
+    same = stage.record.said(ask)
     return pl.DataFrame(
         {
             **told,
             "period": periods.gather(column),
-            "kind": kinds.gather((column >= past).astype(np.int64)),
-            "method": pl.repeat(project.method, len(column), eager=True),
+            "kind": pl.Series(kinds).gather(kind[series, column]),
+            **{name: pl.repeat(words, len(column), eager=True) for name, words in same.items()},
             **{name: pl.Series(values[series, column], nan_to_null=True) for name, values in known.items()},
         }
     )

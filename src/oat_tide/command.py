@@ -1,0 +1,278 @@
+"""A stage as a command: its options from its part of the plan, its rows from the figures of its record."""
+
+from __future__ import annotations
+
+import argparse
+import importlib
+import importlib.util
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, NoReturn
+
+from oat_tide.core.trouble import Trouble
+from oat_tide.plan.options import Option, options_of
+
+if TYPE_CHECKING:
+    from oat_tide.session import Session
+    from oat_tide.stages import Stage
+    from oat_tide.stages.deck import Deck
+
+SOURCES = (
+    "delimited text (.csv .tsv .txt .tab), a workbook (.xlsx .xlsm .ods), Parquet, an SQLite file, a folder "
+    "of these as one source, or the address of a database (postgresql://user@server/database; its password "
+    "is taken from OAT_TIDE_PASSWORD)"
+)
+_PERIODS = ("day", "week", "month", "quarter", "year")
+
+
+class Parser(argparse.ArgumentParser):
+    """Says what is wrong with the call in one line."""
+
+    def error(self, message: str) -> NoReturn:
+        self.exit(2, f"{self.prog}: {message}\n")
+
+
+def part_of(command: str) -> Any:
+    """The part of the plan that a command sets; None where there is no such command."""
+    where = f"oat_tide.plan.parts.{command}"
+    if not command.isidentifier() or importlib.util.find_spec(where) is None:
+        return None
+    part = getattr(importlib.import_module(where), command.capitalize(), None)
+    return part if part is not None and options_of(part) else None
+
+
+def parser_of(command: str, part: Any) -> Parser:
+    """The parser of a command: what all have, and the options of its part."""
+    parser = Parser(
+        prog=f"oat-tide {command}",
+        description=f"{part.COMMAND} Writes one row a series and period. What was set aside, and what is not "
+        "settled, is said in one line on standard error.",
+        epilog="Exit codes: 0; 2 when something is wrong with the call or the source; 3 with --strict when "
+        "lines were set aside or something is not settled.",
+    )
+    add = parser.add_argument
+    add("file", metavar="SALES", help=f"the sales: {SOURCES}")
+    add("--date", metavar="COLUMN", help="the column of dates (default: found by content)")
+    add("--value", metavar="COLUMN", help="the column of the measure (default: found by content)")
+    add(
+        "--by", metavar="COLUMN", action="append", default=[],
+        help="a column that tells series apart; repeatable (default: one series of all lines)",
+    )  # fmt: skip
+    add(
+        "--decimal", choices=("point", "comma"),
+        help="the decimal mark of figures that can be read in two ways (default: by content)",
+    )  # fmt: skip
+    add("--period", choices=_PERIODS, help="what lines are totalled by (default: found by content)")
+    add(
+        "--week-start", type=int, choices=range(7),
+        help="the weekday that weeks begin on, 0 Monday to 6 Sunday (default: found by content, else 0)",
+    )  # fmt: skip
+    add(
+        "--year-start", type=int, choices=range(1, 13),
+        help="the month that fiscal years begin in (default: found by content, else 1)",
+    )  # fmt: skip
+    add(
+        "--as-of", metavar="WHEN",
+        help="compute as of then: 2026-03, 2026-03-31, 2026Q1, 2026-W09 or 2026 "
+        "(default: the last whole period)",
+    )  # fmt: skip
+    for option in options_of(part):
+        _add(parser, option)
+    add("--format", choices=("csv", "json"), default="csv", help="how rows are written (default: csv)")
+    add("--output", metavar="FILE", type=Path, help="the file to write (default: standard output)")
+    add("--strict", action="store_true", help="write nothing and exit with 3 when lines were set aside")
+    return parser
+
+
+def _add(parser: Parser, option: Option) -> None:
+    how: dict[str, Any] = {"help": option.help, "dest": f"option {option.field}"}
+    if option.kind is bool:
+        parser.add_argument(option.flag, action="store_const", const=True, **how)
+        return
+    if option.many:
+        how["action"] = "append"
+    if option.choices:
+        how["choices"] = option.choices
+    parser.add_argument(option.flag, type=option.kind, metavar=option.metavar, **how)
+
+
+def run(command: str, part: Any, asked: argparse.Namespace) -> int:
+    """Make the deck of a stage for every series of a source and write its record; returns the exit code."""
+    from oat_tide.publish.record import as_csv, as_json, record
+    from oat_tide.stages import STAGES
+
+    stage = STAGES[command]
+    session = _asked_session(stage, part, asked)
+    left, gaps = what_was_left(session), gaps_taken(session)
+    if left or gaps:
+        said = "; ".join(part for part in (left, gaps) if part)
+        print(f"oat-tide: {session.reading.source}: {said}.", file=sys.stderr)
+    if left and asked.strict:
+        return 3
+    deck, frame = session.deck(command), record(session, stage)
+    if frame.is_empty():
+        raise Trouble(f"{session.reading.source}: there is nothing to write. {_why_none(deck, 0)}")
+    _warn_of_none(deck, stage)
+    text = as_json(frame) if asked.format == "json" else as_csv(frame)
+    if asked.output is None:
+        sys.stdout.write(text)
+        return 0
+    from oat_tide.plan.container import write_whole
+
+    write_whole(asked.output, lambda path: path.write_text(text, encoding="utf-8"))
+    return 0
+
+
+def gaps_taken(session: Session) -> str:
+    """What periods without a line were taken for; empty where there are none."""
+    from oat_tide.stages.common import counted
+    from oat_tide.stages.intake.periods import gaps_of
+
+    kind = session.grid.kind
+    taken = zip(gaps_of(session.panel), ("nothing sold", "not known"), strict=True)
+    return "; ".join(
+        f"{counted(many, kind)} of series without a line taken as {words}" for many, words in taken if many
+    )
+
+
+def what_was_left(session: Session) -> str:
+    """What was set aside of a source and what nothing settles; empty where there is nothing."""
+    import numpy as np
+
+    from oat_tide.core.series.reading import TOTAL
+    from oat_tide.core.working.numerals import full
+    from oat_tide.stages.common import counted
+
+    reading, parts = session.reading, []
+    if reading.aside:
+        reasons = ", ".join(
+            f"{each.count:,} {each.reason}" for each in reading.asides if each.reason != TOTAL
+        )
+        parts.append(f"{reading.aside:,} of {reading.read:,} lines set aside ({reasons})")
+    if reading.totals:
+        parts.append(f"{counted(reading.totals, 'total row')} not added")
+    if reading.beside:
+        parts.append(f"{counted(reading.beside, 'line')} of other scenarios not added")
+    if reading.unread:
+        unknown = int(((session.panel.unread > 0) & np.isnan(session.panel.values)).sum())
+        parts.append(f"{counted(unknown, 'period')} of series not known, for lines without a figure")
+    if reading.mark.asks:
+        mark = reading.mark
+        parts.append(
+            f"“{mark.text}” is read as {full(mark.value)} and nothing settles it: "
+            "give --decimal point or --decimal comma"
+        )
+    if reading.unsettled:
+        parts.append(f"{reading.unsettled:,} dates could have day and month swapped; read day first")
+    return "; ".join(parts)
+
+
+def _asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Session:
+    """A session on the source asked for, with every series and the options given."""
+    from msgspec.structs import replace
+
+    from oat_tide.intake.meaning import names
+    from oat_tide.intake.meaning.roles import guess
+    from oat_tide.intake.origins import vault
+    from oat_tide.intake.origins.places import fetch
+    from oat_tide.plan.container import SUFFIX
+    from oat_tide.plan.parts.intake import Intake
+    from oat_tide.plan.parts.sources import Sources
+    from oat_tide.session import totalled
+
+    if Path(asked.file).suffix == SUFFIX:
+        raise Trouble(f"{Path(asked.file).name} is a plan. Give the sales file that it was made of.")
+    place = vault.bare(asked.file) if vault.is_address(asked.file) else asked.file
+    sources = Sources(places=(place,))
+    source = fetch(sources)
+    try:
+        found = guess(source)
+    except Trouble:
+        if not (asked.date and asked.value):
+            raise
+        found = Intake()
+    value = asked.value or found.value
+    intake = replace(
+        found,
+        date=asked.date or found.date,
+        value=value,
+        by=tuple(asked.by),
+        decimal=asked.decimal or "by content",
+        totalled=names.suited(value),
+    )
+    session = totalled(
+        source,
+        sources,
+        intake,
+        every=True,
+        period=asked.period,
+        week_start=asked.week_start,
+        year_start=asked.year_start,
+    )
+    if asked.period and (why_not := session.kinds()[asked.period]):
+        raise Trouble(f"--period {asked.period}: {why_not}")
+    _set_options(session, stage, part, asked)
+    if asked.as_of:
+        _move_as_of(session, asked)
+    return session
+
+
+def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Namespace) -> None:
+    """Put what was asked for into the plan. Raises Trouble, which names the option."""
+    from msgspec.structs import replace
+
+    from oat_tide.plan.edits import put
+
+    options = {each.field: each for each in options_of(part)}
+    given = {field: getattr(asked, f"option {field}") for field in options}
+    values = {
+        field: tuple(dict.fromkeys(value)) if options[field].many else value
+        for field, value in given.items()
+        if value is not None
+    }
+    plan = session.plan
+    misfit = stage.misfit and stage.misfit(replace(getattr(plan, stage.name), **values), session.grid)
+    if misfit:
+        field, words = misfit
+        raise Trouble(f"{options[field].flag} {values[field]}: {words}")
+    for field, value in values.items():
+        try:
+            plan = put(plan, (stage.name, field), value)
+        except Trouble as trouble:
+            raise Trouble(f"{options[field].flag}: {trouble}") from trouble
+    session.begin(plan)
+
+
+def _move_as_of(session: Session, asked: argparse.Namespace) -> None:
+    from oat_tide.core.periods.calendar import date_of, day_number, spoken
+    from oat_tide.plan.edits import edit
+    from oat_tide.plan.paths import P
+
+    try:
+        day = spoken(asked.as_of, session.grid.week_start, session.grid.year_start)[1]
+    except ValueError as error:
+        raise Trouble(f"--as-of: {error}. Write it as in 2026-03 or 2026-03-31.") from error
+    grid, panel = session.grid, session.panel
+    home = grid.label(session.home)
+    if grid.period(day_number(day)) > session.home:
+        last = date_of(session.reading.upto).isoformat()
+        raise Trouble(f"--as-of {asked.as_of}: the data end on {last}, and the last whole period is {home}.")
+    if day_number(day) < grid.last_day(panel.first):
+        raise Trouble(f"--as-of {asked.as_of}: the data begin with {grid.label(panel.first)}.")
+    session.do(edit(P.as_of, day))
+
+
+def _why_none(deck: Deck, series: int) -> str:
+    cautions = deck.cautions(series)
+    return cautions[0].text if cautions else "No figure of it is known."
+
+
+def _warn_of_none(deck: Deck, stage: Stage) -> None:
+    """Say which series have no row, and why."""
+    import numpy as np
+
+    assert stage.record is not None
+    there = [~np.isnan(deck.figures[kind].values).all(axis=1) for kind in stage.record.kinds]
+    for series in np.flatnonzero(~np.any(there, axis=0)).tolist():
+        named = ", ".join(str(member) for member in deck.keys[series]) or "the series"
+        print(f"oat-tide: {named}: {_why_none(deck, series)}", file=sys.stderr)
