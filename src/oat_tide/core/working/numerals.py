@@ -101,8 +101,8 @@ def decimals_for(values: NDArray[np.float64], digits: int = 4) -> int:
 
 def all_whole(values: NDArray[np.float64]) -> bool:
     """Whether every known value is a whole number."""
-    # Averages and shares are told apart by their first few already.
-    return _whole(values[..., :_FEW]) and _whole(values)
+    # Averages and shares are told apart by their first few already, projections by their last.
+    return _whole(values[..., -_FEW:]) and _whole(values[..., :_FEW]) and _whole(values)
 
 
 def _whole(values: NDArray[np.float64]) -> bool:

@@ -18,7 +18,7 @@ from oat_tide.desk.card.listings import LinesView
 from oat_tide.desk.look.plain import Text, bare, tip
 from oat_tide.stages.deck import Listing
 
-_LISTING, _GAP = 118, 5
+_LISTING, _GAP, _HEAD = 118, 5, 26
 WORKING = "Working"
 
 
@@ -63,6 +63,8 @@ class Foot(QWidget):
         self.listing.edited.connect(self.edited)
         self.bar.edited.connect(self.edited)
         self._head = QWidget()
+        # As high with what can be done with a list as without, so that nothing moves when they take turns.
+        self._head.setFixedHeight(_HEAD)
         head = QHBoxLayout(self._head)
         head.setContentsMargins(0, 0, 0, 0)
         head.addWidget(self.title, 1)
@@ -96,7 +98,7 @@ class Foot(QWidget):
         if names != list(self.tabs):
             self._make_tabs(names)
         self._listings = listings
-        above = self._head.sizeHint().height() + self.note.sizeHint().height() + 2 * _GAP
+        above = _HEAD + self.note.sizeHint().height() + 2 * _GAP
         self.card.least = above + _LISTING if listings else 0
         self._tab_row.setVisible(bool(listings))
         self._show()

@@ -229,7 +229,7 @@ class LinesView(QTableView):
         for place, column in enumerate(shown.columns):
             if column.kind == "chart":
                 self.setColumnWidth(place, _CHART)
-            elif shown.arrange is not None:
+            elif shown.arrange is not None and place < len(shown.columns) - 1:
                 self.setColumnWidth(place, self.columnWidth(place) + _ARROW)
 
     def _offer(self, model: LinesModel, column: int, role: str, choices: tuple[str, ...]) -> None:

@@ -72,8 +72,9 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
             self.drawn = self._drawn_for(band)
             for each in self.drawn:
                 each.show_items(True)
-        self.zero.setVisible(band.zero_line)
-        self.zero.setPen(pg.mkPen(palette().color("quiet"), width=1))
+        if self.band is None or self.band.zero_line != band.zero_line:
+            self.zero.setVisible(band.zero_line)
+            self.zero.setPen(pg.mkPen(palette().color("quiet"), width=1))
         self.band = band
 
     def _drawn_for(self, band: Band) -> list[Drawn]:

@@ -67,7 +67,8 @@ class Draft:
             where: the cells that have the figure: a mask (series, columns), either may be 1, a comparison
                 that must be true, or another formula that must be known.
         """
-        figure = Figure(name, label, None, _untold, **(Look(axis=self.sees) | look))
+        look.setdefault("axis", self.sees)
+        figure = Figure(name, label, None, _untold, **look)
         goes_on = not isinstance(formula, Formula)
         body = formula if isinstance(formula, Formula) else formula(self._own(figure))
         whole = body if where is None else only(where, body)
@@ -115,7 +116,8 @@ class Draft:
         self, name: str, label: str, values: Values, told: Told, *, fact: bool = False, **look: Unpack[Look]
     ) -> Figure:
         """Add a figure explained by a function; values over fewer columns than the deck has are widened."""
-        figure = Figure(name, label, None, told, fact, **(Look(axis=self.sees) | look))
+        look.setdefault("axis", self.sees)
+        figure = Figure(name, label, None, told, fact, **look)
         widened = values if fact else wide(values, self._widths[figure.axis], np.nan)
         figure.reckon = lambda: widened
         self.figures[name] = figure
