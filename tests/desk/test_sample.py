@@ -210,6 +210,14 @@ class Seasons(SampleCase):
         self.ctrl("Z")
         self.assertEqual(self.sample.own, ())
 
+    def test_what_is_being_written_is_left_when_another_stage_comes_in_sight(self) -> None:
+        self.stand(2)
+        QTest.keyClicks(self.tide, "7")
+        self.window.show_stage("project")
+        self.settle()
+        self.assertFalse(self.tide.editor.isVisible())
+        self.assertEqual(self.sample.own, ())
+
     def test_a_locked_cell_takes_nothing(self) -> None:
         self.stand(11)
         for key in (Qt.Key.Key_Delete, Qt.Key.Key_F2, Qt.Key.Key_5):

@@ -96,8 +96,9 @@ class TideTable(QWidget):
         self.deck, self.series = deck, series
         self.rows = tuple(row for row in deck.rows if f"{deck.stage}.{row.name}" not in self.hidden_rows)
         if fresh or [row.name for row in self.rows] != before:
-            # What was pressed on is not there any more.
+            # What was pressed on, or written in, is not there any more.
             self._from = None
+            self.editor.hide()
         self._decimals = _decimals(self.rows, series)
         self._inks = [_ink(row, deck) for row in self.rows]
         self._room = 0
