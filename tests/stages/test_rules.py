@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import gc
 import itertools
 from collections.abc import Callable, Iterator
 from unittest import mock
@@ -19,7 +20,7 @@ from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
 from oat_tide.stages.answers import AtOnce
-from oat_tide.stages.deck import draft
+from oat_tide.stages.deck import Figure, draft
 from tests.helpers import FolderCase, daily, wavy
 from tests.sheets import read_aloud, sheet_value
 
@@ -297,6 +298,26 @@ class EveryStage(FolderCase):
                     with self.subTest(name, figure=f"{stage}.{figure.name}"):
                         self.assertEqual(figure.axis, deck.sees)
                         self.assertEqual(figure.values.shape, deck.flags.shape)
+
+    def test_a_deck_that_is_let_go_is_gone_at_once(self) -> None:
+        def figures() -> int:
+            return sum(type(each) is Figure for each in gc.get_objects())
+
+        session = self.opened(self.text)
+        for stage in ("smooth", "project", "history"):
+            with self.subTest(stage):
+                session.deck(stage)
+                gc.collect()
+                self.addCleanup(gc.enable)
+                gc.disable()
+                before = figures()
+                for window in (3, 4, 5, 6, 7):
+                    session.do(edit(P.smooth.window, window, "drag"))
+                    session.do(edit(P.project.horizon, window, "drag"))
+                    session.do(edit(P.history.years, window, "drag"))
+                    session.deck(stage)
+                self.assertLess(figures() - before, 20)
+                gc.enable()
 
     def test_arrays_cannot_be_written(self) -> None:
         session = self.opened(self.text)

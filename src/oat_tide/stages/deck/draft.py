@@ -74,34 +74,16 @@ class Draft:
         whole = body if where is None else only(where, body)
         figure.fact, figure.told = body.fact, whole.bind
 
+        shape = len(self.keys), 1 if body.fact else self._widths[figure.axis]
+
         def reckon() -> Values:
-            kernel = values if by_kernel or goes_on else None
-            return self._reckoned(whole, kernel, where, 1 if body.fact else self._widths[figure.axis])
+            # It holds on to nothing of the deck, so that a deck that is let go is gone at once.
+            return _reckoned(whole, values if by_kernel or goes_on else None, where, shape)
 
         figure.reckon = reckon
         self.figures[name] = figure
         own = self._terms[name] = self._own(figure)
         return own
-
-    def _reckoned(
-        self,
-        whole: Formula,
-        kernel: Values | Callable[[], Values] | None,
-        where: Formula | Mask | None,
-        columns: int,
-    ) -> Values:
-        """(series, columns) of a figure, by its kernel where it has one."""
-        shape = len(self.keys), columns
-        if kernel is not None:
-            values = wide(kernel() if callable(kernel) else kernel, columns, np.nan)
-            if where is None:
-                return values.view()
-            whole = only(where, given(values))
-        with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
-            found = whole.reckon(slice(0, columns))
-        if np.shape(found) == shape:
-            return found.view()  # type: ignore[no-any-return]
-        return np.array(np.broadcast_to(found, shape), np.float64)
 
     def term(self, name: str, seen: Mask | None = None) -> Term:
         """A figure of this deck as a term of a formula that may see some of its cells; None for all."""
@@ -162,6 +144,26 @@ def of(deck: Deck, name: str, seen: Mask | None = None, rows: Columns | None = N
         rows: (series,) for each series at hand, its row in that deck; None where they are the same.
     """
     return Term(Source(deck.stage, deck.figures[name], seen, rows, deck.reach))
+
+
+def _reckoned(
+    whole: Formula,
+    kernel: Values | Callable[[], Values] | None,
+    where: Formula | Mask | None,
+    shape: tuple[int, int],
+) -> Values:
+    """(series, columns) of a figure, by its kernel where it has one."""
+    columns = shape[1]
+    if kernel is not None:
+        values = wide(kernel() if callable(kernel) else kernel, columns, np.nan)
+        if where is None:
+            return values.view()
+        whole = only(where, given(values))
+    with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
+        found = whole.reckon(slice(0, columns))
+    if np.shape(found) == shape:
+        return found.view()  # type: ignore[no-any-return]
+    return np.array(np.broadcast_to(found, shape), np.float64)
 
 
 def _untold(series: int, column: int) -> Working:

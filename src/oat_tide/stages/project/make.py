@@ -107,8 +107,10 @@ def _fit(d: Draft, got: Fit, actual: Term) -> Formula:
     taken = got.used > 0
     hidden = partial(d.define, shown=False)
 
+    grid, begins = d.grid, d.first + got.start
+
     def first(series: int) -> str:
-        return f"counted from {d.grid.label(d.first + int(got.start[series, 0]))} = 1"
+        return f"counted from {grid.label(int(begins[series, 0]))} = 1"
 
     t = hidden("t", "period number", given(got.t, first), where=~np.isnan(fit.slope))
     used = hidden("used", "in the fit", given(got.used, "1 in the fit, 0 not"))
@@ -180,17 +182,25 @@ def _differences(d: Draft, lines: Deck, sight: Sight, projected: Term) -> None:
     """Actual minus projected, where whole periods have sold since."""
     actual = of(lines, "actual", seen=sight.whole)
 
-    def why_not(series: int, column: int) -> str:
-        if column < d.past:
+    past = d.past
+
+    def not_sold(series: int, column: int) -> str:
+        if column < past:
             return "Only periods after the as-of are projected."
+        return "It has not sold as a whole period yet."
+
+    def no_share(series: int, column: int) -> str:
         if np.isnan(difference.values[series, column]):
-            return "It has not sold as a whole period yet."
+            return not_sold(series, column)
         return "The projected figure is not above zero: a share of it means nothing."
 
-    row = partial(d.define, sees_later=True, signed=True, blank=why_not)
+    row = partial(d.define, sees_later=True, signed=True)
     unit = d.figures["actual"].unit
-    difference = row("difference", "Difference", actual - projected, where=projected, unit=unit, adds_up=True)
-    row("difference_share", "% of projected", percent(difference, projected), unit="%")
+    difference = row(
+        "difference", "Difference", actual - projected,
+        where=projected, unit=unit, adds_up=True, blank=not_sold,
+    )  # fmt: skip
+    row("difference_share", "% of projected", percent(difference, projected), unit="%", blank=no_share)
 
 
 def _slope_interval(d: Draft) -> None:
