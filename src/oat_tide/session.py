@@ -283,7 +283,7 @@ class Session:
             asked = min(_last_whole(panel.grid, read.reading, day_number(plan.as_of), closed), home)
         as_of = max(asked, min(panel.first, home))
         where = None if self.every else plan.key(read.reading.dimensions)
-        seen = sight(ruled(narrowed(panel, where), self._rulings(read)), as_of, home)
+        seen = self._seen(read, narrowed(panel, where), as_of, home)
         self._stands = Standing(plan, read, panel, home, as_of, seen, {})
         return self._stands
 
@@ -351,7 +351,7 @@ class Session:
         if which in stands.decks:
             return stands.decks[which]
         stage = STAGES[name]
-        given = tuple(self._given(stands, need, reach) for need in needs_of(stage.needs).values())
+        given = tuple(self._given(stands, need, reach) for need in needs_of(stage.needs))
         parts = tuple(getattr(stands.plan, part) for part in stage.parts)
         rests_on = (self._sight_of(stands, reach), parts or getattr(stands.plan, name, None), given)
         kept = self._decks.get(which)
@@ -387,8 +387,12 @@ class Session:
         if not reach:
             return stands.sight
         where = stands.plan.key(stands.sales.reading.dimensions)
-        panel = ruled(narrowed(stands.panel, where, reach), self._rulings(stands.sales))
-        return sight(panel, stands.as_of, stands.home, reach)
+        panel = narrowed(stands.panel, where, reach)
+        return self._seen(stands.sales, panel, stands.as_of, stands.home, reach)
+
+    def _seen(self, read: sales.Sales, panel: Panel, as_of: int, home: int, reach: Reach = "") -> Sight:
+        """What is seen of a panel as the plan has it ruled."""
+        return sight(ruled(panel, self._rulings(read)), as_of, home, reach)
 
     def _given(self, stands: Standing, need: Need, own: Reach) -> Given:
         """What a stage needs, for the series that it is itself made for or a wider reach."""

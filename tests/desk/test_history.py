@@ -293,6 +293,10 @@ class Working(HistoryCase):
         model = card.lines.model()
         shown = sum(float(model.index(row, 4).data()) for row in range(model.rowCount()))
         self.assertIn(f"together {shown:,.0f}", card.title.text())
+        # Made anew, as after any change, the list stays narrowed and its title says so.
+        title = card.title.text()
+        card.refresh()
+        self.assertEqual((card.title.text(), card.lines.model().rowCount()), (title, model.rowCount()))
 
     def test_a_picture_is_copied_or_saved_at_the_size_asked_for(self) -> None:
         self.key("E", CTRL | Qt.KeyboardModifier.ShiftModifier)

@@ -155,7 +155,10 @@ def make(sight: Sight, ask: tuple[Sample, tuple[Kept, ...]], needs: Needs, late:
     _roughness(d, sight, late)
     return d.deck(
         bands=_bands(sample, unit),
-        boundaries=(Boundary(sight.past.columns - 1, "actuals to", "actuals to here"),),
+        boundaries=(
+            Boundary(sight.past.columns - 3, "projected as of", "projected as of here"),
+            Boundary(sight.past.columns - 1, "actuals to", "actuals to here"),
+        ),
         main=_list(sample, sight) if sample.arrangement == "list" else None,
         listings=(_list(sample, sight),) if sample.arrangement == "time" else (),
         sheet=lambda: _sheet(d, sample, kept),

@@ -108,7 +108,7 @@ class Arranged(OnTheSample):
     def test_no_stage_needs_itself_by_any_way(self) -> None:
         def ways(name: str, through: tuple[str, ...]) -> None:
             self.assertNotIn(name, through)
-            for each in needs_of(STAGES[name].needs).values():
+            for each in needs_of(STAGES[name].needs):
                 if each.of in STAGES:
                     ways(each.of, (*through, name))
 

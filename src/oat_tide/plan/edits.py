@@ -9,7 +9,8 @@ import msgspec
 from msgspec import Struct
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.plan.paths import Steps, held, hints, item_type, one_of, steps, title
+from oat_tide.plan.fields import hints, item_type
+from oat_tide.plan.paths import Steps, held, one_of, steps, title
 from oat_tide.plan.plan import Plan
 
 LONGEST_SAID = 80

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 import msgspec
-from msgspec import Meta
+
+from oat_tide.plan.fields import bare, field_meta, item_type
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,16 +54,14 @@ def option(flag: str, says: str, metavar: str = "") -> dict[str, str]:
 
 def options_of(part: type[msgspec.Struct]) -> tuple[Option, ...]:
     """The options of a part, in the order of its fields."""
-    hints = typing.get_type_hints(part, include_extras=True)
     found = []
     for each in msgspec.structs.fields(part):
-        kind, *said = typing.get_args(hints[each.name]) or (hints[each.name],)
-        meta = next((one for one in said if isinstance(one, Meta)), None)
-        extra = (meta.extra_json_schema or {}) if meta else {}
+        kind, meta = field_meta(part, each.name)
+        extra = meta.extra_json_schema or {}
         if "flag" not in extra:
             continue
         many = typing.get_origin(kind) is tuple
-        item = _bare(typing.get_args(kind)[0]) if many else kind
+        item = bare(item_type(kind))[0] if many else kind
         choices = typing.get_args(item) if typing.get_origin(item) is Literal else ()
         found.append(
             Option(
@@ -71,7 +70,3 @@ def options_of(part: type[msgspec.Struct]) -> tuple[Option, ...]:
             )
         )  # fmt: skip
     return tuple(found)
-
-
-def _bare(kind: Any) -> Any:
-    return typing.get_args(kind)[0] if typing.get_origin(kind) is typing.Annotated else kind

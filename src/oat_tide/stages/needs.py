@@ -38,6 +38,6 @@ def need(of: str, reach: Reach = "") -> Any:
 
 
 @functools.cache
-def needs_of(kind: Any) -> dict[str, Need]:
-    """What a stage needs, by the names of its attributes."""
-    return {each.name: each.metadata["need"] for each in fields(kind)} if kind is not None else {}
+def needs_of(kind: Any) -> tuple[Need, ...]:
+    """What a stage needs, in the order of its attributes."""
+    return tuple(each.metadata["need"] for each in fields(kind)) if kind is not None else ()

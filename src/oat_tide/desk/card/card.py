@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 from html import escape
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -21,10 +20,10 @@ from oat_tide.core.series.panel import LACKING
 from oat_tide.core.working.numerals import full, row_decimals, trimmed
 from oat_tide.core.working.tree import FACT, Cell, Given, Leaf, Lines, Op, Ref, Run, Working, leaves
 from oat_tide.core.working.voices import in_numbers, spell
+from oat_tide.desk.card.list_bar import ListBar
 from oat_tide.desk.card.listings import LinesView
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import Text
-from oat_tide.desk.look.text_line import TextLine
 from oat_tide.session import Session
 from oat_tide.stages.common import named
 from oat_tide.stages.deck import Deck, Figure, Listing
@@ -60,11 +59,8 @@ class WorkingCard(QFrame):
         self._text = ""
         self.title, self.words, self.numbers, self.follow = Text(), Text(), Text(), Text()
         self.lines = LinesView()
-        self.search = TextLine()
-        self.search.setPlaceholderText("find in these lines")
-        self.search.setAccessibleName("Find in these lines")
-        self.search.setFixedWidth(170)
-        self.search.textChanged.connect(self._narrow)
+        self.bar = ListBar(self.lines, "these lines")
+        self.search = self.bar.search
         self.lines.arranged.connect(self._arranged)
         self.back = _link("‹ Back", "Back to the working that this was followed from")
         self.copy = _link("Copy working", "Copy the working as text")
@@ -92,7 +88,7 @@ class WorkingCard(QFrame):
         self.copy.clicked.connect(self._copied)
         head = QHBoxLayout()
         head.addWidget(self.title, 1)
-        head.addWidget(self.search)
+        head.addWidget(self.bar)
         head.addWidget(self.back)
         head.addWidget(self.copy)
         box = QVBoxLayout(self)
@@ -205,16 +201,11 @@ class WorkingCard(QFrame):
         assert self.session is not None
         listing = self.session.lines(found)
         self._fill(_lines_title(listing), "", "")
-        self.lines.take(listing)
         self.lines.setVisible(True)
-        self.search.setVisible(True)
+        self.bar.setVisible(True)
         self.setFixedHeight(_TALL)
-        self._narrow(self.search.text())
-
-    def _narrow(self, text: str) -> None:
-        """Show only the lines that hold what is written."""
-        if self.lines.isVisibleTo(self):
-            self.lines.want(replace(self.lines.wish, text=text.strip()))
+        # In sight already, so that the title says what is shown of it.
+        self.lines.take(listing)
 
     def _arranged(self, listing: Listing) -> None:
         if self.lines.isVisibleTo(self):
@@ -231,7 +222,7 @@ class WorkingCard(QFrame):
         self.numbers.setVisible(bool(numbers))
         self.follow.setVisible(bool(self._links))
         self.lines.setVisible(False)
-        self.search.setVisible(False)
+        self.bar.setVisible(False)
         self.back.setVisible(len(self.trail) > 1)
         self.copy.setVisible(bool(self._links) or bool(self.trail))
         self.setFixedHeight(max(_LOW, self.least))

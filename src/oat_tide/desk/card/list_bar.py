@@ -24,18 +24,21 @@ class ListBar(QWidget):
         picks: by column, the value that rows have to have.
         acts: what can be done with the row in hand.
 
+    Args:
+        what: is found in, in words.
+
     Signals:
         edited: (Edit).
     """
 
     edited = pyqtSignal(object)
 
-    def __init__(self, view: LinesView) -> None:
+    def __init__(self, view: LinesView, what: str = "this list") -> None:
         super().__init__()
         self.view = view
         self.search = TextLine()
-        self.search.setPlaceholderText("find in this list")
-        self.search.setAccessibleName("Find in this list")
+        self.search.setPlaceholderText(f"find in {what}")
+        self.search.setAccessibleName(f"Find in {what}")
         self.search.setFixedWidth(170)
         self.search.textChanged.connect(self._find)
         self.picks: dict[int, QComboBox] = {}

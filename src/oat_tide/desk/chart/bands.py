@@ -18,7 +18,7 @@ from oat_tide.desk.chart.handles import TOP, Surface, column_of, handle_at, pain
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
 from oat_tide.desk.chart.value_axis import ValueAxis
 from oat_tide.desk.look.measured import advance, elided, written
-from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
 _MOST_KEPT = 24
@@ -204,7 +204,6 @@ class _Overlay(QWidget):
         if deck is None or not deck.bands:
             return
         painter = QPainter(self)
-        painter.setFont(font(11))
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER + 1, self.height()))
         paint_hover(painter, self.scale, self.height())
         paint_boundaries(painter, self.scale, self.height(), deck.boundaries)
@@ -221,7 +220,6 @@ class _Overlay(QWidget):
 
     def _said(self, painter: QPainter, deck: Deck) -> None:
         """What is said of single periods: a word above the chart, and a thread down to the period."""
-        painter.setFont(font(11))
         first, stop = self.scale.visible()
         taken: list[QRectF] = []
         for mark in deck.marks(self.bands.series):

@@ -34,17 +34,19 @@ class Style:
         width: in pixels.
         line: solid, dashed or dotted.
         dots: whether periods have one.
+        stands: whether it is columns that stand from zero.
     """
 
     color: str
     width: float
     line: Qt.PenStyle = Qt.PenStyle.SolidLine
     dots: bool = False
+    stands: bool = False
 
 
 STYLES: dict[str, Style] = {
     "actual": Style("ink", 1.0, dots=True),
-    "columns": Style("ink", 1.0),
+    "columns": Style("ink", 1.0, stands=True),
     "smoothed": Style("kelp", 2.0),
     "weighted": Style("kelp", 2.0, Qt.PenStyle.DashLine),
     "fitted": Style("heather", 1.5, Qt.PenStyle.DotLine),
@@ -53,7 +55,7 @@ STYLES: dict[str, Style] = {
     "year": Style("ink", 1.0),
     "average": Style("ochre", 1.8, Qt.PenStyle.DashLine),
     "range": Style("ink", 0.0),
-    "bars": Style("ink", 1.0),
+    "bars": Style("ink", 1.0, stands=True),
     "layer": Style("kelp", 0.0),
 }
 
@@ -123,8 +125,8 @@ class Drawn:
 
     def __init__(self, plot: pg.PlotItem, curve: Curve, in_columns: bool = False) -> None:
         self.plot, self.curve = plot, curve
-        self.stands = in_columns or curve.role in ("columns", "bars")
         self.style = STYLES[curve.role]
+        self.stands = in_columns or self.style.stands
         self.line = pg.PlotCurveItem()
         self.items: list[pg.GraphicsObject] = [self.line]
         self._how: object = None

@@ -15,7 +15,6 @@ from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Curve, Deck, Figure, Inset
 
 _HEAD, _FOOT, _TALL = 18, 16, 116
-_STANDING = ("columns", "bars")
 
 
 class InsetView(QWidget):
@@ -95,7 +94,7 @@ class InsetView(QWidget):
     def _range(self) -> tuple[float, float]:
         """From the least to the greatest figure drawn; what stands stands from zero."""
         found = [figure.values[self._series] for _, figure in self._figures]
-        if any(curve.role in _STANDING for curve, _ in self._figures):
+        if any(STYLES[curve.role].stands for curve, _ in self._figures):
             found.append(np.zeros(1))
         low = float(np.fmin.reduce(np.concatenate(found), initial=np.nan)) if found else np.nan
         high = float(np.fmax.reduce(np.concatenate(found), initial=np.nan)) if found else np.nan
@@ -107,7 +106,7 @@ class InsetView(QWidget):
     def _draw(self, painter: QPainter, curve: Curve, values: Values, low: float, high: float) -> None:
         style, there = STYLES[curve.role], np.flatnonzero(known(values))
         color = palette().color(style.color, round(255 * curve.shade))
-        if curve.role in _STANDING:
+        if style.stands:
             wide, foot = max(self.width() / len(values) * 0.7, 1.0), self._y(0.0, low, high)
             for column in there.tolist():
                 top = self._y(float(values[column]), low, high)

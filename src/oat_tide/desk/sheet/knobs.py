@@ -80,6 +80,17 @@ class KnobWidget(QWidget):
             self.filled = False
             self.edited.emit(Edit(self.knob.path, value, gesture))
 
+    def in_a_row(self, control: QWidget, wide: int) -> QLabel:
+        """The title, a control and a unit side by side; gives the label of the unit."""
+        row, unit = QHBoxLayout(), Text()
+        unit.setObjectName("unit")
+        control.setFixedWidth(wide)
+        row.addWidget(Text(self.knob.title), 1)
+        row.addWidget(control)
+        row.addWidget(unit)
+        self.box.addLayout(row)
+        return unit
+
     def heading(self) -> QLabel:
         """The title above the control."""
         label = Text(self.knob.title)
@@ -152,16 +163,10 @@ class IntKnob(KnobWidget):
     """A slider with its number."""
 
     def build(self) -> None:
-        row = QHBoxLayout()
-        self.spin, self.unit = WholeSpin(), Text()
+        self.spin = WholeSpin()
         self.spin.setLineEdit(TextLine())
-        self.spin.setFixedWidth(68)
-        self.unit.setObjectName("unit")
-        row.addWidget(Text(self.knob.title), 1)
-        row.addWidget(self.spin)
-        row.addWidget(self.unit)
+        self.unit = self.in_a_row(self.spin, 68)
         self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.box.addLayout(row)
         self.box.addWidget(self.slider)
         for part in (self.spin, self.slider):
             part.setAccessibleName(self.knob.title)

@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QSlider
+from PyQt6.QtWidgets import QSlider
 
 from oat_tide.core.working.numerals import full, number_of
-from oat_tide.desk.look.plain import Text, still
+from oat_tide.desk.look.plain import still
 from oat_tide.desk.look.text_line import TextLine
 from oat_tide.desk.sheet.knobs import KnobWidget
 
@@ -20,16 +20,10 @@ class NumberKnob(KnobWidget):
     """A line to type in, and where both bounds are known a slider below it."""
 
     def build(self) -> None:
-        row = QHBoxLayout()
-        self.line, self.unit = TextLine(), Text()
-        self.line.setFixedWidth(80)
-        self.unit.setObjectName("unit")
-        row.addWidget(Text(self.knob.title), 1)
-        row.addWidget(self.line)
-        row.addWidget(self.unit)
+        self.line = TextLine()
+        self.unit = self.in_a_row(self.line, 80)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, _PLACES)
-        self.box.addLayout(row)
         self.box.addWidget(self.slider)
         for part in (self.line, self.slider):
             part.setAccessibleName(self.knob.title)

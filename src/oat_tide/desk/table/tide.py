@@ -34,7 +34,7 @@ from oat_tide.desk.chart.bands import paint_hover, wheel
 from oat_tide.desk.chart.drawing import STYLES
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.look.measured import advance, elided, written
-from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.tints import STEPS, tint_table
 from oat_tide.desk.table.cell_editor import CellEditor
 from oat_tide.stages.deck import Deck, Figure
@@ -136,7 +136,6 @@ class TideTable(QWidget):
         if self.deck is None:
             return
         painter = QPainter(self)
-        painter.setFont(font(11))
         painter.fillRect(self.rect(), palette().color("paper"))
         for row in range(0, len(self.rows), 2):
             painter.fillRect(QRectF(8, row * ROW + 2, self.width() - 16, ROW), palette().color("mist", 120))

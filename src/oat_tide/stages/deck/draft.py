@@ -35,7 +35,6 @@ class Draft:
         self.sees = ""
         self._widths = {"": self.columns}
         self.figures: dict[str, Figure] = {}
-        self._terms: dict[str, Term] = {}
 
     def lay(self, name: str, axis: Axis) -> None:
         """Add an axis that is no stretch of time, for the figures that name it."""
@@ -82,13 +81,10 @@ class Draft:
 
         figure.reckon = reckon
         self.figures[name] = figure
-        own = self._terms[name] = self._own(figure)
-        return own
+        return self._own(figure)
 
     def term(self, name: str, seen: Mask | None = None) -> Term:
         """A figure of this deck as a term of a formula that may see some of its cells; None for all."""
-        if seen is None and name in self._terms:
-            return self._terms[name]
         return self._own(self.figures[name], seen)
 
     def _own(self, figure: Figure, seen: Mask | None = None) -> Term:

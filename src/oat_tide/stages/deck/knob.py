@@ -9,7 +9,8 @@ import typing
 from dataclasses import dataclass, replace
 from typing import Any, Literal, TypedDict, Unpack, cast
 
-from oat_tide.plan.paths import Steps, field_meta, steps
+from oat_tide.plan.fields import field_meta
+from oat_tide.plan.paths import Steps, steps
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Iterator
 from decimal import Decimal
 
@@ -51,10 +52,14 @@ def _aside(asked: Asked, reading: Reading) -> Listing:
     total_rows = f", {counted(reading.totals, 'total row')}" if reading.totals else ""
     title, shown = f"{counted(reading.aside, 'line')} set aside{total_rows}", columns[not several :]
 
+    @functools.cache
+    def all_of_them() -> Listing:
+        return in_memory(title, shown, fetch(0, count), note=note, tab="Set aside", mend=mend)
+
     def arranged(wish: Wish) -> Listing:
-        rows = in_memory(title, shown, fetch(0, count), note=note, tab="Set aside", mend=mend)
-        assert rows.arrange is not None
-        return rows.arrange(wish)
+        arrange = all_of_them().arrange
+        assert arrange is not None
+        return arrange(wish)
 
     return Listing(
         title,
