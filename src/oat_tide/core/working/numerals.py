@@ -106,4 +106,5 @@ def all_whole(values: NDArray[np.float64]) -> bool:
 
 
 def _whole(values: NDArray[np.float64]) -> bool:
-    return bool(((values == np.floor(values)) | np.isnan(values)).all())
+    # What is not known is no more than its floor, nor is it less.
+    return not (values > np.floor(values)).any()

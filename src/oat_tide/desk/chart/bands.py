@@ -152,9 +152,11 @@ class BandView(QWidget):
         ranges = self._ranges(first, stop)
         across = self.scale.start - 0.5, self.scale.start + self.scale.count - 0.5
         for plot, band in zip(self.plots, self.deck.bands, strict=False):
-            plot.look(across, ranges[band.scale])
+            low, high = ranges[band.scale]
+            plot.look(across, (low, high))
+            frame = QRectF(across[0], low, across[1] - across[0], high - low)
             for drawn in plot.drawn:
-                drawn.show(self.deck, self.series, first, stop, pixels)
+                drawn.show(self.deck, self.series, first, stop, frame, pixels)
         self.over.update()
 
     def _ranges(self, first: int, stop: int) -> dict[str, tuple[float, float]]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPen
 
 from oat_tide.core.exact import Values
@@ -120,6 +120,23 @@ def _stand(item: pg.PlotCurveItem, x: Values, y: Values, look: dict[str, object]
     item.setData(edges, heights, fillLevel=0, **look)
 
 
+class _Line(pg.PlotCurveItem):  # type: ignore[misc]  # pyqtgraph has no types
+    """A curve that takes up the plot: to look for its ends at every step takes longer than to paint there."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._frame = QRectF()
+
+    def fill(self, frame: QRectF) -> None:
+        """Take up what is in sight, in columns and values."""
+        if frame != self._frame:
+            self.prepareGeometryChange()
+            self._frame = frame
+
+    def boundingRect(self) -> QRectF:
+        return self._frame
+
+
 class Drawn:
     """One curve of a band: the items that paint it, kept from deck to deck."""
 
@@ -127,11 +144,11 @@ class Drawn:
         self.plot, self.curve = plot, curve
         self.style = STYLES[curve.role]
         self.stands = in_columns or self.style.stands
-        self.line = pg.PlotCurveItem()
+        self.line = _Line()
         self.items: list[pg.GraphicsObject] = [self.line]
         self._how: object = None
         self._values: Values = np.empty(0)
-        self.special = {name: pg.PlotCurveItem() for name in _HOLLOW}
+        self.special = {name: _Line() for name in _HOLLOW}
         self.dots: pg.ScatterPlotItem | None = None
         if curve.role == "columns":
             self.items += self.special.values()
@@ -153,8 +170,10 @@ class Drawn:
         for item in self.items:
             self.plot.removeItem(item)
 
-    def show(self, deck: Deck, series: int, first: int, stop: int, pixels: int) -> None:
-        """Paint a stretch of columns, from `first` to before `stop`."""
+    def show(self, deck: Deck, series: int, first: int, stop: int, frame: QRectF, pixels: int) -> None:
+        """Paint a stretch of columns, from `first` to before `stop`; `frame` is what is in sight."""
+        for line in (self.line, *self.special.values()):
+            line.fill(frame)
         stop = min(stop, self.curve.stop or stop)
         if self.curve.upto:
             self._interval(deck, series, first, stop, pixels)

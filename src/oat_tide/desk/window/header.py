@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QPushButton, QWidget
 
 from oat_tide.core.periods.calendar import KINDS
+from oat_tide.core.series.panel import Key
 from oat_tide.desk.look.plain import Text, bare, tip
 from oat_tide.desk.window.series import Places
 from oat_tide.session import Session
@@ -100,20 +101,15 @@ class Header(QWidget):
     def show_session(self, session: Session, saved: str) -> None:
         """Say what the plan stands on."""
         key = session.plan.key(session.reading.dimensions)
-        shown = (
-            session,
-            session.reading,
-            key,
-            session.grid,
-            session.as_of,
-            session.home,
-            session.plan.title,
-            session.plan.periods.block,
-            saved,
-        )
-        if shown == self._shown:
-            return
-        self.session, self._shown = session, shown
+        plan = session.plan
+        shown = (session, session.reading, key, session.grid, plan.title, plan.periods.block, saved)
+        if shown != self._shown:
+            self.session, self._shown = session, shown
+            self._show_plan(session, key, saved)
+        # Only this goes along with a drag of the as-of line.
+        self._show_as_of(session)
+
+    def _show_plan(self, session: Session, key: Key, saved: str) -> None:
         members = [member for member in key if member is not None]
         self._elide(self.series, " › ".join(["All", *members]) + "  ⌄", 250)
         for kind, why_not in session.kinds().items():
@@ -124,6 +120,11 @@ class Header(QWidget):
         self.unit.setText(
             self.fontMetrics().elidedText(session.reading.unit, Qt.TextElideMode.ElideRight, 90)
         )
+        self._elide(self.plan, f"{session.plan.title} · {saved}  ⌄", 220)
+        for widget in self._parts:
+            widget.setVisible(True)
+
+    def _show_as_of(self, session: Session) -> None:
         moved = session.moved_back
         back = session.home - session.as_of
         away = f" · {back} back" if moved else ""
@@ -132,15 +133,12 @@ class Header(QWidget):
         self.as_of.setText(f"As of {session.grid.label(session.as_of)}{away}")
         self.home.setVisible(moved)
         self.later.setEnabled(moved)
-        self._elide(self.plan, f"{session.plan.title} · {saved}  ⌄", 220)
         if bool(self.property("moved")) != moved:
             self.setProperty("moved", moved)
             style = self.style()
             if style:
                 style.unpolish(self)
                 style.polish(self)
-        for widget in self._parts:
-            widget.setVisible(True)
 
     def show_nothing(self) -> None:
         """No plan is open."""
