@@ -191,7 +191,9 @@ class Examples(FolderCase):
         usual = [90, 126, 154, 100] * 3
         of = [100 * value / each for value, each in zip(QUARTERS, usual, strict=True)]
         session = self.quarterly(arranged("usual"))
-        self.check(session, "history", usual=usual, of_usual=of, from_usual=[each - 100 for each in of])
+        self.check(session, "history", actual=QUARTERS, usual=usual, of_usual=of)
+        above = [value - each for value, each in zip(QUARTERS, usual, strict=True)]
+        self.check(session, "history", above_usual=above, from_usual=[each - 100 for each in of])
         laid = self.quarterly(arranged("usual", laid="years overlaid"))
         self.check(laid, "history", year_2021=[each - 100 for each in of[4:8]])
 

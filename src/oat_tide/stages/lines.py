@@ -8,9 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from oat_tide.core.periods.calendar import day_number
-from oat_tide.core.series.panel import FILLED, REPLACED, Sight, fits_key
+from oat_tide.core.series.panel import FILLED, LACKING, LEFT_OUT, PART, REPLACED, Sight, fits_key
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import either, given
+from oat_tide.core.working.numerals import full
 from oat_tide.core.working.tree import Given, Op, Working
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.stages.common import named
@@ -56,15 +57,20 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: Late) -> Deck:
             return "Not known: it lies before the first line of this series."
         return "Not known: no line lies in the period."
 
+    def remark(series: int, column: int) -> str:
+        return _remark(int(flags[series, column]), float(sight.settled[series, column]), d.grid.kind)
+
     shared = Look(unit=unit, sees_later=True, adds_up=totalled == "sum")
-    d.add("actual", "Actual", actual, came_from, **(shared | Look(blank=unknown)))
+    d.add("actual", "Actual", actual, came_from, **(shared | Look(blank=unknown, remark=remark)))
     counted = given(lines.astype(float), "lines counted in the period")
     known = ~np.isnan(actual)
     d.define("lines", "Lines", counted, where=known, unit="lines", sees_later=True, adds_up=True)
-    if (flags & REPLACED).any():
+    if (flags & (REPLACED | LEFT_OUT)).any():
         expected = given(sight.settled, "expected, put in the place of the actual")
-        ruled = either(flags & REPLACED > 0, expected, d.term("actual"))
-        d.define("settled", "Actual as ruled", ruled, **shared)
+        settled = either(flags & REPLACED > 0, expected, d.term("actual"))
+        gone = "A ruling leaves it out, or it is not known."
+        look = shared | Look(blank=gone)
+        d.define("settled", "Actual as ruled", settled, where=flags & LEFT_OUT == 0, **look)
     for place, name in enumerate(sight.past.beside):
         kept = given(sight.beside(name), "added up line by line, beside the history")
         d.define(f"beside_{place}", name, kept, **shared)
@@ -75,6 +81,22 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: Late) -> Deck:
         finding=lambda series: f"{d.columns} {d.grid.kind}s",
         marks=lambda series: _notes(sight, evened, reading.dimensions, series),
     )
+
+
+def _remark(flags: int, settled: float, kind: str) -> str:
+    """What the flags of a period say of its figure."""
+    said = []
+    if flags & LEFT_OUT:
+        said.append("A ruling leaves it out of averages and fits.")
+    elif flags & REPLACED:
+        said.append(f"By a ruling, averages and fits take {full(settled)} in its place.")
+    if flags & LACKING:
+        said.append("Something in it has no line that is known: it adds nothing.")
+    if flags & PART:
+        said.append(
+            f"It is a part {kind}: the data do not hold all of it, and averages and fits go without it."
+        )
+    return " ".join(said)
 
 
 def _notes(sight: Sight, evened: Evened, dimensions: tuple[str, ...], series: int) -> tuple[Mark, ...]:

@@ -10,7 +10,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.comparison.overlay import laid_over, overlay
-from oat_tide.core.comparison.sums import running, running_starts, span_starts, window_known, window_total
+from oat_tide.core.comparison.sums import (
+    running,
+    running_count,
+    running_starts,
+    span_starts,
+    window_known,
+    window_total,
+)
 from oat_tide.core.comparison.tally import tally
 from oat_tide.core.comparison.usual import of_years, usual
 from oat_tide.core.periods.calendar import Grid, day_number
@@ -70,13 +77,17 @@ class Totals(unittest.TestCase):
     def test_the_running_total_is_the_plain_one(self, cells: list[int | None], length: int) -> None:
         group = np.arange(len(cells)) // length
         found = running(row(cells), group, 1.0)[0]
+        known_now = ~np.isnan(row(cells))
+        gone = running_count(~known_now & (np.cumsum(known_now, axis=1) > 0), group)[0]
         born = next((i for i, cell in enumerate(cells) if cell is not None), len(cells))
         for i in range(len(cells)):
             inside = cells[max(i // length * length, born) : i + 1]
-            if i < born or None in inside:
+            known = [cell for cell in inside if cell is not None]
+            if i < born or not known:
                 self.assertTrue(np.isnan(found[i]))
             else:
-                self.assertEqual(found[i], sum(inside))  # type: ignore[arg-type]
+                self.assertEqual(found[i], sum(known))
+            self.assertEqual(gone[i], len(inside) - len(known))
 
     @settings(max_examples=80, deadline=None)
     @given(CELLS, st.integers(0, 8), st.integers(0, 3), st.booleans())

@@ -86,16 +86,26 @@ class ByContent(FolderCase):
         self.assertIn("7 months of series without a line: taken as nothing sold.", words)
         self.assertIn("1 month of series without a line: taken as not known.", words)
 
-    def test_a_quarter_that_lacks_a_month_is_not_known(self) -> None:
+    def test_a_quarter_that_lacks_a_month_is_the_sum_of_the_others_and_part(self) -> None:
         rows = [f"{2022 + m // 12}-{m % 12 + 1:02d},{10 + m}" for m in range(24) if m != 7]
         session = self.opened("\n".join(["month,cases", *rows]))
         session.do(edit(P.periods.kind, "quarter"))
-        values = session.panel.values[0]
-        self.assertEqual(np.flatnonzero(np.isnan(values)).tolist(), [2])
+        self.assertEqual(session.panel.values[0, 2], 16 + 18)
+        self.assertEqual(np.flatnonzero(session.panel.flags[0] & PART).tolist(), [2])
+        self.assertEqual(np.flatnonzero(session.panel.flags[0] & LACKING).tolist(), [2])
         self.assertTrue(session.tie.ties)
         days = (dt.date(2022, 8, 1), dt.date(2022, 8, 31))
         session.do(edit(P.evened.rulings, (Ruled((), *days, "nothing sold"),)))
         self.assertEqual(session.panel.values[0, 2], 16 + 18)
+        self.assertFalse((session.panel.flags & (PART | LACKING)).any())
+
+    def test_a_total_is_part_only_where_all_of_its_series_are(self) -> None:
+        rows = [f"{2022 + m // 12}-{m % 12 + 1:02d},{p},10" for m in range(24) for p in "AB"]
+        session = self.opened("\n".join(["month,product,cases", *rows[:14], *rows[15:]]))
+        session.do(edit(P.periods.kind, "quarter"))
+        self.assertEqual(session.panel.values[:, 2].tolist(), [20, 30])
+        level = session.panel.total((None,))
+        self.assertEqual((level.values[0, 2], level.flags[0, 2]), (50, LACKING))
 
     def test_a_day_without_a_line_is_not_known_by_day_and_leaves_its_month_known(self) -> None:
         first = dt.date(2024, 1, 1)

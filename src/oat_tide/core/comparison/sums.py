@@ -5,13 +5,14 @@ from __future__ import annotations
 import datetime as dt
 
 import numpy as np
+from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values, between, running_sums
 from oat_tide.core.periods.calendar import Days, Grid, Kind, date_of, day_number
 
 
 def running(values: Values, group: Days, scale: float) -> Values:
-    """The sum from the first period of each group on; nothing sold is flat, and not known stays so.
+    """The sum of all that is known from the first period of each group on; NaN where nothing is yet.
 
     Args:
         group: (periods,) what a running total starts anew with, in runs.
@@ -19,16 +20,21 @@ def running(values: Values, group: Days, scale: float) -> Values:
     """
     known = ~np.isnan(values)
     sums = running_sums(np.where(known, values, 0.0), scale)
-    begins = _begins(group)
-    # A hole within a group leaves what follows not known; what precedes the first line is no hole.
-    seen = np.cumsum(known, axis=1)
-    seen_before = np.where(begins > 0, seen[:, np.maximum(begins - 1, 0)], 0)
-    born = seen > 0
-    first_known = np.where(known.any(1), known.argmax(1), values.shape[1])[:, None]
-    expected = np.arange(values.shape[1])[None] - np.maximum(begins, first_known) + 1
-    whole = born & (seen - seen_before == expected)
-    total = between(sums, begins, np.arange(1, values.shape[1] + 1))
-    return np.where(whole, total / scale, np.nan)
+    total = between(sums, _begins(group), np.arange(1, values.shape[1] + 1))
+    return np.where(running_count(known, group) > 0, total / scale, np.nan)
+
+
+def running_count(holds: NDArray[np.bool_], group: Days) -> Days:
+    """(series, periods) for how many periods something holds, from the first of each group on.
+
+    Args:
+        holds: (series, periods).
+        group: (periods,) what the count starts anew with, in runs.
+    """
+    begins, so_far = _begins(group), np.cumsum(holds, axis=1)
+    before = np.where(begins > 0, so_far[:, np.maximum(begins - 1, 0)], 0)
+    count: Days = so_far - before
+    return count
 
 
 def running_starts(values: Values, group: Days) -> Days:

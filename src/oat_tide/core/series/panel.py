@@ -145,7 +145,7 @@ class Panel:
         """One series: the sum, or the mean, of all whose key fits, exact to the minor unit.
 
         A period is not known where none of the parts is known, or a line in it cannot be read; it is part
-        or lacking where any of them is. With no fitting series every period is unknown.
+        where all of them are, lacking where any is. With no fitting series every period is unknown.
         """
         fits = [i for i, own in enumerate(self.keys) if fits_key(own, key)]
         lines, unread = self.lines[fits].sum(0), self.unread[fits].sum(0)
@@ -158,8 +158,10 @@ class Panel:
             held = np.where(unread > 0, np.nan_to_num(self.amounts[fits]), 0.0)
             withheld = np.concatenate((withheld, held))
             values, known = np.where(unread > 0, np.nan, values), known & (unread == 0)
-        passed = PART | PROVISIONAL | LACKING
+        parts, passed = self.flags[fits] & PART > 0, PROVISIONAL | LACKING
         passed_up = np.bitwise_or.reduce(self.flags[fits] & passed, axis=0, dtype=np.uint8)
+        # One series that lacks a row leaves its total whole and lacking; where days are missing, all do.
+        passed_up[np.all(parts, axis=0) & bool(fits)] |= PART
         filled = np.where(known & (lines == 0), FILLED, 0).astype(np.uint8)
         return Panel(
             (self.stamp, key),

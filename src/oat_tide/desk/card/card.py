@@ -16,7 +16,6 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.exact import known
-from oat_tide.core.series.panel import LACKING
 from oat_tide.core.working.numerals import full, row_decimals, trimmed
 from oat_tide.core.working.tree import FACT, Cell, Given, Leaf, Lines, Op, Ref, Run, Working, leaves
 from oat_tide.core.working.voices import in_numbers, spell
@@ -182,9 +181,7 @@ class WorkingCard(QFrame):
             numbers = f"the sum of {working.count:,} sales line{'' if working.count == 1 else 's'}"
         unit = f" {figure.unit}" if figure.unit else ""
         words = spell(working, self._leaf_name) if isinstance(working, Op) else ""
-        flags = deck.flags[ref.series] if figure.axis == deck.sees else ()
-        if ref.figure == "actual" and 0 <= ref.column < len(flags) and flags[ref.column] & LACKING:
-            words = "A series in it has no line here that is known: it adds nothing. " + words
+        words = " ".join(filter(None, (figure.remark(ref.series, max(ref.column, 0)), words)))
         self._fill(f"{name} = {result}{unit}", words, f"{numbers} = {result}", list(_targets(working)))
 
     def _show_run(self, run: Run) -> None:

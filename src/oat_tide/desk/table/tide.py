@@ -27,7 +27,7 @@ from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.exact import Values, known
 from oat_tide.core.periods.calendar import KINDS, Grid
-from oat_tide.core.series.panel import LACKING, PART
+from oat_tide.core.series.panel import PART
 from oat_tide.core.working.numerals import all_whole, decimals_for, fixed
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import paint_hover, wheel
@@ -199,7 +199,7 @@ class TideTable(QWidget):
             if part:
                 painter.setPen(QPen(palette().color("quiet"), 1, Qt.PenStyle.DotLine))
                 painter.drawRect(rect.adjusted(1, 2, -2, -3))
-            if first_row and flags[column] & LACKING:
+            elif figure.remark(self.series, column):
                 painter.setPen(QPen(palette().color("rust"), 1.4, Qt.PenStyle.DashLine))
                 painter.drawLine(rect.bottomLeft() + QPointF(4, -2), rect.bottomRight() + QPointF(-4, -2))
 

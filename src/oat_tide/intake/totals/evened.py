@@ -68,13 +68,17 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
         lacking = born & _gaps(sales, grid, first, lines, evening.rulings)
     else:
         lacking = born & (lines == 0) & (evening.gaps == "not known" or totalled != "sum")
+    # A longer period that lacks a row is the sum of what is known of it, and part; with no line, unknown.
+    short = lacking & (lines > 0)
+    lacking &= lines == 0
     unknown = before | after | lacking | (unread > 0)
     for ruling in evening.rulings:
         _rule(unknown, lacking, unread, lines, sales, grid, first, ruling)
     superseded = added(np.stack((sums, -figures)), sales.scale, 0) if totalled == "last" else 0.0
     values = np.where(unknown, np.nan, figures)
     flags = np.where(~unknown & (lines == 0), FILLED, 0).astype(np.uint8)
-    flags[(lacking & unknown) | (unread > 0)] |= LACKING
+    flags[(lacking & unknown) | (unread > 0) | short] |= LACKING
+    flags[short] |= PART
     flags[:, _part(reading, grid, first, shape[1], evening.closed)] |= PART
     if evening.final_to is not None:
         ends = grid.first_days(np.arange(first + 1, first + shape[1] + 1)) - 1
@@ -125,12 +129,12 @@ _MOST_PLACES = 50_000_000
 def _gaps(
     sales: Sales, grid: Grid, first: int, lines: NDArray[np.int64], rulings: tuple[Ruling, ...]
 ) -> NDArray[np.bool_]:
-    """Which periods are not known for a line that is missing: (series, periods).
+    """Which periods lack a line: (series, periods). They are not known, or where others lie in them, part.
 
     So it is where each series has at most one line a period, and nine tenths of its periods between first
     and last are there: of three or more, for fewer lines tell nothing. That holds for the periods in use, and
-    for the shorter ones that the source has a row for: a quarter that lacks a month is not known, unless that
-    was ruled to be nothing sold.
+    for the shorter ones that the source has a row for: a quarter that lacks a month is part, unless that was
+    ruled to be nothing sold.
     """
     missing = np.zeros(lines.shape, bool)
     if sales.days.count.max() > 1:

@@ -7,7 +7,7 @@ export are views of one; none carries numbers of its own.
 from oat_tide.stages.deck.act import Act, Card, Cards, Inset
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Boundary, Curve, Role
-from oat_tide.stages.deck.called import Answers, Late, OfSeries, Question, Told, WhyBlank
+from oat_tide.stages.deck.called import Answers, Late, OfSeries, Question, Remark, Told, WhyBlank
 from oat_tide.stages.deck.choice import Choice, Entry
 from oat_tide.stages.deck.coverage import Coverage
 from oat_tide.stages.deck.deck import Deck, Item
@@ -45,6 +45,7 @@ __all__ = [
     "Note",
     "OfSeries",
     "Question",
+    "Remark",
     "Role",
     "RowAct",
     "Told",

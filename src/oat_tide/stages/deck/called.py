@@ -26,6 +26,12 @@ class WhyBlank(Protocol):
     def __call__(self, series: int, column: int, /) -> str: ...
 
 
+class Remark(Protocol):
+    """What a reader of a value must know beside it, in words; the cell is marked. Empty for nothing."""
+
+    def __call__(self, series: int, column: int, /) -> str: ...
+
+
 class Mend(Protocol):
     """The edit that a text written into a series and column makes; an empty one takes back what was written.
 

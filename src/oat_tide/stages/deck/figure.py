@@ -10,10 +10,14 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.working.tree import Working
-from oat_tide.stages.deck.called import Mend, State, StateOf, Told, WhyBlank
+from oat_tide.stages.deck.called import Mend, Remark, State, StateOf, Told, WhyBlank
 
 
 def _reckoned_state(series: int, column: int) -> State:
+    return ""
+
+
+def _nothing(series: int, column: int) -> str:
     return ""
 
 
@@ -27,6 +31,7 @@ class Look(TypedDict, total=False):
     signed: bool
     exact: bool
     blank: str | WhyBlank
+    remark: Remark
     axis: str
     mend: Mend | None
     state: StateOf
@@ -49,6 +54,7 @@ class Figure:
         signed: whether a plus is written.
         exact: whether it is written to its last digit.
         blank: the reason for a missing value, in words; it may differ by series and column.
+        remark: what must be known beside a value, such as that a total lacks a month; the cell is marked.
         axis: what its columns are, by the name of an axis of its deck; empty for periods of time.
         mend: where its cells can be written in, the edit of what is written.
         state: how each such cell stands.
@@ -66,6 +72,7 @@ class Figure:
     signed: bool = False
     exact: bool = False
     blank: str | WhyBlank = ""
+    remark: Remark = _nothing
     axis: str = ""
     mend: Mend | None = None
     state: StateOf = _reckoned_state

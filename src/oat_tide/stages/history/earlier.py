@@ -11,10 +11,11 @@ import numpy as np
 from oat_tide.core.comparison.overlay import Overlay, overlay
 from oat_tide.core.comparison.usual import of_years
 from oat_tide.core.exact import Values
-from oat_tide.core.periods.calendar import Grid
+from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import (
+    Formula,
     Mask,
     beside,
     highest,
@@ -29,10 +30,20 @@ from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Band, Curve, Deck, Fact, Knob, Note, knob
+from oat_tide.stages.deck import Band, Curve, Deck, Fact, Knob, Note, OfSeries, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
-from oat_tide.stages.history.years import add_year, running_rows, season_axis, whole, year_name, years_said
+from oat_tide.stages.history.together import marked, together
+from oat_tide.stages.history.years import (
+    add_year,
+    running_rows,
+    season_axis,
+    settled,
+    whole,
+    year_name,
+    years_said,
+)
+from oat_tide.stages.lines import base
 
 _LONG = {"day": "days", "week": "weeks", "month": "months", "quarter": "quarters"}
 
@@ -74,9 +85,9 @@ def earlier(
     d.lay("season", season_axis(grid, over, sums=False))
     d.show_on("season")
     unit = lines.figures["actual"].unit
-    _year_rows(d, over, sight, whole(sight, lines), (*held.years, held.now), ask.to_date, unit)
+    rows = _year_rows(d, over, sight, lines, (*held.years, held.now), ask.to_date)
     if held.years:
-        now, against = _against_years(d, held, ask.against, unit)
+        now, against = _against_years(d, held, ask.against, unit, rows)
         _to_date(d, now, against, ask, unit)
     return d.deck(
         bands=(Band(unit, _earlier_curves(grid, held, ask.against)),),
@@ -93,27 +104,61 @@ def earlier(
         title=lambda series: f"{named(d.keys[series])}, {held.said} against the {held.held}",
         subtitle=lambda series: (
             f"{unit}, {'running totals' if ask.to_date else grid.a_period} · "
-            f"band: lowest to highest of {held.years_said}" + as_known_now(sight)
+            f"band: lowest to highest of {held.years_said}{rows.said(series)}{as_known_now(sight)}"
         ),
         finding=lambda series: _earlier_finding(d, series, held.said, ask),
     )
 
 
+@dataclass(frozen=True, eq=False, slots=True)
+class _Rows:
+    """What the years give.
+
+    Attributes:
+        base: by year, what a baseline stands on: whole and with rulings heeded.
+        compared: where the as-of year can be held against it.
+        said: what the subtitle says of marked cells.
+    """
+
+    base: dict[int, Term]
+    compared: Mask
+    said: OfSeries
+
+
 def _year_rows(
-    d: Draft, over: Overlay, sight: Sight, actual: Term, years: Sequence[int], to_date: bool, unit: str
-) -> None:
+    d: Draft, over: Overlay, sight: Sight, lines: Deck, years: Sequence[int], to_date: bool
+) -> _Rows:
     """A row for each of some years: its periods, or its running totals."""
-    past = sight.past
-    places = [over.years.index(year) for year in years]
+    grid, unit = sight.past.grid, lines.figures["actual"].unit
+    places, ruled = [over.years.index(year) for year in years], base(lines) != "actual"
+    hidden = partial(d.define, shown=False, unit=unit)
+    found: dict[int, Term] = {}
     if not to_date:
-        for place in places:
-            add_year(d, actual, over, place, past.grid.year_label(over.years[place]), unit)
-        return
-    group = past.grid.years(np.arange(past.first, past.first + past.columns))
-    why = "A period of this year up to here is part, or not known."
-    running_rows(
-        d, actual, over, group, past, lambda y: f"{past.grid.year_label(y)} to date", unit, why, places
-    )
+        for place, year in zip(places, years, strict=True):
+            label = grid.year_label(year)
+            row = add_year(d, whole(sight, lines), over, place, label, unit, lines)
+            as_ruled = settled(sight, lines).like(over.column[place])
+            found[year] = hidden(f"base_{year}", f"{label}, as ruled", as_ruled) if ruled else row
+        return _Rows(found, np.ones((1, d.columns), bool), lambda series: "")
+    parts = together(sight, lines, _years_of(sight))
+    running_rows(d, parts, over, lambda year: f"{grid.year_label(year)} to date", unit, places)
+    for place, year in zip(places, years, strict=True):
+        columns, label = over.column[place], f"{grid.year_label(year)} to date"
+        if ruled:
+            formula: Formula = total(settled(sight, lines).between(parts.starts[:, columns], columns[None]))
+            label += ", as ruled"
+        else:
+            formula = d.term(year_name(year))
+        whole_so_far = (columns >= 0) & parts.whole[:, columns]
+        found[year] = hidden(f"base_{year}", label, formula, where=whole_so_far)
+    columns = over.column[places[-1]]
+    return _Rows(found, (columns >= 0) & parts.whole[:, columns], lambda series: marked(parts, series))
+
+
+def _years_of(sight: Sight) -> Days:
+    """(periods,) the year that each lies in."""
+    past = sight.past
+    return past.grid.years(np.arange(past.first, past.first + past.columns))
 
 
 def _earlier_curves(grid: Grid, held: _Held, against: str) -> tuple[Curve, ...]:
@@ -125,9 +170,10 @@ def _earlier_curves(grid: Grid, held: _Held, against: str) -> tuple[Curve, ...]:
     return (Curve("lowest", "range", "highest"), *lines, Curve("held", "average", label=against), now)
 
 
-def _against_years(d: Draft, held: _Held, against: str, unit: str) -> tuple[Term, Term]:
+def _against_years(d: Draft, held: _Held, against: str, unit: str, rows: _Rows) -> tuple[Term, Term]:
     """What the earlier years give at each place, and the as-of year against it."""
-    years = known(beside(*(d.term(year_name(year)) for year in held.years)))
+    bases = [rows.base[year] for year in held.years]
+    years = known(beside(*bases))
     now = d.term(year_name(held.now))
     place = partial(
         d.define,
@@ -136,15 +182,20 @@ def _against_years(d: Draft, held: _Held, against: str, unit: str) -> tuple[Term
     )
 
     def kernel(kind: str) -> Callable[[], Values]:
-        return lambda: of_years(np.stack([d.figures[year_name(y)].values for y in held.years], 1), kind)
+        return lambda: of_years(np.stack([each.values for each in bases], 1), kind)
 
     given = place("held", held.held, {"mean": mean, "median": median}[against](years), values=kernel(against))
     place("lowest", "lowest of them", lowest(years), values=kernel("lowest"), shown=False)
     place("highest", "highest of them", highest(years), values=kernel("highest"), shown=False)
-    row = partial(d.define, signed=True, blank="One of the two is not known.")
+    row = partial(
+        d.define,
+        signed=True,
+        where=rows.compared,
+        blank="One of the two is not known, or holds a part period.",
+    )
     label = d.figures[year_name(held.now)].label
     difference = row("difference", f"{label} less {against}", now - given, unit=unit)
-    row("difference_share", f"% of {against}", percent(difference, given), unit="%")
+    row("difference_share", f"% on {against}", percent(difference, given), unit="%")
     return now, given
 
 

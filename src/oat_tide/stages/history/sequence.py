@@ -12,7 +12,7 @@ from oat_tide.core.exact import Values, added
 from oat_tide.core.periods.calendar import NONE, Days, Grid
 from oat_tide.core.series.panel import Key, Panel, Sight, narrowed
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.working.formula import given, percent, total
+from oat_tide.core.working.formula import mean, percent, total
 from oat_tide.core.working.numerals import compact, fixed, significant
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import edit
@@ -22,7 +22,7 @@ from oat_tide.stages.common import as_known_now, as_of_handle, named, span
 from oat_tide.stages.deck import Band, Choice, Curve, Deck, Fact, Item, Knob, Note, Told, knob
 from oat_tide.stages.deck.draft import Draft, from_lines, of
 from oat_tide.stages.history import NAME
-from oat_tide.stages.history.years import whole
+from oat_tide.stages.history.years import settled, whole
 from oat_tide.stages.intake.edits import pairs
 
 
@@ -93,6 +93,8 @@ def _trailing(d: Draft, sight: Sight, lines: Deck) -> None:
     past, length, unit = sight.past, d.grid.cycle, lines.figures["actual"].unit
     actual = whole(sight, lines)
 
+    enough = past.columns >= length and past.totalled == "sum"
+
     def add_total(name: str, label: str, stop: int) -> Term:
         there = np.array([[stop >= length and past.totalled == "sum"]])
         return d.define(
@@ -107,7 +109,8 @@ def _trailing(d: Draft, sight: Sight, lines: Deck) -> None:
     now = add_total("trailing", "total", past.columns)
     then = add_total("trailing_before", "the year before", past.columns - length)
     d.define("growth", "growth", percent(now - then, then), unit="%", signed=True)
-    d.define("trailing_mean", f"mean {d.grid.a_period}", now / given(length, "periods"), unit=unit)
+    average = mean(settled(sight, lines).between(past.columns - length, past.columns - 1))
+    d.define("trailing_mean", f"mean {d.grid.a_period}", average, where=np.array([[enough]]), unit=unit)
 
 
 def _stretch(d: Draft) -> str:

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
 
 from oat_tide.core.comparison.overlay import overlay
-from oat_tide.core.comparison.sums import running, running_starts, span_starts, window_known, window_total
+from oat_tide.core.comparison.sums import span_starts, window_known, window_total
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Kind
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.working.formula import given, total
+from oat_tide.core.working.formula import Formula, mean, total
 from oat_tide.core.working.numerals import compact, fixed
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.history import History
@@ -22,7 +23,8 @@ from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, s
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Note, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
-from oat_tide.stages.history.years import running_rows, season_axis, whole, year_curves
+from oat_tide.stages.history.together import Together, marked, together
+from oat_tide.stages.history.years import running_rows, season_axis, settled, whole, year_curves
 
 
 def running_total(
@@ -37,22 +39,22 @@ def running_total(
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     unit = lines.figures["actual"].unit
-    actual, columns = whole(sight, lines), np.arange(d.columns)[None]
-    starts = running_starts(actual.values[:, : past.columns], group)
-    together = d.define(
+    parts, columns = together(sight, lines, group), np.arange(d.columns)[None]
+    running = d.define(
         "running",
         "Running total" if reset == "never" else f"Since the {reset}'s start",
-        total(actual.between(wide(starts, d.columns, 0), columns)),
-        values=lambda: running(actual.values[:, : past.columns], group, past.scale),
-        where=columns < past.columns,
+        total(known(parts.actual.between(wide(parts.starts, d.columns, 0), columns))),
+        values=parts.values,
+        where=wide(~np.isnan(parts.values), d.columns, False),
         unit=unit,
         blank=lambda series, column: _blank(sight, column),
+        remark=parts.remark,
     )
     if reset != "never":
-        _finished(d, together, group, reset, sight)
+        _finished(d, running, parts, group, reset, sight)
     curves = [Curve("running", "smoothed", label="running total")]
     if "finished" in d.figures:
-        curves.insert(0, Curve("finished", "average", label=f"whole {reset}s"))
+        curves.insert(0, Curve("finished", "average", label=f"totals of {reset}s"))
     return d.deck(
         bands=(Band(unit, tuple(curves)),),
         sheet=lambda: (
@@ -67,7 +69,9 @@ def running_total(
             f"{named(d.keys[series])}, running total"
             + ("" if reset == "never" else f" from each {reset}'s start")
         ),
-        subtitle=lambda series: f"{unit} · {span(sight, 0, d.columns - 1)}{as_known_now(sight)}",
+        subtitle=lambda series: (
+            f"{unit} · {span(sight, 0, d.columns - 1)}{marked(parts, series)}{as_known_now(sight)}"
+        ),
         finding=lambda series: _running_finding(d, series, reset),
     )
 
@@ -100,10 +104,10 @@ def _groups(sight: Sight, reset: str) -> Days:
 def _blank(sight: Sight, column: int) -> str:
     if column >= sight.past.columns:
         return "It lies after the as-of."
-    return "A period since the start is part, or not known."
+    return "Nothing since the start is known yet."
 
 
-def _finished(d: Draft, together: Term, group: Days, reset: str, sight: Sight) -> None:
+def _finished(d: Draft, running: Term, parts: Together, group: Days, reset: str, sight: Sight) -> None:
     """A finished quarter's or year's total stands on through its last period, beside the running one."""
     past = sight.past
     ends = np.flatnonzero(np.append(np.diff(group) != 0, False)) if past.columns else np.zeros(0, np.int64)
@@ -111,19 +115,18 @@ def _finished(d: Draft, together: Term, group: Days, reset: str, sight: Sight) -
         ends = np.append(ends, past.columns - 1)
     end_of = np.full(d.columns, -1)
     for end in ends.tolist():
-        start = int(np.flatnonzero(group == group[end])[0])
-        if start > 0 or _begins_whole(sight, reset):
-            end_of[start : end + 1] = end
+        end_of[group.searchsorted(group[end]) : end + 1] = end
     d.define(
         "finished",
-        f"Whole {reset}",
-        together.like(end_of),
+        f"Total of the {reset}",
+        running.like(end_of),
         unit=d.figures["actual"].unit,
         blank=lambda series, column: (
-            f"The {reset} is not over, or not all of it is known."
+            f"The {reset} is not over, or nothing of it is known."
             if column < past.columns
             else "It lies after the as-of."
         ),
+        remark=lambda series, column: parts.remark(series, int(end_of[column])),
     )
 
 
@@ -136,16 +139,6 @@ def _group_is_over(sight: Sight, reset: str) -> bool:
         return int(past.grid.years([last])[0]) != int(past.grid.years([last + 1])[0])
     outer = past.grid.of(reset)  # type: ignore[arg-type]
     return outer.period(ends) != outer.period(ends + 1)
-
-
-def _begins_whole(sight: Sight, reset: str) -> bool:
-    """Whether the first period of the data begins a year, quarter or month."""
-    grid, first = sight.past.grid, sight.past.first
-    if reset == "year":
-        return int(grid.years([first])[0]) != int(grid.years([first - 1])[0])
-    outer = grid.of(reset)  # type: ignore[arg-type]
-    start = grid.first_day(first)
-    return outer.period(start) != outer.period(start - 1)
 
 
 def _running_finding(d: Draft, series: int, reset: str) -> str:
@@ -167,9 +160,9 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
     d = Draft(NAME, sight)
     d.lay("season", season_axis(grid, over, sums=False))
     d.show_on("season")
-    actual, unit = whole(sight, lines), lines.figures["actual"].unit
-    why = "A period since the start is part, or not known."
-    laid = running_rows(d, actual, over, group, past, grid.year_label, unit, why)
+    unit = lines.figures["actual"].unit
+    parts = together(sight, lines, group)
+    laid = running_rows(d, parts, over, grid.year_label, unit)
     said = "each from what all earlier years left" if carried else "each from zero"
     return d.deck(
         bands=(Band(unit, year_curves(over, grid, len(over.years) - 1)),),
@@ -180,7 +173,7 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
         arrangements=arrangements,
         tinted=True,
         title=lambda series: f"{named(d.keys[series])}, running totals of the years, {said}",
-        subtitle=lambda series: f"{unit} · whole periods up to the as-of{as_known_now(sight)}",
+        subtitle=lambda series: f"{unit} · up to the as-of{marked(parts, series)}{as_known_now(sight)}",
         finding=lambda series: _years_finding(laid, series, grid.year_label(over.years[-1]), carried),
     )
 
@@ -234,7 +227,7 @@ def trailing(
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     unit = lines.figures["actual"].unit
-    _window_rows(d, sight, window, whole(sight, lines), ask.short)
+    _window_rows(d, sight, window, lines, ask.short)
     averages = (
         Curve("actual", "actual", label="actual"),
         Curve("trailing_mean", "smoothed", label="average"),
@@ -255,34 +248,39 @@ def trailing(
     )
 
 
-def _window_rows(d: Draft, sight: Sight, window: _Window, actual: Term, short: bool) -> None:
-    """The total and the average of each window, and the latest of both as facts."""
+def _window_rows(d: Draft, sight: Sight, window: _Window, lines: Deck, short: bool) -> None:
+    """The total of each window, its average with rulings heeded, and the latest of both as facts."""
     past, start, stop = sight.past, window.start, window.stop
-    values = actual.values[:, : past.columns]
-    held = window_known(values, start, stop)
+    first, last = wide(start[None], d.columns, 0), wide(stop[None] - 1, d.columns, -1)
 
     def blank(series: int, column: int) -> str:
         if column >= past.columns:
             return "It lies after the as-of."
         if start[column] < 0:
             return "The window is not full yet."
-        return "The window reaches beyond the as-of, or holds a period that is part or not known."
+        return "The window reaches beyond the as-of, or holds a period that is part, not known or left out."
 
     row = partial(d.define, unit=d.figures["actual"].unit, blank=blank)
-    inside = actual.between(wide(start[None], d.columns, 0), wide(stop[None] - 1, d.columns, -1))
-    together = row(
-        "trailing",
-        f"Total, {window.words}",
-        total(known(inside) if short else inside),
-        values=lambda: window_total(values, start, stop, past.scale, short),
-        where=wide(held > 0, d.columns, False),
-    )
-    count = given(wide(held, d.columns, np.nan), "periods in the window")
-    average = row("trailing_mean", "Average of them", together / count)
-    there = ~np.isnan(together.values[:, : past.columns])
-    latest = np.where(there.any(1), past.columns - 1 - there[:, ::-1].argmax(1), -1)
-    for of, label in ((together, "latest total"), (average, "latest average")):
-        d.define(f"latest_{of.source.figure.name}", label, of.at(latest), unit=d.figures["actual"].unit)
+
+    def gathered(
+        name: str, label: str, gather: Callable[[Formula], Formula], of: Term, averaged: bool
+    ) -> None:
+        values, inside = of.values[:, : past.columns], of.between(first, last)
+        held = window_known(values, start, stop)
+        rolled = row(
+            name,
+            label,
+            gather(known(inside) if short else inside),
+            values=lambda: window_total(values, start, stop, past.scale, short) / (held if averaged else 1.0),
+            where=wide(held > 0, d.columns, False),
+        )
+        there = ~np.isnan(rolled.values[:, : past.columns])
+        latest = np.where(there.any(1), past.columns - 1 - there[:, ::-1].argmax(1), -1)
+        said = "latest average" if averaged else "latest total"
+        d.define(f"latest_{name}", said, rolled.at(latest), unit=d.figures["actual"].unit)
+
+    gathered("trailing", f"Total, {window.words}", total, whole(sight, lines), False)
+    gathered("trailing_mean", "Average of them", mean, settled(sight, lines), True)
 
 
 def _trailing_sheet(d: Draft, ask: History, window: _Window) -> tuple[Item, ...]:

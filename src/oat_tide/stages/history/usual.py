@@ -22,7 +22,7 @@ from oat_tide.stages.common import as_known_now, as_of_handle, named, span
 from oat_tide.stages.deck import Band, Curve, Deck, Knob, Note, Role, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
-from oat_tide.stages.history.years import MOST_YEARS, season_axis, whole, year_name
+from oat_tide.stages.history.years import MOST_YEARS, season_axis, settled, whole, year_name
 
 
 def on_usual(
@@ -30,14 +30,14 @@ def on_usual(
 ) -> Deck:
     """% of usual and difference from usual, usual being the mean of that month or week over all years."""
     past = sight.past
-    grid, actual = past.grid, whole(sight, lines)
+    grid = past.grid
     place = like_places(grid, past.first, past.columns)
     what = "weekday" if grid.kind == "day" else grid.kind
     if ask.laid != "over time" and grid.kind != "day" and past.columns:
         return _usual_by_year(sight, ask, lines, arrangements, place, what)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
-    difference = _usual_rows(d, actual, place, past.columns, what)
+    difference = _usual_rows(d, sight, lines, place, what)
     return d.deck(
         bands=(Band("% from usual", (Curve("from_usual", "bars"),)),),
         sheet=lambda: (
@@ -45,7 +45,7 @@ def on_usual(
             Note("What it says", "head"),
             Note(lambda series: _above_words(difference.values[series], grid.kind)),
             Note(f"Usual is the mean of that {what} over all years up to the as-of, this one's own "
-                 "included. It does not change with what is in sight.", "small"),
+                 "included, rulings heeded. It does not change with what is in sight.", "small"),
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
@@ -58,14 +58,18 @@ def on_usual(
     )  # fmt: skip
 
 
-def _usual_rows(d: Draft, actual: Term, place: Days, past: int, what: str) -> Term:
-    """The usual of each period, the period as % of it, and how far that is from 100."""
+def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> Term:
+    """The usual of each period, how far from it what sold is, the period as % of it, and that from 100."""
+    past, unit = sight.past.columns, d.figures["actual"].unit
+    actual, ruled = whole(sight, lines), settled(sight, lines)
 
     def blank(series: int, column: int) -> str:
         if column >= past:
             return "It lies after the as-of."
         if np.isnan(actual.values[series, column]):
             return "The period is part, or not known."
+        if np.isnan(usual_of.values[series, column]):
+            return "No period at its place is known and not left out: there is no usual."
         return "The usual is not above zero: a share of it means nothing."
 
     row = partial(d.define, blank=blank)
@@ -73,11 +77,12 @@ def _usual_rows(d: Draft, actual: Term, place: Days, past: int, what: str) -> Te
     usual_of = row(
         "usual",
         f"Usual {what}",
-        mean(known(actual.likes(same_place(places)))),
-        values=lambda: usual(actual.values[:, :past], place),
+        mean(known(ruled.likes(same_place(places)))),
+        values=lambda: usual(ruled.values[:, :past], place),
         where=actual,
-        unit=d.figures["actual"].unit,
+        unit=unit,
     )
+    row("above_usual", "Above or below usual", actual - usual_of, unit=unit, signed=True)
     share = row("of_usual", "% of usual", percent(actual, usual_of), unit="%")
     return row("from_usual", "Difference from usual", share - 100, unit="%", signed=True)
 
@@ -110,7 +115,7 @@ def _usual_by_year(
     over = overlay(grid, past.first, past.columns)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
-    difference = _usual_rows(d, whole(sight, lines), place, past.columns, what)
+    difference = _usual_rows(d, sight, lines, place, what)
     d.lay("season", season_axis(grid, over, sums=False))
     d.show_on("season")
     curves = []

@@ -18,7 +18,7 @@ from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Knob, Note, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
-from oat_tide.stages.history.years import whole
+from oat_tide.stages.history.years import settled, whole
 
 _YEAR_OF_WEEKS = 364
 
@@ -36,7 +36,7 @@ def same_weekday(
     d.lay("days", _axis(past.grid, days))
     d.show_on("days")
     unit = lines.figures["actual"].unit
-    average = _rows(d, whole(sight, lines), days - past.first, name, unit)
+    average = _rows(d, sight, lines, days - past.first, name)
     curves = Curve("before", "average", label="52 weeks earlier"), Curve("own", "actual", label=name)
     return d.deck(
         bands=(Band(unit, curves),),
@@ -64,22 +64,24 @@ def _axis(grid: Grid, days: Days) -> Axis:
     return Axis(short, short, tuple(full))
 
 
-def _rows(d: Draft, actual: Term, columns: Days, name: str, unit: str) -> Term:
-    """The like days and those 52 weeks earlier, the change, and the mean of the like days."""
+def _rows(d: Draft, sight: Sight, lines: Deck, columns: Days, name: str) -> Term:
+    """The like days and those 52 weeks earlier, the change, and the mean of the like days as ruled."""
+    actual, ruled, unit = whole(sight, lines), settled(sight, lines), lines.figures["actual"].unit
     day = partial(d.define, unit=unit, blank="The day is not known, or lies before the data.")
     own = day("own", f"{name}s", actual.like(columns))
     before = day("before", "52 weeks earlier", actual.like(columns - _YEAR_OF_WEEKS))
     difference = day("difference", "Difference", own - before, signed=True)
     d.define(
         "difference_share",
-        "% of 52 weeks earlier",
+        "% on 52 weeks earlier",
         percent(difference, before),
         unit="%",
         signed=True,
         blank="One of the two days is not known, or nothing sold 52 weeks earlier.",
     )
-    all_days = np.ones((1, d.columns), bool)
-    return d.define("mean", f"mean of the {name}s", mean(known(own.among(all_days))), unit=unit)
+    picked = np.zeros((1, sight.columns), bool)
+    picked[0, columns[(columns >= 0) & (columns < sight.columns)]] = True
+    return d.define("mean", f"mean of the {name}s", mean(known(ruled.among(picked))), unit=unit)
 
 
 def _finding(mean: float, likes: int, name: str) -> str:

@@ -4,36 +4,37 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Callable, Sequence
-from functools import partial
 
 import numpy as np
 
 from oat_tide.core.comparison.overlay import Overlay, laid_over, overlay
-from oat_tide.core.comparison.sums import running, running_starts
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import MONTHS, Days, Grid, date_of, day_number
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.working.formula import (
-    either,
-    given,
-    total,
-)
-from oat_tide.core.working.numerals import fixed
+from oat_tide.core.working.formula import Formula, either, mean, only, total
+from oat_tide.core.working.numerals import fixed, full
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Axis, Band, Curve, Deck, Item, Knob, Mark, Note, Role
+from oat_tide.stages.deck import Axis, Band, Curve, Deck, Item, Knob, Mark, Note, Remark, Role, WhyBlank
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.history import NAME
+from oat_tide.stages.history.together import Together, marked, together
+from oat_tide.stages.lines import base
 
 MOST_YEARS = 8
 """Years that are drawn; the table holds all."""
 
 
 def whole(sight: Sight, lines: Deck) -> Term:
-    """The actual of the past as a term, not known where a period is part."""
+    """The actual of the past as a term, not known where a period is part: what sold."""
     return of(lines, "actual", seen=sight.past.whole)
+
+
+def settled(sight: Sight, lines: Deck) -> Term:
+    """The same with rulings heeded: what averages and baselines stand on."""
+    return of(lines, base(lines), seen=sight.past.whole)
 
 
 def season_axis(grid: Grid, over: Overlay, sums: bool) -> Axis:
@@ -66,35 +67,60 @@ def year_name(year: int) -> str:
     return f"year_{year}"
 
 
-def add_year(d: Draft, actual: Term, over: Overlay, place: int, label: str, unit: str) -> Term:
-    """A row for one year: its periods, and where the axis has room for them its total and mean."""
-    columns = over.column[place]
+def _no_period(actual: Term, lines: Term, columns: Days, places: int) -> WhyBlank:
+    """Why a place of a year has no figure."""
 
     def blank(series: int, column: int) -> str:
-        if column >= over.places:
-            return "No whole period of this year is known."
-        if columns[column] < 0:
+        if column >= places:
+            return "No period of this year is known."
+        at = int(columns[column])
+        if at < 0:
             return "The year has no such period, or the data do not reach it."
-        return "The period is part, or not known."
+        part = float(lines.values[series, at])
+        if np.isnan(part):
+            return "The period is not known."
+        return f"Only a part of the period is in the data: {full(part)}. The year's total holds it."
 
-    row = partial(d.define, year_name(over.years[place]), label, unit=unit, blank=blank)
-    if d.columns == over.places:
-        return row(actual.like(columns))
-    laid = actual.like(columns).reckon(slice(0, over.places))
-    held = (~np.isnan(laid)).sum(1, keepdims=True).astype(float)
+    return blank
+
+
+def add_year(d: Draft, actual: Term, over: Overlay, place: int, label: str, unit: str, lines: Deck) -> Term:
+    """A row for one year: its whole periods."""
+    columns = over.column[place]
+    blank = _no_period(actual, of(lines, "actual"), columns, over.places)
+    return d.define(year_name(over.years[place]), label, actual.like(columns), unit=unit, blank=blank)
+
+
+def _summed_year(d: Draft, sight: Sight, lines: Deck, over: Overlay, place: int, parts: Together) -> Term:
+    """A row for one year with its total, all that is known, and the mean of its whole periods as ruled."""
+    columns, year = over.column[place], over.years[place]
+    actual, ruled = whole(sight, lines), settled(sight, lines)
     at_total, at_mean = (np.arange(d.columns)[None] == over.places + more for more in (0, 1))
+
+    def all_of(term: Term) -> Formula:
+        return known(term.likes(lambda at: np.broadcast_to(columns, (len(at), over.places))))
+
     periods = actual.like(np.append(columns, [-1, -1]))
-    together = total(known(actual.likes(lambda at: np.broadcast_to(columns, (len(at), over.places)))))
+    end = int(columns.max(initial=-1))
 
     def sums() -> Values:
-        whole = np.where(held > 0, np.nansum(laid, axis=1, keepdims=True), np.nan)
-        return np.concatenate((laid, whole, whole / held), axis=1)
+        laid, means = (each.like(columns).reckon(slice(0, over.places)) for each in (actual, ruled))
+        held = (~np.isnan(means)).sum(1, keepdims=True)
+        average = np.where(held > 0, np.nansum(means, axis=1, keepdims=True) / np.maximum(held, 1), np.nan)
+        return np.concatenate((laid, parts.values[:, end : end + 1], average), axis=1)
 
-    return row(
-        lambda year: either(
-            at_total, together, either(at_mean, year.shift(-1) / given(held, "periods"), periods)
-        ),
+    def remark(series: int, column: int) -> str:
+        return parts.remark(series, end) if column == over.places else ""
+
+    held = only(mean(all_of(parts.actual)), total(all_of(parts.actual)))
+    return d.define(
+        year_name(year),
+        d.grid.year_label(year),
+        either(at_total, held, either(at_mean, mean(all_of(ruled)), periods)),
         values=sums,
+        unit=lines.figures["actual"].unit,
+        blank=_no_period(actual, of(lines, "actual"), columns, over.places),
+        remark=remark,
     )
 
 
@@ -115,14 +141,15 @@ def overlaid(
 ) -> Deck:
     """A line a year over the places of the year; the table's rows are the years, with total and mean."""
     past = sight.past
-    grid, actual = past.grid, whole(sight, lines)
+    grid = past.grid
     over = overlay(grid, past.first, past.columns)
     d = Draft(NAME, sight)
     d.lay("season", season_axis(grid, over, sums=True))
     d.show_on("season")
     unit = lines.figures["actual"].unit
-    for place, year in enumerate(over.years):
-        add_year(d, actual, over, place, grid.year_label(year), unit)
+    parts = together(sight, lines, grid.years(past.first + np.arange(past.columns)))
+    for place in range(len(over.years)):
+        _summed_year(d, sight, lines, over, place, parts)
     current = len(over.years) - 1
     return d.deck(
         bands=(Band(unit, year_curves(over, grid, current)),) if over.years else (),
@@ -134,7 +161,8 @@ def overlaid(
             f"{named(d.keys[series])} by {grid.kind}, {years_said(grid, over.years)} over each other"
         ),
         subtitle=lambda series: (
-            f"{unit} {grid.a_period} · whole periods up to the as-of{as_known_now(sight)}"
+            f"{unit} {grid.a_period} · whole periods up to the as-of"
+            f"{marked(parts, series)}{as_known_now(sight)}"
         ),
         finding=lambda series: _overlay_finding(d, grid, over, series),
     )
@@ -154,38 +182,38 @@ def year_marks(lines: Deck, over: Overlay, grid: Grid, series: int) -> tuple[Mar
 
 def running_rows(
     d: Draft,
-    actual: Term,
+    parts: Together,
     over: Overlay,
-    group: Days,
-    past: Panel,
     label: Callable[[int], str],
     unit: str,
-    why: str,
     places: Sequence[int] | None = None,
 ) -> Values:
     """A row a year of running totals, for all years or those of some places.
 
     Args:
-        group: (periods,) what a running total starts anew with.
-        label: of a year; why: what is said of a blank.
+        label: of a year.
 
     Returns:
         (series, years, places) the running totals of all years.
     """
-    values = actual.values[:, : past.columns]
-    starts, laid = running_starts(values, group), laid_over(running(values, group, past.scale), over)
+    laid = laid_over(parts.values, over)
     for place in range(len(over.years)) if places is None else places:
         columns = over.column[place]
         d.define(
             year_name(over.years[place]),
             label(over.years[place]),
-            total(actual.between(starts[:, columns], columns[None])),
+            total(known(parts.actual.between(parts.starts[:, columns], columns[None]))),
             values=laid[:, place],
-            where=columns[None] >= 0,
+            where=~np.isnan(laid[:, place]),
             unit=unit,
-            blank=why,
+            blank="The year has no such period, the data do not reach it, or nothing of it is known yet.",
+            remark=_remark_at(parts, columns),
         )
     return laid
+
+
+def _remark_at(parts: Together, columns: Days) -> Remark:
+    return lambda series, column: parts.remark(series, int(columns[column]))
 
 
 def years_said(grid: Grid, years: tuple[int, ...]) -> str:
@@ -200,8 +228,8 @@ def _what_repeats(d: Draft, over: Overlay) -> tuple[Item, ...]:
     return (
         Note("What it says", "head"),
         Note(lambda series: _peak_words(d, over, series)),
-        Note("The year in front is the one of the as-of. Columns at the end are the year's "
-             "total and mean over its whole periods.", "small"),
+        Note("The year in front is the one of the as-of. At the end stand the year's total, all that is "
+             "known of it, and the mean of its whole periods, rulings heeded.", "small"),
     )  # fmt: skip
 
 

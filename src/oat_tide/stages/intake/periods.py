@@ -55,7 +55,8 @@ def periods_found(d: Draft, sight: Sight, asked: Asked, reading: Reading, odd: O
         held, whole = days_held(sight, reading, column)
         if held:
             ruling = _ruling(sight, where, column, "whole")
-            text = f"{d.grid.label(d.first + column)} is part, {held} of {whole} days: kept out of fits."
+            why = "something in it is not known" if held == whole else f"{held} of {whole} days"
+            text = f"{d.grid.label(d.first + column)} is part, {why}: kept out of fits."
             found.append(Choice(text, "part", (("Take as whole", edits.with_ruling(asked.evened, ruling)),)))
     oddest = sorted(np.flatnonzero(odd.odd[0]).tolist(), key=lambda c: -abs(odd.off[0, c]))
     settled = LEFT_OUT | REPLACED

@@ -1,0 +1,85 @@
+"""Running totals and totals of years: all that is known, and what each lacks or holds in part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from oat_tide.core.comparison.sums import running, running_count, running_starts
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days
+from oat_tide.core.series.panel import PART, Sight
+from oat_tide.core.working.formula import Mask
+from oat_tide.core.working.terms import Term
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Deck
+from oat_tide.stages.deck.draft import of
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Together:
+    """Running totals of the past.
+
+    Attributes:
+        actual: what they add up: every period up to the as-of, part ones included.
+        kind: of period.
+        starts: (series, periods) the column that each starts from.
+        values: (series, periods).
+        lacks: (series, periods) periods not known from the start on, or from the series' first line.
+        parts: (series, periods) part periods in it.
+    """
+
+    actual: Term
+    kind: str
+    starts: Days
+    values: Values
+    lacks: Days
+    parts: Days
+
+    @property
+    def whole(self) -> Mask:
+        """(series, periods) which lack nothing and hold no part period."""
+        whole: Mask = (self.lacks == 0) & (self.parts == 0)
+        return whole
+
+    def remark(self, series: int, column: int) -> str:
+        """What the running total of a column of the past lacks, or holds in part; empty for neither."""
+        if not 0 <= column < self.lacks.shape[1]:
+            return ""
+        lacks, parts = int(self.lacks[series, column]), int(self.parts[series, column])
+        said = [f"lacks {counted(lacks, self.kind)}"] if lacks else []
+        said += [f"holds {counted(parts, f'part {self.kind}')}"] if parts else []
+        return f"It {' and '.join(said)}." if said else ""
+
+
+def together(sight: Sight, lines: Deck, group: Days) -> Together:
+    """The running totals of the past.
+
+    Args:
+        group: (periods,) what they start anew with, in runs.
+    """
+    past = sight.past
+    up_to_now = np.arange(sight.columns)[None] < past.columns
+    actual = of(lines, "actual", seen=up_to_now)
+    values = actual.values[:, : past.columns]
+    known = ~np.isnan(values)
+    born = np.cumsum(known, axis=1) > 0
+    return Together(
+        actual,
+        past.grid.kind,
+        running_starts(values, group),
+        running(values, group, past.scale),
+        running_count(born & ~known, group),
+        running_count(known & (past.flags & PART > 0), group),
+    )
+
+
+def marked(parts: Together, series: int) -> str:
+    """What the subtitle says where some running totals are marked."""
+    said = []
+    if parts.lacks[series].any():
+        said.append(f"lack a {parts.kind}")
+    if parts.parts[series].any():
+        said.append(f"hold a part {parts.kind}")
+    return f" · underlined: totals that {' or '.join(said)}" if said else ""

@@ -1,0 +1,123 @@
+"""What sold and what is settled: totals add all that is known, averages stand on what was ruled."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+import numpy as np
+
+from oat_tide.plan.edits import Edit, edit
+from oat_tide.plan.parts.evened import Ruled
+from oat_tide.plan.paths import P
+from oat_tide.session import Session
+from oat_tide.stages.deck import Figure
+from tests.helpers import FolderCase
+from tests.stages.test_examples import arranged
+
+
+def row_a_month(missing: str) -> str:
+    """10 cases in each month of 2021 to 2023, and no row for one of them."""
+    months = [f"{year}-{month:02d}" for year in (2021, 2022, 2023) for month in range(1, 13)]
+    return "month,cases\n" + "".join(f"{month}-01,10\n" for month in months if month != missing)
+
+
+def case_a_day(first: str, last: str) -> str:
+    """One case on every day."""
+    days = np.arange(np.datetime64(first), np.datetime64(last) + 1)
+    return "day,cases\n" + "".join(f"{day},1\n" for day in days)
+
+
+def ruling(act: str, month: int, value: float = 0.0) -> Edit:
+    first = dt.date(2022, month, 1)
+    last = dt.date(2022, month + 1, 1) - dt.timedelta(1)
+    return edit(P.evened.rulings, (Ruled((), first, last, act, value),))  # type: ignore[arg-type]
+
+
+class Settled(FolderCase):
+    def history(self, session: Session, *edits: Edit) -> dict[str, Figure]:
+        for each in edits:
+            session.do(each)
+        return session.deck("history").figures
+
+    def test_a_running_total_adds_what_is_known_and_says_what_it_lacks(self) -> None:
+        session = self.opened(row_a_month(missing="2022-05"))
+        running = self.history(session, arranged("running"))["running"]
+        self.assertEqual(running.values[0, 12:24].tolist(), [10, 20, 30, 40, 40, *range(50, 120, 10)])
+        remarks = [running.remark(0, column) for column in range(36)]
+        self.assertEqual(remarks, [""] * 16 + ["It lacks 1 month."] * 8 + [""] * 12)
+        self.assertIn("underlined: totals that lack a month", session.deck("history").subtitle(0))
+
+    def test_the_total_of_a_year_is_the_same_wherever_it_stands(self) -> None:
+        for text, year, wanted, said in (
+            (row_a_month(missing="2022-05"), 2022, 110, "It lacks 1 month."),
+            # 16 March to 31 December are 291 days, of March 16.
+            (case_a_day("2021-03-16", "2023-12-31"), 2021, 291, "It holds 1 part month."),
+        ):
+            session = self.opened(text)
+            session.do(edit(P.periods.kind, "month"))
+            running = self.history(session, arranged("running"))
+            end = session.grid.year_first(year + 1) - 1 - session.panel.first
+            self.assertEqual(running["running"].values[0, end], wanted)
+            self.assertEqual(running["finished"].values[0, end], wanted)
+            self.assertEqual(running["finished"].remark(0, end), said)
+            laid = self.history(session, arranged("running", laid="years overlaid"))[f"year_{year}"]
+            self.assertEqual((laid.values[0, -1], laid.remark(0, 11)), (wanted, said))
+            overlaid = self.history(session, arranged("overlaid"))[f"year_{year}"]
+            self.assertEqual((overlaid.values[0, 12], overlaid.remark(0, 12)), (wanted, said))
+            session.do(edit(P.periods.kind, "year"))
+            actual = session.deck("lines").figures["actual"]
+            self.assertEqual(actual.values[0, year - 2021], wanted)
+            self.assertTrue(actual.remark(0, year - 2021))
+
+    def test_a_part_month_is_in_the_total_and_not_in_the_mean(self) -> None:
+        session = self.opened(case_a_day("2021-03-16", "2021-12-31"))
+        session.do(edit(P.periods.kind, "month"))
+        year = self.history(session, arranged("overlaid"))["year_2021"]
+        self.assertTrue(np.isnan(year.values[0, 2]))
+        self.assertEqual(
+            year.why_blank(0, 2),
+            "Only a part of the period is in the data: 16. The year's total holds it.",
+        )
+        # April to December: 275 days in 9 months.
+        self.assertEqual(year.values[0, 12:].tolist(), [291, 275 / 9])
+
+    def test_earlier_years_that_lack_a_month_are_no_baseline_of_running_totals(self) -> None:
+        session = self.opened(row_a_month(missing="2022-05"))
+        figures = self.history(session, arranged("earlier", years=2, to_date=True))
+        # From May on 2021 stands alone.
+        self.assertEqual(figures["held"].values[0].tolist(), [10 * month for month in range(1, 13)])
+        self.assertEqual(figures["year_2022"].values[0, 11], 110)
+
+    def test_an_expected_figure_reaches_averages_and_not_what_sold(self) -> None:
+        session = self.opened(row_a_month(missing=""))
+        session.do(ruling("expected", 5, 40.0))
+        at = 16  # May 2022
+        figures = self.history(session, arranged("trailing"))
+        self.assertEqual(figures["trailing"].values[0, at], 120)
+        self.assertEqual(figures["trailing_mean"].values[0, at], 150 / 12)
+        figures = self.history(session, arranged("usual"))
+        self.assertEqual(figures["usual"].values[0, at], 20)
+        self.assertEqual(figures["of_usual"].values[0, at], 50)
+        figures = self.history(session, arranged("earlier", years=2))
+        self.assertEqual(figures["held"].values[0, 4], 25)
+        self.assertEqual(figures["year_2022"].values[0, 4], 10)
+        figures = self.history(session, arranged("overlaid"))
+        self.assertEqual(figures["year_2022"].values[0, 12:].tolist(), [120, 150 / 12])
+        actual = session.deck("lines").figures["actual"]
+        self.assertEqual(actual.remark(0, at), "By a ruling, averages and fits take 40 in its place.")
+        self.assertEqual(actual.remark(0, at + 1), "")
+
+    def test_a_month_left_out_enters_no_average(self) -> None:
+        session = self.opened(row_a_month(missing=""))
+        session.do(ruling("leave out", 5))
+        figures = self.history(session, arranged("trailing"))
+        self.assertEqual(figures["trailing"].values[0, 16], 120)
+        self.assertTrue(np.isnan(figures["trailing_mean"].values[0, 16]))
+        short = self.history(session, arranged("trailing", short=True))
+        self.assertEqual(short["trailing_mean"].values[0, 16], 10)
+        smooth = session.deck("smooth").figures["rolling"]
+        self.assertTrue(np.isnan(smooth.values[0, 16]))
+        self.assertEqual(
+            session.deck("lines").figures["actual"].remark(0, 16),
+            "A ruling leaves it out of averages and fits.",
+        )
