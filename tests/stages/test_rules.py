@@ -21,6 +21,7 @@ from oat_tide.session import Session
 from oat_tide.stages import STAGES
 from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.deck import Figure, draft
+from oat_tide.stages.history.make import ARRANGEMENTS
 from tests.helpers import FolderCase, daily, wavy
 from tests.sheets import read_aloud, sheet_value
 
@@ -304,8 +305,13 @@ class EveryStage(FolderCase):
             return sum(type(each) is Figure for each in gc.get_objects())
 
         session = self.opened(self.text)
-        for stage in ("smooth", "project", "history"):
-            with self.subTest(stage):
+        for stage, arrangement in (
+            ("smooth", "sequence"),
+            ("project", "sequence"),
+            *(("history", name) for name in ARRANGEMENTS if name != "weekday"),
+        ):
+            with self.subTest(f"{stage} {arrangement}"):
+                session.do(edit(P.history.arrangement, arrangement))
                 session.deck(stage)
                 gc.collect()
                 self.addCleanup(gc.enable)
@@ -316,7 +322,7 @@ class EveryStage(FolderCase):
                     session.do(edit(P.project.horizon, window, "drag"))
                     session.do(edit(P.history.years, window, "drag"))
                     session.deck(stage)
-                self.assertLess(figures() - before, 20)
+                self.assertLess(figures() - before, 25)
                 gc.enable()
 
     def test_arrays_cannot_be_written(self) -> None:

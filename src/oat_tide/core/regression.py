@@ -31,7 +31,7 @@ class LineFit:
         intercept: z at t = 0.
         sse: sum of squared residuals.
         sst: sum of squared deviations of z.
-        s: one-step error, the square root of sse / (n - 2).
+        s: residual standard error, the square root of sse / (n - 2).
         r2: 1 - sse / sst; NaN where z does not vary.
     """
 

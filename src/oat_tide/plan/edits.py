@@ -173,5 +173,9 @@ def _elsewhere(items: tuple[Any, ...], place: int, value: object, kind: Any) -> 
 
 def _shown(value: object) -> str:
     """A value as a message can hold it."""
-    text = repr(value)
+    text = ", ".join(map(_plainly, value)) if isinstance(value, tuple | list) else _plainly(value)
     return text if len(text) <= LONGEST_SAID else text[:LONGEST_SAID] + "…"
+
+
+def _plainly(value: object) -> str:
+    return type(value).__name__.lower() if isinstance(value, Struct) else repr(value)

@@ -14,7 +14,7 @@ from oat_tide.core.working.formula import either, given
 from oat_tide.core.working.numerals import full
 from oat_tide.core.working.tree import Given, Op, Working
 from oat_tide.plan.parts.evened import Evened
-from oat_tide.stages.common import named
+from oat_tide.stages.common import counted, named
 from oat_tide.stages.deck import Deck, Late, Look, Mark
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.needs import READING, need
@@ -62,9 +62,9 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: Late) -> Deck:
 
     shared = Look(unit=unit, sees_later=True, adds_up=totalled == "sum")
     d.add("actual", "Actual", actual, came_from, **(shared | Look(blank=unknown, remark=remark)))
-    counted = given(lines.astype(float), "lines counted in the period")
+    held = given(lines.astype(float), "lines counted in the period")
     known = ~np.isnan(actual)
-    d.define("lines", "Lines", counted, where=known, unit="lines", sees_later=True, adds_up=True)
+    d.define("lines", "Lines", held, where=known, unit="lines", sees_later=True, adds_up=True)
     if (flags & (REPLACED | LEFT_OUT)).any():
         expected = given(sight.settled, "expected, put in the place of the actual")
         settled = either(flags & REPLACED > 0, expected, d.term("actual"))
@@ -78,7 +78,7 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: Late) -> Deck:
         bands=(),
         title=lambda series: named(d.keys[series]),
         subtitle=lambda series: f"{unit} {d.grid.a_period}",
-        finding=lambda series: f"{d.columns} {d.grid.kind}s",
+        finding=lambda series: counted(d.columns, d.grid.kind),
         marks=lambda series: _notes(sight, evened, reading.dimensions, series),
     )
 

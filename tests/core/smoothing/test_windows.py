@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oat_tide.core.smoothing.windows import rising_weights, rolling_mean, weighted_mean, wobble_removed
+from oat_tide.core.smoothing.windows import less_change, rising_weights, rolling_mean, weighted_mean
 
 CENTS = st.lists(st.one_of(st.none(), st.integers(-(10**7), 10**7)), min_size=1, max_size=60)
 
@@ -98,8 +98,8 @@ class Wobble(unittest.TestCase):
         # Changes of the smoothed: 1, 1. Of the actual on the same periods: 4, 4. 1 - 1/4 = 75 %.
         actual = np.array([[9.0, 0, 4, 8]])
         smoothed = np.array([[np.nan, 1, 2, 3]])
-        self.assertEqual(wobble_removed(actual, smoothed)[0, 0], 0.75)
+        self.assertEqual(less_change(actual, smoothed)[0, 0], 0.75)
 
-    def test_a_series_that_never_changes_has_no_wobble_to_remove(self) -> None:
+    def test_a_series_that_never_changes_has_no_change_to_lessen(self) -> None:
         flat = np.ones((1, 6))
-        self.assertTrue(np.isnan(wobble_removed(flat, flat)[0, 0]))
+        self.assertTrue(np.isnan(less_change(flat, flat)[0, 0]))

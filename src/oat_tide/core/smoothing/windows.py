@@ -79,8 +79,8 @@ def rising_weights(window: int) -> tuple[float, ...]:
     return tuple(float(n) for n in range(window, 0, -1))
 
 
-def wobble_removed(actual: Values, smoothed: Values) -> Values:
-    """Share of wobble removed: 1 - mean|change of smoothed| / mean|change of actual|, same periods.
+def less_change(actual: Values, smoothed: Values) -> Values:
+    """Less period-to-period change: 1 - mean|change of smoothed| / mean|change of actual|, same periods.
 
     A definition of our own: how much smaller the changes from period to period become.
 

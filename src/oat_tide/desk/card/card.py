@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from html import escape
+from typing import NamedTuple
 
+import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import (
@@ -21,15 +23,26 @@ from oat_tide.core.working.tree import FACT, Cell, Given, Leaf, Lines, Op, Ref, 
 from oat_tide.core.working.voices import in_numbers, spell
 from oat_tide.desk.card.list_bar import ListBar
 from oat_tide.desk.card.listings import LinesView
-from oat_tide.desk.look.palette import palette
+from oat_tide.desk.look.measured import wrapped
+from oat_tide.desk.look.palette import SMALL, TEXT, palette
 from oat_tide.desk.look.plain import Text
 from oat_tide.session import Session
 from oat_tide.stages.common import named
 from oat_tide.stages.deck import Deck, Figure, Listing
 
-_LOW, _TALL = 128, 232
+_LOW, _HIGH, _TALL = 58, 150, 232
+_SIDE, _EDGE, _BETWEEN = 12, 6, 3
 _MOST_LINKS = 8
 Target = Ref | Run | Lines
+
+
+class _Told(NamedTuple):
+    """What the card says."""
+
+    title: str
+    words: str
+    numbers: str
+    links: tuple[Target, ...] = ()
 
 
 class WorkingCard(QFrame):
@@ -39,6 +52,7 @@ class WorkingCard(QFrame):
         at_rest: the figure that is shown while none is pointed at.
         trail: what was followed to get here, the figure first.
         least: its height where it takes turns with lists, so that nothing moves when they do.
+        room: its height for what the rows of the deck in sight say.
 
     Signals:
         kept: a figure is kept because one of its terms is followed.
@@ -54,7 +68,10 @@ class WorkingCard(QFrame):
         self._showing: Ref | None = None
         self.trail: list[Target] = []
         self.least = 0
-        self._links: list[Target] = []
+        self._links: tuple[Target, ...] = ()
+        self._now = _Told("", "", "")
+        self._shape: object = None
+        self.room = _LOW
         self._text = ""
         self.title, self.words, self.numbers, self.follow = Text(), Text(), Text(), Text()
         self.lines = LinesView()
@@ -91,8 +108,8 @@ class WorkingCard(QFrame):
         head.addWidget(self.back)
         head.addWidget(self.copy)
         box = QVBoxLayout(self)
-        box.setContentsMargins(12, 6, 12, 6)
-        box.setSpacing(3)
+        box.setContentsMargins(_SIDE, _EDGE, _SIDE, _EDGE)
+        box.setSpacing(_BETWEEN)
         box.addLayout(head)
         for widget in (self.words, self.numbers, self.follow):
             box.addWidget(widget)
@@ -105,7 +122,7 @@ class WorkingCard(QFrame):
         if self.at_rest is not None and self._there(self.at_rest):
             assert self.session is not None
             deck = self.session.deck(self.at_rest.stage, self.at_rest.reach)
-            self._show_ref(self.at_rest, deck, deck.figures[self.at_rest.figure])
+            self._show_ref(self.at_rest, deck.figures[self.at_rest.figure])
         else:
             self._fill("Every figure shows its working", "", "Point at a figure in the table to see it.")
 
@@ -137,7 +154,7 @@ class WorkingCard(QFrame):
         if figure is None or ref is None or not self._there(ref):
             self.clear()
         else:
-            self._show_ref(ref, deck, figure)
+            self._show_ref(ref, figure)
 
     def keep(self, ref: Ref) -> None:
         """Keep a figure's working here."""
@@ -164,25 +181,64 @@ class WorkingCard(QFrame):
             self._show_run(target)
         else:
             deck = self.session.deck(target.stage, target.reach)
-            self._show_ref(target, deck, deck.figures[target.figure])
+            self._show_ref(target, deck.figures[target.figure])
 
-    def _show_ref(self, ref: Ref, deck: Deck, figure: Figure) -> None:
+    def _show_ref(self, ref: Ref, figure: Figure) -> None:
         self._showing = ref
+        self._fill(*self._told(ref, figure))
+
+    def _told(self, ref: Ref, figure: Figure) -> _Told:
+        """What the card says of a figure."""
         working = figure.explain(ref.series, max(ref.column, 0))
         name = self._name(ref)
         if working is None:
             why = figure.why_blank(ref.series, ref.column) or "There is no figure here."
-            self._fill(f"{name}: no figure", "", why)
-            return
+            return _Told(f"{name}: no figure", "", why)
         decimals = min(row_decimals(figure.values[ref.series]), 6)
         more = 0 if _whole(figure, ref.series) else 4
         numbers, result = in_numbers(working, decimals + more, self._run_name)
+        if isinstance(working, Cell | Given):
+            numbers = f"{self._leaf_name(working)}: {result}"
         if isinstance(working, Lines):
             numbers = f"the sum of {working.count:,} sales line{'' if working.count == 1 else 's'}"
         unit = f" {figure.unit}" if figure.unit else ""
         words = spell(working, self._leaf_name) if isinstance(working, Op) else ""
         words = " ".join(filter(None, (figure.remark(ref.series, max(ref.column, 0)), words)))
-        self._fill(f"{name} = {result}{unit}", words, f"{numbers} = {result}", list(_targets(working)))
+        came = numbers if isinstance(working, Cell | Given) else f"{numbers} = {result}"
+        return _Told(f"{name} = {result}{unit}", words, came, tuple(_targets(working)))
+
+    def reserve(self, deck: Deck, series: int) -> None:
+        """Have room for the latest working of each row of a deck, so that pointing at rows moves nothing."""
+        shape = (deck.stage, tuple(row.name for row in deck.rows), self.width())
+        if self.session is None or self._must_wait or shape == self._shape:
+            return
+        self._shape, tall = shape, 0
+        for row in deck.rows:
+            known_at = np.flatnonzero(~np.isnan(row.values[series, : deck.columns]))
+            if known_at.size:
+                ref = Ref(deck.stage, row.name, series, int(known_at[-1]))
+                tall = max(tall, self._height(self._told(ref, row)))
+        self.room = min(max(tall, _LOW), _HIGH)
+        self._stand()
+
+    def _height(self, told: _Told) -> int:
+        """How high the card is that says this."""
+        across = self.width() - 2 * _SIDE
+        follow = "Follow: " + " · ".join(map(self._target_name, told.links[:_MOST_LINKS]))
+        lines = (
+            (told.title, TEXT + 1, True),
+            (_cut(told.words, 210), SMALL, False),
+            (_cut(told.numbers, 190), TEXT + 1, False),
+            (follow if told.links else "", TEXT, False),
+        )
+        return 2 * _EDGE + sum(
+            wrapped(text, across, size, bold) + _BETWEEN for text, size, bold in lines if text
+        )
+
+    def _stand(self) -> None:
+        """As high as the rows of the deck need; higher where what is kept does."""
+        own = self._height(self._now) if self.trail else 0
+        self.setFixedHeight(_TALL if self.lines.isVisibleTo(self) else max(self.room, own, self.least))
 
     def _show_run(self, run: Run) -> None:
         assert self.session is not None
@@ -192,7 +248,7 @@ class WorkingCard(QFrame):
         ]
         linked = [ref for ref, value in zip(refs, run.values, strict=True) if known(value)]
         shown = "; ".join(trimmed(float(value), 6) for value in run.values if known(value))
-        self._fill(self._run_name(run), "", shown, list(linked))
+        self._fill(self._run_name(run), "", shown, tuple(linked))
 
     def _show_lines(self, found: Lines) -> None:
         assert self.session is not None
@@ -200,7 +256,7 @@ class WorkingCard(QFrame):
         self._fill(_lines_title(listing), "", "")
         self.lines.setVisible(True)
         self.bar.setVisible(True)
-        self.setFixedHeight(_TALL)
+        self._stand()
         # In sight already, so that the title says what is shown of it.
         self.lines.take(listing)
 
@@ -208,8 +264,8 @@ class WorkingCard(QFrame):
         if self.lines.isVisibleTo(self):
             self.title.setText(_lines_title(listing))
 
-    def _fill(self, title: str, words: str, numbers: str, links: list[Target] | None = None) -> None:
-        self._links = links or []
+    def _fill(self, title: str, words: str, numbers: str, links: tuple[Target, ...] = ()) -> None:
+        self._now, self._links = _Told(title, words, numbers, links), links
         self._text = "\n".join(part for part in (title, words, numbers) if part)
         self.title.setText(title)
         self.words.setText(_cut(words, 210))
@@ -222,7 +278,7 @@ class WorkingCard(QFrame):
         self.bar.setVisible(False)
         self.back.setVisible(len(self.trail) > 1)
         self.copy.setVisible(bool(self._links) or bool(self.trail))
-        self.setFixedHeight(max(_LOW, self.least))
+        self._stand()
         self.setAccessibleName(f"Working: {title}")
         self.setAccessibleDescription(numbers)
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
+from collections.abc import Callable
+
 from PyQt6.QtCore import QEvent, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QWidget
@@ -9,20 +12,26 @@ from PyQt6.QtWidgets import QWidget
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.desk.chart.bands import paint_hover
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
+from oat_tide.desk.chart.steps import Steps
 from oat_tide.desk.look.measured import advance, written
-from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.palette import SMALL, font, palette
 from oat_tide.desk.look.plain import tip
 from oat_tide.stages.deck import Deck
 
 
 class AxisStrip(QWidget):
-    """The periods by name, the years at their starts, and the hovered period in full."""
+    """The periods by name, the years at their starts, and the hovered period in full.
+
+    Attributes:
+        steps: gives the wider steps that the rows below are added up by; None where they are not.
+    """
 
     def __init__(self, scale: TimeScale) -> None:
         super().__init__()
         self.scale = scale
         self.deck: Deck | None = None
         self.moved_back = False
+        self.steps: Callable[[], Steps | None] = lambda: None
         self._kept: QPixmap | None = None
         self._kept_for: object = None
         self.setFixedHeight(34)
@@ -88,7 +97,7 @@ class AxisStrip(QWidget):
         scale, deck, ratio = self.scale, self.deck, self.devicePixelRatioF()
         showing = (
             scale.start, scale.count, self.width(), ratio, palette(),
-            deck.grid, deck.first, deck.columns, deck.axis, self.moved_back,
+            deck.grid, deck.first, deck.columns, deck.axis, self.moved_back, self.steps(),
         )  # fmt: skip
         if self._kept is None or self._kept_for != showing:
             self._kept_for = showing
@@ -107,6 +116,10 @@ class AxisStrip(QWidget):
         """At the left end: the hovered period in full."""
         assert self.deck is not None
         if self.scale.hovered < 0:
+            steps = self.steps()
+            if steps is not None:
+                painter.setPen(palette().color("quiet"))
+                written(painter, QRectF(8, 2, GUTTER - 18, 30), 1, f"added up by {steps.kind}")
             return
         painter.setPen(palette().color("ink"))
         name = self.deck.label(self.scale.hovered)
@@ -119,7 +132,7 @@ class AxisStrip(QWidget):
         if grid.kind == "year" or stop <= first or self.deck.axis:
             return
         years = range(int(grid.years([start + first])[0]), int(grid.years([start + stop - 1])[0]) + 1)
-        painter.setFont(font(11, bold=True))
+        painter.setFont(font(SMALL, bold=True))
         room = advance(grid.year_label(years[0]), bold=True) + 8
         last_x = -1e9
         for year in years:
@@ -139,10 +152,14 @@ class AxisStrip(QWidget):
         assert self.deck is not None
         grid, first = self.deck.grid, self.deck.first
         start, stop = self.scale.visible()
-        painter.setFont(font(11))
+        painter.setFont(font(SMALL))
         painter.setPen(palette().color("quiet"))
         if self.deck.axis:
             self._places(painter)
+            return
+        steps = self.steps()
+        if steps is not None:
+            self._wider(painter, steps)
             return
         room = 3 if self.scale.step >= 30 else 1
         wide = advance(_widest(grid, room)) + 4
@@ -153,6 +170,15 @@ class AxisStrip(QWidget):
         for column in range(start - start % every, stop, every):
             place = QRectF(self.scale.x(column) - 30, 2, 60, 15)
             painter.drawText(place, Qt.AlignmentFlag.AlignCenter, grid.short(first + column, room))
+
+    def _wider(self, painter: QPainter, steps: Steps) -> None:
+        """The names of the wider steps over the sums that stand below them; years have theirs already."""
+        for name, (start, end) in zip(steps.names, itertools.pairwise(steps.edges.tolist()), strict=True):
+            left, right = self.scale.edge(start), self.scale.edge(end)
+            painter.fillRect(QRectF(left, 17, 1, self.height() - 17), palette().color("faint"))
+            place = QRectF(max(left, GUTTER), 2, min(right, self.width()) - max(left, GUTTER), 15)
+            if steps.kind != "year" and advance(name) <= place.width():
+                painter.drawText(place, Qt.AlignmentFlag.AlignCenter, name)
 
     def _places(self, painter: QPainter) -> None:
         """The names of columns that are no stretch of time, as many as have room."""

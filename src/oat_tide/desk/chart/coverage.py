@@ -21,7 +21,7 @@ from oat_tide.core.series.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED, TO
 from oat_tide.desk.chart.bands import paint_hover, wheel
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.look.measured import advance, elided
-from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.palette import SMALL, font, palette
 from oat_tide.desk.look.tints import mixed
 from oat_tide.stages.deck import Coverage, Deck
 
@@ -119,7 +119,7 @@ class CoverageView(QWidget):
             self._kept.setDevicePixelRatio(ratio)
             self._kept.fill(palette().color("paper"))
             painter = QPainter(self._kept)
-            painter.setFont(font(11))
+            painter.setFont(font(SMALL))
             self._paint_band(painter)
             painter.end()
         return self._kept

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QPen
+from PyQt6.QtGui import QColor, QPen
 
 from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED
@@ -23,6 +23,8 @@ _HOLLOW = {
     "provisional": (PROVISIONAL, Qt.PenStyle.SolidLine, Qt.BrushStyle.NoBrush),
 }
 """How columns of special periods stand: the flag, the outline and what fills it."""
+_SPECIAL = {"columns": tuple(_HOLLOW), "bars": ("below",)}
+"""What has an item of its own, by the role of the curve."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +57,8 @@ STYLES: dict[str, Style] = {
     "year": Style("ink", 1.0),
     "average": Style("ochre", 1.8, Qt.PenStyle.DashLine),
     "range": Style("ink", 0.0),
-    "bars": Style("ink", 1.0, stands=True),
+    "bars": Style("kelp", 1.0, stands=True),
+    "below": Style("ochre", 1.0, stands=True),
     "layer": Style("kelp", 0.0),
 }
 
@@ -148,10 +151,9 @@ class Drawn:
         self.items: list[pg.GraphicsObject] = [self.line]
         self._how: object = None
         self._values: Values = np.empty(0)
-        self.special = {name: _Line() for name in _HOLLOW}
+        self.special = {name: _Line() for name in _SPECIAL.get(curve.role, ())}
         self.dots: pg.ScatterPlotItem | None = None
-        if curve.role == "columns":
-            self.items += self.special.values()
+        self.items += self.special.values()
         if self.style.dots and not self.stands:
             # The actual stays while the as-of line or a window moves: its picture is kept.
             self.line.setCacheMode(pg.GraphicsObject.CacheMode.DeviceCoordinateCache)
@@ -192,7 +194,9 @@ class Drawn:
         if self._same(values, first, pixels, dense):
             return
         x, y = thin(values, first, pixels)
-        if self.stands:
+        if self.stands and self.curve.role == "bars":
+            self._stand_on_zero(x, y)
+        elif self.stands:
             solid = {"pen": pg.mkPen(None), "brush": pg.mkBrush(palette().color(self.style.color, 200))}
             _stand(self.line, x, y, solid)
         else:
@@ -205,6 +209,17 @@ class Drawn:
                 pen=pen(self.style, dense, ratio, self.curve.shade),
                 antialias=not dense,
             )
+
+    def _stand_on_zero(self, x: Values, y: Values) -> None:
+        """Bars above zero are full, those below hatched and of another colour."""
+        above, below = np.where(y >= 0, y, np.nan), np.where(y < 0, y, np.nan)
+        _stand(self.line, x, above, {"pen": pg.mkPen(None), "brush": pg.mkBrush(self._shade("bars", 200))})
+        hatched, edge = pg.mkBrush(self._shade("below", 200)), pg.mkPen(self._shade("below", 255), width=1)
+        hatched.setStyle(Qt.BrushStyle.BDiagPattern)
+        _stand(self.special["below"], x, below, {"pen": edge, "brush": hatched})
+
+    def _shade(self, style: str, strength: int) -> QColor:
+        return palette().color(STYLES[style].color, strength)
 
     def _stand_apart(self, values: Values, flags: np.ndarray, first: int) -> Values:
         """Columns of special periods stand in ways of their own; returns the values of the others."""

@@ -3,20 +3,26 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.exact import Values
-from oat_tide.desk.chart.drawing import thin
+from oat_tide.core.series.panel import PART
+from oat_tide.desk.chart.drawing import STYLES, thin
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import tip
-from oat_tide.stages.deck import Deck
+from oat_tide.stages.deck import Curve, Deck
+
+_LOW, _TALL = 26, 56
+"""Pixels; high enough to judge a fit where there is one."""
+_JUDGED = ("fitted", "projected")
+_IN_COLOUR = ("smoothed", "weighted", "fitted", "projected", "interval", "average")
 
 
 class Overview(QWidget):
-    """Hidden while all of the history is in sight."""
+    """What the chart shows, over all of the history. Hidden while all of the history is in sight."""
 
     def __init__(self, scale: TimeScale) -> None:
         super().__init__()
@@ -24,15 +30,19 @@ class Overview(QWidget):
         self.deck: Deck | None = None
         self.series = 0
         self._grip: float | None = None
-        self._size, self._values, self._line = QSize(), np.empty(0), QPolygonF()
-        self.setFixedHeight(22)
+        self._kept: dict[Curve, tuple[object, Values, QPolygonF]] = {}
+        self.setFixedHeight(_LOW)
         self.setAccessibleName("Overview of the whole history")
         tip(self, "The whole history; drag the window over it")
         scale.moved.connect(self._moved)
 
     def show_deck(self, deck: Deck, series: int) -> None:
         """Show the whole of a deck."""
+        if self.deck is None or self.deck.stage != deck.stage:
+            self._kept.clear()
         self.deck, self.series = deck, series
+        fitted = any(curve.role in _JUDGED for band in deck.bands[:1] for curve in band.curves)
+        self.setFixedHeight(_TALL if fitted else _LOW)
         self._moved()
 
     def _moved(self) -> None:
@@ -51,29 +61,63 @@ class Overview(QWidget):
         return QRectF(left, 2, right - left, self.height() - 4)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        if self.deck is None or "actual" not in self.deck.figures:
+        if self.deck is None or not self.deck.bands:
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(palette().color("quiet"), 1))
-        painter.drawPolyline(self._outline(self.deck.figures["actual"].values[self.series]))
+        curves = self.deck.bands[0].curves
+        low, high = self._extent(curves)
+        for curve in curves:
+            style = STYLES[curve.role]
+            first = curve.role == "actual" or curve.role not in _IN_COLOUR
+            painter.setPen(QPen(palette().color("quiet" if first else style.color), 1.2, style.line))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            outline = self._outline(curve, low, high)
+            if curve.upto and curve.role != "layer":
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(palette().color(style.color, 46))
+                painter.drawPolygon(outline)
+            else:
+                painter.drawPolyline(outline)
         painter.setPen(QPen(palette().color("kelp"), 1.2))
         painter.setBrush(palette().color("kelp", 36))
         painter.drawRoundedRect(self.sight(), 3, 3)
 
-    def _outline(self, values: Values) -> QPolygonF:
-        """The whole history as a line; made anew only when it, or the room for it, has changed."""
-        if self._size == self.size() and np.array_equal(self._values, values, equal_nan=True):
-            return self._line
-        self._size, self._values = self.size(), values
+    def _values(self, name: str) -> Values:
+        assert self.deck is not None
+        values: Values = self.deck.figures[name].values[self.series]
+        return values
+
+    def _extent(self, curves: tuple[Curve, ...]) -> tuple[float, float]:
+        """From zero to the highest, or from the lowest where that lies below."""
+        names = {name for curve in curves for name in (curve.figure, curve.upto) if name}
+        rows = [self._values(name) for name in names]
+        low = min((float(np.fmin.reduce(row, initial=np.nan)) for row in rows), default=np.nan)
+        high = max((float(np.fmax.reduce(row, initial=np.nan)) for row in rows), default=np.nan)
+        return float(np.fmin(low, 0.0)), float(np.fmax(high, 0.0))
+
+    def _outline(self, curve: Curve, low: float, high: float) -> QPolygonF:
+        """A whole curve; made anew only when it, or the room for it, has changed."""
+        lower, upper = self._values(curve.figure), self._values(curve.upto or curve.figure)
+        if STYLES[curve.role].dots and self.deck is not None:
+            # No line leads from whole periods to a part one.
+            lower = np.where(self.deck.flags[self.series, : len(lower)] & PART > 0, np.nan, lower)
+        shape = (self.width(), self.height(), low, high)
+        kept = self._kept.get(curve)
+        if kept and kept[0] == shape and np.array_equal(kept[1], lower, equal_nan=True):
+            return kept[2]
+        line = self._line(lower, low, high)
+        if curve.upto and curve.role != "layer":
+            line += self._line(upper, low, high)[::-1]
+        self._kept[curve] = shape, lower, QPolygonF(line)
+        return self._kept[curve][2]
+
+    def _line(self, values: Values, low: float, high: float) -> list[QPointF]:
         x, y = thin(values, 0, self.width() - GUTTER - MARGIN)
         known = ~np.isnan(y)
-        low, high = min(float(y[known].min(initial=0.0)), 0.0), float(y[known].max(initial=0.0))
-        tall, room = self.height() - 6, max(high - low, 1e-9)
+        tall, room = self.height() - 8, max(high - low, 1e-9)
         at = zip(x[known].tolist(), y[known].tolist(), strict=True)
-        points = [QPointF(self.place(a + 0.5), 3 + tall * (1 - (b - low) / room)) for a, b in at]
-        self._line = QPolygonF(points)
-        return self._line
+        return [QPointF(self.place(a + 0.5), 4 + tall * (1 - (b - low) / room)) for a, b in at]
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

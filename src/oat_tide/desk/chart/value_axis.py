@@ -8,7 +8,7 @@ import pyqtgraph as pg
 
 from oat_tide.core.working.numerals import fixed
 from oat_tide.desk.chart.scale import GUTTER
-from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.palette import SMALL, font, palette
 
 
 class ValueAxis(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
@@ -29,5 +29,5 @@ class ValueAxis(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
         """Take the colours of the palette."""
         self.setPen(pg.mkPen(palette().color("faint")))
         self.setTextPen(pg.mkPen(palette().color("quiet")))
-        self.setTickFont(font(11))
+        self.setTickFont(font(SMALL))
         self.setGrid(110)

@@ -74,6 +74,7 @@ class DeckView(QWidget):
         self._after_paint = QTimer(self)
         self._after_paint.setSingleShot(True)
         self._after_paint.timeout.connect(self._show_card)
+        self.axis.steps = self.tide.steps
         self._lay_out()
         self._connect()
 
@@ -152,6 +153,8 @@ class DeckView(QWidget):
 
     def _show_card(self) -> None:
         self.card.refresh()
+        if self.deck is not None and self.deck.main is None:
+            self.card.reserve(self.deck, self.series)
         self._show_kept()
 
     def _keep_place(self, deck: Deck) -> None:

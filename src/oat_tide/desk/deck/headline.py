@@ -38,7 +38,7 @@ class Headline(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), palette().color("paper"))
         for text, size, bold, color, top in (
-            (self.title, 16, True, "ink", 0), (self.subtitle, 12, False, "quiet", 22),
+            (self.title, 18, True, "ink", 0), (self.subtitle, 14, False, "quiet", 22),
         ):  # fmt: skip
             painter.setPen(palette().color(color))
             shown = elided(text, self.width() - 8, size, bold, middle=bold)

@@ -7,20 +7,27 @@ import functools
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetrics, QPainter, QStaticText
 
-from oat_tide.desk.look.palette import font
+from oat_tide.desk.look.palette import SMALL, font
 
 
 @functools.lru_cache(8192)
-def advance(text: str, size: int = 11, bold: bool = False) -> int:
+def advance(text: str, size: int = SMALL, bold: bool = False) -> int:
     """The width of a text in pixels."""
     return QFontMetrics(font(size, bold)).horizontalAdvance(text)
 
 
 @functools.lru_cache(1024)
-def elided(text: str, room: int, size: int = 11, bold: bool = False, middle: bool = False) -> str:
+def elided(text: str, room: int, size: int = SMALL, bold: bool = False, middle: bool = False) -> str:
     """What of a text has room in so many pixels, the rest cut at its end or in its middle."""
     cut = Qt.TextElideMode.ElideMiddle if middle else Qt.TextElideMode.ElideRight
     return QFontMetrics(font(size, bold)).elidedText(text, cut, room)
+
+
+@functools.lru_cache(1024)
+def wrapped(text: str, room: int, size: int = SMALL, bold: bool = False) -> int:
+    """How high a text is that is broken into lines of so many pixels."""
+    around = QFontMetrics(font(size, bold)).boundingRect(0, 0, room, 10_000, Qt.TextFlag.TextWordWrap, text)
+    return around.height()
 
 
 @functools.lru_cache(4096)
@@ -32,7 +39,7 @@ def _laid_out(text: str, size: int, bold: bool) -> QStaticText:
 
 
 def written(
-    painter: QPainter, place: QRectF, across: float, text: str, size: int = 11, bold: bool = False
+    painter: QPainter, place: QRectF, across: float, text: str, size: int = SMALL, bold: bool = False
 ) -> None:
     """Write a text in the middle of a place's height; 0 across is at its left, 1 at its right."""
     laid = _laid_out(text, size, bold)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import functools
+import importlib.util
 from dataclasses import dataclass, fields
 from pathlib import Path
 
-from PyQt6.QtGui import QColor, QFont, QGuiApplication, QPalette
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PyQt6.QtWidgets import QApplication
 
 
@@ -97,11 +98,27 @@ def system_is_dark() -> bool:
     return hints is not None and hints.colorScheme().name == "Dark"
 
 
+SMALL, TEXT = 13, 14
+"""Sizes of text in pixels: in charts and tables, and everywhere else."""
+_FACES = ["Source Sans Pro", "DejaVu Sans"]
+"""The application's own face, and one for signs that it has not."""
+
+
 @functools.cache
-def font(size: int = 12, bold: bool = False) -> QFont:
-    """The font, with digits of one width; sizes in pixels, none under 11. It is shared: do not change it."""
-    made = QFont(QGuiApplication.font())
-    made.setPixelSize(max(size, 11))
+def _bring_face() -> None:
+    """Make the face known to Qt; where its package is not there, what the system has is used."""
+    found = importlib.util.find_spec("font_source_sans_pro")
+    for folder in found.submodule_search_locations or () if found else ():
+        for weight in ("Regular", "Bold"):
+            QFontDatabase.addApplicationFont(str(Path(folder) / "files" / f"SourceSansPro-{weight}.ttf"))
+
+
+@functools.cache
+def font(size: int = TEXT, bold: bool = False) -> QFont:
+    """The font, with digits of one width; sizes in pixels. It is shared: do not change it."""
+    _bring_face()
+    made = QFont(_FACES)
+    made.setPixelSize(size)
     made.setBold(bold)
     made.setFeature(QFont.Tag("tnum"), 1)
     return made
@@ -121,19 +138,19 @@ QWidget#head QPushButton:checked {{ background: rgba(255,255,255,56); }}
 QWidget#head QPushButton:disabled {{ color: rgba(255,255,255,90); }}
 QWidget#head QPushButton#series {{ text-align: left; }}
 QWidget#head QFrame#asof {{ background: rgba(255,255,255,30); border-radius: 5px; }}
-QWidget#head QLabel#brand {{ font-size: 16px; font-weight: bold; }}
+QWidget#head QLabel#brand {{ font-size: 18px; font-weight: bold; }}
 QPushButton::menu-indicator {{ width: 0; }}
 QWidget#rail {{ background: {mist}; }}
 QPushButton#stage {{ text-align: left; border: none; border-left: 4px solid transparent; background: transparent; }}
 QPushButton#stage:hover, QPushButton#stage:focus {{ background: {kelp_soft}; }}
 QPushButton#stage:checked {{ background: {paper}; border-left: 4px solid {kelp}; }}
 QPushButton#stage QLabel {{ background: transparent; }}
-QPushButton#stage QLabel#finding, QLabel#quiet, QLabel#unit {{ color: {quiet}; font-size: 11px; }}
-QLabel#title {{ font-size: 16px; font-weight: bold; }}
-QLabel#subtitle {{ color: {quiet}; font-size: 12px; }}
+QPushButton#stage QLabel#finding, QLabel#quiet, QLabel#unit {{ color: {quiet}; font-size: 13px; }}
+QLabel#title {{ font-size: 18px; font-weight: bold; }}
+QLabel#subtitle {{ color: {quiet}; font-size: 14px; }}
 QScrollArea#sheet, QWidget#sheet {{ background: {sheet}; border: none; }}
-QLabel#head2 {{ font-weight: bold; font-size: 13px; }}
-QLabel#stagename {{ font-weight: bold; font-size: 15px; }}
+QLabel#head2 {{ font-weight: bold; font-size: 15px; }}
+QLabel#stagename {{ font-weight: bold; font-size: 17px; }}
 QFrame#caution {{ background: {caution}; border-radius: 5px; }}
 QFrame#caution QLabel {{ background: transparent; }}
 QFrame#strip {{ background: {caution}; border-bottom: 1px solid {rust}; }}
@@ -141,8 +158,8 @@ QFrame#strip[calm="true"] {{ background: {kelp_soft}; border-bottom: 1px solid {
 QFrame#strip QLabel {{ background: transparent; }}
 QFrame#card {{ background: {card}; border: 1px solid {faint}; border-radius: 7px; }}
 QFrame#card QLabel {{ background: transparent; }}
-QLabel#cardtitle {{ font-weight: bold; font-size: 13px; }}
-QLabel#numbers {{ font-size: 13px; }}
+QLabel#cardtitle {{ font-weight: bold; font-size: 15px; }}
+QLabel#numbers {{ font-size: 15px; }}
 QPushButton#link {{ color: {kelp}; border: none; background: transparent; padding: 1px 3px; text-align: left; }}
 QPushButton#link:hover, QPushButton#link:focus {{ text-decoration: underline; background: {mist}; }}
 QPushButton#link:disabled {{ color: {quiet}; }}
@@ -155,10 +172,10 @@ QPushButton#choice:hover, QPushButton#choice:focus {{ border: 1px solid {kelp}; 
 QPushButton#choice:checked {{ background: {kelp}; color: {paper}; }}
 QPushButton#choice:disabled {{ color: {quiet}; background: {mist}; }}
 QPushButton#main {{ background: {kelp}; color: {paper}; border: 1px solid {kelp}; border-radius: 6px;
-    padding: 8px 16px; font-size: 13px; }}
+    padding: 8px 16px; font-size: 15px; }}
 QPushButton#main:hover, QPushButton#main:focus {{ border: 1px solid {ink}; }}
 QPushButton#plain {{ background: {card}; border: 1px solid {faint}; border-radius: 6px; padding: 8px 16px;
-    font-size: 13px; }}
+    font-size: 15px; }}
 QPushButton#plain:hover, QPushButton#plain:focus {{ border: 1px solid {kelp}; }}
 QComboBox, QSpinBox, QDateEdit, QLineEdit {{ background: {card}; border: 1px solid {faint}; border-radius: 4px;
     padding: 2px 6px; min-height: 20px; selection-background-color: {kelp}; }}

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from oat_tide.core.exact import known
 from oat_tide.core.working.numerals import fixed, full, significant
 from oat_tide.desk.look.measured import advance, elided, written
-from oat_tide.desk.look.palette import palette
+from oat_tide.desk.look.palette import TEXT, palette
 from oat_tide.stages.deck import Figure
 
 
@@ -52,9 +52,9 @@ class FactRow(QWidget):
         painter = QPainter(self)
         painter.setPen(palette().color("ink"))
         place = QRectF(self.rect())
-        written(painter, place, 1, self.text, 12)
-        label = elided(self.figure.label, self.width() - advance(self.text, 12) - 8, 12)
-        written(painter, place, 0, label, 12)
+        written(painter, place, 1, self.text, TEXT)
+        label = elided(self.figure.label, self.width() - advance(self.text, TEXT) - 8, TEXT)
+        written(painter, place, 0, label, TEXT)
         if self.hasFocus():
             painter.setPen(QPen(palette().color("kelp"), 1, Qt.PenStyle.DashLine))
             painter.drawRect(place.adjusted(0, 0, -1, -1))

@@ -193,7 +193,8 @@ class IntKnob(KnobWidget):
         self.slider.setRange(self.spin.lo, int(min(self.knob.slides_to or self.knob.hi, self.knob.hi)))
         for part in (self.spin, self.slider):
             part.setValue(int(self.knob.now))
-        self.unit.setText(self.knob.unit)
+        one = self.knob.now == 1
+        self.unit.setText(self.knob.unit.removesuffix("s") if one else self.knob.unit)
 
 
 class PickKnob(KnobWidget):
@@ -349,9 +350,8 @@ class WeightsKnob(KnobWidget):
         return self.knob.choices == ("newest first",)
 
     def _typed(self) -> None:
-        words = self.line.text().replace(";", " ").split()
         try:
-            weights = tuple(float(word.replace(",", ".")) for word in words)
+            weights = _weights(self.line.text(), len(self.knob.now))
         except ValueError:
             self.troubled.emit("Weights: write one number a period, such as 1 2 3.")
             self.refill()
@@ -369,3 +369,17 @@ class WeightsKnob(KnobWidget):
         drawn = self.knob.now if self._newest_first else self.knob.now[::-1]
         self.strip.fill(self.knob.now, self._newest_first)
         self.line.setText(" ".join(trimmed(weight, 3) for weight in drawn))
+
+
+def _weights(text: str, wanted: int) -> tuple[float, ...]:
+    """Weights as they are typed, with blanks, semicolons or commas between them.
+
+    A comma is a decimal mark where the weights are then as many as wanted; else it stands between two.
+
+    Raises:
+        ValueError: something is no number.
+    """
+    words = text.replace(";", " ").split()
+    if len(words) != wanted or any(word.endswith(",") for word in words):
+        words = text.replace(";", " ").replace(",", " ").split()
+    return tuple(float(word.replace(",", ".")) for word in words)

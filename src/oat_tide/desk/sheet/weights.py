@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from oat_tide.desk.look.palette import font, palette
+from oat_tide.desk.look.palette import SMALL, font, palette
 from oat_tide.desk.look.plain import tip
 
 _TALL, _FOOT = 46, 15
@@ -51,7 +51,7 @@ class WeightStrip(QWidget):
             painter.fillRect(
                 QRectF(place * each + gap, _TALL - tall, each - 2 * gap, tall), palette().color("kelp", 190)
             )
-        painter.setFont(font(11))
+        painter.setFont(font(SMALL))
         painter.setPen(palette().color("quiet"))
         ends = ("newest", "oldest") if self.newest_first else ("oldest", "newest")
         foot = QRectF(0, _TALL + 1, self.width(), _FOOT)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
-from oat_tide.desk.look.palette import font
+from oat_tide.desk.look.palette import SMALL, font
 
 _LEAST = 58
 
@@ -24,7 +24,7 @@ class CellEditor(QLineEdit):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setFont(font(11))
+        self.setFont(font(SMALL))
         self.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         self.hide()
 

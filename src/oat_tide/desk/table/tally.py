@@ -78,7 +78,8 @@ class TallyBar(QFrame):
         """The tally of each stretch."""
         if self.deck is None or self.figure is None:
             return []
-        values = self.figure.values[self.series]
+        # A total of the year is no period of it: it is not added once more.
+        values = self.figure.values[self.series, : self.deck.closes]
         return [
             tally(values, np.arange(first, last + 1), self.deck.grid, self.deck.first)
             for first, last in self.scale.selection
@@ -121,9 +122,9 @@ class TallyBar(QFrame):
         head = f"{self.figure.label}, {names} · {found.count} known"
         if not found.count:
             return head
-        # Shares and means are not added up.
-        share = self.figure.unit == "%" or (self.figure.name == "actual" and not self.figure.adds_up)
-        parts = [head, *([] if share else [f"total {self._number(found.total)}"])]
+        share, total = self.figure.unit == "%", f"total {self._number(found.total)}"
+        # Averages, indices and running totals are not added up.
+        parts = [head, *([total] if self.figure.adds_up else [])]
         parts += [f"mean {self._number(found.mean)}", f"median {self._number(found.median)}"]
         parts += [f"lowest {self._number(found.lowest)}", f"highest {self._number(found.highest)}"]
         if found.steps:
@@ -131,20 +132,20 @@ class TallyBar(QFrame):
             if known(found.change_share) and not share:
                 change += f" ({fixed(found.change_share, 1, plus=True)} %)"
             parts.append(change)
-        if known(found.compound) and not share:
-            kind = "column" if self.deck.axis else self.deck.grid.kind
-            parts.append(f"compound {fixed(found.compound, 2, plus=True)} % a {kind}")
-        if known(found.share) and not share and self.deck.axis is None:
+        step = self.deck.axis.step if self.deck.axis else self.deck.grid.kind
+        if known(found.compound) and not share and step:
+            parts.append(f"compound {fixed(found.compound, 2, plus=True)} % a {step}")
+        if known(found.share) and self.figure.adds_up and self.deck.axis is None:
             parts.append(f"{fixed(found.share, 1)} % of its years")
         return " · ".join(parts)
 
     def _compared(self, one: Tally, other: Tally) -> str:
-        gap = other.total - one.total
-        words = f"second on first: total {self._number(gap, plus=True)}"
-        if one.total > 0:
-            words += f" ({fixed(100 * gap / one.total, 1, plus=True)} %)"
-        words += f", mean {self._number(other.mean - one.mean, plus=True)}"
-        return words
+        gap, parts = other.total - one.total, []
+        if self.figure is not None and self.figure.adds_up:
+            share = f" ({fixed(100 * gap / one.total, 1, plus=True)} %)" if one.total > 0 else ""
+            parts.append(f"total {self._number(gap, plus=True)}{share}")
+        parts.append(f"mean {self._number(other.mean - one.mean, plus=True)}")
+        return f"second on first: {', '.join(parts)}"
 
     def table(self) -> str:
         """What is selected as rows and tab-separated columns: the periods, then every row of the table."""

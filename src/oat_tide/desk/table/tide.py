@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import functools
 import itertools
 from typing import Any, cast
 
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
@@ -26,13 +24,13 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.exact import Values, known
-from oat_tide.core.periods.calendar import KINDS, Grid
 from oat_tide.core.series.panel import PART
 from oat_tide.core.working.numerals import all_whole, decimals_for, fixed
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import paint_hover, wheel
 from oat_tide.desk.chart.drawing import STYLES
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
+from oat_tide.desk.chart.steps import WIDER, Steps, steps_over
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.tints import STEPS, tint_table
@@ -43,6 +41,7 @@ ROW = 22
 _READ_OUT = 60
 _NARROWEST = 18
 """No figure of two digits has room in fewer pixels."""
+_UNTOLD = object()
 _LEAST_INK = 0.6
 """Figures are never fainter than this, however faint their curve."""
 
@@ -80,12 +79,13 @@ class TideTable(QWidget):
         self._inks: list[tuple[str, float]] = []
         self._room = 0
         self._tinted = QImage()
+        self._steps: Steps | object | None = _UNTOLD
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.editor = CellEditor(self)
         self.editor.done.connect(self._take_in)
-        scale.moved.connect(self.update)
+        scale.moved.connect(self._forget_steps)
         scale.selected.connect(self.update)
         scale.pointed.connect(self.update)
 
@@ -111,7 +111,7 @@ class TideTable(QWidget):
         )
         self.setAccessibleName(f"Tide table: {deck.title(series)}")
         self._tell_cursor()
-        self.update()
+        self._forget_steps()
 
     @property
     def room(self) -> int:
@@ -123,6 +123,11 @@ class TideTable(QWidget):
                 for value in (np.fmin.reduce(values, initial=np.nan), np.fmax.reduce(values, initial=np.nan)):
                     self._room = max(self._room, advance(self._written(row, float(value))) + 4)
         return self._room
+
+    @property
+    def _readable(self) -> bool:
+        """Whether every column has room for its figures."""
+        return self.scale.step >= max(_NARROWEST, self.room)
 
     def text(self, row: int, column: int) -> str:
         """What a cell says; empty where there is no figure."""
@@ -142,7 +147,7 @@ class TideTable(QWidget):
         for row in range(len(self.rows)):
             self._label(painter, row)
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
-        wide = self.scale.step >= _NARROWEST and self.scale.step >= self.room
+        wide = self._readable
         if wide and self.deck.tinted:
             self._tint_cells(painter)
         if wide:
@@ -150,7 +155,9 @@ class TideTable(QWidget):
                 self._figures(painter, row)
         elif self.rows:
             self._tints(painter)
-            self._steps(painter)
+            steps = self.steps()
+            if steps is not None:
+                self._sums(painter, steps)
         paint_hover(painter, self.scale, self.height())
         for start, end in self.scale.selection:
             left, right = self.scale.edge(start), self.scale.edge(end + 1)
@@ -207,7 +214,7 @@ class TideTable(QWidget):
         """Figures that are years of one measure are tinted by size, over all rows and columns alike."""
         assert self.deck is not None
         first, stop = self.scale.visible()
-        stop = min(stop, self._stop or self.deck.columns)
+        stop = min(stop, self.deck.closes)
         drawn = {curve.figure for band in self.deck.bands for curve in band.curves}
         rows = [row for row, figure in enumerate(self.rows) if figure.name in drawn]
         if not rows or stop <= first:
@@ -222,12 +229,6 @@ class TideTable(QWidget):
                 if known(value):
                     shade = palette().color("kelp", round(14 + 84 * (value - low) / (high - low)))
                     painter.fillRect(self.cell_rect(row, column).adjusted(1, 1, -1, -1), shade)
-
-    @property
-    def _stop(self) -> int:
-        """The column that sums and means begin with; 0 where there are none."""
-        assert self.deck is not None
-        return max((curve.stop for band in self.deck.bands for curve in band.curves), default=0)
 
     def _tints(self, painter: QPainter) -> None:
         """Cells too narrow for figures are tinted by size, from the row's lowest in sight to its highest."""
@@ -257,47 +258,54 @@ class TideTable(QWidget):
         np.frombuffer(pixels, np.uint32).reshape(rows, ROW, wide)[:] = tints[:, None]
         painter.drawImage(QPointF(left, 2), self._tinted)
 
-    def _steps(self, painter: QPainter) -> None:
-        """Figures at the next wider step that has room for them, for rows that add up."""
-        assert self.deck is not None
-        grid = self.deck.grid
-        if self.deck.axis:
-            return
-        wider = KINDS[KINDS.index(grid.kind) + 1 :]
-        for kind in wider:
-            # Weeks are parts of years, by their number, and of nothing between.
-            nests = kind == "year" if grid.kind == "week" else kind != "week"
-            if nests and self._step_figures(painter, Grid(kind, grid.week_start, grid.year_start)):
-                return
+    def steps(self) -> Steps | None:
+        """The wider steps that rows are added up by, where their columns are too narrow for figures."""
+        if self._steps is _UNTOLD:
+            self._steps = self._found_steps()
+        return self._steps  # type: ignore[return-value]
 
-    def _step_figures(self, painter: QPainter, wider: Grid) -> bool:
-        """Draw the figures of a wider step; nothing when one of them has no room."""
-        assert self.deck is not None
-        first, stop = self.scale.visible()
+    def _forget_steps(self) -> None:
+        self._steps = _UNTOLD
+        self.update()
+
+    def _found_steps(self) -> Steps | None:
+        """The shortest wider step that has room for every row that adds up."""
         deck = self.deck
-        whole, narrowest = _wider_steps(
-            deck.grid, deck.first, wider, first, min(stop, deck.columns), deck.columns
+        if deck is None or deck.axis is not None or self._readable:
+            return None
+        first, stop = self.scale.visible()
+        for kind in WIDER.get(deck.grid.kind, ()):
+            steps = steps_over(deck.grid, deck.first, kind, first, min(stop, deck.columns), deck.columns)
+            if steps is not None and self._step_fits(steps):
+                return steps
+        return None
+
+    def _step_fits(self, steps: Steps) -> bool:
+        room = self.scale.step * int(steps.full.min()) - 4
+        adding = [row for row, figure in enumerate(self.rows) if figure.adds_up]
+        return (
+            room >= _NARROWEST
+            and bool(adding)
+            and all(
+                self._fits(row, steps.sums(self.rows[row].values[self.series])[0], room) for row in adding
+            )
         )
-        if len(whole) < 2:
-            return False
-        room = self.scale.step * narrowest - 4
-        if room < _NARROWEST:
-            return False
-        sums = {}
-        for row, figure in enumerate(self.rows):
-            if figure.adds_up:
-                sums[row] = np.add.reduceat(figure.values[self.series, : whole[-1]], whole[:-1])
-                if not self._fits(row, sums[row], room):
-                    return False
-        edges = [self.scale.edge(int(column)) for column in whole]
+
+    def _sums(self, painter: QPainter, steps: Steps) -> None:
+        """What the rows that add up come to at the wider steps; a sum of some of a step's columns says so."""
+        edges = [self.scale.edge(int(column)) for column in steps.edges]
         spans = [(max(a, GUTTER), min(b, self.width())) for a, b in itertools.pairwise(edges)]
-        for row, values in sums.items():
+        for row, figure in enumerate(self.rows):
+            if not figure.adds_up:
+                continue
             painter.setPen(self._color(row))
-            for (left, right), value in zip(spans, values.tolist(), strict=True):
-                text = self._written(row, value)
+            sums, held = steps.sums(figure.values[self.series])
+            for (left, right), value, some, all_ in zip(spans, sums, held, steps.full, strict=True):
+                text = self._written(row, float(value))
+                if text and some < all_:
+                    text += f" ({some} of {all_})"
                 if text and advance(text) <= right - left:
                     written(painter, QRectF(left, row * ROW + 2, right - left, ROW), 0.5, text)
-        return True
 
     def _fits(self, row: int, values: Values, room: float) -> bool:
         """Whether the largest and the smallest figure have room."""
@@ -471,25 +479,6 @@ class TideTable(QWidget):
             row, column = self.standing
             said = self.text(row, column) or "no figure"
             self.setAccessibleDescription(f"{self.rows[row].label}, {self.deck.label(column)}: {said}")
-
-
-@functools.lru_cache(64)
-def _wider_steps(
-    grid: Grid, origin: int, wider: Grid, first: int, stop: int, columns: int
-) -> tuple[NDArray[np.int64], int]:
-    """The columns that the wider periods in sight begin with, the end of the last, and the least width."""
-    starts = _step_starts(grid, origin, wider, first, stop)
-    whole = starts[(starts >= 0) & (starts <= columns)]
-    return whole, int(np.diff(whole).min()) if len(whole) > 1 else 0
-
-
-def _step_starts(grid: Grid, origin: int, wider: Grid, first: int, stop: int) -> NDArray[np.int64]:
-    last = origin + max(stop - 1, first)
-    if grid.kind == "week":
-        years = grid.years([origin + first, last])
-        return np.array([grid.year_first(year) - origin for year in range(int(years[0]), int(years[1]) + 2)])
-    low, high = wider.period(grid.first_day(origin + first)), wider.period(grid.first_day(last))
-    return grid.at(wider.first_days(np.arange(low, high + 2))) - origin
 
 
 def _ink(figure: Figure, deck: Deck) -> tuple[str, float]:

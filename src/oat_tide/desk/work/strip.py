@@ -76,7 +76,7 @@ class Strip(QFrame):
         for label, action in answers:
             self._answer(label, action)
         if closes:
-            self._answer("Close", lambda: None)
+            self._answer("Cancel" if answers else "Close", lambda: None)
         self.fit()
         if answers:
             self.answers[0].setFocus()
@@ -127,7 +127,7 @@ class Strip(QFrame):
             self.line.setText(now)
         for label, action in answers:
             self._answer(label, lambda action=action: action(self.written(tall)))  # type: ignore[misc]
-        self._answer("Close", lambda: None)
+        self._answer("Cancel", lambda: None)
         self.fit()
         written.setFocus()
 

@@ -79,8 +79,8 @@ class Intake(Part, frozen=True):
     first_year: Annotated[int, Meta(ge=0, le=2200, title="First year")] = 0
     date: Annotated[str, Meta(title="Date")] = ""
     value: Annotated[str, Meta(title="Measure")] = ""
-    times: Annotated[str, Meta(title="Times")] = ""
-    also: Annotated[tuple[str, ...], Meta(title="Kept beside")] = ()
+    times: Annotated[str, Meta(title="Multiplied by")] = ""
+    also: Annotated[tuple[str, ...], Meta(title="Further measures")] = ()
     by: Annotated[tuple[str, ...], Meta(title="Series by")] = ()
     scenario: Annotated[str, Meta(title="Scenario")] = ""
     actual: Annotated[str, Meta(title="Actuals are")] = ""

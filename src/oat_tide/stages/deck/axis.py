@@ -13,8 +13,10 @@ class Axis:
         short: the name of each column.
         brief: the same where there is little room.
         full: the same in full.
+        step: what leads from one column to the next, such as "month"; empty where nothing does.
     """
 
     short: tuple[str, ...]
     brief: tuple[str, ...]
     full: tuple[str, ...]
+    step: str = ""

@@ -119,6 +119,12 @@ class Deck:
         """The axis in sight, where it is no stretch of time."""
         return self.axes.get(self.sees)
 
+    @property
+    def closes(self) -> int:
+        """The column that closing sums and means begin with; one after the last where there are none."""
+        stops = (curve.stop for band in self.bands for curve in band.curves)
+        return max(stops, default=0) or self.columns
+
     def label(self, column: int) -> str:
         """What stands at a column in sight, in full."""
         return self.label_on(self.sees, column)

@@ -29,13 +29,14 @@ from oat_tide.core.working.numerals import fixed
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, named
+from oat_tide.stages.common import as_known_now, counted, named
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Knob, Note, OfSeries, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import marked, together
 from oat_tide.stages.history.years import (
     add_year,
+    by_place,
     running_rows,
     season_axis,
     settled,
@@ -103,7 +104,7 @@ def earlier(
         tinted=True,
         title=lambda series: f"{named(d.keys[series])}, {held.said} against the {held.held}",
         subtitle=lambda series: (
-            f"{unit}, {'running totals' if ask.to_date else grid.a_period} · "
+            f"{unit}, {'running totals' if ask.to_date else grid.a_period}{by_place(grid)} · "
             f"band: lowest to highest of {held.years_said}{rows.said(series)}{as_known_now(sight)}"
         ),
         finding=lambda series: _earlier_finding(d, series, held.said, ask),
@@ -232,4 +233,6 @@ def _earlier_finding(d: Draft, series: int, year: str, ask: History) -> str:
     growth = float(d.figures["to_date_growth"].values[series, 0])
     if np.isnan(growth):
         return f"{year} cannot be\nheld against earlier years"
-    return f"{year} so far {fixed(growth, 1, plus=True)} %\non the {ask.against} of {ask.years} years"
+    return (
+        f"{year} so far {fixed(growth, 1, plus=True)} %\non the {ask.against} of {counted(ask.years, 'year')}"
+    )

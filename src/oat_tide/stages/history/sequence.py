@@ -18,12 +18,18 @@ from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, as_of_handle, named, span
+from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
 from oat_tide.stages.deck import Band, Choice, Curve, Deck, Fact, Item, Knob, Note, Told, knob
 from oat_tide.stages.deck.draft import Draft, from_lines, of
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import settled, whole
 from oat_tide.stages.intake.edits import pairs
+
+_NO_LIKE = {
+    "week": "Week 53 has no like week 52 weeks earlier.",
+    "day": "29 February has no like day in the year before.",
+}
+"""Why a period has no other to be held against."""
 
 
 def make(
@@ -37,7 +43,10 @@ def make(
     _against(d, actual, np.arange(d.columns) - 1, "before", f"On {kind} before", f"% on {kind}")
     if kind != "year":
         columns = _year_before(d.grid, d.first, d.columns)
-        _against(d, actual, columns, "year", "On year before", "% on year")
+        # Weeks are held against the one 52 weeks earlier, which has not always the same number.
+        weeks = kind == "week"
+        said, share = ("On 52 weeks earlier", "% on 52 weeks") if weeks else ("On year before", "% on year")
+        _against(d, actual, columns, "year", said, share)
     _trailing(d, sight, lines)
     pinned = pins(d, sight, ask, leaves, reading)
     return d.deck(
@@ -56,7 +65,8 @@ def make(
         marks=lines.marks,
         title=lambda series: f"{named(d.keys[series])}, {kind} by {kind}",
         subtitle=lambda series: (
-            f"{unit} {d.grid.a_period} · {span(sight, 0, d.columns - 1)}{as_known_now(sight)}"
+            f"{unit} {d.grid.a_period} · {span(sight, 0, d.columns - 1)}"
+            f"{' · against 52 weeks earlier' if kind == 'week' else ''}{as_known_now(sight)}"
         ),
         finding=lambda series: _finding(d, series),
     )
@@ -73,18 +83,23 @@ def _year_before(grid: Grid, first: int, count: int) -> Days:
 
 def _against(d: Draft, actual: Term, columns: Days, name: str, label: str, share_label: str) -> None:
     """Two rows: the difference from another period, and that as % of it."""
-    other = actual.like(columns)
+    other, kind = actual.like(columns), d.grid.kind
 
     def why_not(series: int, column: int) -> str:
         if np.isnan(actual.values[series, column]):
             return "The period is part, or not known."
         base = other.values[series, column]
+        if columns[column] == NONE:
+            return _NO_LIKE.get(kind, "It has no like period in the year before.")
         if np.isnan(base):
             return "There is no whole period to hold it against."
         return f"The base is {significant(base)}: a share of it means nothing."
 
     row = partial(d.define, sees_later=True, signed=True, blank=why_not)
-    difference = row(f"on_{name}", label, actual - other, unit=d.figures["actual"].unit)
+    # A year's difference is the sum of its months'; of one period on the last, the sum is another thing.
+    adds_up = name == "year" and d.figures["actual"].adds_up
+    unit = d.figures["actual"].unit
+    difference = row(f"on_{name}", label, actual - other, unit=unit, adds_up=adds_up)
     row(f"growth_{name}", share_label, percent(difference, other), unit="%")
 
 
@@ -114,7 +129,7 @@ def _trailing(d: Draft, sight: Sight, lines: Deck) -> None:
 
 
 def _stretch(d: Draft) -> str:
-    return "1 year" if d.grid.kind == "year" else f"{d.grid.cycle} {d.grid.kind}s"
+    return counted(1 if d.grid.kind == "year" else d.grid.cycle, d.grid.kind)
 
 
 def _finding(d: Draft, series: int) -> str:
@@ -159,7 +174,7 @@ def pins(d: Draft, sight: Sight, ask: History, leaves: Panel, reading: Reading) 
         if np.isnan(values).all():
             continue
         name = f"pinned_{len(found)}"
-        how = _from_lines(d, key, values[0], lines[0])
+        how = _from_lines(d.first, key, values[0], lines[0])
         unit = d.figures["actual"].unit
         shown = np.where(sight.past.whole, values, np.nan)
         d.add(name, named(key), shown, how, unit=unit, adds_up=True, blank=_not_pinned)
@@ -171,8 +186,8 @@ def _not_pinned(series: int, column: int) -> str:
     return "Not known, part, or after the as-of."
 
 
-def _from_lines(d: Draft, key: Key, values: Values, lines: Days) -> Told:
-    return lambda series, column: from_lines(float(values[column]), key, d.first + column, int(lines[column]))
+def _from_lines(first: int, key: Key, values: Values, lines: Days) -> Told:
+    return lambda series, column: from_lines(float(values[column]), key, first + column, int(lines[column]))
 
 
 def _pin_choices(

@@ -100,7 +100,7 @@ def _part(d: Draft, child: _Child, place: int, hide: Mask, others: list[Term]) -
     if child.key is None:
         left = d.term("actual") - added_up(others)
         return d.define(name, child.name, left, values=own, where=_told(d, hide), **look)
-    d.add(name, child.name, own, _lines_of(d, child, child.key), **look)
+    d.add(name, child.name, own, _lines_of(d.first, child, child.key), **look)
     return d.term(name)
 
 
@@ -116,9 +116,9 @@ def _told(d: Draft, hide: Mask) -> Mask:
     return wide(~hide[None], d.columns, False)
 
 
-def _lines_of(d: Draft, child: _Child, key: Key) -> Told:
+def _lines_of(first: int, child: _Child, key: Key) -> Told:
     return lambda series, column: from_lines(
-        float(child.values[column]), key, d.first + column, int(child.lines[column])
+        float(child.values[column]), key, first + column, int(child.lines[column])
     )
 
 

@@ -24,7 +24,10 @@ from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Note, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, marked, together
-from oat_tide.stages.history.years import running_rows, season_axis, settled, whole, year_curves
+from oat_tide.stages.history.years import by_place, running_rows, season_axis, settled, whole, year_curves
+
+LAID = ("over time", "years overlaid", "overlaid, running on")
+"""What the ways to lay out running totals are called."""
 
 
 def running_total(
@@ -59,7 +62,7 @@ def running_total(
         bands=(Band(unit, tuple(curves)),),
         sheet=lambda: (
             knob(P.history.reset, ask, why_not=why_not),
-            knob(P.history.laid, ask),
+            knob(P.history.laid, ask, names=LAID),
             Note(f"The working of a running total is the sum of its {past.grid.kind}s.", "small"),
         ),
         handles=(as_of_handle(sight),),
@@ -168,12 +171,14 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
         bands=(Band(unit, year_curves(over, grid, len(over.years) - 1)),),
         sheet=lambda: (
             knob(P.history.reset, ask, why_not="Years overlaid start anew with each year."),
-            knob(P.history.laid, ask),
+            knob(P.history.laid, ask, names=LAID),
         ),
         arrangements=arrangements,
         tinted=True,
         title=lambda series: f"{named(d.keys[series])}, running totals of the years, {said}",
-        subtitle=lambda series: f"{unit} · up to the as-of{marked(parts, series)}{as_known_now(sight)}",
+        subtitle=lambda series: (
+            f"{unit}{by_place(grid)} · up to the as-of{marked(parts, series)}{as_known_now(sight)}"
+        ),
         finding=lambda series: _years_finding(laid, series, grid.year_label(over.years[-1]), carried),
     )
 

@@ -18,7 +18,7 @@ from oat_tide.core.working.numerals import fixed
 from oat_tide.core.working.terms import Term, known, same_place, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, as_of_handle, named, span
+from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
 from oat_tide.stages.deck import Band, Curve, Deck, Knob, Note, Role, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
@@ -68,11 +68,14 @@ def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> 
             return "It lies after the as-of."
         if np.isnan(actual.values[series, column]):
             return "The period is part, or not known."
-        if np.isnan(usual_of.values[series, column]):
-            return "No period at its place is known and not left out: there is no usual."
+        return "No period at its place is known and not left out: there is no usual."
+
+    def no_share(series: int, column: int) -> str:
+        if column >= past or np.isnan(usual_of.values[series, column]):
+            return blank(series, column)
         return "The usual is not above zero: a share of it means nothing."
 
-    row = partial(d.define, blank=blank)
+    row, share_row = partial(d.define, blank=blank), partial(d.define, blank=no_share, unit="%")
     places = wide(place[None], d.columns, -1)[0]
     usual_of = row(
         "usual",
@@ -83,8 +86,8 @@ def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> 
         unit=unit,
     )
     row("above_usual", "Above or below usual", actual - usual_of, unit=unit, signed=True)
-    share = row("of_usual", "% of usual", percent(actual, usual_of), unit="%")
-    return row("from_usual", "Difference from usual", share - 100, unit="%", signed=True)
+    share = share_row("of_usual", "% of usual", percent(actual, usual_of))
+    return share_row("from_usual", "Difference from usual", share - 100, signed=True)
 
 
 def _laid(ask: History) -> Knob:
@@ -96,7 +99,8 @@ def _above_words(difference: Values, kind: str) -> str:
     if np.isnan(difference).all():
         return "Nothing can be held against its usual yet."
     above, below = int((difference > 0).sum()), int((difference < 0).sum())
-    return f"{above} {kind}s stand above their usual and {below} below."
+    stand = "stands above its usual" if above == 1 else "stand above their usual"
+    return f"{counted(above, kind)} {stand} and {below:,} below."
 
 
 def _usual_finding(difference: Values, grid: Grid, first: int) -> str:

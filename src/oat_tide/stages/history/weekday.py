@@ -61,7 +61,7 @@ def _axis(grid: Grid, days: Days) -> Axis:
         for date, day in zip(dates, days, strict=True)
     ]
     short = tuple(f"{date.day} {MONTHS[date.month - 1]}" for date in dates)
-    return Axis(short, short, tuple(full))
+    return Axis(short, short, tuple(full), "week")
 
 
 def _rows(d: Draft, sight: Sight, lines: Deck, columns: Days, name: str) -> Term:

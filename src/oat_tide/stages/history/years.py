@@ -17,12 +17,13 @@ from oat_tide.core.working.numerals import fixed, full
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Axis, Band, Curve, Deck, Item, Knob, Mark, Note, Remark, Role, WhyBlank
+from oat_tide.stages.deck import Axis, Band, Curve, Deck, Item, Knob, Look, Mark, Note, Remark, Role, WhyBlank
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, marked, together
 from oat_tide.stages.lines import base
 
+_FEW_PEAKS = 4
 MOST_YEARS = 8
 """Years that are drawn; the table holds all."""
 
@@ -42,20 +43,21 @@ def season_axis(grid: Grid, over: Overlay, sums: bool) -> Axis:
     if grid.kind == "day":
         start = day_number(_leap(grid.year_start))
         dates = [date_of(start + place) for place in range(over.places)]
-        full = [f"{day.day} {MONTHS[day.month - 1]}" for day in dates]
-        short = [MONTHS[day.month - 1] if day.day == 1 else "" for day in dates]
+        full = tuple(f"{day.day} {MONTHS[day.month - 1]}" for day in dates)
+        short = tuple(MONTHS[day.month - 1] if day.day == 1 else "" for day in dates)
         brief = short
     elif grid.kind == "month" and not grid.pattern:
-        names = [MONTHS[(grid.year_start - 1 + place) % 12] for place in range(12)]
-        full, short, brief = names, names, [name[0] for name in names]
+        names = tuple(MONTHS[(grid.year_start - 1 + place) % 12] for place in range(12))
+        full, short, brief = names, names, tuple(name[0] for name in names)
     else:
         mark = {"week": "", "quarter": "Q", "month": "P"}[grid.kind]
         words = {"week": "week ", "quarter": "Q", "month": "P"}[grid.kind]
-        full = [f"{words}{place + 1}" for place in range(over.places)]
-        short = [f"{mark}{place + 1}" for place in range(over.places)]
+        full = tuple(f"{words}{place + 1}" for place in range(over.places))
+        short = tuple(f"{mark}{place + 1}" for place in range(over.places))
         brief = short
     more = ("total", "mean") if sums else ()
-    return Axis((*short, *more), (*brief, *more), (*full, *(f"the year's {each}" for each in more)))
+    full = (*full, *(f"the year's {each}" for each in more))
+    return Axis((*short, *more), (*brief, *more), full, grid.kind)
 
 
 def _leap(month: int) -> dt.date:
@@ -88,7 +90,8 @@ def add_year(d: Draft, actual: Term, over: Overlay, place: int, label: str, unit
     """A row for one year: its whole periods."""
     columns = over.column[place]
     blank = _no_period(actual, of(lines, "actual"), columns, over.places)
-    return d.define(year_name(over.years[place]), label, actual.like(columns), unit=unit, blank=blank)
+    look = Look(unit=unit, blank=blank, adds_up=lines.figures["actual"].adds_up)
+    return d.define(year_name(over.years[place]), label, actual.like(columns), **look)
 
 
 def _summed_year(d: Draft, sight: Sight, lines: Deck, over: Overlay, place: int, parts: Together) -> Term:
@@ -121,6 +124,7 @@ def _summed_year(d: Draft, sight: Sight, lines: Deck, over: Overlay, place: int,
         unit=lines.figures["actual"].unit,
         blank=_no_period(actual, of(lines, "actual"), columns, over.places),
         remark=remark,
+        adds_up=lines.figures["actual"].adds_up,
     )
 
 
@@ -161,7 +165,7 @@ def overlaid(
             f"{named(d.keys[series])} by {grid.kind}, {years_said(grid, over.years)} over each other"
         ),
         subtitle=lambda series: (
-            f"{unit} {grid.a_period} · whole periods up to the as-of"
+            f"{unit} {grid.a_period}{by_place(grid)} · whole periods up to the as-of"
             f"{marked(parts, series)}{as_known_now(sight)}"
         ),
         finding=lambda series: _overlay_finding(d, grid, over, series),
@@ -216,6 +220,11 @@ def _remark_at(parts: Together, columns: Days) -> Remark:
     return lambda series, column: parts.remark(series, int(columns[column]))
 
 
+def by_place(grid: Grid) -> str:
+    """How weeks lie over each other: those of one number, which are not always 52 weeks apart."""
+    return " · by week of the year" if grid.kind == "week" else ""
+
+
 def years_said(grid: Grid, years: tuple[int, ...]) -> str:
     if not years:
         return "no years"
@@ -239,10 +248,16 @@ def _peak_words(d: Draft, over: Overlay, series: int) -> str:
     if len(full) < 2:
         return "Fewer than two whole years: what repeats cannot be told yet."
     peaks = [int(np.nanargmax(periods)) for periods in full]
-    peak = max(set(peaks), key=peaks.count)
-    return (
-        f"The highest has been {d.axes[d.sees].full[peak]} in {peaks.count(peak)} of {len(full)} whole years."
-    )
+    peak, names = max(set(peaks), key=peaks.count), d.axes[d.sees].full
+    # What is highest in half of the years or fewer has others beside it.
+    if 2 * peaks.count(peak) > len(full):
+        return f"The highest has been {names[peak]} in {peaks.count(peak)} of {len(full)} whole years."
+    found = [names[each] for each in dict.fromkeys(peaks)]
+    if len(found) > _FEW_PEAKS:
+        return (
+            f"The highest {d.grid.kind} is another in nearly every year: {len(found)} in {len(full)} years."
+        )
+    return f"The highest {d.grid.kind} is not the same from year to year: {', '.join(found)}."
 
 
 def _periods_of(d: Draft, over: Overlay, year: int, series: int) -> Values:

@@ -73,12 +73,18 @@ def _aside(asked: Asked, reading: Reading) -> Listing:
     )
 
 
+_ROLE_SAID = {"times": "multiplied by it", "beside": "further measure"}
+"""What roles are called, where their names say too little."""
+_ROLE_OF = {said: role for role, said in _ROLE_SAID.items()}
+
+
 def _columns(asked: Asked, reading: Reading) -> Listing:
     """Real rows, with the role of each column over it."""
 
     def choose(column: int, role: str) -> Edit:
-        return edits.with_role(asked.intake, reading, reading.columns[column].name, role)
+        return edits.with_role(asked.intake, reading, reading.columns[column].name, _ROLE_OF.get(role, role))
 
+    choices = tuple(_ROLE_SAID.get(role, role) for role in edits.ROLES)
     why = " · ".join(f"{column.name}: {column.why}" for column in reading.columns if column.why)
     return Listing(
         f"{counted(len(reading.columns), 'column')}, each with its role",
@@ -87,7 +93,7 @@ def _columns(asked: Asked, reading: Reading) -> Listing:
         lambda start, stop: reading.preview[start:stop],
         note=why,
         tab="Columns",
-        roles=tuple((column.role, edits.ROLES) for column in reading.columns),
+        roles=tuple((_ROLE_SAID.get(column.role, column.role), choices) for column in reading.columns),
         choose=choose,
     )
 

@@ -134,7 +134,7 @@ def _fit(d: Draft, got: Fit, actual: Term) -> Formula:
     sse = hidden("sse", "sum of squared residuals", squares, values=fit.sse, where=enough)
     around = sum_of_products(u, dz**2)
     sst = hidden("sst", "sum of squared deviations", around, values=fit.sst, where=enough)
-    d.define("s", f"one-step error{of_ln}", sqrt(sse / (n - 2)), values=fit.s)
+    d.define("s", f"residual standard error{of_ln}", sqrt(sse / (n - 2)), values=fit.s)
     r2 = "R² on the log scale" if got.growth else "R²"
     d.define("r2", r2, 1 - sse / sst, values=fit.r2, where=sst > 0)
     return line
@@ -147,7 +147,8 @@ def _curve(d: Draft, got: Fit, as_mean: bool, line: Formula, stop: int) -> Term:
         raised = raised * exp(d.term("s") ** 2 / 2)
     place = np.arange(d.columns)[None]
     inside, ahead = (place >= got.start) & (place <= got.end), (place >= d.past) & (place < stop)
-    row = partial(d.define, formula=raised, adds_up=True, unit=d.figures["actual"].unit)
+    actual = d.figures["actual"]
+    row = partial(d.define, formula=raised, adds_up=actual.adds_up, unit=actual.unit)
     row("fitted", "Fitted", where=inside, blank="It lies outside the fit span.")
     why = "Only periods after the as-of are projected."
     return row("projected", "Projected", where=ahead, blank=why)
@@ -195,10 +196,10 @@ def _differences(d: Draft, lines: Deck, sight: Sight, projected: Term) -> None:
         return "The projected figure is not above zero: a share of it means nothing."
 
     row = partial(d.define, sees_later=True, signed=True)
-    unit = d.figures["actual"].unit
+    unit, adds_up = d.figures["actual"].unit, d.figures["actual"].adds_up
     difference = row(
         "difference", "Difference", actual - projected,
-        where=projected, unit=unit, adds_up=True, blank=not_sold,
+        where=projected, unit=unit, adds_up=adds_up, blank=not_sold,
     )  # fmt: skip
     row("difference_share", "% of projected", percent(difference, projected), unit="%", blank=no_share)
 

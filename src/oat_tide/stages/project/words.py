@@ -126,7 +126,7 @@ def _no_growth(d: Draft, got: Fit, series: int) -> Caution | None:
 
 
 def _jump(d: Draft, sight: Sight, got: Fit, series: int) -> Caution | None:
-    """The projection starts more than two one-step errors away from the last actual of the fit."""
+    """The projection starts more than two residual standard errors away from the last actual of the fit."""
     known = np.flatnonzero(got.used[series])
     last = int(known[-1])
     start = float((got.line.at(got.t))[series, d.past])
@@ -138,7 +138,7 @@ def _jump(d: Draft, sight: Sight, got: Fit, series: int) -> Caution | None:
     runs = "rises" if slope > 0 else "falls"
     return Caution(
         f"The projection jumps {side} from {d.grid.label(d.first + last)}: its start lies more than two "
-        f"one-step errors from the last actual, while the curve itself {runs}.",
+        f"residual standard errors from the last actual, while the curve itself {runs}.",
         (Ref(d.stage, "projected", series, d.past),),
     )
 

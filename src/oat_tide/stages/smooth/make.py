@@ -9,7 +9,7 @@ import numpy as np
 
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.smoothing import windows
-from oat_tide.core.smoothing.windows import rising_weights, wobble_removed
+from oat_tide.core.smoothing.windows import less_change, rising_weights
 from oat_tide.core.working.formula import mean, only, size
 from oat_tide.core.working.numerals import compact, fixed
 from oat_tide.core.working.terms import Term, known, weighted_mean
@@ -86,7 +86,7 @@ def _averages(d: Draft, sight: Sight, lines: Deck, weights: tuple[float, ...]) -
         values=lambda: windows.weighted_mean(actual.values[:, : past.columns], weights),
     )
     for smoothed in (rolling, weighted):
-        _wobble(d, actual, smoothed)
+        _less_change(d, actual, smoothed)
 
 
 def _sheet(d: Draft, ask: Smooth, weights: tuple[float, ...]) -> tuple[Item, ...]:
@@ -95,10 +95,12 @@ def _sheet(d: Draft, ask: Smooth, weights: tuple[float, ...]) -> tuple[Item, ...
         knob(P.smooth.window, ask, unit=f"{d.grid.kind}s", slides_to=most),
         knob(P.smooth.weights, ask, kind="weights", now=weights, choices=(ask.drawn,)),
         knob(P.smooth.drawn, ask),
-        Note("Share of wobble removed", "head"),
+        Note("Less period-to-period change", "head"),
         Fact("rolling_calm"),
         Fact("weighted_calm"),
-        Note("How much smaller the changes from period to period become, on the same periods.", "small"),
+        Note(
+            "How much smaller the changes from one period to the next become, on the same periods.", "small"
+        ),
     )
 
 
@@ -127,8 +129,8 @@ def _why_blank(actual: Term, past: int, window: int, series: int, column: int) -
     return "The window holds a part period, or one not known." if gone else ""
 
 
-def _wobble(d: Draft, actual: Term, smoothed: Term) -> None:
-    """The fact "share of wobble removed", with the steps that it is made of as hidden figures."""
+def _less_change(d: Draft, actual: Term, smoothed: Term) -> None:
+    """The fact "less period-to-period change", with the steps that it is made of as hidden figures."""
     name, label, last = smoothed.source.figure.name, smoothed.source.figure.label, d.past - 1
     hidden = partial(d.define, shown=False)
     steps = hidden(f"{name}_steps", f"change of {label}", size(smoothed - smoothed.shift(-1)))
@@ -139,7 +141,7 @@ def _wobble(d: Draft, actual: Term, smoothed: Term) -> None:
         f"{name}_calm",
         label,
         only(rough > 0, 100 * (1 - smooth / rough)),
-        values=lambda: 100 * wobble_removed(*(each.values[:, : last + 1] for each in (actual, smoothed))),
+        values=lambda: 100 * less_change(*(each.values[:, : last + 1] for each in (actual, smoothed))),
         unit="%",
     )
 
@@ -149,5 +151,5 @@ def _finding(d: Draft, series: int, window: int) -> str:
     latest = d.figures["rolling"].values[series, max(d.past - 1, 0)] if d.columns else np.nan
     if np.isnan(latest):
         return f"{window}-{d.grid.kind} window\nis not full"
-    less = "" if np.isnan(calm) else f", {fixed(calm, 0)} % calmer"
+    less = "" if np.isnan(calm) else f", {fixed(calm, 0)} % less change"
     return f"{window}-{d.grid.kind} average\n{compact(float(latest))}{less}"

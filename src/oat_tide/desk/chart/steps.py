@@ -1,0 +1,73 @@
+"""Wider steps under narrow columns: what the months, quarters or years in sight add up to."""
+
+from __future__ import annotations
+
+import functools
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days, Grid, Kind
+
+WIDER: dict[Kind, tuple[Kind, ...]] = {
+    "day": ("month", "quarter", "year"),
+    # Weeks are parts of years, by their number, and of nothing between.
+    "week": ("year",),
+    "month": ("quarter", "year"),
+    "quarter": ("year",),
+}
+"""What periods can be added up to; blocks of days are parts of nothing."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Steps:
+    """Wider periods over the columns in sight.
+
+    Attributes:
+        kind: of the wider periods.
+        names: of each, briefly.
+        edges: the column that each begins with, and the one after the last; those there are.
+        full: how many columns each has where the data hold all of it.
+    """
+
+    kind: Kind
+    names: tuple[str, ...]
+    edges: Days
+    full: Days
+
+    def sums(self, values: Values) -> tuple[Values, Days]:
+        """(steps,) what is known in each, added up, and in how many columns; NaN where nothing is.
+
+        Args:
+            values: (columns,) of a row.
+        """
+        known = ~np.isnan(values[: self.edges[-1]])
+        total = np.add.reduceat(np.where(known, values[: self.edges[-1]], 0.0), self.edges[:-1])
+        held: NDArray[np.int64] = np.add.reduceat(known.astype(np.int64), self.edges[:-1])
+        return np.where(held > 0, total, np.nan), held
+
+
+@functools.lru_cache(64)
+def steps_over(grid: Grid, origin: int, kind: Kind, first: int, stop: int, columns: int) -> Steps | None:
+    """The wider periods that lie over the columns from `first` to before `stop`; None for none.
+
+    Args:
+        origin: the period of column 0.
+        columns: how many there are.
+    """
+    if stop <= first:
+        return None
+    if kind == "year":
+        # Of weeks and patterns, a year is what the grid takes for one.
+        low, high = (int(each) for each in grid.years([origin + first, origin + stop - 1]))
+        starts = np.array([grid.year_first(year) for year in range(low, high + 2)]) - origin
+        names = tuple(grid.year_label(year) for year in range(low, high + 1))
+    else:
+        wider = grid.of(kind)
+        low = wider.period(grid.first_day(origin + first))
+        high = wider.period(grid.first_day(origin + stop - 1))
+        starts = grid.at(wider.first_days(np.arange(low, high + 2))) - origin
+        names = tuple(wider.short(period, 3) for period in range(low, high + 1))
+    return Steps(kind, names, np.clip(starts, 0, columns), np.diff(starts))
