@@ -199,6 +199,7 @@ class _Overlay(QWidget):
         super().__init__(bands)
         self.bands, self.scale = bands, bands.scale
         self.grasped: Handle | None = None
+        self.handles_shown = True
         self.setMouseTracking(True)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -209,7 +210,8 @@ class _Overlay(QWidget):
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER + 1, self.height()))
         paint_hover(painter, self.scale, self.height())
         paint_boundaries(painter, self.scale, self.height(), deck.boundaries)
-        paint_handles(Surface(painter, self.scale, self.width(), self.height()), deck.handles)
+        if self.handles_shown:
+            paint_handles(Surface(painter, self.scale, self.width(), self.height()), deck.handles)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._names(painter, deck)
         self._said(painter, deck)

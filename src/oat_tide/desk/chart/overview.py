@@ -22,7 +22,11 @@ _IN_COLOUR = ("smoothed", "weighted", "fitted", "projected", "interval", "averag
 
 
 class Overview(QWidget):
-    """What the chart shows, over all of the history. Hidden while all of the history is in sight."""
+    """What the chart shows, over all of the history. Hidden while all of it is in sight.
+
+    Attributes:
+        wanted: whether there may be one at all.
+    """
 
     def __init__(self, scale: TimeScale) -> None:
         super().__init__()
@@ -30,6 +34,7 @@ class Overview(QWidget):
         self.deck: Deck | None = None
         self.series = 0
         self._grip: float | None = None
+        self.wanted = True
         self._kept: dict[Curve, tuple[object, Values, QPolygonF]] = {}
         self.setFixedHeight(_LOW)
         self.setAccessibleName("Overview of the whole history")
@@ -48,7 +53,7 @@ class Overview(QWidget):
     def _moved(self) -> None:
         narrowed = self.scale.count < self.scale.columns - 0.5
         in_time = self.deck is not None and self.deck.axis is None and self.deck.main is None
-        self.setVisible(in_time and narrowed)
+        self.setVisible(self.wanted and in_time and narrowed)
         self.update()
 
     def place(self, column: float) -> float:

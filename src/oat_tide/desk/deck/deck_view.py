@@ -122,6 +122,12 @@ class DeckView(QWidget):
         self.sentence.led.connect(self.led)
         self.card.kept.connect(self._show_kept)
 
+    def plain(self) -> None:
+        """Show only what a picture holds: title, chart, periods and table, and nothing to take hold of."""
+        self.bands.over.handles_shown = self.overview.wanted = False
+        for part in (self.foot, self.rows_button, self.arrangements, self.coverage):
+            part.setMaximumSize(0, 0)
+
     def show_session(self, session: Session, stage: str) -> None:
         """Show the deck of a stage."""
         deck = session.shown(stage)
@@ -150,6 +156,11 @@ class DeckView(QWidget):
         layout.setEnabled(True)
         layout.activate()
         self._after_paint.start(_AFTER_PAINT)
+
+    @property
+    def tells_later(self) -> bool:
+        """Whether the working card is still to follow."""
+        return self._after_paint.isActive()
 
     def _show_card(self) -> None:
         self.card.refresh()

@@ -12,11 +12,14 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from oat_tide.core.trouble import Trouble
 from oat_tide.desk.deck.deck_view import DeckView
+from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import Text
 from oat_tide.session import Session
 
 USUAL = "1280 x 800"
 _SMALLEST, _LARGEST = 320, 6000
+_LEAST_CHART = 300
+"""Pixels that title, chart, periods and source line need."""
 
 
 def size_of(text: str) -> QSize:
@@ -44,6 +47,7 @@ class Picture(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_DontShowOnScreen)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         deck = DeckView()
+        deck.plain()
         source = (
             f"{session.reading.source} · as of {session.grid.label(session.as_of)} · {session.plan.title}"
         )
@@ -54,12 +58,16 @@ class Picture(QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(deck, 1)
         box.addWidget(line)
+        # Exactly the size asked for, whatever the parts would like.
+        box.setSizeConstraint(QVBoxLayout.SizeConstraint.SetNoConstraint)
         self.resize(size)
         self.show()
         deck.tide.hidden_rows = set(view.tide.hidden_rows)
         deck.show_session(session, stage)
-        for part in (deck.foot, deck.rows_button, deck.arrangements, deck.overview, deck.coverage):
-            part.hide()
+        # The table gives way where both would be too low to read.
+        if size.height() - deck.tide.height() < _LEAST_CHART:
+            deck.tide.hide()
+            deck.axis.steps = lambda: None
         deck.scale.settled = True
         deck.scale.look(view.scale.start, view.scale.count)
         layout = self.layout()
@@ -68,8 +76,11 @@ class Picture(QWidget):
         deck.bands.paint()
 
     def pixmap(self) -> QPixmap:
-        """The picture as points."""
-        return self.grab()
+        """The picture as points: one for each pixel asked for, on any screen."""
+        made = QPixmap(self.size())
+        made.fill(palette().color("paper"))
+        self.render(made)
+        return made
 
     def write_as(self, path: Path, suffix: str) -> None:
         """Write the picture, as SVG where the suffix says so, else as PNG.
@@ -78,7 +89,7 @@ class Picture(QWidget):
             OSError: the file cannot be written.
         """
         if suffix.lower() != ".svg":
-            if not self.grab().save(str(path), "PNG"):
+            if not self.pixmap().save(str(path), "PNG"):
                 raise OSError("the picture could not be written")
             return
         made = QSvgGenerator()

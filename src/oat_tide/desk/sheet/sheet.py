@@ -148,6 +148,11 @@ class SideSheet(QScrollArea):
         self._making.stop()
         self._show_cautions(page, self._deck.cautions(self._series))
 
+    @property
+    def makes_more(self) -> bool:
+        """Whether some of it is still to be made."""
+        return self._making.isActive()
+
     def finish(self) -> None:
         """Make at once what is still to be made."""
         while self._making.isActive():

@@ -4,9 +4,19 @@ from __future__ import annotations
 
 import functools
 import os
+import time
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from oat_tide.core.trouble import Trouble
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QApplication
+
+    from oat_tide.desk.window.window import Window
+
+_LONGEST = 30.0
+"""Seconds that a picture waits for all to be told."""
 
 
 def write_example(folder: Path) -> int:
@@ -35,7 +45,7 @@ def write_example(folder: Path) -> int:
     window.show()
     for name, stage in ON_RAIL.items():
         window.show_stage(name)
-        app.processEvents()
+        _wait_until_told(app, window)
         print(f"{stage.title}: {document.session.shown(name).finding(0).replace(chr(10), ' · ')}")
         text = view_csv(document.session, name)
         write_whole(folder / f"{name}.csv", functools.partial(_write, text))
@@ -43,6 +53,16 @@ def write_example(folder: Path) -> int:
     window.close()
     print(f"Figures and pictures are in {folder.resolve()}")
     return 0
+
+
+def _wait_until_told(app: QApplication, window: Window) -> None:
+    """Let the window fill; what takes longer than any demo does is pictured as it is."""
+    end = time.monotonic() + _LONGEST
+    app.processEvents()
+    while not window.all_told and time.monotonic() < end:
+        app.processEvents()
+        time.sleep(0.005)
+    app.processEvents()
 
 
 def _write(text: str, path: Path) -> None:

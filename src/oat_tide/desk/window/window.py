@@ -204,6 +204,15 @@ class Window(QMainWindow):
             self._findings.start(0)
 
     @property
+    def all_told(self) -> bool:
+        """Whether every finding, the side sheet, the card and all late answers are in sight."""
+        if self.session is None or not self.session.ready or self.runner.job is not None:
+            return False
+        shown = (self.session.shown(name) for name in ON_RAIL)
+        timers = self._findings.isActive() or self.deck.tells_later or self.sheet.makes_more
+        return not (self._unfound or timers or any(deck.waits for deck in shown))
+
+    @property
     def changed(self) -> bool:
         """Whether the plan differs from what is saved, or from how it was opened."""
         return self.session is not None and self.session.plan != (self._saved or self._opened)
