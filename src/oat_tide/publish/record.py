@@ -66,7 +66,8 @@ def _number(name: str) -> pl.Expr:
     return (
         pl.when(whole)
         .then(value.cast(pl.Int64, strict=False).cast(pl.String))
-        .otherwise(value.cast(pl.String))
+        # What follows the fifteenth digit is noise of the reckoning.
+        .otherwise(value.round_sig_figs(15).cast(pl.String))
     )
 
 

@@ -16,7 +16,10 @@ def number(value: float) -> str:
     """A number at full precision, plain; empty where there is none."""
     if math.isnan(value):
         return ""
-    return str(int(value)) if value == int(value) and abs(value) < 2**53 else repr(float(value))
+    if value == int(value) and abs(value) < 2**53:
+        return str(int(value))
+    # Fifteen digits are all that a double holds for certain; what follows is noise of the reckoning.
+    return repr(float(f"{value:.15g}"))
 
 
 def text(cell: str) -> str:

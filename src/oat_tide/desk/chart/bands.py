@@ -15,13 +15,17 @@ from oat_tide.core.series.panel import PART
 from oat_tide.desk.chart.boundaries import paint_boundaries
 from oat_tide.desk.chart.drawing import STYLES, Drawn
 from oat_tide.desk.chart.handles import TOP, Surface, column_of, handle_at, paint_handles
+from oat_tide.desk.chart.names import Name, placed
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
 from oat_tide.desk.chart.value_axis import ValueAxis
+from oat_tide.desk.look.manner import told
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
 _MOST_KEPT = 24
+_MOVED = 5.0
+"""Pixels from where a name would stand alone."""
 
 
 class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
@@ -104,6 +108,7 @@ class BandView(QWidget):
         super().__init__()
         self.scale, self.deck, self.series = scale, None, 0
         self.plots: list[_Plot] = []
+        self.sizes: dict[str, float] = {}
         self.box = QVBoxLayout(self)
         self.box.setContentsMargins(0, 0, 0, 0)
         self.box.setSpacing(0)
@@ -135,12 +140,18 @@ class BandView(QWidget):
             plot.setVisible(place < len(deck.bands))
         for place, (plot, band) in enumerate(zip(self.plots, deck.bands, strict=False)):
             plot.take(band)
+            plot.values.tell_in(self.size_of(deck, band))
             self.box.setStretch(place, round(100 * band.height))
         self.deck = deck
         self.over.raise_()
         self.setAccessibleName(f"Chart: {deck.title(series)}")
         self.setAccessibleDescription(deck.finding(series))
         self.paint()
+
+    def size_of(self, deck: Deck, band: Band) -> float:
+        """What the figures of a band are told in, as their rows are."""
+        units = [deck.figures[curve.figure].unit for curve in band.curves]
+        return self.sizes.get(units[0], 1.0) if units else 1.0
 
     def paint(self) -> None:
         """Paint what is in sight."""
@@ -213,13 +224,13 @@ class _Overlay(QWidget):
         if self.handles_shown:
             paint_handles(Surface(painter, self.scale, self.width(), self.height()), deck.handles)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._names(painter, deck)
         self._said(painter, deck)
+        self._names(painter, deck)
         painter.setClipping(False)
         painter.setPen(palette().color("quiet"))
         for plot, band in zip(self.bands.plots, deck.bands, strict=False):
             room = QRectF(8, plot.y() + 10, GUTTER - 20, 16)
-            title = elided(band.title, int(room.width()))
+            title = elided(told(band.title, plot.values.told_in), int(room.width()))
             written(painter, room, 1, title)
 
     def _said(self, painter: QPainter, deck: Deck) -> None:
@@ -254,21 +265,26 @@ class _Overlay(QWidget):
         return max(frame.bottom() - (value - low) / (high - low) * frame.height() - 2, frame.top())
 
     def _names(self, painter: QPainter, deck: Deck) -> None:
-        """Curves are named where they end, and no name stands on another."""
-        ends = [
-            (plot, curve, end)
-            for plot, band in zip(self.bands.plots, deck.bands, strict=False)
-            for curve in band.curves
-            if curve.label and (end := self._end(plot, deck, curve))
-        ]
-        taken = [QRectF(end.x() - 5, end.y() - 5, 10, 10) for _, _, end in ends]
-        for plot, curve, end in ends:
-            width = advance(curve.label, bold=True) + 6
-            beside = end.x() - width - 4 if curve.role == "fitted" else end.x() + 7
-            x = min(beside, self.width() - width - 2)
-            place = _free(QRectF(x, end.y() - 16, width, 14), taken, self.bands.frame_of(plot))
-            taken.append(place)
-            _named(painter, place, curve.label, palette().color(STYLES[curve.role].color))
+        """Curves are named where they end, in the order of their ends, and no name stands on another."""
+        for plot, band in zip(self.bands.plots, deck.bands, strict=False):
+            ends = ((curve, self._end(plot, deck, curve)) for curve in band.curves if curve.label)
+            names = [self._name(curve, end) for curve, end in ends if end is not None]
+            for name, place in zip(names, placed(names, self.bands.frame_of(plot)), strict=True):
+                color = palette().color(name.color)
+                if abs(place.center().y() - name.wish) > _MOVED:
+                    # A hair line leads to a name that had to move.
+                    painter.setPen(QPen(color, 0.7))
+                    painter.drawLine(name.end, QPointF(place.left(), place.center().y()))
+                _named(painter, place, name.text, color)
+
+    def _name(self, curve: Curve, end: QPointF) -> Name:
+        """The name of a curve as it would stand alone: beside its end, above it where there is no room."""
+        wide, color = advance(curve.label, bold=True) + 6, STYLES[curve.role].color
+        if curve.role == "fitted":
+            return Name(curve.label, color, end, end.x() - wide - 4, wide, end.y() - 10)
+        last = float(self.width() - wide - 2)
+        fits = end.x() + 7 <= last
+        return Name(curve.label, color, end, min(end.x() + 7, last), wide, end.y() - (0 if fits else 12))
 
     def _end(self, plot: _Plot, deck: Deck, curve: Curve) -> QPointF | None:
         """Where a curve ends in sight; its last part period is no end."""
@@ -344,18 +360,8 @@ def paint_hover(painter: QPainter, scale: TimeScale, height: float) -> None:
         painter.fillRect(QRectF(scale.edge(scale.hovered), 0, max(scale.step, 2), height), shade)
 
 
-def _free(place: QRectF, taken: list[QRectF], frame: QRectF) -> QRectF:
-    """The nearest place that no other name takes."""
-    top = min(max(place.top(), frame.top()), frame.bottom() - place.height())
-    for away in (0, -14, 14, -28, 28, -42, 42):
-        moved = QRectF(place.x(), top + away, place.width(), place.height())
-        if frame.top() - 2 <= moved.top() <= frame.bottom() - 12 and not any(map(moved.intersects, taken)):
-            return moved
-    return place
-
-
 def _named(painter: QPainter, place: QRectF, text: str, color: QColor) -> None:
     """A name that can be read over curves."""
-    painter.fillRect(place.adjusted(-1, 1, -3, 0), palette().color("paper", 200))
+    painter.fillRect(place.adjusted(-1, 1, -3, -1), palette().color("paper", 215))
     painter.setPen(color)
     written(painter, place, 0, text, bold=True)

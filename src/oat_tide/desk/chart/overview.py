@@ -94,12 +94,14 @@ class Overview(QWidget):
         return values
 
     def _extent(self, curves: tuple[Curve, ...]) -> tuple[float, float]:
-        """From zero to the highest, or from the lowest where that lies below."""
+        """The lowest and the highest; bars and layers stand on zero."""
         names = {name for curve in curves for name in (curve.figure, curve.upto) if name}
         rows = [self._values(name) for name in names]
         low = min((float(np.fmin.reduce(row, initial=np.nan)) for row in rows), default=np.nan)
         high = max((float(np.fmax.reduce(row, initial=np.nan)) for row in rows), default=np.nan)
-        return float(np.fmin(low, 0.0)), float(np.fmax(high, 0.0))
+        if any(STYLES[curve.role].stands or curve.role == "layer" for curve in curves):
+            return float(np.fmin(low, 0.0)), float(np.fmax(high, 0.0))
+        return low, high
 
     def _outline(self, curve: Curve, low: float, high: float) -> QPolygonF:
         """A whole curve; made anew only when it, or the room for it, has changed."""

@@ -12,7 +12,11 @@ from oat_tide.desk.look.palette import SMALL, font, palette
 
 
 class ValueAxis(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
-    """The value axis, in the marks of the locale."""
+    """The value axis, in the marks of the locale.
+
+    Attributes:
+        told_in: what its figures are told in.
+    """
 
     def __init__(self) -> None:
         super().__init__("left", maxTickLength=0)
@@ -20,10 +24,19 @@ class ValueAxis(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
         self.setZValue(-10)
         self.setCacheMode(self.CacheMode.DeviceCoordinateCache)
         self.setWidth(GUTTER)
+        self.told_in = 1.0
 
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
+        spacing /= self.told_in
         decimals = max(0, -math.floor(math.log10(spacing))) if spacing > 0 else 0
-        return [fixed(value, decimals) for value in values]
+        return [fixed(value / self.told_in, decimals) for value in values]
+
+    def tell_in(self, size: float) -> None:
+        """Have the figures told in thousands or millions."""
+        if size != self.told_in:
+            self.told_in = size
+            self.picture = None
+            self.update()
 
     def dress(self) -> None:
         """Take the colours of the palette."""

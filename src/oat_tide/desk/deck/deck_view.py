@@ -144,6 +144,7 @@ class DeckView(QWidget):
         self.sentence.say(deck.sentence)
         self.tide.show_deck(deck, self.series)
         self._make_room(deck)
+        self.bands.sizes = self.tide.sizes
         self.bands.show_deck(deck, self.series)
         self.axis.show_deck(deck, session.moved_back)
         self.coverage.show_deck(deck)
@@ -206,15 +207,19 @@ class DeckView(QWidget):
     def _make_room(self, deck: Deck) -> None:
         """While the user has not chosen what is in sight, columns stay wide enough for their figures."""
         free = not self.scale.settled and self.bands.over.grasped is None and deck.axis is None
-        if free and self.scale.step < self.tide.room:
+        if free and (self.scale.step < self.tide.room or self.scale.count < self._fitting(deck)):
             self._open_on_latest(deck)
 
-    def _open_on_latest(self, deck: Deck) -> None:
+    def _fitting(self, deck: Deck) -> float:
         """About eighteen periods, or as many as have room for their figures."""
+        room = (self.scale.width - GUTTER - MARGIN) // max(self.tide.room, 1)
+        return float(min(USUAL, max(room, 6), max(deck.columns, 1)))
+
+    def _open_on_latest(self, deck: Deck) -> None:
+        """The latest periods, as many as fit."""
         if self.tide.deck is not deck:
             self.tide.show_deck(deck, self.series)
-        room = (self.scale.width - GUTTER - MARGIN) // max(self.tide.room, 1)
-        count = float(min(USUAL, max(room, 6), max(deck.columns, 1)))
+        count = self._fitting(deck)
         self.scale.look(deck.columns - count, count)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

@@ -78,6 +78,10 @@ class _Stack(QStackedWidget):
         page = self.currentWidget()
         return page.minimumSizeHint() if page else QSize(0, 0)
 
+    def heightForWidth(self, wide: int) -> int:
+        page = self.currentWidget()
+        return page.heightForWidth(wide) if page else 0
+
 
 class SideSheet(QScrollArea):
     """The side sheet of the deck in sight.
@@ -127,6 +131,10 @@ class SideSheet(QScrollArea):
             self._stack.setCurrentWidget(page)
             self._page = page
             self._stack.updateGeometry()
+            bar = self.verticalScrollBar()
+            if bar is not None:
+                # Another page begins at its top, however far down the last one was.
+                bar.setValue(0)
         if len(page.parts) < len(self._items):
             self._making.start(_FRAME)
         else:

@@ -25,12 +25,12 @@ from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.exact import Values, known
 from oat_tide.core.series.panel import PART
-from oat_tide.core.working.numerals import all_whole, decimals_for, fixed
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import paint_hover, wheel
 from oat_tide.desk.chart.drawing import STYLES
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.chart.steps import WIDER, Steps, steps_over
+from oat_tide.desk.look.manner import Manner, manner, sizes, told
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.tints import STEPS, tint_table
@@ -51,6 +51,7 @@ class TideTable(QWidget):
 
     Attributes:
         standing: the row and the column that the keys stand on.
+        sizes: what the rows of each unit are told in.
 
     Signals:
         hovered: (row figure, column) or (None, -1): what is pointed at.
@@ -75,7 +76,8 @@ class TideTable(QWidget):
         self.hidden_rows: set[str] = set()
         self.standing = (0, 0)
         self.pinned: Ref | None = None
-        self._decimals: list[int] = []
+        self.sizes: dict[str, float] = {}
+        self._manners: list[Manner] = []
         self._inks: list[tuple[str, float]] = []
         self._room = 0
         self._tinted = QImage()
@@ -99,7 +101,8 @@ class TideTable(QWidget):
             # What was pressed on, or written in, is not there any more.
             self._from = None
             self.editor.hide()
-        self._decimals = _decimals(self.rows, series)
+        self.sizes = sizes(deck.rows, series)
+        self._manners = [manner(row, series, self.sizes[row.unit]) for row in self.rows]
         self._inks = [_ink(row, deck) for row in self.rows]
         self._room = 0
         self.setFixedHeight(ROW * max(len(self.rows), 1) + 4)
@@ -132,6 +135,10 @@ class TideTable(QWidget):
     def text(self, row: int, column: int) -> str:
         """What a cell says; empty where there is no figure."""
         return self._written(row, float(self.rows[row].values[self.series, column]))
+
+    def full_text(self, row: int, column: int) -> str:
+        """A figure in full, whatever its row is told in."""
+        return self._manners[row].full(float(self.rows[row].values[self.series, column]))
 
     def cell_rect(self, row: int, column: int) -> QRectF:
         """Where a cell stands."""
@@ -169,12 +176,14 @@ class TideTable(QWidget):
         painter.setPen(self._color(row))
         shown = self.scale.hovered
         has_read_out = 0 <= shown < self.deck.columns if self.deck else False
-        room = GUTTER - 18 - (_READ_OUT if has_read_out else 0)
-        label = elided(figure.label, room)
-        written(painter, QRectF(8, top, room, ROW), 1, label)
+        read_out = self.full_text(row, shown) if has_read_out else ""
+        wide = max(_READ_OUT, advance(read_out, bold=True) + 8) if has_read_out else 0
+        # The read-out is in full, whatever the cells are told in.
+        label = figure.label if has_read_out else told(figure.label, self._manners[row].size)
+        label = elided(label, GUTTER - 18 - wide)
+        written(painter, QRectF(8, top, GUTTER - 18 - wide, ROW), 1, label)
         if has_read_out:
-            place = QRectF(GUTTER - _READ_OUT - 8, top, _READ_OUT, ROW)
-            written(painter, place, 1, self.text(row, shown), bold=True)
+            written(painter, QRectF(8, top, GUTTER - 16, ROW), 1, read_out, bold=True)
 
     def _color(self, row: int) -> QColor:
         """The colour that a row is written in."""
@@ -314,7 +323,7 @@ class TideTable(QWidget):
         return all(advance(self._written(row, float(value))) <= room for value in ends)
 
     def _written(self, row: int, value: float) -> str:
-        return fixed(value, self._decimals[row], plus=self.rows[row].signed)
+        return self._manners[row].text(value)
 
     def _marks(self, painter: QPainter) -> None:
         """The as-of line, the pinned cell and the cursor."""
@@ -365,7 +374,7 @@ class TideTable(QWidget):
         assert event is not None
         self.mousePressEvent(event)
         if self._cell_at(event.position().x(), event.position().y()) and self._writable:
-            self._begin(self.text(*self.standing))
+            self._begin(self.full_text(*self.standing))
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self.scale.point(-1)
@@ -406,7 +415,7 @@ class TideTable(QWidget):
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self._writable:
             self._write([""])
         elif key == Qt.Key.Key_F2 and self._writable:
-            self._begin(self.text(*self.standing))
+            self._begin(self.full_text(*self.standing))
         elif self._writable and event.text() and event.text() in "0123456789.,-−":
             self._begin(event.text())
         elif event.text() in ("+", "=", "-"):
@@ -432,7 +441,7 @@ class TideTable(QWidget):
         self.editor.begin(self.cell_rect(row, column), text, name)
 
     def _take_in(self, text: str) -> None:
-        if self._writable and text.strip() != self.text(*self.standing):
+        if self._writable and text.strip() != self.full_text(*self.standing):
             self._write([text])
 
     def _paste(self) -> None:
@@ -477,7 +486,7 @@ class TideTable(QWidget):
         """What a screen reader says of the cursor's cell."""
         if self.rows and self.deck and self.deck.columns:
             row, column = self.standing
-            said = self.text(row, column) or "no figure"
+            said = self.full_text(row, column) or "no figure"
             self.setAccessibleDescription(f"{self.rows[row].label}, {self.deck.label(column)}: {said}")
 
 
@@ -488,12 +497,3 @@ def _ink(figure: Figure, deck: Deck) -> tuple[str, float]:
             if figure.name in (curve.figure, curve.upto):
                 return STYLES[curve.role].color, curve.shade
     return "ink", 1.0
-
-
-def _decimals(rows: tuple[Figure, ...], series: int) -> list[int]:
-    """The decimals of each row: rows of one unit are written alike, but for whole numbers."""
-    needed: dict[str, int] = {}
-    for row in rows:
-        own = decimals_for(row.values[series]) if row.unit != "%" else 1
-        needed[row.unit] = min(own, needed.get(row.unit, 6))
-    return [0 if needed[row.unit] and all_whole(row.values[series]) else needed[row.unit] for row in rows]

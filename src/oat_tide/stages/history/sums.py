@@ -25,6 +25,7 @@ from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, marked, together
 from oat_tide.stages.history.years import by_place, running_rows, season_axis, settled, whole, year_curves
+from oat_tide.stages.lines import base
 
 LAID = ("over time", "years overlaid", "overlaid, running on")
 """What the ways to lay out running totals are called."""
@@ -240,8 +241,8 @@ def trailing(
     ends = "short windows shown" if ask.short else "no value where a window is not full"
     return d.deck(
         bands=(
-            Band(unit, (Curve("trailing", "smoothed", label="total"),)),
-            Band(unit, averages, "mean"),
+            Band(f"total, {unit}", (Curve("trailing", "smoothed", label="total"),)),
+            Band(f"average, {unit}", averages, "mean"),
         ),
         sheet=lambda: _trailing_sheet(d, ask, window),
         handles=(as_of_handle(sight),),
@@ -285,7 +286,8 @@ def _window_rows(d: Draft, sight: Sight, window: _Window, lines: Deck, short: bo
         d.define(f"latest_{name}", said, rolled.at(latest), unit=d.figures["actual"].unit)
 
     gathered("trailing", f"Total, {window.words}", total, whole(sight, lines), False)
-    gathered("trailing_mean", "Average of them", mean, settled(sight, lines), True)
+    ruled = "" if base(lines) == "actual" else ", as ruled"
+    gathered("trailing_mean", f"Average of them{ruled}", mean, settled(sight, lines), True)
 
 
 def _trailing_sheet(d: Draft, ask: History, window: _Window) -> tuple[Item, ...]:

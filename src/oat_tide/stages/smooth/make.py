@@ -151,5 +151,5 @@ def _finding(d: Draft, series: int, window: int) -> str:
     latest = d.figures["rolling"].values[series, max(d.past - 1, 0)] if d.columns else np.nan
     if np.isnan(latest):
         return f"{window}-{d.grid.kind} window\nis not full"
-    less = "" if np.isnan(calm) else f", {fixed(calm, 0)} % less change"
+    less = "" if np.isnan(calm) else f", change {fixed(-calm, 0, plus=True)} %"
     return f"{window}-{d.grid.kind} average\n{compact(float(latest))}{less}"

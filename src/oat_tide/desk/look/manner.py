@@ -1,0 +1,78 @@
+"""How the figures of a row are written: in units, thousands or millions, with the decimals of their size."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.working.numerals import all_whole, decimals_for, fixed
+from oat_tide.stages.deck import Figure
+
+SAID = {1.0: "", 1e3: "thousands", 1e6: "millions", 1e9: "billions"}
+"""What figures are told in, by its size."""
+_FROM = ((1e11, 1e9), (1e7, 1e6), (1e6, 1e3))
+"""The largest figure from which a size is told in, and that size."""
+
+
+@dataclass(frozen=True, slots=True)
+class Manner:
+    """How the figures of a row are written.
+
+    Attributes:
+        size: what they are told in.
+        decimals: of the figures told so.
+        exact: decimals of the figures in full.
+        signed: whether a plus is written.
+    """
+
+    size: float
+    decimals: int
+    exact: int
+    signed: bool
+
+    def text(self, value: float) -> str:
+        """A figure as its cell says it; empty for NaN."""
+        return fixed(value / self.size, self.decimals, plus=self.signed)
+
+    def full(self, value: float) -> str:
+        """The same figure untold in anything."""
+        return fixed(value, self.exact, plus=self.signed)
+
+
+def sizes(rows: Iterable[Figure], series: int) -> dict[str, float]:
+    """What rows of each unit are told in: those of one unit alike, so that they can be compared."""
+    largest: dict[str, float] = {}
+    for row in rows:
+        top = float(np.fmax.reduce(np.abs(row.values[series]), initial=0.0))
+        largest[row.unit] = max(top, largest.get(row.unit, 0.0))
+    return {unit: 1.0 if unit == "%" else _size(top) for unit, top in largest.items()}
+
+
+def told(name: str, size: float) -> str:
+    """A label or unit with what its figures are told in: "Net revenue, millions"."""
+    return f"{name}, {SAID[size]}" if size != 1.0 else name
+
+
+def manner(row: Figure, series: int, size: float) -> Manner:
+    """How a row is written."""
+    values = row.values[series]
+    if row.unit == "%":
+        return Manner(1.0, 1, 1, row.signed)
+    if all_whole(values):
+        return Manner(size, 0 if size == 1.0 else _decimals(values / size), 0, row.signed)
+    # Money has two, however large it is.
+    exact = 2 if all_whole(np.round(100 * values, 4)) else _decimals(values)
+    return Manner(size, _decimals(values / size), exact, row.signed)
+
+
+def _size(largest: float) -> float:
+    return next((size for least, size in _FROM if largest >= least), 1.0)
+
+
+def _decimals(values: Values) -> int:
+    """Four digits of the largest figure, three where it is below 10: 8.92 beside 851.3."""
+    few = float(np.fmax.reduce(np.abs(values), initial=0.0)) < 10
+    return decimals_for(values, 3 if few else 4)
