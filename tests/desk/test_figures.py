@@ -1,4 +1,4 @@
-"""How figures are written where room is short: wider steps, thousands and millions, decimals of their size."""
+"""How figures are written where room is short: wider steps, millions, decimals of their size."""
 
 from __future__ import annotations
 

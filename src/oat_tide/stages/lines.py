@@ -61,7 +61,8 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: Late) -> Deck:
         return _remark(int(flags[series, column]), float(sight.settled[series, column]), d.grid.kind)
 
     shared = Look(unit=unit, sees_later=True, adds_up=totalled == "sum")
-    d.add("actual", "Actual", actual, came_from, **(shared | Look(blank=unknown, remark=remark)))
+    label = named_actual(reading.history)
+    d.add("actual", label, actual, came_from, **(shared | Look(blank=unknown, remark=remark)))
     held = given(lines.astype(float), "lines counted in the period")
     known = ~np.isnan(actual)
     d.define("lines", "Lines", held, where=known, unit="lines", sees_later=True, adds_up=True)
@@ -70,10 +71,12 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: Late) -> Deck:
         settled = either(flags & REPLACED > 0, expected, d.term("actual"))
         gone = "A ruling leaves it out, or it is not known."
         look = shared | Look(blank=gone)
-        d.define("settled", "Actual as ruled", settled, where=flags & LEFT_OUT == 0, **look)
+        d.define("settled", f"{label} as ruled", settled, where=flags & LEFT_OUT == 0, **look)
     for place, name in enumerate(sight.past.beside):
-        kept = given(sight.beside(name), "added up line by line, beside the history")
-        d.define(f"beside_{place}", name, kept, **shared)
+        kept = given(sight.beside(name), "added up line by line, apart from the history")
+        # A further measure counts something of its own.
+        own = shared | Look(unit=unit if name in reading.scenarios else name)
+        d.define(f"beside_{place}", name, kept, where=~np.isnan(sight.beside(name)), **own)
     return d.deck(
         bands=(),
         title=lambda series: named(d.keys[series]),
@@ -81,6 +84,11 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: Late) -> Deck:
         finding=lambda series: counted(d.columns, d.grid.kind),
         marks=lambda series: _notes(sight, evened, reading.dimensions, series),
     )
+
+
+def named_actual(history: str) -> str:
+    """What the history is called: a row of budgets is never called Actual."""
+    return "Actual" if not history or history.lower().startswith("act") else history
 
 
 def _remark(flags: int, settled: float, kind: str) -> str:

@@ -207,6 +207,7 @@ class Reading:
         list_aside: the lines set aside from one place to before another: file, row, reason, text.
         years: what the lines used come to, by calendar year.
         scenarios: the members of the scenario column.
+        history: the one of them that makes the history; empty without such a column.
         asks_year: whether nothing tells the first year.
         may_run_on: whether the figures look like running totals.
         offers: what else the source holds: sheets, hidden sheets and tables.
@@ -242,6 +243,7 @@ class Reading:
     list_aside: Callable[[int, int], list[tuple[str, int, str, str]]]
     years: tuple[tuple[int, Decimal], ...]
     scenarios: tuple[str, ...]
+    history: str
     asks_year: bool
     may_run_on: bool
     offers: Offers

@@ -281,7 +281,7 @@ class _Overlay(QWidget):
         """The name of a curve as it would stand alone: beside its end, above it where there is no room."""
         wide, color = advance(curve.label, bold=True) + 6, STYLES[curve.role].color
         if curve.role == "fitted":
-            return Name(curve.label, color, end, end.x() - wide - 4, wide, end.y() - 10)
+            return Name(curve.label, color, end, max(end.x() - wide - 4, GUTTER), wide, end.y() - 10)
         last = float(self.width() - wide - 2)
         fits = end.x() + 7 <= last
         return Name(curve.label, color, end, min(end.x() + 7, last), wide, end.y() - (0 if fits else 12))

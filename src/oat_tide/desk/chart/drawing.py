@@ -60,6 +60,7 @@ STYLES: dict[str, Style] = {
     "bars": Style("kelp", 1.0, stands=True),
     "below": Style("ochre", 1.0, stands=True),
     "layer": Style("kelp", 0.0),
+    "scenario": Style("ochre", 1.4, Qt.PenStyle.DashDotLine),
 }
 
 

@@ -18,7 +18,7 @@ from oat_tide.stages.deck import Curve, Deck
 _LOW, _TALL = 26, 56
 """Pixels; high enough to judge a fit where there is one."""
 _JUDGED = ("fitted", "projected")
-_IN_COLOUR = ("smoothed", "weighted", "fitted", "projected", "interval", "average")
+_IN_COLOUR = ("smoothed", "weighted", "fitted", "projected", "interval", "average", "scenario")
 
 
 class Overview(QWidget):

@@ -220,7 +220,16 @@ class DeckView(QWidget):
         if self.tide.deck is not deck:
             self.tide.show_deck(deck, self.series)
         count = self._fitting(deck)
-        self.scale.look(deck.columns - count, count)
+        # A budget may reach years ahead: the history, and what is projected, come first.
+        end = min(deck.columns, self._last_told(deck) + 1 + (count // 4 if deck.columns > count else 0))
+        self.scale.look(end - count, count)
+
+    def _last_told(self, deck: Deck) -> int:
+        """The last column that anything but a scenario is drawn in."""
+        drawn = (curve for band in deck.bands for curve in band.curves if curve.role != "scenario")
+        rows = [~np.isnan(deck.figures[curve.figure].values[self.series]) for curve in drawn]
+        told = [int(np.flatnonzero(row)[-1]) for row in rows if row.any()]
+        return max(told, default=deck.columns - 1)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

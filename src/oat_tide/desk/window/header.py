@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QPushButto
 
 from oat_tide.core.periods.calendar import KINDS
 from oat_tide.core.series.panel import Key
+from oat_tide.core.series.reading import Reading
 from oat_tide.desk.look.plain import Text, bare, tip
 from oat_tide.desk.window.series import Places
 from oat_tide.session import Session
@@ -118,7 +119,7 @@ class Header(QWidget):
         self.kinds[session.grid.kind].setChecked(True)
         self.kinds["block"].setText(f"{session.plan.periods.block} days")
         self.unit.setText(
-            self.fontMetrics().elidedText(session.reading.unit, Qt.TextElideMode.ElideRight, 90)
+            self.fontMetrics().elidedText(_measured(session.reading), Qt.TextElideMode.ElideRight, 150)
         )
         self._elide(self.plan, f"{session.plan.title} · {saved}  ⌄", 220)
         for widget in self._parts:
@@ -158,3 +159,8 @@ class Header(QWidget):
         self.places = Places(self, reading, self.session.plan.key(reading.dimensions))
         self.places.chosen.connect(self.places_chosen)
         self.places.open_below(self.series)
+
+
+def _measured(reading: Reading) -> str:
+    """The measure, and which scenario of it is the history."""
+    return f"{reading.unit}, {reading.history}" if reading.history else reading.unit

@@ -98,6 +98,7 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
         list_aside=partial(_list_aside, shape.source.frame, why, reasons, files),
         years=_by_year(facts.days, starts, facts.scale),
         scenarios=_scenarios(shape.source.frame, ask)[:_FEW_SCENARIOS],
+        history=ask.actual if ask.scenario else "",
         asks_year=shape.asks_year,
         may_run_on=not ask.running and _runs_on(lines),
         offers=_offers(source, shape, ask),

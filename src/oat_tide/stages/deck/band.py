@@ -18,6 +18,7 @@ Role = Literal[
     "range",
     "bars",
     "layer",
+    "scenario",
 ]
 
 

@@ -24,6 +24,7 @@ from oat_tide.stages.deck.draft import Draft, from_lines, of
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import settled, whole
 from oat_tide.stages.intake.edits import pairs
+from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
 
 _NO_LIKE = {
     "week": "Week 53 has no like week 52 weeks earlier.",
@@ -47,10 +48,12 @@ def make(
         weeks = kind == "week"
         said, share = ("On 52 weeks earlier", "% on 52 weeks") if weeks else ("On year before", "% on year")
         _against(d, actual, columns, "year", said, share)
+    budgets = borrow_scenarios(d, lines)
+    against_scenarios(d, lines, actual)
     _trailing(d, sight, lines)
     pinned = pins(d, sight, ask, leaves, reading)
     return d.deck(
-        bands=_bands(d, ask, pinned, unit),
+        bands=_bands(d, ask, pinned, unit, budgets),
         sheet=lambda: (
             knob(P.history.drawn, ask, why_not="Pinned series are drawn as lines." if pinned else ""),
             *_pin_choices(sight, ask, reading, pinned),
@@ -144,11 +147,15 @@ def _finding(d: Draft, series: int) -> str:
     return f"{head}\n{_stretch(d)}: {compact(total)}"
 
 
-def _bands(d: Draft, ask: History, pinned: list[tuple[str, str]], unit: str) -> tuple[Band, ...]:
-    """The series in sight with the pinned ones: on one chart, or a chart each on one scale."""
+def _bands(
+    d: Draft, ask: History, pinned: list[tuple[str, str]], unit: str, budgets: tuple[Curve, ...]
+) -> tuple[Band, ...]:
+    """The series in sight with its budgets or the pinned ones: on one chart, or a chart each on one scale."""
     if not pinned:
-        line = Curve("actual", "actual", label="actual")
-        return (Band(unit, (line if ask.drawn == "line" else Curve("actual", "columns"),)),)
+        line = Curve("actual", "actual", label=d.figures["actual"].label.lower())
+        own_curve = line if ask.drawn == "line" else Curve("actual", "columns")
+        # Columns stand behind, so that no line is hidden by them.
+        return (Band(unit, (*budgets, own_curve) if ask.drawn == "line" else (own_curve, *budgets)),)
     own = named(d.keys[0])
     if ask.multiples == "a chart each":
         others = (Band(said, (Curve(name, "actual"),)) for name, said in pinned)

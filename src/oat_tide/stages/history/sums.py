@@ -21,11 +21,12 @@ from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Note, knob
-from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, marked, together
 from oat_tide.stages.history.years import by_place, running_rows, season_axis, settled, whole, year_curves
 from oat_tide.stages.lines import base
+from oat_tide.stages.scenarios import scenarios
 
 LAID = ("over time", "years overlaid", "overlaid, running on")
 """What the ways to lay out running totals are called."""
@@ -234,6 +235,9 @@ def trailing(
     d.borrow(lines, "actual")
     unit = lines.figures["actual"].unit
     _window_rows(d, sight, window, lines, ask.short)
+    budgets = tuple(
+        Curve(f"trailing_{name}", "scenario", label=lines.figures[name].label) for name in scenarios(lines)
+    )
     averages = (
         Curve("actual", "actual", label="actual"),
         Curve("trailing_mean", "smoothed", label="average"),
@@ -241,7 +245,7 @@ def trailing(
     ends = "short windows shown" if ask.short else "no value where a window is not full"
     return d.deck(
         bands=(
-            Band(f"total, {unit}", (Curve("trailing", "smoothed", label="total"),)),
+            Band(f"total, {unit}", (*budgets, Curve("trailing", "smoothed", label="total"))),
             Band(f"average, {unit}", averages, "mean"),
         ),
         sheet=lambda: _trailing_sheet(d, ask, window),
@@ -287,6 +291,21 @@ def _window_rows(d: Draft, sight: Sight, window: _Window, lines: Deck, short: bo
 
     gathered("trailing", f"Total, {window.words}", total, whole(sight, lines), False)
     ruled = "" if base(lines) == "actual" else ", as ruled"
+    for name in scenarios(lines):
+        label = lines.figures[name].label
+        seen = np.arange(d.columns)[None] < past.columns
+        scenario = of(lines, name, seen=seen)
+        inside = scenario.between(first, last)
+        d.define(
+            f"trailing_{name}",
+            f"Total of {label}",
+            total(inside),
+            values=partial(window_total, scenario.values[:, : past.columns], start, stop, past.scale),
+            where=wide(stop[None] > start[None], d.columns, False),
+            unit=d.figures["actual"].unit,
+            sees_later=True,
+            blank=f"The window is not full, or holds a period without {label}.",
+        )
     gathered("trailing_mean", f"Average of them{ruled}", mean, settled(sight, lines), True)
 
 

@@ -34,6 +34,7 @@ from oat_tide.stages.project.fit import MOST_YEARS, Fit, fit, horizon_of
 from oat_tide.stages.project.handles import handles
 from oat_tide.stages.project.sheet import sheet
 from oat_tide.stages.record import Record
+from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
 
 NAME = "project"
 
@@ -73,13 +74,15 @@ def make(sight: Sight, ask: Project, needs: Needs, late: Late) -> Deck:
     projected = _curve(d, got, ask.mean, line, past + horizon)
     for probability in probabilities:
         _interval(d, got.growth, probability, line, projected)
+    budgets = borrow_scenarios(d, lines)
+    against_scenarios(d, lines, projected)
     _differences(d, lines, sight, projected)
     _slope_interval(d)
     if got.growth:
         _growth_facts(d, got, actual)
     unit = lines.figures["actual"].unit
     return d.deck(
-        bands=(Band(unit, _curves(probabilities)),),
+        bands=(Band(unit, _curves(probabilities, budgets, lines.figures["actual"].label.lower())),),
         sheet=lambda: sheet(d, sight, ask, got, horizon, unit),
         handles=handles(d, sight, got, horizon),
         marks=lines.marks,
@@ -91,14 +94,19 @@ def make(sight: Sight, ask: Project, needs: Needs, late: Late) -> Deck:
 
 
 @functools.lru_cache(64)
-def _curves(probabilities: tuple[float, ...]) -> tuple[Curve, ...]:
+def _curves(probabilities: tuple[float, ...], budgets: tuple[Curve, ...], own: str) -> tuple[Curve, ...]:
     """What is drawn, the widest interval lowest."""
     intervals = (
         Curve(f"lower_{probability:g}", "interval", f"upper_{probability:g}")
         for probability in reversed(probabilities)
     )
-    lines = (Curve(name, name, label=name) for name in ("fitted", "projected", "actual"))
-    return (*intervals, *lines)
+    return (
+        *intervals,
+        *budgets,
+        Curve("fitted", "fitted", label="fitted"),
+        Curve("projected", "projected", label="projected"),
+        Curve("actual", "actual", label=own),
+    )
 
 
 def _fit(d: Draft, got: Fit, actual: Term) -> Formula:

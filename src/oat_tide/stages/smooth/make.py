@@ -20,6 +20,7 @@ from oat_tide.stages.deck import Band, Curve, Deck, Fact, Handle, Item, Late, No
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.needs import need
+from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios, scenarios
 
 NAME = "smooth"
 
@@ -47,9 +48,14 @@ def make(sight: Sight, ask: Smooth, needs: Needs, late: Late) -> Deck:
     borrow_actual(d, lines)
     window, weights = ask.window, weights_of(ask)
     unit, kind = lines.figures["actual"].unit, d.grid.kind
+    budgets = borrow_scenarios(d, lines)
+    against_scenarios(d, lines, of(lines, "actual", seen=sight.whole))
     _averages(d, sight, lines, weights)
+    rolled = _rolled_scenarios(d, lines, sight, window)
     curves = (
-        Curve("actual", "actual", label="actual"),
+        *budgets,
+        *rolled,
+        Curve("actual", "actual", label=d.figures["actual"].label.lower()),
         Curve("rolling", "smoothed", label="average"),
         Curve("weighted", "weighted", label="weighted"),
     )
@@ -87,6 +93,24 @@ def _averages(d: Draft, sight: Sight, lines: Deck, weights: tuple[float, ...]) -
     )
     for smoothed in (rolling, weighted):
         _less_change(d, actual, smoothed)
+
+
+def _rolled_scenarios(d: Draft, lines: Deck, sight: Sight, window: int) -> tuple[Curve, ...]:
+    """The rolling average of each scenario over the same window, beside that of the history."""
+    curves = []
+    for name in scenarios(lines):
+        scenario, label = of(lines, name), lines.figures[name].label
+        d.define(
+            f"rolling_{name}",
+            f"{window}-{d.grid.kind} average of {label}",
+            mean(scenario.over(1 - window, 0)),
+            values=partial(windows.rolling_mean, scenario.values, window, sight.past.scale),
+            unit=d.figures["actual"].unit,
+            sees_later=True,
+            blank=f"The window is not full, or holds a period without {label}.",
+        )
+        curves.append(Curve(f"rolling_{name}", "average", label=f"average of {label}"))
+    return tuple(curves)
 
 
 def _sheet(d: Draft, ask: Smooth, weights: tuple[float, ...]) -> tuple[Item, ...]:
