@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from pathlib import Path
 
-from oat_tide.core.working.numerals import fixed
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
@@ -199,9 +198,9 @@ class InTheWindow(DeskCase):
                 self.window.session = None
                 self.open(FOLDER / name)
                 tide = self.window.deck.tide
-                decimals = tide._decimals[self.row("actual")]
+                manner = tide._manners[self.row("actual")]
                 for column, figure in enumerate(comes.figures):
-                    self.assertEqual(self.cell_text("actual", column), fixed(figure, decimals))
+                    self.assertEqual(self.cell_text("actual", column), manner.text(figure))
                 asked = [
                     part.choice.text
                     for part in self.window.sheet._page.parts[:14]

@@ -44,9 +44,14 @@ def record(session: Session, stage: Stage) -> pl.DataFrame:
             "period": periods.gather(column),
             "kind": pl.Series(kinds).gather(kind[series, column]),
             **{name: pl.repeat(words, len(column), eager=True) for name, words in same.items()},
-            **{name: pl.Series(values[series, column], nan_to_null=True) for name, values in known.items()},
+            **{name: _clean(values[series, column]) for name, values in known.items()},
         }
     )
+
+
+def _clean(values: Values) -> pl.Series:
+    """Figures to fifteen digits: what follows is noise of the reckoning, for a double holds no more."""
+    return pl.Series(values, nan_to_null=True).round_sig_figs(15)
 
 
 def as_csv(frame: pl.DataFrame) -> str:
@@ -66,8 +71,7 @@ def _number(name: str) -> pl.Expr:
     return (
         pl.when(whole)
         .then(value.cast(pl.Int64, strict=False).cast(pl.String))
-        # What follows the fifteenth digit is noise of the reckoning.
-        .otherwise(value.round_sig_figs(15).cast(pl.String))
+        .otherwise(value.cast(pl.String))
     )
 
 

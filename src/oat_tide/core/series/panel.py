@@ -357,3 +357,20 @@ def sight(seen: Panel, as_of: int, home: int, reach: Reach = "") -> Sight:
     """
     cut = min(max(as_of - seen.first + 1, 0), seen.columns)
     return Sight(seen.cut(0, cut), seen.cut(cut, seen.columns), home - seen.first, reach)
+
+
+def sizes(panel: Panel, key: Key, at: int, first: int, stop: int) -> dict[str, float]:
+    """What the members of one dimension sum up to over some columns, within the other members of a key.
+
+    Args:
+        at: the place of the dimension; its own entry in the key does not narrow.
+        first, stop: the columns, from `first` to before `stop`.
+    """
+    within = (*key[:at], None, *key[at + 1 :])
+    totals = np.nansum(panel.values[:, max(first, 0) : stop], axis=1)
+    found: dict[str, float] = {}
+    for own, total in zip(panel.keys, totals.tolist(), strict=True):
+        if fits_key(own, within):
+            member = str(own[at])
+            found[member] = found.get(member, 0.0) + total
+    return found

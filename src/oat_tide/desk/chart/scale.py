@@ -6,7 +6,7 @@ import math
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-GUTTER = 178
+GUTTER = 196
 """Pixels left of the first column: row labels and read-out, or the value axis."""
 MARGIN = 18
 """Pixels right of the last column."""

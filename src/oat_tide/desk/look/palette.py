@@ -174,8 +174,8 @@ QPushButton#choice:disabled {{ color: {quiet}; background: {mist}; }}
 QPushButton#main {{ background: {kelp}; color: {paper}; border: 1px solid {kelp}; border-radius: 6px;
     padding: 8px 16px; font-size: 15px; }}
 QPushButton#main:hover, QPushButton#main:focus {{ border: 1px solid {ink}; }}
-QPushButton#plain {{ background: {card}; border: 1px solid {faint}; border-radius: 6px; padding: 8px 16px;
-    font-size: 15px; }}
+QPushButton#plain {{ background: {card}; border: 1px solid {faint}; border-radius: 6px; padding: 7px 16px;
+    text-align: left; }}
 QPushButton#plain:hover, QPushButton#plain:focus {{ border: 1px solid {kelp}; }}
 QComboBox, QSpinBox, QDateEdit, QLineEdit {{ background: {card}; border: 1px solid {faint}; border-radius: 4px;
     padding: 2px 6px; min-height: 20px; selection-background-color: {kelp}; }}

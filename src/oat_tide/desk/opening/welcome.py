@@ -1,51 +1,131 @@
-"""What is shown while no plan is open."""
+"""What is shown while no plan is open: every way in, and the files of late."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from collections.abc import Callable
+from functools import partial
 
-from oat_tide.desk.look.plain import Text
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from oat_tide.desk.look.measured import elided
+from oat_tide.desk.look.palette import TEXT
+from oat_tide.desk.look.plain import Text, bare, tip
+from oat_tide.desk.opening.recent import recent
+
+_WIDE, _GAP = 400, 8
+WAYS = {
+    "file": ("Open a file", "Sales lines or a table of figures, a workbook, or a plan"),
+    "folder": ("A folder of files", "Every file in it, read as one"),
+    "files": ("Several files as one", "Such as one a month"),
+    "address": ("A database", "By its address; totals are reckoned there"),
+    "typed": ("Figures typed or pasted", "A column of figures, or a table from a sheet"),
+    "demo": ("The demo plan", "A small mill, made up, with honest dirt in its data"),
+}
+"""The ways in: what they are called, and what each is for."""
 
 
 class Welcome(QWidget):
     """The way in while no plan is open.
 
+    Attributes:
+        ways: the buttons of WAYS, by name.
+        files: those of the recent files.
+
     Signals:
-        opening: a file is to be chosen.
-        demo: the demo plan is asked for.
+        chosen: (str) one of WAYS.
+        opened: (Path) one of the recent files.
     """
 
-    opening = pyqtSignal()
-    demo = pyqtSignal()
+    chosen = pyqtSignal(str)
+    opened = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("welcome")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.ways: dict[str, QPushButton] = {}
+        self.files: list[QPushButton] = []
         box = QVBoxLayout(self)
         box.addStretch(2)
         title = Text("From sales lines to a projection held against actuals")
         title.setObjectName("title")
         text = Text(
-            "Open sales lines or a table of figures: CSV, workbook, Parquet, database, a folder of them,\n"
-            "or a plan. Dates, measure and series are found by content and can be changed;\n"
-            "lines that cannot be read are listed, never dropped."
+            "Dates, measure and series are found by content and can be changed; lines that cannot be read "
+            "are listed, never dropped."
         )
         text.setObjectName("subtitle")
         for label in (title, text):
             label.setAlignment(Qt.AlignmentFlag.AlignCenter)
             box.addWidget(label)
-        row = QHBoxLayout()
-        row.addStretch()
-        self.open_button, self.demo_button = QPushButton("Open a file"), QPushButton("Open the demo plan")
-        self.open_button.setObjectName("main")
-        self.demo_button.setObjectName("plain")
-        self.open_button.clicked.connect(self.opening)
-        self.demo_button.clicked.connect(self.demo)
-        row.addWidget(self.open_button)
-        row.addWidget(self.demo_button)
-        row.addStretch()
+        box.addSpacing(18)
+        columns = QHBoxLayout()
+        columns.setSpacing(36)
+        columns.addStretch()
+        columns.addLayout(self._ways())
+        columns.addLayout(self._recent())
+        columns.addStretch()
+        box.addLayout(columns)
         box.addSpacing(14)
-        box.addLayout(row)
+        drop = Text("Or drop a file anywhere on this window.")
+        drop.setObjectName("quiet")
+        drop.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        box.addWidget(drop)
         box.addStretch(3)
+        self.show_recent()
+
+    def _ways(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(_GAP)
+        column.addWidget(_heading("Begin with"))
+        for name, (title, says) in WAYS.items():
+            button = _choice(title, says, partial(self.chosen.emit, name))
+            self.ways[name] = button
+            column.addWidget(button)
+        column.addStretch()
+        return column
+
+    def _recent(self) -> QVBoxLayout:
+        self._column = QVBoxLayout()
+        self._column.setSpacing(_GAP)
+        self._none = Text("Plans and files that you open will stand here.")
+        self._none.setObjectName("quiet")
+        self._none.setFixedWidth(_WIDE)
+        self._column.addWidget(_heading("Opened of late"))
+        self._column.addWidget(self._none)
+        self._column.addStretch()
+        return self._column
+
+    def show_recent(self) -> None:
+        """Show the recent files as they are now."""
+        for button in self.files:
+            self._column.removeWidget(button)
+            button.deleteLater()
+        self.files = []
+        for place, path in enumerate(recent(), 1):
+            button = _choice(path.name, str(path.parent), partial(self.opened.emit, path))
+            self.files.append(button)
+            self._column.insertWidget(place, button)
+        self._none.setVisible(not self.files)
+
+
+def _heading(text: str) -> Text:
+    heading = Text(text)
+    heading.setObjectName("head2")
+    return heading
+
+
+def _choice(title: str, says: str, act: Callable[[], object]) -> QPushButton:
+    """A plain choice of two lines: what it is, and more of it."""
+    button = QPushButton()
+    button.setObjectName("plain")
+    button.setAccessibleName(title)
+    button.setAccessibleDescription(says)
+    button.setFixedWidth(_WIDE)
+    button.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+    room = _WIDE - 36
+    lines = elided(title, room, TEXT, middle=True), elided(says, room, TEXT, middle=True)
+    button.setText(bare("\n".join(lines)))
+    tip(button, says if lines[1] != says else "")
+    button.clicked.connect(lambda checked: act())
+    return button

@@ -24,6 +24,8 @@ from PyQt6.QtWidgets import (
 
 from oat_tide.core.periods.calendar import date_of, day_number, spoken
 from oat_tide.core.working.numerals import trimmed
+from oat_tide.desk.look.measured import elided
+from oat_tide.desk.look.palette import TEXT
 from oat_tide.desk.look.plain import Text, bare, still, tip
 from oat_tide.desk.look.text_line import TextLine
 from oat_tide.desk.sheet.weights import WeightStrip
@@ -149,6 +151,8 @@ class WholeSpin(QSpinBox):
 
 
 _FAR = 2**31 - 1
+_ROOM = 210
+"""Pixels that a name on the side sheet has."""
 
 
 def _whole(text: str) -> int | None:
@@ -205,6 +209,8 @@ class PickKnob(KnobWidget):
         short = sum(len(name) + 3 for name in self.knob.names) <= 36
         self.group, self.combo = QButtonGroup(self), QComboBox()
         self.combo.setAccessibleName(self.knob.title)
+        self.combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.combo.setMinimumContentsLength(10)
         still(self.combo)
         self.buttons: list[QPushButton] = []
         if not short:
@@ -268,7 +274,10 @@ class ManyKnob(KnobWidget):
         grid.setSpacing(3)
         self.checks: list[QCheckBox] = []
         for place, name in enumerate(self.knob.names):
-            check = QCheckBox(bare(name))
+            # A sheet of a workbook may have a long name; the side sheet is no wider for it.
+            check = QCheckBox(bare(elided(name, _ROOM, TEXT, middle=True)))
+            check.setAccessibleName(name)
+            tip(check, name)
             check.toggled.connect(self._toggled)
             self.checks.append(check)
             grid.addWidget(check, place, 0)

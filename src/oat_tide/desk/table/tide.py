@@ -38,7 +38,6 @@ from oat_tide.desk.table.cell_editor import CellEditor
 from oat_tide.stages.deck import Deck, Figure
 
 ROW = 22
-_READ_OUT = 60
 _NARROWEST = 18
 """No figure of two digits has room in fewer pixels."""
 _UNTOLD = object()
@@ -177,7 +176,7 @@ class TideTable(QWidget):
         shown = self.scale.hovered
         has_read_out = 0 <= shown < self.deck.columns if self.deck else False
         read_out = self.full_text(row, shown) if has_read_out else ""
-        wide = max(_READ_OUT, advance(read_out, bold=True) + 8) if has_read_out else 0
+        wide = advance(read_out, bold=True) + 10 if has_read_out else 0
         # The read-out is in full, whatever the cells are told in.
         label = figure.label if has_read_out else told(figure.label, self._manners[row].size)
         label = elided(label, GUTTER - 18 - wide)

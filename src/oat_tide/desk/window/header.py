@@ -156,7 +156,8 @@ class Header(QWidget):
         if self.session is None or not self.session.ready:
             return
         reading = self.session.reading
-        self.places = Places(self, reading, self.session.plan.key(reading.dimensions))
+        # A child of the window, not of the header, whose texts are light on dark.
+        self.places = Places(self.window() or self, self.session, self.session.plan.key(reading.dimensions))
         self.places.chosen.connect(self.places_chosen)
         self.places.open_below(self.series)
 

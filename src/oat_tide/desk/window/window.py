@@ -25,6 +25,7 @@ from oat_tide.desk.deck.deck_view import DeckView
 from oat_tide.desk.leaving.publishing import Publishing
 from oat_tide.desk.look import palette
 from oat_tide.desk.opening.gather import Gather
+from oat_tide.desk.opening.recent import remember
 from oat_tide.desk.opening.welcome import Welcome
 from oat_tide.desk.sheet.sheet import SideSheet
 from oat_tide.desk.window.commands import Commands
@@ -137,14 +138,15 @@ class Window(QMainWindow):
         self.sheet.troubled.connect(self.strip.say)
         self.sheet.pointed.connect(self.deck.point_at)
         self.sheet.chosen.connect(self._keep_fact)
-        self.welcome.opening.connect(self.ask_open)
-        self.welcome.demo.connect(self.open_demo)
+        self.welcome.chosen.connect(self._begin)
+        self.welcome.opened.connect(self.open)
 
     # What is shown
 
     def show_nothing(self) -> None:
         """No plan is open."""
         self.pages.setCurrentIndex(0)
+        self.welcome.show_recent()
         self.header.show_nothing()
         self.commands.show_session(None)
         self.setWindowTitle("Oat Tide")
@@ -328,6 +330,18 @@ class Window(QMainWindow):
 
     # Files
 
+    def _begin(self, way: str) -> None:
+        """Take one of the ways in."""
+        ways: dict[str, Callable[[], Any]] = {
+            "file": self.ask_open,
+            "folder": self.gather.ask_folder,
+            "files": self.gather.ask_files,
+            "address": self.gather.ask_address,
+            "typed": self.gather.ask_typed,
+            "demo": self.open_demo,
+        }
+        ways[way]()
+
     def ask_open(self) -> None:
         """Ask which file to open."""
         name, _ = QFileDialog.getOpenFileName(self, "Open a sales file or plan", "", _SALES)
@@ -358,7 +372,15 @@ class Window(QMainWindow):
         self.strip.say(f"{title} has changes that are not saved.", answers)
 
     def _open(self, path: Path) -> None:
-        self.runner.run(f"Reading {path.name}", lambda tell: open_document(path, tell), self.show_document)
+        def opened(document: Document) -> None:
+            self._remember(path)
+            self.show_document(document)
+
+        self.runner.run(f"Reading {path.name}", lambda tell: open_document(path, tell), opened)
+
+    def _remember(self, path: Path) -> None:
+        if not self._is_demo(path):
+            remember(path)
 
     def _prepare(self) -> None:
         """Read and total anew what an edit asks for; when that fails, the edit is taken back."""
@@ -410,6 +432,7 @@ class Window(QMainWindow):
 
         def saved(_: object) -> None:
             self.path, self._saved = path, plan
+            self._remember(path)
             self.refresh()
             then()
 
