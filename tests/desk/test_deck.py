@@ -162,7 +162,7 @@ class Handles(DeskCase):
     def test_a_drag_is_one_step_of_undo_and_one_key_brings_it_home(self) -> None:
         self.drag_as_of(-5)
         self.assertEqual(len(self.window.session.history.back), 1)
-        self.key("Home")
+        self.ctrl("Home")
         self.assertIsNone(self.plan.as_of)
         self.assertEqual(self.window.header.property("moved"), False)
         self.ctrl("Z")
@@ -470,4 +470,4 @@ class SmallAndOddFiles(DeskCase):
                         self.assertEqual(self.said(), "")
             self.ctrl("0")
             self.ctrl("Left")
-            self.key("Home")
+            self.ctrl("Home")

@@ -31,7 +31,7 @@ class Opening(DeskCase):
         self.assertIs(self.window.pages.currentWidget(), self.window.welcome)
         self.assertFalse(self.window.header.series.isVisible())
         self.assertFalse(self.window.commands.save.isEnabled())
-        self.key("Home")
+        self.ctrl("Home")
         self.ctrl("Z")
 
     def test_a_sales_file_opens_on_intake_with_findings_on_the_rail(self) -> None:

@@ -32,6 +32,7 @@ class Foot(QWidget):
         title: of that list.
         note: more said of it.
         hint: what is pointed at elsewhere.
+        after: the stop of the Tab key before it.
 
     Signals:
         edited: (Edit).
@@ -49,6 +50,7 @@ class Foot(QWidget):
             label.setObjectName("quiet")
         for label in (self.title, self.note, self.hint):
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.after: QWidget | None = None
         self.group = QButtonGroup(self)
         self.tabs: dict[str, QPushButton] = {}
         self._listings: tuple[Listing, ...] = ()
@@ -114,6 +116,7 @@ class Foot(QWidget):
             button.hide()
             button.deleteLater()
         self.tabs = {}
+        before = self.after
         for place, name in enumerate(names):
             button = QPushButton(bare(name))
             button.setObjectName("choice")
@@ -122,6 +125,10 @@ class Foot(QWidget):
             self.group.addButton(button)
             self._tab_box.insertWidget(place, button)
             self.tabs[name] = button
+            # Made later than what stands below them, they come before it all the same.
+            if before is not None:
+                self.setTabOrder(before, button)
+            before = button
 
     def _show(self) -> None:
         tab = self.tab

@@ -43,6 +43,9 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
         item.layout.setSpacing(0)
         item.getViewBox().setBorder(None)
         self.setFrameShape(self.Shape.NoFrame)
+        # The keys stand in the table below; the chart is no stop of its own.
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.viewport().setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.drawn: list[Drawn] = []
         self._kept: dict[tuple[tuple[Curve, ...], str], list[Drawn]] = {}
         self.zero = pg.InfiniteLine(0.0, 0.0)

@@ -18,6 +18,9 @@ class ArrangementRow(QWidget):
     Attributes:
         buttons: by choice.
 
+    Attributes:
+        after: the stop of the Tab key before it.
+
     Signals:
         edited: (Edit).
     """
@@ -28,6 +31,7 @@ class ArrangementRow(QWidget):
         super().__init__()
         self.buttons: dict[object, QPushButton] = {}
         self.knob: Knob | None = None
+        self.after: QWidget | None = None
         self.group = QButtonGroup(self)
         self.box = QHBoxLayout(self)
         self.box.setContentsMargins(18, 4, 18, 0)
@@ -55,6 +59,7 @@ class ArrangementRow(QWidget):
             self.group.removeButton(button)
             button.deleteLater()
         self.buttons = {}
+        before = self.after
         for place, (choice, name) in enumerate(zip(arrangements.choices, arrangements.names, strict=True)):
             button = QPushButton(bare(name))
             button.setObjectName("choice")
@@ -64,6 +69,10 @@ class ArrangementRow(QWidget):
             self.group.addButton(button)
             self.box.insertWidget(place, button)
             self.buttons[choice] = button
+            if before is not None:
+                # Made later than what stands below them, they come before it all the same.
+                self.setTabOrder(before, button)
+            before = button
 
     def _chosen(self, choice: object, checked: bool) -> None:
         if self.knob is not None and choice != self.knob.now:

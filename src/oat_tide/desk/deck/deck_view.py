@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QRect, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from oat_tide.core.series.panel import PART
@@ -22,8 +22,9 @@ from oat_tide.desk.deck.sentence import Sentence
 from oat_tide.desk.look.plain import bare
 from oat_tide.desk.table.tally import TallyBar
 from oat_tide.desk.table.tide import TideTable
+from oat_tide.publish.tables import number
 from oat_tide.session import Session
-from oat_tide.stages.deck import Deck
+from oat_tide.stages.deck import Deck, Figure
 
 _AFTER_PAINT = 40
 """Milliseconds until the card follows: a drag is painted first."""
@@ -75,6 +76,7 @@ class DeckView(QWidget):
         self._after_paint.setSingleShot(True)
         self._after_paint.timeout.connect(self._show_card)
         self.axis.steps = self.tide.steps
+        self.arrangements.after, self.foot.after = self.rows_button, self.coverage
         self._lay_out()
         self._connect()
 
@@ -113,6 +115,7 @@ class DeckView(QWidget):
         self.tide.chosen.connect(self._keep)
         self.tide.picked.connect(self.tally.choose)
         self.tide.typed.connect(self._typed)
+        self.tide.copied.connect(self._copy)
         self.tally.noted.connect(self._note)
         self.coverage.chosen.connect(self._go_to)
         self.coverage.hovered.connect(self.foot.hint.setText)
@@ -272,6 +275,13 @@ class DeckView(QWidget):
     def _typed(self, figure: object, column: int, texts: object) -> None:
         if self.deck is not None:
             self.typed.emit(Ref(self.deck.stage, figure.name, self.series, column), texts)  # type: ignore[attr-defined]
+
+    def _copy(self, figure: Figure, column: int) -> None:
+        """What is selected as a table, or else the one figure, in full."""
+        clipboard = QGuiApplication.clipboard()
+        if clipboard and self.deck is not None:
+            cell = number(float(figure.values[self.series, column]))
+            clipboard.setText(self.tally.table() if self.scale.selection else cell)
 
     def _offer_rows(self) -> None:
         """Fill the menu of rows as it opens."""

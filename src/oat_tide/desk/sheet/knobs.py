@@ -168,7 +168,9 @@ class IntKnob(KnobWidget):
 
     def build(self) -> None:
         self.spin = WholeSpin()
-        self.spin.setLineEdit(TextLine())
+        written = TextLine()
+        written.setAccessibleName(self.knob.title)
+        self.spin.setLineEdit(written)
         self.unit = self.in_a_row(self.spin, 68)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.box.addWidget(self.slider)

@@ -56,18 +56,21 @@ class TideTable(QWidget):
         hovered: (row figure, column) or (None, -1): what is pointed at.
         chosen: (row figure, column): a cell is clicked, or Enter pressed on it.
         picked: (row figure): columns are being selected in it.
+        copied: (row figure, column): the selection, or this cell, is to be copied.
         typed: (row figure, column, texts): figures were written, from a column on.
     """
 
     hovered = pyqtSignal(object, int)
     chosen = pyqtSignal(object, int)
     picked = pyqtSignal(object)
+    copied = pyqtSignal(object, int)
     typed = pyqtSignal(object, int, object)
 
     def __init__(self, scale: TimeScale) -> None:
         super().__init__()
         self._from: tuple[int, int] | None = None
         self._second = False
+        self._anchor: tuple[int, bool] | None = None
         self.scale = scale
         self.deck: Deck | None = None
         self.series = 0
@@ -360,7 +363,7 @@ class TideTable(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at = self._cell_at(event.position().x(), event.position().y())
-        self._from = at
+        self._from, self._anchor = at, None
         self._second = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if at:
             self._go(*at)
@@ -396,6 +399,8 @@ class TideTable(QWidget):
             Qt.Key.Key_Down: (1, 0),
             Qt.Key.Key_PageUp: (0, -page),
             Qt.Key.Key_PageDown: (0, page),
+            Qt.Key.Key_Home: (0, -self.scale.columns),
+            Qt.Key.Key_End: (0, self.scale.columns),
         }
         key = Qt.Key(event.key())
         if key in moves and self.rows and self.deck and not event.modifiers():
@@ -404,11 +409,15 @@ class TideTable(QWidget):
                 min(max(self.standing[0] + down, 0), len(self.rows) - 1),
                 min(max(self.standing[1] + right, 0), self.deck.columns - 1),
             )
+            self._anchor = None
             self.hovered.emit(self.rows[self.standing[0]], self.standing[1])
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self.rows:
             self.chosen.emit(self.rows[self.standing[0]], self.standing[1])
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right) and self._shifted(event):
-            self._extend(-1 if key == Qt.Key.Key_Left else 1)
+            second = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            self._extend(-1 if key == Qt.Key.Key_Left else 1, second)
+        elif event.matches(QKeySequence.StandardKey.Copy) and self.rows:
+            self.copied.emit(self.rows[self.standing[0]], self.standing[1])
         elif event.matches(QKeySequence.StandardKey.Paste) and self._writable:
             self._paste()
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self._writable:
@@ -457,16 +466,19 @@ class TideTable(QWidget):
 
     @staticmethod
     def _shifted(event: QKeyEvent) -> bool:
-        return event.modifiers() == Qt.KeyboardModifier.ShiftModifier
+        shift, control = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+        return event.modifiers() in (shift, shift | control)
 
-    def _extend(self, by: int) -> None:
-        """Select from where the cursor began to where it goes."""
-        start = self.scale.selection[0][0] if self.scale.selection else self.standing[1]
+    def _extend(self, by: int, second: bool) -> None:
+        """Select from where the cursor began to where it goes, as the first or the second stretch."""
+        if self._anchor is None or self._anchor[1] != second:
+            self._anchor = self.standing[1], second
+        start = self._anchor[0]
         column = min(max(self.standing[1] + by, 0), self.deck.columns - 1 if self.deck else 0)
         self._go(self.standing[0], column)
         if self.rows:
             self.picked.emit(self.rows[self.standing[0]])
-        self.scale.stretch(start, column, False)
+        self.scale.stretch(start, column, second)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         self.update()

@@ -64,18 +64,19 @@ class Commands:
         self.redo = self._add(plan, "Redo", window.redo, "Ctrl+Shift+Z", "Ctrl+Y")
         plan.addSeparator()
         self._add(plan, "Light or dark", window.switch_scheme)
-        self._add(plan, "Close the window", window.close, keys.Quit)
         self.export = self._add(
             self.publish_menu, "Figures of this view as CSV…", window.publishing.publish_csv, "Ctrl+E"
         )
         self.picture = self._add(
             self.publish_menu, "Picture of this view…", window.publishing.ask_picture, "Ctrl+Shift+E"
         )
-        self._add(None, "", window.bring_home, "Home")
+        self._add(None, "", window.bring_home, "Ctrl+Home")
         self._add(None, "", functools.partial(window.step_as_of, -1), "Ctrl+Left")
         self._add(None, "", functools.partial(window.step_as_of, 1), "Ctrl+Right")
         self._add(None, "", window.see_all, "Ctrl+0")
         self._add(None, "", window.escape, "Escape")
+        self._add(plan, "Keys and words", window.help.switch, "F1")
+        self._add(plan, "Close the window", window.close, keys.Quit)
         for place, name in enumerate(ON_RAIL, 1):
             self._add(None, "", functools.partial(window.show_stage, name), f"Ctrl+{place}")
 

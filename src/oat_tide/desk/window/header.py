@@ -89,7 +89,7 @@ class Header(QWidget):
         self.earlier.setAccessibleName("As-of one period earlier")
         self.later.setAccessibleName("As-of one period later")
         self.home.setAccessibleName("Bring the as-of line home")
-        tip(self.home, "Bring the as-of line home (Home)")
+        tip(self.home, "Bring the as-of line home (Ctrl+Home)")
         tip(self.earlier, "One period earlier (Ctrl+Left)")
         tip(self.later, "One period later (Ctrl+Right)")
         self.earlier.clicked.connect(lambda: self.stepped.emit(-1))

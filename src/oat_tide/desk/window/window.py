@@ -30,6 +30,7 @@ from oat_tide.desk.opening.welcome import Welcome
 from oat_tide.desk.sheet.sheet import SideSheet
 from oat_tide.desk.window.commands import Commands
 from oat_tide.desk.window.header import HEIGHT, Header
+from oat_tide.desk.window.help import Help
 from oat_tide.desk.window.rail import Rail
 from oat_tide.desk.work.faults import log_fault
 from oat_tide.desk.work.jobs import Runner
@@ -83,6 +84,7 @@ class Window(QMainWindow):
         self._findings.timeout.connect(self._show_findings)
         self._unfound: list[str] = []
         self.gather, self.publishing = Gather(self), Publishing(self)
+        self.help = Help(self)
         self.commands = Commands(self)
         self._lay_out()
         self._connect()
@@ -315,8 +317,10 @@ class Window(QMainWindow):
             self.deck.keep(ref)
 
     def escape(self) -> None:
-        """Take the message away, or let the kept working go."""
-        if self.strip.isVisible() and self.runner.job is None:
+        """Take the help or the message away, or let the kept working go."""
+        if self.help.isVisible():
+            self.help.hide()
+        elif self.strip.isVisible() and self.runner.job is None:
             self.strip.clear()
         else:
             self.deck.release()
