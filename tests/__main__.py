@@ -28,4 +28,8 @@ def main() -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    code = main()
+    sys.stdout.flush()
+    sys.stderr.flush()
+    # Hundreds of windows were opened: taking them down with the interpreter, in no order, can crash in Qt.
+    os._exit(code)

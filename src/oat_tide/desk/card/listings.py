@@ -212,8 +212,11 @@ class LinesView(QTableView):
                 header.resizeSection(place, wide)
         else:
             self._fit(shown)
+        before: QTableView | QComboBox = self
         for place, (role, choices) in enumerate(shown.roles):
-            self._offer(model, place, role, choices)
+            combo = self._offer(model, place, role, choices)
+            self.setTabOrder(before, combo)
+            before = combo
         self.arranged.emit(shown)
 
     def _widths(self) -> list[int]:
@@ -232,7 +235,7 @@ class LinesView(QTableView):
             elif shown.arrange is not None and place < len(shown.columns) - 1:
                 self.setColumnWidth(place, self.columnWidth(place) + _ARROW)
 
-    def _offer(self, model: LinesModel, column: int, role: str, choices: tuple[str, ...]) -> None:
+    def _offer(self, model: LinesModel, column: int, role: str, choices: tuple[str, ...]) -> QComboBox:
         """The role of a column, to be chosen on the column itself."""
         combo = QComboBox()
         still(combo)
@@ -247,3 +250,4 @@ class LinesView(QTableView):
         header = self.horizontalHeader()
         if header and header.sectionSize(column) < 110:
             header.resizeSection(column, 110)
+        return combo
