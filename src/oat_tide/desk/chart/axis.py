@@ -9,7 +9,7 @@ from PyQt6.QtCore import QEvent, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QWidget
 
-from oat_tide.core.periods.calendar import Grid
+from oat_tide.core.periods.calendar import MONTHS, WEEKDAYS, Grid, date_of
 from oat_tide.desk.chart.bands import paint_hover
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.chart.steps import Steps
@@ -17,6 +17,9 @@ from oat_tide.desk.look.measured import advance, written
 from oat_tide.desk.look.palette import SMALL, font, palette
 from oat_tide.desk.look.plain import tip
 from oat_tide.stages.deck import Deck
+
+_LEAST_DAY = 18
+"""Pixels that a day needs for its number."""
 
 
 class AxisStrip(QWidget):
@@ -123,13 +126,27 @@ class AxisStrip(QWidget):
             return
         painter.setPen(palette().color("ink"))
         name = self.deck.label(self.scale.hovered)
-        written(painter, QRectF(8, 2, GUTTER - 18, 30), 1, name, bold=True)
+        within = self._within(self.scale.hovered)
+        written(painter, QRectF(8, 2, GUTTER - 18, 16 if within else 30), 1, name, bold=True)
+        painter.setPen(palette().color("quiet"))
+        written(painter, QRectF(8, 17, GUTTER - 18, 15), 1, within)
+
+    def _within(self, column: int) -> str:
+        """Of a week its days, by name: weeks from Saturday are not those from Monday."""
+        deck = self.deck
+        if deck is None or deck.axis is not None or deck.grid.kind != "week":
+            return ""
+        first, last = (of(deck.first + column) for of in (deck.grid.first_day, deck.grid.last_day))
+        return f"{_day(first, True)} – {_day(last, True)}"
 
     def _years(self, painter: QPainter) -> None:
         assert self.deck is not None
         grid, start = self.deck.grid, self.deck.first
         first, stop = self.scale.visible()
         if grid.kind == "year" or stop <= first or self.deck.axis:
+            return
+        if grid.kind == "day" and self.steps() is None and self.scale.step >= _LEAST_DAY:
+            self._months_below(painter)
             return
         years = range(int(grid.years([start + first])[0]), int(grid.years([start + stop - 1])[0]) + 1)
         painter.setFont(font(SMALL, bold=True))
@@ -162,14 +179,33 @@ class AxisStrip(QWidget):
             self._wider(painter, steps)
             return
         room = 3 if self.scale.step >= 30 else 1
-        wide = advance(_widest(grid, room)) + 4
-        if self.scale.step < wide and grid.kind in ("day", "week"):
+        wide = advance(_widest(grid, room)) + (8 if grid.kind == "week" else 4)
+        if self.scale.step < wide / (3 if grid.kind == "week" else 1) and grid.kind in ("day", "week"):
             self._months(painter)
             return
         every = max(1, -(-wide // max(int(self.scale.step), 1)))
         for column in range(start - start % every, stop, every):
             place = QRectF(self.scale.x(column) - 30, 2, 60, 15)
-            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, grid.short(first + column, room))
+            weeks = grid.kind == "week"
+            name = _day(grid.first_day(first + column)) if weeks else grid.short(first + column, room)
+            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, name)
+
+    def _months_below(self, painter: QPainter) -> None:
+        """Below the days their months, with the year."""
+        assert self.deck is not None
+        months, grid, start = Grid("month"), self.deck.grid, self.deck.first
+        first, stop = self.scale.visible()
+        days = grid.first_day(start + first), grid.first_day(start + stop - 1)
+        painter.setFont(font(SMALL, bold=True))
+        for month in range(months.period(days[0]), months.period(days[1]) + 1):
+            edges = (grid.period(months.first_day(each)) - start for each in (month, month + 1))
+            left, right = (self.scale.edge(edge) for edge in edges)
+            if left >= GUTTER:
+                painter.fillRect(QRectF(left, 0, 1, self.height()), palette().color("faint"))
+            name, x = months.label(month), max(left, GUTTER) + 3
+            if advance(name, bold=True) <= min(right, self.width()) - x:
+                painter.setPen(palette().color("ink"))
+                painter.drawText(QRectF(x, 17, 90, 16), Qt.AlignmentFlag.AlignVCenter, name)
 
     def _wider(self, painter: QPainter, steps: Steps) -> None:
         """The names of the wider steps over the sums that stand below them; years have theirs already."""
@@ -216,6 +252,13 @@ class AxisStrip(QWidget):
 
 
 def _widest(grid: Grid, room: int) -> str:
-    return {"day": "30", "week": "52", "month": "Mar" if room == 3 else "M", "quarter": "Q4"}.get(
+    return {"day": "30", "week": "30 Sep", "month": "Mar" if room == 3 else "M", "quarter": "Q4"}.get(
         grid.kind, "2026"
     )
+
+
+def _day(day: int, named: bool = False) -> str:
+    """A day as "5 Oct", or "Mon 5 Oct"."""
+    date = date_of(day)
+    text = f"{date.day} {MONTHS[date.month - 1]}"
+    return f"{WEEKDAYS[date.weekday()][:3]} {text}" if named else text

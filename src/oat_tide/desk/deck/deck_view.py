@@ -29,6 +29,8 @@ from oat_tide.stages.deck import Deck, Figure
 _AFTER_PAINT = 40
 """Milliseconds until the card follows: a drag is painted first."""
 _FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns", "bars")
+_LEAST_SIGHT = 6
+"""Columns that are in sight at the least after a switch of period."""
 
 
 class DeckView(QWidget):
@@ -183,13 +185,29 @@ class DeckView(QWidget):
                 self.coverage.held = None
                 self._open_on_latest(deck)
         else:
-            last = old.grid.first_day(old.first + round(self.scale.start + self.scale.count))
-            self.scale.fit(deck.columns)
-            self._open_on_latest(deck)
-            self.scale.look(deck.grid.period(last) - deck.first - self.scale.count, self.scale.count)
+            self._change_kind(old, deck)
         if mark != self._grid_kind:
             self.scale.select(())
         self._grid_kind = mark
+
+    def _change_kind(self, old: Deck, deck: Deck) -> None:
+        """Another kind of period: the stretch in sight, its middle and the cursor's date stay."""
+        scale = self.scale
+        first, last = old.first + int(scale.start), old.first + round(scale.start + scale.count) - 1
+        start, end = old.grid.first_day(first), old.grid.last_day(max(last, first))
+        row, column = self.tide.standing
+        cursor = old.grid.first_day(old.first + column)
+        scale.fit(deck.columns)
+        if scale.settled:
+            low, high = (deck.grid.period(day) - deck.first for day in (start, end))
+            middle = deck.grid.period((start + end) // 2) - deck.first + 0.5
+            count = float(max(high - low + 1, min(_LEAST_SIGHT, deck.columns)))
+            scale.look(middle - count / 2, count)
+        else:
+            # What the user has not chosen opens on as many as can be read, up to the same day.
+            self._open_on_latest(deck)
+            scale.look(deck.grid.period(end) + 1 - deck.first - scale.count, scale.count)
+        self.tide.standing = row, min(max(deck.grid.period(cursor) - deck.first, 0), deck.columns - 1)
 
     def _change_axis(self, old: Deck, deck: Deck) -> None:
         """Columns that are no stretch of time are all in sight; coming back, the place in time is kept."""

@@ -191,6 +191,9 @@ QMenu::item:selected {{ background: {kelp_soft}; }}
 QMenu::item:disabled {{ color: {quiet}; }}
 QMenu::separator {{ height: 1px; background: {faint}; margin: 4px 8px; }}
 QFrame#places {{ background: {card}; border: 1px solid {faint}; }}
+QCalendarWidget QWidget#qt_calendar_navigationbar {{ background: {mist}; }}
+QCalendarWidget QToolButton {{ color: {ink}; background: transparent; border: none; padding: 4px 8px; }}
+QCalendarWidget QAbstractItemView {{ selection-background-color: {kelp}; selection-color: {paper}; }}
 QSlider {{ background: transparent; min-height: 18px; }}
 QSlider::groove:horizontal {{ height: 4px; background: {kelp_soft}; border-radius: 2px; }}
 QSlider::sub-page:horizontal {{ background: {kelp}; border-radius: 2px; }}

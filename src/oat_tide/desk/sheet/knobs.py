@@ -22,8 +22,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from oat_tide.core.periods.calendar import date_of, day_number, spoken
+from oat_tide.core.periods.calendar import date_of, day_number
 from oat_tide.core.working.numerals import trimmed
+from oat_tide.desk.look.dates import days_of
 from oat_tide.desk.look.measured import elided
 from oat_tide.desk.look.palette import TEXT
 from oat_tide.desk.look.plain import Text, bare, still, tip
@@ -306,7 +307,10 @@ class DateKnob(KnobWidget):
         self.line.setFixedWidth(112)
         self.line.setPlaceholderText("as the data")
         self.line.setAccessibleName(self.knob.title)
-        tip(self.line, "2026-03-31, 2026-03, 2026Q1, 2026-W09 or 2026; empty for as far as the data go")
+        tip(
+            self.line,
+            "2026-03-31, 31 Mar 2026, 31/03/2026, 2026-03, 2026Q1 or 2026; empty for as far as the data go",
+        )
         self.line.editingFinished.connect(self._typed)
         row.addWidget(Text(self.knob.title), 1)
         row.addWidget(self.line)
@@ -315,7 +319,7 @@ class DateKnob(KnobWidget):
     def _typed(self) -> None:
         text = self.line.text().strip()
         try:
-            days = spoken(text) if text else None
+            days = days_of(text) if text else None
         except ValueError as error:
             self.troubled.emit(f"{self.knob.title}: {error}. Write it as in 2026-03 or 2026-03-31.")
             self.refill()

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QApplication
 
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.numerals import set_marks
-from oat_tide.desk.look import palette
+from oat_tide.desk.look import dates, palette
 from oat_tide.desk.window.window import Window
 from oat_tide.desk.work.faults import catch_all, start_log
 
@@ -40,6 +40,7 @@ def application() -> QApplication:
     made.setStyle("Fusion")
     locale = QLocale.system()
     set_marks(locale.decimalPoint(), locale.groupSeparator())
+    dates.use_locale()
     palette.use(palette.system_is_dark())
     return made
 

@@ -9,6 +9,8 @@ from oat_tide.core.periods.calendar import KINDS
 from oat_tide.core.series.panel import Key
 from oat_tide.core.series.reading import Reading
 from oat_tide.desk.look.plain import Text, bare, tip
+from oat_tide.desk.window.as_of import AsOf
+from oat_tide.desk.window.cut import Cut
 from oat_tide.desk.window.series import Places
 from oat_tide.session import Session
 
@@ -23,12 +25,18 @@ class Header(QWidget):
         places_chosen: (pairs) the series is narrowed to.
         stepped: (periods) the as-of is to move by.
         sent_home: the as-of is to go home.
+        dated: (date) or (None) the day that the as-of is to stand on; None for home.
+        edited: (Edit) how time is cut.
+        troubled: (str) what cannot be used.
     """
 
     kind_chosen = pyqtSignal(str)
     places_chosen = pyqtSignal(object)
     stepped = pyqtSignal(int)
     sent_home = pyqtSignal()
+    dated = pyqtSignal(object)
+    edited = pyqtSignal(object)
+    troubled = pyqtSignal(str)
 
     def __init__(self, plan_menu: QMenu, publish_menu: QMenu) -> None:
         super().__init__()
@@ -51,6 +59,11 @@ class Header(QWidget):
         self.row.addWidget(self.series)
         self.row.addStretch(1)
         self.kinds = self._kinds()
+        self.cut = QPushButton("⌄")
+        self.cut.setAccessibleName("How time is cut: fiscal year, start of week, blocks")
+        tip(self.cut, "Fiscal year, start of week, blocks")
+        self.cut.clicked.connect(self._open_cut)
+        self.row.addWidget(self.cut)
         self.unit = Text()
         self.row.addSpacing(6)
         self.row.addWidget(self.unit)
@@ -63,7 +76,7 @@ class Header(QWidget):
             button.setAccessibleName(name)
             self.row.addWidget(button)
         # What says nothing while no plan is open.
-        self._parts = (self.frame, self.unit, self.series, self.publish, *self.kinds.values())
+        self._parts = (self.frame, self.unit, self.series, self.publish, self.cut, *self.kinds.values())
 
     def _kinds(self) -> dict[str, QPushButton]:
         group = QButtonGroup(self)
@@ -84,7 +97,9 @@ class Header(QWidget):
         row = QHBoxLayout(self.frame)
         row.setContentsMargins(6, 1, 2, 1)
         row.setSpacing(0)
-        self.as_of = Text()
+        self.as_of = QPushButton()
+        self.as_of.setAccessibleDescription("Type the as-of, or pick it from a calendar")
+        self.as_of.clicked.connect(self._open_as_of)
         self.earlier, self.later, self.home = QPushButton("◂"), QPushButton("▸"), QPushButton("Home")
         self.earlier.setAccessibleName("As-of one period earlier")
         self.later.setAccessibleName("As-of one period later")
@@ -151,6 +166,19 @@ class Header(QWidget):
     def _elide(self, button: QPushButton, text: str, most: int) -> None:
         button.setText(bare(self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, most)))
         tip(button, text.removesuffix("  ⌄"))
+
+    def _open_as_of(self) -> None:
+        if self.session is not None and self.session.ready:
+            self.days = AsOf(self.window() or self, self.session)
+            self.days.chosen.connect(self.dated)
+            self.days.open_below(self.as_of)
+
+    def _open_cut(self) -> None:
+        if self.session is not None and self.session.ready:
+            self.cuts = Cut(self.window() or self, self.session)
+            self.cuts.edited.connect(self.edited)
+            self.cuts.troubled.connect(self.troubled)
+            self.cuts.open_below(self.cut)
 
     def _open_places(self) -> None:
         if self.session is None or not self.session.ready:

@@ -23,7 +23,7 @@ from oat_tide.core.trouble import Locked, Trouble
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.deck.deck_view import DeckView
 from oat_tide.desk.leaving.publishing import Publishing
-from oat_tide.desk.look import palette
+from oat_tide.desk.look import dates, palette
 from oat_tide.desk.opening.gather import Gather
 from oat_tide.desk.opening.recent import remember
 from oat_tide.desk.opening.welcome import Welcome
@@ -131,6 +131,9 @@ class Window(QMainWindow):
         self.header.places_chosen.connect(lambda pairs: self.do(edit(P.where, pairs)))
         self.header.stepped.connect(self.step_as_of)
         self.header.sent_home.connect(self.bring_home)
+        self.header.dated.connect(lambda day: self.do(edit(P.as_of, day)))
+        self.header.edited.connect(self.do)
+        self.header.troubled.connect(self.strip.say)
         self.rail.chosen.connect(self.show_stage)
         self.deck.led.connect(self.lead_to)
         self.deck.typed.connect(self.write)
@@ -159,6 +162,9 @@ class Window(QMainWindow):
         self.session.late = self.late
         self._opened = self.session.plan
         self._saved = self._opened if document.path else None
+        dates.use_locale()
+        if self.session.ready:
+            dates.use_order_of(self.session.reading.patterns)
         self.deck.release()
         self.deck.deck = None
         self.pages.setCurrentIndex(1)

@@ -7,7 +7,7 @@ from pathlib import PurePath
 
 import numpy as np
 
-from oat_tide.core.periods.calendar import MONTHS, WEEKDAYS, Grid
+from oat_tide.core.periods.calendar import MONTHS, Grid
 from oat_tide.core.series.odd import Odd
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
@@ -16,12 +16,13 @@ from oat_tide.core.working.numerals import fixed, full
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, named
-from oat_tide.stages.deck import Caution, Fact, Item, Knob, Note, knob
+from oat_tide.stages.deck import Caution, Fact, Item, Note, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.intake.asked import Asked
 from oat_tide.stages.intake.periods import gaps_taken, periods_found
 from oat_tide.stages.intake.set_aside import lines_found
 from oat_tide.stages.intake.settle import to_settle
+from oat_tide.stages.periods import period_knobs
 
 _MOST_FILES = 4
 
@@ -144,21 +145,7 @@ def _evening(asked: Asked, reading: Reading, grid: Grid, leaves: Panel) -> Itera
     yield knob(P.evened.final_to, asked.evened)
     yield knob(P.evened.gaps, asked.evened)
     yield Note(gaps_taken(asked, leaves), "small")
-    yield _named_knob(P.periods.year_start, periods, tuple(range(1, 13)), MONTHS)
-    if reading.kind == "day":
-        yield _named_knob(P.periods.week_start, periods, tuple(range(7)), WEEKDAYS)
-        names = ("of the calendar", "4-4-5 weeks", "4-5-4 weeks", "5-4-4 weeks")
-        yield knob(P.periods.weeks, periods, names=names)
-        if periods.weeks != "calendar" or grid.kind == "block":
-            yield knob(P.periods.anchor, periods)
-        if periods.weeks != "calendar":
-            yield knob(P.periods.long_period, periods)
-        if grid.kind == "block":
-            yield knob(P.periods.block, periods)
-
-
-def _named_knob(where: object, ask: object, choices: tuple[int, ...], names: tuple[str, ...]) -> Knob:
-    return knob(where, ask, kind="pick", choices=choices, names=names)
+    yield from period_knobs(periods, reading.kind, grid.kind)
 
 
 def cautions(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Caution, ...]:
