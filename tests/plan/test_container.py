@@ -55,7 +55,7 @@ class SavingAndLoading(FolderCase):
         save(path, contents())
         with zipfile.ZipFile(path) as archive:
             self.assertEqual(archive.namelist(), ["plan.json", "lines.parquet", "panel.parquet"])
-            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 3)
+            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 4)
 
 
 class OpenedAgain(FolderCase):
@@ -266,12 +266,12 @@ class OlderPlans(FolderCase):
         with zipfile.ZipFile(path) as archive:
             before = json.loads(archive.read("plan.json"))
         found = load(path)
-        self.assertEqual((before["schema"], found.head.schema), (2, 3))
+        self.assertEqual((before["schema"], found.head.schema), (2, SCHEMA))
         verdicts = before["plan"]["intake"]["verdicts"]
         self.assertEqual(len(verdicts), 2)
         for each in verdicts:
             each["outcome"] = each.pop("way")
-        self.assert_holds(found.head, before | {"schema": 3})
+        self.assert_holds(found.head, before | {"schema": SCHEMA})
 
     def assert_holds(self, thing: object, data: object) -> None:
         """All that plain data hold is there."""
@@ -286,16 +286,24 @@ class OlderPlans(FolderCase):
         else:
             self.assertEqual(thing.isoformat() if isinstance(thing, dt.date) else thing, data)
 
-    def test_it_makes_the_figures_that_today_s_demo_plan_makes(self) -> None:
-        old = open_document(OLDER / "skerrybank-schema-2.oattide").session
+    def test_they_make_the_figures_that_today_s_demo_plan_makes(self) -> None:
         new = open_document(plan_path()).session
-        self.assertEqual(
-            msgspec.structs.replace(old.plan, sources=Sources()),
-            msgspec.structs.replace(new.plan, sources=Sources()),
-        )
-        for stage in ("history", "project"):
-            for name, figure in new.deck(stage).figures.items():
-                np.testing.assert_array_equal(old.deck(stage).figures[name].values, figure.values)
+        for schema in range(OLDEST, SCHEMA):
+            old = open_document(OLDER / f"skerrybank-schema-{schema}.oattide").session
+            self.assertEqual(
+                msgspec.structs.replace(old.plan, sources=Sources()),
+                msgspec.structs.replace(new.plan, sources=Sources()),
+            )
+            for stage in ("history", "project"):
+                for name, figure in new.deck(stage).figures.items():
+                    np.testing.assert_array_equal(old.deck(stage).figures[name].values, figure.values)
+
+    def test_how_the_actual_is_drawn_becomes_one_choice_for_all_stages(self) -> None:
+        plan = {"title": "A plan", "history": {"drawn": "columns", "years": 3}}
+        found = STEPS[3]({"plan": plan, "stage": "history"})
+        self.assertEqual(found["plan"], {"title": "A plan", "history": {"years": 3}, "drawn": "columns"})
+        plain = {"plan": {"title": "A plan"}, "stage": "history"}
+        self.assertEqual(STEPS[3](plain), plain)
 
     def test_steps_lead_from_the_oldest_to_today(self) -> None:
         self.assertEqual(sorted(STEPS), list(range(OLDEST, SCHEMA)))

@@ -7,7 +7,7 @@ the control and the step that undo takes back.
 from __future__ import annotations
 
 import datetime as dt
-from typing import Annotated
+from typing import Annotated, Literal
 
 from msgspec import Meta
 
@@ -29,12 +29,14 @@ class Plan(Part, frozen=True):
     Attributes:
         where: the members that the shown series is narrowed to, as (dimension, member).
         as_of: the day that everything is computed as of; None is the data-to date.
+        drawn: how the actual stands in every chart over time.
         kept: the heads of large data that belong to it.
     """
 
     title: Annotated[str, Meta(max_length=200, title="Plan title")] = "Untitled plan"
     where: Annotated[tuple[tuple[str, str], ...], Meta(title="Series")] = ()
     as_of: Annotated[dt.date | None, Meta(title="As of")] = None
+    drawn: Annotated[Literal["line", "columns"], Meta(title="Actual drawn as")] = "line"
     sources: Sources = Sources()
     intake: Intake = Intake()
     evened: Evened = Evened()

@@ -12,7 +12,7 @@ from msgspec import Meta
 from oat_tide.core.trouble import Trouble
 from oat_tide.plan.plan import Plan
 
-SCHEMA, OLDEST = 3, 2
+SCHEMA, OLDEST = 4, 2
 """The schema that is written, and the oldest that is read."""
 HEAD = "plan.json"
 Plain = dict[str, Any]
@@ -88,5 +88,13 @@ def _verdicts_have_outcomes(head: Plain) -> Plain:
     return head | {"plan": plan | {"intake": intake | {"verdicts": verdicts}}}
 
 
-STEPS: dict[int, Callable[[Plain], Plain]] = {2: _verdicts_have_outcomes}
+def _actual_is_drawn_alike(head: Plain) -> Plain:
+    """From 3 to 4: whether the actual is a line or columns is one choice for all stages."""
+    plan = head["plan"]
+    history = dict(plan.get("history", {}))
+    drawn = history.pop("drawn", None)
+    return head if drawn is None else head | {"plan": plan | {"history": history, "drawn": drawn}}
+
+
+STEPS: dict[int, Callable[[Plain], Plain]] = {2: _verdicts_have_outcomes, 3: _actual_is_drawn_alike}
 """By schema, what makes of a head the one of the next: on plain data, before anything of it is trusted."""

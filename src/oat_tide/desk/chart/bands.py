@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pyqtgraph as pg
@@ -99,6 +100,10 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
 class BandView(QWidget):
     """All the bands of a deck.
 
+    Attributes:
+        sizes: what the figures of each unit are told in.
+        columns: whether the actual stands as columns where it is drawn over time.
+
     Signals:
         edited: (Edit) a handle is being dragged.
         rested: a drag has ended.
@@ -112,6 +117,7 @@ class BandView(QWidget):
         self.scale, self.deck, self.series = scale, None, 0
         self.plots: list[_Plot] = []
         self.sizes: dict[str, float] = {}
+        self.columns = False
         self.box = QVBoxLayout(self)
         self.box.setContentsMargins(0, 0, 0, 0)
         self.box.setSpacing(0)
@@ -142,7 +148,7 @@ class BandView(QWidget):
         for place, plot in enumerate(self.plots):
             plot.setVisible(place < len(deck.bands))
         for place, (plot, band) in enumerate(zip(self.plots, deck.bands, strict=False)):
-            plot.take(band)
+            plot.take(_in_columns(band) if self.columns and deck.axis is None else band)
             plot.values.tell_in(self.size_of(deck, band))
             self.box.setStretch(place, round(100 * band.height))
         self.deck = deck
@@ -361,6 +367,12 @@ def paint_hover(painter: QPainter, scale: TimeScale, height: float) -> None:
     if scale.hovered >= 0:
         shade = palette().color("kelp", 34)
         painter.fillRect(QRectF(scale.edge(scale.hovered), 0, max(scale.step, 2), height), shade)
+
+
+def _in_columns(band: Band) -> Band:
+    """The band with the actual as columns; they stand behind, so that no line is hidden by them."""
+    actual = tuple(replace(curve, role="columns") for curve in band.curves if curve.role == "actual")
+    return replace(band, curves=(*actual, *(curve for curve in band.curves if curve.role != "actual")))
 
 
 def _named(painter: QPainter, place: QRectF, text: str, color: QColor) -> None:

@@ -22,6 +22,8 @@ from oat_tide.desk.deck.sentence import Sentence
 from oat_tide.desk.look.plain import bare
 from oat_tide.desk.table.tally import TallyBar
 from oat_tide.desk.table.tide import TideTable
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
 from oat_tide.publish.tables import number
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck, Figure
@@ -65,7 +67,7 @@ class DeckView(QWidget):
         self.card, self.listing = self.foot.card, self.foot.listing
         self.rows_button = QPushButton("Rows ⌄")
         self.rows_button.setObjectName("link")
-        self.rows_button.setAccessibleName("Choose the rows of the tide table")
+        self.rows_button.setAccessibleName("Choose the rows of the tide table, and how the actual is drawn")
         self.rows_menu = QMenu(self)
         self.rows_button.setMenu(self.rows_menu)
         self.rows_menu.aboutToShow.connect(self._offer_rows)
@@ -149,7 +151,7 @@ class DeckView(QWidget):
         self.sentence.say(deck.sentence)
         self.tide.show_deck(deck, self.series)
         self._make_room(deck)
-        self.bands.sizes = self.tide.sizes
+        self.bands.sizes, self.bands.columns = self.tide.sizes, session.plan.drawn == "columns"
         self.bands.show_deck(deck, self.series)
         self.axis.show_deck(deck, session.moved_back)
         self.coverage.show_deck(deck)
@@ -311,6 +313,12 @@ class DeckView(QWidget):
             action.setCheckable(True)
             action.setChecked(name not in self.tide.hidden_rows)
             action.toggled.connect(lambda on, name=name: self._choose_row(name, on))
+        self.rows_menu.addSeparator()
+        columns = self.rows_menu.addAction("Actual as columns in the chart")
+        assert columns is not None
+        columns.setCheckable(True)
+        columns.setChecked(self.bands.columns)
+        columns.toggled.connect(lambda on: self.edited.emit(edit(P.drawn, "columns" if on else "line")))
 
     def _choose_row(self, name: str, shown: bool) -> None:
         (self.tide.hidden_rows.discard if shown else self.tide.hidden_rows.add)(name)

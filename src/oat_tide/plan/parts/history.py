@@ -28,7 +28,6 @@ class History(Part, frozen=True):
         Literal["sequence", "overlaid", "running", "trailing", "earlier", "usual", "weekday", "shares"],
         Meta(title="Arrangement"),
     ] = "sequence"
-    drawn: Annotated[Literal["line", "columns"], Meta(title="Drawn as")] = "line"
     years: Annotated[int, Meta(ge=1, le=100, title="Years before", extra_json_schema=unit("years"))] = 4
     against: Annotated[Literal["mean", "median"], Meta(title="Held against")] = "mean"
     to_date: Annotated[bool, Meta(title="As running totals")] = False

@@ -55,7 +55,6 @@ def make(
     return d.deck(
         bands=_bands(d, ask, pinned, unit, budgets),
         sheet=lambda: (
-            knob(P.history.drawn, ask, why_not="Pinned series are drawn as lines." if pinned else ""),
             *_pin_choices(sight, ask, reading, pinned),
             Note(f"The last {_stretch(d)}", "head"),
             Fact("trailing"),
@@ -153,9 +152,7 @@ def _bands(
     """The series in sight with its budgets or the pinned ones: on one chart, or a chart each on one scale."""
     if not pinned:
         line = Curve("actual", "actual", label=d.figures["actual"].label.lower())
-        own_curve = line if ask.drawn == "line" else Curve("actual", "columns")
-        # Columns stand behind, so that no line is hidden by them.
-        return (Band(unit, (*budgets, own_curve) if ask.drawn == "line" else (own_curve, *budgets)),)
+        return (Band(unit, (*budgets, line)),)
     own = named(d.keys[0])
     if ask.multiples == "a chart each":
         others = (Band(said, (Curve(name, "actual"),)) for name, said in pinned)
