@@ -26,7 +26,9 @@ def projected(values: np.ndarray, past: int, ahead: int) -> Deck:
     keys = tuple((str(row),) for row in range(len(values)))
     panel = Panel("made", Grid("month"), 0, keys, values, counts, np.zeros(values.shape, np.uint8))
     seen = sight(panel, past - 1, values.shape[1] - 1)
-    reading: Any = SimpleNamespace(unit="cases", totalled="sum", dimensions=("product",))
+    reading: Any = SimpleNamespace(
+        history="", scenarios=(), unit="cases", totalled="sum", dimensions=("product",)
+    )
     stands_on = lines.make(seen, (Evened(),), lines.Needs(reading), None)
     return project.make(seen, Project(horizon=ahead), project.Needs(stands_on), None)
 

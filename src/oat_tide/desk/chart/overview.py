@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.exact import Values
@@ -17,6 +17,7 @@ from oat_tide.stages.deck import Curve, Deck
 
 _LOW, _TALL = 26, 56
 """Pixels; high enough to judge a fit where there is one."""
+_DENSE, _SOLID = 250, Qt.PenStyle.SolidLine
 _JUDGED = ("fitted", "projected")
 _IN_COLOUR = ("smoothed", "weighted", "fitted", "projected", "interval", "average", "scenario")
 
@@ -35,6 +36,8 @@ class Overview(QWidget):
         self.series = 0
         self._grip: float | None = None
         self.wanted = True
+        self._painted: QPixmap | None = None
+        self._painted_for: object = None
         self._kept: dict[Curve, tuple[object, Values, QPolygonF]] = {}
         self.setFixedHeight(_LOW)
         self.setAccessibleName("Overview of the whole history")
@@ -69,24 +72,43 @@ class Overview(QWidget):
         if self.deck is None or not self.deck.bands:
             return
         painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._picture())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        curves = self.deck.bands[0].curves
-        low, high = self._extent(curves)
-        for curve in curves:
-            style = STYLES[curve.role]
-            first = curve.role == "actual" or curve.role not in _IN_COLOUR
-            painter.setPen(QPen(palette().color("quiet" if first else style.color), 1.2, style.line))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            outline = self._outline(curve, low, high)
-            if curve.upto and curve.role != "layer":
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(palette().color(style.color, 46))
-                painter.drawPolygon(outline)
-            else:
-                painter.drawPolyline(outline)
         painter.setPen(QPen(palette().color("kelp"), 1.2))
         painter.setBrush(palette().color("kelp", 36))
         painter.drawRoundedRect(self.sight(), 3, 3)
+
+    def _picture(self) -> QPixmap:
+        """The curves, painted anew only when one has changed: the window over them moves more often."""
+        assert self.deck is not None
+        curves, ratio = self.deck.bands[0].curves, self.devicePixelRatioF()
+        low, high = self._extent(curves)
+        outlines = tuple(self._outline(curve, low, high) for curve in curves)
+        showing = (outlines, self.size(), ratio, palette())
+        if self._painted is None or self._painted_for != showing:
+            self._painted_for = showing
+            self._painted = QPixmap(self.size() * ratio)
+            self._painted.setDevicePixelRatio(ratio)
+            self._painted.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(self._painted)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            for curve, outline in zip(curves, outlines, strict=True):
+                self._paint(painter, curve, outline)
+            painter.end()
+        return self._painted
+
+    def _paint(self, painter: QPainter, curve: Curve, outline: QPolygonF) -> None:
+        style = STYLES[curve.role]
+        if curve.upto and curve.role != "layer":
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(palette().color(style.color, 46))
+            painter.drawPolygon(outline)
+            return
+        # A pen wider than a pixel takes many times as long on a curve of thousands of points.
+        color = style.color if curve.role in _IN_COLOUR else "quiet"
+        painter.setPen(QPen(palette().color(color), 1.0, style.line if len(outline) < _DENSE else _SOLID))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(outline)
 
     def _values(self, name: str) -> Values:
         assert self.deck is not None

@@ -18,7 +18,7 @@ from oat_tide.stages.intake.asked import Asked
 
 _MOST_SORTED = 20_000
 """Lines set aside that can be sorted and searched without a wait."""
-_TIE_HEADS = ("", "in the source", "used", "kept beside", "set aside", "total rows", "in the series", "")
+_TIE_HEADS = ("", "in the source", "used", "other scenarios", "set aside", "total rows", "in the series", "")
 
 
 def listings(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Listing, ...]:

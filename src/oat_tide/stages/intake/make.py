@@ -146,7 +146,7 @@ def _tie_out(d: Draft, reading: Reading, tie: TieOut) -> None:
     )
 
 
-_OTHERS = {"beside": "kept beside", "aside": "set aside", "totals": "total rows"}
+_OTHERS = {"beside": "other scenarios", "aside": "set aside", "totals": "total rows"}
 
 
 def _others(reading: Reading) -> Iterator[tuple[str, int]]:
