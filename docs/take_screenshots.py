@@ -71,6 +71,7 @@ def main() -> None:
         window.deck.keep(Ref("smooth", "weighted", 0, column))
         window.deck.card.follow_term(3)
         window.deck.card.follow_term(0)
+        window.deck.card.follow_term(0)
 
     def moved_back(window: Window) -> None:
         window.show_stage("project")

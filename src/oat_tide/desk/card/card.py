@@ -30,7 +30,7 @@ from oat_tide.session import Session
 from oat_tide.stages.common import named
 from oat_tide.stages.deck import Deck, Figure, Listing
 
-_LOW, _HIGH, _TALL = 58, 150, 232
+_LOW, _HIGH, _TALL = 58, 176, 232
 _SIDE, _EDGE, _BETWEEN = 12, 6, 3
 _MOST_LINKS = 8
 Target = Ref | Run | Lines
@@ -236,9 +236,11 @@ class WorkingCard(QFrame):
         )
 
     def _stand(self) -> None:
-        """As high as the rows of the deck need; higher where what is kept does."""
-        own = self._height(self._now) if self.trail else 0
-        self.setFixedHeight(_TALL if self.lines.isVisibleTo(self) else max(self.room, own, self.least))
+        """As high as the rows of the deck need. Where what is shown needs more it grows, and stays so."""
+        own = self._height(self._now)
+        self.room = max(self.room, min(own, _HIGH))
+        kept = own if self.trail else 0
+        self.setFixedHeight(_TALL if self.lines.isVisibleTo(self) else max(self.room, kept, self.least))
 
     def _show_run(self, run: Run) -> None:
         assert self.session is not None
