@@ -183,6 +183,8 @@ QComboBox:focus, QSpinBox:focus, QDateEdit:focus, QLineEdit:focus {{ border: 1px
 QComboBox:disabled, QSpinBox:disabled, QDateEdit:disabled {{ color: {quiet}; background: {mist}; }}
 QComboBox QAbstractItemView, QMenu, QListWidget, QTableView {{ background: {card}; color: {ink};
     border: 1px solid {faint}; selection-background-color: {kelp_soft}; selection-color: {ink}; outline: none; }}
+QComboBox QAbstractItemView::item {{ min-height: 24px; padding-left: 6px; }}
+QComboBox QAbstractItemView::item:selected {{ background: {kelp_soft}; color: {ink}; }}
 QComboBox::drop-down {{ border: none; background: transparent; width: 18px; }}
 QComboBox::down-arrow {{ image: url({marks}/down.svg); width: 10px; height: 10px; }}
 QSpinBox::up-button, QSpinBox::down-button {{ width: 0; border: none; }}

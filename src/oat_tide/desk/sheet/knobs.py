@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QListView,
     QPushButton,
     QSlider,
     QSpinBox,
@@ -26,7 +27,7 @@ from oat_tide.core.periods.calendar import date_of, day_number
 from oat_tide.core.working.numerals import trimmed
 from oat_tide.desk.look.dates import days_of
 from oat_tide.desk.look.measured import elided
-from oat_tide.desk.look.palette import TEXT
+from oat_tide.desk.look.palette import TEXT, font
 from oat_tide.desk.look.plain import Text, bare, still, tip
 from oat_tide.desk.look.text_line import TextLine
 from oat_tide.desk.sheet.weights import WeightStrip
@@ -214,6 +215,7 @@ class PickKnob(KnobWidget):
         self.combo.setAccessibleName(self.knob.title)
         self.combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.combo.setMinimumContentsLength(10)
+        self.combo.setView(QListView())
         still(self.combo)
         self.buttons: list[QPushButton] = []
         if not short:
@@ -238,6 +240,9 @@ class PickKnob(KnobWidget):
     def refill(self) -> None:
         place = self.knob.choices.index(self.knob.now) if self.knob.now in self.knob.choices else -1
         self.combo.setCurrentIndex(place)
+        for at in range(self.combo.count()):
+            # The one in use stands out, whichever is pointed at.
+            self.combo.setItemData(at, font(bold=at == place), Qt.ItemDataRole.FontRole)
         for at, button in enumerate(self.buttons):
             button.setChecked(at == place)
 
