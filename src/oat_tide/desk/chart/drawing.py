@@ -64,16 +64,18 @@ STYLES: dict[str, Style] = {
 }
 
 
-def pen(style: Style, dense: bool, ratio: float, shade: float = 1.0) -> QPen:
+def pen(style: Style, dense: bool, ratio: float, shade: float = 1.0, veiled: bool = True) -> QPen:
     """The pen of a style; long curves get a plain thin one, which paints many times faster.
 
     Args:
         ratio: device pixels in one pixel.
         shade: how strong the colour is, up to 1.
+        veiled: whether a long actual stands back behind what is made of it; among years it stands in front.
     """
     if dense:
-        faded = style.line == Qt.PenStyle.DashLine
-        made = QPen(palette().color("veil" if style.dots else style.color, 130 if faded else 255), 1.0)
+        faded = 130 if style.line == Qt.PenStyle.DashLine else 255
+        name = "veil" if style.dots and veiled else style.color
+        made = QPen(palette().color(name, round(faded * shade)), 1.0)
     else:
         made = QPen(palette().color(style.color, round(255 * shade)), style.width * ratio, style.line)
     made.setCosmetic(True)
@@ -179,7 +181,7 @@ class Drawn:
             line.fill(frame)
         stop = min(stop, self.curve.stop or stop)
         if self.curve.upto:
-            self._interval(deck, series, first, stop, pixels)
+            self._interval(deck, series, first, stop, frame, pixels)
             return
         values = deck.figures[self.curve.figure].values[series, first:stop]
         part = deck.flags[series, first:stop] & PART > 0
@@ -207,7 +209,7 @@ class Drawn:
                 x,
                 y,
                 connect=connect,
-                pen=pen(self.style, dense, ratio, self.curve.shade),
+                pen=pen(self.style, dense, ratio, self.curve.shade, deck.axis is None),
                 antialias=not dense,
             )
 
@@ -243,16 +245,43 @@ class Drawn:
         self._how, self._values = how, values
         return False
 
-    def _interval(self, deck: Deck, series: int, first: int, stop: int, pixels: int) -> None:
+    def _interval(self, deck: Deck, series: int, first: int, stop: int, frame: QRectF, pixels: int) -> None:
         lower, start, _ = _known_stretch(deck.figures[self.curve.figure].values[series, first:stop], first)
         upper = deck.figures[self.curve.upto].values[series, start : start + len(lower)]
-        step = max(1, len(lower) // max(pixels, 1))
-        x = np.arange(start, start + len(lower), dtype=float)[::step]
-        around = np.concatenate((lower[::step], upper[::step][::-1]))
         strength = {"layer": 40 + 170 * self.curve.shade, "range": 18}.get(self.curve.role, 46)
-        shade = pg.mkBrush(palette().color(self.style.color, round(strength)))
+        color = palette().color(self.style.color, round(strength))
+        x = np.arange(start, start + len(lower), dtype=float)
+        if len(x) > _DENSE:
+            self._hatch(x, lower, upper, color, frame, pixels)
+            return
+        around = np.concatenate((lower, upper[::-1]))
         self.line.setData(
-            np.concatenate((x, x[::-1])), around, pen=pg.mkPen(None), fillLevel="enclosed", brush=shade
+            np.concatenate((x, x[::-1])),
+            around,
+            pen=pg.mkPen(None),
+            fillLevel="enclosed",
+            brush=pg.mkBrush(color),
+            connect="all",
+        )
+
+    def _hatch(
+        self, x: Values, lower: Values, upper: Values, color: QColor, frame: QRectF, pixels: int
+    ) -> None:
+        """A long area as one upright line a pixel: to fill its jagged outline takes many times as long."""
+        at = frame.left() + (np.arange(pixels) + 0.5) * frame.width() / max(pixels, 1)
+        at = at[(at >= x[0] - 0.5) & (at <= x[-1] + 0.5)]
+        ends = np.column_stack((np.interp(at, x, lower), np.interp(at, x, upper)))
+        known = ~np.isnan(ends).any(1)
+        upright = pg.mkPen(color, width=1)
+        upright.setCosmetic(True)
+        self.line.setData(
+            np.repeat(at[known], 2),
+            ends[known].ravel(),
+            pen=upright,
+            fillLevel=None,
+            brush=None,
+            connect="pairs",
+            antialias=False,
         )
 
     def _dots(self, values: Values, flags: np.ndarray, first: int) -> None:

@@ -56,9 +56,8 @@ def told(name: str, size: float) -> str:
     return f"{name}, {SAID[size]}" if size != 1.0 else name
 
 
-def manner(row: Figure, series: int, size: float) -> Manner:
-    """How a row is written."""
-    values = row.values[series]
+def manner(row: Figure, values: Values, size: float) -> Manner:
+    """How values of a row are written: its own, or what they are added up to."""
     if row.unit == "%":
         return Manner(1.0, 1, 1, row.signed)
     if all_whole(values):

@@ -23,7 +23,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
-from oat_tide.core.exact import Values, known
+from oat_tide.core.exact import known
 from oat_tide.core.series.panel import PART
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import paint_hover, wheel
@@ -104,7 +104,7 @@ class TideTable(QWidget):
             self._from = None
             self.editor.hide()
         self.sizes = sizes(deck.rows, series)
-        self._manners = [manner(row, series, self.sizes[row.unit]) for row in self.rows]
+        self._manners = [manner(row, row.values[series], self.sizes[row.unit]) for row in self.rows]
         self._inks = [_ink(row, deck) for row in self.rows]
         self._room = 0
         self.setFixedHeight(ROW * max(len(self.rows), 1) + 4)
@@ -294,13 +294,7 @@ class TideTable(QWidget):
     def _step_fits(self, steps: Steps) -> bool:
         room = self.scale.step * int(steps.full.min()) - 4
         adding = [row for row, figure in enumerate(self.rows) if figure.adds_up]
-        return (
-            room >= _NARROWEST
-            and bool(adding)
-            and all(
-                self._fits(row, steps.sums(self.rows[row].values[self.series])[0], room) for row in adding
-            )
-        )
+        return room >= _NARROWEST and bool(adding) and all(self._fits(row, steps, room) for row in adding)
 
     def _sums(self, painter: QPainter, steps: Steps) -> None:
         """What the rows that add up come to at the wider steps; a sum of some of a step's columns says so."""
@@ -311,18 +305,24 @@ class TideTable(QWidget):
                 continue
             painter.setPen(self._color(row))
             sums, held = steps.sums(figure.values[self.series])
+            written_as = manner(figure, sums, self.sizes[figure.unit])
             for (left, right), value, some, all_ in zip(spans, sums, held, steps.full, strict=True):
-                text = self._written(row, float(value))
+                text = written_as.text(float(value))
                 if text and some < all_:
                     text += f" ({some} of {all_})"
                 if text and advance(text) <= right - left:
                     written(painter, QRectF(left, row * ROW + 2, right - left, ROW), 0.5, text)
 
-    def _fits(self, row: int, values: Values, room: float) -> bool:
-        """Whether the largest and the smallest figure have room."""
-        held = values[known(values)]
-        ends = (held.min(), held.max()) if held.size else ()
-        return all(advance(self._written(row, float(value))) <= room for value in ends)
+    def _fits(self, row: int, steps: Steps, room: float) -> bool:
+        """Whether the largest and the smallest sum of a row have room."""
+        figure = self.rows[row]
+        sums, _ = steps.sums(figure.values[self.series])
+        held = sums[known(sums)]
+        ends, written_as = (
+            (held.min(), held.max()) if held.size else (),
+            manner(figure, sums, self.sizes[figure.unit]),
+        )
+        return all(advance(written_as.text(float(value))) <= room for value in ends)
 
     def _written(self, row: int, value: float) -> str:
         return self._manners[row].text(value)

@@ -167,7 +167,7 @@ def _earlier_curves(grid: Grid, held: _Held, against: str) -> tuple[Curve, ...]:
     now = Curve(year_name(held.now), "actual", label=held.said)
     if not held.years:
         return (now,)
-    lines = (Curve(year_name(year), "year", shade=0.5, label=grid.year_label(year)) for year in held.years)
+    lines = (Curve(year_name(year), "year", shade=0.35, label=grid.year_label(year)) for year in held.years)
     return (Curve("lowest", "range", "highest"), *lines, Curve("held", "average", label=against), now)
 
 

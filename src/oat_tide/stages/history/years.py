@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import functools
 from collections.abc import Callable, Sequence
 
 import numpy as np
@@ -40,9 +41,14 @@ def settled(sight: Sight, lines: Deck) -> Term:
 
 def season_axis(grid: Grid, over: Overlay, sums: bool) -> Axis:
     """The places of a year, and where asked the columns of its total and mean."""
+    return _season_axis(grid, over.places, sums)
+
+
+@functools.lru_cache(16)
+def _season_axis(grid: Grid, places: int, sums: bool) -> Axis:
     if grid.kind == "day":
         start = day_number(_leap(grid.year_start))
-        dates = [date_of(start + place) for place in range(over.places)]
+        dates = [date_of(start + place) for place in range(places)]
         full = tuple(f"{day.day} {MONTHS[day.month - 1]}" for day in dates)
         short = tuple(MONTHS[day.month - 1] if day.day == 1 else "" for day in dates)
         brief = short
@@ -52,8 +58,8 @@ def season_axis(grid: Grid, over: Overlay, sums: bool) -> Axis:
     else:
         mark = {"week": "", "quarter": "Q", "month": "P"}[grid.kind]
         words = {"week": "week ", "quarter": "Q", "month": "P"}[grid.kind]
-        full = tuple(f"{words}{place + 1}" for place in range(over.places))
-        short = tuple(f"{mark}{place + 1}" for place in range(over.places))
+        full = tuple(f"{words}{place + 1}" for place in range(places))
+        short = tuple(f"{mark}{place + 1}" for place in range(places))
         brief = short
     more = ("total", "mean") if sums else ()
     full = (*full, *(f"the year's {each}" for each in more))
