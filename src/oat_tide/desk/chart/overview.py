@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import TypeVar
+
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QWidget
+from pyqtgraph.functions import arrayToQPolygonF
 
 from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import PART
@@ -20,6 +23,9 @@ _LOW, _TALL = 26, 56
 _DENSE, _SOLID = 250, Qt.PenStyle.SolidLine
 _JUDGED = ("fitted", "projected")
 _IN_COLOUR = ("smoothed", "weighted", "fitted", "projected", "interval", "average", "scenario")
+
+
+_Place = TypeVar("_Place", float, Values)
 
 
 class Overview(QWidget):
@@ -59,8 +65,8 @@ class Overview(QWidget):
         self.setVisible(self.wanted and in_time and narrowed)
         self.update()
 
-    def place(self, column: float) -> float:
-        """The pixel of a column's left edge."""
+    def place(self, column: _Place) -> _Place:
+        """The pixel of a column's left edge, or of many."""
         return GUTTER + column * (self.width() - GUTTER - MARGIN) / max(self.scale.columns, 1)
 
     def sight(self) -> QRectF:
@@ -135,18 +141,19 @@ class Overview(QWidget):
         kept = self._kept.get(curve)
         if kept and kept[0] == shape and np.array_equal(kept[1], lower, equal_nan=True):
             return kept[2]
-        line = self._line(lower, low, high)
+        x, y = self._line(lower, low, high)
         if curve.upto and curve.role != "layer":
-            line += self._line(upper, low, high)[::-1]
-        self._kept[curve] = shape, lower, QPolygonF(line)
+            right, top = self._line(upper, low, high)
+            x, y = np.concatenate((x, right[::-1])), np.concatenate((y, top[::-1]))
+        self._kept[curve] = shape, lower, arrayToQPolygonF(x, y)
         return self._kept[curve][2]
 
-    def _line(self, values: Values, low: float, high: float) -> list[QPointF]:
+    def _line(self, values: Values, low: float, high: float) -> tuple[Values, Values]:
+        """The pixels that a row leads through."""
         x, y = thin(values, 0, self.width() - GUTTER - MARGIN)
         known = ~np.isnan(y)
         tall, room = self.height() - 8, max(high - low, 1e-9)
-        at = zip(x[known].tolist(), y[known].tolist(), strict=True)
-        return [QPointF(self.place(a + 0.5), 4 + tall * (1 - (b - low) / room)) for a, b in at]
+        return self.place(x[known] + 0.5), 4 + tall * (1 - (y[known] - low) / room)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
