@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import pyqtgraph as pg
@@ -116,14 +117,32 @@ def _known_stretch(values: Values, first: int) -> tuple[Values, int, bool]:
     return values[start:end], first + start, known.size == end - start
 
 
-def _stand(item: pg.PlotCurveItem, x: Values, y: Values, look: dict[str, object]) -> None:
-    """Draw standing bars as one outline: many bars cost no more than a curve."""
+def _stand(item: pg.PlotCurveItem, x: Values, y: Values, look: dict[str, Any]) -> None:
+    """Draw standing bars as one outline; very many as upright lines, for each would be filled by itself."""
     half = 0.38 if len(x) < 2 or x[1] - x[0] >= 1 else 0.5
-    known = ~np.isnan(y)
+    dense, known = len(x) > _DENSE, ~np.isnan(y)
     x, y = x[known], y[known]
+    if dense:
+        _uprights(item, x, 0 * y, y, look["brush"].color())
+        return
     edges = np.repeat(x, 4) + np.tile((-half, -half, half, half), len(x))
     heights = np.column_stack((0 * y, y, y, 0 * y)).ravel()
-    item.setData(edges, heights, fillLevel=0, **look)
+    item.setData(edges, heights, fillLevel=0, connect="all", **look)
+
+
+def _uprights(item: pg.PlotCurveItem, x: Values, lower: Values, upper: Values, color: QColor) -> None:
+    """Upright lines of a pixel, from one height to another."""
+    line = pg.mkPen(color, width=1)
+    line.setCosmetic(True)
+    item.setData(
+        np.repeat(x, 2),
+        np.column_stack((lower, upper)).ravel(),
+        pen=line,
+        fillLevel=None,
+        brush=None,
+        connect="pairs",
+        antialias=False,
+    )
 
 
 class _Line(pg.PlotCurveItem):  # type: ignore[misc]  # pyqtgraph has no types
@@ -270,19 +289,9 @@ class Drawn:
         """A long area as one upright line a pixel: to fill its jagged outline takes many times as long."""
         at = frame.left() + (np.arange(pixels) + 0.5) * frame.width() / max(pixels, 1)
         at = at[(at >= x[0] - 0.5) & (at <= x[-1] + 0.5)]
-        ends = np.column_stack((np.interp(at, x, lower), np.interp(at, x, upper)))
-        known = ~np.isnan(ends).any(1)
-        upright = pg.mkPen(color, width=1)
-        upright.setCosmetic(True)
-        self.line.setData(
-            np.repeat(at[known], 2),
-            ends[known].ravel(),
-            pen=upright,
-            fillLevel=None,
-            brush=None,
-            connect="pairs",
-            antialias=False,
-        )
+        low, high = np.interp(at, x, lower), np.interp(at, x, upper)
+        known = ~(np.isnan(low) | np.isnan(high))
+        _uprights(self.line, at[known], low[known], high[known], color)
 
     def _dots(self, values: Values, flags: np.ndarray, first: int) -> None:
         assert self.dots is not None
