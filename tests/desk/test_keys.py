@@ -5,9 +5,10 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QPushButton, QWidget
 
 from oat_tide.desk.opening.recent import recent
+from oat_tide.desk.opening.welcome import WAYS
 from oat_tide.desk.window.help import KEYS, WORDS
 from tests.desk.case import DeskCase
 from tests.helpers import monthly
@@ -124,8 +125,11 @@ class WaysIn(DeskCase):
         two.unlink()
         self.window.session = None
         self.window.show_nothing()
+        self.settle()
         files = self.window.welcome.files
         self.assertEqual([button.accessibleName() for button in files], ["one.csv"])
+        shown = [b for b in self.window.welcome.findChildren(QPushButton) if b.isVisibleTo(self.window)]
+        self.assertEqual(len(shown), len(files) + len(WAYS), "what stood there before is out of sight")
         self.click(files[0])
         self.settle()
         self.assertIs(self.window.pages.currentIndex(), 1)
@@ -146,6 +150,8 @@ class WaysIn(DeskCase):
         texts = [products.members.item(row).text() for row in range(products.members.count())]
         self.assertEqual(texts[:3], ["All", "P001", "P002"])
         self.assertEqual(products.members.item(40).data(Qt.ItemDataRole.UserRole), "480")
+        bar = products.members.horizontalScrollBar()
+        self.assertEqual(bar.maximum(), 0, "a member is wider than its list")
         self.assertEqual(products.members.item(0).data(Qt.ItemDataRole.UserRole), "9,840")
         self.click(places.orders["by size"])
         self.assertEqual(products.members.item(1).text(), "P040")

@@ -100,6 +100,8 @@ class Welcome(QWidget):
         """Show the recent files as they are now."""
         for button in self.files:
             self._column.removeWidget(button)
+            # Out of sight at once: it is let go of only when nothing more is to be done.
+            button.hide()
             button.deleteLater()
         self.files = []
         for place, path in enumerate(recent(), 1):

@@ -34,7 +34,7 @@ class _Sized(QStyledItemDelegate):
     """A member with its size at the right."""
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(option.rect.width(), 24)
+        return QSize(0, 24)
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
@@ -63,6 +63,7 @@ class PlaceList(QWidget):
         self.dimension, self._members, self._held = dimension, members, held
         self.members = QListWidget()
         self.members.setItemDelegate(_Sized(self.members))
+        self.members.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.members.setAccessibleName(dimension)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
