@@ -93,7 +93,11 @@ def row_decimals(values: NDArray[np.float64], digits: int = 4) -> int:
 
 def decimals_for(values: NDArray[np.float64], digits: int = 4) -> int:
     """The decimals that show the largest value to so many digits."""
-    largest = float(np.fmax.reduce(np.abs(values), axis=None, initial=0.0))
+    return decimals_of(float(np.fmax.reduce(np.abs(values), axis=None, initial=0.0)), digits)
+
+
+def decimals_of(largest: float, digits: int = 4) -> int:
+    """The decimals that show a value to so many digits."""
     if largest == 0 or math.isinf(largest):
         return 0
     return min(max(0, digits - 1 - exponent(largest, digits)), 6)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.working.numerals import all_whole, decimals_for, fixed
+from oat_tide.core.working.numerals import all_whole, decimals_of, fixed
 from oat_tide.stages.deck import Figure
 
 SAID = {1.0: "", 1e3: "thousands", 1e6: "millions", 1e9: "billions"}
@@ -42,12 +42,16 @@ class Manner:
         return fixed(value, self.exact, plus=self.signed)
 
 
-def sizes(rows: Iterable[Figure], series: int) -> dict[str, float]:
+def tops(rows: Iterable[Figure], series: int) -> dict[str, float]:
+    """The largest figure of each row, whichever its sign, by its name."""
+    return {row.name: _top(row.values[series]) for row in rows}
+
+
+def sizes(rows: Iterable[Figure], top: dict[str, float]) -> dict[str, float]:
     """What rows of each unit are told in: those of one unit alike, so that they can be compared."""
     largest: dict[str, float] = {}
     for row in rows:
-        top = float(np.fmax.reduce(np.abs(row.values[series]), initial=0.0))
-        largest[row.unit] = max(top, largest.get(row.unit, 0.0))
+        largest[row.unit] = max(top[row.name], largest.get(row.unit, 0.0))
     return {unit: 1.0 if unit == "%" else _size(top) for unit, top in largest.items()}
 
 
@@ -56,22 +60,30 @@ def told(name: str, size: float) -> str:
     return f"{name}, {SAID[size]}" if size != 1.0 else name
 
 
-def manner(row: Figure, values: Values, size: float) -> Manner:
-    """How values of a row are written: its own, or what they are added up to."""
+def manner(row: Figure, values: Values, size: float, top: float | None = None) -> Manner:
+    """How values of a row are written: its own, or what they are added up to.
+
+    Args:
+        top: the largest of them, where that is known.
+    """
     if row.unit == "%":
         return Manner(1.0, 1, 1, row.signed)
+    largest = _top(values) if top is None else top
     if all_whole(values):
-        return Manner(size, 0 if size == 1.0 else _decimals(values / size), 0, row.signed)
+        return Manner(size, 0 if size == 1.0 else _decimals(largest / size), 0, row.signed)
     # Money has two, however large it is.
-    exact = 2 if all_whole(np.round(100 * values, 4)) else _decimals(values)
-    return Manner(size, _decimals(values / size), exact, row.signed)
+    exact = 2 if all_whole(np.round(100 * values, 4)) else _decimals(largest)
+    return Manner(size, _decimals(largest / size), exact, row.signed)
 
 
 def _size(largest: float) -> float:
     return next((size for least, size in _FROM if largest >= least), 1.0)
 
 
-def _decimals(values: Values) -> int:
+def _top(values: Values) -> float:
+    return float(np.fmax.reduce(np.abs(values), initial=0.0))
+
+
+def _decimals(largest: float) -> int:
     """Four digits of the largest figure, three where it is below 10: 8.92 beside 851.3."""
-    few = float(np.fmax.reduce(np.abs(values), initial=0.0)) < 10
-    return decimals_for(values, 3 if few else 4)
+    return decimals_of(largest, 3 if largest < 10 else 4)

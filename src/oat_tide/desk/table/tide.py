@@ -24,13 +24,14 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.exact import known
+from oat_tide.core.periods.calendar import Days
 from oat_tide.core.series.panel import PART
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import paint_hover, wheel
 from oat_tide.desk.chart.drawing import STYLES
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.chart.steps import WIDER, Steps, steps_over
-from oat_tide.desk.look.manner import Manner, manner, sizes, told
+from oat_tide.desk.look.manner import Manner, manner, sizes, told, tops
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.tints import STEPS, tint_table
@@ -84,6 +85,7 @@ class TideTable(QWidget):
         self._room = 0
         self._tinted = QImage()
         self._steps: Steps | object | None = _UNTOLD
+        self._summed: dict[int, tuple[list[str], Days]] = {}
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -103,8 +105,11 @@ class TideTable(QWidget):
             # What was pressed on, or written in, is not there any more.
             self._from = None
             self.editor.hide()
-        self.sizes = sizes(deck.rows, series)
-        self._manners = [manner(row, row.values[series], self.sizes[row.unit]) for row in self.rows]
+        top = tops(deck.rows, series)
+        self.sizes = sizes(deck.rows, top)
+        self._manners = [
+            manner(row, row.values[series], self.sizes[row.unit], top[row.name]) for row in self.rows
+        ]
         self._inks = [_ink(row, deck) for row in self.rows]
         self._room = 0
         self.setFixedHeight(ROW * max(len(self.rows), 1) + 4)
@@ -292,37 +297,33 @@ class TideTable(QWidget):
         return None
 
     def _step_fits(self, steps: Steps) -> bool:
+        """Whether every row that adds up has room for its sums; these are kept for the painting."""
         room = self.scale.step * int(steps.full.min()) - 4
         adding = [row for row, figure in enumerate(self.rows) if figure.adds_up]
-        return room >= _NARROWEST and bool(adding) and all(self._fits(row, steps, room) for row in adding)
+        if room < _NARROWEST or not adding:
+            return False
+        self._summed = {}
+        for row in adding:
+            figure = self.rows[row]
+            sums, held = steps.sums(figure.values[self.series])
+            written_as = manner(figure, sums, self.sizes[figure.unit])
+            self._summed[row] = [written_as.text(value) for value in sums.tolist()], held
+            there = sums[known(sums)]
+            ends = (there.min(), there.max()) if there.size else ()
+            if any(advance(written_as.text(float(value))) > room for value in ends):
+                return False
+        return True
 
     def _sums(self, painter: QPainter, steps: Steps) -> None:
         """What the rows that add up come to at the wider steps; a sum of some of a step's columns says so."""
         edges = [self.scale.edge(int(column)) for column in steps.edges]
         spans = [(max(a, GUTTER), min(b, self.width())) for a, b in itertools.pairwise(edges)]
-        for row, figure in enumerate(self.rows):
-            if not figure.adds_up:
-                continue
+        for row, (texts, held) in self._summed.items():
             painter.setPen(self._color(row))
-            sums, held = steps.sums(figure.values[self.series])
-            written_as = manner(figure, sums, self.sizes[figure.unit])
-            for (left, right), value, some, all_ in zip(spans, sums, held, steps.full, strict=True):
-                text = written_as.text(float(value))
-                if text and some < all_:
-                    text += f" ({some} of {all_})"
-                if text and advance(text) <= right - left:
-                    written(painter, QRectF(left, row * ROW + 2, right - left, ROW), 0.5, text)
-
-    def _fits(self, row: int, steps: Steps, room: float) -> bool:
-        """Whether the largest and the smallest sum of a row have room."""
-        figure = self.rows[row]
-        sums, _ = steps.sums(figure.values[self.series])
-        held = sums[known(sums)]
-        ends, written_as = (
-            (held.min(), held.max()) if held.size else (),
-            manner(figure, sums, self.sizes[figure.unit]),
-        )
-        return all(advance(written_as.text(float(value))) <= room for value in ends)
+            for (left, right), text, some, all_ in zip(spans, texts, held, steps.full, strict=True):
+                said = f"{text} ({some} of {all_})" if text and some < all_ else text
+                if said and advance(said) <= right - left:
+                    written(painter, QRectF(left, row * ROW + 2, right - left, ROW), 0.5, said)
 
     def _written(self, row: int, value: float) -> str:
         return self._manners[row].text(value)
