@@ -48,9 +48,11 @@ def main() -> None:
 
     def settled(window: Window) -> None:
         end = time.monotonic() + 0.4
-        while window.runner.job is not None or time.monotonic() < end:
+        while not window.all_told or time.monotonic() < end:
             app.processEvents()
             time.sleep(0.01)
+        # What was made last is laid out before it is pictured.
+        app.processEvents()
 
     def take(name: str, prepare: Callable[[Window], None], source: Path | None = None) -> None:
         window = Window()
