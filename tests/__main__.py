@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 import sys
 import unittest
@@ -29,6 +30,10 @@ def main() -> int:
 
 if __name__ == "__main__":
     code = main()
+    for child in multiprocessing.active_children():
+        # A worker that outlived this process would keep whoever reads its output waiting.
+        child.terminate()
+        child.join(5)
     sys.stdout.flush()
     sys.stderr.flush()
     # Hundreds of windows were opened: taking them down with the interpreter, in no order, can crash in Qt.
