@@ -36,15 +36,11 @@ def against_scenarios(d: Draft, lines: Deck, held: Term) -> None:
     for name in scenarios(lines):
         scenario, said = of(lines, name), lines.figures[name].label
         row = partial(d.define, sees_later=True)
-        why = _no_difference(held, scenario, said)
+        why = partial(_why_not, held, scenario, said)
         less = held - scenario
         row(f"less_{name}", f"{label} less {said}", less, unit=d.figures["actual"].unit, signed=True,
             adds_up=d.figures["actual"].adds_up, blank=why)  # fmt: skip
         row(f"of_{name}", f"% of {said}", percent(held, scenario), unit="%", blank=why)
-
-
-def _no_difference(held: Term, scenario: Term, said: str) -> partial[str]:
-    return partial(_why_not, held, scenario, said)
 
 
 def _why_not(held: Term, scenario: Term, said: str, series: int, column: int) -> str:

@@ -50,7 +50,7 @@ def compact(value: float) -> str:
     for size, mark in ((1e9, "bn"), (1e6, "M")):
         if abs(value) >= size:
             return f"{significant(value / size)} {mark}"
-    return fixed(value) if not math.isfinite(value) or value == round(value) else significant(value)
+    return fixed(value) if float(value).is_integer() else significant(value)
 
 
 def exponent(value: float, digits: int) -> int:

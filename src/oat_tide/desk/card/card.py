@@ -32,7 +32,7 @@ from oat_tide.stages.deck import Deck, Figure, Listing
 
 _LOW, _HIGH, _TALL = 58, 176, 232
 _SIDE, _EDGE, _BETWEEN = 12, 6, 3
-_MOST_LINKS = 8
+_MOST_LINKS, _MOST_WORDS, _MOST_NUMBERS = 8, 210, 190
 Target = Ref | Run | Lines
 
 
@@ -197,14 +197,14 @@ class WorkingCard(QFrame):
         decimals = min(row_decimals(figure.values[ref.series]), 6)
         more = 0 if _whole(figure, ref.series) else 4
         numbers, result = in_numbers(working, decimals + more, self._run_name)
+        came = f"{numbers} = {result}"
         if isinstance(working, Cell | Given):
-            numbers = f"{self._leaf_name(working)}: {result}"
-        if isinstance(working, Lines):
-            numbers = f"the sum of {working.count:,} sales line{'' if working.count == 1 else 's'}"
+            came = f"{self._leaf_name(working)}: {result}"
+        elif isinstance(working, Lines):
+            came = f"the sum of {working.count:,} sales line{'' if working.count == 1 else 's'} = {result}"
         unit = f" {figure.unit}" if figure.unit else ""
         words = spell(working, self._leaf_name) if isinstance(working, Op) else ""
         words = " ".join(filter(None, (figure.remark(ref.series, max(ref.column, 0)), words)))
-        came = numbers if isinstance(working, Cell | Given) else f"{numbers} = {result}"
         return _Told(f"{name} = {result}{unit}", words, came, tuple(_targets(working)))
 
     def reserve(self, deck: Deck, series: int) -> None:
@@ -227,8 +227,8 @@ class WorkingCard(QFrame):
         follow = "Follow: " + " · ".join(map(self._target_name, told.links[:_MOST_LINKS]))
         lines = (
             (told.title, TEXT + 1, True),
-            (_cut(told.words, 210), SMALL, False),
-            (_cut(told.numbers, 190), TEXT + 1, False),
+            (_cut(told.words, _MOST_WORDS), SMALL, False),
+            (_cut(told.numbers, _MOST_NUMBERS), TEXT + 1, False),
             (follow if told.links else "", TEXT, False),
         )
         return 2 * _EDGE + sum(
@@ -270,8 +270,8 @@ class WorkingCard(QFrame):
         self._now, self._links = _Told(title, words, numbers, links), links
         self._text = "\n".join(part for part in (title, words, numbers) if part)
         self.title.setText(title)
-        self.words.setText(_cut(words, 210))
-        self.numbers.setText(_cut(numbers, 190))
+        self.words.setText(_cut(words, _MOST_WORDS))
+        self.numbers.setText(_cut(numbers, _MOST_NUMBERS))
         self.follow.setText(self._link_text())
         self.words.setVisible(bool(words))
         self.numbers.setVisible(bool(numbers))

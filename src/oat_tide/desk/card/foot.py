@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 from oat_tide.desk.card.card import WorkingCard
 from oat_tide.desk.card.list_bar import ListBar
 from oat_tide.desk.card.listings import LinesView
-from oat_tide.desk.look.plain import Text, bare, tip
+from oat_tide.desk.look.plain import Text, bare, stops, tip
 from oat_tide.stages.deck import Listing
 
 _LISTING, _GAP, _HEAD = 118, 5, 26
@@ -116,7 +116,6 @@ class Foot(QWidget):
             button.hide()
             button.deleteLater()
         self.tabs = {}
-        before = self.after
         for place, name in enumerate(names):
             button = QPushButton(bare(name))
             button.setObjectName("choice")
@@ -125,10 +124,7 @@ class Foot(QWidget):
             self.group.addButton(button)
             self._tab_box.insertWidget(place, button)
             self.tabs[name] = button
-            # Made later than what stands below them, they come before it all the same.
-            if before is not None:
-                self.setTabOrder(before, button)
-            before = button
+        stops(self.after, self.tabs.values())
 
     def _show(self) -> None:
         tab = self.tab

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 
 from oat_tide.core.exact import known
 from oat_tide.desk.look.palette import palette
-from oat_tide.desk.look.plain import still
+from oat_tide.desk.look.plain import still, stops
 from oat_tide.stages.deck import Listing, Wish
 from oat_tide.stages.deck.listing import Row
 
@@ -212,11 +212,8 @@ class LinesView(QTableView):
                 header.resizeSection(place, wide)
         else:
             self._fit(shown)
-        before: QTableView | QComboBox = self
-        for place, (role, choices) in enumerate(shown.roles):
-            combo = self._offer(model, place, role, choices)
-            self.setTabOrder(before, combo)
-            before = combo
+        roles = [self._offer(model, place, *role) for place, role in enumerate(shown.roles)]
+        stops(self, roles)
         self.arranged.emit(shown)
 
     def _widths(self) -> list[int]:

@@ -17,7 +17,8 @@ from oat_tide.stages.deck import Curve, Deck
 
 MOST_DOTS = 130
 """Above so many columns in sight dots would run into one another and are left out."""
-_DENSE = 250
+DENSE = 250
+"""Above so many columns in sight curves are thin and plain, and areas and bars upright lines."""
 _HOLLOW = {
     "part": (PART, Qt.PenStyle.DotLine, Qt.BrushStyle.NoBrush),
     "ruled": (LEFT_OUT | REPLACED, Qt.PenStyle.SolidLine, Qt.BrushStyle.DiagCrossPattern),
@@ -120,7 +121,7 @@ def _known_stretch(values: Values, first: int) -> tuple[Values, int, bool]:
 def _stand(item: pg.PlotCurveItem, x: Values, y: Values, look: dict[str, Any]) -> None:
     """Draw standing bars as one outline; very many as upright lines, for each would be filled by itself."""
     half = 0.38 if len(x) < 2 or x[1] - x[0] >= 1 else 0.5
-    dense, known = len(x) > _DENSE, ~np.isnan(y)
+    dense, known = len(x) > DENSE, ~np.isnan(y)
     x, y = x[known], y[known]
     if dense:
         _uprights(item, x, 0 * y, y, look["brush"].color())
@@ -211,7 +212,7 @@ class Drawn:
             self._dots(values if few else values[:0], deck.flags[series, first:stop], first)
             # A part period is a dot of its own: no line leads from whole periods to it.
             values = np.where(part, np.nan, values)
-        dense = stop - first > _DENSE
+        dense = stop - first > DENSE
         values, first, full = _known_stretch(values, first)
         if self._same(values, first, pixels, dense):
             return
@@ -270,7 +271,7 @@ class Drawn:
         strength = {"layer": 40 + 170 * self.curve.shade, "range": 18}.get(self.curve.role, 46)
         color = palette().color(self.style.color, round(strength))
         x = np.arange(start, start + len(lower), dtype=float)
-        if len(x) > _DENSE:
+        if len(x) > DENSE:
             self._hatch(x, lower, upper, color, frame, pixels)
             return
         around = np.concatenate((lower, upper[::-1]))

@@ -12,7 +12,7 @@ from pyqtgraph.functions import arrayToQPolygonF
 
 from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import PART
-from oat_tide.desk.chart.drawing import STYLES, thin
+from oat_tide.desk.chart.drawing import DENSE, STYLES, thin
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import tip
@@ -20,7 +20,7 @@ from oat_tide.stages.deck import Curve, Deck
 
 _LOW, _TALL = 26, 56
 """Pixels; high enough to judge a fit where there is one."""
-_DENSE, _SOLID = 250, Qt.PenStyle.SolidLine
+_SOLID = Qt.PenStyle.SolidLine
 _JUDGED = ("fitted", "projected")
 _IN_COLOUR = ("smoothed", "weighted", "fitted", "projected", "interval", "average", "scenario")
 
@@ -112,7 +112,7 @@ class Overview(QWidget):
             return
         # A pen wider than a pixel takes many times as long on a curve of thousands of points.
         color = style.color if curve.role in _IN_COLOUR else "quiet"
-        painter.setPen(QPen(palette().color(color), 1.0, style.line if len(outline) < _DENSE else _SOLID))
+        painter.setPen(QPen(palette().color(color), 1.0, style.line if len(outline) < DENSE else _SOLID))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(outline)
 

@@ -7,7 +7,7 @@ import functools
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
-from oat_tide.desk.look.plain import bare, tip
+from oat_tide.desk.look.plain import bare, stops, tip
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.deck import Knob
 
@@ -17,8 +17,6 @@ class ArrangementRow(QWidget):
 
     Attributes:
         buttons: by choice.
-
-    Attributes:
         after: the stop of the Tab key before it.
 
     Signals:
@@ -59,7 +57,6 @@ class ArrangementRow(QWidget):
             self.group.removeButton(button)
             button.deleteLater()
         self.buttons = {}
-        before = self.after
         for place, (choice, name) in enumerate(zip(arrangements.choices, arrangements.names, strict=True)):
             button = QPushButton(bare(name))
             button.setObjectName("choice")
@@ -69,10 +66,7 @@ class ArrangementRow(QWidget):
             self.group.addButton(button)
             self.box.insertWidget(place, button)
             self.buttons[choice] = button
-            if before is not None:
-                # Made later than what stands below them, they come before it all the same.
-                self.setTabOrder(before, button)
-            before = button
+        stops(self.after, self.buttons.values())
 
     def _chosen(self, choice: object, checked: bool) -> None:
         if self.knob is not None and choice != self.knob.now:

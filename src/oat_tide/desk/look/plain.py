@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from html import escape
 
 from PyQt6.QtCore import QEvent, QObject, Qt
@@ -27,6 +28,14 @@ def tip(widget: QWidget, text: str) -> None:
 def bare(text: str) -> str:
     """Text for a button, box or menu, in which & would underline a letter."""
     return text.replace("&", "&&")
+
+
+def stops(after: QWidget | None, widgets: Iterable[QWidget]) -> None:
+    """Have the Tab key come to widgets after another, though they were made later than what follows it."""
+    for widget in widgets:
+        if after is not None:
+            QWidget.setTabOrder(after, widget)
+        after = widget
 
 
 class _Still(QObject):

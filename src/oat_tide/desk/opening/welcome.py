@@ -72,7 +72,6 @@ class Welcome(QWidget):
         drop.setAlignment(Qt.AlignmentFlag.AlignCenter)
         box.addWidget(drop)
         box.addStretch(3)
-        self.show_recent()
 
     def _ways(self) -> QVBoxLayout:
         column = QVBoxLayout()

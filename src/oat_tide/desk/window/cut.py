@@ -7,12 +7,13 @@ from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.sheet.controls import widget_for
+from oat_tide.desk.sheet.knobs import KnobWidget
 from oat_tide.session import Session
 from oat_tide.stages.periods import period_knobs
 
 
 class Cut(QFrame):
-    """The controls of how time is cut, made anew as one of them asks for others.
+    """The controls of how time is cut.
 
     Signals:
         edited: (Edit).
@@ -31,11 +32,11 @@ class Cut(QFrame):
         heading.setObjectName("head2")
         self.box.addWidget(heading)
         plan = session.plan.periods
-        self.controls = [widget_for(knob) for knob in period_knobs(plan, session.reading.kind, plan.kind)]
-        for control, knob in zip(
-            self.controls, period_knobs(plan, session.reading.kind, plan.kind), strict=True
-        ):
+        self.controls: list[KnobWidget] = []
+        for knob in period_knobs(plan, session.reading.kind, plan.kind):
+            control = widget_for(knob)
             control.fill(knob)
+            self.controls.append(control)
             control.edited.connect(self._edited)
             control.troubled.connect(self.troubled)
             self.box.addWidget(control)

@@ -58,13 +58,17 @@ class Help(QFrame):
         super().__init__(parent)
         self.setObjectName("places")
         self.setAccessibleName("Help: keys and words")
+        self.area = QScrollArea()
+        self.hide()
+
+    def _fill(self) -> None:
+        """Make what it says: not before it is asked for, so that no start waits for it."""
         inside = QWidget()
         columns = QHBoxLayout(inside)
         columns.setContentsMargins(28, 20, 28, 20)
         columns.setSpacing(48)
         columns.addLayout(_list("Keys", KEYS), 1)
         columns.addLayout(_list("The tool's own words", WORDS), 1)
-        self.area = QScrollArea()
         self.area.setWidget(inside)
         self.area.setWidgetResizable(True)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -72,7 +76,6 @@ class Help(QFrame):
         box = QVBoxLayout(self)
         box.setContentsMargins(1, 1, 1, 1)
         box.addWidget(self.area)
-        self.hide()
 
     def switch(self) -> None:
         """Show it, or take it away."""
@@ -81,6 +84,8 @@ class Help(QFrame):
         if self.isVisible():
             self.hide()
             return
+        if self.area.widget() is None:
+            self._fill()
         self.setGeometry(parent.rect().adjusted(60, 60, -60, -30))
         self.show()
         self.raise_()

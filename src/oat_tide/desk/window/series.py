@@ -38,8 +38,8 @@ class _Sized(QStyledItemDelegate):
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
-        bare = QStyleOptionViewItem(option)
-        super().paint(painter, bare, index.siblingAtColumn(-1))
+        # Of the item only its ground: an index of nothing has no text.
+        super().paint(painter, option, QModelIndex())
         place = QRectF(option.rect).adjusted(8, 0, -8, 0)
         size = str(index.data(_SIZE) or "")
         painter.save()

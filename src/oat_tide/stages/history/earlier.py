@@ -11,7 +11,7 @@ import numpy as np
 from oat_tide.core.comparison.overlay import Overlay, overlay
 from oat_tide.core.comparison.usual import of_years
 from oat_tide.core.exact import Values
-from oat_tide.core.periods.calendar import Days, Grid
+from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import (
@@ -33,14 +33,13 @@ from oat_tide.stages.common import as_known_now, counted, named
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Knob, Note, OfSeries, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
-from oat_tide.stages.history.together import marked, together
+from oat_tide.stages.history.together import marked, together, years_of
 from oat_tide.stages.history.years import (
     add_year,
     by_place,
     running_rows,
     season_axis,
     settled,
-    whole,
     year_name,
     years_said,
 )
@@ -137,11 +136,11 @@ def _year_rows(
     if not to_date:
         for place, year in zip(places, years, strict=True):
             label = grid.year_label(year)
-            row = add_year(d, whole(sight, lines), over, place, label, unit, lines)
+            row = add_year(d, sight, lines, over, place)
             as_ruled = settled(sight, lines).like(over.column[place])
             found[year] = hidden(f"base_{year}", f"{label}, as ruled", as_ruled) if ruled else row
         return _Rows(found, np.ones((1, d.columns), bool), lambda series: "")
-    parts = together(sight, lines, _years_of(sight))
+    parts = together(sight, lines, years_of(sight.past))
     running_rows(d, parts, over, lambda year: f"{grid.year_label(year)} to date", unit, places)
     for place, year in zip(places, years, strict=True):
         columns, label = over.column[place], f"{grid.year_label(year)} to date"
@@ -154,12 +153,6 @@ def _year_rows(
         found[year] = hidden(f"base_{year}", label, formula, where=whole_so_far)
     columns = over.column[places[-1]]
     return _Rows(found, (columns >= 0) & parts.whole[:, columns], lambda series: marked(parts, series))
-
-
-def _years_of(sight: Sight) -> Days:
-    """(periods,) the year that each lies in."""
-    past = sight.past
-    return past.grid.years(np.arange(past.first, past.first + past.columns))
 
 
 def _earlier_curves(grid: Grid, held: _Held, against: str) -> tuple[Curve, ...]:

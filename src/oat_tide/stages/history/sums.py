@@ -23,7 +23,7 @@ from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, s
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Note, knob
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.history import NAME
-from oat_tide.stages.history.together import Together, marked, together
+from oat_tide.stages.history.together import Together, marked, together, years_of
 from oat_tide.stages.history.years import by_place, running_rows, season_axis, settled, whole, year_curves
 from oat_tide.stages.lines import base
 from oat_tide.stages.scenarios import scenarios
@@ -98,11 +98,11 @@ def _reset(ask: History, kind: Kind) -> tuple[str, str]:
 def _groups(sight: Sight, reset: str) -> Days:
     """(periods,) what each period's running total started with."""
     past = sight.past
-    periods = np.arange(past.first, past.first + past.columns)
     if reset == "never":
         return np.zeros(past.columns, np.int64)
     if reset == "year":
-        return past.grid.years(periods)
+        return years_of(past)
+    periods = past.first + np.arange(past.columns)
     return past.grid.of(reset).at(past.grid.first_days(periods))  # type: ignore[arg-type]
 
 
@@ -161,7 +161,7 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
     grid = past.grid
     over = overlay(grid, past.first, past.columns)
     carried = ask.laid == "carried on"
-    group = np.zeros(past.columns, np.int64) if carried else grid.years(past.first + np.arange(past.columns))
+    group = np.zeros(past.columns, np.int64) if carried else years_of(past)
     d = Draft(NAME, sight)
     d.lay("season", season_axis(grid, over, sums=False))
     d.show_on("season")

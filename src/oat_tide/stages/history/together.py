@@ -9,7 +9,7 @@ import numpy as np
 from oat_tide.core.comparison.sums import running, running_count, running_starts
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.series.panel import PART, Sight
+from oat_tide.core.series.panel import PART, Panel, Sight
 from oat_tide.core.working.formula import Mask
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.common import counted
@@ -51,6 +51,11 @@ class Together:
         said = [f"lacks {counted(lacks, self.kind)}"] if lacks else []
         said += [f"holds {counted(parts, f'part {self.kind}')}"] if parts else []
         return f"It {' and '.join(said)}." if said else ""
+
+
+def years_of(past: Panel) -> Days:
+    """(periods,) the year that each lies in."""
+    return past.grid.years(past.first + np.arange(past.columns))
 
 
 def together(sight: Sight, lines: Deck, group: Days) -> Together:

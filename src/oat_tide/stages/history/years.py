@@ -21,7 +21,7 @@ from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.deck import Axis, Band, Curve, Deck, Item, Knob, Look, Mark, Note, Remark, Role, WhyBlank
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.history import NAME
-from oat_tide.stages.history.together import Together, marked, together
+from oat_tide.stages.history.together import Together, marked, together, years_of
 from oat_tide.stages.lines import base
 
 _FEW_PEAKS = 4
@@ -75,7 +75,7 @@ def year_name(year: int) -> str:
     return f"year_{year}"
 
 
-def _no_period(actual: Term, lines: Term, columns: Days, places: int) -> WhyBlank:
+def _no_period(lines: Term, columns: Days, places: int) -> WhyBlank:
     """Why a place of a year has no figure."""
 
     def blank(series: int, column: int) -> str:
@@ -92,12 +92,18 @@ def _no_period(actual: Term, lines: Term, columns: Days, places: int) -> WhyBlan
     return blank
 
 
-def add_year(d: Draft, actual: Term, over: Overlay, place: int, label: str, unit: str, lines: Deck) -> Term:
+def add_year(d: Draft, sight: Sight, lines: Deck, over: Overlay, place: int) -> Term:
     """A row for one year: its whole periods."""
-    columns = over.column[place]
-    blank = _no_period(actual, of(lines, "actual"), columns, over.places)
-    look = Look(unit=unit, blank=blank, adds_up=lines.figures["actual"].adds_up)
-    return d.define(year_name(over.years[place]), label, actual.like(columns), **look)
+    columns, year = over.column[place], over.years[place]
+    periods = whole(sight, lines).like(columns)
+    return d.define(year_name(year), d.grid.year_label(year), periods, **_look(lines, over, columns))
+
+
+def _look(lines: Deck, over: Overlay, columns: Days) -> Look:
+    """How the row of a year is to be taken."""
+    actual = lines.figures["actual"]
+    blank = _no_period(of(lines, "actual"), columns, over.places)
+    return Look(unit=actual.unit, adds_up=actual.adds_up, blank=blank)
 
 
 def _summed_year(d: Draft, sight: Sight, lines: Deck, over: Overlay, place: int, parts: Together) -> Term:
@@ -127,10 +133,7 @@ def _summed_year(d: Draft, sight: Sight, lines: Deck, over: Overlay, place: int,
         d.grid.year_label(year),
         either(at_total, held, either(at_mean, mean(all_of(ruled)), periods)),
         values=sums,
-        unit=lines.figures["actual"].unit,
-        blank=_no_period(actual, of(lines, "actual"), columns, over.places),
-        remark=remark,
-        adds_up=lines.figures["actual"].adds_up,
+        **(_look(lines, over, columns) | Look(remark=remark)),
     )
 
 
@@ -157,7 +160,7 @@ def overlaid(
     d.lay("season", season_axis(grid, over, sums=True))
     d.show_on("season")
     unit = lines.figures["actual"].unit
-    parts = together(sight, lines, grid.years(past.first + np.arange(past.columns)))
+    parts = together(sight, lines, years_of(past))
     for place in range(len(over.years)):
         _summed_year(d, sight, lines, over, place, parts)
     current = len(over.years) - 1
