@@ -88,6 +88,13 @@ class Settled(FolderCase):
         self.assertEqual(figures["held"].values[0].tolist(), [10 * month for month in range(1, 13)])
         self.assertEqual(figures["year_2022"].values[0, 11], 110)
 
+    def test_a_year_that_lacks_a_month_is_held_against_others_only_up_to_it(self) -> None:
+        session = self.opened(row_a_month(missing="2023-05"))
+        figures = self.history(session, arranged("earlier", years=2, to_date=True))
+        # January to April of 2023, and of the mean of the years before.
+        self.assertEqual((figures["to_date"].values[0, 0], figures["to_date_held"].values[0, 0]), (40, 40))
+        self.assertEqual(figures["year_2023"].values[0, 11], 110)
+
     def test_an_expected_figure_reaches_averages_and_not_what_sold(self) -> None:
         session = self.opened(row_a_month(missing=""))
         session.do(ruling("expected", 5, 40.0))

@@ -88,7 +88,7 @@ def earlier(
     rows = _year_rows(d, over, sight, lines, (*held.years, held.now), ask.to_date)
     if held.years:
         now, against = _against_years(d, held, ask.against, unit, rows)
-        _to_date(d, now, against, ask, unit)
+        _to_date(d, now, against, rows.compared, ask, unit)
     return d.deck(
         bands=(Band(unit, _earlier_curves(grid, held, ask.against)),),
         sheet=lambda: (
@@ -193,9 +193,9 @@ def _against_years(d: Draft, held: _Held, against: str, unit: str, rows: _Rows) 
     return now, given
 
 
-def _to_date(d: Draft, now: Term, held: Term, ask: History, unit: str) -> None:
+def _to_date(d: Draft, now: Term, held: Term, compared: Mask, ask: History, unit: str) -> None:
     """Three facts: the as-of year so far, what it is held against on the same periods, and the change."""
-    both = ~np.isnan(now.values) & ~np.isnan(held.values)
+    both = ~np.isnan(now.values) & ~np.isnan(held.values) & compared
     any_both: Mask = np.any(both, axis=1, keepdims=True)
     last = np.where(any_both[:, 0], both.shape[1] - 1 - both[:, ::-1].argmax(1), -1)
 
