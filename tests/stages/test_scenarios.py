@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from oat_tide.core.working.voices import evaluate
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from tests.helpers import FolderCase
@@ -65,6 +66,24 @@ class Scenarios(FolderCase):
         self.assertEqual((figures["actual"].label, figures["beside_0"].label), ("Budget", "Actual"))
         self.assertEqual(figures["less_beside_0"].label, "Budget less Actual")
         self.assertEqual(session.reading.history, "Budget")
+
+    def test_budgets_have_short_windows_where_these_are_shown(self) -> None:
+        session = self.opened(scenarios())
+        session.do(arranged("trailing", back=1, short=True))
+        figures = session.deck("history").figures
+        self.assertEqual(figures["trailing_beside_0"].values[0, :6].tolist(), [44, 94, 100, 94, 99, 115])
+
+    def test_every_working_comes_to_its_figure(self) -> None:
+        session = self.opened(scenarios())
+        for arrangement in ("sequence", "trailing"):
+            session.do(arranged(arrangement))
+            for stage in ("history", "smooth", "project"):
+                for figure in session.deck(stage).figures.values():
+                    for column, value in enumerate(figure.values[0]):
+                        working = figure.explain(0, column)
+                        self.assertEqual(working is None, bool(np.isnan(value)), figure.name)
+                        if working is not None:
+                            self.assertAlmostEqual(float(evaluate(working)), value, 9, figure.name)
 
     def test_a_further_measure_is_no_scenario(self) -> None:
         text = "month,cases,money\n" + "".join(f"2024-{m:02d}-01,{m},{m * 2.5}\n" for m in range(1, 7))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
+from typing import Unpack
 
 import numpy as np
 
@@ -20,7 +21,7 @@ from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Note, knob
+from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Look, Note, knob
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, marked, together, years_of
@@ -272,41 +273,39 @@ def _window_rows(d: Draft, sight: Sight, window: _Window, lines: Deck, short: bo
 
     row = partial(d.define, unit=d.figures["actual"].unit, blank=blank)
 
-    def gathered(
-        name: str, label: str, gather: Callable[[Formula], Formula], of: Term, averaged: bool
-    ) -> None:
-        values, inside = of.values[:, : past.columns], of.between(first, last)
+    def rolled(
+        name: str,
+        label: str,
+        gather: Callable[[Formula], Formula],
+        term: Term,
+        averaged: bool,
+        **look: Unpack[Look],
+    ) -> Term:
+        values, inside = term.values[:, : past.columns], term.between(first, last)
         held = window_known(values, start, stop)
-        rolled = row(
+        return row(
             name,
             label,
             gather(known(inside) if short else inside),
             values=lambda: window_total(values, start, stop, past.scale, short) / (held if averaged else 1.0),
             where=wide(held > 0, d.columns, False),
+            **look,
         )
-        there = ~np.isnan(rolled.values[:, : past.columns])
-        latest = np.where(there.any(1), past.columns - 1 - there[:, ::-1].argmax(1), -1)
-        said = "latest average" if averaged else "latest total"
-        d.define(f"latest_{name}", said, rolled.at(latest), unit=d.figures["actual"].unit)
 
-    gathered("trailing", f"Total, {window.words}", total, whole(sight, lines), False)
     ruled = "" if base(lines) == "actual" else ", as ruled"
+    summed = rolled("trailing", f"Total, {window.words}", total, whole(sight, lines), False)
+    up_to_now = np.arange(d.columns)[None] < past.columns
     for name in scenarios(lines):
         label = lines.figures[name].label
-        seen = np.arange(d.columns)[None] < past.columns
-        scenario = of(lines, name, seen=seen)
-        inside = scenario.between(first, last)
-        d.define(
-            f"trailing_{name}",
-            f"Total of {label}",
-            total(inside),
-            values=partial(window_total, scenario.values[:, : past.columns], start, stop, past.scale),
-            where=wide(stop[None] > start[None], d.columns, False),
-            unit=d.figures["actual"].unit,
-            sees_later=True,
-            blank=f"The window is not full, or holds a period without {label}.",
-        )
-    gathered("trailing_mean", f"Average of them{ruled}", mean, settled(sight, lines), True)
+        why = f"The window is not full, or holds a period without {label}."
+        scenario = of(lines, name, seen=up_to_now)
+        look = Look(sees_later=True, blank=why)
+        rolled(f"trailing_{name}", f"Total of {label}", total, scenario, False, **look)
+    average = rolled("trailing_mean", f"Average of them{ruled}", mean, settled(sight, lines), True)
+    for term, said in ((summed, "latest total"), (average, "latest average")):
+        there = ~np.isnan(term.values[:, : past.columns])
+        latest = np.where(there.any(1), past.columns - 1 - there[:, ::-1].argmax(1), -1)
+        d.define(f"latest_{term.source.figure.name}", said, term.at(latest), unit=d.figures["actual"].unit)
 
 
 def _trailing_sheet(d: Draft, ask: History, window: _Window) -> tuple[Item, ...]:
