@@ -1,0 +1,82 @@
+"""Selling days: the weekdays on which one sells, less closed days and holidays, fixed or counted from Easter.
+
+Source of Easter: Meeus, Astronomical Algorithms (1991), chapter 8, for the Gregorian calendar.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Grid, date_of, day_number
+
+
+@dataclass(frozen=True, slots=True)
+class Holiday:
+    """A day of every year.
+
+    Attributes:
+        name: what it is called.
+        month, day: of a fixed one; 0 for one that is counted from Easter.
+        from_easter: days after Easter Sunday, below 0 before it.
+    """
+
+    name: str
+    month: int = 0
+    day: int = 0
+    from_easter: int = 0
+
+    def in_year(self, year: int) -> dt.date | None:
+        """Its date; None for 29 February where there is none."""
+        if not self.month:
+            return easter(year) + dt.timedelta(days=self.from_easter)
+        try:
+            return dt.date(year, self.month, self.day)
+        except ValueError:
+            return None
+
+
+def easter(year: int) -> dt.date:
+    """Easter Sunday of a year of the Gregorian calendar (Meeus, 1991)."""
+    a = year % 19
+    b, c = divmod(year, 100)
+    d, e = divmod(b, 4)
+    g = (8 * b + 13) // 25
+    h = (19 * a + b - d - g + 15) % 30
+    i, k = divmod(c, 4)
+    along = (32 + 2 * e + 2 * i - h - k) % 7
+    m = (a + 11 * h + 22 * along) // 451
+    month, day = divmod(h + along - 7 * m + 114, 31)
+    return dt.date(year, month, day + 1)
+
+
+def selling_days(
+    grid: Grid,
+    first: int,
+    count: int,
+    weekdays: Collection[int],
+    closed: Collection[int] = (),
+    holidays: Sequence[Holiday] = (),
+) -> Values:
+    """(count,) the days of each period on which one sells.
+
+    Args:
+        first: the first period.
+        weekdays: on which one sells, 0 Monday to 6 Sunday.
+        closed: day numbers that one does not sell on.
+    """
+    if not count:
+        return np.zeros(0)
+    edges = grid.first_days(np.arange(first, first + count + 1))
+    days = np.arange(edges[0], edges[-1])
+    sold = np.isin((days + 3) % 7, list(weekdays))
+    years = range(date_of(int(days[0])).year, date_of(int(days[-1])).year + 1)
+    free = [each for holiday in holidays for year in years if (each := holiday.in_year(year)) is not None]
+    sold &= ~np.isin(days, [*closed, *map(day_number, free)])
+    running = np.concatenate(([0], np.cumsum(sold)))
+    found: Values = (running[edges[1:] - edges[0]] - running[edges[:-1] - edges[0]]).astype(np.float64)
+    return found

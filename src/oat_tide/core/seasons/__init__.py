@@ -1,0 +1,1 @@
+"""What repeats: indices, and trend, season and remainder."""

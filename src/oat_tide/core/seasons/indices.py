@@ -1,0 +1,114 @@
+"""Seasonal indices: from ratios or differences, scaled, and with those that are set by hand.
+
+Multiplicative indices average 1 over a cycle, additive ones 0. Source: Macaulay, The Smoothing of Time Series
+(1931); Makridakis, Wheelwright and Hyndman, Forecasting: Methods and Applications (1998), 3/4.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days
+from oat_tide.core.series.odd import median_known
+
+Joined = Literal["mean", "median", "trimmed"]
+FEWEST_TO_TRIM = 4
+"""Ratios of a season from which its lowest and its highest are left out."""
+
+
+def joined(ratios: Values, place: Days, cycle: int, how: Joined = "mean") -> tuple[Values, NDArray[np.int64]]:
+    """The ratios of each season joined to one.
+
+    Args:
+        ratios: (series, periods); NaN is none.
+        place: (periods,) the season of each period, from 0.
+        cycle: how many seasons there are.
+        how: by their mean, their median, or their mean without the lowest and the highest.
+
+    Returns:
+        (series, cycle) one a season, NaN of none; and (series, cycle) from how many it comes.
+    """
+    out = np.full((len(ratios), cycle), np.nan)
+    count = np.zeros((len(ratios), cycle), np.int64)
+    for season in range(cycle):
+        own = ratios[:, place == season]
+        known = ~np.isnan(own)
+        many = count[:, season] = known.sum(1)
+        if how == "median":
+            out[:, season] = median_known(own)
+            continue
+        total = np.where(known, own, 0.0).sum(1)
+        left = many.copy()
+        if how == "trimmed":
+            trims = many >= FEWEST_TO_TRIM
+            ends = np.fmin.reduce(own, 1, initial=np.inf) + np.fmax.reduce(own, 1, initial=-np.inf)
+            total, left = np.where(trims, total - ends, total), np.where(trims, many - 2, many)
+        out[:, season] = np.divide(total, left, out=np.full(len(own), np.nan), where=left > 0)
+    return out, count
+
+
+def factor(joint: Values, multiplicative: bool) -> Values:
+    """(series, 1) what joined ratios are multiplied by so that they average 1, or shifted by to average 0.
+
+    Seasons without a ratio have no index, and the others average 1 (0) among themselves.
+    """
+    known = ~np.isnan(joint)
+    many = known.sum(1, keepdims=True)
+    total = np.where(known, joint, 0.0).sum(1, keepdims=True)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where(many > 0, many / total if multiplicative else -total / many, np.nan)
+
+
+def scaled(joint: Values, multiplicative: bool) -> Values:
+    """(series, cycle) joined ratios brought to average 1, or 0."""
+    by = factor(joint, multiplicative)
+    return joint * by if multiplicative else joint + by
+
+
+def standard_errors(ratios: Values, place: Days, cycle: int) -> Values:
+    """(series, cycle) how sure the mean of each season's ratios is: their standard deviation over root n."""
+    mean, count = joined(ratios, place, cycle)
+    off = ratios - mean[:, place]
+    squares, _ = joined(off**2, place, cycle)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where(count > 1, np.sqrt(squares / (count - 1)), np.nan)
+
+
+def in_use(indices: Values, hand: Values, multiplicative: bool) -> tuple[Values, Values]:
+    """Indices with those set by hand kept as they are and the others scaled, so that all average 1 (0).
+
+    Args:
+        indices: (series, cycle) of `scaled`.
+        hand: (1 or series, cycle) those set by hand, NaN for the others.
+
+    Returns:
+        (series, cycle) the indices, and (series, 1) the factor, or shift, of those that are not set by hand.
+
+    Raises:
+        ValueError: all are set by hand with another average, or nothing is left for the others.
+    """
+    by_hand = np.broadcast_to(~np.isnan(hand), indices.shape)
+    known = by_hand | ~np.isnan(indices)
+    rest = known & ~by_hand
+    aim = known.sum(1, keepdims=True) * (1.0 if multiplicative else 0.0)
+    left = aim - np.where(by_hand, hand, 0.0).sum(1, keepdims=True)
+    own = np.where(rest, indices, 0.0).sum(1, keepdims=True)
+    some, any_by_hand = rest.any(1, keepdims=True), by_hand.any(1, keepdims=True)
+    if (any_by_hand & ~some & (np.abs(left) > 1e-9)).any():
+        raise ValueError(
+            "all indices are set by hand, and they do not average " + ("1" if multiplicative else "0")
+        )
+    if multiplicative and (any_by_hand & some & ~(left > 0)).any():
+        raise ValueError("the indices set by hand leave nothing for the others")
+    with np.errstate(invalid="ignore", divide="ignore"):
+        if multiplicative:
+            by = np.where(any_by_hand & some, left / own, 1.0)
+            others = indices * by
+        else:
+            by = np.where(any_by_hand & some, (left - own) / np.maximum(rest.sum(1, keepdims=True), 1), 0.0)
+            others = indices + by
+    return np.where(by_hand, hand, others), by

@@ -1,0 +1,108 @@
+"""Whether there is a season at all, and how strong season and trend are, beside what chance reaches.
+
+Sources: Wang, Smith and Hyndman, Characteristic-based clustering for time series data (2006), for the
+strengths; Kruskal and Wallis, Use of ranks in one-criterion variance analysis (1952).
+"""
+
+from __future__ import annotations
+
+import functools
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days
+from oat_tide.core.seasons.classical import classical, season_of
+from oat_tide.core.seasons.swing import ranked
+
+DRAWS, SEED = 2000, 1990
+"""Made-up histories of nothing but noise that chance is told by."""
+
+
+def strength(part: Values, remainder: Values) -> Values:
+    """max(0, 1 - var(R) / var(part + R)) where both are known (Wang, Smith and Hyndman, 2006).
+
+    Args:
+        part: (series, periods) season or trend; of a multiplicative one its logarithm, and so the remainder.
+        remainder: (series, periods).
+
+    Returns:
+        (series,) from 0 to 1; NaN of fewer than two periods, and where nothing varies.
+    """
+    both = ~np.isnan(part) & ~np.isnan(remainder)
+    alone, joint = (_variance(each, both) for each in (remainder, part + remainder))
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where(joint > 0, np.maximum(0.0, 1 - alone / joint), np.nan)
+
+
+def _variance(values: Values, known: np.ndarray) -> Values:
+    count = known.sum(1)
+    mean = np.where(known, values, 0.0).sum(1) / np.maximum(count, 1)
+    squares = np.where(known, values - mean[:, None], 0.0) ** 2
+    return np.where(count > 1, squares.sum(1) / np.maximum(count - 1, 1), np.nan)
+
+
+@functools.lru_cache(64)
+def by_chance(periods: int, cycle: int) -> float:
+    """The strength of season that nineteen in twenty histories of mere noise stay below.
+
+    Reckoned by decomposing so many made-up histories of that length by the centred average.
+    """
+    noise = np.random.default_rng(SEED).normal(size=(DRAWS, periods))
+    place = np.arange(periods) % cycle
+    parts = classical(noise, place, cycle, multiplicative=False)
+    season = season_of(parts.indices, place)
+    reached = strength(season, noise - parts.trend - season)
+    return float(np.nanquantile(reached, 0.95)) if (~np.isnan(reached)).any() else float("nan")
+
+
+def rank_test(values: Values, place: Days, cycle: int) -> tuple[Values, Values, Values]:
+    """The rank test across seasons of a detrended series, ties shared (Kruskal and Wallis, 1952).
+
+    Args:
+        values: (series, periods); NaN is not known.
+
+    Returns:
+        (series,) H, its degrees of freedom, and the p-value; NaN of fewer than two seasons.
+    """
+    from scipy.special import chdtrc
+
+    statistic, freedom = np.full(len(values), np.nan), np.full(len(values), np.nan)
+    for row, own in enumerate(values):
+        known = ~np.isnan(own)
+        ranks, tied = ranked(own[known]), _ties(own[known])
+        n, seasons = len(ranks), place[known]
+        groups = [ranks[seasons == season] for season in range(cycle)]
+        groups = [group for group in groups if len(group)]
+        if len(groups) < 2 or tied >= 1:
+            continue
+        h = 12 / (n * (n + 1)) * sum(group.sum() ** 2 / len(group) for group in groups) - 3 * (n + 1)
+        statistic[row], freedom[row] = h / (1 - tied), len(groups) - 1
+    return statistic, freedom, np.asarray(chdtrc(freedom, statistic))
+
+
+def _ties(values: Values) -> float:
+    """By how much ties shrink the spread of ranks: 0 for none, 1 where all are equal."""
+    counts = np.unique(values, return_counts=True)[1]
+    n = len(values)
+    return float((counts**3 - counts).sum() / max(n**3 - n, 1))
+
+
+def autocorrelation(values: Values, lag: int) -> tuple[Values, Values]:
+    """The autocorrelation of a detrended series at a lag, and what nineteen in twenty of noise stay below.
+
+    Args:
+        values: (series, periods); NaN is not known, and pairs that hold one are left out.
+
+    Returns:
+        (series,) and (series,) 1.645 / root n, n the periods known (Bartlett, 1946).
+    """
+    known = ~np.isnan(values)
+    count = known.sum(1)
+    mean = np.where(known, values, 0.0).sum(1, keepdims=True) / np.maximum(count, 1)[:, None]
+    off = np.where(known, values - mean, 0.0)
+    squares = (off**2).sum(1)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        found = np.where(squares > 0, (off[:, lag:] * off[:, :-lag]).sum(1) / squares, np.nan)
+        limit = np.where(count > lag, 1.645 / np.sqrt(count), np.nan)
+    return found, limit
