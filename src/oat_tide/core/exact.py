@@ -47,10 +47,41 @@ def added(values: Values, scale: float, axis: int) -> Values:
     return (total if rest is None else total + rest.sum(axis)) / scale
 
 
+NEAR = 1 << 15
+"""Values reckoned at a time: what one pass leaves is still near the processor for the next."""
+
+
 def running_sums(values: Values, scale: float) -> Sums:
-    """Running sums along the last axis of what `parted` gives: (..., periods + 1), beginning with 0."""
-    whole, rest = parted(values, scale)
-    return _summed(whole), None if rest is None else _summed(rest)
+    """Running sums along the last axis of what `parted` gives: (..., periods + 1), beginning with 0.
+
+    Args:
+        values: any shape, none of them NaN.
+    """
+    periods = values.shape[-1]
+    rows = values.reshape(math.prod(values.shape[:-1]), periods)
+    whole, rest = np.zeros((len(rows), periods + 1)), None
+    many, long = max(NEAR // max(periods, 1), 1), min(max(periods, 1), NEAR)
+    buffers = np.empty(NEAR), np.empty(NEAR)
+    for at in range(0, len(rows), many):
+        for start in range(0, periods, long):
+            part = rows[at : at + many, start : start + long]
+            units, left = (each[: part.size].reshape(part.shape) for each in buffers)
+            np.rint(np.multiply(part, scale, out=units), out=units)
+            np.subtract(part, np.divide(units, scale, out=left), out=left)
+            _carry_on(whole[at : at + many, start : start + long + 1], units)
+            if left.any():
+                rest = np.zeros_like(whole) if rest is None else rest
+                _carry_on(rest[at : at + many, start : start + long + 1], left * scale)
+            elif rest is not None:
+                _carry_on(rest[at : at + many, start : start + long + 1], left)
+    shape = (*values.shape[:-1], periods + 1)
+    return whole.reshape(shape), None if rest is None else rest.reshape(shape)
+
+
+def _carry_on(sums: Values, values: Values) -> None:
+    """Running sums of a stretch, on from the one that its first column holds."""
+    np.cumsum(values, axis=1, out=sums[:, 1:])
+    sums[:, 1:] += sums[:, :1]
 
 
 def between(sums: Sums, low: NDArray[np.integer], high: NDArray[np.integer]) -> Values:
@@ -58,9 +89,3 @@ def between(sums: Sums, low: NDArray[np.integer], high: NDArray[np.integer]) -> 
     whole, rest = sums
     total = whole[..., high] - whole[..., low]
     return total if rest is None else total + (rest[..., high] - rest[..., low])
-
-
-def _summed(values: Values) -> Values:
-    out = np.zeros((*values.shape[:-1], values.shape[-1] + 1))
-    np.cumsum(values, axis=-1, out=out[..., 1:])
-    return out

@@ -14,9 +14,6 @@ from oat_tide.core.comparison.sums import (
     running,
     running_count,
     running_starts,
-    span_starts,
-    window_known,
-    window_total,
 )
 from oat_tide.core.comparison.tally import tally
 from oat_tide.core.comparison.usual import of_years, usual
@@ -88,41 +85,6 @@ class Totals(unittest.TestCase):
             else:
                 self.assertEqual(found[i], sum(known))
             self.assertEqual(gone[i], len(inside) - len(known))
-
-    @settings(max_examples=80, deadline=None)
-    @given(CELLS, st.integers(0, 8), st.integers(0, 3), st.booleans())
-    def test_a_trailing_total_is_the_plain_one(
-        self, cells: list[int | None], back: int, ahead: int, short: bool
-    ) -> None:
-        columns = np.arange(len(cells))
-        values = row(cells)
-        found = window_total(values, columns - back, columns + ahead + 1, 1.0, short)[0]
-        known = window_known(values, columns - back, columns + ahead + 1)[0]
-        for i in range(len(cells)):
-            inside = [c for c in cells[max(i - back, 0) : i + ahead + 1] if c is not None]
-            self.assertEqual(known[i], len(inside))
-            if len(inside) == back + ahead + 1 or (short and inside):
-                self.assertEqual(found[i], sum(inside))
-            else:
-                self.assertTrue(np.isnan(found[i]))
-
-    def test_a_trailing_total_is_the_difference_of_two_running_totals(self) -> None:
-        values = np.random.default_rng(3).integers(0, 99, (2, 40)).astype(float)
-        columns = np.arange(40)
-        total = running(values, np.zeros(40, np.int64), 1.0)
-        trailing = window_total(values, columns - 11, columns + 1, 1.0)
-        np.testing.assert_array_equal(trailing[:, 12:], total[:, 12:] - total[:, :-12])
-        np.testing.assert_array_equal(total[:, -1], values.sum(1))
-
-    def test_the_last_months_and_days_of_a_day_series(self) -> None:
-        first = at("day", "2023-01-01")
-        last = at("day", "2024-03-31")
-        starts = span_starts(Grid("day"), first, last - first + 1, "month", 1)
-        # A month back from 31 March is 29 February; the span begins the day after.
-        self.assertEqual(starts[-1] + first, at("day", "2024-03-01"))
-        self.assertEqual(starts[at("day", "2024-02-29") - first] + first, at("day", "2024-01-30"))
-        self.assertEqual(span_starts(Grid("day"), first, 400, "day", 365)[399], 35)
-        self.assertEqual(span_starts(Grid("day"), first, 400, "week", 13)[399], 399 - 90)
 
 
 class Usual(unittest.TestCase):

@@ -136,6 +136,12 @@ class Panel:
         return int(self.values.shape[1])
 
     @property
+    def judged(self) -> Values:
+        """(series, periods) what averages and fits stand on: settled, without what is part or left out."""
+        kept: Values = np.where(self.flags & (PART | LEFT_OUT) == 0, self.settled, np.nan)
+        return kept
+
+    @property
     def whole(self) -> NDArray[np.bool_]:
         """(series, periods) which periods are not part."""
         whole: NDArray[np.bool_] = self.flags & PART == 0

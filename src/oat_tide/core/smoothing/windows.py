@@ -1,97 +1,202 @@
-"""Moving averages over trailing windows. The last axis is time.
+"""Which periods a window takes in, and what it holds of them. The last axis is time.
 
-Source: Makridakis, Wheelwright and Hyndman, Forecasting: Methods and Applications (1998), section 3/2.
+A window is trailing (the current period and those before it), centred, or from so many periods back to so
+many ahead. Centred over an even number of periods it is two windows, one period apart, whose mean is taken:
+the 2xM rule. Source: Makridakis, Wheelwright and Hyndman, Forecasting: Methods and Applications (1998), 3/2.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import datetime as dt
+import functools
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from oat_tide.core.exact import Values, parted
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days, Grid, Kind, date_of, day_number
+
+Mask = NDArray[np.bool_]
 
 
-def rolling_mean(values: Values, window: int, scale: float = 1.0) -> Values:
-    """The mean of each period and the `window` - 1 before it (Makridakis et al., 1998, 3/2).
+@dataclass(frozen=True, eq=False)
+class Window:
+    """The columns that the window of each column takes in.
 
-    Sums are differences of running sums of whole minor units, so the cost does not depend on the window
-    and the sum is exact while the running sum stays below 2**53 minor units.
+    Attributes:
+        columns: how many there are.
+        offsets: of the first and the last from each column, where all windows are alike.
+        starts: else (columns,) the first of each, which ends with its column; it may lie before all columns.
+    """
+
+    columns: int
+    offsets: tuple[int, int] | None = None
+    starts: Days | None = None
+
+    @functools.cached_property
+    def first(self) -> Days:
+        """(columns,) the first column of each; it may lie before all columns."""
+        return self.starts if self.offsets is None else np.arange(self.columns) + self.offsets[0]  # type: ignore[return-value]
+
+    @functools.cached_property
+    def last(self) -> Days:
+        """(columns,) the last; it may lie after all of them."""
+        return np.arange(self.columns) + (self.offsets[1] if self.offsets else 0)
+
+    def of(self, column: int) -> tuple[int, int]:
+        """The first and the last column of one window."""
+        if self.offsets is None:
+            return int(self.first[column]), column
+        return column + self.offsets[0], column + self.offsets[1]
+
+    @functools.cached_property
+    def lengths(self) -> Days:
+        """(columns,) how many columns each window takes in."""
+        return self.last - self.first + 1
+
+    def by_length(self) -> list[tuple[int, NDArray[np.integer]]]:
+        """The lengths there are, and the columns of each; spans of months differ in days."""
+        return [(int(n), np.flatnonzero(self.lengths == n)) for n in np.unique(self.lengths)]
+
+
+def placed(back: int, ahead: int, columns: int) -> Window:
+    """From so many periods back to so many ahead, the current one among them."""
+    return Window(columns, (-back, ahead))
+
+
+def trailing(length: int, columns: int) -> Window:
+    """The current period and the `length` - 1 before it."""
+    return placed(length - 1, 0, columns)
+
+
+def centred(length: int, columns: int) -> tuple[Window, ...]:
+    """Around the current period; of an even length two windows, whose mean is taken: the 2xM rule."""
+    half = length // 2
+    if length % 2:
+        return (placed(half, half, columns),)
+    return placed(half, half - 1, columns), placed(half - 1, half, columns)
+
+
+def spanning(grid: Grid, first: int, columns: int, kind: Kind, length: int) -> Window:
+    """The span of so many days, weeks, months, quarters or years that ends with each period, by calendar.
+
+    The last N days are N days, the last day among them; the last N months go back to the day after the same
+    day of the month N months earlier, or after the last of that month where it is shorter.
 
     Args:
-        values: (..., periods); NaN is not known.
-        window: periods in the window, at least 1.
-        scale: minor units in one unit, so that values * scale are whole numbers.
+        first: the period of the first column.
+    """
+    ends = grid.first_days(np.arange(first + 1, first + columns + 1)) - 1
+    if kind in _MONTHS:
+        months = length * _MONTHS[kind]
+        begins = np.array([day_number(_months_back(date_of(int(day)), months)) + 1 for day in ends], np.int64)
+    else:
+        begins = ends - length * (7 if kind == "week" else 1) + 1
+    # A period that lies in the span only in part is not of it.
+    starts = grid.at(begins)
+    starts = np.where(grid.first_days(starts) < begins, starts + 1, starts)
+    return Window(columns, starts=starts - first)
+
+
+_MONTHS = {"month": 1, "quarter": 3, "year": 12}
+
+
+def _months_back(day: dt.date, months: int) -> dt.date:
+    number = day.year * 12 + day.month - 1 - months
+    year, month = divmod(number, 12)
+    last = (dt.date(year + (month == 11), (month + 1) % 12 + 1, 1) - dt.timedelta(1)).day
+    return dt.date(year, month + 1, min(day.day, last))
+
+
+def held(holds: Mask, window: Window) -> NDArray[np.int64]:
+    """(..., columns) in how many periods of each window something holds."""
+    running = np.zeros((*holds.shape[:-1], holds.shape[-1] + 1), np.int64)
+    np.cumsum(holds, axis=-1, out=running[..., 1:])
+    low, high = clipped(window)
+    count: NDArray[np.int64] = running[..., high] - running[..., low]
+    return count
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Holds:
+    """What the windows hold of a figure.
+
+    Attributes:
+        known: (..., columns) the periods of each window that are known.
+        full: whether it lies within the history: from the first known period to the last column.
+        gaps: how many periods of it within the history are not known.
+    """
+
+    known: NDArray[np.int64]
+    full: Mask
+    gaps: NDArray[np.int64]
+
+    def counts(self, short: bool, skips: bool) -> Mask:
+        """(..., columns) the windows that have a figure.
+
+        Args:
+            short: whether one that is not full counts with what there is.
+            skips: whether one counts that holds a period not known; that period is left out.
+        """
+        there = self.known > 0
+        there &= self.full | short
+        there &= (self.gaps == 0) | skips
+        return there
+
+
+def holds(values: Values, window: Window) -> Holds:
+    """What the windows hold of (..., columns); NaN is not known, and nothing lies before the first known."""
+    known = ~np.isnan(values)
+    low, high = clipped(window)
+    if known.all():
+        # All that lies within is known: nothing need be counted.
+        inside = np.broadcast_to(high - low, values.shape)
+        full = (window.first >= 0) & (window.last < values.shape[-1])
+        return Holds(inside, np.broadcast_to(full, values.shape), np.zeros(values.shape, np.int64))
+    inside = held(np.maximum.accumulate(known, axis=-1), window)
+    count = held(known, window)
+    return Holds(count, (inside == window.lengths) & (window.last < values.shape[-1]), inside - count)
+
+
+def over(kernel: Callable[[Values, int], Values], values: Values, window: Window) -> Values:
+    """A kernel of trailing windows over windows of any place and length.
+
+    Args:
+        kernel: (values, length) -> (..., columns) over the trailing window of that length, whose result is
+            used only where such a window lies within the values.
+        values: (..., columns), none of them NaN.
 
     Returns:
-        (..., periods); NaN where the window is not full or holds a value not known.
+        (..., columns); NaN where a window does not lie within the values.
     """
-    values = np.asarray(values, np.float64)
+    columns = values.shape[-1]
     out = np.full(values.shape, np.nan)
-    if values.shape[-1] < window:
+    if window.offsets is not None:
+        low, high = window.offsets
+        begin, end = max(-low, 0), columns - max(high, 0)
+        if begin < end:
+            out[..., begin:end] = kernel(values, high - low + 1)[..., begin + high : end + high]
         return out
-    gone = np.isnan(values)
-    units, rest = parted(np.where(gone, 0.0, values), scale)
-    sums = _windowed_sum(units, window)
-    if rest is not None:
-        sums += _windowed_sum(rest, window)
-    out[..., window - 1 :] = sums / (scale * window)
-    if gone.any():
-        out[..., window - 1 :][_windowed_sum(gone.astype(np.int64), window) > 0] = np.nan
+    for length, at in window.by_length():
+        at = at[(window.first[at] >= 0) & (window.last[at] < columns)]
+        if at.size:
+            out[..., at] = kernel(values, length)[..., window.last[at]]
     return out
 
 
-def _windowed_sum(values: np.ndarray, window: int) -> np.ndarray:
-    running = np.cumsum(values, axis=-1)
-    sums = running[..., window - 1 :].copy()
-    sums[..., 1:] -= running[..., :-window]
-    return sums
-
-
-def weighted_mean(values: Values, weights: Sequence[float]) -> Values:
-    """The weighted mean of each period and those before it (Makridakis et al., 1998, 3/2).
+def clipped(window: Window, at: slice = slice(None)) -> tuple[Days, Days]:
+    """The first column of each window and the one after its last, within what there is.
 
     Args:
-        values: (..., periods); NaN is not known.
-        weights: one a period, the newest first; not below zero, and not all zero.
-
-    Returns:
-        (..., periods); NaN where the window is not full or holds a value not known.
-
-    Raises:
-        ValueError: weights below zero, or none above.
+        at: the columns whose windows are asked for.
     """
-    if not weights or min(weights) < 0 or sum(weights) <= 0:
-        raise ValueError("weights must not be below zero, and one must be above")
-    values = np.asarray(values, np.float64)
-    window, periods = len(weights), values.shape[-1]
-    out = np.full(values.shape, np.nan)
-    if periods >= window:
-        total = np.zeros((*values.shape[:-1], periods - window + 1))
-        for age, weight in enumerate(weights):
-            total += weight * values[..., window - 1 - age : periods - age]
-        out[..., window - 1 :] = total / sum(weights)
-    return out
-
-
-def rising_weights(window: int) -> tuple[float, ...]:
-    """Linear weights, the newest first: n, n - 1, ... 1 (Makridakis et al., 1998, 3/2)."""
-    return tuple(float(n) for n in range(window, 0, -1))
-
-
-def less_change(actual: Values, smoothed: Values) -> Values:
-    """Less period-to-period change: 1 - mean|change of smoothed| / mean|change of actual|, same periods.
-
-    A definition of our own: how much smaller the changes from period to period become.
-
-    Args:
-        actual, smoothed: (series, periods).
-
-    Returns:
-        (series, 1); NaN where nothing can be compared or the actual does not change.
-    """
-    steps = np.abs(np.diff(smoothed)), np.abs(np.diff(actual))
-    both = ~np.isnan(steps[0]) & ~np.isnan(steps[1])
-    smooth, rough = (np.where(both, step, 0.0).sum(-1, keepdims=True) for step in steps)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return np.where(rough > 0, 1 - smooth / rough, np.nan)
+    place = np.arange(*at.indices(window.columns))
+    if window.offsets is None:
+        assert window.starts is not None
+        first, last = window.starts[at], place
+    else:
+        first, last = place + window.offsets[0], place + window.offsets[1]
+    low = np.clip(first, 0, window.columns)
+    return low, np.maximum(np.clip(last + 1, 0, window.columns), low)

@@ -331,6 +331,11 @@ def median(*terms: Formula) -> Formula:
     return _gather("median", terms)
 
 
+def nine_tenths(*terms: Formula) -> Formula:
+    """What nine tenths of them stay within: their 90th percentile."""
+    return _gather("nine tenths", terms)
+
+
 def lowest(*terms: Formula) -> Formula:
     """The least of them."""
     return _gather("lowest", terms)

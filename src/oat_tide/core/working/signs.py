@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import functools
 import operator
-import warnings
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -65,11 +64,26 @@ def _round(value: Any, decimals: Any) -> Any:
     return np.sign(value) * np.floor(np.abs(value) * size + 0.5) / size
 
 
-def _median(values: Values, count: Values) -> Values:
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", RuntimeWarning)
-        found: Values = np.nanmedian(values, axis=-1)
-    return found
+def _at_share(share: float) -> Callable[[Values, Values], Values]:
+    """What a share of many stay within, between two in proportion (Hyndman and Fan, 1996, type 7)."""
+
+    def gather(values: Values, count: Values) -> Values:
+        place = share * (np.maximum(count, 1) - 1)
+        low = np.floor(place).astype(np.int64)
+        if values.size == values.shape[-1] and values.size:
+            # Of one row no more need be in order than the two values looked for.
+            at = int(low.ravel()[0])
+            ordered = np.partition(values, (at, min(at + 1, values.size - 1)), axis=-1)
+        else:
+            ordered = np.sort(values, axis=-1)  # what is left out comes last
+        below, above = (
+            np.take_along_axis(ordered, each[..., None], -1)[..., 0]
+            for each in (low, np.minimum(low + 1, np.maximum(count, 1) - 1))
+        )
+        found: Values = below + (place - low) * (above - below)
+        return found
+
+    return gather
 
 
 def _special(name: str) -> Callable[..., Any]:
@@ -121,7 +135,8 @@ SIGNS: dict[str, Sign] = {
     "if": Sign(_choose, "if ", CALL, "IF"),
     "sum": _gathers(lambda values, count: np.nansum(values, -1), "sum of ", "SUM"),
     "mean": _gathers(lambda values, count: np.nansum(values, -1) / count, "mean of ", "AVERAGE"),
-    "median": _gathers(_median, "median of ", "MEDIAN"),
+    "median": _gathers(_at_share(0.5), "median of ", "MEDIAN"),
+    "nine tenths": _gathers(_at_share(0.9), "what nine tenths stay within, of ", "PERCENTILE({0},0.9)"),
     "lowest": _gathers(lambda values, count: np.fmin.reduce(values, -1), "lowest of ", "MIN"),
     "highest": _gathers(lambda values, count: np.fmax.reduce(values, -1), "highest of ", "MAX"),
     "count": _gathers(lambda values, count: np.asarray(count, np.float64), "count of ", "COUNT"),

@@ -234,25 +234,98 @@ class Over(Stretch):
 
 @dataclass(eq=False, slots=True)
 class Lagged(Formula):
-    """A row of weights times a figure's own column and those before it, added up; the newest first."""
+    """A row of weights times the periods of a window, added up; the newest first.
+
+    Attributes:
+        ahead: columns after its own that the window takes in.
+        skips: whether periods not known are left out.
+    """
 
     source: Source
     weights: tuple[float, ...]
+    ahead: int = 0
+    skips: bool = False
     fact: bool = False
 
     def reckon(self, at: slice) -> Any:
         values = self.source.values
+        if self.skips:
+            values = np.nan_to_num(values, nan=0.0)
+        outside = 0.0 if self.skips else np.nan
         return sum(
-            weight * _stretch(values, at.start - age, at.stop - age)
+            weight * _stretch(values, at.start + self.ahead - age, at.stop + self.ahead - age, outside)
             for age, weight in enumerate(self.weights)
         )
 
     def bind(self, series: int, column: int) -> Working:
         products = (
-            Op("*", (Given(weight, "weight"), self.source.cell(series, column - age)))
-            for age, weight in enumerate(self.weights)
+            Op("*", (Given(self.weights[age], "weight"), self.source.cell(series, at)))
+            for age, at in self.places(series, column)
         )
         return Op("+", tuple(products))
+
+    def places(self, series: int, column: int) -> list[tuple[int, int]]:
+        """The ages of the weights that count in a cell, and the columns that they stand at."""
+        found = [(age, column + self.ahead - age) for age in range(len(self.weights))]
+        if not self.skips:
+            return found
+        row = self.source.values[series]
+        return [(age, at) for age, at in found if 0 <= at < len(row) and not np.isnan(row[at])]
+
+
+@dataclass(eq=False, slots=True)
+class HeldWeights(Formula):
+    """The sum of the weights of a window that stand at periods that are known."""
+
+    lagged: Lagged
+    fact: bool = False
+
+    def reckon(self, at: slice) -> Any:
+        holds = (~np.isnan(self.lagged.source.values)).astype(np.float64)
+        low, high = at.start + self.lagged.ahead, at.stop + self.lagged.ahead
+        share = sum(
+            weight * _stretch(holds, low - age, high - age, 0.0)
+            for age, weight in enumerate(self.lagged.weights)
+        )
+        return np.where(share > 0, share, np.nan)
+
+    def bind(self, series: int, column: int) -> Working:
+        weights = (self.lagged.weights[age] for age, _ in self.lagged.places(series, column))
+        return Op("+", tuple(Given(weight, "weight") for weight in weights))
+
+
+@dataclass(eq=False, slots=True)
+class Trimmed(Formula):
+    """Many values less so many of the lowest and as many of the highest that are known in each cell."""
+
+    body: Formula
+    trim: int
+    skips: bool = True
+    many: bool = True
+    fact: bool = False
+
+    def reckon(self, at: slice) -> Any:
+        cells, inside = self.body.reckon(at), self.body.inside(at)
+        cells = cells if inside is None else np.where(inside, cells, np.nan)
+        order = np.argsort(cells, axis=-1, kind="stable")
+        place = np.empty_like(order)
+        np.put_along_axis(place, order, np.broadcast_to(np.arange(order.shape[-1]), order.shape), axis=-1)
+        known = (~np.isnan(cells)).sum(-1, keepdims=True)
+        return np.where((place >= self.trim) & (place < known - self.trim), cells, np.nan)
+
+    def bound(self, series: int, column: int) -> tuple[Working, ...]:
+        cells: list[Working] = []
+        for run in self.body.bound(series, column):
+            assert isinstance(run, Run)
+            cells += (
+                Cell(float(value), replace(run.ref, column=run.ref.column + place))
+                for place, value in enumerate(run.values)
+                if not np.isnan(value)
+            )
+        # What is equal goes in the order of time, as the stable sort has it.
+        order = sorted(range(len(cells)), key=lambda at: (cells[at].value, at))  # type: ignore[union-attr]
+        kept = sorted(order[self.trim : len(order) - self.trim])
+        return tuple(cells[at] for at in kept)
 
 
 @dataclass(eq=False, slots=True)
@@ -345,9 +418,20 @@ def known(many: _Many) -> _Many:
     return replace(many, skips=True)  # type: ignore[type-var]
 
 
-def weighted_mean(of: Term, weights: Sequence[float]) -> Formula:
-    """The weighted mean of a period and those before it; the weights are the newest first."""
-    return Lagged(of.source, tuple(weights)) / given(sum(weights), "sum of the weights")
+def weighted_mean(of: Term, weights: Sequence[float], ahead: int = 0, skips: bool = False) -> Formula:
+    """The weighted mean over a window; the weights are the newest first.
+
+    Args:
+        ahead: columns after its own that the window takes in.
+        skips: whether periods not known are left out, with their weights.
+    """
+    products = Lagged(of.source, tuple(weights), ahead, skips)
+    return products / (HeldWeights(products) if skips else given(sum(weights), "sum of the weights"))
+
+
+def trimmed(many: Formula, trim: int) -> Formula:
+    """Many values less so many of the lowest and as many of the highest."""
+    return Trimmed(many, trim)
 
 
 def same_place(place: Columns) -> Find:
@@ -384,11 +468,11 @@ def _edge(of: int | Columns, at: slice) -> Any:
     return (of if of.shape[1] == 1 else of[:, at])[..., None]
 
 
-def _stretch(values: Values, start: int, stop: int) -> Values:
-    """The columns from start to before stop; NaN where there are none."""
+def _stretch(values: Values, start: int, stop: int, outside: float = np.nan) -> Values:
+    """The columns from start to before stop; NaN, or what is given, where there are none."""
     if 0 <= start <= stop <= values.shape[1]:
         return values[:, start:stop]
-    out = np.full((len(values), max(stop - start, 0)), np.nan)
+    out = np.full((len(values), max(stop - start, 0)), outside)
     low, high = min(max(start, 0), values.shape[1]), min(max(stop, 0), values.shape[1])
     if low < high:
         out[:, low - start : high - start] = values[:, low:high]

@@ -1,0 +1,1 @@
+"""How far forecasts lay from what came."""

@@ -1,0 +1,269 @@
+"""Exponential smoothing in component form: a level, a level with a trend, or one with a damped trend.
+
+    forecast   f(t) = l(t-1) + phi b(t-1)
+    level      l(t) = a y(t) + (1 - a) f(t)
+    trend      b(t) = b* (l(t) - l(t-1)) + (1 - b*) phi b(t-1)
+
+Without a trend b is 0; a trend that is not damped has phi = 1. A period that is not known is taken as it was
+forecast. Start: the level begins at the first known period, as its value; with a trend both begin at the
+fifth known period, the level as its value and the trend as the mean change since the first.
+
+Sources: Holt, Forecasting Seasonals and Trends by Exponentially Weighted Moving Averages (1957); Gardner and
+McKenzie, Forecasting Trends in Time Series (1985).
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days
+
+Kind = Literal["level", "trend", "damped"]
+BEGIN = 5
+"""The known periods that a trend begins from."""
+LOWEST, HIGHEST = 0.01, 0.99
+"""Bounds of the smoothing constants."""
+LEAST_DAMPED, MOST_DAMPED = 0.80, 0.98
+"""Bounds of phi, where the trend is damped."""
+_GRID_A, _GRID_B, _GRID_PHI = (0.1, 0.3, 0.5, 0.7, 0.9), (0.05, 0.2, 0.5, 0.8), (0.8, 0.9, 0.98)
+_STEPS = (0.1, 0.05, 0.02, 0.01)
+"""The search goes by these steps; constants are found to two decimals, so that they can be written."""
+_FEW = 8
+"""Up to so many series each is filtered by itself; more go period by period, all at once."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Constants:
+    """The smoothing constants of each series.
+
+    Attributes:
+        alpha: (series,) of the level.
+        beta: (series,) of the trend, b*; 0 without one.
+        phi: (series,) what is kept of the trend from period to period; 0 without one.
+    """
+
+    alpha: Values
+    beta: Values
+    phi: Values
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Start:
+    """What each series starts from.
+
+    Attributes:
+        level: (series,) the level at `at`.
+        trend: (series,) the trend at `at`.
+        at: (series,) the column that the start stands at, -1 for before all; `columns` where there is none.
+    """
+
+    level: Values
+    trend: Values
+    at: Days
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class States:
+    """What comes of smoothing.
+
+    Attributes:
+        level: (series, columns) from the start on; NaN before.
+        trend: (series, columns) the same.
+        forecast: (series, columns) one step ahead, made of the periods before; NaN up to the start.
+    """
+
+    level: Values
+    trend: Values
+    forecast: Values
+
+
+def same(alpha: float, beta: float, phi: float, series: int) -> Constants:
+    """The same constants for every series."""
+    return Constants(*(np.full(series, each) for each in (alpha, beta, phi)))
+
+
+def of_kind(kind: Kind, alpha: float, beta: float, phi: float, series: int) -> Constants:
+    """The same for every series, as far as the kind has them: a trend that is not damped is kept whole."""
+    own = {"level": (0.0, 0.0), "trend": (beta, 1.0), "damped": (beta, phi)}[kind]
+    return same(alpha, *own, series)
+
+
+def begin(values: Values, kind: Kind) -> Start:
+    """The start by the rule.
+
+    Args:
+        values: (series, columns); NaN is not known.
+    """
+    columns = values.shape[1]
+    known = ~np.isnan(values)
+    order = np.cumsum(known, axis=1)
+    rows = np.arange(len(values))
+
+    def at(nth: int) -> Days:
+        """(series,) the column of the nth known period."""
+        there = order >= nth
+        return np.where(there.any(1), there.argmax(1) if columns else 0, columns)
+
+    first = at(1)
+    if kind == "level":
+        begins, trend = first, np.zeros(len(values))
+    else:
+        begins = at(BEGIN)
+    safe = np.minimum(begins, max(columns - 1, 0))
+    level = values[rows, safe] if columns else np.full(len(values), np.nan)
+    if kind != "level" and columns:
+        apart = np.maximum(begins - first, 1)
+        trend = (level - values[rows, np.minimum(first, columns - 1)]) / apart
+    elif kind != "level":
+        trend = np.full(len(values), np.nan)
+    return Start(np.asarray(level), np.asarray(trend), begins)
+
+
+def smooth(values: Values, constants: Constants, start: Start) -> States:
+    """Smooth every series with its own constants.
+
+    Args:
+        values: (series, columns); NaN is not known.
+    """
+    if len(values) <= _FEW and not _gaps(values, start):
+        return _filtered(values, constants, start)
+    return _stepped(values, constants, start)
+
+
+def _gaps(values: Values, start: Start) -> bool:
+    """Whether any series has a period not known after its start."""
+    after = np.arange(values.shape[1]) > start.at[:, None]
+    return bool((np.isnan(values) & after).any())
+
+
+def _stepped(values: Values, constants: Constants, start: Start) -> States:
+    """Period by period, all series at once."""
+    level, trend, forecast = (np.full(values.shape, np.nan) for _ in range(3))
+    alpha, beta, phi = constants.alpha, constants.beta, constants.phi
+    now, slope = (np.where(start.at < 0, each, np.nan) for each in (start.level, start.trend))
+    for column in range(values.shape[1]):
+        y = values[:, column]
+        ahead = now + phi * slope
+        begins = start.at == column
+        new = np.where(np.isnan(y), ahead, alpha * y + (1 - alpha) * ahead)
+        slope = np.where(begins, start.trend, beta * (new - now) + (1 - beta) * phi * slope)
+        now = np.where(begins, start.level, new)
+        level[:, column], trend[:, column], forecast[:, column] = now, slope, ahead
+    return States(level, trend, forecast)
+
+
+def _filtered(values: Values, constants: Constants, start: Start) -> States:
+    """Each series by itself, by the linear filters that the recursion comes to."""
+    level, trend, forecast = (np.full(values.shape, np.nan) for _ in range(3))
+    for row, begins in enumerate(start.at.tolist()):
+        a, b, phi = (float(each[row]) for each in (constants.alpha, constants.beta, constants.phi))
+        first, slope = float(start.level[row]), float(start.trend[row])
+        if 0 <= begins < values.shape[1]:
+            level[row, begins], trend[row, begins] = first, slope
+        y = values[row, begins + 1 :]
+        if not len(y):
+            continue
+        error = _errors(y, a, b, phi, first, slope)
+        ahead = y - error
+        forecast[row, begins + 1 :], level[row, begins + 1 :] = ahead, ahead + a * error
+        changes = a * b * error
+        changes[0] += phi * slope
+        trend[row, begins + 1 :] = _recursive(changes, (-phi,))
+    return States(level, trend, forecast)
+
+
+def _errors(y: Values, a: float, b: float, phi: float, level: float, trend: float) -> Values:
+    """The one-step errors of one series known throughout, after a level and trend.
+
+    The recursion as a filter of y:
+    (1 - B)(1 - phi B) y = (1 + (a + phi a b* - 1 - phi) B + phi (1 - a) B^2) e.
+    """
+    changes = y.copy()
+    changes[1:] -= (1 + phi) * y[:-1]
+    changes[2:] += phi * y[:-2]
+    changes[0] -= level + phi * trend
+    changes[1:2] += phi * level
+    return _recursive(changes, (a + phi * a * b - 1 - phi, phi * (1 - a)))
+
+
+def _recursive(values: Values, lags: tuple[float, ...]) -> Values:
+    """x(t) = values(t) - lags[0] x(t-1) - lags[1] x(t-2) ...: a banded triangle of equations solved."""
+    from scipy.linalg.lapack import dtbtrs  # loads slowly, and only exponential smoothing needs it
+
+    band = np.empty((1 + len(lags), len(values)))
+    band[0] = 1.0
+    band[1:] = np.array(lags)[:, None]
+    found: Values = dtbtrs(band, values, uplo="L", diag="U")[0]
+    return found.reshape(len(values))
+
+
+def fitted(values: Values, kind: Kind) -> Constants:
+    """The constants with the least sum of squared one-step errors, to two decimals, within their bounds.
+
+    A grid first, then a search around its best, all series at once. Where nothing can be told, such as of a
+    constant series, the first of the grid stands.
+
+    Args:
+        values: (series, columns); NaN is not known.
+    """
+    start = begin(values, kind)
+    betas, phis = {
+        "level": ((0.0,), (0.0,)),
+        "trend": (_GRID_B, (1.0,)),
+        "damped": (_GRID_B, _GRID_PHI),
+    }[kind]
+    best, least = same(_GRID_A[0], betas[0], phis[0], len(values)), np.full(len(values), np.inf)
+    for alpha, beta, phi in itertools.product(_GRID_A, betas, phis):
+        best, least = _better(values, start, best, least, same(alpha, beta, phi, len(values)))
+    free = {"level": ("alpha",), "trend": ("alpha", "beta"), "damped": ("alpha", "beta", "phi")}[kind]
+    for step in _STEPS:
+        for _ in range(2):
+            for name in free:
+                for way in (-step, step):
+                    moved = replace(best, **{name: _within(name, getattr(best, name) + way)})
+                    best, least = _better(values, start, best, least, moved)
+    return best
+
+
+def _within(name: str, value: Values) -> Values:
+    low, high = (LEAST_DAMPED, MOST_DAMPED) if name == "phi" else (LOWEST, HIGHEST)
+    return np.round(np.clip(value, low, high), 2).astype(np.float64)
+
+
+def _better(
+    values: Values, start: Start, best: Constants, least: Values, other: Constants
+) -> tuple[Constants, Values]:
+    """For each series the better of two sets of constants, and its sum of squared errors."""
+    squares = squared_errors(values, other, start)
+    wins = squares < least
+    if not wins.any():
+        return best, least
+    taken: Callable[[str], Values] = lambda name: np.where(wins, getattr(other, name), getattr(best, name))  # noqa: E731
+    return Constants(taken("alpha"), taken("beta"), taken("phi")), np.where(wins, squares, least)
+
+
+def squared_errors(values: Values, constants: Constants, start: Start) -> Values:
+    """(series,) the sum of squared one-step errors."""
+    if len(values) <= _FEW and not _gaps(values, start):
+        sums = []
+        for row, begins in enumerate(start.at.tolist()):
+            y = values[row, begins + 1 :]
+            a, b, phi = (float(each[row]) for each in (constants.alpha, constants.beta, constants.phi))
+            error = _errors(y, a, b, phi, float(start.level[row]), float(start.trend[row])) if len(y) else y
+            sums.append(float(error @ error))
+        return np.array(sums)
+    errors = values - _stepped(values, constants, start).forecast
+    squares: Values = np.nansum(errors**2, axis=1)
+    return squares
+
+
+def carried(phi: Values, steps: int) -> Values:
+    """(series, steps) what the trend counts for so many steps ahead: phi + phi^2 + ..."""
+    powers: Values = np.cumsum(phi[:, None] ** np.arange(1, steps + 1), axis=1)
+    return powers

@@ -1,0 +1,120 @@
+"""Exponential smoothing against the recursion in plain Python, and how its constants are found."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from unittest import mock
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from oat_tide.core.smoothing import exponential
+from oat_tide.core.smoothing.exponential import Kind, Start, begin, carried, fitted, same, smooth
+
+KINDS = st.sampled_from(["level", "trend", "damped"])
+SERIES = st.lists(st.one_of(st.none(), st.integers(0, 500)), min_size=1, max_size=40)
+DEGREES = {"level": (0.0, 0.0), "trend": (0.3, 1.0), "damped": (0.3, 0.9)}
+
+
+def slow(values: list[float], kind: str, a: float) -> list[float]:
+    """The one-step forecasts, by the recursion as it is written."""
+    b, phi = DEGREES[kind]
+    known = [at for at, value in enumerate(values) if not math.isnan(value)]
+    need = 1 if kind == "level" else 5
+    out = [math.nan] * len(values)
+    if len(known) < need:
+        return out
+    at = known[need - 1]
+    level, trend = values[at], 0.0 if kind == "level" else (values[at] - values[known[0]]) / (at - known[0])
+    for column in range(at + 1, len(values)):
+        out[column] = ahead = level + phi * trend
+        new = ahead if math.isnan(values[column]) else a * values[column] + (1 - a) * ahead
+        trend = b * (new - level) + (1 - b) * phi * trend
+        level = new
+    return out
+
+
+def row(values: list[int | None]) -> np.ndarray:
+    return np.array([[math.nan if each is None else float(each) for each in values]])
+
+
+class Smoothing(unittest.TestCase):
+    def test_worked_example_of_a_damped_trend(self) -> None:
+        values = np.array([[100.0, 104, 111, 113, 120]])
+        start = Start(np.array([98.0]), np.array([4.0]), np.array([-1]))
+        for way in (exponential._filtered, exponential._stepped):
+            found = way(values, same(0.5, 0.4, 0.9, 1), start)
+            np.testing.assert_allclose(
+                found.forecast[0], [101.6, 103.752, 106.57744, 112.016077, 115.589766], rtol=1e-7
+            )
+            ahead = found.level[:, -1:] + carried(np.array([0.9]), 3) * found.trend[:, -1:]
+            np.testing.assert_allclose(ahead[0], [121.362280, 124.572937, 127.462528], rtol=1e-7)
+
+    @settings(deadline=None)
+    @given(SERIES, KINDS, st.floats(0.05, 0.95))
+    def test_it_is_the_recursion(self, values: list[int | None], kind: Kind, alpha: float) -> None:
+        own = row(values)
+        found = smooth(own, same(alpha, *DEGREES[kind], 1), begin(own, kind)).forecast[0]
+        np.testing.assert_allclose(found, slow(own[0].tolist(), kind, alpha), rtol=1e-9, atol=1e-9)
+
+    @settings(deadline=None)
+    @given(st.lists(st.integers(0, 500), min_size=8, max_size=60), KINDS, st.floats(0.05, 0.95))
+    def test_filters_are_the_recursion(self, values: list[int], kind: Kind, alpha: float) -> None:
+        own = np.array([values, values[::-1]], float)
+        constants, start = same(alpha, *DEGREES[kind], 2), begin(own, kind)
+        one, other = (way(own, constants, start) for way in (exponential._filtered, exponential._stepped))
+        for name in ("level", "trend", "forecast"):
+            np.testing.assert_allclose(getattr(one, name), getattr(other, name), rtol=1e-8, atol=1e-7)
+
+    def test_a_line_is_followed_and_a_constant_kept(self) -> None:
+        line = np.arange(30.0)[None] * 3 + 7
+        found = smooth(line, same(0.4, 0.2, 1.0, 1), begin(line, "trend"))
+        np.testing.assert_allclose(found.forecast[0, 5:], line[0, 5:])
+        flat = np.full((1, 12), 5.0)
+        np.testing.assert_allclose(
+            smooth(flat, fitted(flat, "damped"), begin(flat, "damped")).level[0, 4:], 5
+        )
+
+    def test_nothing_known_gives_nothing(self) -> None:
+        for kind in ("level", "trend", "damped"):
+            for values in (np.full((2, 6), np.nan), np.zeros((2, 0)), np.array([[3.0], [np.nan]])):
+                found = smooth(values, same(0.3, *DEGREES[kind], 2), begin(values, kind))  # type: ignore[arg-type]
+                self.assertEqual(found.forecast.shape, values.shape)
+                self.assertTrue(np.isnan(found.forecast).all())
+
+
+class Constants(unittest.TestCase):
+    @settings(max_examples=25, deadline=None)
+    @given(st.lists(st.integers(0, 500), min_size=8, max_size=30), KINDS)
+    def test_no_others_nearby_err_less(self, values: list[int], kind: Kind) -> None:
+        own = np.array([values], float)
+        start, found = begin(own, kind), fitted(own, kind)
+        least = exponential.squared_errors(own, found, start)[0]
+        for alpha in np.arange(0.05, 1, 0.1):
+            other = same(float(alpha), float(found.beta[0]), float(found.phi[0]), 1)
+            if abs(alpha - found.alpha[0]) < 0.1:
+                self.assertGreaterEqual(
+                    exponential.squared_errors(own, other, start)[0] * (1 + 1e-9) + 1e-9, least
+                )
+
+    def test_all_series_at_once_find_what_each_finds(self) -> None:
+        values = np.cumsum(np.random.default_rng(2).normal(1, 4, (12, 50)), axis=1) + 90
+        for kind in ("level", "trend", "damped"):
+            many = fitted(values, kind)  # type: ignore[arg-type]
+            for name in ("alpha", "beta", "phi"):
+                alone = [getattr(fitted(each[None], kind), name)[0] for each in values]  # type: ignore[arg-type]
+                self.assertEqual(getattr(many, name).tolist(), alone)
+
+    def test_they_stay_within_their_bounds_and_have_two_decimals(self) -> None:
+        walk = np.cumsum(np.random.default_rng(3).normal(0, 1, (1, 80)), axis=1)
+        found = fitted(walk, "damped")
+        for value in (found.alpha[0], found.beta[0], found.phi[0]):
+            self.assertEqual(value, round(value, 2))
+        self.assertTrue(0.01 <= found.alpha[0] <= 0.99 and 0.8 <= found.phi[0] <= 0.98)
+
+    def test_a_gap_sends_a_series_by_the_recursion(self) -> None:
+        values = np.array([[5.0, np.nan, 9, 4, 6, 8, 7]])
+        with mock.patch.object(exponential, "_filtered", side_effect=AssertionError):
+            smooth(values, same(0.5, 0.0, 0.0, 1), begin(values, "level"))
