@@ -23,6 +23,7 @@ from oat_tide.desk.window.app import application
 from oat_tide.desk.window.window import Window
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import edit
+from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.plan.paths import P
 
 FOLDER = Path(__file__).with_name("screenshots")
@@ -70,8 +71,8 @@ def main() -> None:
     def followed(window: Window) -> None:
         window.show_stage("smooth")
         column = window.session.deck("smooth").past - 1
-        window.deck.keep(Ref("smooth", "weighted", 0, column))
-        window.deck.card.follow_term(3)
+        window.deck.keep(Ref("smooth", "forecast_1", 0, column))
+        window.deck.card.follow_term(1)
         window.deck.card.follow_term(0)
         window.deck.card.follow_term(0)
 
@@ -89,8 +90,19 @@ def main() -> None:
         window.show_stage("smooth")
         window.choose_kind("day")
         settled(window)
-        window.do(edit(P.smooth.window, 28))
+        window.do(edit(P.smooth.smoothers[0].window, 28))
         window.deck.scale.all()
+
+    def errors(window: Window) -> None:
+        window.show_stage("smooth")
+        level = Smoother(kind="level")
+        window.do(
+            edit(P.smooth.smoothers, (Smoother(kind="median", window=5), level, Smoother(kind="trend")))
+        )
+        window.do(edit(P.smooth.hand, 1))
+        settled(window)
+        window.sheet.finish()
+        window.sheet.verticalScrollBar().setValue(330)
 
     def dark(window: Window) -> None:
         window.show_stage("project")
@@ -116,6 +128,7 @@ def main() -> None:
     for way in ("overlaid", "earlier", "running", "shares"):
         take(f"history-{way}", functools.partial(arranged, way=way))
     take("smooth", lambda window: window.show_stage("smooth"))
+    take("smooth-errors", errors)
     take("project", lambda window: window.show_stage("project"))
     take("as-of-moved-back", moved_back)
     take("lines-behind-a-figure", followed)

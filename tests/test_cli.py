@@ -11,6 +11,7 @@ import unittest
 from contextlib import redirect_stderr, redirect_stdout
 
 import numpy as np
+import polars as pl
 
 from oat_tide.cli import main
 from oat_tide.demo import sales_path
@@ -115,6 +116,71 @@ class Projecting(FolderCase):
         self.assertEqual(code, 0)
         self.assertIn("Oats: A growth curve needs values above zero. Not above zero: Jan 2020, Feb 2020", err)
         self.assertEqual({row["product"] for row in csv.DictReader(io.StringIO(out))}, {"Bran"})
+
+
+class Smoothing(FolderCase):
+    A = (12, 15, 11, 18, 20, 16, 22, 25)
+
+    def rows(self, *words: object) -> tuple[list[dict[str, str]], str]:
+        code, out, err = run("smooth", self.file(monthly(list(self.A))), *words)
+        self.assertEqual(code, 0, err)
+        return list(csv.DictReader(io.StringIO(out))), err
+
+    def test_weights_are_newest_first_and_said_again_with_their_periods(self) -> None:
+        rows, err = self.rows("--weights", "3,2,1")
+        self.assertEqual(" ".join(rows[0]), "period smoother actual smoothed forecast error")
+        self.assertEqual({row["smoother"] for row in rows}, {"weighted 3-2-1"})
+        self.assertIn("weights, newest first: 3 × Aug 2020, 2 × Jul 2020, 1 × Jun 2020; together 6.", err)
+        # The next period is a row of its own; reversed weights would give 19.5 for it.
+        self.assertEqual((rows[8]["period"], rows[8]["forecast"]), ("2020-09-01", "22.5"))
+        self.assertEqual((rows[8]["actual"], rows[8]["smoothed"], rows[8]["error"]), ("", "", ""))
+        self.assertEqual((rows[3]["forecast"], rows[3]["error"]), ("12.5", "5.5"))
+
+    def test_what_is_given_says_of_what_kind_it_is(self) -> None:
+        self.assertEqual(self.rows("--alpha", 0.5)[0][1]["smoothed"], "13.5")
+        self.assertEqual(self.rows("--back", 1, "--ahead", 1)[0][1]["smoothed"], "12.6666666666667")
+        centred = self.rows("--place", "around", "--window", 4)[0]
+        self.assertEqual([row["smoothed"] for row in centred[2:6]], ["15", "16.125", "17.625", "19.875"])
+        # A total forecasts nothing: the columns are there all the same.
+        self.assertEqual({row["forecast"] for row in self.rows("--kind", "total", "--window", 2)[0]}, {""})
+
+    def test_months_on_days_and_parquet(self) -> None:
+        output = self.folder / "out.parquet"
+        path = self.file(daily(70, wavy))
+        code, _, err = run(
+            "smooth", path, "--by", "product", "--unit", "month", "--window", 1, "--period", "day",
+            "--format", "parquet", "--output", output,
+        )  # fmt: skip
+        self.assertEqual(code, 0, err)
+        frame = pl.read_parquet(output)
+        self.assertEqual(frame.columns[:3], ["product", "period", "smoother"])
+        one = frame.filter(pl.col("product") == frame["product"][0])
+        # The 60th day is 29 February: the days after 29 January up to it.
+        self.assertEqual(one["period"][59], "2024-02-29")
+        self.assertAlmostEqual(one["smoothed"][59], one["actual"][29:60].mean())
+
+    def test_what_cannot_be_is_refused_by_the_name_of_its_option(self) -> None:
+        path = self.file(monthly(list(self.A)))
+        for words, said in (
+            (("--unit", "week"), "--unit week: A month is longer than a week"),
+            (("--window", 731), "--window: Smoother 1: window cannot be 731"),
+            (("--window", 1), "--window 1: a window of one is the series itself; give 2 or more."),
+            (("--weights", "3,x"), "--weights: '3,x' holds what is no number. Write them as in 3,2,1."),
+            (("--weights", "0,0"), "must add up to more than zero"),
+            (("--weights", "-1,2"), "--weights"),
+            (
+                ("--kind", "trimmed", "--window", 4, "--trim", 2),
+                "--trim 2: nothing is left of a window of 4.",
+            ),
+            (("--alpha", 2), "--alpha"),
+            (("--format", "parquet"), "Name a file with --output."),
+            (("--place", "around", "--unit", "quarter"), "--unit quarter: only a plain window before"),
+        ):
+            with self.subTest(words):
+                code, out, err = run("smooth", path, *words)
+                self.assertEqual((code, out), (2, ""))
+                self.assertIn(said, err)
+                self.assertEqual(err.count("\n"), 1)
 
 
 class BadInput(FolderCase):

@@ -19,7 +19,7 @@ class Caching(FolderCase):
     def test_only_decks_whose_inputs_changed_are_made_again(self) -> None:
         session = self.opened(daily(200, wavy))
         before = {name: session.deck(name) for name in STAGES}
-        session.do(edit(P.smooth.window, 9))
+        session.do(edit(P.smooth.smoothers[0].window, 9))
         after = {name: session.deck(name) for name in STAGES}
         self.assertEqual([name for name in STAGES if before[name] is not after[name]], ["smooth"])
         session.undo()
@@ -88,7 +88,7 @@ class Documents(FolderCase):
         for change in (
             edit(P.where, (("product", "Bran"),)),
             edit(P.as_of, dt.date(2025, 1, 31)),
-            edit(P.smooth.weights, (4.0, 2.0, 1.0)),
+            edit(P.smooth.smoothers[1].weights, (4.0, 2.0, 1.0)),
             edit(P.project.method, "growth"),
         ):
             session.do(change)

@@ -42,7 +42,8 @@ def _parser() -> Parser:
     parser = Parser(
         prog="oat-tide",
         description="Demand planning: from sales lines to a projection held against actuals.",
-        epilog="Further commands: oat-tide project --help (project without a window), oat-tide demo --help.",
+        epilog="Further commands, without a window: oat-tide project --help, oat-tide smooth --help; "
+        "oat-tide demo --help.",
     )
     parser.add_argument("file", nargs="?", type=Path, help=f"what to open: a plan (.oattide), {SOURCES}")
     parser.add_argument("--version", action="version", version=f"oat-tide {__version__}")

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, NoReturn
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.plan.options import Option, options_of
+from oat_tide.plan.options import Option, Steps, options_of
 
 if TYPE_CHECKING:
     from oat_tide.session import Session
@@ -78,7 +78,10 @@ def parser_of(command: str, part: Any) -> Parser:
     )  # fmt: skip
     for option in options_of(part):
         _add(parser, option)
-    add("--format", choices=("csv", "json"), default="csv", help="how rows are written (default: csv)")
+    add(
+        "--format", choices=("csv", "json", "parquet"), default="csv",
+        help="how rows are written; Parquet to a file alone (default: csv)",
+    )  # fmt: skip
     add("--output", metavar="FILE", type=Path, help="the file to write (default: standard output)")
     add("--strict", action="store_true", help="write nothing and exit with 3 when lines were set aside")
     return parser
@@ -101,6 +104,8 @@ def run(command: str, part: Any, asked: argparse.Namespace) -> int:
     from oat_tide.publish.record import as_csv, as_json, record
     from oat_tide.stages import STAGES
 
+    if asked.format == "parquet" and asked.output is None:
+        raise Trouble("--format parquet: Parquet is no text. Name a file with --output.")
     stage = STAGES[command]
     session = _asked_session(stage, part, asked)
     left, gaps = what_was_left(session), gaps_taken(session)
@@ -112,13 +117,19 @@ def run(command: str, part: Any, asked: argparse.Namespace) -> int:
     deck, frame = session.deck(command), record(session, stage)
     if frame.is_empty():
         raise Trouble(f"{session.reading.source}: there is nothing to write. {_why_none(deck, 0)}")
-    _warn_of_none(deck, stage)
+    _warn_of_none(session, deck, stage)
+    assert stage.record is not None
+    if understood := stage.record.echo(getattr(session.plan, stage.name), deck):
+        print(f"oat-tide: {understood}.", file=sys.stderr)
+    from oat_tide.plan.container import write_whole
+
+    if asked.format == "parquet":
+        write_whole(asked.output, frame.write_parquet)
+        return 0
     text = as_json(frame) if asked.format == "json" else as_csv(frame)
     if asked.output is None:
         sys.stdout.write(text)
         return 0
-    from oat_tide.plan.container import write_whole
-
     write_whole(asked.output, lambda path: path.write_text(text, encoding="utf-8"))
     return 0
 
@@ -219,7 +230,6 @@ def _asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Sessio
 
 def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Namespace) -> None:
     """Put what was asked for into the plan. Raises Trouble, which names the option."""
-    from msgspec.structs import replace
 
     from oat_tide.plan.edits import put
 
@@ -231,16 +241,33 @@ def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Name
         if value is not None
     }
     plan = session.plan
-    misfit = stage.misfit and stage.misfit(replace(getattr(plan, stage.name), **values), session.grid)
+    plan = put(plan, (stage.name,), stage.alone(getattr(plan, stage.name), frozenset(values)))
+    asked_for = getattr(plan, stage.name)
+    for field, value in values.items():
+        asked_for = _with(asked_for, options[field].path, value)
+    misfit = stage.misfit and stage.misfit(asked_for, session.grid)
     if misfit:
         field, words = misfit
-        raise Trouble(f"{options[field].flag} {values[field]}: {words}")
+        raise Trouble(f"{options[field].flag} {given[field]}: {words}")
     for field, value in values.items():
         try:
-            plan = put(plan, (stage.name, field), value)
+            plan = put(plan, (stage.name, *options[field].path), value)
         except Trouble as trouble:
             raise Trouble(f"{options[field].flag}: {trouble}") from trouble
     session.begin(plan)
+
+
+def _with(thing: Any, path: Steps, value: object) -> Any:
+    """A part or tuple with a value at a path that is not checked yet; as it was where it refuses."""
+    from msgspec.structs import replace
+
+    step, rest = path[0], path[1:]
+    if isinstance(step, int):
+        return (*thing[:step], _with(thing[step], rest, value), *thing[step + 1 :])
+    try:
+        return replace(thing, **{step: _with(getattr(thing, step), rest, value) if rest else value})
+    except ValueError:
+        return thing
 
 
 def _move_as_of(session: Session, asked: argparse.Namespace) -> None:
@@ -267,12 +294,14 @@ def _why_none(deck: Deck, series: int) -> str:
     return cautions[0].text if cautions else "No figure of it is known."
 
 
-def _warn_of_none(deck: Deck, stage: Stage) -> None:
+def _warn_of_none(session: Session, deck: Deck, stage: Stage) -> None:
     """Say which series have no row, and why."""
     import numpy as np
 
     assert stage.record is not None
-    there = [~np.isnan(deck.figures[kind].values).all(axis=1) for kind in stage.record.kinds]
+    names = stage.record.kinds or stage.record.beside(getattr(session.plan, stage.name)).values()
+    figures = [deck.figures[name] for name in names if name in deck.figures]
+    there = [~np.isnan(figure.values).all(axis=1) for figure in figures]
     for series in np.flatnonzero(~np.any(there, axis=0)).tolist():
         named = ", ".join(str(member) for member in deck.keys[series]) or "the series"
         print(f"oat-tide: {named}: {_why_none(deck, series)}", file=sys.stderr)

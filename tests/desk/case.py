@@ -90,6 +90,8 @@ class DeskCase(FolderCase):
         self.wait(lambda: self.window.runner.job is None)
         timers = (self.window._findings, self.window.deck._after_paint, self.window.sheet._making)
         self.wait(lambda: self.window.runner.job is None and not any(timer.isActive() for timer in timers))
+        # What was made last asks for its place, and then so does what holds it.
+        QApplication.processEvents()
         QApplication.processEvents()
 
     def open(self, path: Path) -> None:

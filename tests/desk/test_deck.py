@@ -14,9 +14,11 @@ from PyQt6.QtWidgets import QApplication
 
 from oat_tide.desk.chart.scale import GUTTER
 from oat_tide.desk.look.palette import font
+from oat_tide.desk.sheet.cards import CardsView
 from oat_tide.desk.sheet.knobs import DateKnob, IntKnob, WeightsKnob
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
+from oat_tide.plan.undo import Undo
 from tests.desk.case import LEFT, DeskCase, activate, painted
 from tests.helpers import daily, monthly, wavy
 
@@ -209,8 +211,8 @@ class Handles(DeskCase):
         self.stage("smooth")
         over = self.window.deck.bands.over
         self.drag(over, self.edge(42, 20), self.edge(39, 20))
-        self.assertEqual(self.plan.smooth.window, 9)
-        self.assertEqual(self.window.deck.tide.rows[1].label, "9-month average")
+        self.assertEqual(self.plan.smooth.smoothers[0].window, 9)
+        self.assertEqual(self.window.deck.tide.rows[1].label, "9-month average, smoothed")
 
 
 class Knobs(DeskCase):
@@ -220,44 +222,51 @@ class Knobs(DeskCase):
 
     def test_the_window_slider_by_keys(self) -> None:
         self.stage("smooth")
-        knob = self.window.sheet.knob(("smooth", "window"))
+        knob = self.window.sheet.knob(("smooth", "smoothers", 0, "window"))
         assert isinstance(knob, IntKnob)
         self.assertEqual((knob.slider.minimum(), knob.slider.maximum(), knob.knob.hi), (2, 48, 730))
-        before = self.cell_text("rolling", 47)
+        before = self.cell_text("smoothed_0", 47)
         knob.slider.setFocus()
         for _ in range(3):
             QTest.keyClick(knob.slider, Qt.Key.Key_Right)
         self.settle()
-        self.assertEqual((self.plan.smooth.window, knob.spin.value()), (9, 9))
-        self.assertNotEqual(self.cell_text("rolling", 47), before)
-        self.assertEqual(self.cell_text("rolling", 7), "")
-        self.assertTrue(self.cell_text("rolling", 8))
+        self.assertEqual((self.plan.smooth.smoothers[0].window, knob.spin.value()), (9, 9))
+        self.assertNotEqual(self.cell_text("smoothed_0", 47), before)
+        self.assertEqual(self.cell_text("smoothed_0", 7), "")
+        self.assertTrue(self.cell_text("smoothed_0", 8))
 
     def test_dragging_the_slider_is_one_step(self) -> None:
         self.stage("smooth")
-        slider = self.window.sheet.knob(("smooth", "window")).slider
+        slider = self.window.sheet.knob(("smooth", "smoothers", 0, "window")).slider
         middle = slider.height() / 2
         self.drag(
             slider, QPointF(8 + 4 / 46 * (slider.width() - 16), middle), QPointF(slider.width() * 0.6, middle)
         )
-        self.assertGreater(self.plan.smooth.window, 20)
+        self.assertGreater(self.plan.smooth.smoothers[0].window, 20)
         self.assertEqual(len(self.window.session.history.back), 1)
 
-    def test_weights_are_typed_in_the_order_drawn(self) -> None:
+    def weighted(self, window: int = 6) -> None:
+        """The second smoother in hand, with so many weights."""
         self.stage("smooth")
-        self.window.do(edit(P.smooth.window, 3))
-        self.settle()
-        knob = self.window.sheet.knob(("smooth", "weights"))
+        self.window.do(edit(P.smooth.smoothers[1].window, window))
+        self.click(self.window.sheet.findChild(CardsView).heads[1])
+        self.window.session.history = Undo(self.plan)
+
+    def test_weights_are_typed_in_the_order_drawn(self) -> None:
+        self.weighted(3)
+        knob = self.window.sheet.knob(("smooth", "smoothers", 1, "weights"), "weights")
         assert isinstance(knob, WeightsKnob)
         self.assertEqual(knob.line.text(), "1 2 3")
         self.type(knob.line, "1 1 4")
-        self.assertEqual(self.plan.smooth.weights, (4, 1, 1))
+        self.assertEqual(self.plan.smooth.smoothers[1].weights, (4, 1, 1))
         self.click(self.button(self.window.sheet.knob(("smooth", "drawn")), "newest first"))
         self.assertEqual(knob.line.text(), "4 1 1")
         self.type(knob.line, "5 2 1")
-        self.assertEqual(self.plan.smooth.weights, (5, 2, 1))
-        self.click(knob.reset)
-        self.assertEqual(self.plan.smooth.weights, ())
+        self.assertEqual(self.plan.smooth.smoothers[1].weights, (5, 2, 1))
+        # As many as are typed: the window is as long.
+        self.type(knob.line, "8; 4, 2 1")
+        self.assertEqual(self.plan.smooth.smoothers[1].weights, (8, 4, 2, 1))
+        self.assertFalse(self.window.sheet.knob(("smooth", "smoothers", 1, "window")).isEnabled())
 
     def type(self, line: object, text: str) -> None:
         line.setFocus()  # type: ignore[attr-defined]
@@ -268,36 +277,35 @@ class Knobs(DeskCase):
         self.settle()
 
     def test_undo_in_a_line_goes_to_the_plan_when_the_line_has_nothing_to_undo(self) -> None:
-        self.stage("smooth")
-        knob = self.window.sheet.knob(("smooth", "weights"))
+        self.weighted()
+        knob = self.window.sheet.knob(("smooth", "smoothers", 1, "weights"), "weights")
         self.type(knob.line, "9 1 1 1 1 4")
-        self.assertEqual(self.plan.smooth.weights[0], 4)
+        self.assertEqual(self.plan.smooth.smoothers[1].weights[0], 4)
         activate(self.window)
         knob.line.setFocus()
         QTest.keyClick(knob.line, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.settle()
-        self.assertEqual(self.plan.smooth.weights, ())
+        self.assertEqual(self.plan.smooth.smoothers[1].weights, "rising")
         self.assertEqual(knob.line.text(), "1 2 3 4 5 6")
 
     def test_weights_that_do_not_fit_are_refused_in_words(self) -> None:
-        self.stage("smooth")
-        knob = self.window.sheet.knob(("smooth", "weights"))
+        self.weighted()
+        knob = self.window.sheet.knob(("smooth", "smoothers", 1, "weights"), "weights")
         for text, word in (
-            ("1 2", "2 given for a window of 6"),
             ("a b", "one number a period"),
-            ("0 0 0 0 0 0", "above zero"),
+            ("0 0 0 0 0 0", "more than zero"),
         ):
             self.type(knob.line, text)
             self.assertIn(word, self.said())
-        self.assertEqual(self.plan.smooth.weights, ())
+        self.assertEqual(self.plan.smooth.smoothers[1].weights, "rising")
         self.assertEqual(knob.line.text(), "1 2 3 4 5 6")
 
     def test_a_weight_is_dragged(self) -> None:
-        self.stage("smooth")
-        strip = self.window.sheet.knob(("smooth", "weights")).strip
+        self.weighted()
+        strip = self.window.sheet.knob(("smooth", "smoothers", 1, "weights"), "weights").strip
         bar = strip.width() / 6
         self.drag(strip, QPointF(bar * 0.5, 40), QPointF(bar * 0.5, 4))
-        weights = self.plan.smooth.weights
+        weights = self.plan.smooth.smoothers[1].weights
         self.assertEqual(len(weights), 6)
         self.assertGreater(weights[5], 4)
         self.assertEqual(weights[0], 6)
@@ -341,25 +349,25 @@ class Workings(DeskCase):
 
     def test_pointing_shows_the_working_and_leaving_shows_what_it_rests_on(self) -> None:
         card, tide = self.window.deck.card, self.window.deck.tide
-        QTest.mouseMove(tide, self.point("rolling", self.column))
-        self.assertTrue(card.title.text().startswith("6-month average, Jan 2025 = "))
+        QTest.mouseMove(tide, self.point("smoothed_0", self.column))
+        self.assertTrue(card.title.text().startswith("6-month average, smoothed, Jan 2025 = "))
         actual = (
             self.window.session.deck("intake").figures["actual"].values[0, self.column - 5 : self.column + 1]
         )
         spelled = "; ".join(f"{value:,.0f}" for value in actual)
         self.assertIn(f"mean of ({spelled})", card.numbers.text())
         tide.leaveEvent(None)
-        self.assertIn("weighted", card.title.text())
+        self.assertIn("one-step forecast", card.title.text())
 
     def test_a_blank_says_why(self) -> None:
         self.ctrl("0")
-        QTest.mouseMove(self.window.deck.tide, self.point("rolling", 2))
+        QTest.mouseMove(self.window.deck.tide, self.point("smoothed_0", 2))
         self.assertIn("no figure", self.window.deck.card.title.text())
-        self.assertIn("window of 6 is not full", self.window.deck.card.numbers.text())
+        self.assertIn("window of 6 months is not full", self.window.deck.card.numbers.text())
 
     def test_terms_are_followed_down_to_the_sales_lines_and_back(self) -> None:
         card, tide = self.window.deck.card, self.window.deck.tide
-        QTest.mouseClick(tide, LEFT, pos=self.point("weighted", self.column))
+        QTest.mouseClick(tide, LEFT, pos=self.point("smoothed_1", self.column))
         self.settle()
         weighted = card.title.text()
         self.follow(card, 2)
@@ -389,13 +397,13 @@ class Workings(DeskCase):
         card = self.window.deck.card
         self.assertIsNone(card.pinned)
         self.follow(card, 1)
-        self.assertTrue(card.title.text().startswith("Actual, Jan 2025 = "))
+        self.assertEqual(card.title.text(), "Actual, Aug 2024 – Jan 2025")
         self.assertEqual(card.pinned, self.window.deck.tide.pinned)
-        self.assertEqual(card.pinned.figure, "weighted")
+        self.assertEqual(card.pinned.figure, "forecast_0")
 
     def test_a_stretch_is_followed_to_its_periods(self) -> None:
         card = self.window.deck.card
-        QTest.mouseClick(self.window.deck.tide, LEFT, pos=self.point("rolling", self.column))
+        QTest.mouseClick(self.window.deck.tide, LEFT, pos=self.point("smoothed_0", self.column))
         self.settle()
         self.follow(card, 1)
         self.assertEqual(card.title.text(), "Actual, Aug 2024 – Jan 2025")
@@ -409,7 +417,7 @@ class Workings(DeskCase):
         QTest.keyClick(tide, Qt.Key.Key_Down)
         QTest.keyClick(tide, Qt.Key.Key_Left)
         self.assertEqual(tide.standing, (1, self.column - 1))
-        self.assertIn("6-month average, Dec 2024", tide.accessibleDescription())
+        self.assertIn("6-month average, smoothed, Dec 2024", tide.accessibleDescription())
         QTest.keyClick(tide, Qt.Key.Key_Return)
         self.assertEqual(card.pinned.column, self.column - 1)
         for _ in range(20):
@@ -427,10 +435,10 @@ class Workings(DeskCase):
         self.assertIn("R² = ", QGuiApplication.clipboard().text())
 
     def test_a_kept_working_follows_the_plan(self) -> None:
-        QTest.mouseClick(self.window.deck.tide, LEFT, pos=self.point("rolling", self.column))
+        QTest.mouseClick(self.window.deck.tide, LEFT, pos=self.point("smoothed_0", self.column))
         self.settle()
         before = self.window.deck.card.title.text()
-        self.window.do(edit(P.smooth.window, 3))
+        self.window.do(edit(P.smooth.smoothers[0].window, 3))
         self.settle()
         after = self.window.deck.card.title.text()
         self.assertTrue(before.startswith("6-month") and after.startswith("3-month"))
@@ -438,9 +446,9 @@ class Workings(DeskCase):
     def test_rows_can_be_chosen(self) -> None:
         menu = self.window.deck.rows_menu
         menu.aboutToShow.emit()
-        action = next(a for a in menu.actions() if a.text() == "6-month average")
+        action = next(a for a in menu.actions() if a.text() == "6-month average, smoothed")
         action.setChecked(False)
-        self.assertNotIn("rolling", [row.name for row in self.window.deck.tide.rows])
+        self.assertNotIn("smoothed_0", [row.name for row in self.window.deck.tide.rows])
         self.assertGreater(GUTTER, 100)
 
 

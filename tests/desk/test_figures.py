@@ -110,6 +110,6 @@ class Sizes(FiguresCase):
         self.assertTrue(overview.isVisible())
         self.assertGreaterEqual(overview.height(), 50)
         overview.grab()
-        drawn = {curve.figure for curve in overview._kept}
+        drawn = {figure for figure, *_ in overview._kept}
         self.assertEqual(drawn, {"actual", "fitted", "projected", "lower_80", "lower_95"})
         self.assertTrue(np.isfinite(overview._extent(self.window.deck.deck.bands[0].curves)).all())

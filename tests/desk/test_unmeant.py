@@ -90,7 +90,7 @@ class Limits(DeskCase):
         self.stage("smooth")
 
     def type_window(self, text: str) -> None:
-        knob = self.window.sheet.knob(("smooth", "window"))
+        knob = self.window.sheet.knob(("smooth", "smoothers", 0, "window"))
         assert isinstance(knob, IntKnob)
         knob.spin.setFocus()
         knob.spin.selectAll()
@@ -102,16 +102,16 @@ class Limits(DeskCase):
         for text in ("7300", "1", "-9", "12.5", "six", "99999999999"):
             with self.subTest(text):
                 self.type_window(text)
-                self.assertEqual(self.plan.smooth.window, 6)
+                self.assertEqual(self.plan.smooth.smoothers[0].window, 6)
                 self.assertIn(f"Window: '{text}' cannot be used", self.said())
                 self.assertIn("from 2 to 730. It stays at 6 months.", self.said())
-                self.assertEqual(self.window.sheet.knob(("smooth", "window")).spin.value(), 6)
+                self.assertEqual(self.window.sheet.knob(("smooth", "smoothers", 0, "window")).spin.value(), 6)
 
     def test_one_within_is_taken_whole(self) -> None:
         self.type_window("90")
-        self.assertEqual((self.plan.smooth.window, self.said()), (90, ""))
+        self.assertEqual((self.plan.smooth.smoothers[0].window, self.said()), (90, ""))
         self.type_window("730")
-        self.assertEqual(self.plan.smooth.window, 730)
+        self.assertEqual(self.plan.smooth.smoothers[0].window, 730)
 
     def test_ten_years_can_be_projected(self) -> None:
         self.stage("project")
@@ -181,16 +181,16 @@ class OutOfSight(DeskCase):
     def test_undo_goes_where_it_changes_something_and_says_what(self) -> None:
         self.open(self.file(MONTHS))
         self.stage("smooth")
-        self.window.do(edit(P.smooth.window, 9))
+        self.window.do(edit(P.smooth.smoothers[0].window, 9))
         self.stage("project")
         self.ctrl("Z")
-        self.assertEqual((self.plan.smooth.window, self.window.stage), (6, "smooth"))
-        self.assertEqual(self.said(), "Took back: Window, 9 → 6.")
+        self.assertEqual((self.plan.smooth.smoothers[0].window, self.window.stage), (6, "smooth"))
+        self.assertEqual(self.said(), "Took back: Smoother 1: window, 9 → 6.")
         self.stage("history")
         self.key("Z", Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
         self.settle()
-        self.assertEqual((self.plan.smooth.window, self.window.stage), (9, "smooth"))
-        self.assertEqual(self.said(), "Made again: Window, 6 → 9.")
+        self.assertEqual((self.plan.smooth.smoothers[0].window, self.window.stage), (9, "smooth"))
+        self.assertEqual(self.said(), "Made again: Smoother 1: window, 6 → 9.")
 
     def test_on_the_same_stage_it_brings_the_control_in_sight(self) -> None:
         self.open(self.file(daily(200, wavy)))
@@ -206,7 +206,7 @@ class OutOfSight(DeskCase):
     def test_what_can_be_seen_is_taken_back_without_a_word(self) -> None:
         self.open(self.file(MONTHS))
         self.stage("smooth")
-        self.window.do(edit(P.smooth.window, 9))
+        self.window.do(edit(P.smooth.smoothers[0].window, 9))
         self.ctrl("Z")
         self.assertEqual((self.window.stage, self.said()), ("smooth", ""))
 

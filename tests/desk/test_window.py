@@ -262,7 +262,7 @@ class SavingAndUndoing(DeskCase):
 
     def test_save_and_open_again_exactly_as_it_was(self) -> None:
         self.stage("smooth")
-        self.window.do(edit(P.smooth.window, 9))
+        self.window.do(edit(P.smooth.smoothers[0].window, 9))
         self.window.do(edit(P.as_of, dt.date(2024, 12, 31)))
         title, plan = self.window.deck.headline.title, self.plan
         path = self.folder / "kept"
@@ -270,7 +270,7 @@ class SavingAndUndoing(DeskCase):
             self.ctrl("S")
         self.assertIn("saved", self.window.header.plan.text())
         self.assertFalse(self.window.changed)
-        self.window.do(edit(P.smooth.window, 12))
+        self.window.do(edit(P.smooth.smoothers[0].window, 12))
         self.assertIn("changed", self.window.header.plan.text())
         self.ctrl("S")
         self.ctrl("Z")
@@ -290,16 +290,18 @@ class SavingAndUndoing(DeskCase):
     def test_closing_a_changed_plan_asks_first(self) -> None:
         with self.answer_save(self.folder / "kept.oattide"):
             self.ctrl("S")
-        self.window.do(edit(P.smooth.window, 12))
+        self.window.do(edit(P.smooth.smoothers[0].window, 12))
         self.window.close()
         self.assertTrue(self.window.isVisible())
         self.assertIn("not saved", self.said())
         self.click(self.button(self.window.strip, "Save and close"))
         self.assertFalse(self.window.isVisible())
-        self.assertEqual(open_document(self.folder / "kept.oattide").session.plan.smooth.window, 12)
+        self.assertEqual(
+            open_document(self.folder / "kept.oattide").session.plan.smooth.smoothers[0].window, 12
+        )
 
     def test_a_plan_that_was_never_saved_is_not_lost_either(self) -> None:
-        self.window.do(edit(P.smooth.window, 12))
+        self.window.do(edit(P.smooth.smoothers[0].window, 12))
         self.window.close()
         self.assertTrue(self.window.isVisible())
         self.assertIn("not saved", self.said())
@@ -307,7 +309,7 @@ class SavingAndUndoing(DeskCase):
     def test_opening_over_a_changed_plan_asks_first(self) -> None:
         with self.answer_save(self.folder / "kept.oattide"):
             self.ctrl("S")
-        self.window.do(edit(P.smooth.window, 12))
+        self.window.do(edit(P.smooth.smoothers[0].window, 12))
         other = self.file(monthly([1, 2, 3, 4]), "other.csv")
         self.open(other)
         self.assertIn("not saved", self.said())
@@ -333,8 +335,8 @@ class Publishing(DeskCase):
         self.assertEqual(len(rows), deck.columns)
         for column, row in enumerate(rows):
             self.assertEqual(row["period"], str(dt.date(2024 + column // 12, column % 12 + 1, 1)))
-            value = deck.figures["weighted"].values[0, column]
-            cell = row["6-month weighted (cases)"]
+            value = deck.figures["smoothed_1"].values[0, column]
+            cell = row["Weighted 3-2-1, smoothed (cases)"]
             # To fifteen digits, all that a double holds for certain: 34.38, not 34.379999999999995.
             self.assertTrue(float(cell) == float(f"{value:.15g}") if cell else value != value)
         self.assertEqual([row["part"] for row in rows[-2:]], ["", "part"])

@@ -175,9 +175,9 @@ class LateWork(DeskCase):
             return replace(smooth(sight, ask, needs, late), finding=lambda series: f"{known}")
 
         with mock.patch.dict(STAGES, {"smooth": replace(STAGES["smooth"], make=asking)}):
-            session.do(edit(P.smooth.window, 3))
+            session.do(edit(P.smooth.smoothers[0].window, 3))
             for _ in range(10):
-                session.explain(Ref("smooth", "rolling", 0, 3))
+                session.explain(Ref("smooth", "smoothed_0", 0, 3))
             self.assertEqual((len(made), session.deck("smooth").waits), (1, True))
             self.wait(lambda: bool(self.arrived), 40)
             deck = session.deck("smooth")

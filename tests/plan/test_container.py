@@ -22,6 +22,7 @@ from oat_tide.plan import container
 from oat_tide.plan.container import Contents, load, save
 from oat_tide.plan.edits import edit, remove
 from oat_tide.plan.parts.evened import First
+from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
 from oat_tide.plan.plan import Plan
@@ -55,7 +56,7 @@ class SavingAndLoading(FolderCase):
         save(path, contents())
         with zipfile.ZipFile(path) as archive:
             self.assertEqual(archive.namelist(), ["plan.json", "lines.parquet", "panel.parquet"])
-            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 4)
+            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 5)
 
 
 class OpenedAgain(FolderCase):
@@ -290,9 +291,11 @@ class OlderPlans(FolderCase):
         new = open_document(plan_path()).session
         for schema in range(OLDEST, SCHEMA):
             old = open_document(OLDER / f"skerrybank-schema-{schema}.oattide").session
+            # What was one window for two averages is two smoothers.
+            self.assertEqual(old.plan.smooth.smoothers, (Smoother(), Smoother(kind="weighted")))
+            same = {"sources": Sources(), "smooth": new.plan.smooth}
             self.assertEqual(
-                msgspec.structs.replace(old.plan, sources=Sources()),
-                msgspec.structs.replace(new.plan, sources=Sources()),
+                msgspec.structs.replace(old.plan, **same), msgspec.structs.replace(new.plan, **same)
             )
             for stage in ("history", "project"):
                 for name, figure in new.deck(stage).figures.items():
@@ -304,6 +307,13 @@ class OlderPlans(FolderCase):
         self.assertEqual(found["plan"], {"title": "A plan", "history": {"years": 3}, "drawn": "columns"})
         plain = {"plan": {"title": "A plan"}, "stage": "history"}
         self.assertEqual(STEPS[3](plain), plain)
+
+    def test_two_averages_over_one_window_become_two_smoothers(self) -> None:
+        plan = {"title": "A plan", "smooth": {"window": 4, "weights": [3, 1], "drawn": "newest first"}}
+        smooth = STEPS[4]({"plan": plan})["plan"]["smooth"]
+        # Own weights were carried on to fit the window.
+        weighted = {"kind": "weighted", "window": 4, "weights": [3, 1, 1, 1]}
+        self.assertEqual(smooth, {"drawn": "newest first", "smoothers": [{"window": 4}, weighted]})
 
     def test_steps_lead_from_the_oldest_to_today(self) -> None:
         self.assertEqual(sorted(STEPS), list(range(OLDEST, SCHEMA)))
@@ -329,7 +339,7 @@ class KeptData(FolderCase):
         self.assertEqual([head.name for head in heads], ["projection 0", "projection 1"])
         self.assertEqual((heads[0].as_of, heads[0].method), (dt.date(2024, 1, 31), "straight line"))
         self.assertEqual([again.kept[head.id] for head in heads], data)
-        again.do(edit(P.smooth.window, 9))
+        again.do(edit(P.smooth.smoothers[0].window, 9))
         other = self.folder / "again.oattide"
         save_document(again, "project", other)
         with zipfile.ZipFile(path) as one, zipfile.ZipFile(other) as two:

@@ -16,36 +16,38 @@ from msgspec import Meta
 from oat_tide.core.trouble import Trouble
 from oat_tide.plan.edits import Edit, as_data, changed, edit, from_data, insert, move, put, remove
 from oat_tide.plan.parts.part import Part
-from oat_tide.plan.parts.smooth import Smooth
+from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P, steps, title
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import Undo, told
 from oat_tide.stages.deck import knob
 
 EDITS = st.one_of(
-    st.integers(2, 60).map(lambda n: edit(P.smooth.window, n)),
+    st.integers(2, 60).map(lambda n: edit(P.smooth.smoothers[0].window, n)),
     st.integers(1, 730).map(lambda n: edit(P.project.horizon, n)),
     st.sampled_from(["line", "growth"]).map(lambda m: edit(P.project.method, m)),
     st.dates(dt.date(2000, 1, 1), dt.date(2050, 1, 1)).map(lambda d: edit(P.as_of, d)),
-    st.lists(st.floats(0.5, 9), max_size=8).map(lambda w: edit(P.smooth.weights, tuple(w))),
+    st.lists(st.floats(0.5, 9), min_size=1, max_size=8).map(
+        lambda w: edit(P.smooth.smoothers[1].weights, tuple(w))
+    ),
 )
 
 
 class Put(unittest.TestCase):
     def test_only_what_is_touched_is_made_anew(self) -> None:
         plan = Plan()
-        changed = put(plan, ("smooth", "window"), 9)
-        self.assertEqual(changed.smooth.window, 9)
-        self.assertEqual(plan.smooth.window, 6)
+        changed = put(plan, ("smooth", "smoothers", 0, "window"), 9)
+        self.assertEqual(changed.smooth.smoothers[0].window, 9)
+        self.assertEqual(plan.smooth.smoothers[0].window, 6)
         self.assertIs(changed.project, plan.project)
 
     def test_what_a_field_cannot_hold_is_refused_by_its_name(self) -> None:
         for wrong, word in (
-            (edit(P.smooth.window, 731), "Window"),
-            (edit(P.smooth.window, 1), "Window"),
-            (edit(P.smooth.window, "9"), "Window"),
-            (edit(P.smooth.weights, (0.0, 0.0)), "Weights"),
-            (edit(P.smooth.weights, (-1.0, 2.0)), "Weights"),
+            (edit(P.smooth.smoothers[0].window, 731), "window"),
+            (edit(P.smooth.smoothers[0].window, 0), "window"),
+            (edit(P.smooth.smoothers[0].window, "9"), "window"),
+            (edit(P.smooth.smoothers[1].weights, (0.0, 0.0)), "weights"),
+            (edit(P.smooth.smoothers[1].weights, (-1.0, 2.0)), "weights"),
             (edit(P.project.method, "magic"), "Method"),
             (edit(P.periods.kind, "decade"), "Period"),
             (Edit(("smooth", "nothing"), 1), "Nothing"),
@@ -56,7 +58,7 @@ class Put(unittest.TestCase):
                 self.assertIn(word, str(caught.exception))
 
     def test_a_ready_made_part_is_checked_all_the_same(self) -> None:
-        forged = msgspec.structs.replace(Smooth(), window=999)
+        forged = msgspec.structs.replace(Smooth(), smoothers=(Smoother(window=999),))
         with self.assertRaises(Trouble):
             put(Plan(), ("smooth",), forged)
 
@@ -67,7 +69,7 @@ class Put(unittest.TestCase):
             msgspec.json.decode(b'{"unheard_of": 1}', type=Plan)
 
     def test_fields_are_named_for_people(self) -> None:
-        self.assertEqual(title(("smooth", "window")), "Window")
+        self.assertEqual(title(("smooth", "smoothers", 0, "window")), "Smoother 1: window")
         self.assertEqual(title(("as_of",)), "As of")
 
 
@@ -90,17 +92,17 @@ class Undoing(unittest.TestCase):
     def test_a_gesture_is_one_step(self) -> None:
         history = Undo(Plan())
         for n in (7, 8, 9):
-            history = history.do(edit(P.smooth.window, n, "drag"))
+            history = history.do(edit(P.smooth.smoothers[0].window, n, "drag"))
         self.assertEqual(len(history.back), 1)
-        history = history.rested().do(edit(P.smooth.window, 12, "drag"))
+        history = history.rested().do(edit(P.smooth.smoothers[0].window, 12, "drag"))
         self.assertEqual(len(history.back), 2)
-        self.assertEqual(history.undo().now.smooth.window, 9)
+        self.assertEqual(history.undo().now.smooth.smoothers[0].window, 9)
 
     def test_an_edit_that_changes_nothing_is_no_step(self) -> None:
-        self.assertEqual(Undo(Plan()).do(edit(P.smooth.window, 6)).back, ())
+        self.assertEqual(Undo(Plan()).do(edit(P.smooth.smoothers[0].window, 6)).back, ())
 
     def test_a_new_edit_forgets_what_was_undone(self) -> None:
-        history = Undo(Plan()).do(edit(P.smooth.window, 9)).undo().do(edit(P.project.horizon, 3))
+        history = Undo(Plan()).do(edit(P.smooth.smoothers[0].window, 9)).undo().do(edit(P.project.horizon, 3))
         self.assertEqual(history.ahead, ())
         self.assertEqual(history.back[-1].change, "Periods ahead")
 
@@ -174,7 +176,7 @@ class Instances(unittest.TestCase):
             (insert(S.several.smoothers[2], {"type": "magic"}), "Smoother cannot be"),
             (insert(S.several.smoothers[2], 5), "Smoother cannot be 5"),
             (edit(S.several.smoothers, (*full, Level())), "Smoother cannot be"),
-            (remove(S.smooth.window), "Window is no one of several."),
+            (remove(S.project.horizon), "Periods ahead is no one of several."),
         ):
             with self.subTest(words), self.assertRaisesRegex(Trouble, re.escape(words)):
                 changed(self.plan, wrong)

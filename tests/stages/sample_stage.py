@@ -327,7 +327,9 @@ def sample_plan(plan: Plan) -> SamplePlan:
 @contextlib.contextmanager
 def with_sample() -> Iterator[None]:
     """The sample stage among the others."""
-    record = Record(("trial_0",), lambda ask: ("trial_1",), lambda ask: {"near": f"{ask.near}"})
+    record = Record(
+        ("trial_0",), lambda ask: {"trial_1": "trial_1"}, lambda ask, grid: {"near": f"{ask.near}"}
+    )
     stage = Stage(NAME, "Sample", make, Needs, ("sample", "kept"), record=record)
     parts = Stage("parts", "", make_parts, PartsNeeds, ("sample",), within=NAME)
     patches = [

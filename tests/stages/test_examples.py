@@ -14,6 +14,7 @@ import numpy as np
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
@@ -233,20 +234,112 @@ class Examples(FolderCase):
             mean=492,
         )
 
+    def smoothed(self, text: str, *smoothers: Smoother, **more: object) -> Session:
+        session = self.opened(text)
+        session.do(edit(P.smooth, Smooth(smoothers=smoothers, **more)))  # type: ignore[arg-type]
+        return session
+
     def test_smooth(self) -> None:
-        session = self.opened(monthly(A))  # type: ignore[arg-type]
-        session.do(edit(P.smooth.window, 3))
+        session = self.smoothed(monthly(A), Smoother(window=3), Smoother(kind="weighted", window=3))  # type: ignore[arg-type]
+        means = [sum(A[i - 2 : i + 1]) / 3 for i in range(2, 8)]
+        weighted = [12.5, 15.166667, 17.833333, 17.666667, 19.666667, 22.5]
+        errors = [5.5, 4.833333, -1.833333, 4.333333, 5.333333]
         self.check(
             session,
             "smooth",
-            actual=A,  # type: ignore[arg-type]
-            rolling=[NAN, NAN, *(sum(A[i - 2 : i + 1]) / 3 for i in range(2, 8))],
-            weighted=[NAN, NAN, 12.5, 15.166667, 17.833333, 17.666667, 19.666667, 22.5],
+            actual=[*A, NAN],  # type: ignore[list-item]
+            smoothed_0=[NAN, NAN, *means, NAN],
+            smoothed_1=[NAN, NAN, *weighted, NAN],
+            # The smoothed row moved by one, and one period past the as-of.
+            forecast_0=[NAN] * 3 + means,
+            forecast_1=[NAN] * 3 + weighted,
+            error_0=[NAN] * 3 + [A[i] - means[i - 3] for i in range(3, 8)] + [NAN],
+            error_1=[NAN] * 3 + errors + [NAN],
+            next_0=means[-1],
+            next_1=22.5,
+            mae_1=4.366667,
+            # Of 1.8333, 4.3333, 4.8333, 5.3333 and 5.5 the middle one.
+            half_1=4.833333,
+            # (0 x 3 + 1 x 2 + 2 x 1) / 6; (3 - 1) / 2.
+            lag_1=2 / 3,
+            lag_0=1,
             # Changes of the weighted: 8 1/6 + ... over those of the actual from the third on.
-            weighted_calm=53.0303,
+            calm_1=53.0303,
             # Steps of the means 2, 5/3, 5/3, 4/3, 5/3 over steps 7, 2, 4, 6, 3.
-            rolling_calm=100 * (1 - (2 + 5 / 3 + 5 / 3 + 4 / 3 + 5 / 3) / 22),
+            calm_0=100 * (1 - (2 + 5 / 3 + 5 / 3 + 4 / 3 + 5 / 3) / 22),
         )
+
+    def test_smooth_by_other_windows(self) -> None:
+        kinds = ("median", "total", "lowest", "highest", "trimmed")
+        smoothers = [Smoother(kind=kind, window=4) for kind in kinds]  # type: ignore[arg-type]
+        session = self.smoothed(monthly(A), *smoothers, Smoother(place="around", window=4), hand=1)  # type: ignore[arg-type]
+        found = {name: session.deck("smooth").figures[f"smoothed_{at}"] for at, name in enumerate(kinds)}
+        # 12 15 11 18; 15 11 18 20; 11 18 20 16; 18 20 16 22; 20 16 22 25.
+        self.assertEqual(found["median"].values[0, 3:8].tolist(), [13.5, 16.5, 17, 19, 21])
+        self.assertEqual(found["total"].values[0, 3:8].tolist(), [56, 64, 65, 76, 83])
+        self.assertEqual(found["lowest"].values[0, 3:8].tolist(), [11, 11, 11, 16, 16])
+        self.assertEqual(found["highest"].values[0, 3:8].tolist(), [18, 20, 20, 22, 25])
+        self.assertEqual(found["trimmed"].values[0, 3:8].tolist(), [13.5, 16.5, 17, 19, 21])
+        # The 2x4 average: (12/2 + 15 + 11 + 18 + 20/2) / 4 = 15.
+        self.check(session, "smooth", smoothed_5=[NAN, NAN, 15, 16.125, 17.625, 19.875, NAN, NAN, NAN])
+        # A total is divided by its length first: steps 8, 1, 11, 7 over 4, of 2, 4, 6, 3.
+        self.check(session, "smooth", calm_1=100 * (1 - (8 + 1 + 11 + 7) / 4 / (2 + 4 + 6 + 3)))
+        for name in ("forecast_1", "forecast_2", "forecast_3", "forecast_5"):
+            self.assertNotIn(name, session.deck("smooth").figures)
+        self.assertIn("forecast_4", session.deck("smooth").figures)
+
+    def test_smooth_exponentially(self) -> None:
+        values = [10, 20, 10, 30, 20, 40]
+        level = Smoother(kind="level", constants="set", alpha=0.5)
+        trend = Smoother(kind="trend", constants="set", alpha=0.5, beta=0.4)
+        damped = Smoother(kind="damped", constants="set", alpha=0.5, beta=0.4, phi=0.9)
+        session = self.smoothed(monthly(values), level, trend, damped, on=3)  # type: ignore[arg-type]
+        # 10; (20 + 10) / 2; (10 + 15) / 2; (30 + 12.5) / 2; (20 + 21.25) / 2; (40 + 20.625) / 2.
+        levels = [10, 15, 12.5, 21.25, 20.625, 30.3125]
+        self.check(
+            session,
+            "smooth",
+            smoothed_0=[*levels, NAN, NAN, NAN],
+            forecast_0=[NAN, *levels, 30.3125, 30.3125],
+            alpha_0=0.5,
+            beta_1=0.4,
+            phi_2=0.9,
+            # (1 - 0.5) / 0.5.
+            lag_0=1,
+        )
+        # At the fifth period the level is 20, the trend (20 - 10) / 4 = 2.5. The sixth is forecast as 22.5:
+        # level (40 + 22.5) / 2 = 31.25, trend 0.4 x 11.25 + 0.6 x 2.5 = 6; then 37.25, 43.25, 49.25.
+        none = [NAN] * 4
+        self.check(session, "smooth", smoothed_1=[*none, 20, 31.25, NAN, NAN, NAN])
+        self.check(session, "smooth", forecast_1=[*none, NAN, 22.5, 37.25, 43.25, 49.25])
+        # Damped: 20 + 0.9 x 2.5 = 22.25; level 31.125, trend 0.4 x 11.125 + 0.6 x 2.25 = 5.8;
+        # then + 0.9 x 5.8 = 5.22, + 0.81 x 5.8 = 4.698, + 0.729 x 5.8 = 4.2282.
+        self.check(session, "smooth", smoothed_2=[*none, 20, 31.125, NAN, NAN, NAN])
+        self.check(session, "smooth", forecast_2=[*none, NAN, 22.25, 36.345, 41.043, 45.2712])
+
+    def test_smooth_which_errs_least(self) -> None:
+        session = self.smoothed(monthly(A), Smoother(window=2), longest=4)  # type: ignore[arg-type]
+        figures = session.deck("smooth").figures
+        # On periods 5 to 8 alike for all lengths: 1 |2, -4, 6, 3|, 2 |5.5, -3, 4, 6| and so on.
+        np.testing.assert_allclose(
+            figures["curve_mean"].values[0], [3.75, 4.625, 3.833333, 4.4375], rtol=1e-6
+        )
+        # The two differ by 3.5, -1, -2, 3: mean 0.875, squares about it 23.1875, t on 3 degrees of freedom,
+        # whose tails are 1 - 2 / pi (angle + sin cos) with tan = t / root 3.
+        angle = math.atan(0.875 / math.sqrt(23.1875 / 3 / 4) / math.sqrt(3))
+        p = 1 - 2 / math.pi * (angle + math.sin(angle) * math.cos(angle))
+        self.check(session, "smooth", chance=p)
+        session = self.smoothed(quarters(QUARTERS), Smoother(window=2), longest=3)  # type: ignore[arg-type]
+        # From the fifth on: |12, 18, 10, 10, 6, 12, 22, 10|.
+        self.check(session, "smooth", error_year=12.5)
+
+    def test_smooth_says_what_came_and_the_range_of_its_errors(self) -> None:
+        values = [10 * (1 + i % 3) for i in range(15)]
+        session = self.smoothed(monthly(values), Smoother(kind="level", constants="set", alpha=0.99))  # type: ignore[arg-type]
+        session.do(edit(P.as_of, dt.date(2021, 2, 28)))
+        errors = np.sort(np.abs(session.deck("smooth").figures["error_0"].values[0, 1:14]))
+        # Nine tenths of 13: at place 0.9 x 12 = 10.8 from 0, between the 11th and the 12th.
+        self.check(session, "smooth", sold=30, nine_0=errors[10] + 0.8 * (errors[11] - errors[10]))
 
     def test_project_by_a_line(self) -> None:
         session = self.opened(years(YEARS))  # type: ignore[arg-type]

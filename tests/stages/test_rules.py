@@ -16,6 +16,7 @@ from oat_tide.core.working.voices import evaluate, in_numbers
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
@@ -60,6 +61,48 @@ ARRANGED = {
 }
 
 
+SMOOTHED = {
+    "windows": Smooth(
+        smoothers=tuple(
+            Smoother(kind=kind, window=5)  # type: ignore[arg-type]
+            for kind in ("median", "total", "lowest", "highest", "trimmed")
+        ),
+        hand=1,
+    ),
+    "around": Smooth(
+        smoothers=(
+            Smoother(place="around", window=4),
+            Smoother(kind="median", place="around", window=5),
+            Smoother(kind="weighted", place="around", weights=(1.0, 2.0, 0.5, 3.0)),
+            Smoother(kind="weighted", weights="spencer"),
+            Smoother(kind="total", place="from-to", back=2, ahead=1),
+            Smoother(kind="weighted", place="from-to", back=3, ahead=0, weights="halving"),
+        ),
+        measure="RMSE",
+    ),
+    "exponential": Smooth(
+        smoothers=(
+            Smoother(kind="level"),
+            Smoother(kind="trend", constants="set", alpha=0.5, beta=0.4),
+            Smoother(kind="damped"),
+        ),
+        on=4,
+        measure="WAPE",
+    ),
+    "short and with gaps": Smooth(
+        smoothers=(
+            Smoother(ends="short", gaps="skip"),
+            Smoother(kind="weighted", ends="short", gaps="skip", window=4, place="around"),
+            Smoother(kind="trimmed", ends="short", trim=2, window=7),
+            Smoother(shown=False),
+        ),
+        hand=1,
+        measure="MAPE",
+        on=3,
+    ),
+}
+
+
 def variants() -> list[tuple[str, list[object]]]:
     """Ways to set a plan up that exercise every path of the stages."""
     back = edit(P.as_of, dt.date(2025, 6, 30))
@@ -76,8 +119,15 @@ def variants() -> list[tuple[str, list[object]]]:
             [back, edit(P.project.since, dt.date(2024, 5, 1)), edit(P.project.until, dt.date(2025, 4, 30))],
         ),
         ("year end", [back, edit(P.project.reach, "end of fiscal year"), edit(P.periods.year_start, 4)]),
-        ("own weights", [back, edit(P.smooth.window, 3), edit(P.smooth.weights, (0.5, 0.0, 2.25))]),
-        ("wide window", [back, edit(P.smooth.window, 60)]),
+        (
+            "own weights",
+            [
+                back,
+                edit(P.smooth.smoothers[0].window, 3),
+                edit(P.smooth.smoothers[1].weights, (0.5, 0.0, 2.25)),
+            ],
+        ),
+        ("wide window", [back, edit(P.smooth.smoothers[0].window, 60)]),
         ("weeks", [back, edit(P.periods.kind, "week"), edit(P.periods.week_start, 6)]),
         ("quarters", [back, edit(P.periods.kind, "quarter")]),
         ("years", [edit(P.periods.kind, "year")]),
@@ -88,7 +138,23 @@ def variants() -> list[tuple[str, list[object]]]:
         ("whole weeks", [back, edit(P.periods.weeks, "4-5-4"), edit(P.periods.kind, "month")]),
         ("blocks", [back, edit(P.periods.kind, "block"), edit(P.periods.block, 10)]),
         ("not known", [back, edit(P.evened.gaps, "not known")]),
+        (
+            "spans",
+            [
+                edit(P.periods.kind, "week"),
+                edit(
+                    P.smooth,
+                    Smooth(
+                        (
+                            Smoother(told_in="month", window=2),
+                            Smoother(kind="median", told_in="quarter", window=2),
+                        )
+                    ),
+                ),
+            ],
+        ),
         *((name, [back, *edits]) for name, edits in ARRANGED.items()),
+        *((name, [back, edit(P.smooth, ask)]) for name, ask in SMOOTHED.items()),
     ]
 
 
@@ -209,7 +275,9 @@ class EveryStage(FolderCase):
     def test_no_working_hides_another_figure_behind_a_constant(self) -> None:
         """A working is more than a constant, but for counts, period numbers and marks."""
         plain = {"lines", "read", "used", "in_source", "in_all", "usual", "t", "actual", "zero"}
-        plain |= {"beside_amount", "aside_amount", "totals_amount", "withheld"}
+        plain |= {"beside_amount", "aside_amount", "totals_amount", "withheld", "curve_level"}
+        # Smoothing constants are found by searching, or set.
+        plain |= {f"{name}_{place}" for name in ("alpha", "beta", "phi") for place in range(3)}
         for (name, session), stage in itertools.product(self.sessions(), STAGES):
             for figure in session.deck(stage).figures.values():
                 # An actual, and a part of one, may be nothing sold.
@@ -318,7 +386,7 @@ class EveryStage(FolderCase):
                 gc.disable()
                 before = figures()
                 for window in (3, 4, 5, 6, 7):
-                    session.do(edit(P.smooth.window, window, "drag"))
+                    session.do(edit(P.smooth.smoothers[0].window, window, "drag"))
                     session.do(edit(P.project.horizon, window, "drag"))
                     session.do(edit(P.history.years, window, "drag"))
                     session.deck(stage)

@@ -42,10 +42,12 @@ class Scenarios(FolderCase):
 
     def test_both_are_rolled_side_by_side(self) -> None:
         session = self.opened(scenarios())
-        session.do(edit(P.smooth.window, 2))
+        session.do(edit(P.smooth.smoothers[0].window, 2))
         figures = session.deck("smooth").figures
-        self.assertEqual(figures["rolling"].values[0, 1:6].tolist(), [45, 55, 52, 48, 59])
-        self.assertEqual(figures["rolling_beside_0"].values[0, 1:].tolist(), [47, 50, 47, 49.5, 57.5, 65, 75])
+        self.assertEqual(figures["smoothed_0"].values[0, 1:6].tolist(), [45, 55, 52, 48, 59])
+        self.assertEqual(
+            figures["smoothed_beside_0"].values[0, 1:].tolist(), [47, 50, 47, 49.5, 57.5, 65, 75]
+        )
         session.do(arranged("trailing", back=1))
         figures = session.deck("history").figures
         self.assertEqual(figures["trailing"].values[0, 1:6].tolist(), [90, 110, 104, 96, 118])

@@ -8,10 +8,13 @@ import numpy as np
 
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Ruled
+from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages.deck import Figure
-from tests.helpers import FolderCase
+from oat_tide.stages.smooth.curve import curves_of
+from oat_tide.stages.smooth.exponential import constants_of
+from tests.helpers import FolderCase, daily, wavy
 from tests.stages.test_examples import arranged
 
 
@@ -114,6 +117,31 @@ class Settled(FolderCase):
         self.assertEqual(actual.remark(0, at), "By a ruling, averages and fits take 40 in its place.")
         self.assertEqual(actual.remark(0, at + 1), "")
 
+    def test_what_is_reckoned_later_stands_on_the_settled_figure_too(self) -> None:
+        session = self.opened(row_a_month(missing=""))
+        session.do(ruling("leave out", 5))
+        session.do(edit(P.smooth.smoothers, (Smoother(window=2), Smoother(kind="level"))))
+        past = session.sight().past
+        values = session.deck("lines").figures["settled"].values[:, : past.columns]
+        np.testing.assert_array_equal(past.judged, np.where(past.whole, values, np.nan))
+        self.assertTrue(np.isnan(past.judged[0, 16]))
+        deck = session.deck("smooth")
+        longest = len(deck.axes["lengths"].full)
+        for rising, name in enumerate(("curve_mean", "curve_weighted")):
+            later = curves_of(past, longest, "MAE", True, lambda share: None)[rising]
+            np.testing.assert_array_equal(deck.figures[name].values, later)
+        alpha = constants_of(past, "level", lambda share: None)[0]
+        self.assertEqual(deck.figures["alpha_1"].values[0, 0], alpha[0])
+
+    def test_long_windows_of_days_are_held_against_the_day_of_the_year_before(self) -> None:
+        session = self.opened(daily(1100, wavy, start="2022-01-01"))
+        session.do(edit(P.periods.kind, "day"))
+        # 29 February 2024 has no like day: it is no target, and stops nothing.
+        past = session.sight().past
+        for curve in curves_of(past, 400, "MAE", True, lambda share: None):
+            self.assertEqual(curve.shape, (1, 400))
+            self.assertFalse(np.isnan(curve).any())
+
     def test_a_month_left_out_enters_no_average(self) -> None:
         session = self.opened(row_a_month(missing=""))
         session.do(ruling("leave out", 5))
@@ -122,7 +150,7 @@ class Settled(FolderCase):
         self.assertTrue(np.isnan(figures["trailing_mean"].values[0, 16]))
         short = self.history(session, arranged("trailing", short=True))
         self.assertEqual(short["trailing_mean"].values[0, 16], 10)
-        smooth = session.deck("smooth").figures["rolling"]
+        smooth = session.deck("smooth").figures["smoothed_0"]
         self.assertTrue(np.isnan(smooth.values[0, 16]))
         self.assertEqual(
             session.deck("lines").figures["actual"].remark(0, 16),

@@ -9,10 +9,10 @@ import numpy as np
 
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.plan.edits import edit
-from oat_tide.plan.parts.smooth import Smooth
+from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Choice, Note
-from oat_tide.stages.smooth.make import weights_of
+from oat_tide.stages.smooth.reach import weights_of
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
 
 
@@ -100,22 +100,38 @@ class History(FolderCase):
 class Smoothing(FolderCase):
     def test_both_averages_on_the_same_window(self) -> None:
         session = self.opened(monthly([10, 20, 30, 60]))
-        session.do(edit(P.smooth.window, 3))
+        session.do(edit(P.smooth.smoothers[0].window, 3))
         rows = session.deck("smooth").figures
-        np.testing.assert_allclose(rows["rolling"].values[0], [np.nan, np.nan, 20, 110 / 3])
+        np.testing.assert_allclose(rows["smoothed_0"].values[0], [np.nan, np.nan, 20, 110 / 3, np.nan])
         # (3 x 30 + 2 x 20 + 10) / 6 and (3 x 60 + 2 x 30 + 20) / 6
-        np.testing.assert_allclose(rows["weighted"].values[0], [np.nan, np.nan, 140 / 6, 260 / 6])
+        np.testing.assert_allclose(rows["smoothed_1"].values[0], [np.nan, np.nan, 140 / 6, 260 / 6, np.nan])
+
+    def test_a_forecast_is_the_smoothed_row_moved_by_one(self) -> None:
+        session = self.opened(daily(400, wavy, start="2024-01-20"))
+        kinds = ("mean", "median", "trimmed", "weighted", "level")
+        smoothers = tuple(Smoother(kind=kind, window=4) for kind in kinds)  # type: ignore[arg-type]
+        session.do(edit(P.smooth, Smooth(smoothers=smoothers)))
+        figures = session.deck("smooth").figures
+        for place, kind in enumerate(kinds):
+            smoothed, forecast = (figures[f"{name}_{place}"].values[0] for name in ("smoothed", "forecast"))
+            with self.subTest(kind):
+                self.assertGreater((~np.isnan(forecast)).sum(), 5)
+                np.testing.assert_array_equal(forecast[1:], smoothed[:-1])
 
     def test_own_weights_are_kept_by_age_and_fitted_to_the_window(self) -> None:
-        self.assertEqual(weights_of(Smooth(window=3, weights=(5.0, 3.0, 1.0))), (5, 3, 1))
-        self.assertEqual(weights_of(Smooth(window=2, weights=(5.0, 3.0, 1.0))), (5, 3))
-        self.assertEqual(weights_of(Smooth(window=4, weights=(5.0, 3.0))), (5, 3, 3, 3))
-        self.assertEqual(weights_of(Smooth(window=2, weights=(0.0, 0.0, 1.0))), (2, 1))
+        def own(*weights: float, **more: object) -> tuple[float, ...]:
+            return weights_of(Smoother(kind="weighted", weights=weights, **more))  # type: ignore[arg-type]
+
+        self.assertEqual(own(5.0, 3.0, 1.0, window=9), (5, 3, 1))
+        # A window from - to says how many it takes.
+        self.assertEqual(own(5.0, 3.0, 1.0, place="from-to", back=1, ahead=0), (5, 3))
+        self.assertEqual(own(5.0, 3.0, place="from-to", back=2, ahead=1), (5, 3, 3, 3))
+        self.assertEqual(own(0.0, 0.0, 1.0, place="from-to", back=1, ahead=0), (2, 1))
 
     def test_nothing_is_smoothed_beyond_the_as_of_or_over_part_periods(self) -> None:
         session = self.opened(daily(400, wavy, start="2024-01-20"))
-        session.do(edit(P.smooth.window, 2))
-        rolling = session.deck("smooth").figures["rolling"].values[0]
+        session.do(edit(P.smooth.smoothers[0].window, 2))
+        rolling = session.deck("smooth").figures["smoothed_0"].values[0]
         # January is part: February's window of two holds it. The last month is part and lies after the as-of.
         self.assertEqual(np.isnan(rolling).tolist(), [True, True] + [False] * (len(rolling) - 3) + [True])
 

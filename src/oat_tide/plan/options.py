@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import typing
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -10,30 +11,37 @@ import msgspec
 
 from oat_tide.plan.fields import bare, field_meta, item_type
 
+Steps = tuple[str | int, ...]
+
 
 @dataclass(frozen=True, slots=True)
 class Option:
     """A field as an option of the command line.
 
     Attributes:
-        field: its name.
+        path: the steps to it from its part.
         flag: what is typed, such as --horizon.
         says: what it is, for the help.
         metavar: what stands for its value there.
-        kind: what a value is made by: int, float or str.
+        kind: what a value is made by, such as int, float or str.
         choices: what it can be; empty for anything.
         many: whether it can be given several times.
         default: what it is where it is not given.
     """
 
-    field: str
+    path: Steps
     flag: str
     says: str
     metavar: str | None
-    kind: type
+    kind: Callable[[str], Any]
     choices: tuple[str, ...]
     many: bool
     default: Any
+
+    @property
+    def field(self) -> str:
+        """Its name within its part."""
+        return ".".join(map(str, self.path))
 
     @property
     def help(self) -> str:
@@ -43,30 +51,43 @@ class Option:
         return f"{self.says}{'; repeatable' if self.many else ''} (default: {now})".replace("%", "%%")
 
 
-def option(flag: str, says: str, metavar: str = "") -> dict[str, str]:
+def option(
+    flag: str, says: str, metavar: str = "", reads: Callable[[str], Any] | None = None
+) -> dict[str, Any]:
     """What a field says to be an option.
 
     Args:
         flag: without its dashes.
+        reads: makes its value of what is typed; needed where its type is none of a number, text or choice.
     """
-    return {"flag": f"--{flag}", "says": says, "metavar": metavar}
+    return {"flag": f"--{flag}", "says": says, "metavar": metavar, "reads": reads}
 
 
-def options_of(part: type[msgspec.Struct]) -> tuple[Option, ...]:
-    """The options of a part, in the order of its fields."""
-    found = []
+def first_of() -> dict[str, str]:
+    """What a tuple of parts says whose first instance is set by options."""
+    return {"options": "first"}
+
+
+def options_of(part: type[msgspec.Struct], within: Steps = ()) -> tuple[Option, ...]:
+    """The options of a part, in the order of its fields.
+
+    Args:
+        within: the steps that lead to it.
+    """
+    found: list[Option] = []
     for each in msgspec.structs.fields(part):
         kind, meta = field_meta(part, each.name)
-        extra = meta.extra_json_schema or {}
-        if "flag" not in extra:
-            continue
-        many = typing.get_origin(kind) is tuple
-        item = bare(item_type(kind))[0] if many else kind
-        choices = typing.get_args(item) if typing.get_origin(item) is Literal else ()
-        found.append(
-            Option(
-                each.name, extra["flag"], extra["says"], extra["metavar"] or None,
-                str if choices else item, choices, many, each.default,
-            )
-        )  # fmt: skip
+        extra, path = meta.extra_json_schema or {}, (*within, each.name)
+        if "options" in extra:
+            found += options_of(bare(item_type(kind))[0], (*path, 0))
+        if "flag" in extra:
+            found.append(_option(each.default, kind, extra, path))
     return tuple(found)
+
+
+def _option(default: Any, kind: Any, extra: dict[str, Any], path: Steps) -> Option:
+    many = typing.get_origin(kind) is tuple
+    item = bare(item_type(kind))[0] if many else kind
+    choices = typing.get_args(item) if typing.get_origin(item) is Literal else ()
+    reads = extra["reads"] or (str if choices else item)
+    return Option(path, extra["flag"], extra["says"], extra["metavar"] or None, reads, choices, many, default)

@@ -42,7 +42,7 @@ class Plan(Part, frozen=True):
     evened: Evened = Evened()
     periods: Periods = Periods()
     history: History = History()
-    smooth: Smooth = Smooth()
+    smooth: Annotated[Smooth, Meta(title="Smoothers")] = Smooth()
     project: Project = Project()
     kept: Annotated[
         tuple[Kept, ...], Meta(max_length=1000, title="Kept", extra_json_schema={"one": "Kept"})

@@ -12,7 +12,7 @@ from msgspec import Meta
 from oat_tide.core.trouble import Trouble
 from oat_tide.plan.plan import Plan
 
-SCHEMA, OLDEST = 4, 2
+SCHEMA, OLDEST = 5, 2
 """The schema that is written, and the oldest that is read."""
 HEAD = "plan.json"
 Plain = dict[str, Any]
@@ -96,5 +96,22 @@ def _actual_is_drawn_alike(head: Plain) -> Plain:
     return head if drawn is None else head | {"plan": plan | {"history": history, "drawn": drawn}}
 
 
-STEPS: dict[int, Callable[[Plain], Plain]] = {2: _verdicts_have_outcomes, 3: _actual_is_drawn_alike}
+def _smoothers_are_several(head: Plain) -> Plain:
+    """From 4 to 5: the rolling and the weighted average over one window are two smoothers of many."""
+    plan = head["plan"]
+    smooth = dict(plan.get("smooth", {}))
+    window, weights = smooth.pop("window", 6), list(smooth.pop("weights", ()))
+    weighted: Plain = {"kind": "weighted", "window": window}
+    fitted = (weights + weights[-1:] * window)[:window]
+    if sum(fitted) > 0:
+        weighted["weights"] = fitted
+    smooth["smoothers"] = [{"window": window}, weighted]
+    return head | {"plan": plan | {"smooth": smooth}}
+
+
+STEPS: dict[int, Callable[[Plain], Plain]] = {
+    2: _verdicts_have_outcomes,
+    3: _actual_is_drawn_alike,
+    4: _smoothers_are_several,
+}
 """By schema, what makes of a head the one of the next: on plain data, before anything of it is trusted."""

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 import polars as pl
+from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import PART
 from oat_tide.publish.tables import first_day
 from oat_tide.session import Session
 from oat_tide.stages import Stage
+from oat_tide.stages.deck import Deck
 
 _RUNS = r"^[=+\-@\t\r]"
 """What a program may take for a formula at the start of a cell."""
@@ -23,30 +25,47 @@ def record(session: Session, stage: Stage) -> pl.DataFrame:
         The key columns, period, kind, what is the same in every row, value, the figures beside it and the
         actual; null where not known.
     """
-    assert stage.record is not None
+    kept = stage.record
+    assert kept is not None
     deck, ask = session.deck(stage.name), getattr(session.plan, stage.name)
-    figures, kinds = deck.figures, stage.record.kinds
-    value, kind = np.full(deck.flags.shape, np.nan), np.zeros(deck.flags.shape, np.int64)
-    for place, name in reversed(list(enumerate(kinds))):
-        there = ~np.isnan(figures[name].values)
-        value, kind = np.where(there, figures[name].values, value), np.where(there, place, kind)
-    series, column = np.nonzero(~np.isnan(value))
+    figures = deck.figures
     actual = np.where(deck.flags & PART, np.nan, figures["actual"].values)
+    none = np.full(deck.flags.shape, np.nan)
+    beside = {
+        # What this one does not have, such as the forecast of a total, stands empty.
+        heading: figures[name].values if name in figures else none
+        for heading, name in kept.beside(ask).items()
+    }
+    if kept.kinds:
+        kind, value = _first_known(deck, kept.kinds)
+        known = {"value": value, **beside, "actual": actual}
+        there = ~np.isnan(value)
+    else:
+        known = {"actual": actual, **beside}
+        there = np.any([~np.isnan(values) for values in known.values()], axis=0)
+    series, column = np.nonzero(there)
     members = [pl.Series([str(key[place]) for key in deck.keys]) for place in range(len(deck.keys[0]))]
     told = dict(zip(session.reading.dimensions, (each.gather(series) for each in members), strict=True))
     periods = pl.Series([first_day(deck, each) for each in range(deck.columns)])
-    beside = {name: figures[name].values for name in stage.record.beside(ask)}
-    known: dict[str, Values] = {"value": value, **beside, "actual": actual}
-    same = stage.record.said(ask)
+    same = kept.said(ask, deck.grid)
     return pl.DataFrame(
         {
             **told,
             "period": periods.gather(column),
-            "kind": pl.Series(kinds).gather(kind[series, column]),
+            **({"kind": pl.Series(kept.kinds).gather(kind[series, column])} if kept.kinds else {}),
             **{name: pl.repeat(words, len(column), eager=True) for name, words in same.items()},
             **{name: _clean(values[series, column]) for name, values in known.items()},
         }
     )
+
+
+def _first_known(deck: Deck, kinds: tuple[str, ...]) -> tuple[NDArray[np.int64], Values]:
+    """(series, columns) the place of the first of some figures that is known, and its value."""
+    value, kind = np.full(deck.flags.shape, np.nan), np.zeros(deck.flags.shape, np.int64)
+    for place, name in reversed(list(enumerate(kinds))):
+        there = ~np.isnan(deck.figures[name].values)
+        value, kind = np.where(there, deck.figures[name].values, value), np.where(there, place, kind)
+    return kind, value
 
 
 def _clean(values: Values) -> pl.Series:

@@ -14,6 +14,7 @@ from oat_tide.stages.history import make as history
 from oat_tide.stages.intake import make as intake
 from oat_tide.stages.project import make as project
 from oat_tide.stages.record import Record
+from oat_tide.stages.smooth import command as smoothing
 from oat_tide.stages.smooth import make as smooth
 
 
@@ -30,6 +31,7 @@ class Stage:
         within: the stage on the rail whose arrangement of this name it is; empty for none.
         record: its figures that are written, where it is a command.
         misfit: what of its part no deck can be made of with these periods: the field, and why.
+        alone: (its part, the fields given) -> the part that a command sets them in.
     """
 
     name: str
@@ -40,6 +42,7 @@ class Stage:
     within: str = ""
     record: Record | None = None
     misfit: Callable[[Any, Grid], tuple[str, str] | None] | None = None
+    alone: Callable[[Any, frozenset[str]], Any] = lambda part, given: part
 
 
 STAGES: dict[str, Stage] = {
@@ -47,7 +50,15 @@ STAGES: dict[str, Stage] = {
     for stage in (
         Stage("intake", "Intake", intake.make, intake.Needs, ("sources", "intake", "evened", "periods")),
         Stage("history", "History", history.make, history.Needs),
-        Stage("smooth", "Smooth", smooth.make, smooth.Needs),
+        Stage(
+            "smooth",
+            "Smooth",
+            smooth.make,
+            smooth.Needs,
+            record=smoothing.RECORD,
+            misfit=smoothing.misfit,
+            alone=smoothing.alone,
+        ),
         Stage(
             "project", "Project", project.make, project.Needs, record=project.RECORD, misfit=project.misfit
         ),

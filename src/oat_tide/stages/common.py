@@ -32,6 +32,11 @@ def as_known_now(sight: Sight) -> str:
     return " · history as known now" if sight.moved_back else ""
 
 
+def titled(words: str) -> str:
+    """Words as a title begins, the rest as it is."""
+    return words[:1].upper() + words[1:]
+
+
 def counted(count: int, word: str) -> str:
     """ "1 line", "2 lines"."""
     return f"{count:,} {word}" + ("" if count == 1 else "s")

@@ -6,17 +6,23 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from oat_tide.core.periods.calendar import Grid
+from oat_tide.stages.deck import Deck
+
 
 @dataclass(frozen=True, slots=True)
 class Record:
     """The figures of a stage that are written, a row a series and period.
 
     Attributes:
-        kinds: the figures that are the value of a row, each a kind of row; the first one known.
-        beside: what is asked -> the figures that stand beside it.
-        said: what is asked -> what is the same in every row, by heading.
+        kinds: the figures that are the value of a row, each a kind of row; the first one known. Where there
+            is only one way to read a row, none, and a row stands where anything of it is known.
+        beside: what is asked -> the figures that stand beside it, by heading.
+        said: (what is asked, periods) -> what is the same in every row, by heading.
+        echo: (what is asked, deck) -> how the call was understood; empty for nothing to say.
     """
 
-    kinds: tuple[str, ...]
-    beside: Callable[[Any], tuple[str, ...]] = lambda ask: ()
-    said: Callable[[Any], dict[str, str]] = lambda ask: {}
+    kinds: tuple[str, ...] = ()
+    beside: Callable[[Any], dict[str, str]] = lambda ask: {}
+    said: Callable[[Any, Grid], dict[str, str]] = lambda ask, grid: {}
+    echo: Callable[[Any, Deck], str] = lambda ask, deck: ""

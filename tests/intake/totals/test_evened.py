@@ -277,7 +277,7 @@ class Rulings(FolderCase):
         session.do(edit(P.evened.rulings, (self.ruled("expected", value=38.0),)))
         self.assertAlmostEqual(session.deck("project").figures["r2"].values[0, 0], 1)
         self.assertEqual(
-            session.deck("smooth").figures["rolling"].values[0, 14], np.mean([28, 30, 32, 34, 36, 38])
+            session.deck("smooth").figures["smoothed_0"].values[0, 14], np.mean([28, 30, 32, 34, 36, 38])
         )
         self.assertEqual(session.deck("smooth").figures["actual"].values[0, 14], 500)
         self.assertTrue(session.deck("intake").flags[0, 14] & REPLACED)

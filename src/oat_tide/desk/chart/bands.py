@@ -48,7 +48,7 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.viewport().setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.drawn: list[Drawn] = []
-        self._kept: dict[tuple[tuple[Curve, ...], str], list[Drawn]] = {}
+        self._kept: dict[object, list[Drawn]] = {}
         self.zero = pg.InfiniteLine(0.0, 0.0)
         item.addItem(self.zero, ignoreBounds=True)
         self.band: Band | None = None
@@ -74,7 +74,7 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
             for each in (each for drawn in self._kept.values() for each in drawn):
                 each.remove()
             self._kept.clear()
-        if self.band is None or (self.band.curves, self.band.kind) != (band.curves, band.kind):
+        if self.band is None or _painted(self.band) != _painted(band):
             for each in self.drawn:
                 each.show_items(False)
             self.drawn = self._drawn_for(band)
@@ -87,7 +87,7 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
 
     def _drawn_for(self, band: Band) -> list[Drawn]:
         """The items of these curves: making them takes longer than a frame, so those made are kept."""
-        look = band.curves, band.kind
+        look = _painted(band)
         if look not in self._kept:
             if len(self._kept) >= _MOST_KEPT:
                 for each in self._kept.pop(next(iter(self._kept))):
@@ -95,6 +95,11 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
             in_columns = band.kind == "columns"
             self._kept[look] = [Drawn(self.getPlotItem(), curve, in_columns) for curve in band.curves]
         return self._kept[look]
+
+
+def _painted(band: Band) -> object:
+    """What decides how a band is painted: a window that slides changes the names of its curves alone."""
+    return tuple(curve.painted for curve in band.curves), band.kind
 
 
 class BandView(QWidget):
@@ -299,7 +304,7 @@ class _Overlay(QWidget):
         """Where a curve ends in sight; its last part period is no end."""
         first, stop = self.scale.visible()
         series, skips_part = self.bands.series, STYLES[curve.role].dots
-        stop = min(stop, curve.stop or stop, deck.columns)
+        first, stop = curve.columns(deck.past, first, min(stop, deck.columns))
         column = -1
         # Most curves end near the end of what is in sight.
         for start in (max(first, stop - 32), first):

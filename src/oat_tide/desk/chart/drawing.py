@@ -17,6 +17,8 @@ from oat_tide.stages.deck import Curve, Deck
 
 MOST_DOTS = 130
 """Above so many columns in sight dots would run into one another and are left out."""
+_END = 8
+"""Pixels of the dot that a curve ends in."""
 DENSE = 250
 """Above so many columns in sight curves are thin and plain, and areas and bars upright lines."""
 _HOLLOW = {
@@ -25,7 +27,7 @@ _HOLLOW = {
     "provisional": (PROVISIONAL, Qt.PenStyle.SolidLine, Qt.BrushStyle.NoBrush),
 }
 """How columns of special periods stand: the flag, the outline and what fills it."""
-_SPECIAL = {"columns": tuple(_HOLLOW), "bars": ("below",)}
+_SPECIAL = {"columns": tuple(_HOLLOW), "bars": ("below",), "forecast": ("end",)}
 """What has an item of its own, by the role of the curve."""
 
 
@@ -39,6 +41,7 @@ class Style:
         line: solid, dashed or dotted.
         dots: whether periods have one.
         stands: whether it is columns that stand from zero.
+        ends: whether its last period has a dot.
     """
 
     color: str
@@ -46,6 +49,7 @@ class Style:
     line: Qt.PenStyle = Qt.PenStyle.SolidLine
     dots: bool = False
     stands: bool = False
+    ends: bool = False
 
 
 STYLES: dict[str, Style] = {
@@ -63,23 +67,44 @@ STYLES: dict[str, Style] = {
     "below": Style("ochre", 1.0, stands=True),
     "layer": Style("kelp", 0.0),
     "scenario": Style("ochre", 1.4, Qt.PenStyle.DashDotLine),
+    "forecast": Style("heather", 1.6, Qt.PenStyle.DashLine, ends=True),
 }
+_DASHES: tuple[list[float], ...] = (
+    [],
+    [4, 2],
+    [1.5, 1.5],
+    [6, 2, 1.5, 2],
+    [6, 2, 1.5, 2, 1.5, 2],
+    [9, 3],
+)
+"""How several curves of one role are broken, in widths of the line; the first is not."""
 
 
-def pen(style: Style, dense: bool, ratio: float, shade: float = 1.0, veiled: bool = True) -> QPen:
+def line_of(style: Style, curve: Curve, color: QColor, ratio: float = 1.0) -> QPen:
+    """The pen of a curve that is not dense: broken as its role is, or as it is told apart by.
+
+    Args:
+        ratio: device pixels in one pixel.
+    """
+    made = QPen(color, style.width * ratio, style.line)
+    if curve.dash and not style.ends:
+        made.setDashPattern(_DASHES[curve.dash % len(_DASHES)])
+    return made
+
+
+def pen(style: Style, curve: Curve, dense: bool, ratio: float, veiled: bool = True) -> QPen:
     """The pen of a style; long curves get a plain thin one, which paints many times faster.
 
     Args:
         ratio: device pixels in one pixel.
-        shade: how strong the colour is, up to 1.
         veiled: whether a long actual stands back behind what is made of it; among years it stands in front.
     """
     if dense:
-        faded = 130 if style.line == Qt.PenStyle.DashLine else 255
+        faded = 130 if curve.dash or style.line == Qt.PenStyle.DashLine else 255
         name = "veil" if style.dots and veiled else style.color
-        made = QPen(palette().color(name, round(faded * shade)), 1.0)
+        made = QPen(palette().color(name, round(faded * curve.shade)), 1.0)
     else:
-        made = QPen(palette().color(style.color, round(255 * shade)), style.width * ratio, style.line)
+        made = line_of(style, curve, palette().color(style.color, round(255 * curve.shade)), ratio)
     made.setCosmetic(True)
     return made
 
@@ -199,7 +224,7 @@ class Drawn:
         """Paint a stretch of columns, from `first` to before `stop`; `frame` is what is in sight."""
         for line in (self.line, *self.special.values()):
             line.fill(frame)
-        stop = min(stop, self.curve.stop or stop)
+        first, stop = self.curve.columns(deck.past, first, stop)
         if self.curve.upto:
             self._interval(deck, series, first, stop, frame, pixels)
             return
@@ -207,6 +232,8 @@ class Drawn:
         part = deck.flags[series, first:stop] & PART > 0
         if self.curve.role == "columns":
             values = self._stand_apart(values, deck.flags[series, first:stop], first)
+        if self.style.ends:
+            self._end(values, first)
         if self.dots is not None:
             few = stop - first <= MOST_DOTS
             self._dots(values if few else values[:0], deck.flags[series, first:stop], first)
@@ -220,7 +247,8 @@ class Drawn:
         if self.stands and self.curve.role == "bars":
             self._stand_on_zero(x, y)
         elif self.stands:
-            solid = {"pen": pg.mkPen(None), "brush": pg.mkBrush(palette().color(self.style.color, 200))}
+            strength = round(200 * self.curve.shade)
+            solid = {"pen": pg.mkPen(None), "brush": pg.mkBrush(palette().color(self.style.color, strength))}
             _stand(self.line, x, y, solid)
         else:
             self.line.setSegmentedLineMode("on" if dense else "off")
@@ -229,7 +257,7 @@ class Drawn:
                 x,
                 y,
                 connect=connect,
-                pen=pen(self.style, dense, ratio, self.curve.shade, deck.axis is None),
+                pen=pen(self.style, self.curve, dense, ratio, deck.axis is None),
                 antialias=not dense,
             )
 
@@ -294,12 +322,24 @@ class Drawn:
         known = ~(np.isnan(low) | np.isnan(high))
         _uprights(self.line, at[known], low[known], high[known], color)
 
+    def _end(self, values: Values, first: int) -> None:
+        """A dot where it ends: a point of a round pen, for scatter takes ten times as long to set."""
+        there = np.flatnonzero(~np.isnan(values))[-1:]
+        color = palette().color(self.style.color, round(255 * self.curve.shade))
+        ratio = self.plot.getViewWidget().devicePixelRatioF()
+        dot = pg.mkPen(color, width=_END * ratio, cap=Qt.PenCapStyle.RoundCap)
+        dot.setCosmetic(True)
+        # A line of no length would not be drawn.
+        at = (first + there[:, None] + np.array([0.0, 1e-3])).ravel()
+        self.special["end"].setData(at, np.repeat(values[there], 2), pen=dot, antialias=True)
+
     def _dots(self, values: Values, flags: np.ndarray, first: int) -> None:
         assert self.dots is not None
         known = ~np.isnan(values)
         part = (flags[: len(values)][known] & (PART | PROVISIONAL)) > 0
         out = (flags[: len(values)][known] & (LEFT_OUT | REPLACED)) > 0
-        color, paper = palette().color(self.style.color), palette().color("paper")
+        color = palette().color(self.style.color, round(255 * self.curve.shade))
+        paper = palette().color("paper")
         filled, hollow = pg.mkBrush(color), pg.mkBrush(paper)
         brushes = [hollow if each else filled for each in part]
         x = np.arange(first, first + len(values))[known]
@@ -309,7 +349,7 @@ class Drawn:
 
     def extent(self, deck: Deck, series: int, first: int, stop: int) -> tuple[float, float]:
         """The lowest and highest value in sight; NaN where there is none."""
-        stop = min(stop, self.curve.stop or stop)
+        first, stop = self.curve.columns(deck.past, first, stop)
         names = [self.curve.figure, *([self.curve.upto] if self.curve.upto else [])]
         stretches = [deck.figures[name].values[series, first:stop] for name in names]
         low = min(float(np.fmin.reduce(values, initial=np.nan)) for values in stretches)

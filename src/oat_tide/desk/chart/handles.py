@@ -162,12 +162,16 @@ def _horizon(surface: Surface, handle: Handle, handles: Sequence[Handle]) -> Non
 
 
 def _window(surface: Surface, handle: Handle, handles: Sequence[Handle]) -> None:
-    """The window at the as-of, and where it lies for the hovered period."""
-    painter, scale, size = surface.painter, surface.scale, len(handle.weights)
-    if size - 1 <= scale.hovered < handle.upto:
-        _weights(surface, handle, scale.hovered, 90)
-    _weights(surface, handle, handle.upto, 255)
-    left, right = scale.edge(handle.upto - size + 1), scale.edge(handle.upto + 1)
+    """The window of the hovered period as a bracket over what it takes in, and the latest one."""
+    painter, scale, reach = surface.painter, surface.scale, handle.reach
+    assert reach is not None
+    shown = handle.upto
+    if 0 <= scale.hovered < handle.upto and reach(scale.hovered)[0] >= 0:
+        _weights(surface, handle, reach(shown), 70)
+        shown = scale.hovered
+    first, last = reach(shown)
+    _weights(surface, handle, (first, last), 255)
+    left, right = scale.edge(first), scale.edge(last + 1)
     color = palette().color("kelp")
     painter.setPen(QPen(color, 2))
     painter.drawLine(QPointF(left, RAIL), QPointF(right, RAIL))
@@ -177,15 +181,20 @@ def _window(surface: Surface, handle: Handle, handles: Sequence[Handle]) -> None
     written(painter, QRectF(at, 1, wide, 15), 0, handle.says)
 
 
-def _weights(surface: Surface, handle: Handle, newest: int, strength: int) -> None:
+def _weights(surface: Surface, handle: Handle, ends: tuple[int, int], strength: int) -> None:
+    """What a window takes in, and its weights as columns; equal ones are said by the shade alone."""
     painter, scale = surface.painter, surface.scale
-    size, top = len(handle.weights), max(handle.weights)
-    left, right = scale.edge(newest - size + 1), scale.edge(newest + 1)
+    start, newest = ends
+    left, right = scale.edge(start), scale.edge(newest + 1)
     shade = palette().color("kelp", 26 * strength // 255)
     painter.fillRect(QRectF(left, RAIL, right - left, surface.height - RAIL), shade)
-    wide, foot = max(scale.step - 2, 1), surface.height - 18
+    if not handle.weights:
+        return
+    top = max(map(abs, handle.weights))
+    width, foot = max(scale.step - 2, 1), surface.height - 18
     bars = [
-        QRectF(scale.edge(newest - age) + 1, foot - 34 * weight / top, wide, 34 * weight / top)
+        # A weight below zero hangs down.
+        QRectF(scale.edge(newest - age) + 1, foot - 34 * max(weight, 0) / top, width, 34 * abs(weight) / top)
         for age, weight in enumerate(handle.weights)
     ]
     painter.setPen(Qt.PenStyle.NoPen)

@@ -44,7 +44,7 @@ class Overview(QWidget):
         self.wanted = True
         self._painted: QPixmap | None = None
         self._painted_for: object = None
-        self._kept: dict[Curve, tuple[object, Values, QPolygonF]] = {}
+        self._kept: dict[object, tuple[object, Values, QPolygonF]] = {}
         self.setFixedHeight(_LOW)
         self.setAccessibleName("Overview of the whole history")
         tip(self, "The whole history; drag the window over it")
@@ -112,6 +112,7 @@ class Overview(QWidget):
             return
         # A pen wider than a pixel takes many times as long on a curve of thousands of points.
         color = style.color if curve.role in _IN_COLOUR else "quiet"
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, len(outline) < DENSE)
         painter.setPen(QPen(palette().color(color), 1.0, style.line if len(outline) < DENSE else _SOLID))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(outline)
@@ -137,16 +138,18 @@ class Overview(QWidget):
         if STYLES[curve.role].dots and self.deck is not None:
             # No line leads from whole periods to a part one.
             lower = np.where(self.deck.flags[self.series, : len(lower)] & PART > 0, np.nan, lower)
+        if curve.ahead and self.deck is not None:
+            lower = np.where(np.arange(len(lower)) < self.deck.past, np.nan, lower)
         shape = (self.width(), self.height(), low, high)
-        kept = self._kept.get(curve)
+        kept = self._kept.get(curve.painted)
         if kept and kept[0] == shape and np.array_equal(kept[1], lower, equal_nan=True):
             return kept[2]
         x, y = self._line(lower, low, high)
         if curve.upto and curve.role != "layer":
             right, top = self._line(upper, low, high)
             x, y = np.concatenate((x, right[::-1])), np.concatenate((y, top[::-1]))
-        self._kept[curve] = shape, lower, arrayToQPolygonF(x, y)
-        return self._kept[curve][2]
+        self._kept[curve.painted] = shape, lower, arrayToQPolygonF(x, y)
+        return self._kept[curve.painted][2]
 
     def _line(self, values: Values, low: float, high: float) -> tuple[Values, Values]:
         """The pixels that a row leads through."""

@@ -78,15 +78,18 @@ class TimeScale(QObject):
         """Take another number of columns.
 
         Args:
-            follow: a view that reached the end goes on reaching it; else what is in sight stays, even
-                beyond the last column, so that nothing moves under a drag.
+            follow: a view that reached the end goes on reaching it, and one that was chosen to show all goes
+                on showing all; else what is in sight stays, even beyond the last column, so that nothing
+                moves under a drag.
         """
         at_end = self.start + self.count >= self.columns - 0.01
+        shows_all = self.settled and at_end and self.start <= 0
         self.columns = columns
         if self.hovered >= columns:
             self.point(-1)
         if follow:
-            self.look(columns - self.count if at_end else self.start, self.count)
+            count = float(columns) if shows_all else self.count
+            self.look(columns - count if at_end else self.start, count)
 
     def look(self, start: float, count: float) -> None:
         """Bring a stretch in sight, as near as there are columns for it."""

@@ -20,6 +20,7 @@ from oat_tide.desk.deck.headline import Headline
 from oat_tide.desk.deck.main_list import MainList
 from oat_tide.desk.deck.sentence import Sentence
 from oat_tide.desk.look.plain import bare
+from oat_tide.desk.table.rows import TideRows
 from oat_tide.desk.table.tally import TallyBar
 from oat_tide.desk.table.tide import TideTable
 from oat_tide.plan.edits import edit
@@ -30,7 +31,7 @@ from oat_tide.stages.deck import Deck, Figure
 
 _AFTER_PAINT = 40
 """Milliseconds until the card follows: a drag is painted first."""
-_FOREMOST = ("projected", "weighted", "smoothed", "actual", "columns", "bars")
+_FOREMOST = ("projected", "forecast", "smoothed", "actual", "columns", "bars")
 _LEAST_SIGHT = 6
 """Columns that are in sight at the least after a switch of period."""
 
@@ -61,6 +62,7 @@ class DeckView(QWidget):
         self.headline, self.sentence = Headline(), Sentence()
         self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
         self.tide, self.coverage = TideTable(self.scale), CoverageView(self.scale)
+        self.rows = TideRows(self.tide)
         self.foot, self.main = Foot(), MainList()
         self.arrangements, self.overview = ArrangementRow(), Overview(self.scale)
         self.tally = TallyBar(self.scale, self, self._room_for_tally)
@@ -74,6 +76,7 @@ class DeckView(QWidget):
         self.deck: Deck | None = None
         self.session: Session | None = None
         self.series = 0
+        self._stage = ""
         self._grid_kind = ""
         self._in_time = (0.0, 0.0, False, "")
         self._after_paint = QTimer(self)
@@ -102,7 +105,7 @@ class DeckView(QWidget):
         box.addWidget(self.overview)
         box.addWidget(self.bands, 1)
         box.addWidget(self.axis)
-        box.addWidget(self.tide)
+        box.addWidget(self.rows)
         box.addWidget(self.coverage, 1)
         box.addWidget(self.main, 1)
         box.addSpacing(8)
@@ -139,7 +142,7 @@ class DeckView(QWidget):
         """Show the deck of a stage."""
         deck = session.shown(stage)
         self._keep_place(deck)
-        self.deck = deck
+        self.deck, self._stage = deck, stage
         self.card.session = self.session = session
         self.card.at_rest = self._at_rest(deck)
         layout = self.layout()
@@ -157,7 +160,7 @@ class DeckView(QWidget):
         self.coverage.show_deck(deck)
         self.overview.show_deck(deck, self.series)
         self.main.show_deck(deck)
-        for widget in (self.bands, self.axis, self.tide, self.rows_button):
+        for widget in (self.bands, self.axis, self.rows, self.rows_button):
             widget.setVisible(deck.main is None)
         self.tally.show_deck(deck, self.series)
         self.foot.show_listings(deck.stage, deck.listings)
@@ -171,8 +174,11 @@ class DeckView(QWidget):
         return self._after_paint.isActive()
 
     def _show_card(self) -> None:
+        if self.session is None or not self.session.ready:
+            # Another plan is being made ready: what is in sight is of the old one, and soon gone.
+            return
         self.card.refresh()
-        if self.deck is not None and self.deck.main is None:
+        if self.deck is not None and self.deck.main is None and self.deck is self.session.shown(self._stage):
             self.card.reserve(self.deck, self.series)
         self._show_kept()
 

@@ -66,7 +66,7 @@ class Picture(QWidget):
         deck.show_session(session, stage)
         # The table gives way where both would be too low to read.
         if size.height() - deck.tide.height() < _LEAST_CHART:
-            deck.tide.hide()
+            deck.rows.hide()
             deck.axis.steps = lambda: None
         deck.scale.settled = True
         deck.scale.look(view.scale.start, view.scale.count)

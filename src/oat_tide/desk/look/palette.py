@@ -167,6 +167,9 @@ QPushButton#card {{ text-align: left; background: {card}; border: 1px solid {fai
     padding: 4px 8px; }}
 QPushButton#card:hover, QPushButton#card:focus {{ border: 1px solid {kelp}; }}
 QPushButton#card:checked {{ border-left: 3px solid {kelp}; font-weight: bold; }}
+QPushButton#small {{ color: {quiet}; border: none; background: transparent; padding: 2px 0; }}
+QPushButton#small:hover, QPushButton#small:focus {{ color: {ink}; background: {mist}; border-radius: 4px; }}
+QPushButton#small:disabled {{ color: {faint}; }}
 QPushButton#choice {{ background: {mist}; border: 1px solid transparent; border-radius: 11px; padding: 4px 10px; }}
 QPushButton#choice:hover, QPushButton#choice:focus {{ border: 1px solid {kelp}; }}
 QPushButton#choice:checked {{ background: {kelp}; color: {paper}; }}

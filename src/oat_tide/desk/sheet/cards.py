@@ -5,10 +5,112 @@ from __future__ import annotations
 import functools
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from oat_tide.desk.look.plain import bare
-from oat_tide.stages.deck import Cards, Deck, Item
+from oat_tide.desk.chart.drawing import STYLES, line_of
+from oat_tide.desk.look.measured import elided, written
+from oat_tide.desk.look.palette import SMALL, TEXT, palette
+from oat_tide.desk.look.plain import bare, tip
+from oat_tide.stages.deck import Act, Card, Cards, Deck, Item
+
+_LINE = 30
+"""Pixels that the piece of a card's curve takes, with what is left free beside it."""
+_ROW = 18
+_ACT = 17
+"""Pixels that the button of an act takes."""
+
+
+class CardHead(QPushButton):
+    """The head of a card: a piece of its curve, its name, and what is said of it below.
+
+    Attributes:
+        card: what it is of.
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.setCheckable(True)
+        self.card = Card("", "", ())
+
+    def fill(self, card: Card) -> None:
+        """Show a card."""
+        if card.title == self.card.title and card.said == self.card.said and card.line == self.card.line:
+            return
+        tall = (card.line is not None) != (self.card.line is not None)
+        self.card = card
+        said = f"{card.title} · {card.said}" if card.said else card.title
+        self.setAccessibleName(said)
+        tip(self, said if card.line else "")
+        self.setText("" if card.line else bare(said))
+        if tall:
+            self.updateGeometry()
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        hint = super().sizeHint()
+        return hint if self.card.line is None else QSize(40, 2 * _ROW + 8)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(40, self.sizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        curve = self.card.line
+        if curve is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        style = STYLES[curve.role]
+        painter.setPen(line_of(style, curve, palette().color(style.color, round(255 * curve.shade))))
+        painter.drawLine(8, _ROW - 3, _LINE - 4, _ROW - 3)
+        room = self.width() - _LINE - 6
+        beside = room - _ACT * len(self.card.acts)
+        painter.setPen(palette().color("ink"))
+        place = QRectF(_LINE, 4, room, _ROW)
+        written(painter, place, 0, elided(self.card.title, beside, TEXT, bold=True), TEXT, bold=True)
+        painter.setPen(palette().color("quiet"))
+        place = QRectF(_LINE, 4 + _ROW, room, _ROW)
+        written(painter, place, 0, elided(self.card.said, room, SMALL), SMALL)
+
+
+class CardActs(QWidget):
+    """What can be done to a card as a whole, as small buttons beside its head."""
+
+    edited = pyqtSignal(object)
+
+    def __init__(self, acts: tuple[tuple[str, Act], ...]) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 2, 3, 0)
+        row.setSpacing(0)
+        self.buttons: list[QPushButton] = []
+        for place, (letters, _) in enumerate(acts):
+            button = QPushButton(letters)
+            button.setObjectName("small")
+            button.setFixedSize(_ACT, _ROW + 4)
+            button.clicked.connect(functools.partial(self._press, place))
+            self.buttons.append(button)
+            row.addWidget(button)
+        self._acts = acts
+        self._name(acts)
+
+    def fill(self, acts: tuple[tuple[str, Act], ...], title: str) -> None:
+        """Take what they do now."""
+        self._acts = acts
+        self._name(acts, title)
+
+    def _name(self, acts: tuple[tuple[str, Act], ...], title: str = "") -> None:
+        for button, (letters, act) in zip(self.buttons, acts, strict=True):
+            button.setText(letters)
+            button.setEnabled(act.edit is not None)
+            button.setAccessibleName(f"{act.title}: {title}")
+            tip(button, act.why_not or act.title)
+
+    def _press(self, place: int) -> None:
+        self.edited.emit(self._acts[place][1].edit)
 
 
 class CardsView(QWidget):
@@ -16,8 +118,14 @@ class CardsView(QWidget):
 
     Attributes:
         heads: the head of each card.
+        acts: the buttons beside each.
         open: the place of the one that is open.
+
+    Signals:
+        edited: (Edit) another card is to be opened, or something done to one.
     """
+
+    edited = pyqtSignal(object)
 
     def __init__(
         self,
@@ -27,18 +135,19 @@ class CardsView(QWidget):
     ) -> None:
         super().__init__()
         self._fill_item = fill
-        self.heads: list[QPushButton] = []
+        self.heads: list[CardHead] = []
+        self.acts: list[CardActs] = []
         self._bodies: list[QWidget] = []
         self._parts: list[list[QWidget]] = []
+        self._cards = cards
         self.open = 0
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(3)
         for place, card in enumerate(cards.cards):
-            head, body = QPushButton(), QWidget()
-            head.setObjectName("card")
-            head.setCheckable(True)
-            head.clicked.connect(functools.partial(self.show_card, place))
+            head, acts, body = CardHead(), CardActs(card.acts), QWidget()
+            head.clicked.connect(functools.partial(self._pressed, place))
+            acts.edited.connect(self.edited)
             inside = QVBoxLayout(body)
             inside.setContentsMargins(10, 2, 0, 6)
             inside.setSpacing(5)
@@ -46,18 +155,32 @@ class CardsView(QWidget):
             for part in parts:
                 inside.addWidget(part)
             self.heads.append(head)
+            self.acts.append(acts)
             self._bodies.append(body)
             self._parts.append(parts)
-            box.addWidget(head)
+            over = QGridLayout()
+            over.addWidget(head, 0, 0)
+            over.addWidget(acts, 0, 0, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight)
+            if not card.acts:
+                acts.hide()
+            box.addLayout(over)
             box.addWidget(body)
-        self.show_card(0)
+        self.show_card(cards.open)
+
+    def _pressed(self, place: int) -> None:
+        if self._cards.opens is None:
+            self.show_card(place)
+        else:
+            # The plan says which one is open.
+            self.show_card(self.open)
+            self.edited.emit(self._cards.opens(place))
 
     def show_card(self, place: int) -> None:
         """Open a card; the one that was open closes."""
         self.open = place
         for at, (head, body) in enumerate(zip(self.heads, self._bodies, strict=True)):
             head.setChecked(at == place)
-            body.setVisible(at == place)
+            body.setVisible(at == place and bool(self._parts[at]))
 
     def open_for(self, widget: QWidget) -> None:
         """Open the card that a widget lies in, if it is one of these."""
@@ -67,9 +190,11 @@ class CardsView(QWidget):
 
     def fill(self, cards: Cards, deck: Deck, series: int) -> None:
         """Show what the cards hold now."""
-        for head, parts, card in zip(self.heads, self._parts, cards.cards, strict=True):
-            said = f"{card.title} · {card.said}" if card.said else card.title
-            head.setText(bare(said))
-            head.setAccessibleName(said)
+        self._cards = cards
+        if cards.opens is not None:
+            self.show_card(cards.open)
+        for head, acts, parts, card in zip(self.heads, self.acts, self._parts, cards.cards, strict=True):
+            head.fill(card)
+            acts.fill(card.acts, card.title)
             for part, item in zip(parts, card.items, strict=True):
                 self._fill_item(part, item, deck, series)

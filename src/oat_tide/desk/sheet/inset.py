@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -12,9 +14,11 @@ from oat_tide.core.working.numerals import significant
 from oat_tide.desk.chart.drawing import STYLES
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import palette
-from oat_tide.stages.deck import Curve, Deck, Figure, Inset
+from oat_tide.stages.deck import Curve, Deck, Figure, Inset, InsetMark
 
 _HEAD, _FOOT, _TALL = 18, 16, 116
+_SCALE = 40
+"""Pixels at the right for the highest and lowest figure."""
 
 
 class InsetView(QWidget):
@@ -36,10 +40,11 @@ class InsetView(QWidget):
         super().__init__()
         self.inset: Inset | None = None
         self.hovered = -1
-        self._names: tuple[str, ...] = ()
-        self._full: tuple[str, ...] = ()
+        self._names: Sequence[str] = ()
+        self._full: Sequence[str] = ()
         self._figures: list[tuple[Curve, Figure]] = []
         self._series = 0
+        self._marks: tuple[InsetMark, ...] = ()
         self.setFixedHeight(_HEAD + _TALL + _FOOT)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -47,7 +52,7 @@ class InsetView(QWidget):
     def fill(self, inset: Inset, deck: Deck, series: int) -> None:
         """Show an inset of a deck."""
         axis = deck.axes[inset.axis]
-        self.inset, self._series = inset, series
+        self.inset, self._series, self._marks = inset, series, inset.marks()
         self._names, self._full = axis.brief, axis.full
         self._figures = [(curve, deck.figures[curve.figure]) for curve in inset.curves]
         self.hovered = min(self.hovered, len(self._full) - 1)
@@ -82,6 +87,9 @@ class InsetView(QWidget):
             self._draw(painter, curve, figure.values[self._series], low, high)
         painter.setPen(palette().color("quiet"))
         self._foot(painter)
+        self._scale(painter, low, high)
+        for mark in self._marks:
+            self._mark(painter, mark, low, high)
         if self.hasFocus():
             painter.setPen(QPen(palette().color("kelp"), 1, Qt.PenStyle.DashLine))
             painter.drawRect(QRectF(0.5, _HEAD, self.width() - 1, _TALL))
@@ -121,6 +129,45 @@ class InsetView(QWidget):
             for point in points:
                 painter.drawEllipse(point, 2.2, 2.2)
             painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _scale(self, painter: QPainter, low: float, high: float) -> None:
+        """The highest and the lowest figure, where they stand, and what a level line is."""
+        painter.setPen(palette().color("quiet"))
+        ends = ((high, 0.0), (low, float(_TALL - 15)))
+        if any(known(figure.values[self._series]).any() for _, figure in self._figures):
+            for value, down in ends:
+                text = significant(value, 3)
+                place = QRectF(self.width() - advance(text), _HEAD + down, advance(text), 15)
+                painter.fillRect(place.adjusted(-2, 0, 0, 0), palette().color("sheet", 200))
+                written(painter, place, 0, text)
+        for curve, figure in self._figures:
+            there = np.flatnonzero(known(figure.values[self._series]))
+            if curve.label and there.size:
+                y = self._y(float(figure.values[self._series, there[0]]), low, high)
+                painter.setPen(palette().color(STYLES[curve.role].color))
+                wide = advance(curve.label)
+                place = QRectF(self.width() - wide - _SCALE, max(y - 16, _HEAD), wide, 15)
+                painter.fillRect(place, palette().color("sheet", 200))
+                written(painter, place, 0, curve.label)
+
+    def _mark(self, painter: QPainter, mark: InsetMark, low: float, high: float) -> None:
+        """A column that is pointed out: a full dot for what is in use, a ring for the best."""
+        value = float(self._figures[mark.curve][1].values[self._series, mark.column])
+        if not known(value):
+            return
+        at = QPointF(self.middle(mark.column), self._y(value, low, high))
+        color = palette().color("kelp" if mark.kind == "now" else "ochre")
+        painter.setPen(QPen(color, 2))
+        painter.setBrush(color if mark.kind == "now" else palette().color("sheet"))
+        painter.drawEllipse(at, 4.5, 4.5)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        wide = advance(mark.text, bold=True)
+        left = min(max(at.x() - wide / 2, 0.0), self.width() - wide)
+        # Above the curve where there is room, else below it.
+        top = at.y() - 22 if at.y() - 22 > _HEAD else at.y() + 6
+        place = QRectF(left, top, wide, 15)
+        painter.fillRect(place, palette().color("sheet", 210))
+        written(painter, place, 0, mark.text, bold=True)
 
     def _foot(self, painter: QPainter) -> None:
         """The names of the columns, as many as have room."""

@@ -68,7 +68,7 @@ def _knob(item: Knob, board: Board) -> QWidget:
 
 
 def _knob_shape(item: Knob) -> object:
-    return item.path, item.kind, item.title, item.choices if item.kind != "weights" else (), item.names
+    return item.path, item.kind, item.title, item.names
 
 
 def _choice(item: Choice, board: Board) -> QWidget:
@@ -135,7 +135,9 @@ def _inset(item: Inset, board: Board) -> QWidget:
 
 
 def _cards(item: Cards, board: Board) -> QWidget:
-    return CardsView(item, lambda each: ITEMS[type(each)].make(each, board), _fill)
+    view = CardsView(item, lambda each: ITEMS[type(each)].make(each, board), _fill)
+    view.edited.connect(board.edited)
+    return view
 
 
 def _fill(widget: QWidget, item: Item, deck: Deck, series: int) -> None:
@@ -143,7 +145,7 @@ def _fill(widget: QWidget, item: Item, deck: Deck, series: int) -> None:
 
 
 def _cards_shape(item: Cards) -> object:
-    return item.name, tuple((card.title, tuple(map(shape_of, card.items))) for card in item.cards)
+    return item.name, tuple((len(card.acts), tuple(map(shape_of, card.items))) for card in item.cards)
 
 
 def _simply(widget: Any, item: Any, deck: Deck, series: int) -> None:

@@ -26,7 +26,7 @@ from PyQt6.QtWidgets import (
 from oat_tide.core.periods.calendar import date_of, day_number
 from oat_tide.core.working.numerals import trimmed
 from oat_tide.desk.look.dates import days_of
-from oat_tide.desk.look.measured import elided
+from oat_tide.desk.look.measured import advance, elided
 from oat_tide.desk.look.palette import TEXT, font
 from oat_tide.desk.look.plain import Text, bare, still, tip
 from oat_tide.desk.look.text_line import TextLine
@@ -153,8 +153,10 @@ class WholeSpin(QSpinBox):
 
 
 _FAR = 2**31 - 1
-_ROOM = 210
-"""Pixels that a name on the side sheet has."""
+_AROUND = 27
+"""Pixels that a button takes beside its name."""
+_ROOM, _ROOM_FOR_NAME = 249, 210
+"""Pixels that buttons in a row, and that a name, have on the side sheet."""
 
 
 def _whole(text: str) -> int | None:
@@ -210,7 +212,7 @@ class PickKnob(KnobWidget):
 
     def build(self) -> None:
         self.heading()
-        short = sum(len(name) + 3 for name in self.knob.names) <= 36
+        short = sum(advance(name, TEXT) + _AROUND for name in self.knob.names) <= _ROOM
         self.group, self.combo = QButtonGroup(self), QComboBox()
         self.combo.setAccessibleName(self.knob.title)
         self.combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -283,7 +285,7 @@ class ManyKnob(KnobWidget):
         self.checks: list[QCheckBox] = []
         for place, name in enumerate(self.knob.names):
             # A sheet of a workbook may have a long name; the side sheet is no wider for it.
-            check = QCheckBox(bare(elided(name, _ROOM, TEXT, middle=True)))
+            check = QCheckBox(bare(elided(name, _ROOM_FOR_NAME, TEXT, middle=True)))
             check.setAccessibleName(name)
             tip(check, name)
             check.toggled.connect(self._toggled)
@@ -348,20 +350,13 @@ class WeightsKnob(KnobWidget):
     """The weights, drawn over their periods and typed in the same order."""
 
     def build(self) -> None:
-        row = QHBoxLayout()
-        self.reset = QPushButton("rising")
-        self.reset.setObjectName("link")
-        self.reset.setAccessibleName("Weights rising by one a period")
-        self.reset.clicked.connect(lambda: self.turn(()))
-        row.addWidget(Text(self.knob.title), 1)
-        row.addWidget(self.reset)
+        self.heading()
         self.strip = WeightStrip()
         self.line = TextLine()
         self.line.setAccessibleName("Weights in the order drawn")
         self.line.editingFinished.connect(self._typed)
         self.strip.turned.connect(lambda weights: self.turn(weights, "weights"))
         self.strip.rested.connect(self.rested)
-        self.box.addLayout(row)
         self.box.addWidget(self.strip)
         self.box.addWidget(self.line)
 
@@ -376,9 +371,10 @@ class WeightsKnob(KnobWidget):
             self.troubled.emit("Weights: write one number a period, such as 1 2 3.")
             self.refill()
             return
-        if len(weights) != len(self.knob.now):
+        wanted = int(self.knob.lo)
+        if wanted and len(weights) != wanted:
             self.troubled.emit(
-                f"Weights: {len(weights)} given for a window of {len(self.knob.now)}. "
+                f"Weights: {len(weights)} given for a window of {wanted}. "
                 "Write one a period, or change the window."
             )
             self.refill()

@@ -27,7 +27,9 @@ from oat_tide.stages.deck import Caution, Deck, Figure, Item, Note
 
 WIDTH = 276
 _MOST_PAGES = 16
-_FRAME, _SLICE = 16, 0.005
+_NEAR_END = 240
+"""Pixels at the end of the sheet that cautions may take."""
+_FRAME, _SLICE = 40, 0.005
 """Milliseconds for the chart to be painted first, and seconds of making widgets at a time."""
 
 
@@ -117,16 +119,19 @@ class SideSheet(QScrollArea):
         self._deck: Deck | None = None
         self._series = 0
         self._items: tuple[Item, ...] = ()
+        self._stale: list[int] = []
         self._making = QTimer(self)
         self._making.timeout.connect(self._make_some)
+        bar = self.verticalScrollBar()
+        if bar is not None:
+            bar.valueChanged.connect(self._scrolled)
 
     def show_deck(self, deck: Deck, series: int, title: str) -> None:
         """Show a deck; the widgets are kept while the items are of the same kinds."""
         self._deck, self._series = deck, series
         self._items = deck.sheet()
         page = self._page_for(self._items, title)
-        for item, widget in zip(self._items, page.parts, strict=False):
-            self._fill(widget, item)
+        self._fill_those_in_sight(page)
         if page is not self._page:
             self._stack.setCurrentWidget(page)
             self._page = page
@@ -135,17 +140,51 @@ class SideSheet(QScrollArea):
             if bar is not None:
                 # Another page begins at its top, however far down the last one was.
                 bar.setValue(0)
-        if len(page.parts) < len(self._items):
+        if len(page.parts) < len(self._items) or self._stale or not self._sees_end(page):
             self._making.start(_FRAME)
         else:
             self._make_some()
 
+    def _fill_those_in_sight(self, page: _Page) -> None:
+        """Have the widgets in sight show the deck; the others follow when there is time."""
+        self._stale = []
+        for place, widget in enumerate(page.parts[: len(self._items)]):
+            if page is not self._page or self._in_sight(widget):
+                self._fill(widget, self._items[place])
+            else:
+                self._stale.append(place)
+
+    def _in_sight(self, widget: QWidget) -> bool:
+        """Whether any of it can be seen."""
+        viewport = self.viewport()
+        assert viewport is not None
+        return viewport.rect().intersects(widget.rect().translated(widget.mapTo(viewport, QPoint(0, 0))))
+
+    def _scrolled(self) -> None:
+        """What has come in sight shows the deck at once."""
+        for place in [place for place in self._stale if self._in_sight(self._page.parts[place])]:
+            self._stale.remove(place)
+            self._fill(self._page.parts[place], self._items[place])
+
+    def _sees_end(self, page: _Page) -> bool:
+        """Whether the end of the sheet, where cautions stand, is in sight."""
+        bar = self.verticalScrollBar()
+        return bar is None or page is not self._page or bar.value() >= bar.maximum() - _NEAR_END
+
     def _make_some(self) -> None:
-        """Make what widgets there is time for before the next frame, and the cautions with the last one."""
+        """Do what there is time for before the next frame: fill what is out of sight, make what is missing.
+
+        The cautions come last.
+        """
         assert self._deck is not None
         self._making.setInterval(0)
         end = time.perf_counter() + _SLICE
         page = self._page
+        while self._stale:
+            place = self._stale.pop(0)
+            self._fill(page.parts[place], self._items[place])
+            if time.perf_counter() > end:
+                return
         while len(page.parts) < len(self._items):
             item = self._items[len(page.parts)]
             widget = ITEMS[type(item)].make(item, self)
@@ -189,10 +228,11 @@ class SideSheet(QScrollArea):
             self._stack.addWidget(page)
         return self._pages[shape]
 
-    def knob(self, path: tuple[str, ...]) -> KnobWidget:
-        """The control of a field."""
+    def knob(self, path: Steps, kind: str = "") -> KnobWidget:
+        """The control of a field; where it has several, the one of a kind."""
         self.finish()
-        return next(each for each in self._page.findChildren(KnobWidget) if each.knob.path == path)
+        knobs = (each for each in self._page.findChildren(KnobWidget) if each.knob.path == path)
+        return next(each for each in knobs if kind in ("", each.knob.kind))
 
     def reveal(self, path: Steps) -> bool:
         """Bring the control of a field in sight, ready to be used; False where there is none."""

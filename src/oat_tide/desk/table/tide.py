@@ -59,6 +59,7 @@ class TideTable(QWidget):
         picked: (row figure): columns are being selected in it.
         copied: (row figure, column): the selection, or this cell, is to be copied.
         typed: (row figure, column, texts): figures were written, from a column on.
+        stood: (row): the keys stand on another row.
     """
 
     hovered = pyqtSignal(object, int)
@@ -66,6 +67,7 @@ class TideTable(QWidget):
     picked = pyqtSignal(object)
     copied = pyqtSignal(object, int)
     typed = pyqtSignal(object, int, object)
+    stood = pyqtSignal(int)
 
     def __init__(self, scale: TimeScale) -> None:
         super().__init__()
@@ -131,7 +133,7 @@ class TideTable(QWidget):
             for row in range(len(self.rows)):
                 values = self.rows[row].values[self.series]
                 for value in (np.fmin.reduce(values, initial=np.nan), np.fmax.reduce(values, initial=np.nan)):
-                    self._room = max(self._room, advance(self._written(row, float(value))) + 4)
+                    self._room = max(self._room, advance(self._written(row, float(value))) + 7)
         return self._room
 
     @property
@@ -186,7 +188,8 @@ class TideTable(QWidget):
         read_out = self.full_text(row, shown) if has_read_out else ""
         wide = advance(read_out, bold=True) + 10 if has_read_out else 0
         # The read-out is in full, whatever the cells are told in.
-        label = figure.label if has_read_out else told(figure.label, self._manners[row].size)
+        label = figure.brief or figure.label
+        label = label if has_read_out else told(label, self._manners[row].size)
         label = elided(label, GUTTER - 18 - wide)
         written(painter, QRectF(8, top, GUTTER - 18 - wide, ROW), 1, label)
         if has_read_out:
@@ -489,6 +492,7 @@ class TideTable(QWidget):
 
     def _go(self, row: int, column: int) -> None:
         self.standing = (row, column)
+        self.stood.emit(row)
         self.scale.reveal(column)
         self.scale.point(column)
         self._tell_cursor()

@@ -64,9 +64,18 @@ def run(path: Path | None) -> int:
     return made.exec()
 
 
+_LATER = "scipy.special", "scipy.linalg", "scipy.ndimage"
+"""What projections, exponential smoothing and medians need: each takes longer to load than a frame."""
+
+
+def _load() -> None:
+    for name in _LATER:
+        importlib.import_module(name)
+
+
 def settle_down(window: Window) -> None:
-    """After the first paint: load what projections need, and spare what is loaded the collector's rounds."""
-    window.loading = threading.Thread(target=importlib.import_module, args=("scipy.special",), daemon=True)
+    """After the first paint: load what is needed later, and spare what is loaded the collector's rounds."""
+    window.loading = threading.Thread(target=_load, daemon=True)
     window.loading.start()
     window.late.warm()
     gc.collect()

@@ -47,6 +47,10 @@ WORDS = (
     ),
     ("part period", "one that the data do not hold all of; it is kept out of fits and averages."),
     ("provisional", "complete, and its figure not final."),
+    ("smoothed", "the value of a period with its noise taken out, by a window or by exponential smoothing."),
+    ("one-step forecast", "what was forecast for a period from the periods before it only."),
+    ("lag", "how many periods a smoothed line lies behind: the mean age of its weights."),
+    ("in hand", "the smoother whose controls are open and whose window is drawn."),
     ("settled", "what sold with rulings heeded: what averages, baselines and fits stand on."),
 )
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from oat_tide.plan.parts.part import Pairs, Part, unit
+from oat_tide.plan.parts.part import LONGEST_WINDOW, Pairs, Part, unit
 
 
 class History(Part, frozen=True):
@@ -37,10 +37,14 @@ class History(Part, frozen=True):
     laid: Annotated[Literal["over time", "years overlaid", "carried on"], Meta(title="Laid out")] = (
         "over time"
     )
-    back: Annotated[int, Meta(ge=0, le=3660, title="Window from", extra_json_schema=unit("back"))] = 11
-    ahead: Annotated[int, Meta(ge=0, le=3660, title="Window to", extra_json_schema=unit("ahead"))] = 0
+    back: Annotated[
+        int, Meta(ge=0, le=LONGEST_WINDOW, title="Window from", extra_json_schema=unit("back"))
+    ] = 11
+    ahead: Annotated[
+        int, Meta(ge=0, le=LONGEST_WINDOW, title="Window to", extra_json_schema=unit("ahead"))
+    ] = 0
     span: Annotated[Literal["periods", "day", "week", "month"], Meta(title="Window told in")] = "periods"
-    length: Annotated[int, Meta(ge=1, le=3660, title="Window of the last")] = 12
+    length: Annotated[int, Meta(ge=1, le=LONGEST_WINDOW, title="Window of the last")] = 12
     short: Annotated[bool, Meta(title="Show short windows")] = False
     likes: Annotated[int, Meta(ge=2, le=520, title="Like weekdays", extra_json_schema=unit("weeks"))] = 8
     weekday: Annotated[dt.date | None, Meta(title="Like the day", extra_json_schema=unit("last day"))] = None

@@ -19,3 +19,5 @@ def unit(words: str) -> dict[str, str]:
 
 Name = Annotated[str, Meta(max_length=4096)]
 Pairs = tuple[tuple[str, str], ...]
+LONGEST_WINDOW = 730
+"""Periods of a moving total or average."""

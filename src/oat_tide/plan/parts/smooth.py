@@ -1,30 +1,196 @@
-"""The window and weights of Smooth."""
+"""The smoothers of Smooth, and what is told of them."""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from msgspec import Meta
 
-from oat_tide.plan.parts.part import Part, unit
+from oat_tide.core.trouble import Trouble
+from oat_tide.plan.options import first_of, option
+from oat_tide.plan.parts.part import LONGEST_WINDOW, Part, unit
 
 Weight = Annotated[float, Meta(ge=0, le=1000)]
-LONGEST_WINDOW = 730
+Own = Annotated[tuple[Weight, ...], Meta(min_length=1, max_length=LONGEST_WINDOW)]
+MOST_SMOOTHERS = 6
+SPENCER_TERMS = 15
+
+Kind = Literal[
+    "mean", "median", "total", "lowest", "highest", "trimmed", "weighted", "level", "trend", "damped"
+]
+EXPONENTIAL = ("level", "trend", "damped")
+
+
+def weights_typed(text: str) -> str | tuple[float, ...]:
+    """Weights, or the name of their shape, as they are typed; with blanks, commas or semicolons between.
+
+    Raises:
+        Trouble: something is no number.
+    """
+    if text in ("rising", "equal", "halving", "spencer"):
+        return text
+    try:
+        return tuple(float(word) for word in text.replace(";", " ").replace(",", " ").split())
+    except ValueError as error:
+        raise Trouble(f"--weights: {text!r} holds what is no number. Write them as in 3,2,1.") from error
+
+
+class Smoother(Part, frozen=True):
+    """One smoother: a window with what is taken of it, or exponential smoothing.
+
+    Attributes:
+        kind: what is taken of the window; "level", "trend" and "damped" are exponential smoothing of a level,
+            of a level and trend, and of a level and a damped trend.
+        told_in: the kind of period that the window is told in; "period" is the one in sight.
+        back: of a window from - to, periods before its own.
+        ahead: of the same, periods after its own.
+        weights: the shape of those of a weighted mean, or the weights entered, the newest first; then the
+            window is as long as they are many.
+        trim: how many of the lowest, and of the highest, a trimmed mean goes without.
+        ends: what stands where the window is not full.
+        gaps: what stands where it holds a period that is not known.
+        constants: whether the smoothing constants are those with the least one-step error.
+        shown: whether it has its rows and its curve.
+    """
+
+    kind: Annotated[
+        Kind,
+        Meta(title="Smooths by", extra_json_schema=option("kind", "what is taken of the window")),
+    ] = "mean"
+    window: Annotated[
+        int,
+        Meta(
+            ge=1,
+            le=LONGEST_WINDOW,
+            title="Window",
+            extra_json_schema=unit("periods")
+            | option("window", "its length, 2 to 730; of spans from 1", "LENGTH"),
+        ),
+    ] = 6
+    told_in: Annotated[
+        Literal["period", "day", "week", "month", "quarter", "year"],
+        Meta(
+            title="Length in",
+            extra_json_schema=option("unit", "what its length is told in, where periods are finer"),
+        ),
+    ] = "period"
+    place: Annotated[
+        Literal["before", "around", "from-to"],
+        Meta(title="Where the window lies", extra_json_schema=option("place", "where it lies")),
+    ] = "before"
+    back: Annotated[
+        int,
+        Meta(
+            ge=0,
+            le=LONGEST_WINDOW,
+            title="From",
+            extra_json_schema=unit("back") | option("back", "of a window from-to, periods back", "PERIODS"),
+        ),
+    ] = 3
+    ahead: Annotated[
+        int,
+        Meta(
+            ge=0,
+            le=LONGEST_WINDOW,
+            title="To",
+            extra_json_schema=unit("ahead") | option("ahead", "of the same, periods ahead", "PERIODS"),
+        ),
+    ] = 1
+    weights: Annotated[
+        Literal["rising", "equal", "halving", "spencer"] | Own,
+        Meta(
+            title="Weights",
+            extra_json_schema=option(
+                "weights", "of a weighted mean, the newest first, as in 3,2,1", "LIST", reads=weights_typed
+            ),
+        ),
+    ] = "rising"
+    trim: Annotated[
+        int,
+        Meta(
+            ge=1,
+            le=50,
+            title="Goes without",
+            extra_json_schema=unit("at each end")
+            | option("trim", "lowest and highest that a trimmed mean goes without", "MANY"),
+        ),
+    ] = 1
+    ends: Annotated[
+        Literal["blank", "short"],
+        Meta(title="Window not full", extra_json_schema=option("ends", "where it is not full")),
+    ] = "blank"
+    gaps: Annotated[
+        Literal["blank", "skip"],
+        Meta(title="Periods not known", extra_json_schema=option("gaps", "over periods not known")),
+    ] = "blank"
+    constants: Annotated[Literal["fitted", "set"], Meta(title="Smoothing constants")] = "fitted"
+    alpha: Annotated[
+        float,
+        Meta(
+            ge=0.01,
+            le=0.99,
+            title="α, of the level",
+            extra_json_schema={"step": 0.01} | option("alpha", "set: of the level, 0.01 to 0.99", "A"),
+        ),
+    ] = 0.3
+    beta: Annotated[
+        float,
+        Meta(
+            ge=0.01,
+            le=0.99,
+            title="β*, of the trend",
+            extra_json_schema={"step": 0.01} | option("beta", "set: of the trend, 0.01 to 0.99", "B"),
+        ),
+    ] = 0.1
+    phi: Annotated[
+        float,
+        Meta(
+            ge=0.8,
+            le=0.98,
+            title="φ, of the damping",
+            extra_json_schema={"step": 0.01} | option("phi", "set: of the damping, 0.80 to 0.98", "PHI"),
+        ),
+    ] = 0.9
+    shown: Annotated[bool, Meta(title="In sight")] = True
+
+    def __post_init__(self) -> None:
+        if isinstance(self.weights, tuple) and not sum(self.weights) > 0:
+            raise ValueError("the weights must add up to more than zero")
 
 
 class Smooth(Part, frozen=True):
-    """The averages of Smooth.
+    """What Smooth is asked.
 
     Attributes:
-        weights: of the weighted average, the newest first; empty means n, n - 1, ... 1.
+        hand: the place of the smoother whose controls are open.
+        on: how many periods forecasts run on beyond the as-of.
+        measure: of the one-step errors.
+        longest: the longest window whose error is looked at; 0 for as many as the history bears.
     """
 
-    window: Annotated[
-        int, Meta(ge=2, le=LONGEST_WINDOW, title="Window", extra_json_schema=unit("periods"))
-    ] = 6
-    weights: Annotated[tuple[Weight, ...], Meta(max_length=LONGEST_WINDOW, title="Weights")] = ()
-    drawn: Annotated[Literal["newest last", "newest first"], Meta(title="Weights drawn")] = "newest last"
+    COMMAND: ClassVar[str] = "Smooth every series of a source, and forecast the next period."
 
-    def __post_init__(self) -> None:
-        if self.weights and sum(self.weights) <= 0:
-            raise ValueError("one weight must be above zero")
+    smoothers: Annotated[
+        tuple[Smoother, ...],
+        Meta(
+            max_length=MOST_SMOOTHERS,
+            title="Smoothers",
+            extra_json_schema={"one": "Smoother"} | first_of(),
+        ),
+    ] = (Smoother(), Smoother(kind="weighted", window=3))
+    hand: Annotated[int, Meta(ge=0, lt=MOST_SMOOTHERS, title="Smoother in hand")] = 0
+    on: Annotated[
+        int,
+        Meta(
+            ge=1,
+            le=366,
+            title="Forecasts run on",
+            extra_json_schema=unit("periods") | option("on", "periods that forecasts run on for", "PERIODS"),
+        ),
+    ] = 1
+    measure: Annotated[Literal["MAE", "RMSE", "MAPE", "WAPE"], Meta(title="Error by")] = "MAE"
+    longest: Annotated[
+        int, Meta(ge=0, le=LONGEST_WINDOW, title="Lengths up to", extra_json_schema=unit("periods"))
+    ] = 0
+    drawn: Annotated[Literal["newest last", "newest first"], Meta(title="Weights drawn")] = "newest last"
+    faded: Annotated[bool, Meta(title="Fade the actual")] = False

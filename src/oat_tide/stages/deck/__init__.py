@@ -4,7 +4,7 @@ The figure is the centre. A curve, a row of the tide table, a fact of the side s
 export are views of one; none carries numbers of its own.
 """
 
-from oat_tide.stages.deck.act import Act, Card, Cards, Inset
+from oat_tide.stages.deck.act import Act, Card, Cards, Inset, InsetMark
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Boundary, Curve, Role
 from oat_tide.stages.deck.called import Answers, Late, OfSeries, Question, Remark, Told, WhyBlank
@@ -36,6 +36,7 @@ __all__ = [
     "Figure",
     "Handle",
     "Inset",
+    "InsetMark",
     "Item",
     "Knob",
     "Late",

@@ -34,13 +34,17 @@ class Card:
 
     Attributes:
         title: its name, always in sight.
-        said: what is said of it in few words, beside its name.
+        said: what is said of it in few words, with its name.
         items: what it holds; in sight while it is open.
+        acts: what can be done to it as a whole, such as to take it out, by few letters each.
+        line: the curve that it stands for, a piece of which is drawn beside its name.
     """
 
     title: str
     said: str
     items: tuple[Item, ...]
+    acts: tuple[tuple[str, Act], ...] = ()
+    line: Curve | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,11 +53,32 @@ class Cards:
 
     Attributes:
         name: tells the group from others.
-        cards: the cards; the first is open until another one is opened.
+        cards: the cards.
+        open: the one that is open; where the plan does not keep it, the first until another one is opened.
+        opens: the edit that opens another one; None where the plan does not keep it.
     """
 
     name: str
     cards: tuple[Card, ...]
+    open: int = 0
+    opens: Callable[[int], Edit] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class InsetMark:
+    """A column of a small chart that is pointed out.
+
+    Attributes:
+        column: which.
+        curve: the place of the curve that the mark stands on.
+        text: what it is.
+        kind: "now" for what is in use, "least" for the best.
+    """
+
+    column: int
+    curve: int
+    text: str
+    kind: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,6 +91,7 @@ class Inset:
         curves: what is drawn; those of the role "columns" and "bars" stand from zero.
         pick: the edit of a column that is clicked; None where nothing comes of it.
         at: the column that is picked now; below 0 for none.
+        marks: gives the columns that are pointed out.
     """
 
     title: str
@@ -73,3 +99,4 @@ class Inset:
     curves: tuple[Curve, ...]
     pick: Callable[[int], Edit | None] | None = None
     at: int = -1
+    marks: Callable[[], tuple[InsetMark, ...]] = lambda: ()

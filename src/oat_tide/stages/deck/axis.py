@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 
@@ -16,7 +17,7 @@ class Axis:
         step: what leads from one column to the next, such as "month"; empty where nothing does.
     """
 
-    short: tuple[str, ...]
-    brief: tuple[str, ...]
-    full: tuple[str, ...]
+    short: Sequence[str]
+    brief: Sequence[str]
+    full: Sequence[str]
     step: str = ""

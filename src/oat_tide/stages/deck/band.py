@@ -19,6 +19,7 @@ Role = Literal[
     "bars",
     "layer",
     "scenario",
+    "forecast",
 ]
 
 
@@ -29,16 +30,33 @@ class Curve:
     Attributes:
         upto: the other edge of an interval or layer.
         label: written where it ends.
+        ahead: whether only what lies after the as-of is drawn.
         stop: columns that are drawn, the rest being sums and means; 0 for all.
         shade: tells several of one role apart, from 0 for the faintest to 1.
+        dash: tells several of one role apart by how the line is broken; 0 for an unbroken one.
     """
 
     figure: str
     role: Role
     upto: str = ""
     label: str = ""
+    ahead: bool = False
     stop: int = 0
     shade: float = 1.0
+    dash: int = 0
+
+    @property
+    def painted(self) -> tuple[object, ...]:
+        """All of it that decides how it is painted: not what it is called."""
+        return self.figure, self.role, self.upto, self.ahead, self.stop, self.shade, self.dash
+
+    def columns(self, past: int, first: int, stop: int) -> tuple[int, int]:
+        """Of a stretch, the columns that are drawn: the first, and the one after the last.
+
+        Args:
+            past: the columns up to the as-of.
+        """
+        return max(first, past) if self.ahead else first, min(stop, self.stop or stop)
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import weakref
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import Unpack
 
 import numpy as np
@@ -35,6 +37,7 @@ class Draft:
         self.sees = ""
         self._widths = {"": self.columns}
         self.figures: dict[str, Figure] = {}
+        self._declared: dict[str, Figure] = {}
 
     def lay(self, name: str, axis: Axis) -> None:
         """Add an axis that is no stretch of time, for the figures that name it."""
@@ -45,6 +48,13 @@ class Draft:
         self.sees = name
         self.columns = self.past = self._widths[name]
         self.flags = np.zeros((len(self.keys), self.columns), np.uint8)
+
+    def declare(self, name: str, label: str, **look: Unpack[Look]) -> Term:
+        """A figure to be defined later, as a term: figures that go on from each other's earlier columns."""
+        look.setdefault("axis", self.sees)
+        figure = self._declared[name] = Figure(name, label, None, _untold, **look)
+        # What is cited by itself would never be gone: the term holds it lightly.
+        return Term(Source(self.stage, weakref.proxy(figure), reach=self.reach))
 
     def define(
         self,
@@ -70,17 +80,27 @@ class Draft:
         figure = Figure(name, label, None, _untold, **look)
         goes_on = not isinstance(formula, Formula)
         body = formula if isinstance(formula, Formula) else formula(self._own(figure))
+        return self._made(figure, body, values if by_kernel or goes_on else None, where)
+
+    def complete(
+        self, name: str, body: Formula, values: Values | Callable[[], Values], where: Formula | Mask
+    ) -> Term:
+        """Give a declared figure its formula, and the kernel that it takes to go on from its own columns."""
+        return self._made(self._declared.pop(name), body, values, where)
+
+    def _made(
+        self,
+        figure: Figure,
+        body: Formula,
+        kernel: Values | Callable[[], Values] | None,
+        where: Formula | Mask | None,
+    ) -> Term:
         whole = body if where is None else only(where, body)
         figure.fact, figure.told = body.fact, whole.bind
-
         shape = len(self.keys), 1 if body.fact else self._widths[figure.axis]
-
-        def reckon() -> Values:
-            # It holds on to nothing of the deck, so that a deck that is let go is gone at once.
-            return _reckoned(whole, values if by_kernel or goes_on else None, where, shape)
-
-        figure.reckon = reckon
-        self.figures[name] = figure
+        # It holds on to nothing of the deck, so that a deck that is let go is gone at once.
+        figure.reckon = partial(_reckoned, whole, kernel, where, shape)
+        self.figures[figure.name] = figure
         return self._own(figure)
 
     def term(self, name: str, seen: Mask | None = None) -> Term:

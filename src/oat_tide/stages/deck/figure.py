@@ -24,6 +24,7 @@ def _nothing(series: int, column: int) -> str:
 class Look(TypedDict, total=False):
     """How a figure is to be taken; the attributes of a Figure that have a default."""
 
+    brief: str
     unit: str
     shown: bool
     sees_later: bool
@@ -37,7 +38,7 @@ class Look(TypedDict, total=False):
     state: StateOf
 
 
-@dataclass(eq=False, slots=True)
+@dataclass(eq=False, slots=True, weakref_slot=True)
 class Figure:
     """One figure, for every series. Its values are reckoned when they are first asked for.
 
@@ -47,6 +48,7 @@ class Figure:
         reckon: gives the values; called once.
         told: the working of a series and column that has a value.
         fact: one value a series.
+        brief: what its row is called below the one that it belongs to; empty for its label.
         unit: what it counts; "%" for a share.
         shown: whether it is a row or fact to be seen; hidden ones are met in workings.
         sees_later: whether it may depend on what lies after the as-of.
@@ -65,6 +67,7 @@ class Figure:
     reckon: Callable[[], Values] | None
     told: Told
     fact: bool = False
+    brief: str = ""
     unit: str = ""
     shown: bool = True
     sees_later: bool = False

@@ -20,8 +20,9 @@ class Handle:
         lo: the first column it can be dragged to.
         hi: the last one.
         value: the column as a value of the plan.
-        upto: for a window, the column of its newest period.
-        weights: for a window, the weight of each period, the newest first.
+        upto: for a window, the column whose window is shown at rest.
+        weights: for a window, the weight of each period, the newest first; empty for equal ones.
+        reach: for a window, the first and last column that the window of a column takes in.
         says: what it is, for people.
     """
 
@@ -34,6 +35,7 @@ class Handle:
     upto: int = 0
     weights: tuple[float, ...] = ()
     says: str = ""
+    reach: Callable[[int], tuple[int, int]] | None = None
 
     def edit(self, column: int) -> Edit:
         """The edit that puts the handle on a column, or on the nearest it can reach."""

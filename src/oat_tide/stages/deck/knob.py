@@ -22,7 +22,8 @@ class Knob:
         kind: "int", "number" (with decimals), "text", "bool", "pick", "many", "date" or "weights".
         title: its name for people.
         now: the value it stands on.
-        lo: the least value, of a date as a day number; a date without bounds has 0 for both.
+        lo: the least value, of a date as a day number; a date without bounds has 0 for both. Of weights, how
+            many are wanted; 0 for any number.
         hi: the greatest value; a number without bounds has infinite ones.
         lo_open: whether the value must lie above `lo`.
         hi_open: whether it must lie below `hi`.

@@ -10,18 +10,19 @@ from typing import Unpack
 import numpy as np
 
 from oat_tide.core.comparison.overlay import overlay
-from oat_tide.core.comparison.sums import span_starts, window_known, window_total
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Kind
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
+from oat_tide.core.smoothing.sums import window_mean, window_total
+from oat_tide.core.smoothing.windows import Window, held, placed, spanning
 from oat_tide.core.working.formula import Formula, mean, total
 from oat_tide.core.working.numerals import compact, fixed
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.history import History
-from oat_tide.plan.paths import P
+from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Look, Note, knob
+from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Look, Note, Word, knob
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, marked, together, years_of
@@ -204,27 +205,25 @@ class _Window:
     """The window of each period of the past.
 
     Attributes:
-        start: (columns,) its first column; it may lie outside.
-        stop: (columns,) the one after its last; it may lie outside.
+        takes: the columns that it takes in.
         spans: whether it is a span of days, weeks or months on a grid of days.
         words: what it is called.
     """
 
-    start: Days
-    stop: Days
+    takes: Window
     spans: bool
     words: str
 
 
 def _window(sight: Sight, ask: History) -> _Window:
     past = sight.past
-    grid, columns = past.grid, np.arange(past.columns)
+    grid = past.grid
     if grid.kind == "day" and ask.span != "periods":
-        start = span_starts(grid, past.first, past.columns, ask.span, ask.length)
-        return _Window(start, columns + 1, True, f"last {counted(ask.length, ask.span)}")
+        takes = spanning(grid, past.first, past.columns, ask.span, ask.length)
+        return _Window(takes, True, f"last {counted(ask.length, ask.span)}")
     size = ask.back + ask.ahead + 1
     words = f"{ask.back} back to {ask.ahead} ahead" if ask.ahead else f"last {size} {grid.kind}s"
-    return _Window(columns - ask.back, columns + ask.ahead + 1, False, words)
+    return _Window(placed(ask.back, ask.ahead, past.columns), False, words)
 
 
 def trailing(
@@ -244,6 +243,7 @@ def trailing(
         Curve("trailing_mean", "smoothed", label="average"),
     )
     ends = "short windows shown" if ask.short else "no value where a window is not full"
+    elsewhere = Word("Of any kind, weighted or by a median"), Word("in Smooth", steps(P.smooth.smoothers))
     return d.deck(
         bands=(
             Band(f"total, {unit}", (*budgets, Curve("trailing", "smoothed", label="total"))),
@@ -251,6 +251,7 @@ def trailing(
         ),
         sheet=lambda: _trailing_sheet(d, ask, window),
         handles=(as_of_handle(sight),),
+        sentence=elsewhere,
         marks=lines.marks,
         arrangements=arrangements,
         title=lambda series: f"{named(d.keys[series])}, {window.words}",
@@ -261,13 +262,13 @@ def trailing(
 
 def _window_rows(d: Draft, sight: Sight, window: _Window, lines: Deck, short: bool) -> None:
     """The total of each window, its average with rulings heeded, and the latest of both as facts."""
-    past, start, stop = sight.past, window.start, window.stop
-    first, last = wide(start[None], d.columns, 0), wide(stop[None] - 1, d.columns, -1)
+    past, takes = sight.past, window.takes
+    first, last = wide(takes.first[None], d.columns, 0), wide(takes.last[None], d.columns, -1)
 
     def blank(series: int, column: int) -> str:
         if column >= past.columns:
             return "It lies after the as-of."
-        if start[column] < 0:
+        if takes.first[column] < 0:
             return "The window is not full yet."
         return "The window reaches beyond the as-of, or holds a period that is part, not known or left out."
 
@@ -282,13 +283,15 @@ def _window_rows(d: Draft, sight: Sight, window: _Window, lines: Deck, short: bo
         **look: Unpack[Look],
     ) -> Term:
         values, inside = term.values[:, : past.columns], term.between(first, last)
-        held = window_known(values, start, stop)
+        known_ones = held(~np.isnan(values), takes)
+        there = known_ones > 0 if short else known_ones == takes.lengths
+        kernel = window_mean if averaged else window_total
         return row(
             name,
             label,
             gather(known(inside) if short else inside),
-            values=lambda: window_total(values, start, stop, past.scale, short) / (held if averaged else 1.0),
-            where=wide(held > 0, d.columns, False),
+            values=lambda: kernel(values, takes, past.scale),
+            where=wide(there, d.columns, False),
             **look,
         )
 

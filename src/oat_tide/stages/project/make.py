@@ -41,8 +41,10 @@ NAME = "project"
 
 RECORD = Record(
     kinds=("fitted", "projected"),
-    beside=lambda ask: tuple(f"{side}_{each:g}" for each in ask.intervals for side in ("lower", "upper")),
-    said=lambda ask: {"method": ask.method},
+    beside=lambda ask: {
+        name: name for each in ask.intervals for name in (f"lower_{each:g}", f"upper_{each:g}")
+    },
+    said=lambda ask, grid: {"method": ask.method},
 )
 
 

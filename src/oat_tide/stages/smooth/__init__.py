@@ -1,1 +1,3 @@
-"""Smooth: what is under the noise?"""
+"""Smooth: what is under the noise, and what it forecasts."""
+
+NAME = "smooth"

@@ -1,4 +1,4 @@
-"""Smooth: what is under the noise? A rolling and a weighted average over one trailing window."""
+"""Smooth: what is under the noise, and what it forecasts. Up to six smoothers, one of them in hand."""
 
 from __future__ import annotations
 
@@ -7,31 +7,40 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import Sight
-from oat_tide.core.smoothing import windows
-from oat_tide.core.smoothing.windows import less_change, rising_weights
-from oat_tide.core.working.formula import mean, only, size
-from oat_tide.core.working.numerals import compact, fixed
-from oat_tide.core.working.terms import Term, known, weighted_mean
-from oat_tide.plan.parts.smooth import LONGEST_WINDOW, Smooth
+from oat_tide.core.smoothing.weights import less_change
+from oat_tide.core.working.formula import Formula, added_up, given, mean, only, size
+from oat_tide.core.working.terms import Term, known, wide
+from oat_tide.plan.parts.part import LONGEST_WINDOW
+from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.plan.paths import P, steps
-from oat_tide.stages.common import as_known_now, as_of_handle, named
-from oat_tide.stages.deck import Band, Curve, Deck, Fact, Handle, Item, Late, Note, knob
+from oat_tide.stages.common import as_known_now, as_of_handle, titled
+from oat_tide.stages.deck import Band, Curve, Deck, Handle, Late, Word
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.needs import need
 from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios, scenarios
+from oat_tide.stages.smooth import NAME, exponential, rolled, words
+from oat_tide.stages.smooth.cautions import cautions
+from oat_tide.stages.smooth.curve import error_curve
+from oat_tide.stages.smooth.exponential import Fitted
+from oat_tide.stages.smooth.forecasts import forecast_rows
+from oat_tide.stages.smooth.ground import Ground
+from oat_tide.stages.smooth.reach import (
+    Reach,
+    forecasts,
+    is_spencer,
+    is_window,
+    labels,
+    reach_of,
+    spans,
+    window_words,
+)
+from oat_tide.stages.smooth.sheet import curve_of, sheet
 
-NAME = "smooth"
-
-
-def weights_of(ask: Smooth) -> tuple[float, ...]:
-    """One weight a period of the window, the newest first; the user's own are cut or carried on to fit."""
-    own = ask.weights
-    if not own:
-        return rising_weights(ask.window)
-    fitted = (own + (own[-1],) * ask.window)[: ask.window]
-    return fitted if sum(fitted) > 0 else rising_weights(ask.window)
+_WRITTEN_OUT = 60
+"""Weights whose mean age is told weight by weight."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -44,136 +53,243 @@ class Needs:
 def make(sight: Sight, ask: Smooth, needs: Needs, late: Late) -> Deck:
     """The deck of Smooth."""
     lines = needs.lines
-    d = Draft(NAME, sight)
+    d = Draft(NAME, sight, sight.past.columns + ask.on)
     borrow_actual(d, lines)
-    window, weights = ask.window, weights_of(ask)
-    unit, kind = lines.figures["actual"].unit, d.grid.kind
     budgets = borrow_scenarios(d, lines)
     against_scenarios(d, lines, of(lines, "actual", seen=sight.whole))
-    _averages(d, sight, lines, weights)
-    rolled = _rolled_scenarios(d, lines, sight, window)
+    ground = _ground(d, sight, lines, ask, late)
+    shown = [place for place, each in enumerate(ask.smoothers) if each.shown]
+    fitted = {place: found for place in shown if (found := _smoother(ground, place)) is not None}
+    alone = len(d.keys) == 1 and ground.hand in shown
+    told = error_curve(ground, ground.hand, fitted.get(ground.hand)) if alone else None
+    if sight.moved_back and sight.columns > d.past:
+        actual = of(lines, "actual", seen=sight.whole)
+        d.define(
+            "sold",
+            f"what came, {d.grid.label(d.first + d.past)}",
+            actual.at(np.full(len(d.keys), d.past)),
+            unit=ground.unit,
+            sees_later=True,
+            blank="It is not known as a whole period.",
+        )
     curves = (
         *budgets,
-        *rolled,
-        Curve("actual", "actual", label=d.figures["actual"].label.lower()),
-        Curve("rolling", "smoothed", label="average"),
-        Curve("weighted", "weighted", label="weighted"),
+        *_rolled_scenarios(ground),
+        Curve("actual", "actual", label=d.figures["actual"].label.lower(), shade=0.4 if ask.faded else 1.0),
+        *_curves(ground, shown),
     )
     return d.deck(
-        bands=(Band(unit, curves),),
-        sheet=lambda: _sheet(d, ask, weights),
-        handles=(as_of_handle(sight), _window_handle(d, window, weights)),
+        bands=(Band(ground.unit, curves),),
+        sheet=lambda: sheet(ground, told, fitted),
+        sentence=_elsewhere(ground),
+        handles=(as_of_handle(sight), *_window_handle(ground)),
         marks=lines.marks,
-        title=lambda series: f"{named(d.keys[series])}, smoothed over {window} {kind}s",
-        subtitle=lambda series: (
-            f"{unit} {d.grid.a_period} · trailing windows, no value where one is not full"
-            + as_known_now(sight)
-        ),
-        finding=lambda series: _finding(d, series, window),
+        title=partial(words.title, ground),
+        subtitle=lambda series: words.subtitle(ground, series) + as_known_now(sight),
+        finding=partial(words.finding, ground),
+        cautions=partial(cautions, ground),
     )
 
 
-def _averages(d: Draft, sight: Sight, lines: Deck, weights: tuple[float, ...]) -> None:
-    """The rolling and the weighted average over one window, and how much calmer each is."""
-    past, window, kind = sight.past, len(weights), d.grid.kind
+def _elsewhere(ground: Ground) -> tuple[Word, ...]:
+    """A total in hand leads to where totals stand with their averages."""
+    if ground.hand < 0 or ground.smoother(ground.hand).kind != "total":
+        return ()
+    return Word("Totals with their averages and the year before stand"), Word(
+        "in History", steps(P.history.arrangement)
+    )
+
+
+def _ground(d: Draft, sight: Sight, lines: Deck, ask: Smooth, late: Late) -> Ground:
+    """What all smoothers stand on."""
+    past = sight.past
     actual = of(lines, base(lines), seen=past.whole)
-    blank = partial(_why_blank, actual, past.columns, window)
-    row = partial(d.define, unit=d.figures["actual"].unit, blank=blank)
-    rolling = row(
-        "rolling",
-        f"{window}-{kind} average",
-        mean(actual.over(1 - window, 0)),
-        values=lambda: windows.rolling_mean(actual.values[:, : past.columns], window, past.scale),
+    names = labels(ask.smoothers, d.grid)
+    reaches = tuple(
+        reach_of(each, d.grid, d.first, d.past) if is_window(each) else None for each in ask.smoothers
     )
-    weighted = row(
-        "weighted",
-        f"{window}-{kind} weighted",
-        weighted_mean(actual, weights),
-        values=lambda: windows.weighted_mean(actual.values[:, : past.columns], weights),
-    )
-    for smoothed in (rolling, weighted):
-        _less_change(d, actual, smoothed)
+    values = actual.values[:, : past.columns]
+    return Ground(d, sight, lines, ask, late, actual, values, names, reaches)
 
 
-def _rolled_scenarios(d: Draft, lines: Deck, sight: Sight, window: int) -> tuple[Curve, ...]:
-    """The rolling average of each scenario over the same window, beside that of the history."""
+def _smoother(ground: Ground, place: int) -> Fitted | None:
+    """All figures of a smoother; of exponential smoothing what was fitted."""
+    ask = ground.smoother(place)
+    fitted, trend = None, None
+    if is_window(ask):
+        smoothed = _rolled(ground, place)
+    else:
+        fitted = exponential.fit(ground, ask)
+        smoothed, trend = exponential.rows(ground, place, fitted)
+    _calm(ground, place, smoothed)
+    _lag(ground, place)
+    if forecasts(ask):
+        forecast_rows(ground, place, smoothed, trend, fitted)
+    return fitted
+
+
+def _rolled(ground: Ground, place: int) -> Term:
+    """The row of a window."""
+    d, ask, reach = ground.d, ground.smoother(place), ground.reaches[place]
+    label = ground.labels[place]
+    said = titled(label) + (", smoothed" if forecasts(ask) else "")
+    if reach is None:
+        nothing = given(np.full((1, d.columns), np.nan), "")
+        why = "Its window cannot be told in this kind of period."
+        return d.define(f"smoothed_{place}", said, nothing, unit=ground.unit, blank=why)
+    held = rolled.holds_of(reach, ground.values)
+    return d.define(
+        f"smoothed_{place}",
+        said,
+        rolled.formula(ask, reach, ground.actual, d.columns),
+        values=rolled.kernel(ask, reach, ground.values, ground.sight.past.scale),
+        where=wide(rolled.where(ask, reach, held), d.columns, False),
+        unit=ground.unit,
+        brief=titled(label),
+        blank=rolled.why_blank(ask, reach, held, d.grid.kind, d.past),
+        remark=rolled.short_windows(ask, reach, held, d.grid.kind),
+    )
+
+
+def _calm(ground: Ground, place: int, smoothed: Term) -> None:
+    """The fact "less period-to-period change", with the steps that it is made of as hidden figures."""
+    d, actual, last, label = ground.d, ground.actual, max(ground.d.past - 1, 0), ground.labels[place]
+    hidden = partial(d.define, shown=False)
+    change: Formula = smoothed - smoothed.shift(-1)
+    lengths = _lengths(ground, place)
+    if lengths is not None:
+        change = smoothed / given(lengths, "periods in it") - smoothed.shift(-1) / given(
+            np.concatenate((lengths[:, :1], lengths[:, :-1]), axis=1), "periods in it"
+        )
+    own = size(actual - actual.shift(-1))
+    moves = hidden(f"steps_{place}", f"change of {label}", size(change), where=own)
+    raw = hidden(f"raw_steps_{place}", "change of actual", own, where=moves)
+    smooth, rough = (mean(known(each.between(0, last))) for each in (moves, raw))
+
+    def kernel() -> Values:
+        rows = smoothed.values[:, : last + 1]
+        scaled = rows if lengths is None else rows / lengths[:, : last + 1]
+        return 100 * less_change(ground_values[:, : last + 1], scaled)
+
+    ground_values = ground.values
+    d.define(
+        f"calm_{place}",
+        "less period-to-period change",
+        only(rough > 0, 100 * (1 - smooth / rough)),
+        values=kernel,
+        unit="%",
+        blank="Nothing can be compared, or the actual does not change.",
+    )
+
+
+def _lengths(ground: Ground, place: int) -> Values | None:
+    """(1, columns) the periods of each window of a total, which is divided by them; None of anything else."""
+    reach = ground.reaches[place]
+    if ground.smoother(place).kind != "total" or reach is None:
+        return None
+    return wide(reach.windows[0].lengths[None].astype(float), ground.d.columns, np.nan)
+
+
+def _lag(ground: Ground, place: int) -> None:
+    """How far a smoothed figure lies behind: the mean age of its weights."""
+    d, ask, reach = ground.d, ground.smoother(place), ground.reaches[place]
+    blank = "It has no fixed weights."
+    row = partial(
+        d.define, f"lag_{place}", "lag, mean age of the weights", unit=f"{d.grid.kind}s", blank=blank
+    )
+    if ask.kind == "level":
+        alpha = d.term(f"alpha_{place}")
+        row((1 - alpha) / alpha)
+    elif reach is not None and reach.weights:
+        row(_mean_age(reach))
+    elif reach is not None and reach.offsets == () and ask.kind in ("mean", "total") and d.past:
+        row((given(float(reach.windows[0].lengths[-1]), "periods in the latest window") - 1) / 2)
+
+
+def _mean_age(reach: Reach) -> Formula:
+    """Sum of age x weight over the sum of the weights."""
+    weights, total = reach.weights, given(sum(reach.weights), "sum of the weights")
+    if len(set(weights)) == 1 or len(weights) > _WRITTEN_OUT:
+        whole = sum((age - reach.ahead) * weight for age, weight in enumerate(weights))
+        return given(whole, "sum of age × weight") / total
+    ages = (
+        given(float(age - reach.ahead), "age") * given(weight, "weight") for age, weight in enumerate(weights)
+    )
+    return added_up(tuple(ages)) / total
+
+
+def _rolled_scenarios(ground: Ground) -> tuple[Curve, ...]:
+    """Each scenario through the window in hand, beside the history."""
+    place = ground.hand
+    reach = ground.reaches[place] if place >= 0 and ground.smoother(place).shown else None
+    if reach is None:
+        return ()
+    d, lines, ask = ground.d, ground.lines, ground.smoother(place)
     curves = []
     for name in scenarios(lines):
+        # It reaches as far as the scenario does, and sees nothing but that.
         scenario, label = of(lines, name), lines.figures[name].label
+        far = reach_of(ask, d.grid, d.first, scenario.values.shape[1])
+        assert far is not None
+        held = rolled.holds_of(far, scenario.values)
         d.define(
-            f"rolling_{name}",
-            f"{window}-{d.grid.kind} average of {label}",
-            mean(scenario.over(1 - window, 0)),
-            values=partial(windows.rolling_mean, scenario.values, window, sight.past.scale),
-            unit=d.figures["actual"].unit,
+            f"smoothed_{name}",
+            f"{label}, {ground.labels[place]}",
+            rolled.formula(ask, far, scenario, d.columns),
+            values=rolled.kernel(ask, far, scenario.values, ground.sight.past.scale),
+            where=wide(rolled.where(ask, far, held), d.columns, False),
+            unit=ground.unit,
             sees_later=True,
             blank=f"The window is not full, or holds a period without {label}.",
         )
-        curves.append(Curve(f"rolling_{name}", "average", label=f"average of {label}"))
+        curves.append(Curve(f"smoothed_{name}", "average", label=f"{label}, smoothed"))
     return tuple(curves)
 
 
-def _sheet(d: Draft, ask: Smooth, weights: tuple[float, ...]) -> tuple[Item, ...]:
-    most = max(d.past, ask.window, 12)
+def _curves(ground: Ground, shown: list[int]) -> tuple[Curve, ...]:
+    """Every smoothed row, the one in hand on top, and what each says of periods to come, ending in a dot."""
+    d = ground.d
+    order = sorted(shown, key=lambda place: place == ground.hand)
+    ahead = [place for place in order if f"forecast_{place}" in d.figures]
     return (
-        knob(P.smooth.window, ask, unit=f"{d.grid.kind}s", slides_to=most),
-        knob(P.smooth.weights, ask, kind="weights", now=weights, choices=(ask.drawn,)),
-        knob(P.smooth.drawn, ask),
-        Note("Less period-to-period change", "head"),
-        Fact("rolling_calm"),
-        Fact("weighted_calm"),
-        Note(
-            "How much smaller the changes from one period to the next become, on the same periods.", "small"
+        *(curve_of(ground, place) for place in order),
+        *(
+            Curve(f"forecast_{place}", "forecast", label="next" if place == ground.hand else "", ahead=True)
+            for place in ahead
         ),
     )
 
 
-def _window_handle(d: Draft, window: int, weights: tuple[float, ...]) -> Handle:
-    """The window over the newest periods, to be dragged at its far edge."""
-    last = d.past - 1
-    return Handle(
-        steps(P.smooth.window),
-        "window",
-        last - window + 1,
-        last - LONGEST_WINDOW + 1,
-        last - 1,
-        lambda column: last - column + 1,
-        upto=last,
-        weights=weights,
-        says=f"window, {window} {d.grid.kind}s",
+def _window_handle(ground: Ground) -> tuple[Handle, ...]:
+    """The window over the newest periods that fill it, to be dragged at its far edge."""
+    place, last = ground.hand, ground.d.past - 1
+    reach = ground.reaches[place] if place >= 0 else None
+    if reach is None or not ground.smoother(place).shown or not ground.d.past:
+        return ()
+    ask = ground.smoother(place)
+    windows = reach.windows
+
+    def reaches(column: int) -> tuple[int, int]:
+        ends = [window.of(column) for window in windows]
+        return min(first for first, _ in ends), max(last for _, last in ends)
+
+    first, end = reaches(last)
+    rest = max(last - max(end - last, 0), 0)
+    own = ask.kind == "weighted" and isinstance(ask.weights, tuple)
+    free = ask.place == "before" and not spans(ask, ground.grid) and not own and not is_spencer(ask)
+    start = rest - (last - first)
+    field = P.smooth.smoothers[place].window
+    return (
+        Handle(
+            steps(field),
+            "window",
+            start,
+            last - LONGEST_WINDOW + 1 if free else start,
+            last - 1 if free else start,
+            lambda column: last - column + 1,
+            upto=rest,
+            weights=reach.weights if ask.kind == "weighted" or len(windows) > 1 else (),
+            says=window_words(ask, ground.grid),
+            reach=reaches,
+        ),
     )
-
-
-def _why_blank(actual: Term, past: int, window: int, series: int, column: int) -> str:
-    if column >= past:
-        return "It lies after the as-of."
-    if column < window - 1:
-        return f"The window of {window} is not full yet."
-    gone = np.isnan(actual.values[series, column - window + 1 : column + 1]).any()
-    return "The window holds a part period, or one not known." if gone else ""
-
-
-def _less_change(d: Draft, actual: Term, smoothed: Term) -> None:
-    """The fact "less period-to-period change", with the steps that it is made of as hidden figures."""
-    name, label, last = smoothed.source.figure.name, smoothed.source.figure.label, d.past - 1
-    hidden = partial(d.define, shown=False)
-    steps = hidden(f"{name}_steps", f"change of {label}", size(smoothed - smoothed.shift(-1)))
-    own = size(actual - actual.shift(-1))
-    raw = hidden(f"{name}_raw_steps", "change of actual", own, where=steps)
-    smooth, rough = (mean(known(each.between(0, last))) for each in (steps, raw))
-    d.define(
-        f"{name}_calm",
-        label,
-        only(rough > 0, 100 * (1 - smooth / rough)),
-        values=lambda: 100 * less_change(*(each.values[:, : last + 1] for each in (actual, smoothed))),
-        unit="%",
-    )
-
-
-def _finding(d: Draft, series: int, window: int) -> str:
-    calm = float(d.figures["rolling_calm"].values[series, 0])
-    latest = d.figures["rolling"].values[series, max(d.past - 1, 0)] if d.columns else np.nan
-    if np.isnan(latest):
-        return f"{window}-{d.grid.kind} window\nis not full"
-    less = "" if np.isnan(calm) else f", change {fixed(-calm, 0, plus=True)} %"
-    return f"{window}-{d.grid.kind} average\n{compact(float(latest))}{less}"

@@ -1,0 +1,154 @@
+"""Where a window does harm."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from oat_tide.core.series.odd import find_odd
+from oat_tide.core.series.panel import LEFT_OUT, PART, REPLACED
+from oat_tide.core.smoothing.weights import left_of_cycle
+from oat_tide.core.working.numerals import significant
+from oat_tide.core.working.tree import Ref
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Caution
+from oat_tide.stages.smooth.ground import Ground
+from oat_tide.stages.smooth.reach import forecasts, is_window, size_of, spans, why_no_span
+
+_LATEST = 400
+"""Periods that odd ones are judged by: more would not be found within a frame."""
+_STAYS = 0.1
+"""What a window may leave of a cycle without a word."""
+
+
+def cautions(ground: Ground, series: int) -> tuple[Caution, ...]:
+    """What to know before trusting the smoother in hand."""
+    place = ground.hand
+    if place < 0 or not ground.smoother(place).shown:
+        return ()
+    found = (
+        _no_span(ground, place),
+        _too_long(ground, place, series),
+        _swing(ground, place, series),
+        _marred(ground, place, series),
+    )
+    return tuple(each for each in found if each is not None)
+
+
+def _no_span(ground: Ground, place: int) -> Caution | None:
+    ask = ground.smoother(place)
+    why = why_no_span(ask.told_in, ground.grid) if spans(ask, ground.grid) else ""
+    if not why:
+        return None
+    path = P.smooth.smoothers[place].told_in
+    return Caution(why, way_out=edit(path, "period"), way_out_text=f"Count in {ground.grid.kind}s")
+
+
+def _too_long(ground: Ground, place: int, series: int) -> Caution | None:
+    """A window that is nowhere full."""
+    figure = ground.d.figures.get(f"smoothed_{place}")
+    ask, reach = ground.smoother(place), ground.reaches[place]
+    if figure is None or reach is None or not np.isnan(figure.values[series]).all():
+        return None
+    known = int((~np.isnan(ground.values[series])).sum())
+    kind, longest = ground.grid.kind, int(reach.windows[0].lengths.max(initial=0))
+    if not known:
+        return Caution(f"No {kind} up to the as-of is known as a whole: there is nothing to smooth.")
+    if ask.kind == "trimmed" and size_of(ask) < 2 * ask.trim + 1:
+        return Caution(
+            f"Without the {ask.trim} lowest and the {ask.trim} highest nothing is left of "
+            f"{counted(size_of(ask), kind)}. Widen the window, or go without fewer."
+        )
+    if longest <= known:
+        return Caution(
+            f"Every window of {counted(longest, kind)} holds a {kind} that is not known. "
+            "Let windows go without such periods, or take a shorter one."
+        )
+    shorter = max(2, min(ground.grid.cycle, known // 3))
+    fixed_length = ask.place != "from-to" and not (ask.kind == "weighted" and isinstance(ask.weights, tuple))
+    return Caution(
+        f"The window of {counted(longest, kind)} is longer than the history, {counted(known, kind)}: "
+        "it is nowhere full.",
+        way_out=edit(P.smooth.smoothers[place].window, shorter) if fixed_length else None,
+        way_out_text=f"Take {counted(shorter, kind)}" if fixed_length else "",
+    )
+
+
+def _swing(ground: Ground, place: int, series: int) -> Caution | None:
+    """A window that is no multiple of the cycle, over a strong season."""
+    ask, reach, grid = ground.smoother(place), ground.reaches[place], ground.grid
+    if reach is None or not reach.weights or ask.place == "from-to":
+        return None
+    cycle, swing = (7, "weekly") if grid.kind == "day" else (grid.cycle, "yearly")
+    if cycle < 2 or not _strong(ground.values[series], cycle):
+        return None
+    left = left_of_cycle(reach.weights, cycle)
+    if left <= _STAYS:
+        return None
+    lag = reach.lag
+    late = f", {significant(lag, 2)} {grid.kind}{'' if lag == 1 else 's'} late" if lag > 0 else ""
+    own = ask.kind in ("mean", "total") and not spans(ask, grid)
+    return Caution(
+        f"{100 * left:.0f} % of the {swing} swing stays{late}: the window is no multiple of "
+        f"{counted(cycle, grid.kind)}, and the season is strong (the same {_like(grid.kind)} tells more than "
+        f"the {grid.kind} before).",
+        (Ref(ground.d.stage, f"lag_{place}", series),) if lag > 0 else (),
+        way_out=edit(P.smooth.smoothers[place].window, cycle) if own else None,
+        way_out_text=f"Take {counted(cycle, grid.kind)}" if own else "",
+    )
+
+
+def _like(kind: str) -> str:
+    return "weekday of the week before" if kind == "day" else f"{kind} of the year before"
+
+
+def _strong(values: np.ndarray, cycle: int) -> bool:
+    """Whether the period a cycle earlier lies nearer than the one before."""
+    if len(values) < 2 * cycle + 1:
+        return False
+    like, before = np.abs(values[cycle:] - values[:-cycle]), np.abs(np.diff(values))[cycle - 1 :]
+    both = ~np.isnan(like) & ~np.isnan(before)
+    return bool(both.any() and like[both].mean() < before[both].mean())
+
+
+def _odd_columns(ground: Ground, series: int, first: int) -> list[int]:
+    """The odd periods from a column on, judged by the latest periods."""
+    past = ground.sight.past
+    start = max(min(first, past.columns - _LATEST), 0)
+    values = np.where(past.whole, past.values, np.nan)[series : series + 1, start:]
+    odd = find_odd(values, past.grid, past.first + start).odd[0]
+    return [start + int(column) for column in np.flatnonzero(odd) if start + column >= first]
+
+
+def _marred(ground: Ground, place: int, series: int) -> Caution | None:
+    """A part, ruled or odd period inside the latest window."""
+    ask, reach = ground.smoother(place), ground.reaches[place]
+    if not is_window(ask) or reach is None or not ground.d.past or ask.place == "around":
+        return None
+    last = ground.d.past - 1
+    first = max(int(reach.windows[0].first[last]), 0)
+    grid, start = ground.grid, ground.d.first
+    said = []
+    flags = ground.sight.past.flags[series, first : last + 1]
+    for flag, words in ((PART, "part"), (LEFT_OUT, "left out"), (REPLACED, "replaced by what was expected")):
+        at = np.flatnonzero(flags & flag)
+        if at.size:
+            said.append(f"{_listed([grid.label(start + first + int(c)) for c in at])} {words}")
+    ruled = flags & (LEFT_OUT | REPLACED) > 0
+    at_odd = [column for column in _odd_columns(ground, series, first) if not ruled[column - first]]
+    if at_odd:
+        said.append(f"{_listed([grid.label(start + c) for c in at_odd])} odd (see Intake)")
+    if not said:
+        return None
+    what = "its forecast" if forecasts(ask) else "its latest figure"
+    column = at_odd[0] if at_odd else first
+    return Caution(
+        f"Inside the latest window: {'; '.join(said)}. Look before you trust {what}.",
+        (Ref(ground.d.stage, "actual", series, column),) if at_odd else (),
+    )
+
+
+def _listed(names: list[str]) -> str:
+    """Some names in a row; of many the first."""
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")

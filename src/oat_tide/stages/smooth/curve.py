@@ -1,0 +1,349 @@
+"""Which window errs least: the one-step error of every length, or of every smoothing constant."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.accuracy.errors import Measure, no_better
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days, Grid
+from oat_tide.core.series.panel import Panel
+from oat_tide.core.smoothing import curves, exponential
+from oat_tide.core.smoothing.windows import Mask
+from oat_tide.core.trouble import Tell
+from oat_tide.core.working.formula import (
+    Formula,
+    count,
+    given,
+    mean,
+    only,
+    percent,
+    size,
+    sqrt,
+    t_tail,
+    total,
+)
+from oat_tide.core.working.terms import Between, known, wide
+from oat_tide.plan.parts.smooth import Smoother
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Axis
+from oat_tide.stages.smooth.exponential import Fitted
+from oat_tide.stages.smooth.ground import Ground
+from oat_tide.stages.smooth.missed import Held, Missed, Names, Reckoned, Row, Stretches
+from oat_tide.stages.smooth.reach import is_window, size_of, spans
+
+ALPHAS = tuple(round(0.05 * step, 2) for step in range(1, 20))
+_USUAL = {"day": 60, "week": 60, "month": 24, "quarter": 12, "year": 20}
+"""Lengths that are looked at where nothing else is asked."""
+_SOON = 60 * 4000
+"""Lengths times periods that are reckoned within a frame."""
+BETTER = 0.05
+"""What less of an error counts as less; nearer is a tie (as for the choice of a method)."""
+_FEWEST = 4
+_CHANCE = "p of so much less by chance"
+
+
+@dataclass(frozen=True, eq=False)
+class ErrorCurve:
+    """What is told of the errors by length or by constant; what is not looked at is not reckoned.
+
+    Attributes:
+        targets: how many periods every one is held against.
+        axis: of the deck, by name.
+        names: the figures drawn, the one that the present choice lies on last.
+        steps: the length or constant of each column.
+        at: the column of the present choice; below 0 where it is none of them.
+        curve: gives (series, steps) the errors of that figure.
+        losses: of a column, what its single errors count; None where they are not told apart.
+        yearly: whether the same period of the year before is held beside it.
+    """
+
+    targets: int
+    axis: str
+    names: tuple[str, ...]
+    steps: tuple[float, ...]
+    at: int
+    curve: Callable[[], Values]
+    losses: Callable[[int], Values] | None
+    yearly: bool
+
+    @functools.cached_property
+    def least(self) -> int:
+        """The column with the least error, of the first series; below 0 for none."""
+        row = self.curve()[0]
+        return -1 if np.isnan(row).all() else int(np.nanargmin(row))
+
+    @functools.cached_property
+    def tie(self) -> bool:
+        """Whether the least error is no better than the present choice."""
+        if self.at < 0 or self.least in (self.at, -1):
+            return False
+        now, best = (float(self.curve()[0, column]) for column in (self.at, self.least))
+        if self.losses is None:
+            return best > (1 - BETTER) * now
+        return is_tie(now, best, *(self.losses(column) for column in (self.at, self.least)))
+
+    def chance(self) -> float:
+        """The p-value of so large a difference; NaN where there is none."""
+        if self.losses is None or self.at < 0 or self.least in (self.at, -1):
+            return float("nan")
+        return no_better(*(self.losses(column) for column in (self.at, self.least)))
+
+
+def longest_of(ground: Ground, ask: Smoother) -> int:
+    """The longest window whose error is looked at: as asked, else so that half of the history is left."""
+    history = int((~np.isnan(ground.values)).sum(1).max(initial=0))
+    if ground.ask.longest:
+        return min(ground.ask.longest, max(history - _FEWEST, 0))
+    usual = _USUAL.get(ground.grid.kind, 2 * ground.grid.cycle)
+    own = size_of(ask) if is_window(ask) and not spans(ask, ground.grid) else 0
+    return min(max(usual, own), history // 2)
+
+
+def error_curve(ground: Ground, place: int, fitted: Fitted | None) -> ErrorCurve | None:
+    """Define the figures of the inset for the smoother in hand; None where nothing can be held against."""
+    ask = ground.smoother(place)
+    longest = longest_of(ground, ask)
+    if longest < 2:
+        return None
+    before = _year_before(ground)
+    yearly = ground.grid.kind != "year"
+    ready = curves.targets(ground.values, longest, before if yearly else None)
+    if yearly and ready.sum() < _FEWEST:
+        yearly, ready = False, curves.targets(ground.values, longest)
+    if ready.sum() < _FEWEST:
+        return None
+    if is_window(ask):
+        told = _by_length(ground, ask, longest, ready, yearly)
+    elif fitted is not None and fitted.constants is not None:
+        told = _by_constant(ground, ask, ready, yearly, fitted.constants)
+    else:
+        return None
+    if yearly:
+        _same_period(ground, ready, before, told)
+    else:
+        none = given(np.full((1, 1), np.nan))
+        why = "The history is too short to hold it beside the others."
+        ground.d.define("error_year", _said_of_year(ground), none, unit=_unit(ground), blank=why)
+    return told
+
+
+def _said_of_year(ground: Ground) -> str:
+    return f"{ground.ask.measure} of the same {ground.grid.kind} last year"
+
+
+def _year_before(ground: Ground) -> Days:
+    """(past columns,) the column of the like period of the year before, below 0 for none."""
+    return _all_before(ground.grid, ground.d.first, ground.sight.columns)[: ground.d.past]
+
+
+@functools.lru_cache(16)
+def _all_before(grid: Grid, first: int, columns: int) -> Days:
+    """The same for past and later: they stay while the as-of moves."""
+    before = grid.year_before(first + np.arange(columns)) - first
+    return np.where((before >= 0) & (before < columns), before, -1)
+
+
+@functools.lru_cache(64)
+def _length_axis(longest: int, kind: str) -> Axis:
+    short = tuple(str(n) for n in range(1, longest + 1))
+    return Axis(short, short, tuple(counted(n, kind) for n in range(1, longest + 1)), kind)
+
+
+_ALPHA_NAMES = tuple(f"{alpha:g}" for alpha in ALPHAS)
+_ALPHA_AXIS = Axis(_ALPHA_NAMES, _ALPHA_NAMES, tuple(f"α {name}" for name in _ALPHA_NAMES))
+
+
+def curves_of(panel: Panel, longest: int, measure: Measure, yearly: bool, tell: Tell) -> tuple[Values, ...]:
+    """The error curves of plain and weighted means, of every series; takes its time."""
+    values = panel.judged
+    before = _all_before(panel.grid, panel.first, panel.columns) if yearly else None
+    ready = curves.targets(values, longest, before)
+    found = []
+    for rising in (False, True):
+        tell(0.5 * rising)
+        found.append(curves.window_curve(values, ready, longest, measure, rising))
+    return tuple(found)
+
+
+def _by_length(ground: Ground, ask: Smoother, longest: int, ready: Mask, yearly: bool) -> ErrorCurve:
+    ground.d.lay("lengths", _length_axis(longest, ground.grid.kind))
+    curve_of = _curves(ground, longest, ready, yearly)
+    helds = [Held(ground.values, ready, ground.ask.measure, rising) for rising in (False, True)]
+    for held in helds:
+        _length_figure(ground, held, longest, partial(curve_of, held.rising))
+    rising = ask.kind == "weighted" and ask.weights == "rising"
+    names = ("curve_mean", "curve_weighted") if rising else ("curve_weighted", "curve_mean")
+    own = helds[rising]
+    told = ErrorCurve(
+        int(ready[0].sum()),
+        "lengths",
+        names,
+        tuple(float(n) for n in range(1, longest + 1)),
+        _present(ask, ground, longest),
+        partial(curve_of, rising),
+        lambda column: own.losses(column + 1)[0],
+        yearly,
+    )
+    _chance(ground, rising, told)
+    return told
+
+
+def _curves(ground: Ground, longest: int, ready: Mask, yearly: bool) -> Callable[[bool], Values]:
+    """What gives the curve of plain or rising weights: at once, or later where there is much to reckon."""
+    values, measure = ground.values, ground.ask.measure
+    if longest * values.size > _SOON:
+        answer = ground.late(curves_of, ground.sight.past, longest, measure, yearly)
+        none = np.full((len(values), longest), np.nan)
+        return lambda rising: none if answer is None else answer[rising]
+    return functools.cache(lambda rising: curves.window_curve(values, ready, longest, measure, rising))
+
+
+def _present(ask: Smoother, ground: Ground, longest: int) -> int:
+    """The column of the window in hand; below 0 where it is none of those that are looked at."""
+    alike = ask.kind == "mean" or (ask.kind == "weighted" and ask.weights in ("rising", "equal"))
+    fits = alike and ask.place == "before" and not spans(ask, ground.grid)
+    return size_of(ask) - 1 if fits and size_of(ask) <= longest else -1
+
+
+def is_tie(now: float, best: float, losses_now: Values, losses_best: Values) -> bool:
+    """Whether less is noise: not 5 % less, or not less at more than half of the periods."""
+    both = ~np.isnan(losses_now) & ~np.isnan(losses_best)
+    wins = int((losses_best[both] < losses_now[both]).sum())
+    return best > (1 - BETTER) * now or wins * 2 <= int(both.sum())
+
+
+def _length_figure(ground: Ground, held: Held, longest: int, values: Callable[[], Values]) -> None:
+    """The error by length, and hidden behind it what every single error counts."""
+    d, past = ground.d, ground.d.past
+    kind_of = "weighted" if held.rising else "mean"
+    said = "weighted average" if held.rising else "plain average"
+    d.lay(
+        f"missed_{kind_of}", Axis(*(Names(longest * past, partial(_miss_name, d.grid, d.first, past)),) * 3)
+    )
+    miss = d.define(
+        f"missed_{kind_of}",
+        f"{_COUNTS[held.measure]}, {said}",
+        Missed(ground.actual, held, longest),
+        shown=False,
+        axis=f"missed_{kind_of}",
+    )
+    d.define(
+        f"curve_{kind_of}",
+        f"{held.measure} of the {said}",
+        _measure(ground, held.measure, held.ready, Stretches(miss.source, past)),
+        values=values,
+        axis="lengths",
+        unit=_unit(ground),
+        shown=False,
+        blank="It is still reckoned, or no error can be taken.",
+    )
+
+
+_COUNTS: dict[Measure, str] = {
+    "MAE": "size of the one-step error",
+    "RMSE": "squared one-step error",
+    "MAPE": "size of the one-step error in %",
+    "WAPE": "size of the one-step error",
+}
+
+
+def _miss_name(grid: Grid, first: int, past: int, column: int) -> str:
+    length, period = divmod(column, past)
+    return f"{counted(length + 1, grid.kind)}, {grid.label(first + period)}"
+
+
+def _unit(ground: Ground) -> str:
+    return "%" if ground.ask.measure in ("MAPE", "WAPE") else ground.unit
+
+
+def _measure(ground: Ground, measure: Measure, ready: Mask, counts: Between | Stretches) -> Formula:
+    """A measure of what many errors count."""
+    if measure == "RMSE":
+        return sqrt(mean(counts))
+    if measure != "WAPE":
+        return mean(counts)
+    d = ground.d
+    if "target_size" not in d.figures:
+        said = "size of actual, where it is forecast"
+        d.define("target_size", said, size(ground.actual), where=wide(ready, d.columns, False), shown=False)
+    return percent(total(counts), total(known(d.term("target_size").between(0, d.past - 1))))
+
+
+def _chance(ground: Ground, rising: bool, told: ErrorCurve) -> None:
+    """The p-value of the least error against the one in hand, with what it is made of."""
+    d, past = ground.d, ground.d.past
+    hidden = partial(d.define, shown=False)
+    missed = d.term("missed_weighted" if rising else "missed_mean").source
+    now, best = Row(missed, past, lambda: told.at), Row(missed, past, lambda: told.least)
+    gap = hidden("gap", "what the window in hand misses by more than the least", now - best)
+    gaps = known(gap.between(0, past - 1))
+    n = hidden("gap_count", "periods held against", count(gaps))
+    middle = hidden("gap_mean", "mean of what it misses by more", mean(gaps))
+    off = hidden("gap_off", "off that mean", gap - middle)
+    square = hidden("gap_square", "square of that", off**2)
+    squares = total(known(square.between(0, past - 1)))
+    spread = hidden("gap_spread", "standard deviation", sqrt(squares / (n - 1)))
+    d.define(
+        "chance",
+        "p of so much less by chance",
+        only(spread > 0, t_tail(middle / (spread / sqrt(n)), n - 1)),
+        values=lambda: np.array([[told.chance()]]),
+        blank="The one in hand errs least, or is none of these lengths.",
+    )
+
+
+def _same_period(ground: Ground, ready: Mask, before: Days, told: ErrorCurve) -> None:
+    """The error of taking the same period of the year before, as a line across."""
+    d, measure, past = ground.d, ground.ask.measure, ground.d.past
+    year = ground.actual.like(np.concatenate((before, np.full(d.columns - past, -1))))
+    error = ground.actual - year
+    counts = {"RMSE": error**2, "MAPE": only(size(ground.actual) > 0, 100 * size(error / ground.actual))}.get(
+        measure, size(error)
+    )
+    missed = d.define(
+        "missed_year",
+        f"{_COUNTS[measure]}, same {d.grid.kind} last year",
+        counts,
+        where=wide(ready, d.columns, False),
+        shown=False,
+    )
+    formula = _measure(ground, measure, ready, known(missed.between(0, past - 1)))
+    said = _said_of_year(ground)
+    of_year = d.define("error_year", said, formula, unit=_unit(ground))
+    across = of_year + given(np.zeros((1, len(told.steps))), "the same for all")
+    d.define("curve_year", said, across, axis=told.axis, shown=False, unit=_unit(ground))
+
+
+def _by_constant(
+    ground: Ground, ask: Smoother, ready: Mask, yearly: bool, constants: exponential.Constants
+) -> ErrorCurve:
+    """The error by the constant of the level, those of trend and damping held."""
+    d, measure = ground.d, ground.ask.measure
+    d.lay("constants", _ALPHA_AXIS)
+    kind: exponential.Kind = ask.kind  # type: ignore[assignment]
+    others = float(constants.beta[0]), float(constants.phi[0])
+    values = ground.values
+
+    @functools.cache
+    def curve_of() -> Values:
+        return curves.constant_curve(values, ready, kind, ALPHAS, others, measure)
+
+    why = "the errors of smoothing by this constant: take it to see them one by one"
+    d.define(
+        "curve_level",
+        f"{measure} by α",
+        Reckoned(curve_of, why),
+        axis="constants",
+        shown=False,
+        unit=_unit(ground),
+    )
+    now = round(float(constants.alpha[0]), 2)
+    at = ALPHAS.index(now) if now in ALPHAS else -1
+    targets = int(ready[0].sum())
+    return ErrorCurve(targets, "constants", ("curve_level",), ALPHAS, at, curve_of, None, yearly)

@@ -1,0 +1,130 @@
+"""The rows of exponential smoothing: level, trend and constants."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.series.panel import Panel
+from oat_tide.core.smoothing import exponential
+from oat_tide.core.smoothing.exponential import BEGIN, Constants, Start, States
+from oat_tide.core.trouble import Tell
+from oat_tide.core.working.formula import Formula, either, given
+from oat_tide.core.working.terms import Term, wide
+from oat_tide.plan.parts.smooth import Smoother
+from oat_tide.stages.common import titled
+from oat_tide.stages.deck.called import WhyBlank
+from oat_tide.stages.smooth.ground import Ground
+
+_SOON = 40_000
+"""Cells of a search for constants that end within a frame."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Fitted:
+    """Exponential smoothing of every series.
+
+    Attributes:
+        constants: those used; None while they are still looked for.
+    """
+
+    constants: Constants | None
+    start: Start
+    states: States | None
+
+
+def constants_of(panel: Panel, kind: exponential.Kind, tell: Tell) -> tuple[Values, Values, Values]:
+    """The fitted constants of every series; takes its time."""
+    found = exponential.fitted(panel.judged, kind)
+    return found.alpha, found.beta, found.phi
+
+
+def fit(ground: Ground, ask: Smoother) -> Fitted:
+    """Smooth every series with constants set or fitted; long searches answer later."""
+    values, kind = ground.values, _kind(ask)
+    start = exponential.begin(values, kind)
+    constants: Constants | None
+    if ask.constants == "set":
+        constants = exponential.of_kind(kind, ask.alpha, ask.beta, ask.phi, len(values))
+    elif values.size <= _SOON // (1 if kind == "level" else 4) and not np.isnan(values).all():
+        constants = exponential.fitted(values, kind)
+    else:
+        found = ground.late(constants_of, ground.sight.past, kind)
+        constants = None if found is None else Constants(*found)
+    states = None if constants is None else exponential.smooth(values, constants, start)
+    return Fitted(constants, start, states)
+
+
+def _kind(ask: Smoother) -> exponential.Kind:
+    return ask.kind  # type: ignore[return-value]
+
+
+def rows(ground: Ground, place: int, fitted: Fitted) -> tuple[Term, Term | None]:
+    """The level, and the trend where there is one: figures that go on from each other's period before."""
+    d, ask, label = ground.d, ground.smoother(place), ground.labels[place]
+    columns = d.columns
+    states = fitted.states
+    blank = "It still looks for the constants." if states is None else _why_blank(ask, d.past)
+    said = titled(label)
+    name = f"smoothed_{place}"
+    level = d.declare(name, f"{said}, smoothed", brief=said, unit=ground.unit, blank=blank)
+    level_values = np.full(ground.values.shape, np.nan) if states is None else states.level
+    at, has = fitted.start.at[:, None], ~np.isnan(wide(level_values, columns, np.nan))
+    begins = np.arange(columns) == at
+    known = ~np.isnan(wide(ground.values, columns, np.nan))
+    alpha = _constant(ground, place, "alpha", fitted)
+    actual, before = ground.actual, level.shift(-1)
+    if ask.kind == "level":
+        body = either(begins, actual, either(known, alpha * actual + (1 - alpha) * before, before))
+        return d.complete(name, body, level_values, has), None
+    beta, phi = _constant(ground, place, "beta", fitted), _phi(ground, place, fitted)
+    trend = d.declare(f"trend_{place}", f"Trend of {label}", unit=ground.unit, shown=False)
+    ahead = before + phi * trend.shift(-1)
+    body = either(begins, actual, either(known, alpha * actual + (1 - alpha) * ahead, ahead))
+    smoothed = d.complete(name, body, level_values, has)
+    slope = beta * (level - before) + (1 - beta) * (phi * trend.shift(-1))
+    trend_values = np.full(ground.values.shape, np.nan) if states is None else states.trend
+    begun = _first_trend(ground, fitted.start)
+    return smoothed, d.complete(f"trend_{place}", either(begins, begun, slope), trend_values, has)
+
+
+def _first_trend(ground: Ground, start: Start) -> Formula:
+    """The mean change from the first known period to the fifth."""
+    known = ~np.isnan(ground.values)
+    first = np.where(known.any(1), known.argmax(1) if known.shape[1] else 0, -1)
+    fifth = np.where(start.at < known.shape[1], start.at, -1)
+    apart = np.maximum(fifth - first, 1).astype(float)[:, None]
+    return (ground.actual.at(fifth) - ground.actual.at(first)) / given(apart, "periods between the two")
+
+
+def _constant(ground: Ground, place: int, name: str, fitted: Fitted) -> Term:
+    """A smoothing constant as a fact, which the rows cite."""
+    ask = ground.smoother(place)
+    why = "set" if ask.constants == "set" else "fitted: the least sum of squared one-step errors"
+    missing = np.full(len(ground.values), np.nan)
+    values = missing if fitted.constants is None else getattr(fitted.constants, name)
+    lacks = fitted.start.at >= ground.values.shape[1]
+    shown = np.where(lacks, np.nan, values)[:, None]
+    said = {"alpha": "α, of the level", "beta": "β*, of the trend", "phi": "φ, of the damping"}[name]
+    return ground.d.define(
+        f"{name}_{place}", said, given(shown, why), exact=True, blank="There are too few known periods.",
+        values=shown,
+    )  # fmt: skip
+
+
+def _phi(ground: Ground, place: int, fitted: Fitted) -> Formula:
+    """What is kept of the trend; all of it where it is not damped."""
+    if ground.smoother(place).kind == "damped":
+        return _constant(ground, place, "phi", fitted)
+    return given(1.0, "the trend is not damped")
+
+
+def _why_blank(ask: Smoother, past: int) -> WhyBlank:
+    begins = "first" if ask.kind == "level" else f"{BEGIN}th"
+
+    def reason(series: int, column: int) -> str:
+        return "It lies after the as-of." if column >= past else f"It begins at the {begins} known period."
+
+    return reason

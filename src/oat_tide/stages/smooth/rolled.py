@@ -1,0 +1,150 @@
+"""The row of a window: what is taken of the periods that it takes in."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.smoothing import ranks, sums
+from oat_tide.core.smoothing.weights import weighted_known, weighted_mean
+from oat_tide.core.smoothing.windows import Holds, Mask, Window, holds
+from oat_tide.core.working.formula import Formula, highest, lowest, mean, median, total
+from oat_tide.core.working.terms import Between, Over, Term, known, trimmed
+from oat_tide.core.working.terms import weighted_mean as weighted_formula
+from oat_tide.plan.parts.smooth import Smoother
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck.called import Remark, WhyBlank
+from oat_tide.stages.smooth.reach import Reach, weights_of
+
+_GATHER: dict[str, Callable[..., Formula]] = {
+    "mean": mean,
+    "median": median,
+    "total": total,
+    "lowest": lowest,
+    "highest": highest,
+}
+
+
+def formula(ask: Smoother, reach: Reach, actual: Term, columns: int, on: int = 0) -> Formula:
+    """What a window gives, as a formula; over two windows their mean.
+
+    Args:
+        columns: of the deck.
+        on: how many columns later it stands: 1 for what is forecast of it.
+    """
+    parts = []
+    for place, window in enumerate(reach.windows):
+        if ask.kind == "weighted":
+            ahead = reach.offsets[place][1] - on
+            parts.append(weighted_formula(actual, weights_of(ask), ahead, _lenient(ask)))
+            continue
+        inside = known(_stretch(reach, place, window, actual, columns, on))
+        parts.append(mean(trimmed(inside, ask.trim)) if ask.kind == "trimmed" else _GATHER[ask.kind](inside))
+    return parts[0] if len(parts) == 1 else (parts[0] + parts[1]) / 2
+
+
+def _lenient(ask: Smoother) -> bool:
+    """Whether a window that lacks something is taken of what there is."""
+    return ask.gaps == "skip" or ask.ends == "short"
+
+
+def _stretch(reach: Reach, place: int, window: Window, actual: Term, columns: int, on: int) -> Over | Between:
+    if reach.offsets:
+        first, last = reach.offsets[place]
+        return actual.over(first - on, last - on)
+    # What has no window has an empty one.
+    later = np.full((1, columns), 0), np.full((1, columns), -1)
+    for out, ends in zip(later, (window.first, window.last), strict=True):
+        out[0, on : len(ends) + on] = ends[: columns - on]
+    return actual.between(*later)
+
+
+def kernel(ask: Smoother, reach: Reach, values: Values, scale: float) -> Callable[[], Values]:
+    """What gives the values of a window, over what is known in it.
+
+    Args:
+        values: (series, past columns).
+        scale: minor units in one unit.
+    """
+
+    lenient = _lenient(ask)
+
+    def over(place: int) -> Values:
+        window = reach.windows[place]
+        if ask.kind == "weighted":
+            weighted = weighted_known if lenient else weighted_mean
+            return weighted(values, weights_of(ask), reach.offsets[place][1])
+        if ask.kind == "trimmed":
+            return ranks.window_trimmed(values, window, ask.trim, lenient)
+        if ask.kind == "mean" and not lenient and window.offsets and not window.offsets[1]:
+            return sums.rolling_mean(values, 1 - window.offsets[0], scale)
+        if ask.kind in ("mean", "total"):
+            return (sums.window_mean if ask.kind == "mean" else sums.window_total)(values, window, scale)
+        return _RANKS[ask.kind](values, window, lenient)
+
+    def reckon() -> Values:
+        parts = [over(place) for place in range(len(reach.windows))]
+        return parts[0] if len(parts) == 1 else (parts[0] + parts[1]) / 2
+
+    return reckon
+
+
+_RANKS = {"median": ranks.window_median, "lowest": ranks.window_lowest, "highest": ranks.window_highest}
+
+
+def where(ask: Smoother, reach: Reach, held: tuple[Holds, ...]) -> Mask:
+    """(series, past columns) the windows that have a figure, by what is asked of ends and gaps."""
+    least = 2 * ask.trim + 1 if ask.kind == "trimmed" else 1
+    mask: Mask = np.logical_and.reduce(
+        [each.counts(ask.ends == "short", ask.gaps == "skip") & (each.known >= least) for each in held]
+    )
+    return mask
+
+
+def holds_of(reach: Reach, values: Values) -> tuple[Holds, ...]:
+    """What the windows hold."""
+    return tuple(holds(values, window) for window in reach.windows)
+
+
+def why_blank(ask: Smoother, reach: Reach, held: tuple[Holds, ...], kind: str, ends_at: int) -> WhyBlank:
+    """The reason for a blank cell.
+
+    Args:
+        kind: of the periods.
+        ends_at: the columns of the past.
+    """
+
+    def reason(series: int, column: int) -> str:
+        if column >= ends_at:
+            return "It lies after the as-of."
+        if any(window.last[column] >= ends_at for window in reach.windows) and ask.ends == "blank":
+            return "The window reaches beyond the as-of."
+        if not all(each.full[series, column] for each in held) and ask.ends == "blank":
+            return f"The window of {counted(int(reach.windows[0].lengths[column]), kind)} is not full yet."
+        if any(each.gaps[series, column] for each in held) and ask.gaps == "blank":
+            return "The window holds a period that is part, not known or left out."
+        if ask.kind == "trimmed":
+            return f"Nothing is left without the {ask.trim} lowest and the {ask.trim} highest."
+        return "The window holds no period that is known."
+
+    return reason
+
+
+def short_windows(ask: Smoother, reach: Reach, held: tuple[Holds, ...], kind: str) -> Remark:
+    """What is to be said of a window that is not full, or that goes without a period."""
+
+    def remark(series: int, column: int) -> str:
+        if column >= held[0].full.shape[1]:
+            return ""
+        each, window = held[0], reach.windows[0]
+        count, size = int(each.known[series, column]), int(window.lengths[column])
+        if count == size or not count:
+            return ""
+        of = f"{count} of {counted(size, kind)}"
+        if each.gaps[series, column]:
+            return f"A period in it is not known: it is taken of {of}."
+        return f"The window is not full: it is taken of {of}."
+
+    return remark

@@ -1,0 +1,318 @@
+"""The side sheet of Smooth: smoothers as cards, which errs least, and what they say of the next period."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from msgspec.structs import replace
+
+from oat_tide.core.working.numerals import compact, significant
+from oat_tide.plan.edits import Edit, edit
+from oat_tide.plan.parts.part import LONGEST_WINDOW
+from oat_tide.plan.parts.smooth import MOST_SMOOTHERS, Smooth, Smoother
+from oat_tide.plan.paths import P
+from oat_tide.stages.common import counted, titled
+from oat_tide.stages.deck import Act, Card, Cards, Choice, Curve, Fact, Inset, InsetMark, Item, Note, knob
+from oat_tide.stages.smooth import words
+from oat_tide.stages.smooth.curve import ErrorCurve
+from oat_tide.stages.smooth.exponential import Fitted
+from oat_tide.stages.smooth.ground import Ground
+from oat_tide.stages.smooth.reach import (
+    is_spencer,
+    is_window,
+    size_of,
+    spans,
+    weights_of,
+    why_no_forecast,
+    why_no_span,
+)
+
+_KIND_NAMES = (
+    "rolling average",
+    "rolling median",
+    "rolling total",
+    "rolling lowest",
+    "rolling highest",
+    "trimmed average",
+    "weighted average",
+    "exponential: level",
+    "exponential: level and trend",
+    "exponential: damped trend",
+)
+_ADDED = {
+    "average": Smoother(),
+    "weighted": Smoother(kind="weighted", window=3),
+    "median": Smoother(kind="median", window=5),
+    "exponential": Smoother(kind="level"),
+    "with trend": Smoother(kind="trend"),
+    "centred": Smoother(place="around", window=12),
+    "total": Smoother(kind="total", window=12),
+}
+_UNITS = ("period", "day", "week", "month", "quarter", "year")
+
+
+def curve_of(ground: Ground, place: int) -> Curve:
+    """The curve of a smoother: the one in hand is the strongest."""
+    label = ground.labels[place]
+    return Curve(
+        f"smoothed_{place}", "smoothed", label=label, dash=place, shade=1.0 if place == ground.hand else 0.75
+    )
+
+
+def sheet(ground: Ground, told: ErrorCurve | None, fitted: dict[int, Fitted]) -> tuple[Item, ...]:
+    """All of it."""
+    ask = ground.ask
+    full = len(ask.smoothers) >= MOST_SMOOTHERS
+    cards = tuple(_card(ground, place, fitted.get(place)) for place in range(len(ask.smoothers)))
+    items: list[Item] = [
+        Cards("smoothers", cards, ground.hand, lambda place: edit(P.smooth.hand, place)),
+        Note(f"{MOST_SMOOTHERS} smoothers are as many as can be told apart.", "small")
+        if full
+        else Choice("Add", "", tuple((name, _with(ask, added)) for name, added in _ADDED.items())),
+    ]
+    if ground.hand < 0:
+        said = "A smoother shows the movement under the wobble, and says something of the next period."
+        items.append(Note(said, "small"))
+    else:
+        items += _errors(ground, told)
+        items += _next(ground)
+    return (*items, knob(P.smooth.faded, ask))
+
+
+def _with(ask: Smooth, added: Smoother) -> Edit:
+    return edit(P.smooth, replace(ask, smoothers=(*ask.smoothers, added), hand=len(ask.smoothers)))
+
+
+def _card(ground: Ground, place: int, fitted: Fitted | None) -> Card:
+    label = ground.labels[place]
+    return Card(
+        titled(label),
+        words.told(ground, place, 0),
+        _controls(ground, place, fitted) if place == ground.hand else (),
+        _acts(ground.ask, place, ground.hand),
+        curve_of(ground, place),
+    )
+
+
+def _acts(ask: Smooth, place: int, hand: int) -> tuple[tuple[str, Act], ...]:
+    """What can be done to a smoother as a whole: the one in hand stays so, and can be moved."""
+    smoothers = ask.smoothers
+
+    def keeping(others: tuple[Smoother, ...], in_hand: int) -> Edit:
+        return edit(P.smooth, replace(ask, smoothers=others, hand=max(in_hand, 0)))
+
+    moved = (*smoothers[: place - 1], smoothers[place], smoothers[place - 1], *smoothers[place + 1 :])
+    up = None
+    if place:
+        up = keeping(moved, {place: place - 1, place - 1: place}.get(hand, hand))
+    left = (*smoothers[:place], *smoothers[place + 1 :])
+    shown = smoothers[place].shown
+    acts = (
+        ("↑", Act("Move up", up, "" if place else "It is the first.")),
+        (
+            "◉" if shown else "○",
+            Act("Hide it" if shown else "Show it", edit(P.smooth.smoothers[place].shown, not shown)),
+        ),
+        ("×", Act("Take it out", keeping(left, hand - (hand > place or hand == len(left))))),
+    )
+    return acts if place == hand else acts[1:]
+
+
+def _controls(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item, ...]:
+    """The controls and figures of the smoother in hand."""
+    ask, where = ground.smoother(place), P.smooth.smoothers[place]
+    kind = knob(where.kind, ask, names=_KIND_NAMES)
+    controls = _window(ground, place) if is_window(ask) else _constants(ground, place, fitted)
+    why = why_no_forecast(ask)
+    said = words.in_words(ground, place, 0)
+    facts = [name for name in ("calm", "lag", "mae", "half", "nine") if f"{name}_{place}" in ground.d.figures]
+    return (
+        kind,
+        *controls,
+        Note(f"{said}." if said else ""),
+        *((Note(why, "small"),) if why else ()),
+        *(Fact(f"{name}_{place}") for name in facts),
+    )
+
+
+def _window(ground: Ground, place: int) -> tuple[Item, ...]:
+    """Length, place, weights, and what stands at ends and over gaps."""
+    ask, where, grid = ground.smoother(place), P.smooth.smoothers[place], ground.grid
+    spencer, own = is_spencer(ask), ask.kind == "weighted" and isinstance(ask.weights, tuple)
+    unit = ask.told_in if spans(ask, grid) else grid.kind
+    items: list[Item] = []
+    if ask.place == "from-to" and not spencer:
+        most = max(2 * grid.cycle, ask.back, ask.ahead, 12)
+        items += (
+            knob(where.back, ask, unit=f"{grid.kind}s back", slides_to=most),
+            knob(where.ahead, ask, unit=f"{grid.kind}s ahead", slides_to=most),
+        )
+    else:
+        fixed = (
+            "Spencer's window has 15 terms." if spencer else "As many as there are weights." if own else ""
+        )
+        most = max(min(ground.d.past, LONGEST_WINDOW), ask.window, 12)
+        items.append(
+            knob(
+                where.window,
+                ask,
+                now=size_of(ask),
+                lo=1 if spans(ask, grid) else 2,
+                unit=f"{unit}s",
+                slides_to=most,
+                why_not=fixed,
+            )
+        )
+        if (
+            ask.kind != "weighted"
+            and ask.place == "before"
+            and grid.kind in ("day", "week", "month", "quarter")
+        ):
+            fits = tuple(
+                each
+                for each in _UNITS
+                if each not in (grid.kind, ask.told_in) and not why_no_span(each, grid)
+            )
+            choices = tuple(each for each in _UNITS if each in (*fits, ask.told_in))
+            names = tuple(f"{grid.kind if each == 'period' else each}s" for each in choices)
+            items.append(knob(where.told_in, ask, choices=choices, names=names))
+    stays = "Spencer's window is centred." if spencer else ""
+    items.append(knob(where.place, ask, names=("before", "around", "from – to"), why_not=stays))
+    if ask.kind == "weighted":
+        items += _weights(ground, place)
+    if ask.kind == "trimmed":
+        items.append(knob(where.trim, ask, slides_to=max(3, ask.trim)))
+    items.append(knob(where.ends, ask, names=("blank", "what there is")))
+    items.append(knob(where.gaps, ask, names=("blank", "left out of it")))
+    return tuple(items)
+
+
+def _weights(ground: Ground, place: int) -> tuple[Item, ...]:
+    ask, where = ground.smoother(place), P.smooth.smoothers[place]
+    weights = weights_of(ask)
+    choices = ("rising", "equal", "halving", "spencer", weights)
+    names = ("rising by one", "equal", "halving", "Spencer's 15, centred", "own")
+    total = sum(weights)
+    shares = " ".join(significant(100 * weight / total, 2) for weight in weights[:12])
+    more = " …" if len(weights) > 12 else ""
+    fixed = "Spencer's weights are what they are." if is_spencer(ask) else ""
+    wanted = size_of(ask) if ask.place == "from-to" else 0
+    return (
+        knob(where.weights, ask, kind="pick", choices=choices, names=names, title="Shape of the weights"),
+        knob(
+            where.weights, ask, kind="weights", now=weights, choices=(ground.ask.drawn,), lo=wanted,
+            why_not=fixed,
+        ),
+        Note(f"Shares in %, newest first: {shares}{more}. They add up to {compact(total)}.", "small"),
+        knob(P.smooth.drawn, ground.ask),
+    )  # fmt: skip
+
+
+def _constants(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item, ...]:
+    """The smoothing constants, fitted or set, with the form and the start."""
+    ask, where = ground.smoother(place), P.smooth.smoothers[place]
+    found = fitted.constants if fitted else None
+    fixed = (
+        "Fitted: the least sum of squared one-step errors. Choose “set” to set it."
+        if ask.constants == "fitted"
+        else ""
+    )
+    names = {"level": ("alpha",), "trend": ("alpha", "beta"), "damped": ("alpha", "beta", "phi")}[ask.kind]
+
+    def now(name: str) -> float:
+        return getattr(ask, name) if found is None else float(getattr(found, name)[0])
+
+    start = (
+        "the first known period"
+        if ask.kind == "level"
+        else "the fifth known period, its trend as the mean change up to there"
+    )
+    ahead = {"level": "l", "trend": "(l + b)", "damped": "(l + φ b)"}[ask.kind]
+    return (
+        knob(where.constants, ask, names=("fitted", "set")),
+        *(knob(getattr(where, name), ask, now=now(name), why_not=fixed) for name in names),
+        Note(f"l = α × actual + (1 − α) × {ahead} of the period before. It starts at {start}.", "small"),
+    )
+
+
+def _errors(ground: Ground, told: ErrorCurve | None) -> list[Item]:
+    """Which window errs least."""
+    ask = ground.ask
+    items: list[Item] = [Note("Which errs least?", "head"), knob(P.smooth.measure, ask)]
+    if told is None:
+        return [*items, Note(partial(words.curve_note, ground, None), "small")]
+    unit = ground.grid.kind
+    by = "constant" if told.axis == "constants" else "length"
+    items.append(
+        Note(
+            f"{ask.measure} of the one-step forecast by {by}, on the same {counted(told.targets, unit)}",
+            "small",
+        )
+    )
+    roles = {"curve_mean": "smoothed", "curve_weighted": "weighted", "curve_level": "smoothed"}
+    drawn = [Curve(name, roles[name]) for name in told.names]  # type: ignore[arg-type]
+    if told.yearly:
+        drawn.insert(0, Curve("curve_year", "average", label=f"same {unit} last year"))
+    marks = partial(_marks, ground, told, len(drawn) - 1)
+    items.append(
+        Inset("Error by " + by, told.axis, tuple(drawn), partial(_pick, ground, told), told.at, marks)
+    )
+    items.append(Note(partial(words.curve_note, ground, told), "small"))
+    items += [Fact(name) for name in ("error_year", "chance") if name in ground.d.figures]
+    if told.axis == "lengths":
+        history = ground.values.shape[1]
+        now = ask.longest or len(told.steps)
+        items.append(
+            knob(
+                P.smooth.longest,
+                ask,
+                now=now,
+                lo=2,
+                hi=min(LONGEST_WINDOW, max(history - 4, 2)),
+                unit=f"{unit}s",
+            )
+        )
+    return items
+
+
+def _marks(ground: Ground, told: ErrorCurve, curve: int) -> tuple[InsetMark, ...]:
+    """The choice in hand and the least error, on a curve."""
+    values = ground.d.figures[told.names[-1]].values[0]
+
+    def mark(column: int, words: str, kind: str) -> InsetMark:
+        said = f"{words}: {told.steps[column]:g} · {significant(float(values[column]), 3)}"
+        return InsetMark(column, curve, said, kind)
+
+    found = [mark(told.at, "in hand", "now")] if told.at >= 0 else []
+    if told.least not in (-1, told.at):
+        found.append(mark(told.least, "least", "least"))
+    return tuple(found)
+
+
+def _pick(ground: Ground, told: ErrorCurve, column: int) -> Edit | None:
+    """The length or constant clicked becomes that of the smoother in hand."""
+    place, ask = ground.hand, ground.smoother(ground.hand)
+    if told.axis == "constants":
+        return edit(P.smooth.smoothers[place], replace(ask, constants="set", alpha=told.steps[column]))
+    length = int(told.steps[column])
+    if length < 2:
+        return None
+    weights = ask.weights if not isinstance(ask.weights, tuple) and not is_spencer(ask) else "rising"
+    return edit(
+        P.smooth.smoothers[place],
+        replace(ask, window=length, place="before", told_in="period", weights=weights),
+    )
+
+
+def _next(ground: Ground) -> list[Item]:
+    """What every smoother forecasts for the next period, side by side, with what sold where that is known."""
+    d = ground.d
+    rows = [f"next_{place}" for place in range(len(ground.ask.smoothers)) if f"next_{place}" in d.figures]
+    items: list[Item] = [Note(f"Forecasts for {ground.grid.label(d.first + d.past)}", "head")]
+    if not rows:
+        items.append(Note("No smoother forecasts anything.", "small"))
+    items += [Fact(name) for name in rows]
+    if "sold" in d.figures:
+        items.append(Fact("sold"))
+    on = knob(P.smooth.on, ground.ask, unit=f"{d.grid.kind}s", slides_to=max(12, ground.ask.on))
+    return [*items, on] if rows else items

@@ -1,0 +1,186 @@
+"""What Smooth says in words: titles, the direction, and what is told of each smoother."""
+
+from __future__ import annotations
+
+import functools
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.series.odd import like_places
+from oat_tide.core.series.panel import Panel
+from oat_tide.core.smoothing.direction import is_level, last_turn, wobble
+from oat_tide.core.working.numerals import compact, fixed, significant
+from oat_tide.stages.common import counted, named
+from oat_tide.stages.smooth.curve import ErrorCurve
+from oat_tide.stages.smooth.ground import Ground
+from oat_tide.stages.smooth.reach import is_window, size_of
+
+
+def fact(ground: Ground, name: str, series: int) -> float:
+    """A fact of a series; NaN where it is not known or not there."""
+    figure = ground.d.figures.get(name)
+    return float("nan") if figure is None else float(figure.values[series, 0])
+
+
+def title(ground: Ground, series: int) -> str:
+    """What the smoother in hand says of the next period, or what is smoothed by what."""
+    name, place = named(ground.d.keys[series]), ground.hand
+    if place < 0:
+        return f"{name}, no smoother yet"
+    label, value = ground.labels[place], fact(ground, f"next_{place}", series)
+    if np.isnan(value):
+        return f"{name}: {label}"
+    period = ground.grid.label(ground.d.first + ground.d.past)
+    return f"{name}: {compact(value)} forecast for {period}, by the {label}"
+
+
+def subtitle(ground: Ground, series: int) -> str:
+    """The unit, and which way the smoothed line goes."""
+    parts = [f"{ground.unit} {ground.grid.a_period}"]
+    if ground.hand >= 0:
+        parts.append(direction(ground, ground.hand, series))
+    return " · ".join(filter(None, parts))
+
+
+def direction(ground: Ground, place: int, series: int) -> str:
+    """Which way a smoothed line goes and since when; and where the actual tells another story, that."""
+    figure = ground.d.figures.get(f"smoothed_{place}")
+    if figure is None or not ground.d.past:
+        return ""
+    values = figure.values[series : series + 1, : ground.d.past]
+    known = np.flatnonzero(~np.isnan(values[0]))
+    if known.size < 2:
+        return ""
+    (way,), (since,) = last_turn(values)
+    grid, first = ground.grid, ground.d.first
+    turned = grid.label(first + int(since))
+    noise = _wobble(ground.sight.past)[series : series + 1]
+    level = bool(is_level(values, noise, _length(ground, place, series))[0])
+    if level:
+        said = "the smoothed line is level, within what chance does"
+    elif not way:
+        said = f"the smoothed line has been flat since {turned}"
+    else:
+        said = f"the smoothed line has {'risen' if way > 0 else 'fallen'} since {turned}"
+    return said + _other_story(ground, series, 0 if level else int(way), int(known[-1]))
+
+
+def _other_story(ground: Ground, series: int, way: int, end: int) -> str:
+    """Where the actual went the other way in its last period."""
+    row = ground.values[series]
+    last = row.size - 1
+    if not way or last < 1 or np.isnan(row[last]) or np.isnan(row[last - 1]):
+        return ""
+    change = float(row[last] - row[last - 1])
+    if change * way >= 0:
+        return ""
+    verb, before = "rose" if change > 0 else "fell", float(row[last - 1])
+    by = f"{significant(100 * abs(change) / before, 2)} %" if before > 0 else compact(abs(change))
+    return f", while the actual {verb} by {by} in {ground.grid.label(ground.d.first + last)}"
+
+
+@functools.lru_cache(8)
+def _wobble(past: Panel) -> Values:
+    """(series,) the noise of each: it stays while a window slides."""
+    return wobble(past.judged, like_places(past.grid, past.first, past.columns))
+
+
+def _length(ground: Ground, place: int, series: int) -> float:
+    """The periods that a smoothed figure is spread over; of exponential smoothing, those of the same lag."""
+    ask, reach = ground.smoother(place), ground.reaches[place]
+    if reach is not None:
+        return float(reach.windows[0].lengths[-1]) if reach.windows[0].lengths.size else size_of(ask)
+    alpha = fact(ground, f"alpha_{place}", series)
+    return 2 / alpha - 1 if alpha > 0 else 1.0
+
+
+def told(ground: Ground, place: int, series: int) -> str:
+    """What is said of a smoother beside its name."""
+    if not ground.smoother(place).shown:
+        return "not in sight"
+    calm, lag = (fact(ground, f"{name}_{place}", series) for name in ("calm", "lag"))
+    parts = []
+    if not np.isnan(calm):
+        parts.append(f"change {fixed(-calm, plus=True)} %")
+    if not np.isnan(lag):
+        parts.append(f"lag {significant(lag, 2)}" if lag else "no lag")
+    following = fact(ground, f"next_{place}", series)
+    if not np.isnan(following):
+        parts.append(f"next {compact(following)}")
+    return ", ".join(parts) or "no value"
+
+
+def in_words(ground: Ground, place: int, series: int) -> str:
+    """How much less it changes and how far behind it is, as a sentence."""
+    calm, lag = (fact(ground, f"{name}_{place}", series) for name in ("calm", "lag"))
+    if np.isnan(calm):
+        return ""
+    change = "less" if calm >= 0 else "more"
+    said = f"{fixed(abs(calm))} % {change} period-to-period change"
+    if np.isnan(lag):
+        return said
+    unit = ground.grid.kind
+    behind = (
+        "not behind"
+        if not lag
+        else f"{significant(abs(lag), 2)} {unit}{'' if lag == 1 else 's'} "
+        + ("behind" if lag > 0 else "ahead")
+    )
+    return f"{said}, {behind}"
+
+
+def finding(ground: Ground, series: int) -> str:
+    """The smoother in hand: its latest figure and how calm it is."""
+    place = ground.hand
+    if place < 0:
+        return "no smoother yet"
+    label = ground.labels[place]
+    figure = ground.d.figures.get(f"smoothed_{place}")
+    row = np.empty(0) if figure is None else figure.values[series, : ground.d.past]
+    known = row[~np.isnan(row)]
+    if not known.size:
+        return f"{label}\nis not full" if is_window(ground.smoother(place)) else f"{label}\nnot known yet"
+    calm = fact(ground, f"calm_{place}", series)
+    less = "" if np.isnan(calm) else f"change {fixed(-calm, 0, plus=True)} %"
+    lag = fact(ground, f"lag_{place}", series)
+    late = "" if np.isnan(lag) else f"lag {significant(lag, 2)}" if lag else "no lag"
+    return f"{label} {compact(float(known[-1]))}\n" + ", ".join(filter(None, (less, late)))
+
+
+def curve_note(ground: Ground, told: ErrorCurve | None, series: int) -> str:
+    """Which length errs least, whether that is more than chance, and what the same period last year does."""
+    if told is None:
+        return "The history is too short to hold lengths against each other."
+    if told.least < 0:
+        return "The errors are still reckoned."
+    name = partial(_step, ground, told)
+    figure = ground.d.figures[told.names[-1]]
+    best = float(figure.values[0, told.least])
+    said = f"Least: {name(told.least)}, {significant(best, 3)}"
+    if told.at == told.least:
+        said += ", the one in hand."
+    elif told.at >= 0 and told.tie:
+        said += f", a tie with {name(told.at)}: less by under 5 %, or not in most {ground.grid.kind}s."
+    elif told.at >= 0:
+        now = float(figure.values[0, told.at])
+        said += f"; in hand {name(told.at)}, {significant(now, 3)}."
+    else:
+        said += "."
+    year = fact(ground, "error_year", 0)
+    if told.yearly and not np.isnan(year):
+        if year < best:
+            said += (
+                f" The same {ground.grid.kind} last year errs less than any, by {significant(year, 3)}: "
+                "the season is stronger than what a window can follow."
+            )
+        else:
+            said += f" The same {ground.grid.kind} last year: {significant(year, 3)}."
+    return said + " The least of many lengths flatters itself."
+
+
+def _step(ground: Ground, told: ErrorCurve, column: int) -> str:
+    """A length or constant in words."""
+    step = told.steps[column]
+    return f"α {step:g}" if told.axis == "constants" else counted(int(step), ground.grid.kind)
