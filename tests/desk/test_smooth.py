@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
+from oat_tide.desk.look.plain import Text
 from oat_tide.desk.sheet.cards import CardsView
 from oat_tide.desk.sheet.inset import InsetView
 from oat_tide.desk.sheet.knobs import IntKnob
@@ -38,6 +39,10 @@ class SmoothCase(DeskCase):
         """A button beside the head of a card."""
         return next(each for each in self.cards.acts[card].buttons if each.accessibleName().startswith(title))
 
+    def notes(self) -> str:
+        self.window.sheet.finish()
+        return " ".join(each.text() for each in self.window.sheet._page.findChildren(Text))
+
     def labels(self) -> list[str]:
         return [row.label for row in self.window.deck.tide.rows]
 
@@ -66,7 +71,6 @@ class Cards(SmoothCase):
         self.assertEqual(self.plan.smooth.hand, 1)
         self.assertIn("weighted 3-2-1", self.window.deck.headline.title)
         self.assertIn("Weighted 3-2-1, error", self.labels())
-        self.assertNotIn("6-month average, error", self.labels())
 
     def test_it_is_hidden_moved_and_taken_out_in_place(self) -> None:
         self.click(self.act(1, "Hide"))
@@ -124,21 +128,15 @@ class Windows(SmoothCase):
         assert handle.reach is not None
         self.assertEqual(handle.reach(10), (7, 11))
 
-    def notes(self) -> str:
-        self.window.sheet.finish()
-        from oat_tide.desk.look.plain import Text
-
-        return " ".join(each.text() for each in self.window.sheet._page.findChildren(Text))
-
     def test_the_bracket_lies_over_the_window_of_the_hovered_period(self) -> None:
         over = self.window.deck.bands.over
         scale = self.window.deck.scale
-        scale.point(20)
+        scale.point(25)
         one = over.grab().toImage()
-        scale.point(24)
+        scale.point(29)
         other = over.grab().toImage()
-        x = round(scale.x(16))
-        # The window of the 21st begins with the 16th column, that of the 25th after it.
+        x = round(scale.x(21))
+        # The window of the 26th begins with the 21st column, that of the 30th after it.
         column = [one.pixelColor(x, y) != other.pixelColor(x, y) for y in range(30, over.height() - 30)]
         self.assertGreater(sum(column), len(column) // 2)
 
@@ -180,6 +178,20 @@ class Forecasts(SmoothCase):
         self.type(alpha.line, "2")
         self.assertIn("up to 0.99", self.said())
         self.assertEqual(self.plan.smooth.smoothers[2].alpha, 0.5)
+
+    def test_the_start_is_fitted_on_request(self) -> None:
+        self.click(self.button(self.window.sheet, "exponential ›"))
+        path = ("smooth", "smoothers", 2)
+        self.click(self.button(self.window.sheet.knob((*path, "constants")), "set"))
+        ruled = self.figure("smoothed_2")
+        self.assertEqual(ruled[0], 12)
+        self.click(self.button(self.window.sheet.knob((*path, "begins")), "fitted"))
+        level = float(self.figure("begun_level_2")[0])
+        alpha = self.plan.smooth.smoothers[2].alpha
+        self.assertAlmostEqual(self.figure("smoothed_2")[0], alpha * 12 + (1 - alpha) * level)
+        self.assertIn("what errs least over the whole history", self.notes())
+        self.ctrl("Z")
+        np.testing.assert_array_equal(self.figure("smoothed_2"), ruled)
 
     def type(self, line: object, text: str) -> None:
         line.setFocus()  # type: ignore[attr-defined]

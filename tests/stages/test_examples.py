@@ -317,6 +317,19 @@ class Examples(FolderCase):
         self.check(session, "smooth", smoothed_2=[*none, 20, 31.125, NAN, NAN, NAN])
         self.check(session, "smooth", forecast_2=[*none, NAN, 22.25, 36.345, 41.043, 45.2712])
 
+    def test_smooth_from_a_fitted_start(self) -> None:
+        level = Smoother(kind="level", constants="set", alpha=0.5, begins="fitted")
+        # Levels l, 5 + l / 2, 12.5 + l / 4; errors 10 - l, 15 - l / 2, 3.5 - l / 4. Their squares are least
+        # where 10 - l + (15 - l / 2) / 2 + (3.5 - l / 4) / 4 = 0: l = 14.
+        session = self.smoothed(monthly([10, 20, 16]), level)
+        self.check(session, "smooth", begun_level_0=14, smoothed_0=[12, 16, 16, NAN])
+        self.check(session, "smooth", forecast_0=[NAN, 12, 16, 16])
+        # A line is hit throughout from 0 with a trend of 10.
+        trend = Smoother(kind="trend", constants="set", alpha=0.5, beta=0.4, begins="fitted")
+        session = self.smoothed(monthly([10, 20, 30, 40, 50]), trend)
+        self.check(session, "smooth", begun_level_0=0, begun_trend_0=10)
+        self.check(session, "smooth", smoothed_0=[10, 20, 30, 40, 50, NAN], next_0=60)
+
     def test_smooth_which_errs_least(self) -> None:
         session = self.smoothed(monthly(A), Smoother(window=2), longest=4)  # type: ignore[arg-type]
         figures = session.deck("smooth").figures

@@ -83,6 +83,7 @@ SMOOTHED = {
     "exponential": Smooth(
         smoothers=(
             Smoother(kind="level"),
+            Smoother(kind="damped", begins="fitted"),
             Smoother(kind="trend", constants="set", alpha=0.5, beta=0.4),
             Smoother(kind="damped"),
         ),
@@ -276,8 +277,9 @@ class EveryStage(FolderCase):
         """A working is more than a constant, but for counts, period numbers and marks."""
         plain = {"lines", "read", "used", "in_source", "in_all", "usual", "t", "actual", "zero"}
         plain |= {"beside_amount", "aside_amount", "totals_amount", "withheld", "curve_level"}
-        # Smoothing constants are found by searching, or set.
-        plain |= {f"{name}_{place}" for name in ("alpha", "beta", "phi") for place in range(3)}
+        # Smoothing constants and starts are found by searching, or set.
+        found = "alpha", "beta", "phi", "begun_level", "begun_trend"
+        plain |= {f"{name}_{place}" for name in found for place in range(4)}
         for (name, session), stage in itertools.product(self.sessions(), STAGES):
             for figure in session.deck(stage).figures.values():
                 # An actual, and a part of one, may be nothing sold.

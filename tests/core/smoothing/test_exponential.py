@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 from unittest import mock
 
 import numpy as np
@@ -11,9 +12,22 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.smoothing import exponential
-from oat_tide.core.smoothing.exponential import Kind, Start, begin, carried, fitted, same, smooth
+from oat_tide.core.smoothing.exponential import (
+    Begins,
+    Constants,
+    Kind,
+    Start,
+    begin,
+    best_start,
+    carried,
+    fitted,
+    same,
+    smooth,
+    start_of,
+)
 
 KINDS = st.sampled_from(["level", "trend", "damped"])
+BEGINS: tuple[Begins, ...] = ("by rule", "fitted")
 SERIES = st.lists(st.one_of(st.none(), st.integers(0, 500)), min_size=1, max_size=40)
 DEGREES = {"level": (0.0, 0.0), "trend": (0.3, 1.0), "damped": (0.3, 0.9)}
 
@@ -34,6 +48,21 @@ def slow(values: list[float], kind: str, a: float) -> list[float]:
         trend = b * (new - level) + (1 - b) * phi * trend
         level = new
     return out
+
+
+def recursion(values: list[float], kind: str, a: float, level: float, trend: float) -> list[float]:
+    """The one-step forecasts from a start before the first value."""
+    b, phi = DEGREES[kind]
+    out = []
+    for value in values:
+        out.append(ahead := level + phi * trend)
+        new = ahead if math.isnan(value) else a * value + (1 - a) * ahead
+        level, trend = new, b * (new - level) + (1 - b) * phi * trend
+    return out
+
+
+def _of(start: Start, kind: str) -> np.ndarray:
+    return np.array([start.level[0]] if kind == "level" else [start.level[0], start.trend[0]])
 
 
 def row(values: list[int | None]) -> np.ndarray:
@@ -85,19 +114,64 @@ class Smoothing(unittest.TestCase):
                 self.assertTrue(np.isnan(found.forecast).all())
 
 
-class Constants(unittest.TestCase):
+class ConstantsFound(unittest.TestCase):
     @settings(max_examples=25, deadline=None)
-    @given(st.lists(st.integers(0, 500), min_size=8, max_size=30), KINDS)
-    def test_no_others_nearby_err_less(self, values: list[int], kind: Kind) -> None:
+    @given(st.lists(st.integers(0, 500), min_size=8, max_size=30), KINDS, st.sampled_from(BEGINS))
+    def test_no_step_to_either_side_errs_less(self, values: list[int], kind: Kind, begins: Begins) -> None:
         own = np.array([values], float)
-        start, found = begin(own, kind), fitted(own, kind)
-        least = exponential.squared_errors(own, found, start)[0]
-        for alpha in np.arange(0.05, 1, 0.1):
-            other = same(float(alpha), float(found.beta[0]), float(found.phi[0]), 1)
-            if abs(alpha - found.alpha[0]) < 0.1:
-                self.assertGreaterEqual(
-                    exponential.squared_errors(own, other, start)[0] * (1 + 1e-9) + 1e-9, least
-                )
+        found = fitted(own, kind, begins)
+
+        def squares(constants: Constants) -> float:
+            start = start_of(own, kind, begins, constants)
+            return float(exponential.squared_errors(own, constants, start)[0])
+
+        least = squares(found)
+        for name, low, high in (("alpha", 0.01, 0.99), ("beta", 0.01, 0.99), ("phi", 0.8, 0.98)):
+            here = getattr(found, name)
+            if DEGREES[kind][1 if name == "phi" else 0] in (0.0, 1.0) and name != "alpha":
+                continue
+            for step in (-0.1, -0.05, -0.02, -0.01, 0.01, 0.02, 0.05, 0.1):
+                other = replace(found, **{name: np.round(np.clip(here + step, low, high), 2)})
+                self.assertGreaterEqual(squares(other) * (1 + 1e-9) + 1e-9, least)
+
+    @settings(max_examples=40, deadline=None)
+    @given(SERIES, KINDS, st.floats(0.05, 0.95))
+    def test_the_best_start_is_a_regression(self, values: list[int | None], kind: Kind, alpha: float) -> None:
+        own = row(values)
+        constants = same(alpha, *DEGREES[kind], 1)
+        start = best_start(own, kind, constants)
+        known = ~np.isnan(own[0])
+        if known.sum() < (2 if kind == "level" else 5):
+            self.assertEqual(start.at[0], own.shape[1])
+            return
+        first = int(known.argmax())
+        self.assertEqual(start.at[0], first - 1)
+        tail, seen = own[0, first:].tolist(), known[first:]
+
+        def forecasts(series: list[float], level: float, trend: float) -> np.ndarray:
+            return np.array(recursion(series, kind, alpha, level, trend))
+
+        none = forecasts(tail, 0, 0)
+        starts = [(1.0, 0.0)] if kind == "level" else [(1.0, 0.0), (0.0, 1.0)]
+        responses = np.stack([forecasts(tail, *each) - none for each in starts], axis=1)
+        found = np.linalg.lstsq(responses[seen], (np.array(tail) - none)[seen], rcond=None)[0]
+        errors = [
+            np.array(tail)[seen] - (none + responses @ each)[seen] for each in (found, _of(start, kind))
+        ]
+        self.assertAlmostEqual(float(errors[1] @ errors[1]), float(errors[0] @ errors[0]), delta=1e-5)
+
+    def test_a_fitted_start_errs_less_than_the_rule(self) -> None:
+        values = np.cumsum(np.random.default_rng(4).normal(1, 4, (12, 50)), axis=1) + 90
+        for kind in ("level", "trend", "damped"):
+            ruled, free = (fitted(values, kind, each) for each in BEGINS)  # type: ignore[arg-type]
+            least = [
+                exponential.squared_errors(values, constants, start_of(values, kind, begins, constants))  # type: ignore[arg-type]
+                for begins, constants in zip(BEGINS, (ruled, free), strict=True)
+            ]
+            # The rule counts no error of its first period, which a fitted level can do no better than hit.
+            if kind == "level":
+                self.assertTrue((least[1] <= least[0] * 1.001).all())
+            self.assertTrue(np.isfinite(least[1]).all())
 
     def test_all_series_at_once_find_what_each_finds(self) -> None:
         values = np.cumsum(np.random.default_rng(2).normal(1, 4, (12, 50)), axis=1) + 90

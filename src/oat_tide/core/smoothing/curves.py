@@ -119,19 +119,21 @@ def constant_curve(
     alphas: Sequence[float],
     others: tuple[float, float],
     measure: Measure,
+    begins: exponential.Begins = "by rule",
 ) -> Values:
     """The one-step error of exponential smoothing by its constant of the level.
 
     Args:
         others: b* and phi, held; not used for a level alone.
+        begins: a fitted start is found anew for every constant.
 
     Returns:
         (series, alphas).
     """
-    start = exponential.begin(values, kind)
 
     def one(alpha: float) -> Values:
         constants = exponential.of_kind(kind, alpha, *others, len(values))
+        start = exponential.start_of(values, kind, begins, constants)
         forecast = exponential.smooth(values, constants, start).forecast
         return measured(loss(np.where(ready, values - forecast, np.nan), values, measure), values, measure)
 

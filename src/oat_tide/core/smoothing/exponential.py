@@ -5,8 +5,9 @@
     trend      b(t) = b* (l(t) - l(t-1)) + (1 - b*) phi b(t-1)
 
 Without a trend b is 0; a trend that is not damped has phi = 1. A period that is not known is taken as it was
-forecast. Start: the level begins at the first known period, as its value; with a trend both begin at the
-fifth known period, the level as its value and the trend as the mean change since the first.
+forecast. Start by the rule: the level begins at the first known period, as its value; with a trend both
+begin at the fifth known period, the level as its value and the trend as the mean change since the first.
+Start fitted: level and trend before the first known period, with the least sum of squared one-step errors.
 
 Sources: Holt, Forecasting Seasonals and Trends by Exponentially Weighted Moving Averages (1957); Gardner and
 McKenzie, Forecasting Trends in Time Series (1985).
@@ -15,7 +16,6 @@ McKenzie, Forecasting Trends in Time Series (1985).
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -25,8 +25,11 @@ from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
 
 Kind = Literal["level", "trend", "damped"]
+Begins = Literal["by rule", "fitted"]
 BEGIN = 5
 """The known periods that a trend begins from."""
+FEWEST: dict[Kind, int] = {"level": 2, "trend": BEGIN, "damped": BEGIN}
+"""The known periods that it takes to fit a start."""
 LOWEST, HIGHEST = 0.01, 0.99
 """Bounds of the smoothing constants."""
 LEAST_DAMPED, MOST_DAMPED = 0.80, 0.98
@@ -34,6 +37,8 @@ LEAST_DAMPED, MOST_DAMPED = 0.80, 0.98
 _GRID_A, _GRID_B, _GRID_PHI = (0.1, 0.3, 0.5, 0.7, 0.9), (0.05, 0.2, 0.5, 0.8), (0.8, 0.9, 0.98)
 _STEPS = (0.1, 0.05, 0.02, 0.01)
 """The search goes by these steps; constants are found to two decimals, so that they can be written."""
+_ROUNDING = 1e-20
+"""Squared errors of so little of the squared values are those of rounding: nothing tells them apart."""
 _FEW = 8
 """Up to so many series each is filtered by itself; more go period by period, all at once."""
 
@@ -125,6 +130,43 @@ def begin(values: Values, kind: Kind) -> Start:
     return Start(np.asarray(level), np.asarray(trend), begins)
 
 
+def best_start(values: Values, kind: Kind, constants: Constants) -> Start:
+    """The start before the first known period with the least sum of squared one-step errors.
+
+    An error is linear in both: e = e0 - l u - b v, e0 those of a start of 0, u and v what a level and a trend
+    of 1 come to. So level and trend are a regression of e0 on u and v, here by making v orthogonal to u.
+    There is none where fewer periods are known than it takes.
+
+    Args:
+        values: (series, columns); NaN is not known.
+    """
+    series, columns = values.shape
+    known = ~np.isnan(values)
+    enough = known.sum(axis=1) >= FEWEST[kind]
+    at = np.where(enough, known.argmax(axis=1) - 1 if columns else -1, columns)
+    none, one = np.zeros(series), np.ones(series)
+    e = np.nan_to_num(one_step_errors(values, constants, Start(none, none, at)))
+    u = -np.nan_to_num(one_step_errors(values * 0, constants, Start(one, none, at)))
+    if kind == "level":
+        return Start(_share(e, u), none, at)
+    v = -np.nan_to_num(one_step_errors(values * 0, constants, Start(none, one, at)))
+    shared = _share(v, u)
+    trend = _share(e, v - shared[:, None] * u)
+    return Start(_share(e, u) - trend * shared, trend, at)
+
+
+def _share(rows: Values, on: Values) -> Values:
+    """(series,) the coefficient of each row on another; 0 where that has no size."""
+    squares = np.einsum("ij,ij->i", on, on)
+    share: Values = np.einsum("ij,ij->i", rows, on) / np.where(squares > 0, squares, np.inf)
+    return share
+
+
+def start_of(values: Values, kind: Kind, begins: Begins, constants: Constants) -> Start:
+    """The start by the rule, or the best with these constants."""
+    return begin(values, kind) if begins == "by rule" else best_start(values, kind, constants)
+
+
 def smooth(values: Values, constants: Constants, start: Start) -> States:
     """Smooth every series with its own constants.
 
@@ -203,32 +245,61 @@ def _recursive(values: Values, lags: tuple[float, ...]) -> Values:
     return found.reshape(len(values))
 
 
-def fitted(values: Values, kind: Kind) -> Constants:
+def fitted(values: Values, kind: Kind, begins: Begins = "by rule") -> Constants:
     """The constants with the least sum of squared one-step errors, to two decimals, within their bounds.
 
-    A grid first, then a search around its best, all series at once. Where nothing can be told, such as of a
-    constant series, the first of the grid stands.
+    A grid first, then a search around its best until no step betters any, all series at once. Where nothing
+    can be told, such as of a constant series, the first of the grid stands.
 
     Args:
         values: (series, columns); NaN is not known.
+        begins: the start that they are held against; the best start is found anew for every set of them.
     """
-    start = begin(values, kind)
     betas, phis = {
         "level": ((0.0,), (0.0,)),
         "trend": (_GRID_B, (1.0,)),
         "damped": (_GRID_B, _GRID_PHI),
     }[kind]
-    best, least = same(_GRID_A[0], betas[0], phis[0], len(values)), np.full(len(values), np.inf)
+    best = same(_GRID_A[0], betas[0], phis[0], len(values))
+    search = _Search(values, kind, begins, best, np.full(len(values), np.inf))
+    everyone = np.arange(len(values))
     for alpha, beta, phi in itertools.product(_GRID_A, betas, phis):
-        best, least = _better(values, start, best, least, same(alpha, beta, phi, len(values)))
+        search.take(everyone, same(alpha, beta, phi, len(values)))
     free = {"level": ("alpha",), "trend": ("alpha", "beta"), "damped": ("alpha", "beta", "phi")}[kind]
-    for step in _STEPS:
-        for _ in range(2):
-            for name in free:
-                for way in (-step, step):
-                    moved = replace(best, **{name: _within(name, getattr(best, name) + way)})
-                    best, least = _better(values, start, best, least, moved)
-    return best
+    moving = everyone
+    while moving.size:
+        before = search.least[moving]
+        for step, name in itertools.product(_STEPS, free):
+            for way in (-step, step):
+                now = _of(search.best, moving)
+                search.take(moving, replace(now, **{name: _within(name, getattr(now, name) + way)}))
+        moving = moving[search.least[moving] < before]
+    return search.best
+
+
+@dataclass(eq=False, slots=True)
+class _Search:
+    """The best constants so far, and their sums of squared errors."""
+
+    values: Values
+    kind: Kind
+    begins: Begins
+    best: Constants
+    least: Values
+
+    def take(self, rows: Days, other: Constants) -> None:
+        """Take other constants for those of some series that they are better for."""
+        values = self.values[rows]
+        squares = squared_errors(values, other, start_of(values, self.kind, self.begins, other))
+        squares[squares < _ROUNDING * np.nansum(values**2, axis=1)] = 0
+        better = squares < self.least[rows]
+        for name in ("alpha", "beta", "phi"):
+            getattr(self.best, name)[rows[better]] = getattr(other, name)[better]
+        self.least[rows[better]] = squares[better]
+
+
+def _of(constants: Constants, rows: Days) -> Constants:
+    return Constants(constants.alpha[rows], constants.beta[rows], constants.phi[rows])
 
 
 def _within(name: str, value: Values) -> Values:
@@ -236,30 +307,24 @@ def _within(name: str, value: Values) -> Values:
     return np.round(np.clip(value, low, high), 2).astype(np.float64)
 
 
-def _better(
-    values: Values, start: Start, best: Constants, least: Values, other: Constants
-) -> tuple[Constants, Values]:
-    """For each series the better of two sets of constants, and its sum of squared errors."""
-    squares = squared_errors(values, other, start)
-    wins = squares < least
-    if not wins.any():
-        return best, least
-    taken: Callable[[str], Values] = lambda name: np.where(wins, getattr(other, name), getattr(best, name))  # noqa: E731
-    return Constants(taken("alpha"), taken("beta"), taken("phi")), np.where(wins, squares, least)
+def one_step_errors(values: Values, constants: Constants, start: Start) -> Values:
+    """(series, columns) actual minus forecast; NaN where either is not known."""
+    if len(values) > _FEW or _gaps(values, start):
+        return values - _stepped(values, constants, start).forecast
+    errors = np.full(values.shape, np.nan)
+    for row, begins in enumerate(start.at.tolist()):
+        y = values[row, begins + 1 :]
+        a, b, phi = (float(each[row]) for each in (constants.alpha, constants.beta, constants.phi))
+        if len(y):
+            own = _errors(y, a, b, phi, float(start.level[row]), float(start.trend[row]))
+            errors[row, begins + 1 :] = own
+    return errors
 
 
 def squared_errors(values: Values, constants: Constants, start: Start) -> Values:
     """(series,) the sum of squared one-step errors."""
-    if len(values) <= _FEW and not _gaps(values, start):
-        sums = []
-        for row, begins in enumerate(start.at.tolist()):
-            y = values[row, begins + 1 :]
-            a, b, phi = (float(each[row]) for each in (constants.alpha, constants.beta, constants.phi))
-            error = _errors(y, a, b, phi, float(start.level[row]), float(start.trend[row])) if len(y) else y
-            sums.append(float(error @ error))
-        return np.array(sums)
-    errors = values - _stepped(values, constants, start).forecast
-    squares: Values = np.nansum(errors**2, axis=1)
+    errors = np.nan_to_num(one_step_errors(values, constants, start))
+    squares: Values = np.einsum("ij,ij->i", errors, errors)
     return squares
 
 

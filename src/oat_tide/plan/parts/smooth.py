@@ -50,6 +50,7 @@ class Smoother(Part, frozen=True):
         ends: what stands where the window is not full.
         gaps: what stands where it holds a period that is not known.
         constants: whether the smoothing constants are those with the least one-step error.
+        begins: whether level and trend begin by the rule, or fitted to the whole history.
         shown: whether it has its rows and its curve.
     """
 
@@ -124,6 +125,7 @@ class Smoother(Part, frozen=True):
         Meta(title="Periods not known", extra_json_schema=option("gaps", "over periods not known")),
     ] = "blank"
     constants: Annotated[Literal["fitted", "set"], Meta(title="Smoothing constants")] = "fitted"
+    begins: Annotated[Literal["by rule", "fitted"], Meta(title="Start")] = "by rule"
     alpha: Annotated[
         float,
         Meta(

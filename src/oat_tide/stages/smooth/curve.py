@@ -332,7 +332,7 @@ def _by_constant(
 
     @functools.cache
     def curve_of() -> Values:
-        return curves.constant_curve(values, ready, kind, ALPHAS, others, measure)
+        return curves.constant_curve(values, ready, kind, ALPHAS, others, measure, ask.begins)
 
     why = "the errors of smoothing by this constant: take it to see them one by one"
     d.define(

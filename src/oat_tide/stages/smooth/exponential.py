@@ -9,7 +9,7 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.smoothing import exponential
-from oat_tide.core.smoothing.exponential import BEGIN, Constants, Start, States
+from oat_tide.core.smoothing.exponential import BEGIN, FEWEST, Begins, Constants, Start, States
 from oat_tide.core.trouble import Tell
 from oat_tide.core.working.formula import Formula, either, given
 from oat_tide.core.working.terms import Term, wide
@@ -35,26 +35,34 @@ class Fitted:
     states: States | None
 
 
-def constants_of(panel: Panel, kind: exponential.Kind, tell: Tell) -> tuple[Values, Values, Values]:
+def constants_of(
+    panel: Panel, kind: exponential.Kind, begins: Begins, tell: Tell
+) -> tuple[Values, Values, Values]:
     """The fitted constants of every series; takes its time."""
-    found = exponential.fitted(panel.judged, kind)
+    found = exponential.fitted(panel.judged, kind, begins)
     return found.alpha, found.beta, found.phi
 
 
 def fit(ground: Ground, ask: Smoother) -> Fitted:
     """Smooth every series with constants set or fitted; long searches answer later."""
     values, kind = ground.values, _kind(ask)
-    start = exponential.begin(values, kind)
     constants: Constants | None
     if ask.constants == "set":
         constants = exponential.of_kind(kind, ask.alpha, ask.beta, ask.phi, len(values))
-    elif values.size <= _SOON // (1 if kind == "level" else 4) and not np.isnan(values).all():
-        constants = exponential.fitted(values, kind)
+    elif values.size <= _SOON // _turns(ask) and not np.isnan(values).all():
+        constants = exponential.fitted(values, kind, ask.begins)
     else:
-        found = ground.late(constants_of, ground.sight.past, kind)
+        found = ground.late(constants_of, ground.sight.past, kind, ask.begins)
         constants = None if found is None else Constants(*found)
-    states = None if constants is None else exponential.smooth(values, constants, start)
-    return Fitted(constants, start, states)
+    if constants is None:
+        return Fitted(None, exponential.begin(values, kind), None)
+    start = exponential.start_of(values, kind, ask.begins, constants)
+    return Fitted(constants, start, exponential.smooth(values, constants, start))
+
+
+def _turns(ask: Smoother) -> int:
+    """How many times a search takes what the search for one constant takes."""
+    return (1 if ask.kind == "level" else 4) * (1 if ask.begins == "by rule" else 3)
 
 
 def _kind(ask: Smoother) -> exponential.Kind:
@@ -70,24 +78,48 @@ def rows(ground: Ground, place: int, fitted: Fitted) -> tuple[Term, Term | None]
     said = titled(label)
     name = f"smoothed_{place}"
     level = d.declare(name, f"{said}, smoothed", brief=said, unit=ground.unit, blank=blank)
-    level_values = np.full(ground.values.shape, np.nan) if states is None else states.level
-    at, has = fitted.start.at[:, None], ~np.isnan(wide(level_values, columns, np.nan))
+    ruled = ask.begins == "by rule"
+    at = fitted.start.at[:, None] + (not ruled)
+    nothing = np.full(ground.values.shape, np.nan)
+    level_values, trend_values = (
+        nothing if each is None else np.where(np.arange(each.shape[1]) < at, np.nan, each)
+        for each in ((None, None) if states is None else (states.level, states.trend))
+    )
+    has = ~np.isnan(wide(level_values, columns, np.nan))
     begins = np.arange(columns) == at
     known = ~np.isnan(wide(ground.values, columns, np.nan))
     alpha = _constant(ground, place, "alpha", fitted)
     actual, before = ground.actual, level.shift(-1)
+    begun = None if ruled else _begun(ground, place, "level", fitted)
     if ask.kind == "level":
-        body = either(begins, actual, either(known, alpha * actual + (1 - alpha) * before, before))
+        first: Formula = actual if begun is None else alpha * actual + (1 - alpha) * begun
+        body = either(begins, first, either(known, alpha * actual + (1 - alpha) * before, before))
         return d.complete(name, body, level_values, has), None
+    first_slope: Formula
     beta, phi = _constant(ground, place, "beta", fitted), _phi(ground, place, fitted)
     trend = d.declare(f"trend_{place}", f"Trend of {label}", unit=ground.unit, shown=False)
     ahead = before + phi * trend.shift(-1)
-    body = either(begins, actual, either(known, alpha * actual + (1 - alpha) * ahead, ahead))
-    smoothed = d.complete(name, body, level_values, has)
     slope = beta * (level - before) + (1 - beta) * (phi * trend.shift(-1))
-    trend_values = np.full(ground.values.shape, np.nan) if states is None else states.trend
-    begun = _first_trend(ground, fitted.start)
-    return smoothed, d.complete(f"trend_{place}", either(begins, begun, slope), trend_values, has)
+    if begun is None:
+        first, first_slope = actual, _first_trend(ground, fitted.start)
+    else:
+        rises = phi * _begun(ground, place, "trend", fitted)
+        first = alpha * actual + (1 - alpha) * (begun + rises)
+        first_slope = beta * (level - begun) + (1 - beta) * rises
+    body = either(begins, first, either(known, alpha * actual + (1 - alpha) * ahead, ahead))
+    smoothed = d.complete(name, body, level_values, has)
+    return smoothed, d.complete(f"trend_{place}", either(begins, first_slope, slope), trend_values, has)
+
+
+def _begun(ground: Ground, place: int, name: str, fitted: Fitted) -> Term:
+    """The level or trend that a fitted start begins from, as a fact, which the rows cite."""
+    lacks = fitted.start.at >= ground.values.shape[1]
+    values = np.where(lacks | (fitted.constants is None), np.nan, getattr(fitted.start, name))[:, None]
+    why = "fitted to the whole history: the least sum of squared one-step errors"
+    return ground.d.define(
+        f"begun_{name}_{place}", f"{name} that it starts from", given(values, why), unit=ground.unit,
+        blank="There are too few known periods.", values=values,
+    )  # fmt: skip
 
 
 def _first_trend(ground: Ground, start: Start) -> Formula:
@@ -122,9 +154,12 @@ def _phi(ground: Ground, place: int, fitted: Fitted) -> Formula:
 
 
 def _why_blank(ask: Smoother, past: int) -> WhyBlank:
-    begins = "first" if ask.kind == "level" else f"{BEGIN}th"
+    if ask.begins == "fitted":
+        why = f"A start is fitted to {FEWEST[_kind(ask)]} known periods or more, from the first of them on."
+    else:
+        why = f"It begins at the {'first' if ask.kind == 'level' else f'{BEGIN}th'} known period."
 
     def reason(series: int, column: int) -> str:
-        return "It lies after the as-of." if column >= past else f"It begins at the {begins} known period."
+        return "It lies after the as-of." if column >= past else why
 
     return reason

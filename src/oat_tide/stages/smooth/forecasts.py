@@ -47,7 +47,6 @@ def forecast_rows(
         f"{said}, error",
         ground.actual - forecast,
         brief="error",
-        shown=place == ground.hand,
         signed=True,
         blank="There is no forecast for it, or its actual is not known yet.",
     )

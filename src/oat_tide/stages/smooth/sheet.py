@@ -125,7 +125,8 @@ def _controls(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item, 
     controls = _window(ground, place) if is_window(ask) else _constants(ground, place, fitted)
     why = why_no_forecast(ask)
     said = words.in_words(ground, place, 0)
-    facts = [name for name in ("calm", "lag", "mae", "half", "nine") if f"{name}_{place}" in ground.d.figures]
+    told = "begun_level", "begun_trend", "calm", "lag", "mae", "half", "nine"
+    facts = [name for name in told if f"{name}_{place}" in ground.d.figures]
     return (
         kind,
         *controls,
@@ -222,15 +223,17 @@ def _constants(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item,
     def now(name: str) -> float:
         return getattr(ask, name) if found is None else float(getattr(found, name)[0])
 
-    start = (
-        "the first known period"
-        if ask.kind == "level"
-        else "the fifth known period, its trend as the mean change up to there"
-    )
+    if ask.begins == "fitted":
+        start = "what errs least over the whole history"
+    elif ask.kind == "level":
+        start = "the first known period"
+    else:
+        start = "the fifth known period, its trend as the mean change up to there"
     ahead = {"level": "l", "trend": "(l + b)", "damped": "(l + φ b)"}[ask.kind]
     return (
         knob(where.constants, ask, names=("fitted", "set")),
         *(knob(getattr(where, name), ask, now=now(name), why_not=fixed) for name in names),
+        knob(where.begins, ask, names=("by rule", "fitted")),
         Note(f"l = α × actual + (1 − α) × {ahead} of the period before. It starts at {start}.", "small"),
     )
 
