@@ -19,6 +19,7 @@ from oat_tide.plan.parts.kept import Kept
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.periods import Periods
 from oat_tide.plan.parts.project import Project
+from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.plan.parts.sources import Sources
 
@@ -43,6 +44,7 @@ class Plan(Part, frozen=True):
     periods: Periods = Periods()
     history: History = History()
     smooth: Annotated[Smooth, Meta(title="Smoothers")] = Smooth()
+    seasons: Seasons = Seasons()
     project: Project = Project()
     kept: Annotated[
         tuple[Kept, ...], Meta(max_length=1000, title="Kept", extra_json_schema={"one": "Kept"})

@@ -28,7 +28,12 @@ def record(session: Session, stage: Stage) -> pl.DataFrame:
     kept = stage.record
     assert kept is not None
     deck, ask = session.deck(stage.name), getattr(session.plan, stage.name)
+    axis = kept.axis(ask)
+    if axis:
+        return _by_place(session, deck, axis, kept.column, kept.beside(ask))
     figures = deck.figures
+    if not kept.kinds and not any(name in figures for name in kept.beside(ask).values()):
+        return pl.DataFrame()
     actual = np.where(deck.flags & PART, np.nan, figures["actual"].values)
     none = np.full(deck.flags.shape, np.nan)
     beside = {
@@ -44,19 +49,42 @@ def record(session: Session, stage: Stage) -> pl.DataFrame:
         known = {"actual": actual, **beside}
         there = np.any([~np.isnan(values) for values in known.values()], axis=0)
     series, column = np.nonzero(there)
-    members = [pl.Series([str(key[place]) for key in deck.keys]) for place in range(len(deck.keys[0]))]
-    told = dict(zip(session.reading.dimensions, (each.gather(series) for each in members), strict=True))
     periods = pl.Series([first_day(deck, each) for each in range(deck.columns)])
     same = kept.said(ask, deck.grid)
     return pl.DataFrame(
         {
-            **told,
+            **_members(session, deck, series),
             "period": periods.gather(column),
             **({"kind": pl.Series(kept.kinds).gather(kind[series, column])} if kept.kinds else {}),
             **{name: pl.repeat(words, len(column), eager=True) for name, words in same.items()},
             **{name: _clean(values[series, column]) for name, values in known.items()},
         }
     )
+
+
+def _by_place(session: Session, deck: Deck, axis: str, column: str, headings: dict[str, str]) -> pl.DataFrame:
+    """One row for each series and place of another axis than time, such as the seasons of a year."""
+    names = deck.axes[axis].full
+    values = {
+        heading: deck.figures[name].values for heading, name in headings.items() if name in deck.figures
+    }
+    if not values:
+        return pl.DataFrame()
+    there = ~np.isnan(next(iter(values.values())))
+    series, place = np.nonzero(there)
+    return pl.DataFrame(
+        {
+            **_members(session, deck, series),
+            column: pl.Series(list(names)).gather(place),
+            **{heading: _clean(found[series, place]) for heading, found in values.items()},
+        }
+    )
+
+
+def _members(session: Session, deck: Deck, series: NDArray[np.int64]) -> dict[str, pl.Series]:
+    """The key columns of rows, by dimension."""
+    members = [pl.Series([str(key[place]) for key in deck.keys]) for place in range(len(deck.keys[0]))]
+    return dict(zip(session.reading.dimensions, (each.gather(series) for each in members), strict=True))
 
 
 def _first_known(deck: Deck, kinds: tuple[str, ...]) -> tuple[NDArray[np.int64], Values]:

@@ -14,6 +14,8 @@ from oat_tide.stages.history import make as history
 from oat_tide.stages.intake import make as intake
 from oat_tide.stages.project import make as project
 from oat_tide.stages.record import Record
+from oat_tide.stages.seasons import command as seasonal
+from oat_tide.stages.seasons import make as seasons
 from oat_tide.stages.smooth import command as smoothing
 from oat_tide.stages.smooth import make as smooth
 
@@ -58,6 +60,15 @@ STAGES: dict[str, Stage] = {
             record=smoothing.RECORD,
             misfit=smoothing.misfit,
             alone=smoothing.alone,
+        ),
+        Stage(
+            "seasons",
+            "Seasons",
+            seasons.make,
+            seasons.Needs,
+            ("seasons", "evened"),
+            record=seasonal.RECORD,
+            alone=seasonal.alone,
         ),
         Stage(
             "project", "Project", project.make, project.Needs, record=project.RECORD, misfit=project.misfit

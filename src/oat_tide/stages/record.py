@@ -20,9 +20,13 @@ class Record:
         beside: what is asked -> the figures that stand beside it, by heading.
         said: (what is asked, periods) -> what is the same in every row, by heading.
         echo: (what is asked, deck) -> how the call was understood; empty for nothing to say.
+        axis: what is asked -> the axis whose columns have a row each; empty for periods of time.
+        column: what such an axis is called at the head of its column.
     """
 
     kinds: tuple[str, ...] = ()
     beside: Callable[[Any], dict[str, str]] = lambda ask: {}
     said: Callable[[Any, Grid], dict[str, str]] = lambda ask, grid: {}
     echo: Callable[[Any, Deck], str] = lambda ask, deck: ""
+    axis: Callable[[Any], str] = lambda ask: ""
+    column: str = ""

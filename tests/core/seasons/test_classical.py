@@ -14,7 +14,7 @@ from oat_tide.core.seasons.classical import (
     deseasonalised,
     remainder,
     season_of,
-    simple_indices,
+    simple,
 )
 from oat_tide.core.seasons.indices import in_use, joined, scaled, standard_errors
 
@@ -96,7 +96,8 @@ class Classical(unittest.TestCase):
 
 class SimpleAverages(unittest.TestCase):
     def test_worked_example(self) -> None:
-        found, counts = simple_indices(C, PLACE, 4, np.arange(12) // 4, multiplicative=True)
+        parts = simple(C, PLACE, 4, np.arange(12) // 4, multiplicative=True)
+        found, counts = parts.indices, parts.counts
         # The first quarters average 90, all quarters 117.5.
         np.testing.assert_allclose(found[0], [0.765957, 1.072340, 1.310638, 0.851064], atol=5e-7)
         self.assertEqual(counts[0].tolist(), [3, 3, 3, 3])
@@ -104,7 +105,8 @@ class SimpleAverages(unittest.TestCase):
     def test_only_whole_years_count(self) -> None:
         values = C.copy()
         values[0, 5] = NAN
-        found, counts = simple_indices(values, PLACE, 4, np.arange(12) // 4, multiplicative=False)
+        parts = simple(values, PLACE, 4, np.arange(12) // 4, multiplicative=False)
+        found, counts = parts.indices, parts.counts
         self.assertEqual(counts[0].tolist(), [2, 2, 2, 2])
         # (80 + 98) / 2 less the mean of 80, 110, 140, 90, 98, 140, 172, 110.
         self.assertAlmostEqual(found[0, 0], 89 - 117.5)

@@ -6,13 +6,14 @@ Source of Easter: Meeus, Astronomical Algorithms (1991), chapter 8, for the Greg
 from __future__ import annotations
 
 import datetime as dt
+import functools
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.periods.calendar import Grid, date_of, day_number
+from oat_tide.core.periods.calendar import Days, Grid, date_of, day_number
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,3 +81,50 @@ def selling_days(
     running = np.concatenate(([0], np.cumsum(sold)))
     found: Values = (running[edges[1:] - edges[0]] - running[edges[:-1] - edges[0]]).astype(np.float64)
     return found
+
+
+@functools.lru_cache(32)
+def before_holiday(grid: Grid, first: int, count: int, from_easter: int, days: int) -> Values:
+    """(count,) the share of the days before a moving holiday that lies in each period, off its usual share.
+
+    The usual share of a period is the mean over 28 years of the like periods, so that what is moved from one
+    period to another adds up to nothing in the long run.
+
+    Args:
+        first: the first period.
+        from_easter: the holiday, in days after Easter Sunday.
+        days: over how many days before it one sells more.
+    """
+    if not count:
+        return np.zeros(0)
+    periods = np.arange(first, first + count)
+    years = grid.years(periods)
+    shares = np.zeros(count)
+    for year in range(int(years.min()) - 1, int(years.max()) + 2):
+        shares += _share_before(grid, periods, year, from_easter, days)
+    return shares - _usual_share(grid, periods, from_easter, days)
+
+
+_USUAL_YEARS = range(2000, 2028)
+
+
+def _share_before(grid: Grid, periods: Days, year: int, from_easter: int, days: int) -> Values:
+    """The share of the days before the holiday of a calendar year in each period."""
+    end = day_number(easter(year)) + from_easter
+    low, high = grid.first_days(periods), grid.first_days(periods + 1)
+    held: Values = np.maximum(np.minimum(high, end) - np.maximum(low, end - days), 0) / days
+    return held
+
+
+def _usual_share(grid: Grid, periods: Days, from_easter: int, days: int) -> Values:
+    """The mean share of the like periods of many years."""
+    place = grid.places(periods)
+    each, back = np.unique(place, return_inverse=True)
+    shares = np.zeros(len(each))
+    for year in _USUAL_YEARS:
+        like = grid.year_first(year) + each - 1
+        # A fiscal year holds the Easter of its own calendar year, of the one before or of the one after.
+        for near in (year - 1, year, year + 1):
+            shares += _share_before(grid, like, near, from_easter, days)
+    usual: Values = (shares / len(_USUAL_YEARS))[back]
+    return usual

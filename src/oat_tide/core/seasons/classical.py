@@ -130,33 +130,50 @@ def _expected(values: Values, indices: Values, place: Days, cycle: int, multipli
     return found
 
 
-def simple_indices(
-    values: Values, place: Days, cycle: int, years: Days, multiplicative: bool
-) -> tuple[Values, NDArray[np.int64]]:
-    """The mean of each season over, or less, the mean of all: on whole years only.
-
-    They take in some of the trend: in a growing year the later seasons stand higher for that alone.
+def whole_years(values: Values, place: Days, cycle: int, years: Days) -> Values:
+    """(series, periods) values of the years whose every season is known; NaN in the others.
 
     Args:
-        years: (periods,) the year of each period; one with a season that is not known is left out.
-
-    Returns:
-        (series, cycle) the indices, and (series, cycle) from how many years.
+        years: (periods,) the year of each period.
     """
     kept = np.full(values.shape, np.nan)
     for year in np.unique(years):
         at = years == year
         if len(np.unique(place[at])) == cycle:
             own = values[:, at]
-            whole = ~np.isnan(own).any(1, keepdims=True)
-            kept[:, at] = np.where(whole, own, np.nan)
+            kept[:, at] = np.where(~np.isnan(own).any(1, keepdims=True), own, np.nan)
+    return kept
+
+
+def simple(
+    values: Values, place: Days, cycle: int, years: Days, multiplicative: bool, scale: float = 1.0
+) -> Classical:
+    """Simple averages: the mean of each season over, or less, the mean of all, on whole years only.
+
+    They take in some of the trend: in a growing year the later seasons stand higher for that alone. What
+    each period is over, or off, the mean of all is its ratio; that of a year which is not whole is none.
+    The trend beside them is the centred average, which is blank around periods not known.
+
+    Args:
+        years: (periods,) the year of each period; one with a season that is not known is left out.
+    """
+    kept = whole_years(values, place, cycle, years)
     seasons, counts = joined(kept, place, cycle)
+    mean = mean_of_seasons(seasons)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        ratios = np.where(mean > 0, kept / mean, np.nan) if multiplicative else kept - mean
+        indices = np.where(mean > 0, seasons / mean, np.nan) if multiplicative else seasons - mean
+    neutral = np.where(np.isnan(mean), np.nan, 1.0 if multiplicative else 0.0)
+    return Classical(values, centred_average(values, cycle, scale), ratios, indices, counts, neutral, indices)
+
+
+def mean_of_seasons(seasons: Values) -> Values:
+    """(series, 1) the mean of the seasons that are known; NaN of none."""
     known = ~np.isnan(seasons)
     many = known.sum(1, keepdims=True)
     total = np.where(known, seasons, 0.0).sum(1, keepdims=True)
-    mean = np.divide(total, many, out=np.full(total.shape, np.nan), where=many > 0)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return (np.where(mean > 0, seasons / mean, np.nan) if multiplicative else seasons - mean), counts
+    mean: Values = np.divide(total, many, out=np.full(total.shape, np.nan), where=many > 0)
+    return mean
 
 
 def season_of(indices: Values, place: Days) -> Values:

@@ -170,6 +170,26 @@ def decompose(
     return Parts(level, season, np.where(known > 0, values - level - season, np.nan), weights)
 
 
+def decompose_products(
+    values: Values, cycle: int, seasonal: int = 7, trend: int | None = None, robust: bool = False
+) -> Parts:
+    """The same on logarithms: trend x season x remainder is the series, and the season averages 1.
+
+    In each cycle, counted from the first period, the season is brought to average 1 and the factor goes into
+    the trend; what is left of a cycle at the end goes by the last whole one.
+
+    Args:
+        values: (series, periods), above zero; NaN is not known.
+    """
+    parts = decompose(np.log(values), cycle, seasonal, trend, robust)
+    season, periods = np.exp(parts.season), values.shape[1]
+    whole = periods // cycle * cycle
+    by = season[:, :whole].reshape(len(values), -1, cycle).mean(2).repeat(cycle, axis=1)
+    last = season[:, periods - cycle :].mean(1, keepdims=True)
+    by = np.concatenate((by, last.repeat(periods - whole, axis=1)), axis=1)
+    return Parts(np.exp(parts.trend) * by, season / by, np.exp(parts.remainder), parts.weights)
+
+
 def _season(detrended: Values, weights: Values, cycle: int, seasonal: int) -> Values:
     """Steps 2 to 4 of the inner loop: each place of the cycle smoothed over its years, less its low pass."""
     periods = detrended.shape[1]

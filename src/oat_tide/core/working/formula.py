@@ -177,7 +177,9 @@ class Call(Formula):
 
     def bind(self, series: int, column: int) -> Working:
         if self.gather is not None:
-            return Op(self.sign, self.terms[0].bound(series, column))
+            terms = self.terms[0].bound(series, column)
+            # Of none there is a sum and a count, and nothing to write them by.
+            return Op(self.sign, terms) if terms else Given(0.0, "there is none")
         return Op(self.sign, tuple(each.bind(series, column) for each in self.terms))
 
 

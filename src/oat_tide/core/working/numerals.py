@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 MINUS = "\N{MINUS SIGN}"
 _FEW = 64
 _marks = {"decimal": ".", "group": ","}
+_RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 _swap = str.maketrans({",": ",", ".": "."})
 
 
@@ -51,6 +52,13 @@ def compact(value: float) -> str:
         if abs(value) >= size:
             return f"{significant(value / size)} {mark}"
     return fixed(value) if float(value).is_integer() else significant(value)
+
+
+def scientific(value: float) -> str:
+    """A number to two digits by its power of ten: 6.6 × 10⁻⁷."""
+    power = exponent(value, 2)
+    raised = str(power).translate(_RAISED)
+    return f"{fixed(value / 10.0**power, 1)} × 10{raised}"
 
 
 def exponent(value: float, digits: int) -> int:

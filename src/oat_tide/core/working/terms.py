@@ -296,10 +296,15 @@ class HeldWeights(Formula):
 
 @dataclass(eq=False, slots=True)
 class Trimmed(Formula):
-    """Many values less so many of the lowest and as many of the highest that are known in each cell."""
+    """Many values less so many of the lowest and as many of the highest that are known in each cell.
+
+    Attributes:
+        fewest: with fewer known than that none is left out.
+    """
 
     body: Formula
     trim: int
+    fewest: int = 0
     skips: bool = True
     many: bool = True
     fact: bool = False
@@ -311,11 +316,15 @@ class Trimmed(Formula):
         place = np.empty_like(order)
         np.put_along_axis(place, order, np.broadcast_to(np.arange(order.shape[-1]), order.shape), axis=-1)
         known = (~np.isnan(cells)).sum(-1, keepdims=True)
-        return np.where((place >= self.trim) & (place < known - self.trim), cells, np.nan)
+        trim = np.where(known < self.fewest, 0, self.trim)
+        return np.where((place >= trim) & (place < known - trim), cells, np.nan)
 
     def bound(self, series: int, column: int) -> tuple[Working, ...]:
         cells: list[Working] = []
         for run in self.body.bound(series, column):
+            if isinstance(run, Cell):
+                cells.append(run)
+                continue
             assert isinstance(run, Run)
             cells += (
                 Cell(float(value), replace(run.ref, column=run.ref.column + place))
@@ -324,7 +333,8 @@ class Trimmed(Formula):
             )
         # What is equal goes in the order of time, as the stable sort has it.
         order = sorted(range(len(cells)), key=lambda at: (cells[at].value, at))  # type: ignore[union-attr]
-        kept = sorted(order[self.trim : len(order) - self.trim])
+        trim = self.trim if len(cells) >= self.fewest else 0
+        kept = sorted(order[trim : len(order) - trim])
         return tuple(cells[at] for at in kept)
 
 
@@ -429,9 +439,9 @@ def weighted_mean(of: Term, weights: Sequence[float], ahead: int = 0, skips: boo
     return products / (HeldWeights(products) if skips else given(sum(weights), "sum of the weights"))
 
 
-def trimmed(many: Formula, trim: int) -> Formula:
-    """Many values less so many of the lowest and as many of the highest."""
-    return Trimmed(many, trim)
+def trimmed(many: Formula, trim: int, fewest: int = 0) -> Formula:
+    """Many values less so many of the lowest and as many of the highest, from so many known on."""
+    return Trimmed(many, trim, fewest)
 
 
 def same_place(place: Columns) -> Find:

@@ -80,8 +80,9 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
             self.drawn = self._drawn_for(band)
             for each in self.drawn:
                 each.show_items(True)
-        if self.band is None or self.band.zero_line != band.zero_line:
+        if self.band is None or (self.band.zero_line, self.band.zero) != (band.zero_line, band.zero):
             self.zero.setVisible(band.zero_line)
+            self.zero.setValue(band.zero)
             self.zero.setPen(pg.mkPen(palette().color("quiet"), width=1))
         self.band = band
 
@@ -192,10 +193,27 @@ class BandView(QWidget):
             extents = [drawn.extent(self.deck, self.series, first, stop) for drawn in plot.drawn]
             known = found.get(band.scale, (np.nan, np.nan))
             if band.zero_line:
-                extents.append((0.0, 0.0))
+                extents.append((band.zero, band.zero))
             lows, highs = zip(known, *extents, strict=True)
             found[band.scale] = (float(np.fmin.reduce(lows)), float(np.fmax.reduce(highs)))
-        return {name: _roomy(*extent) for name, extent in found.items()}
+        return self._of_one_size({name: _roomy(*extent) for name, extent in found.items()})
+
+    def _of_one_size(self, ranges: dict[str, tuple[float, float]]) -> dict[str, tuple[float, float]]:
+        """Bands of one size widened about their middles, so that a unit takes as many pixels in each."""
+        assert self.deck is not None
+        tall = {
+            band.scale: (band.size, max(plot.height() - TOP, 1))
+            for plot, band in zip(self.plots, self.deck.bands, strict=False)
+            if band.size
+        }
+        for size in {each for each, _ in tall.values()}:
+            alike = {scale: pixels for scale, (of, pixels) in tall.items() if of == size}
+            by_pixel = max((ranges[scale][1] - ranges[scale][0]) / pixels for scale, pixels in alike.items())
+            for scale, pixels in alike.items():
+                low, high = ranges[scale]
+                more = (by_pixel * pixels - (high - low)) / 2
+                ranges[scale] = low - more, high + more
+        return ranges
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.over.setGeometry(self.rect())

@@ -17,6 +17,8 @@ from oat_tide.stages.deck import Curve, Deck
 
 MOST_DOTS = 130
 """Above so many columns in sight dots would run into one another and are left out."""
+_HALF = 0.36
+"""Half the width of what stands within a column."""
 _END = 8
 """Pixels of the dot that a curve ends in."""
 DENSE = 250
@@ -27,7 +29,12 @@ _HOLLOW = {
     "provisional": (PROVISIONAL, Qt.PenStyle.SolidLine, Qt.BrushStyle.NoBrush),
 }
 """How columns of special periods stand: the flag, the outline and what fills it."""
-_SPECIAL = {"columns": tuple(_HOLLOW), "bars": ("below",), "forecast": ("end",)}
+_SPECIAL = {
+    "columns": tuple(_HOLLOW),
+    "bars": ("below",),
+    "forecast": ("end",),
+    "index": ("below", "across", "across below"),
+}
 """What has an item of its own, by the role of the curve."""
 
 
@@ -68,6 +75,9 @@ STYLES: dict[str, Style] = {
     "layer": Style("kelp", 0.0),
     "scenario": Style("ochre", 1.4, Qt.PenStyle.DashDotLine),
     "forecast": Style("heather", 1.6, Qt.PenStyle.DashLine, ends=True),
+    "trend": Style("ochre", 2.0),
+    "index": Style("kelp", 3.0),
+    "within": Style("ink", 1.0, dots=True),
 }
 _DASHES: tuple[list[float], ...] = (
     [],
@@ -228,6 +238,12 @@ class Drawn:
         if self.curve.upto:
             self._interval(deck, series, first, stop, frame, pixels)
             return
+        if self.curve.role == "index":
+            self._index(deck.figures[self.curve.figure].values[series, first:stop], first)
+            return
+        if self.curve.among:
+            self._within(deck, series, first, stop)
+            return
         values = deck.figures[self.curve.figure].values[series, first:stop]
         part = deck.flags[series, first:stop] & PART > 0
         if self.curve.role == "columns":
@@ -268,6 +284,61 @@ class Drawn:
         hatched, edge = pg.mkBrush(self._shade("below", 200)), pg.mkPen(self._shade("below", 255), width=1)
         hatched.setStyle(Qt.BrushStyle.BDiagPattern)
         _stand(self.special["below"], x, below, {"pen": edge, "brush": hatched})
+
+    def _index(self, values: Values, first: int) -> None:
+        """A bar across each season at its index, and a veil from what an index stands from to there."""
+        base = self.curve.base
+        x = first + np.flatnonzero(~np.isnan(values)).astype(float)
+        y = values[~np.isnan(values)]
+        for at, veil, bar, color in (
+            (y >= base, self.line, self.special["across"], "bars"),
+            (y < base, self.special["below"], self.special["across below"], "below"),
+        ):
+            left, right, top = x[at] - _HALF, x[at] + _HALF, y[at]
+            edges = np.column_stack((left, left, right, right)).ravel()
+            heights = np.column_stack((0 * top + base, top, top, 0 * top + base)).ravel()
+            brush = pg.mkBrush(self._shade(color, 48))
+            veil.setData(edges, heights, fillLevel=base, connect="all", pen=pg.mkPen(None), brush=brush)
+            pen = pg.mkPen(self._shade(color, 255), width=self.style.width)
+            pen.setCosmetic(True)
+            across = np.column_stack((left - 0.05, right + 0.05)).ravel()
+            bar.setData(across, np.repeat(top, 2), connect="pairs", pen=pen, antialias=True)
+
+    def _within(self, deck: Deck, series: int, first: int, stop: int) -> None:
+        """In each column a small line of several figures, side by side; what is left out stands crossed."""
+        figures = [deck.figures[name] for name in self.curve.among]
+        many = len(figures)
+        values = np.stack([each.values[series, first:stop] for each in figures])
+        out = np.array(
+            [[each.state(series, column) == "out" for column in range(first, stop)] for each in figures]
+        ).reshape(values.shape)
+        offsets = (np.arange(many) - (many - 1) / 2) * (2 * _HALF / max(many, 2))
+        x = np.arange(first, stop)[None] + offsets[:, None]
+        # One season after another, with a gap between them, so that each is a line of its own.
+        gap = np.full((1, stop - first), np.nan)
+        kept = np.concatenate((np.where(out, np.nan, values), gap))
+        places = np.concatenate((x, x[-1:]))
+        color = palette().color(self.style.color, 255)
+        ratio = self.plot.getViewWidget().devicePixelRatioF()
+        self.line.setSegmentedLineMode("off")
+        self.line.setData(
+            places.T.ravel(), kept.T.ravel(), connect="finite", antialias=True,
+            pen=pen(self.style, self.curve, False, ratio, veiled=False),
+        )  # fmt: skip
+        assert self.dots is not None
+        there = ~np.isnan(values)
+        if not there.any() or stop - first > MOST_DOTS // 2:
+            self.dots.setData(x=[], y=[])
+            return
+        crossed = out[there]
+        self.dots.setData(
+            x=x[there],
+            y=values[there],
+            size=np.where(crossed, 8, 6),
+            pen=pg.mkPen(color, width=1),
+            brush=[pg.mkBrush(None) if each else pg.mkBrush(color) for each in crossed],
+            symbol=["x" if each else "o" for each in crossed],
+        )
 
     def _shade(self, style: str, strength: int) -> QColor:
         return palette().color(STYLES[style].color, strength)
@@ -350,7 +421,7 @@ class Drawn:
     def extent(self, deck: Deck, series: int, first: int, stop: int) -> tuple[float, float]:
         """The lowest and highest value in sight; NaN where there is none."""
         first, stop = self.curve.columns(deck.past, first, stop)
-        names = [self.curve.figure, *([self.curve.upto] if self.curve.upto else [])]
+        names = [self.curve.figure, *([self.curve.upto] if self.curve.upto else []), *self.curve.among]
         stretches = [deck.figures[name].values[series, first:stop] for name in names]
         low = min(float(np.fmin.reduce(values, initial=np.nan)) for values in stretches)
         high = max(float(np.fmax.reduce(values, initial=np.nan)) for values in stretches)

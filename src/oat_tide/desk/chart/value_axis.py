@@ -10,6 +10,9 @@ from oat_tide.core.working.numerals import fixed
 from oat_tide.desk.chart.scale import GUTTER
 from oat_tide.desk.look.palette import SMALL, font, palette
 
+_LEAST_APART = 20
+"""Pixels from one figure to the next."""
+
 
 class ValueAxis(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
     """The value axis, in the marks of the locale.
@@ -25,6 +28,13 @@ class ValueAxis(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
         self.setCacheMode(self.CacheMode.DeviceCoordinateCache)
         self.setWidth(GUTTER)
         self.told_in = 1.0
+
+    def tickSpacing(self, low: float, high: float, pixels: float) -> list[tuple[float, float]]:
+        """Steps so far apart that no figure stands on another, in a low chart too."""
+        spacing, offset = super().tickSpacing(low, high, pixels)[0]
+        apart = pixels * spacing / (high - low) if high > low else _LEAST_APART
+        wider = next((by for by in (1, 2, 5, 10) if apart * by >= _LEAST_APART), 20)
+        return [(spacing * wider, offset)]
 
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
         spacing /= self.told_in

@@ -55,6 +55,9 @@ class ArrangementRow(QWidget):
     def _make(self, arrangements: Knob) -> None:
         for button in self.buttons.values():
             self.group.removeButton(button)
+            # It is gone at once, and takes no room until it is.
+            self.box.removeWidget(button)
+            button.hide()
             button.deleteLater()
         self.buttons = {}
         for place, (choice, name) in enumerate(zip(arrangements.choices, arrangements.names, strict=True)):

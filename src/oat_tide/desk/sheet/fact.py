@@ -7,10 +7,13 @@ from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEve
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.exact import known
-from oat_tide.core.working.numerals import fixed, full, significant
+from oat_tide.core.working.numerals import fixed, full, scientific, significant
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import TEXT, palette
 from oat_tide.stages.deck import Figure
+
+_TINY = 1e-4
+"""Below that a figure is told by its power of ten."""
 
 
 class FactRow(QWidget):
@@ -87,4 +90,6 @@ def fact_text(figure: Figure, series: int) -> str:
         return full(value)
     if value == round(value):
         return fixed(value, 0, plus=figure.signed)
+    if abs(value) < _TINY:
+        return scientific(value)
     return significant(value, 4, plus=figure.signed)

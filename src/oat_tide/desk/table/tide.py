@@ -208,16 +208,22 @@ class TideTable(QWidget):
         for column in range(first, min(stop, self.deck.columns)):
             text = self.text(row, column)
             state = figure.state(self.series, column)
-            if figure.mend is not None and state != "locked":
+            if figure.mend is not None and state != "locked" and row not in self._tinted_rows:
                 painter.fillRect(self.cell_rect(row, column).adjusted(2, 2, -2, -2), palette().color("card"))
             if not text:
                 continue
             first_row = figure.name == self.rows[0].name
             part = bool(flags[column] & PART) and first_row
-            painter.setPen(palette().color("quiet") if part or state == "locked" else color)
+            faint = part or state in ("locked", "out")
+            painter.setPen(palette().color("quiet") if faint else color)
             rect = self.cell_rect(row, column)
             written(painter, rect, 0.5, text)
-            if state:
+            if state == "out":
+                # What is left out is struck through.
+                painter.drawLine(
+                    QPointF(rect.left() + 8, rect.center().y()), QPointF(rect.right() - 8, rect.center().y())
+                )
+            elif state:
                 # What was written by hand has a line under it, what is locked a dotted one.
                 line = Qt.PenStyle.SolidLine if state == "own" else Qt.PenStyle.DotLine
                 painter.setPen(QPen(palette().color("kelp" if state == "own" else "quiet"), 1.4, line))
@@ -229,24 +235,34 @@ class TideTable(QWidget):
                 painter.setPen(QPen(palette().color("rust"), 1.4, Qt.PenStyle.DashLine))
                 painter.drawLine(rect.bottomLeft() + QPointF(4, -2), rect.bottomRight() + QPointF(-4, -2))
 
+    @property
+    def _tinted_rows(self) -> list[int]:
+        """The rows that are years of one measure: those drawn, of an index the years within its seasons."""
+        if self.deck is None or not self.deck.tinted:
+            return []
+        curves = [curve for band in self.deck.bands for curve in band.curves]
+        within = {name for curve in curves for name in curve.among}
+        drawn = within or {curve.figure for curve in curves}
+        return [row for row, figure in enumerate(self.rows) if figure.name in drawn]
+
     def _tint_cells(self, painter: QPainter) -> None:
         """Figures that are years of one measure are tinted by size, over all rows and columns alike."""
         assert self.deck is not None
         first, stop = self.scale.visible()
         stop = min(stop, self.deck.closes)
-        drawn = {curve.figure for band in self.deck.bands for curve in band.curves}
-        rows = [row for row, figure in enumerate(self.rows) if figure.name in drawn]
+        rows = self._tinted_rows
         if not rows or stop <= first:
             return
         values = np.stack([self.rows[row].values[self.series, first:stop] for row in rows])
         low, high = np.nanmin(values, initial=np.inf), np.nanmax(values, initial=-np.inf)
         if not high > low:
             return
+        middle = next((band.zero for band in self.deck.bands if band.zero_line), None)
         for at, row in enumerate(rows):
             for column in range(first, stop):
                 value = values[at, column - first]
                 if known(value):
-                    shade = palette().color("kelp", round(14 + 84 * (value - low) / (high - low)))
+                    shade = _tint(float(value), float(low), float(high), middle)
                     painter.fillRect(self.cell_rect(row, column).adjusted(1, 1, -1, -1), shade)
 
     def _tints(self, painter: QPainter) -> None:
@@ -504,6 +520,16 @@ class TideTable(QWidget):
             row, column = self.standing
             said = self.full_text(row, column) or "no figure"
             self.setAccessibleDescription(f"{self.rows[row].label}, {self.deck.label(column)}: {said}")
+
+
+def _tint(value: float, low: float, high: float, middle: float | None) -> QColor:
+    """The tint of a figure by size; where there is a middle, by how far above or below it."""
+    if middle is None:
+        return palette().color("kelp", round(14 + 84 * (value - low) / (high - low)))
+    farthest = max(high - middle, middle - low)
+    return palette().color(
+        "kelp" if value >= middle else "ochre", round(8 + 90 * abs(value - middle) / farthest)
+    )
 
 
 def _ink(figure: Figure, deck: Deck) -> tuple[str, float]:

@@ -20,6 +20,9 @@ Role = Literal[
     "layer",
     "scenario",
     "forecast",
+    "trend",
+    "index",
+    "within",
 ]
 
 
@@ -34,6 +37,8 @@ class Curve:
         stop: columns that are drawn, the rest being sums and means; 0 for all.
         shade: tells several of one role apart, from 0 for the faintest to 1.
         dash: tells several of one role apart by how the line is broken; 0 for an unbroken one.
+        among: figures whose values stand side by side within each column, as a small line.
+        base: what an index stands from.
     """
 
     figure: str
@@ -44,11 +49,23 @@ class Curve:
     stop: int = 0
     shade: float = 1.0
     dash: int = 0
+    among: tuple[str, ...] = ()
+    base: float = 0.0
 
     @property
     def painted(self) -> tuple[object, ...]:
         """All of it that decides how it is painted: not what it is called."""
-        return self.figure, self.role, self.upto, self.ahead, self.stop, self.shade, self.dash
+        return (
+            self.figure,
+            self.role,
+            self.upto,
+            self.ahead,
+            self.stop,
+            self.shade,
+            self.dash,
+            self.among,
+            self.base,
+        )
 
     def columns(self, past: int, first: int, stop: int) -> tuple[int, int]:
         """Of a stretch, the columns that are drawn: the first, and the one after the last.
@@ -70,6 +87,8 @@ class Band:
         height: how high it is beside the other bands of its deck.
         kind: whether its curves are lines, or columns that stand from zero; some roles are always columns.
         zero_line: whether a line is drawn at zero, which then is always in sight.
+        zero: where that line stands, such as at 1 among ratios.
+        size: in bands of one size as many units take as many pixels; empty for each its own.
     """
 
     title: str
@@ -78,6 +97,8 @@ class Band:
     height: float = 1.0
     kind: Literal["lines", "columns"] = "lines"
     zero_line: bool = False
+    zero: float = 0.0
+    size: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,7 @@ from oat_tide.core.working.tree import Working
 from oat_tide.plan.edits import Edit
 
 _Answer = TypeVar("_Answer")
-State = Literal["", "own", "locked"]
+State = Literal["", "own", "locked", "out"]
 Question = tuple[Callable[..., Any], tuple[object, ...]]
 """A function and its arguments, without the Tell that it is handed last."""
 
@@ -42,7 +42,7 @@ class Mend(Protocol):
 
 
 class StateOf(Protocol):
-    """How a cell that can be written in stands: "own" as it was written, "locked", or "" as reckoned."""
+    """How a cell that can be written in stands: "own" as written, "locked", "out" for left out, or ""."""
 
     def __call__(self, series: int, column: int, /) -> State: ...
 

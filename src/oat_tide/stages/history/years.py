@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import functools
 from collections.abc import Callable, Sequence
 
@@ -10,7 +9,7 @@ import numpy as np
 
 from oat_tide.core.comparison.overlay import Overlay, laid_over, overlay
 from oat_tide.core.exact import Values
-from oat_tide.core.periods.calendar import MONTHS, Days, Grid, date_of, day_number
+from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import Formula, either, mean, only, total
@@ -23,6 +22,7 @@ from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, marked, together, years_of
 from oat_tide.stages.lines import base
+from oat_tide.stages.places import place_names
 
 _FEW_PEAKS = 4
 MOST_YEARS = 8
@@ -46,28 +46,10 @@ def season_axis(grid: Grid, over: Overlay, sums: bool) -> Axis:
 
 @functools.lru_cache(16)
 def _season_axis(grid: Grid, places: int, sums: bool) -> Axis:
-    if grid.kind == "day":
-        start = day_number(_leap(grid.year_start))
-        dates = [date_of(start + place) for place in range(places)]
-        full = tuple(f"{day.day} {MONTHS[day.month - 1]}" for day in dates)
-        short = tuple(MONTHS[day.month - 1] if day.day == 1 else "" for day in dates)
-        brief = short
-    elif grid.kind == "month" and not grid.pattern:
-        names = tuple(MONTHS[(grid.year_start - 1 + place) % 12] for place in range(12))
-        full, short, brief = names, names, tuple(name[0] for name in names)
-    else:
-        mark = {"week": "", "quarter": "Q", "month": "P"}[grid.kind]
-        words = {"week": "week ", "quarter": "Q", "month": "P"}[grid.kind]
-        full = tuple(f"{words}{place + 1}" for place in range(places))
-        short = tuple(f"{mark}{place + 1}" for place in range(places))
-        brief = short
+    short, brief, full = place_names(grid, places)
     more = ("total", "mean") if sums else ()
     full = (*full, *(f"the year's {each}" for each in more))
     return Axis((*short, *more), (*brief, *more), full, grid.kind)
-
-
-def _leap(month: int) -> dt.date:
-    return dt.date(2024, month, 1) if month < 3 else dt.date(2023, month, 1)
 
 
 def year_name(year: int) -> str:

@@ -14,19 +14,18 @@ from oat_tide.core.working.formula import (
     Formula,
     exp,
     given,
-    ln,
     only,
     percent,
     sqrt,
     sum_of_products,
     t_quantile,
-    total,
 )
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
 from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.deck import Band, Curve, Deck, Late
 from oat_tide.stages.deck.draft import Draft, of
+from oat_tide.stages.fitted import Through, line_of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.needs import need
 from oat_tide.stages.project import words
@@ -112,41 +111,16 @@ def _curves(probabilities: tuple[float, ...], budgets: tuple[Curve, ...], own: s
 
 
 def _fit(d: Draft, got: Fit, actual: Term) -> Formula:
-    """The line fitted by least squares, each figure of it reckoned from its inputs."""
-    fit, last, of_ln = got.line, d.past - 1, " of ln" if got.growth else ""
-    taken = got.used > 0
-    hidden = partial(d.define, shown=False)
-
+    """The line fitted by least squares, and what it explains of what was fitted."""
     grid, begins = d.grid, d.first + got.start
 
     def first(series: int) -> str:
         return f"counted from {grid.label(int(begins[series, 0]))} = 1"
 
-    t = hidden("t", "period number", given(got.t, first), where=~np.isnan(fit.slope))
-    used = hidden("used", "in the fit", given(got.used, "1 in the fit, 0 not"))
-    scale = "logarithm of actual, in the fit" if got.growth else "actual in the fit"
-    z = hidden("z", scale, only(taken, ln(actual) if got.growth else actual), values=got.z)
-    u, ts, zs = (each.between(0, last) for each in (used, t, z))
-
-    n = hidden("n", "periods in the fit", total(u), values=fit.n)
-    t_mean = hidden("t_mean", "mean period number", sum_of_products(u, ts) / n, values=fit.t_mean)
-    enough = ~np.isnan(fit.slope)
-    z_mean = hidden("z_mean", f"mean of {scale}", sum_of_products(u, zs) / n, values=fit.z_mean, where=enough)
-    dt, dz = ts - t_mean, zs - z_mean
-    spread = "squared spread of period numbers"
-    sxx = hidden("sxx", spread, sum_of_products(u, dt**2), values=fit.sxx, where=enough)
-    named = f"slope{of_ln}" if got.growth else f"slope {d.grid.a_period}"
-    slope = d.define("slope", named, sum_of_products(u, dt * dz) / sxx, values=fit.slope, signed=True)
-    intercept = d.define("intercept", f"intercept{of_ln}", z_mean - slope * t_mean, values=fit.intercept)
-    line = intercept + slope * t
-    residual = hidden("residual", f"residual{of_ln}", z - line)
-    squares = sum_of_products(u, residual.between(0, last) ** 2)
-    sse = hidden("sse", "sum of squared residuals", squares, values=fit.sse, where=enough)
-    around = sum_of_products(u, dz**2)
-    sst = hidden("sst", "sum of squared deviations", around, values=fit.sst, where=enough)
-    d.define("s", f"residual standard error{of_ln}", sqrt(sse / (n - 2)), values=fit.s)
+    line = line_of(d, Through(got.growth, got.used, got.t, got.z, got.line, first), actual)
+    sse, sst = d.term("sse"), d.term("sst")
     r2 = "R² on the log scale" if got.growth else "R²"
-    d.define("r2", r2, 1 - sse / sst, values=fit.r2, where=sst > 0)
+    d.define("r2", r2, 1 - sse / sst, values=got.line.r2, where=sst > 0)
     return line
 
 

@@ -125,21 +125,6 @@ class Row(Formula):
         return self.source.cell(series, self.row() * self.wide + column)
 
 
-@dataclass(eq=False, slots=True)
-class Reckoned(Formula):
-    """What a kernel alone gives, when it is asked for, with where it comes from."""
-
-    values: Callable[[], Values]
-    why: str
-    fact: bool = False
-
-    def reckon(self, at: slice) -> Any:
-        return self.values()[:, at]
-
-    def bind(self, series: int, column: int) -> Working:
-        return Given(float(self.values()[series, column]), self.why)
-
-
 class Names(Sequence[str]):
     """The names of an axis too long to be written out, each made as it is asked for."""
 

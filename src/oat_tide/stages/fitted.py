@@ -1,0 +1,78 @@
+"""A straight line or a growth curve through a row, each figure of the fit reckoned from its inputs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.regression import LineFit
+from oat_tide.core.working.formula import Formula, given, ln, only, sqrt, sum_of_products, total
+from oat_tide.core.working.terms import Term
+from oat_tide.stages.deck.draft import Draft
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Through:
+    """A line fitted, and to what.
+
+    Attributes:
+        growth: whether logarithms were fitted.
+        used: (series, columns) 1 for a period in the fit.
+        t: (series, columns) period numbers.
+        z: (series, columns) what was fitted: the row or its logarithm, NaN outside the fit.
+        line: the fit.
+        first: of a series, which period is number 1, in words.
+        row: what the row is called.
+        prefix: of the names of its figures, where a deck has several.
+        shown: whether its facts are to be seen.
+    """
+
+    growth: bool
+    used: Values
+    t: Values
+    z: Values
+    line: LineFit
+    first: Callable[[int], str]
+    row: str = "actual"
+    prefix: str = ""
+    shown: bool = True
+
+
+def line_of(d: Draft, got: Through, fitted: Term) -> Formula:
+    """Slope, intercept, R² and the residual standard error by least squares; gives the line."""
+    fit, last, of_ln, row = got.line, d.past - 1, " of ln" if got.growth else "", got.row
+    taken, enough = got.used > 0, ~np.isnan(fit.slope)
+
+    def named(name: str) -> str:
+        return got.prefix + name
+
+    hidden, fact = partial(d.define, shown=False), partial(d.define, shown=got.shown)
+    t = hidden(named("t"), "period number", given(got.t, got.first), where=enough)
+    used = hidden(named("used"), "in the fit", given(got.used, "1 in the fit, 0 not"))
+    scale = f"logarithm of {row}, in the fit" if got.growth else f"{row} in the fit"
+    z = hidden(named("z"), scale, only(taken, ln(fitted) if got.growth else fitted), values=got.z)
+    u, ts, zs = (each.between(0, last) for each in (used, t, z))
+
+    n = hidden(named("n"), "periods in the fit", total(u), values=fit.n)
+    t_mean = hidden(named("t_mean"), "mean period number", sum_of_products(u, ts) / n, values=fit.t_mean)
+    z_mean = hidden(
+        named("z_mean"), f"mean of {scale}", sum_of_products(u, zs) / n, values=fit.z_mean, where=enough
+    )
+    dt, dz = ts - t_mean, zs - z_mean
+    spread = "squared spread of period numbers"
+    sxx = hidden(named("sxx"), spread, sum_of_products(u, dt**2), values=fit.sxx, where=enough)
+    said = f"slope{of_ln}" if got.growth else f"slope {d.grid.a_period}"
+    slope = fact(named("slope"), said, sum_of_products(u, dt * dz) / sxx, values=fit.slope, signed=True)
+    intercept = fact(named("intercept"), f"intercept{of_ln}", z_mean - slope * t_mean, values=fit.intercept)
+    line = intercept + slope * t
+    residual = hidden(named("residual"), f"residual{of_ln}", z - line)
+    squares = sum_of_products(u, residual.between(0, last) ** 2)
+    sse = hidden(named("sse"), "sum of squared residuals", squares, values=fit.sse, where=enough)
+    around = sum_of_products(u, dz**2)
+    hidden(named("sst"), "sum of squared deviations", around, values=fit.sst, where=enough)
+    fact(named("s"), f"residual standard error{of_ln}", sqrt(sse / (n - 2)), values=fit.s)
+    return line

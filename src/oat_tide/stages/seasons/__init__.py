@@ -1,0 +1,3 @@
+"""Seasons: what repeats, how strongly, and how does one plan with it?"""
+
+NAME = "seasons"

@@ -1,0 +1,111 @@
+"""What the user writes into the indices: an index by hand, and a year's ratio left out."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+from msgspec.structs import replace
+
+from oat_tide.core.exact import Values
+from oat_tide.core.seasons.indices import in_use
+from oat_tide.core.trouble import Trouble
+from oat_tide.core.working.numerals import fixed, full, number_of
+from oat_tide.core.working.terms import Term
+from oat_tide.plan.edits import Edit, edit
+from oat_tide.plan.parts.seasons import Gone, Hand
+from oat_tide.plan.paths import P
+from oat_tide.stages.deck.called import Mend, State, StateOf
+from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, kind_of, where_of
+
+
+def said_of_hand(ground: Ground, series: int) -> str:
+    """Why an index stands as it does; the reason of a cell is asked for by series alone."""
+    notes = [f"{ground.season(each.place)}: {each.note}" for each in hands_of(ground, series) if each.note]
+    return "set by hand" + (f" ({'; '.join(notes)})" if notes else "")
+
+
+def state_of_hand(hand: Values) -> StateOf:
+    """Which indices are set by hand."""
+
+    def state(series: int, column: int) -> State:
+        return "" if np.isnan(hand[series, column]) else "own"
+
+    return state
+
+
+def mend_hand(ground: Ground, scaled: Term) -> Mend:
+    """An index written in, with a note behind it; an empty text takes it back."""
+
+    def mend(series: int, column: int, text: str) -> Edit | None:
+        ask, mine = ground.ask, hands_of(ground, series)
+        others = tuple(each for each in ask.by_hand if each not in mine)
+        left = tuple(each for each in mine if each.place != column)
+        said = text.strip()
+        if not said:
+            return edit(P.seasons.by_hand, (*others, *left)) if len(left) < len(mine) else None
+        value, note = _figure_and_note(said)
+        if value is None:
+            raise Trouble(f"{said!r} does not begin with a figure. Write an index, such as {full(1.28)}.")
+        kind = kind_of(ground, series)
+        if kind == "multiplicative" and not value > 0:
+            raise Trouble(f"{fixed(value, 2)}: an index that multiplies is above zero.")
+        where = where_of(ground.dimensions, ground.d.keys[series])
+        written = Hand(where, ground.cycle.length, kind, column, value, note[:500])
+        _check(ground, scaled, series, (*left, written))
+        return edit(P.seasons.by_hand, (*others, *left, written))
+
+    return mend
+
+
+def _figure_and_note(text: str) -> tuple[float | None, str]:
+    """A figure and what stands behind it."""
+    first = re.split(r"[\s;:]+", text, maxsplit=1)
+    return number_of(first[0]), first[1].strip() if len(first) > 1 else ""
+
+
+def _check(ground: Ground, scaled: Term, series: int, hands: tuple[Hand, ...]) -> None:
+    """Raises Trouble where indices by hand leave nothing for the others, or all average something else."""
+    hand = np.full((1, ground.cycle.length), np.nan)
+    for each in hands:
+        hand[0, each.place] = each.value
+    try:
+        in_use(scaled.values[series : series + 1], hand, bool(ground.multiplies[series]))
+    except ValueError as error:
+        neutral = "1" if ground.multiplies[series] else "0"
+        raise Trouble(
+            f"It cannot stand: {error}. All must average {neutral}; take another figure, or take one back."
+        ) from error
+
+
+def mend_ratio(ground: Ground, year: int) -> Mend:
+    """A year's ratio left out, with a note where words are written; an empty text takes it back or out."""
+
+    def mend(series: int, column: int, text: str) -> Edit | None:
+        mine = gone_of(ground, series)
+        here = next((each for each in mine if (each.year, each.place) == (year, column)), None)
+        said = text.strip()
+        if number_of(said.split(" ")[0] if said else "") is not None:
+            raise Trouble(
+                "A ratio is what the lines come to. Delete leaves it out, and takes it back; words leave it "
+                "out with that note."
+            )
+        others = tuple(each for each in ground.ask.left_out if each is not here)
+        if here is not None and not said:
+            return edit(P.seasons.left_out, others)
+        if here is not None:
+            return edit(P.seasons.left_out, (*others, replace(here, note=said[:500])))
+        where = where_of(ground.dimensions, ground.d.keys[series])
+        return edit(P.seasons.left_out, (*others, Gone(where, ground.cycle.length, year, column, said[:500])))
+
+    return mend
+
+
+def state_of_ratio(ground: Ground, year: int) -> StateOf:
+    """Which ratios of a year are left out."""
+
+    def state(series: int, column: int) -> State:
+        out = any((each.year, each.place) == (year, column) for each in gone_of(ground, series))
+        return "out" if out else ""
+
+    return state

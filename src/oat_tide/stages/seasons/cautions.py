@@ -1,0 +1,165 @@
+"""What to know before trusting an index."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.seasons.classical import classical
+from oat_tide.core.series.panel import LEFT_OUT, REPLACED
+from oat_tide.core.working.numerals import fixed, significant
+from oat_tide.core.working.tree import Ref
+from oat_tide.plan.edits import edit
+from oat_tide.plan.parts.seasons import Gone
+from oat_tide.plan.paths import P
+from oat_tide.stages.common import counted, titled
+from oat_tide.stages.deck import Caution
+from oat_tide.stages.seasons import NAME
+from oat_tide.stages.seasons.ground import Ground, kind_of, where_of
+from oat_tide.stages.seasons.taken import Taken
+
+_FEW_RATIOS = 4
+"""Ratios a season below which an index stands on little."""
+_ODD = 4.5
+"""Robust standard deviations from the middle of its season at which a ratio does not fit."""
+_MOST_ODD = 2
+_TAKES_IN = 0.01
+"""What simple averages may take in of the trend without a word."""
+
+
+def cautions(ground: Ground, taken: Taken | None, series: int) -> tuple[Caution, ...]:
+    """All of them."""
+    if ground.why_none[series]:
+        return (_none(ground, series),)
+    if taken is None:
+        return ()
+    found = (
+        *_odd(ground, taken, series),
+        _few(ground, taken, series),
+        _takes_in_trend(ground, series),
+        _ruled(ground, series),
+        _other_hands(ground, series),
+    )
+    return tuple(each for each in found if each is not None)
+
+
+def _none(ground: Ground, series: int) -> Caution:
+    why = ground.why_none[series]
+    if "multiplies" in why:
+        return Caution(why, way_out=edit(P.seasons.season, "additive"), way_out_text="Take it as additive")
+    if ground.ask.cycle:
+        return Caution(why, way_out=edit(P.seasons.cycle, 0), way_out_text="Take the usual cycle")
+    return Caution(why)
+
+
+def _odd(ground: Ground, taken: Taken, series: int) -> tuple[Caution, ...]:
+    """Ratios that do not fit the other years of their season, each with a way to leave it out."""
+    if ground.ask.method == "loess" or ground.grid.kind == "day":
+        return ()
+    past = ground.past
+    place = ground.cycle.place[:past]
+    ratios = taken.counted.values[series, :past]
+    off = np.full(past, np.nan)
+    for season in range(ground.cycle.length):
+        at = (place == season) & ~np.isnan(ratios)
+        if at.sum() >= _FEW_RATIOS - 1:
+            off[at] = ratios[at] - np.median(ratios[at])
+    known = ~np.isnan(off)
+    spread = 1.4826 * float(np.median(np.abs(off[known]))) if known.any() else 0.0
+    if not spread > 0:
+        return ()
+    z = np.where(known, np.abs(off) / spread, 0.0)
+    found = []
+    for column in np.argsort(-z)[:_MOST_ODD].tolist():
+        if z[column] < _ODD:
+            break
+        year, season = int(ground.cycle.years[column]), int(place[column])
+        where = where_of(ground.dimensions, ground.d.keys[series])
+        gone = Gone(where, ground.cycle.length, year, season)
+        found.append(
+            Caution(
+                f"{ground.grid.label(ground.d.first + column)} ({significant(float(ratios[column]), 3)}) "
+                f"does not fit the other years of {ground.season(season)}.",
+                (Ref(NAME, "ratio", series, column),),
+                edit(P.seasons.left_out, (*ground.ask.left_out, gone)),
+                "Leave it out of the index",
+            )
+        )
+    return tuple(found)
+
+
+def _few(ground: Ground, taken: Taken, series: int) -> Caution | None:
+    many = taken.many.values[series]
+    least = int(np.nanmin(many)) if many.size else 0
+    if least >= _FEW_RATIOS:
+        return None
+    errors = ground.d.figures["sure"].values[series]
+    known = errors[~np.isnan(errors)]
+    sure = f": an index is sure to about ± {significant(float(np.median(known)), 2)}" if known.size else ""
+    if not least:
+        lacking = [ground.season(place) for place in np.flatnonzero(many == 0).tolist()]
+        more = f" and {len(lacking) - 3} more" if len(lacking) > 3 else ""
+        return Caution(f"There is no ratio for {', '.join(lacking[:3])}{more}, and so no index.")
+    return Caution(f"Only {counted(least, 'ratio')} for some seasons{sure}.")
+
+
+def _takes_in_trend(ground: Ground, series: int) -> Caution | None:
+    """By how much simple averages differ from those that leave the trend out."""
+    if ground.ask.method != "simple":
+        return None
+    past, products = ground.past, bool(ground.multiplies[series])
+    place, length = ground.cycle.place[:past], ground.cycle.length
+    values: Values = ground.values[series : series + 1]
+    apart = ground.d.figures["scaled"].values[series] - classical(values, place, length, products).indices[0]
+    if np.isnan(apart).all():
+        return None
+    worst = int(np.nanargmax(np.abs(apart)))
+    by = float(apart[worst])
+    level = 1.0 if products else float(np.nanmean(np.abs(values)))
+    if abs(by) < _TAKES_IN * level:
+        return None
+    said = fixed(by, 3, plus=True) if products else f"{significant(by, 3, plus=True)} {ground.unit}"
+    return Caution(
+        f"Simple averages take in the trend: most for {ground.season(worst)}, {said} of what the centred "
+        "average leaves.",
+        way_out=edit(P.seasons.method, "classical"),
+        way_out_text="Take the centred average",
+    )
+
+
+def _ruled(ground: Ground, series: int) -> Caution | None:
+    """Periods that rulings leave out, or that are not known, and what stands in for them."""
+    values, flags = ground.values[series], ground.sight.flags[series, : ground.past]
+    known = np.flatnonzero(~np.isnan(values))
+    if not known.size:
+        return None
+    inside = np.zeros(values.shape, np.bool_)
+    inside[known[0] : known[-1] + 1] = True
+    gone = int((inside & np.isnan(values)).sum())
+    replaced = int((inside & (flags & REPLACED > 0) & (flags & LEFT_OUT == 0)).sum())
+    said = []
+    if gone:
+        what = "filled with level and index" if ground.ask.method == "classical" else "passed by"
+        said.append(f"{counted(gone, ground.grid.kind)} not known or left out, {what}")
+    if replaced:
+        said.append(f"{counted(replaced, ground.grid.kind)} taken as ruled")
+    return Caution(f"{titled('; '.join(said))}.") if said else None
+
+
+def _other_hands(ground: Ground, series: int) -> Caution | None:
+    """Indices by hand that rest, for they are of another kind or cycle."""
+    where = dict(where_of(ground.dimensions, ground.d.keys[series]))
+    kind, length = kind_of(ground, series), ground.cycle.length
+    rests = [
+        each
+        for each in ground.ask.by_hand
+        if dict(each.where) == where and (each.season != kind or each.cycle != length)
+    ]
+    if not rests:
+        return None
+    said = (
+        "An index by hand rests: it was"
+        if len(rests) == 1
+        else f"{len(rests)} indices by hand rest: they were"
+    )
+    return Caution(f"{said} written for another kind of season.")

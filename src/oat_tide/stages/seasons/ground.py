@@ -1,0 +1,225 @@
+"""What all of Seasons stands on: the figure taken apart, its cycle, and how the season counts."""
+
+from __future__ import annotations
+
+import functools
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oat_tide.core.comparison.overlay import overlay
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days, Grid
+from oat_tide.core.seasons.classical import classical
+from oat_tide.core.seasons.swing import GROWS, grows, swing_by_level
+from oat_tide.core.series.odd import like_places
+from oat_tide.core.series.panel import Key, Sight
+from oat_tide.core.working.formula import Either, Formula
+from oat_tide.core.working.terms import Columns, Find, Term, same_place
+from oat_tide.plan.parts.seasons import Gone, Hand, Seasons
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Deck, Late
+from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.places import leap_place, spoken_season
+
+Mask = NDArray[np.bool_]
+AXIS = "seasons"
+"""The axis whose columns are the seasons."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Cycle:
+    """How periods make a cycle.
+
+    Attributes:
+        length: seasons in it; 0 where the periods have none.
+        place: (columns,) the season of each column, from 0, those ahead included.
+        years: (columns,) the fiscal year of each.
+    """
+
+    length: int
+    place: Days
+    years: Days
+
+    def find(self, past: int) -> Find:
+        """The columns of the past that stand in each season."""
+        at = same_place(np.concatenate((np.arange(self.length), self.place[:past])))
+
+        def found(columns: Columns) -> Columns:
+            # The seasons themselves stood first, so that each finds its like.
+            likes = at(columns) - self.length
+            return np.where(likes >= 0, likes, -1)
+
+        return found
+
+
+def usual_cycle(grid: Grid) -> int:
+    """The cycle of a kind of period, of days the week; 0 for none."""
+    seasons = 7 if grid.kind == "day" else grid.cycle
+    return seasons if seasons > 1 else 0
+
+
+def cycle_of(ask: Seasons, grid: Grid, first: int, columns: int) -> Cycle:
+    """The cycle asked for, or that of the kind of period: of days the week."""
+    none = np.zeros(columns, np.int64)
+    usual = usual_cycle(grid)
+    length = ask.cycle or usual
+    if not columns or not length:
+        return Cycle(length, none, none)
+    return _cycle(grid, first, columns, length, length == usual)
+
+
+@functools.lru_cache(32)
+def _cycle(grid: Grid, first: int, columns: int, length: int, usual: bool) -> Cycle:
+    periods = np.arange(first, first + columns)
+    years = grid.years(periods)
+    if grid.kind == "day" and length == grid.cycle:
+        place = overlay(grid, first, columns).place
+        return Cycle(length, place - (place >= leap_place(grid)), years)
+    if usual and grid.kind != "block":
+        return Cycle(length, like_places(grid, first, columns) - (grid.kind != "day"), years)
+    return Cycle(length, periods % length, years)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Ground:
+    """What all of Seasons stands on.
+
+    Attributes:
+        actual: what is taken apart, as it may be seen: the settled figure, by selling day where asked.
+        sold: the settled figure as it is.
+        values: (series, past columns) of what is taken apart.
+        multiplies: (series,) whether the season is a factor.
+        rho: (series,) the rank correlation of swing and level.
+        why_none: (series,) why a series is not taken apart; empty where it is.
+    """
+
+    d: Draft
+    sight: Sight
+    lines: Deck
+    ask: Seasons
+    late: Late
+    cycle: Cycle
+    dimensions: tuple[str, ...]
+    actual: Term
+    sold: Term
+    values: Values
+    multiplies: Mask
+    rho: Values
+    why_none: tuple[str, ...]
+
+    @property
+    def grid(self) -> Grid:
+        """The periods."""
+        return self.d.grid
+
+    @property
+    def past(self) -> int:
+        """Columns up to the as-of."""
+        return int(self.values.shape[1])
+
+    @property
+    def unit(self) -> str:
+        """What the figures count."""
+        return self.lines.figures["actual"].unit
+
+    @property
+    def index_unit(self) -> str:
+        """What an index counts: nothing, or units where all series add their season."""
+        return "" if self.multiplies.any() else self.unit
+
+    def by_kind(self, product: Formula, total: Formula, columns: int) -> Formula:
+        """One formula where the season is a factor and another where it is added."""
+        if self.multiplies.all():
+            return product
+        if not self.multiplies.any():
+            return total
+        mask = np.repeat(self.multiplies[:, None], columns, axis=1)
+        return Either(mask, product, total, product.fact and total.fact)
+
+    def season(self, place: int) -> str:
+        """A season in a sentence."""
+        return spoken_season(self.grid, self.cycle.length, place)
+
+
+def kinds(ask: Seasons, values: Values, cycle: Cycle) -> tuple[Mask, Values]:
+    """Whether each series' season is a factor, as asked or as its swing suggests; and the correlation."""
+    past = values.shape[1]
+    rho = np.full(len(values), np.nan)
+    if cycle.length and past >= 2 * cycle.length:
+        # As if the season were added: what is not known is filled so, and nothing is left out.
+        trend = classical(values, cycle.place[:past], cycle.length, multiplicative=False).trend
+        rho = grows(*swing_by_level(values, trend, cycle.years[:past])[:2])
+    if ask.season != "suggested":
+        return np.full(len(values), ask.season == "multiplicative"), rho
+    return np.logical_and(rho >= GROWS, _above_zero(values)), rho
+
+
+def _above_zero(values: Values) -> Mask:
+    return np.asarray(~(values <= 0).any(axis=1))
+
+
+def refusals(values: Values, cycle: Cycle, grid: Grid, first: int, multiplies: Mask) -> tuple[str, ...]:
+    """Why each series is not taken apart; empty where it is."""
+    need = 2 * cycle.length
+    out = []
+    for row, products in zip(values, multiplies, strict=True):
+        known = np.flatnonzero(~np.isnan(row))
+        span = int(known[-1] - known[0]) + 1 if known.size else 0
+        if not cycle.length:
+            out.append(f"A {grid.kind} has no seasons. Choose shorter periods, or set a cycle.")
+        elif span < need:
+            out.append(
+                f"It takes two whole cycles, {counted(need, grid.kind)}; {span:,} are known and "
+                f"{need - span:,} more are needed."
+            )
+        elif products and (row[known] <= 0).any():
+            at = known[row[known] <= 0]
+            which = ", ".join(grid.label(first + int(each)) for each in at[:3])
+            more = f" and {len(at) - 3} more" if len(at) > 3 else ""
+            out.append(
+                f"A season that multiplies needs figures above zero: {which}{more} "
+                f"{'is' if len(at) == 1 else 'are'} not. An additive season takes them."
+            )
+        elif np.ptp(row[known]) == 0:
+            out.append("Every period is the same: there is nothing to take apart.")
+        else:
+            out.append("")
+    return tuple(out)
+
+
+def where_of(dimensions: tuple[str, ...], key: Key) -> tuple[tuple[str, str], ...]:
+    """A series as a plan names it."""
+    return tuple((name, member) for name, member in zip(dimensions, key, strict=True) if member is not None)
+
+
+def _meant(each: Hand | Gone, where: tuple[tuple[str, str], ...], cycle: int) -> bool:
+    return each.cycle == cycle and dict(each.where) == dict(where)
+
+
+def hands_of(ground: Ground, series: int) -> tuple[Hand, ...]:
+    """The indices set by hand for a series, of the kind that its season is."""
+    kind = "multiplicative" if ground.multiplies[series] else "additive"
+    where = where_of(ground.dimensions, ground.d.keys[series])
+    length = ground.cycle.length
+    return tuple(
+        each
+        for each in ground.ask.by_hand
+        if each.season == kind and each.place < length and _meant(each, where, length)
+    )
+
+
+def gone_of(ground: Ground, series: int) -> tuple[Gone, ...]:
+    """The ratios of a series that are left out."""
+    where = where_of(ground.dimensions, ground.d.keys[series])
+    return tuple(each for each in ground.ask.left_out if _meant(each, where, ground.cycle.length))
+
+
+Kind = Literal["additive", "multiplicative"]
+
+
+def kind_of(ground: Ground, series: int) -> Kind:
+    """How the season of a series counts."""
+    return "multiplicative" if ground.multiplies[series] else "additive"

@@ -1,0 +1,100 @@
+"""The arrays behind a decomposition, by each method, for series whose seasons multiply and those that add."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import fields
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.seasons import loess
+from oat_tide.core.seasons.classical import Classical, classical, simple
+from oat_tide.core.series.panel import Panel
+from oat_tide.core.trouble import Tell
+from oat_tide.stages.seasons.ground import Ground, Mask
+
+_SOON = 15_000
+"""Periods, times the passes of the outer loop, that local regression takes within a frame."""
+
+Answer = tuple[Values, Values, Values]
+"""Trend, season and remainder."""
+
+
+def ratios_joined(ground: Ground, counted: Mask | None) -> Classical:
+    """Simple averages or the centred average.
+
+    Args:
+        counted: (series, past columns) the ratios that count; None for all.
+    """
+    cycle, ask, past = ground.cycle, ground.ask, ground.past
+    place, scale = cycle.place[:past], ground.sight.past.scale
+    # What was made by selling day is no whole number of minor units.
+    scale = scale if ask.per == "period" else 1.0
+
+    def run(rows: Mask, products: bool) -> Classical:
+        values = ground.values[rows]
+        if ask.method == "simple":
+            return simple(values, place, cycle.length, cycle.years[:past], products, scale)
+        own = None if counted is None else counted[rows]
+        return classical(values, place, cycle.length, products, ask.joined, own, scale)
+
+    return _merged(ground.multiplies, run)
+
+
+def _merged(multiplies: Mask, run: Callable[[Mask, bool], Classical]) -> Classical:
+    """One result of the series that multiply and those that add, each by its own."""
+    if multiplies.all() or not multiplies.any():
+        return run(np.ones(len(multiplies), np.bool_), bool(multiplies.all()))
+    found = {products: run(multiplies == products, products) for products in (True, False)}
+    merged = []
+    for field in fields(Classical):
+        one, other = (getattr(found[products], field.name) for products in (True, False))
+        both = np.empty((len(multiplies), *one.shape[1:]), one.dtype)
+        both[multiplies], both[~multiplies] = one, other
+        merged.append(both)
+    return Classical(*merged)
+
+
+def by_regression(ground: Ground) -> Answer | None:
+    """Trend, season and remainder by local regression; None while it is still reckoned."""
+    ask = ground.ask
+    asked = ground.cycle.length, ask.seasonal, ask.span, ask.robust
+    loops = loess.ROBUST_OUTER if ask.robust else 1
+    if ground.values.size * loops <= _SOON or ask.per != "period":
+        return _parts(ground.values, ground.multiplies, *asked)
+    products = tuple(ground.multiplies.tolist())
+    usable = tuple(not why for why in ground.why_none)
+    return ground.late(parts_of, ground.sight.past, products, usable, *asked)
+
+
+def parts_of(
+    panel: Panel,
+    products: tuple[bool, ...],
+    usable: tuple[bool, ...],
+    cycle: int,
+    seasonal: int,
+    span: int,
+    robust: bool,
+    tell: Tell,
+) -> Answer:
+    """The same of a panel; takes its time."""
+    values = np.where(np.array(usable)[:, None], panel.judged, np.nan)
+    return _parts(values, np.array(products), cycle, seasonal, span, robust)
+
+
+def _parts(values: Values, multiplies: Mask, cycle: int, seasonal: int, span: int, robust: bool) -> Answer:
+    """Each series between its first and its last known period: beyond them nothing is told."""
+    out = tuple(np.full(values.shape, np.nan) for _ in range(3))
+    known = ~np.isnan(values)
+    firsts = known.argmax(1) if values.shape[1] else np.zeros(len(values), np.int64)
+    lasts = values.shape[1] - known[:, ::-1].argmax(1) if values.shape[1] else firsts
+    alike: dict[tuple[int, int, bool], list[int]] = {}
+    for row in np.flatnonzero(known.any(1)).tolist():
+        alike.setdefault((int(firsts[row]), int(lasts[row]), bool(multiplies[row])), []).append(row)
+    for (first, last, product), rows in alike.items():
+        decompose = loess.decompose_products if product else loess.decompose
+        parts = decompose(values[rows, first:last], cycle, seasonal, span or None, robust)
+        for whole, part in zip(out, (parts.trend, parts.season, parts.remainder), strict=True):
+            whole[rows, first:last] = part
+    return out  # type: ignore[return-value]

@@ -1,0 +1,132 @@
+"""A line or growth curve through the deseasonalised series, carried on and put back in season."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.regression import fit_line
+from oat_tide.core.working.formula import Formula, exp, only, sum_of_products, total
+from oat_tide.core.working.terms import Term, known, wide
+from oat_tide.stages.fitted import Through, line_of
+from oat_tide.stages.seasons.ground import Ground
+from oat_tide.stages.seasons.selling import put_back
+from oat_tide.stages.seasons.taken import Taken
+
+
+def ahead_of(ground_kind: str, cycle: int) -> int:
+    """Periods that the line is carried on for: a year of them, of blocks and odd cycles a cycle."""
+    return {"day": 365, "week": 52, "month": 12, "quarter": 4}.get(ground_kind, cycle)
+
+
+def through_it(ground: Ground, taken: Taken) -> None:
+    """The line through the deseasonalised series, next year's figures, and R² three ways."""
+    d, growth = ground.d, ground.ask.through == "growth"
+    without = taken.deseasonalised
+    got = _through(ground, without, growth)
+    line = line_of(d, got, without)
+    raised = exp(line) if growth else line
+    carried = ground.ask.arrangement == "deseasonalised"
+    row = partial(d.define, unit=ground.unit, shown=carried)
+    place = np.arange(d.columns)[None]
+    past = row(
+        "through",
+        "Growth curve" if growth else "Line",
+        raised,
+        where=(place >= _starts(without.values[:, : ground.past])) & (place < d.columns),
+        blank="The line begins with the first deseasonalised period.",
+    )
+    back = ground.by_kind(past * taken.season, past + taken.season, d.columns)
+    projected = row(
+        "back",
+        "Back in season",
+        put_back(d, back),
+        adds_up=d.figures["actual"].adds_up,
+        blank="The line or the season is not known.",
+    )
+    if carried:
+        d.define(
+            "next_year",
+            f"the next {ahead_of(d.grid.kind, ground.cycle.length)} {d.grid.kind}s together",
+            total(known(projected.between(ground.past, d.columns - 1))),
+            unit=ground.unit,
+        )
+    if growth:
+        d.define(
+            "growth", f"growth {d.grid.a_period}", 100 * (exp(d.term("slope")) - 1), unit="%", signed=True
+        )
+    d.define(
+        "year_change",
+        "the trend's change a year",
+        ahead_of(d.grid.kind, ground.cycle.length) * d.term("slope"),
+        unit=ground.unit,
+        signed=True,
+        shown=not growth,
+    )
+    _three_ways(ground, without, past, projected)
+
+
+def _starts(values: Values) -> Values:
+    """(series, 1) the first column known; beyond all where none is."""
+    there = ~np.isnan(values)
+    first = there.argmax(1) if values.shape[1] else np.zeros(len(values), np.int64)
+    return np.where(there.any(1), first, 1 << 30)[:, None]
+
+
+def _through(
+    ground: Ground, row: Term, growth: bool, prefix: str = "", said: str = "deseasonalised"
+) -> Through:
+    """A fit of all that is known of a row."""
+    d, columns = ground.d, ground.d.columns
+    values = wide(row.values, columns, np.nan)
+    inside = (np.arange(columns) < ground.past)[None] & ~np.isnan(values)
+    # No growth curve goes through what is not above zero.
+    bad = inside & ~(values > 0)
+    fits = ~bad.any(1, keepdims=True) if growth else np.ones((len(values), 1), np.bool_)
+    used = (inside & fits).astype(float)
+    start = _starts(np.where(used[:, : ground.past] > 0, values[:, : ground.past], np.nan))
+    start = np.where(start < columns, start, 0)
+    t = np.arange(columns, dtype=float)[None] - start + 1
+    with np.errstate(invalid="ignore", divide="ignore"):
+        z = np.where(used > 0, np.log(values) if growth else values, np.nan)
+
+    def first(series: int) -> str:
+        return f"counted from {d.grid.label(d.first + int(start[series, 0]))} = 1"
+
+    return Through(growth, used, t, z, fit_line(t, z, used), first, said, prefix, shown=not prefix)
+
+
+def _three_ways(ground: Ground, without: Term, line: Term, projected: Term) -> None:
+    """R² of the line on the deseasonalised series, of a raw line on the raw series, and back in season."""
+    d, growth = ground.d, ground.ask.through == "growth"
+    actual = ground.sold
+    curve = "growth curve" if growth else "line"
+    used = d.term("used")
+    _r2(ground, "r2_without", f"R² of the {curve}, deseasonalised", used, without, line)
+    raw = line_of(d, _through(ground, actual, growth, "raw_", "actual"), actual)
+    raw_line = d.define(
+        "raw_line", f"raw {curve}", exp(raw) if growth else raw, where=actual, unit=ground.unit, shown=False
+    )
+    _r2(ground, "r2_raw", f"R² of a raw {curve} on the raw series", d.term("raw_used"), actual, raw_line)
+    _r2(ground, "r2_back", "R² put back in season, raw series", used, actual, projected)
+
+
+def _r2(ground: Ground, name: str, said: str, used: Term, actual: Term, line: Term) -> None:
+    """1 - SSE / SST on the original scale, over the periods of the fit."""
+    d, last = ground.d, max(ground.past - 1, 0)
+    hidden = partial(d.define, shown=False)
+    u = used.between(0, last)
+    y = hidden(f"{name}_y", "figure held against", actual, where=_in_the_fit(used))
+    middle = hidden(
+        f"{name}_mean", "its mean", sum_of_products(u, y.between(0, last)) / total(u), where=total(u) > 0
+    )
+    miss = hidden(f"{name}_miss", "figure less the line", y - line)
+    off = hidden(f"{name}_off", "figure off its mean", y - middle)
+    sse, sst = (sum_of_products(u, each.between(0, last) ** 2) for each in (miss, off))
+    d.define(name, said, only(sst > 0, 1 - sse / sst), blank="Too little is known, or it does not vary.")
+
+
+def _in_the_fit(used: Term) -> Formula:
+    return used > 0

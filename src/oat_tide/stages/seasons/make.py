@@ -1,0 +1,192 @@
+"""Seasons: parts over time, the indices of the seasons, or the series without its season."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.series.panel import Sight
+from oat_tide.core.series.reading import Reading
+from oat_tide.core.working.formula import given, only
+from oat_tide.plan.parts.evened import Evened
+from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.paths import P
+from oat_tide.stages.common import as_of_handle
+from oat_tide.stages.deck import Axis, Band, Curve, Deck, Knob, Late, knob
+from oat_tide.stages.deck.draft import Draft, of
+from oat_tide.stages.lines import base, borrow_actual
+from oat_tide.stages.needs import READING, need
+from oat_tide.stages.places import season_names
+from oat_tide.stages.seasons import NAME, told, words
+from oat_tide.stages.seasons.cautions import cautions
+from oat_tide.stages.seasons.ground import AXIS, Ground, cycle_of, kinds, refusals
+from oat_tide.stages.seasons.line import ahead_of, through_it
+from oat_tide.stages.seasons.rows import year_rows
+from oat_tide.stages.seasons.selling import Days, adjusted, days_of
+from oat_tide.stages.seasons.sheet import sheet
+from oat_tide.stages.seasons.taken import Taken, take_apart
+
+ARRANGEMENTS = {"parts": "Parts", "indices": "Indices", "deseasonalised": "Deseasonalised"}
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Needs:
+    """What the stage stands on."""
+
+    lines: Deck = need("lines")
+    reading: Reading = need(READING)
+
+
+def make(sight: Sight, ask: tuple[Seasons, Evened], needs: Needs, late: Late) -> Deck:
+    """The deck of Seasons in the arrangement asked for."""
+    seasons, evened = ask
+    lines, past = needs.lines, sight.past.columns
+    grid = sight.past.grid
+    cycle = cycle_of(seasons, grid, sight.past.first, past)
+    carried = seasons.arrangement == "deseasonalised"
+    d = Draft(NAME, sight, past + ahead_of(grid.kind, cycle.length) if carried else 0)
+    borrow_actual(d, lines)
+    ground, held = _ground(d, sight, lines, seasons, evened, needs.reading, late)
+    taken = take_apart(ground) if _any(ground) else None
+    shown: tuple[Band, ...] = (Band(ground.unit, (_actual(ground),)),)
+    if taken is not None:
+        _tell(ground, taken)
+        through_it(ground, taken)
+        shown = _VIEWS[seasons.arrangement](ground, taken)
+    title = words.without_title if carried else words.title
+    return d.deck(
+        bands=shown,
+        sheet=lambda: sheet(ground, taken, held),
+        handles=() if d.sees else (as_of_handle(sight),),
+        marks=(lambda series: ()) if d.sees else lines.marks,
+        arrangements=_arrangements(seasons),
+        tinted=bool(d.sees),
+        title=partial(title, ground),
+        subtitle=partial(words.subtitle, ground),
+        finding=partial(words.finding, ground),
+        cautions=partial(cautions, ground, taken),
+    )
+
+
+def _arrangements(ask: Seasons) -> Knob:
+    return knob(P.seasons.arrangement, ask, choices=tuple(ARRANGEMENTS), names=tuple(ARRANGEMENTS.values()))
+
+
+def _any(ground: Ground) -> bool:
+    """Whether any series can be taken apart."""
+    return not all(ground.why_none)
+
+
+def _ground(
+    d: Draft, sight: Sight, lines: Deck, ask: Seasons, evened: Evened, reading: Reading, late: Late
+) -> tuple[Ground, Days | None]:
+    """What all stands on, and the selling days where they are asked for."""
+    past = sight.past
+    sold = of(lines, base(lines), seen=past.whole)
+    grid, unit = d.grid, lines.figures["actual"].unit
+    cycle = cycle_of(ask, grid, d.first, d.columns)
+    held = None
+    actual = sold
+    if ask.per == "selling day" and grid.kind != "day":
+        held = days_of(ask, evened, reading, grid, d.first, past.columns, d.columns)
+        actual = adjusted(d, sold, held, unit, tuple(each.name for each in ask.moving))
+    values = actual.values[:, : past.columns]
+    multiplies, rho = kinds(ask, values, cycle)
+    why_none = refusals(values, cycle, grid, d.first, multiplies)
+    fits = np.array([not why for why in why_none])[:, None]
+    if not fits.all():
+        values = np.where(fits, values, np.nan)
+        seen = np.repeat(fits, actual.values.shape[1], axis=1)
+        actual = d.term("adjusted", seen) if held else of(lines, base(lines), seen=past.whole & fits)
+    ground = Ground(
+        d, sight, lines, ask, late, cycle, reading.dimensions, actual, sold, values, multiplies, rho, why_none
+    )
+    d.lay(AXIS, Axis(*season_names(grid, cycle.length), grid.kind))
+    return ground, held
+
+
+def _tell(ground: Ground, taken: Taken) -> None:
+    """The facts of the season, and how sure its indices are."""
+    ground.d.define(
+        "kind",
+        "season multiplies",
+        given(ground.multiplies[:, None].astype(float), "1 where it multiplies, 0 where it is added"),
+        shown=False,
+    )
+    told.strengths(ground, taken)
+    told.rank_test(ground, taken)
+    told.autocorrelation(ground, taken)
+    told.how_sure(ground, taken)
+    told.swing(ground, taken)
+
+
+def _actual(ground: Ground) -> Curve:
+    label = ground.d.figures["actual"].label.lower()
+    return Curve("actual", "actual", label=label)
+
+
+def _parts(ground: Ground, taken: Taken) -> tuple[Band, ...]:
+    """Actual with trend; season and remainder on the same size of units, so that they compare."""
+    unit = ground.unit
+    season, rest = _in_units(ground, taken)
+    curves = [_actual(ground), Curve("trend", "trend", label="trend")]
+    if ground.ask.over:
+        curves.append(Curve("deseasonalised", "smoothed", label="deseasonalised"))
+    bands = [Band(unit, tuple(curves), height=1.4, size="units")]
+    # What is no more than chance is not drawn.
+    if words.verdict(ground, 0) != "no":
+        bands.append(Band("season", (Curve(season, "bars"),), "season", 1.0, zero_line=True, size="units"))
+    bands.append(Band("remainder", (Curve(rest, "bars"),), "remainder", 0.9, zero_line=True, size="units"))
+    return tuple(bands)
+
+
+def _in_units(ground: Ground, taken: Taken) -> tuple[str, str]:
+    """The figures of season and remainder in units: what each adds to the trend."""
+    if not ground.multiplies.any():
+        return "season", "remainder"
+    d, trend = ground.d, taken.trend
+    inside = (np.arange(d.columns) < ground.past)[None]
+    hidden = partial(d.define, shown=False, unit=ground.unit, signed=True)
+    with_season = ground.by_kind(trend * taken.season, trend + taken.season, d.columns)
+    hidden("season_units", "what the season adds", only(inside, with_season - trend))
+    hidden("remainder_units", "what remains", ground.actual - with_season)
+    return "season_units", "remainder_units"
+
+
+def _indices(ground: Ground, taken: Taken) -> tuple[Band, ...]:
+    """Each season with its years as a small line, and its index as a bar across."""
+    d = ground.d
+    years = year_rows(ground, taken)
+    _in_order(d, (*years, "many", "joined", "scaled", "hand", "index", "sure"))
+    d.show_on(AXIS)
+    products = bool(ground.multiplies.any())
+    curves = [Curve(years[0], "within", among=years)]
+    if words.verdict(ground, 0) != "no":
+        curves.insert(0, Curve("index", "index", base=1.0 if products else 0.0))
+    title = "of trend" if ground.multiplies.all() else f"{ground.unit} off trend"
+    if ground.ask.method == "simple":
+        title = title.replace("trend", "the mean")
+    return (Band(title, tuple(curves), zero_line=True, zero=1.0 if products else 0.0),)
+
+
+def _in_order(d: Draft, names: tuple[str, ...]) -> None:
+    """The rows in the order that they are read in: ratios, how many, joined, scaled, by hand, in use."""
+    for name in names:
+        if name in d.figures:
+            d.figures[name] = d.figures.pop(name)
+
+
+def _without(ground: Ground, taken: Taken) -> tuple[Band, ...]:
+    """Actual and deseasonalised with a line through it, carried on and put back in season."""
+    curves = (
+        _actual(ground),
+        Curve("deseasonalised", "smoothed", label="deseasonalised"),
+        Curve("through", "trend", label="growth curve" if ground.ask.through == "growth" else "line"),
+        Curve("back", "projected", label="back in season", ahead=True),
+    )
+    return (Band(ground.unit, curves),)
+
+
+_VIEWS = {"parts": _parts, "indices": _indices, "deseasonalised": _without}

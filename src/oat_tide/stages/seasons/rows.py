@@ -1,0 +1,76 @@
+"""The rows of the indices: a year's ratios at each season, those left out standing apart."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.working.formula import Formula, mean
+from oat_tide.core.working.terms import Columns, known
+from oat_tide.stages.deck.called import Remark
+from oat_tide.stages.seasons.by_hand import mend_ratio, state_of_ratio
+from oat_tide.stages.seasons.ground import AXIS, Ground, gone_of
+from oat_tide.stages.seasons.taken import Taken, columns_of
+
+
+def year_name(year: int) -> str:
+    """The name of the figure of a year's ratios."""
+    return f"ratios_{year}"
+
+
+def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
+    """A row a year; of seasons that come several times a year the mean of their ratios."""
+    d = ground.d
+    years = np.unique(ground.cycle.years[: ground.past]).tolist()
+    of = d.term("found") if ground.ask.method == "loess" else taken.ratio
+    for year in years:
+        held = columns_of(ground, year)
+        several = held.shape[1] > 1
+        what: Formula = mean(known(of.likes(partial(_at, held)))) if several else of.like(_single(held))
+        many = f", mean of up to {held.shape[1]}" if several else ""
+        loess = ground.ask.method == "loess"
+        d.define(
+            year_name(year),
+            f"{d.grid.year_label(year)}{many}",
+            what,
+            axis=AXIS,
+            unit=ground.index_unit,
+            signed=not ground.multiplies.any(),
+            blank=_why_none(ground),
+            mend=None if loess else mend_ratio(ground, year),
+            state=state_of_ratio(ground, year),
+            remark=_note(ground, year),
+        )
+    return tuple(map(year_name, years))
+
+
+def _single(held: Columns) -> Columns:
+    return held[:, 0] if held.shape[1] else np.full(len(held), -1)
+
+
+def _at(held: Columns, columns: Columns) -> Columns:
+    return held[columns]
+
+
+def _why_none(ground: Ground):  # type: ignore[no-untyped-def]
+    def why(series: int, column: int) -> str:
+        if ground.why_none[series]:
+            return ground.why_none[series]
+        if ground.ask.method == "simple":
+            return "The year is not whole: simple averages take whole years only."
+        return "The period is not known, part or left out, or it has no centred average."
+
+    return why
+
+
+def _note(ground: Ground, year: int) -> Remark:
+    """The note of a ratio left out."""
+
+    def remark(series: int, column: int) -> str:
+        for each in gone_of(ground, series):
+            if (each.year, each.place) == (year, column):
+                return f"Left out of the index{f': {each.note}' if each.note else ''}. Delete takes it back."
+        return ""
+
+    return remark

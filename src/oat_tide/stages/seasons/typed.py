@@ -1,0 +1,66 @@
+"""Holidays as they are typed: "25 Dec Christmas", "Easter +1 Easter Monday", "Easter 14 days 8 %"."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+
+from oat_tide.core.periods.calendar import MONTHS
+from oat_tide.core.trouble import Trouble
+from oat_tide.core.working.numerals import full, number_of
+from oat_tide.plan.parts.seasons import Holiday, Moving
+
+_FIXED = re.compile(r"(\d{1,2})\.?\s+([A-Za-z]{3,9})\s*(.*)")
+_EASTER = re.compile(r"easter\s*([+\-−]\s*\d{1,3})?\s*(.*)", re.IGNORECASE)
+_RAISED = re.compile(
+    r"easter\s*([+\-−]\s*\d{1,3})?\s+(\d{1,2})\s*days?\s+([+\-−]?[\d.,]+)\s*%\s*(.*)", re.IGNORECASE
+)
+
+
+def holiday(text: str) -> Holiday:
+    """A day that one does not sell on. Raises Trouble for what is none."""
+    said = text.strip()
+    fixed = _FIXED.fullmatch(said)
+    if fixed:
+        month = fixed[2][:3].title()
+        try:
+            # 2024 has a 29 February.
+            day = dt.date(2024, MONTHS.index(month) + 1, int(fixed[1]))
+        except ValueError as error:
+            raise Trouble(f"{said!r}: there is no such day. Write it as in 25 Dec Christmas.") from error
+        return Holiday(fixed[3] or f"{day.day} {month}", day.month, day.day)
+    moving = _EASTER.fullmatch(said)
+    if moving:
+        return Holiday(moving[2] or said, from_easter=_days(moving[1]))
+    raise Trouble(f"{said!r} is no holiday. Write 25 Dec Christmas, or Easter +1 Easter Monday.")
+
+
+def raised(text: str) -> Moving:
+    """What sells before a moving holiday. Raises Trouble for what cannot be understood."""
+    said = text.strip()
+    found = _RAISED.fullmatch(said)
+    percent = number_of(found[3].replace(",", ".")) if found else None
+    if not found or percent is None:
+        raise Trouble(f"{said!r} is not understood. Write Easter 14 days 8 %.")
+    if not 1 <= int(found[2]) <= 60 or not -100 < percent <= 300:
+        raise Trouble(f"{said!r}: choose 1 to 60 days, and a share from above −100 to 300 %.")
+    return Moving(found[4] or "Easter", _days(found[1]), int(found[2]), percent)
+
+
+def _days(text: str | None) -> int:
+    number = int("".join((text or "0").split()).replace("−", "-"))
+    if not -100 <= number <= 100:
+        raise Trouble(f"{number} days from Easter is too far: choose −100 to 100.")
+    return number
+
+
+def said_of(each: Holiday | Moving) -> str:
+    """A holiday as it stands in the side sheet."""
+    if isinstance(each, Holiday) and each.month:
+        return f"{each.name}: {each.day} {MONTHS[each.month - 1]}"
+    days = f" {each.from_easter:+d} days" if each.from_easter else ""
+    if isinstance(each, Holiday):
+        return f"{each.name}: Easter{days}"
+    return (
+        f"{each.name}: {full(each.percent)} % of a usual period in the {each.days} days before Easter{days}"
+    )
