@@ -3,7 +3,7 @@
 A frame is measured from the edit to the end of the painting that it causes (the event loop is empty
 again), in a 1280x800 window on Qt's offscreen platform. Each line is run three times and the run with the
 least 95th percentile stands: what else the machine does comes in bursts and can only add. Run:
-python benchmarks/frames.py
+python benchmarks/frames.py [words of the lines to run]
 """
 
 from __future__ import annotations
@@ -38,8 +38,8 @@ def ten_years(folder: Path) -> Path:
     return path
 
 
-def measure(path: Path) -> dict[str, np.ndarray]:
-    """Milliseconds of each frame, by what is moved."""
+def measure(path: Path, words: list[str]) -> dict[str, np.ndarray]:
+    """Milliseconds of each frame, by what is moved; of the lines whose names hold one of the words."""
     from PyQt6.QtWidgets import QApplication
 
     from oat_tide.desk.window.app import application, settle_down
@@ -90,18 +90,28 @@ def measure(path: Path) -> dict[str, np.ndarray]:
     end = dt.date(2025, 11, 30)
     windows = [edit(P.smooth.smoothers[0].window, 2 + i % 59, "slide") for i in range(FRAMES)]
     days = [edit(P.as_of, end - dt.timedelta(days=i % 1500), "drag") for i in range(FRAMES)]
-    return {
-        "window slider, Smooth": frames("smooth", windows),
-        "as-of drag, Smooth": frames("smooth", days),
-        "as-of drag, Project": frames("project", days),
-        "as-of drag, History": frames("history", days),
-        "zoom, History": zooms(),
-        "hover, History": hovers(),
+
+    def arranged(stage: str, name: str) -> Callable[[], np.ndarray]:
+        field = getattr(P, stage).arrangement
+        return lambda: frames(stage, [edit(field, name), *days[1:]])[1:]
+
+    lines: dict[str, Callable[[], np.ndarray]] = {
+        "window slider, Smooth": lambda: frames("smooth", windows),
+        "as-of drag, Smooth": lambda: frames("smooth", days),
+        "as-of drag, Project": lambda: frames("project", days),
+        "as-of drag, History": lambda: frames("history", days),
+        "zoom, History": zooms,
+        "hover, History": hovers,
         **{
-            f"as-of drag, {name}": frames("history", [edit(P.history.arrangement, name), *days[1:]])[1:]
+            f"as-of drag, {name}": arranged("history", name)
             for name in ("overlaid", "running", "trailing", "usual", "earlier")
         },
+        **{
+            f"as-of drag, {name}": arranged("seasons", name)
+            for name in ("parts", "indices", "deseasonalised")
+        },
     }
+    return {name: line() for name, line in lines.items() if any(word in name for word in words)}
 
 
 def first_paint() -> list[float]:
@@ -133,7 +143,7 @@ def main() -> None:
     import tempfile
 
     with tempfile.TemporaryDirectory() as folder:
-        for name, taken in measure(ten_years(Path(folder))).items():
+        for name, taken in measure(ten_years(Path(folder)), sys.argv[1:] or [""]).items():
             p95 = np.percentile(taken, 95)
             print(f"{name}: median {np.median(taken):.1f} ms, p95 {p95:.1f} ms, {p95 / 16:.2f} of 16 ms")
     start = np.median(first_paint())

@@ -19,6 +19,7 @@ from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
 from tests.helpers import FolderCase, monthly
+from tests.stages.seasons_examples import SeasonsExamples
 from tests.stages.test_rules import variants
 
 NAN = math.nan
@@ -43,7 +44,7 @@ def arranged(name: str, **more: object) -> Edit:
     return edit(P.history, History(arrangement=name, **more))  # type: ignore[arg-type]
 
 
-class Examples(FolderCase):
+class Examples(SeasonsExamples, FolderCase):
     """Attributes: shown, the figures that an example was given for, by stage and name."""
 
     shown: set[tuple[str, str]] = set()  # noqa: RUF012

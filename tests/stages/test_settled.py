@@ -130,7 +130,7 @@ class Settled(FolderCase):
         for rising, name in enumerate(("curve_mean", "curve_weighted")):
             later = curves_of(past, longest, "MAE", True, lambda share: None)[rising]
             np.testing.assert_array_equal(deck.figures[name].values, later)
-        alpha = constants_of(past, "level", lambda share: None)[0]
+        alpha = constants_of(past, "level", "by rule", lambda share: None)[0]
         self.assertEqual(deck.figures["alpha_1"].values[0, 0], alpha[0])
 
     def test_long_windows_of_days_are_held_against_the_day_of_the_year_before(self) -> None:

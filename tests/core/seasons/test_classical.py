@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from oat_tide.core.seasons.classical import (
     centred_average,
     classical,
-    deseasonalised,
-    remainder,
+    remainder_of,
     season_of,
     simple,
+    without_season,
 )
 from oat_tide.core.seasons.indices import in_use, joined, scaled, standard_errors
 
@@ -72,11 +72,11 @@ class Classical(unittest.TestCase):
         place = np.arange(len(values)) % cycle
         found = classical(own, place, cycle, multiplicative, how)  # type: ignore[arg-type]
         season = season_of(found.indices, place)
-        rest = remainder(own, found.trend, season, multiplicative)
+        rest = remainder_of(own, found.trend, season, multiplicative)
         known = ~np.isnan(rest)
         back = found.trend * season * rest if multiplicative else found.trend + season + rest
         np.testing.assert_allclose(back[known], own[known], rtol=1e-10)
-        taken_out = deseasonalised(own, found.indices, place, multiplicative)
+        taken_out = without_season(own, season, multiplicative)
         again = taken_out * season if multiplicative else taken_out + season
         np.testing.assert_allclose(again[known], own[known], rtol=1e-10)
         if not np.isnan(found.indices).any():

@@ -181,14 +181,21 @@ def season_of(indices: Values, place: Days) -> Values:
     return indices[:, place]
 
 
-def deseasonalised(values: Values, indices: Values, place: Days, multiplicative: bool) -> Values:
-    """(series, periods) values with their season taken out; NaN where an index is zero or not known."""
-    season = season_of(indices, place)
+def without_season(values: Values, season: Values, multiplicative: bool) -> Values:
+    """(series, periods) values with their season taken out; NaN where it is not above zero, or not known.
+
+    Args:
+        season: (series, periods) the index of each period's season.
+    """
     with np.errstate(invalid="ignore", divide="ignore"):
-        return np.where(season != 0, values / season, np.nan) if multiplicative else values - season
+        return np.where(season > 0, values / season, np.nan) if multiplicative else values - season
 
 
-def remainder(values: Values, trend: Values, season: Values, multiplicative: bool) -> Values:
+def remainder_of(values: Values, trend: Values, season: Values, multiplicative: bool) -> Values:
     """(series, periods) what trend and season leave: the product of the three is the actual, or their sum."""
+    if not multiplicative:
+        left: Values = values - trend - season
+        return left
+    expected = trend * season
     with np.errstate(invalid="ignore", divide="ignore"):
-        return values / (trend * season) if multiplicative else values - trend - season
+        return np.where(expected > 0, values / expected, np.nan)

@@ -17,6 +17,8 @@ from oat_tide.core.seasons.swing import ranked
 
 DRAWS, SEED = 2000, 1990
 """Made-up histories of nothing but noise that chance is told by."""
+_FEWEST_DRAWS, _MOST_CELLS = 200, 500_000
+"""Of long histories fewer: what chance reaches differs little from one to the next."""
 
 
 def strength(part: Values, remainder: Values) -> Values:
@@ -48,7 +50,8 @@ def by_chance(periods: int, cycle: int) -> float:
 
     Reckoned by decomposing so many made-up histories of that length by the centred average.
     """
-    noise = np.random.default_rng(SEED).normal(size=(DRAWS, periods))
+    draws = min(DRAWS, max(_MOST_CELLS // max(periods, 1), _FEWEST_DRAWS))
+    noise = np.random.default_rng(SEED).normal(size=(draws, periods))
     place = np.arange(periods) % cycle
     parts = classical(noise, place, cycle, multiplicative=False)
     season = season_of(parts.indices, place)

@@ -20,24 +20,24 @@ def swing_by_level(values: Values, trend: Values, years: Days) -> tuple[Values, 
 
     Args:
         values, trend: (series, periods); NaN is not known.
-        years: (periods,) the year of each.
+        years: (periods,) the year of each, in order.
 
     Returns:
         (series, years) levels, (series, years) swings, NaN of a year of which less than half is known, and
         (years,) which they are.
     """
-    each = np.unique(years)
-    levels, swings = (np.full((len(values), len(each)), np.nan) for _ in range(2))
+    each, starts, many = np.unique(years, return_index=True, return_counts=True)
+    if not len(each):
+        return np.zeros((len(values), 0)), np.zeros((len(values), 0)), each
     off = values - trend
-    for at, year in enumerate(each):
-        own, around = off[:, years == year], trend[:, years == year]
-        known = ~np.isnan(own)
-        many = known.sum(1)
-        enough = 2 * many >= max(int((years == each[len(each) // 2]).sum()), 1)
-        squares, total = np.where(known, own, 0.0) ** 2, np.where(known, around, 0.0)
-        count = np.maximum(many, 1)
-        swings[:, at] = np.where(enough, np.sqrt(squares.sum(1) / count), np.nan)
-        levels[:, at] = np.where(enough, total.sum(1) / count, np.nan)
+    known = ~np.isnan(off)
+    held, squares, total = (
+        np.add.reduceat(row, starts, axis=1)
+        for row in (known.astype(float), np.where(known, off, 0.0) ** 2, np.where(known, trend, 0.0))
+    )
+    enough = 2 * held >= max(int(many[len(each) // 2]), 1)
+    count = np.maximum(held, 1)
+    swings, levels = (np.where(enough, row, np.nan) for row in (np.sqrt(squares / count), total / count))
     return levels, swings, each
 
 

@@ -17,8 +17,12 @@ from oat_tide.stages.deck import Curve, Deck
 
 MOST_DOTS = 130
 """Above so many columns in sight dots would run into one another and are left out."""
+MOST_SEASONS = 31
+"""Above so many seasons in sight the dots of their years would run into one another."""
 _HALF = 0.36
 """Half the width of what stands within a column."""
+_POINT, _CROSS = 6, 4
+"""Pixels of a point within a column, and of half a cross."""
 _END = 8
 """Pixels of the dot that a curve ends in."""
 DENSE = 250
@@ -34,6 +38,7 @@ _SPECIAL = {
     "bars": ("below",),
     "forecast": ("end",),
     "index": ("below", "across", "across below"),
+    "within": ("points", "crosses"),
 }
 """What has an item of its own, by the role of the curve."""
 
@@ -77,7 +82,7 @@ STYLES: dict[str, Style] = {
     "forecast": Style("heather", 1.6, Qt.PenStyle.DashLine, ends=True),
     "trend": Style("ochre", 2.0),
     "index": Style("kelp", 3.0),
-    "within": Style("ink", 1.0, dots=True),
+    "within": Style("ink", 1.0),
 }
 _DASHES: tuple[list[float], ...] = (
     [],
@@ -242,7 +247,7 @@ class Drawn:
             self._index(deck.figures[self.curve.figure].values[series, first:stop], first)
             return
         if self.curve.among:
-            self._within(deck, series, first, stop)
+            self._within(deck, series, first, max(stop, first), frame, pixels)
             return
         values = deck.figures[self.curve.figure].values[series, first:stop]
         part = deck.flags[series, first:stop] & PART > 0
@@ -304,41 +309,42 @@ class Drawn:
             across = np.column_stack((left - 0.05, right + 0.05)).ravel()
             bar.setData(across, np.repeat(top, 2), connect="pairs", pen=pen, antialias=True)
 
-    def _within(self, deck: Deck, series: int, first: int, stop: int) -> None:
+    def _within(self, deck: Deck, series: int, first: int, stop: int, frame: QRectF, pixels: int) -> None:
         """In each column a small line of several figures, side by side; what is left out stands crossed."""
         figures = [deck.figures[name] for name in self.curve.among]
-        many = len(figures)
         values = np.stack([each.values[series, first:stop] for each in figures])
         out = np.array(
-            [[each.state(series, column) == "out" for column in range(first, stop)] for each in figures]
+            [[each.state(series, column) == "out" for column in range(first, stop)] for each in figures],
+            np.bool_,
         ).reshape(values.shape)
+        if self._same(np.where(out, -values, values), first, pixels, bool(out.any())) and not out.any():
+            return
+        many = len(figures)
         offsets = (np.arange(many) - (many - 1) / 2) * (2 * _HALF / max(many, 2))
         x = np.arange(first, stop)[None] + offsets[:, None]
         # One season after another, with a gap between them, so that each is a line of its own.
         gap = np.full((1, stop - first), np.nan)
         kept = np.concatenate((np.where(out, np.nan, values), gap))
-        places = np.concatenate((x, x[-1:]))
-        color = palette().color(self.style.color, 255)
         ratio = self.plot.getViewWidget().devicePixelRatioF()
-        self.line.setSegmentedLineMode("off")
-        self.line.setData(
-            places.T.ravel(), kept.T.ravel(), connect="finite", antialias=True,
-            pen=pen(self.style, self.curve, False, ratio, veiled=False),
+        thin_pen = pen(self.style, self.curve, False, ratio, veiled=False)
+        across = np.concatenate((x, x[-1:])).T.ravel()
+        self.line.setData(across, kept.T.ravel(), connect="finite", antialias=True, pen=thin_pen)
+        few = stop - first <= MOST_SEASONS
+        there = ~np.isnan(values) & few
+        # A point is a line of no length by a round pen: scatter takes ten times as long to set.
+        dot = pg.mkPen(thin_pen.color(), width=_POINT * ratio, cap=Qt.PenCapStyle.RoundCap)
+        dot.setCosmetic(True)
+        at = (x[there & ~out][:, None] + np.array([0.0, 1e-3])).ravel()
+        points = np.repeat(values[there & ~out], 2)
+        self.special["points"].setData(at, points, pen=dot, connect="pairs", antialias=True)
+        wide = _CROSS * frame.width() / max(pixels, 1)
+        tall = _CROSS * frame.height() / max(self.plot.getViewBox().height(), 1)
+        one, other = x[out & there][:, None], values[out & there][:, None]
+        self.special["crosses"].setData(
+            (one + np.array([-wide, wide, -wide, wide])).ravel(),
+            (other + np.array([-tall, tall, tall, -tall])).ravel(),
+            pen=thin_pen, connect="pairs", antialias=True,
         )  # fmt: skip
-        assert self.dots is not None
-        there = ~np.isnan(values)
-        if not there.any() or stop - first > MOST_DOTS // 2:
-            self.dots.setData(x=[], y=[])
-            return
-        crossed = out[there]
-        self.dots.setData(
-            x=x[there],
-            y=values[there],
-            size=np.where(crossed, 8, 6),
-            pen=pg.mkPen(color, width=1),
-            brush=[pg.mkBrush(None) if each else pg.mkBrush(color) for each in crossed],
-            symbol=["x" if each else "o" for each in crossed],
-        )
 
     def _shade(self, style: str, strength: int) -> QColor:
         return palette().color(STYLES[style].color, strength)
@@ -423,7 +429,7 @@ class Drawn:
         first, stop = self.curve.columns(deck.past, first, stop)
         names = [self.curve.figure, *([self.curve.upto] if self.curve.upto else []), *self.curve.among]
         stretches = [deck.figures[name].values[series, first:stop] for name in names]
-        low = min(float(np.fmin.reduce(values, initial=np.nan)) for values in stretches)
-        high = max(float(np.fmax.reduce(values, initial=np.nan)) for values in stretches)
+        low = float(np.fmin.reduce([np.fmin.reduce(values, initial=np.nan) for values in stretches]))
+        high = float(np.fmax.reduce([np.fmax.reduce(values, initial=np.nan) for values in stretches]))
         from_zero = self.stands or self.curve.role == "layer"
         return (min(low, 0.0), max(high, 0.0)) if from_zero else (low, high)

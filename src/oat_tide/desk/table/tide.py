@@ -85,6 +85,7 @@ class TideTable(QWidget):
         self._manners: list[Manner] = []
         self._inks: list[tuple[str, float]] = []
         self._room = 0
+        self._tinted_rows: list[int] = []
         self._tinted = QImage()
         self._steps: Steps | object | None = _UNTOLD
         self._summed: dict[int, tuple[list[str], Days]] = {}
@@ -113,6 +114,7 @@ class TideTable(QWidget):
             manner(row, row.values[series], self.sizes[row.unit], top[row.name]) for row in self.rows
         ]
         self._inks = [_ink(row, deck) for row in self.rows]
+        self._tinted_rows = self._find_tinted(deck)
         self._room = 0
         self.setFixedHeight(ROW * max(len(self.rows), 1) + 4)
         if fresh:
@@ -235,12 +237,11 @@ class TideTable(QWidget):
                 painter.setPen(QPen(palette().color("rust"), 1.4, Qt.PenStyle.DashLine))
                 painter.drawLine(rect.bottomLeft() + QPointF(4, -2), rect.bottomRight() + QPointF(-4, -2))
 
-    @property
-    def _tinted_rows(self) -> list[int]:
+    def _find_tinted(self, deck: Deck) -> list[int]:
         """The rows that are years of one measure: those drawn, of an index the years within its seasons."""
-        if self.deck is None or not self.deck.tinted:
+        if not deck.tinted:
             return []
-        curves = [curve for band in self.deck.bands for curve in band.curves]
+        curves = [curve for band in deck.bands for curve in band.curves]
         within = {name for curve in curves for name in curve.among}
         drawn = within or {curve.figure for curve in curves}
         return [row for row, figure in enumerate(self.rows) if figure.name in drawn]

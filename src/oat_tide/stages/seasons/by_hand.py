@@ -78,13 +78,21 @@ def _check(ground: Ground, scaled: Term, series: int, hands: tuple[Hand, ...]) -
         ) from error
 
 
-def mend_ratio(ground: Ground, year: int) -> Mend:
+LeftOut = tuple[dict[tuple[int, int], Gone], ...]
+"""By series, what is left out of it by year and season."""
+
+
+def left_out(ground: Ground) -> LeftOut:
+    """What is left out of every series."""
+    many = range(len(ground.d.keys))
+    return tuple({(each.year, each.place): each for each in gone_of(ground, series)} for series in many)
+
+
+def mend_ratio(ground: Ground, year: int, gone: LeftOut) -> Mend:
     """A year's ratio left out, with a note where words are written; an empty text takes it back or out."""
 
     def mend(series: int, column: int, text: str) -> Edit | None:
-        mine = gone_of(ground, series)
-        here = next((each for each in mine if (each.year, each.place) == (year, column)), None)
-        said = text.strip()
+        here, said = gone[series].get((year, column)), text.strip()
         if number_of(said.split(" ")[0] if said else "") is not None:
             raise Trouble(
                 "A ratio is what the lines come to. Delete leaves it out, and takes it back; words leave it "
@@ -101,11 +109,6 @@ def mend_ratio(ground: Ground, year: int) -> Mend:
     return mend
 
 
-def state_of_ratio(ground: Ground, year: int) -> StateOf:
+def state_of_ratio(year: int, gone: LeftOut) -> StateOf:
     """Which ratios of a year are left out."""
-
-    def state(series: int, column: int) -> State:
-        out = any((each.year, each.place) == (year, column) for each in gone_of(ground, series))
-        return "out" if out else ""
-
-    return state
+    return lambda series, column: "out" if (year, column) in gone[series] else ""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -12,21 +13,42 @@ from numpy.typing import NDArray
 from oat_tide.core.comparison.overlay import overlay
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Grid
-from oat_tide.core.seasons.classical import classical
+from oat_tide.core.seasons.classical import centred_average, classical
 from oat_tide.core.seasons.swing import GROWS, grows, swing_by_level
 from oat_tide.core.series.odd import like_places
 from oat_tide.core.series.panel import Key, Sight
 from oat_tide.core.working.formula import Either, Formula
-from oat_tide.core.working.terms import Columns, Find, Term, same_place
+from oat_tide.core.working.terms import Columns, Find, Term
 from oat_tide.plan.parts.seasons import Gone, Hand, Seasons
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.deck.draft import Draft
-from oat_tide.stages.places import leap_place, spoken_season
+from oat_tide.stages.places import leap_place, season_names, spoken_season
 
 Mask = NDArray[np.bool_]
 AXIS = "seasons"
 """The axis whose columns are the seasons."""
+
+
+def laid(groups: Days, count: int) -> Columns:
+    """(count, many) the places at which each group stands, -1 beyond those it has.
+
+    Args:
+        groups: (places,) the group of each, from 0; below 0 for none.
+    """
+    there = np.flatnonzero(groups >= 0)
+    own = groups[there]
+    many = np.bincount(own, minlength=count)
+    held = np.full((count, int(many.max(initial=0))), -1)
+    order = np.argsort(own, kind="stable")
+    within = np.arange(len(own)) - np.repeat(np.cumsum(many) - many, many)
+    held[own[order], within] = there[order]
+    return held
+
+
+def finding(held: Columns) -> Find:
+    """The places of each column of another axis."""
+    return lambda columns: held[columns]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -45,14 +67,22 @@ class Cycle:
 
     def find(self, past: int) -> Find:
         """The columns of the past that stand in each season."""
-        at = same_place(np.concatenate((np.arange(self.length), self.place[:past])))
+        return finding(_seasons(self, past))
 
-        def found(columns: Columns) -> Columns:
-            # The seasons themselves stood first, so that each finds its like.
-            likes = at(columns) - self.length
-            return np.where(likes >= 0, likes, -1)
+    def of_year(self, past: int, year: int) -> Columns:
+        """(seasons, many) the columns of the past that stand in each season of a year."""
+        own = self.years[:past] == year
+        return laid(np.where(own, self.place[:past], -1), self.length)
 
-        return found
+    def of_years(self, past: int) -> tuple[Days, Find]:
+        """The years of the past, and the columns that stand in each."""
+        years, place = np.unique(self.years[:past], return_inverse=True)
+        return years, finding(laid(place, len(years)))
+
+
+@functools.lru_cache(8)
+def _seasons(cycle: Cycle, past: int) -> Columns:
+    return laid(cycle.place[:past], cycle.length)
 
 
 def usual_cycle(grid: Grid) -> int:
@@ -139,9 +169,24 @@ class Ground:
         mask = np.repeat(self.multiplies[:, None], columns, axis=1)
         return Either(mask, product, total, product.fact and total.fact)
 
+    def kernel(self, of: Callable[[bool], Values]) -> Values:
+        """What arrays give where the season is a factor, and where it is added."""
+        if self.multiplies.all() or not self.multiplies.any():
+            return of(bool(self.multiplies.all()))
+        products, sums = of(True), of(False)
+        mask = self.multiplies if products.ndim == 1 else self.multiplies[:, None]
+        return np.where(mask, products, sums)
+
     def season(self, place: int) -> str:
         """A season in a sentence."""
         return spoken_season(self.grid, self.cycle.length, place)
+
+    def brief_season(self, place: int) -> str:
+        """A season where there is little room: "Jul", "wk 31", "Sun"."""
+        names = season_names(self.grid, self.cycle.length)
+        if names[0][place].isdigit() or not names[0][place]:
+            return names[2][place].replace("week", "wk")
+        return names[0][place]
 
 
 def kinds(ask: Seasons, values: Values, cycle: Cycle) -> tuple[Mask, Values]:
@@ -149,8 +194,7 @@ def kinds(ask: Seasons, values: Values, cycle: Cycle) -> tuple[Mask, Values]:
     past = values.shape[1]
     rho = np.full(len(values), np.nan)
     if cycle.length and past >= 2 * cycle.length:
-        # As if the season were added: what is not known is filled so, and nothing is left out.
-        trend = classical(values, cycle.place[:past], cycle.length, multiplicative=False).trend
+        trend = judged_trend(values, cycle)
         rho = grows(*swing_by_level(values, trend, cycle.years[:past])[:2])
     if ask.season != "suggested":
         return np.full(len(values), ask.season == "multiplicative"), rho
@@ -159,6 +203,13 @@ def kinds(ask: Seasons, values: Values, cycle: Cycle) -> tuple[Mask, Values]:
 
 def _above_zero(values: Values) -> Mask:
     return np.asarray(~(values <= 0).any(axis=1))
+
+
+def judged_trend(values: Values, cycle: Cycle) -> Values:
+    """The centred average as if the season were added: what is not known is filled so, nothing left out."""
+    if np.isnan(values).any():
+        return classical(values, cycle.place[: values.shape[1]], cycle.length, multiplicative=False).trend
+    return centred_average(values, cycle.length)
 
 
 def refusals(values: Values, cycle: Cycle, grid: Grid, first: int, multiplies: Mask) -> tuple[str, ...]:

@@ -65,7 +65,8 @@ def through_it(ground: Ground, taken: Taken) -> None:
         signed=True,
         shown=not growth,
     )
-    _three_ways(ground, without, past, projected)
+    if carried:
+        _three_ways(ground, without, past, projected)
 
 
 def _starts(values: Values) -> Values:

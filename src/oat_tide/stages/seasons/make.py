@@ -162,7 +162,7 @@ def _indices(ground: Ground, taken: Taken) -> tuple[Band, ...]:
     _in_order(d, (*years, "many", "joined", "scaled", "hand", "index", "sure"))
     d.show_on(AXIS)
     products = bool(ground.multiplies.any())
-    curves = [Curve(years[0], "within", among=years)]
+    curves = [Curve(years[0], "within", among=years)] if years else []
     if words.verdict(ground, 0) != "no":
         curves.insert(0, Curve("index", "index", base=1.0 if products else 0.0))
     title = "of trend" if ground.multiplies.all() else f"{ground.unit} off trend"

@@ -9,9 +9,9 @@ import numpy as np
 from oat_tide.core.working.formula import Formula, mean
 from oat_tide.core.working.terms import Columns, known
 from oat_tide.stages.deck.called import Remark
-from oat_tide.stages.seasons.by_hand import mend_ratio, state_of_ratio
-from oat_tide.stages.seasons.ground import AXIS, Ground, gone_of
-from oat_tide.stages.seasons.taken import Taken, columns_of
+from oat_tide.stages.seasons.by_hand import LeftOut, left_out, mend_ratio, state_of_ratio
+from oat_tide.stages.seasons.ground import AXIS, Ground
+from oat_tide.stages.seasons.taken import Taken
 
 
 def year_name(year: int) -> str:
@@ -21,11 +21,14 @@ def year_name(year: int) -> str:
 
 def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
     """A row a year; of seasons that come several times a year the mean of their ratios."""
-    d = ground.d
+    d, gone = ground.d, left_out(ground)
     years = np.unique(ground.cycle.years[: ground.past]).tolist()
     of = d.term("found") if ground.ask.method == "loess" else taken.ratio
     for year in years:
-        held = columns_of(ground, year)
+        held = ground.cycle.of_year(ground.past, year)
+        if np.isnan(of.values[:, held[held >= 0]]).all():
+            # A year at the end of the history that has no ratio is no row.
+            continue
         several = held.shape[1] > 1
         what: Formula = mean(known(of.likes(partial(_at, held)))) if several else of.like(_single(held))
         many = f", mean of up to {held.shape[1]}" if several else ""
@@ -38,11 +41,11 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
             unit=ground.index_unit,
             signed=not ground.multiplies.any(),
             blank=_why_none(ground),
-            mend=None if loess else mend_ratio(ground, year),
-            state=state_of_ratio(ground, year),
-            remark=_note(ground, year),
+            mend=None if loess else mend_ratio(ground, year, gone),
+            state=state_of_ratio(year, gone),
+            remark=_note(year, gone),
         )
-    return tuple(map(year_name, years))
+    return tuple(name for name in map(year_name, years) if name in d.figures)
 
 
 def _single(held: Columns) -> Columns:
@@ -64,13 +67,13 @@ def _why_none(ground: Ground):  # type: ignore[no-untyped-def]
     return why
 
 
-def _note(ground: Ground, year: int) -> Remark:
+def _note(year: int, gone: LeftOut) -> Remark:
     """The note of a ratio left out."""
 
     def remark(series: int, column: int) -> str:
-        for each in gone_of(ground, series):
-            if (each.year, each.place) == (year, column):
-                return f"Left out of the index{f': {each.note}' if each.note else ''}. Delete takes it back."
-        return ""
+        here = gone[series].get((year, column))
+        if here is None:
+            return ""
+        return f"Left out of the index{f': {here.note}' if here.note else ''}. Delete takes it back."
 
     return remark

@@ -133,7 +133,8 @@ def _by_hand(ground: Ground) -> list[Item]:
                 (("Take back", remove(P.seasons.left_out[place])),),
             )
         )  # fmt: skip
-    return [*items, *found[:_MANY], Note(words.hint(ground), "small")]
+    factors = [Fact(name) for name in ("factor", "hand_factor") if name in ground.d.figures]
+    return [*factors, *items, *found[:_MANY], Note(words.hint(ground), "small")]
 
 
 def _days(ground: Ground, held: Days | None) -> list[Item]:

@@ -10,7 +10,7 @@ import numpy as np
 from msgspec import structs
 
 from oat_tide.core.exact import Values
-from oat_tide.core.seasons.classical import Classical, whole_years
+from oat_tide.core.seasons.classical import Classical, remainder_of, whole_years, without_season
 from oat_tide.core.seasons.indices import FEWEST_TO_TRIM, in_use
 from oat_tide.core.working.formula import (
     Formula,
@@ -22,7 +22,7 @@ from oat_tide.core.working.formula import (
     only,
     total,
 )
-from oat_tide.core.working.terms import Columns, Term, known, trimmed, wide
+from oat_tide.core.working.terms import Term, known, trimmed, wide
 from oat_tide.core.working.tree import Working
 from oat_tide.stages.deck.called import WhyBlank
 from oat_tide.stages.seasons.ground import AXIS, Ground, Mask, gone_of, hands_of
@@ -265,6 +265,7 @@ def _joined(ground: Ground, counted: Term, turn: Turn, result: Classical | None)
         values=None if result is None else result.joined,
         axis=AXIS,
         unit=ground.index_unit,
+        signed=not ground.multiplies.any(),
         shown=not turn.mark,
         blank=_no_ratio(ground),
     )
@@ -304,6 +305,7 @@ def _scaled(ground: Ground, joined: Term, turn: Turn, result: Classical | None) 
         values=None if result is None else result.indices,
         axis=AXIS,
         unit=ground.index_unit,
+        signed=not ground.multiplies.any(),
         shown=not turn.mark,
         blank=_no_ratio(ground),
     )
@@ -404,7 +406,7 @@ def _used(ground: Ground, scaled: Term, hand: Values) -> Term:
     from oat_tide.stages.seasons.by_hand import mend_hand, said_of_hand, state_of_hand
 
     d, length = ground.d, ground.cycle.length
-    row = partial(d.define, axis=AXIS, unit=ground.index_unit)
+    row = partial(d.define, axis=AXIS, unit=ground.index_unit, signed=not ground.multiplies.any())
     written = row(
         "hand",
         "by hand",
@@ -483,12 +485,15 @@ def _rest(
     hand: Values,
 ) -> Taken:
     """What trend and season leave, and the actual without its season."""
-    d, actual = ground.d, ground.actual
+    d, actual, past = ground.d, ground.actual, ground.past
     remainder = d.define(
         "remainder",
         "Remainder",
         ground.by_kind(
             only(trend * season > 0, actual / (trend * season)), actual - trend - season, d.columns
+        ),
+        values=lambda: ground.kernel(
+            partial(remainder_of, ground.values, trend.values[:, :past], season.values[:, :past])
         ),
         unit=ground.index_unit,
         signed=not ground.multiplies.any(),
@@ -499,6 +504,7 @@ def _rest(
         "deseasonalised",
         "Deseasonalised",
         ground.by_kind(only(season > 0, actual / season), actual - season, d.columns),
+        values=lambda: ground.kernel(partial(without_season, ground.values, season.values[:, :past])),
         unit=ground.unit,
         blank=lambda series, column: (
             ground.why_none[series] or "It is not known, or its season has no index."
@@ -565,15 +571,3 @@ def _span(ground: Ground) -> int:
     from oat_tide.core.seasons.loess import trend_span
 
     return ground.ask.span or trend_span(ground.cycle.length, ground.ask.seasonal)
-
-
-def columns_of(ground: Ground, year: int) -> Columns:
-    """(seasons, many) the columns of a year at each season, -1 for none."""
-    at = np.flatnonzero(ground.cycle.years[: ground.past] == year)
-    held: list[list[int]] = [[] for _ in range(ground.cycle.length)]
-    for column in at.tolist():
-        held[int(ground.cycle.place[column])].append(column)
-    out = np.full((len(held), max(map(len, held), default=0)), -1)
-    for row, found in zip(out, held, strict=True):
-        row[: len(found)] = found
-    return out

@@ -8,8 +8,9 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.periods.calendar import Days
-from oat_tide.core.seasons.strength import by_chance
+from oat_tide.core.seasons import strength as kernels
+from oat_tide.core.seasons.indices import standard_errors
+from oat_tide.core.seasons.strength import by_chance, strength
 from oat_tide.core.seasons.swing import FEWEST, ranked
 from oat_tide.core.trouble import Tell
 from oat_tide.core.working.formula import (
@@ -33,8 +34,6 @@ from oat_tide.stages.seasons.taken import Taken, judged_trend
 
 LEVEL = 0.05
 """What p stays below for a season to be told from chance."""
-DRIFTS = 0.01
-"""The same for the drift of a season: there are many, and one in a hundred drifts by chance."""
 YEARS = "years"
 _ROUNDING = 1e-12
 """Squares of so little of the others are those of rounding."""
@@ -71,9 +70,24 @@ def strengths(ground: Ground, taken: Taken) -> None:
             f"{name}_strength",
             f"strength of {said}",
             only(both > 0, choose(share > 0, share, 0.0)),
+            values=partial(_strength, ground, taken, part),
             blank=_too_few(ground),
         )
     _chance(ground)
+
+
+def _strength(ground: Ground, taken: Taken, part: Term) -> Values:
+    """(series, 1) how strong a part is, on logarithms where the season multiplies."""
+    past = ground.past
+    own, rest = part.values[:, :past], taken.remainder.values[:, :past]
+
+    def of(products: bool) -> Values:
+        if not products:
+            return strength(own, rest)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            return strength(*(np.where(each > 0, np.log(each), np.nan) for each in (own, rest)))
+
+    return ground.kernel(of)[:, None]
 
 
 def _variance(ground: Ground, name: str, said: str, row: Term) -> Term:
@@ -98,7 +112,7 @@ def _too_few(ground: Ground) -> str:
 def _chance(ground: Ground) -> None:
     """The strength of season that chance reaches in a history of that length."""
     cycle = ground.cycle.length
-    spans = [_span(row) // cycle for row in ground.values]
+    spans = [_two_digits(_span(row) // cycle) for row in ground.values]
     answers = {
         cycles: ground.late(chance_of, cycles, cycle) if cycles >= 2 else None
         for cycles in sorted(set(spans))
@@ -112,6 +126,12 @@ def _chance(ground: Ground) -> None:
         )
 
     ground.d.define("chance", "chance reaches", given(reached, why), blank="It is still reckoned.", unit="")
+
+
+def _two_digits(cycles: int) -> int:
+    """So many cycles or a few less: chance reaches hardly more in 510 than in 519."""
+    step: int = 10 ** max(len(str(cycles)) - 2, 0)
+    return cycles // step * step
 
 
 def _span(row: Values) -> int:
@@ -150,6 +170,9 @@ def rank_test(ground: Ground, taken: Taken) -> None:
         "rank_p",
         "rank test, p",
         chi_tail(h, groups - 1),
+        values=lambda: kernels.rank_test(
+            ratio.values[:, :past], ground.cycle.place[:past], ground.cycle.length
+        )[2][:, None],
         blank=_too_few(ground),
     )
 
@@ -174,6 +197,7 @@ def autocorrelation(ground: Ground, taken: Taken) -> None:
         "echo",
         f"autocorrelation at {lag}",
         only(squares > 0, total(known(pair.between(0, last))) / squares),
+        values=lambda: kernels.autocorrelation(taken.ratio.values[:, : ground.past], lag)[0][:, None],
         blank=_too_few(ground),
     )
     d.define(
@@ -207,6 +231,9 @@ def how_sure(ground: Ground, taken: Taken) -> Sure:
         "sure",
         "standard error",
         only(n > 1, sqrt(squares / (n - 1)) / sqrt(n)),
+        values=lambda: standard_errors(
+            counted.values[:, : ground.past], place[: ground.past], ground.cycle.length
+        ),
         axis=AXIS,
         unit=ground.index_unit,
         blank="It takes two ratios to say how sure it is.",
@@ -245,7 +272,7 @@ def how_sure(ground: Ground, taken: Taken) -> Sure:
 def swing(ground: Ground, taken: Taken) -> None:
     """Whether the swing grows with the level: their rank correlation over the years (Spearman, 1904)."""
     d, past = ground.d, ground.past
-    years = np.unique(ground.cycle.years[:past])
+    years, own = ground.cycle.of_years(past)
     if not years.size:
         return
     names = tuple(ground.grid.year_label(int(year)) for year in years)
@@ -255,7 +282,6 @@ def swing(ground: Ground, taken: Taken) -> None:
     plain = judged_trend(ground)
     off = hidden("swing_off", "actual less trend", ground.actual - plain)
     square = hidden("swing_square", "square of that", off**2)
-    own = partial(_found, ground.cycle.years[:past], years)
     usual = int((ground.cycle.years[:past] == years[len(years) // 2]).sum())
     enough = 2 * count(known(off.likes(own))) > usual - 1
     trend = hidden("level_of_year", "trend where both are known", plain, where=off)
@@ -284,17 +310,10 @@ def swing(ground: Ground, taken: Taken) -> None:
         "rho",
         "swing grows with level, ρ",
         only(n > FEWEST - 1, only(one * other > 0, both / sqrt(one * other))),
+        values=ground.rho[:, None],
         signed=True,
         blank=f"It takes {FEWEST} years whose swing is known.",
     )
-
-
-def _found(of_period: Days, years: Days, columns: Days) -> Days:
-    at = [np.flatnonzero(of_period == years[column]) for column in columns.tolist()]
-    out = np.full((len(columns), max(map(len, at), default=0)), -1)
-    for row, found in zip(out, at, strict=True):
-        row[: len(found)] = found
-    return out
 
 
 def _ranked(of: Term) -> Formula:

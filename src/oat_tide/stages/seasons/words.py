@@ -7,8 +7,8 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.working.numerals import compact, fixed, significant
 from oat_tide.stages.common import as_known_now, named, titled
-from oat_tide.stages.seasons.ground import Ground
-from oat_tide.stages.seasons.told import DRIFTS, LEVEL
+from oat_tide.stages.seasons.ground import Ground, usual_cycle
+from oat_tide.stages.seasons.told import LEVEL
 
 _METHODS = {
     "simple": "simple averages",
@@ -31,11 +31,9 @@ def by_season(ground: Ground, name: str, series: int) -> Values:
     return row
 
 
-def index_said(ground: Ground, series: int, value: float, digits: int = 2) -> str:
-    """An index in a sentence: "1.32 times its trend", "+212 cases"."""
-    if ground.multiplies[series]:
-        return f"{fixed(value, digits)} times"
-    return f"{compact(abs(value))} {ground.unit} {'above' if value >= 0 else 'below'} it"
+def index_said(ground: Ground, series: int, value: float) -> str:
+    """An index in few words: "1.32", "+212"."""
+    return fixed(value, 2) if ground.multiplies[series] else significant(value, 4, plus=True)
 
 
 def verdict(ground: Ground, series: int) -> str:
@@ -59,11 +57,16 @@ def title(ground: Ground, series: int) -> str:
         return f"{name}: no index yet"
     if verdict(ground, series) == "no":
         return f"{name} has no season that stands out from chance"
-    high, low = int(np.nanargmax(used)), int(np.nanargmin(used))
-    most, least = (index_said(ground, series, float(used[place])) for place in (high, low))
-    trend = " its trend" if ground.multiplies[series] else ""
-    best, worst = ground.season(high), ground.season(low)
-    return f"{name} sells most in {best}, {most}{trend}, and least in {worst}, {least}"
+    (most, highest), (least, lowest) = (
+        (_in_or_on(ground, place), index_said(ground, series, float(used[place])))
+        for place in (int(np.nanargmax(used)), int(np.nanargmin(used)))
+    )
+    of = "times its trend" if ground.multiplies[series] else ground.unit
+    return f"{name} sells most {most}, {highest} {of}, and least {least}, {lowest}"
+
+
+def _in_or_on(ground: Ground, place: int) -> str:
+    return f"{'on' if ground.grid.kind == 'day' else 'in'} {ground.season(place)}"
 
 
 def subtitle(ground: Ground, series: int) -> str:
@@ -125,12 +128,7 @@ def is_there(ground: Ground, series: int) -> str:
     said = verdict(ground, series)
     if not said:
         return ground.why_none[series] or "It cannot be told yet."
-    kind = ground.grid.kind
-    what = (
-        {"day": "the weekday"}.get(kind, f"the {kind}")
-        if ground.cycle.length != 365
-        else "the day of the year"
-    )
+    what = _what_explains(ground)
     share = fixed(100 * fact(ground, "season_strength", series), 0)
     sentence = {
         "yes": f"Yes: {what} explains {share} % of what the trend leaves, more than chance does.",
@@ -138,13 +136,21 @@ def is_there(ground: Ground, series: int) -> str:
         "no": f"No: {what} explains no more than chance does in a history of this length. The figures below "
               "are noise, and no season is drawn.",
     }[said]  # fmt: skip
-    return sentence + drifting(ground, series)
+    return sentence if said == "no" else sentence + drifting(ground, series)
+
+
+def _what_explains(ground: Ground) -> str:
+    kind, length = ground.grid.kind, ground.cycle.length
+    if kind == "day" and length in (7, ground.grid.cycle):
+        return "the weekday" if length == 7 else "the day of the year"
+    return f"the {kind}" if length == usual_cycle(ground.grid) else f"the place in {length} {kind}s"
 
 
 def drifting(ground: Ground, series: int) -> str:
     """The seasons whose ratios drift over the years."""
     slope, p = by_season(ground, "drift", series), by_season(ground, "drift_p", series)
-    found = np.flatnonzero((p < DRIFTS) & ~np.isnan(p)).tolist()
+    # There are many seasons, and one in twenty drifts by chance.
+    found = np.flatnonzero((p < LEVEL / len(p)) & ~np.isnan(p)).tolist()
     if not found:
         return ""
     names = [
@@ -166,15 +172,13 @@ def finding(ground: Ground, series: int) -> str:
     if said == "no":
         return "no season that\nstands out from chance"
     high, low = int(np.nanargmax(used)), int(np.nanargmin(used))
-    names = ground.d.axes["seasons"].short
-    digits = [
-        fixed(float(used[each]), 2) if ground.multiplies[series] else compact(float(used[each]))
-        for each in (high, low)
-    ]
+    ends = (
+        f"{ground.brief_season(place)} {index_said(ground, series, float(used[place]))}"
+        for place in (high, low)
+    )
     strength = fact(ground, "season_strength", series)
     strong = "strong" if strength >= 0.7 else "clear" if said == "yes" else "uncertain"
-    ends = [names[high] or ground.season(high), names[low] or ground.season(low)]
-    return f"{ends[0]} {digits[0]} · {ends[1]} {digits[1]}\n{strong}{_trend_way(ground, series)}"
+    return f"{' · '.join(ends)}\n{strong}{_trend_way(ground, series)}"
 
 
 def _trend_way(ground: Ground, series: int) -> str:

@@ -1,0 +1,150 @@
+"""Worked examples of Seasons, on twelve quarters: 80, 110, 140, 90; 92, 128, 150, 100; 98, 140, 172, 110."""
+
+from __future__ import annotations
+
+import datetime as dt
+import math
+from typing import Any
+
+import numpy as np
+from scipy import stats
+
+from oat_tide.core.seasons.strength import by_chance
+from oat_tide.plan.edits import edit
+from oat_tide.plan.parts.evened import Ruled
+from oat_tide.plan.parts.seasons import Gone, Hand, Holiday, Moving, Seasons
+from oat_tide.plan.paths import P
+from tests.helpers import monthly
+
+NAN = math.nan
+C = np.array([80.0, 110, 140, 90, 92, 128, 150, 100, 98, 140, 172, 110])
+# (80 / 2 + 110 + 140 + 90 + 92 / 2) / 4 and so on.
+TREND = np.array([NAN, NAN, 106.5, 110.25, 113.75, 116.25, 118.25, 120.5, 124.75, 128.75, NAN, NAN])
+JOINED = [0.797181, 1.094227, 1.291526, 0.823101]
+INDEX = np.array([0.795980, 1.092578, 1.289581, 0.821861])
+
+
+class SeasonsExamples:
+    """For the class of all worked examples."""
+
+    quarterly: Any
+    check: Any
+    opened: Any
+
+    def seasonal(self, **more: Any) -> Any:
+        return self.quarterly(edit(P.seasons, Seasons(**({"season": "multiplicative"} | more))))
+
+    def test_seasons_by_the_centred_average(self) -> None:
+        session = self.seasonal(arrangement="parts")
+        season = np.tile(INDEX, 3)
+        self.check(session, "seasons", actual=C, trend=TREND, season=season)
+        self.check(session, "seasons", remainder=C / TREND / season, deseasonalised=C / season)
+        # 4 / (0.797181 + 1.094227 + 1.291526 + 0.823101).
+        self.check(session, "seasons", joined=JOINED, factor=0.998493, scaled=INDEX, index=INDEX)
+        self.check(session, "seasons", many=[2, 2, 2, 2])
+        session = self.seasonal()
+        ratios = (C / TREND).reshape(3, 4)
+        for year, row in zip((2020, 2021, 2022), ratios, strict=True):
+            self.check(session, "seasons", **{f"ratios_{year}": row})
+        # Of two ratios the standard error of the mean is half of what lies between them.
+        both = [ratios[:, place][~np.isnan(ratios[:, place])] for place in range(4)]
+        self.check(session, "seasons", sure=[abs(one - other) / 2 for one, other in both])
+
+    def test_seasons_added(self) -> None:
+        session = self.seasonal(season="additive", arrangement="parts")
+        off = (C - TREND).reshape(3, 4)
+        joined = np.nanmean(off, axis=0)
+        index = joined - joined.mean()
+        self.check(session, "seasons", factor=-joined.mean(), index=index, season=np.tile(index, 3))
+        self.check(session, "seasons", remainder=C - TREND - np.tile(index, 3))
+        self.check(session, "seasons", deseasonalised=C - np.tile(index, 3))
+
+    def test_seasons_is_there_one(self) -> None:
+        session = self.seasonal(arrangement="parts")
+        season, known = np.log(np.tile(INDEX, 3)), ~np.isnan(TREND)
+        rest = np.log(C) - np.log(TREND) - season
+        strength = 1 - rest[known].var() / (season + rest)[known].var()
+        trend = 1 - rest[known].var() / (np.log(TREND) + rest)[known].var()
+        self.check(session, "seasons", season_strength=strength, trend_strength=trend)
+        self.check(session, "seasons", chance=by_chance(12, 4))
+        detrended = C / TREND
+        groups = [row[~np.isnan(row)] for row in detrended.reshape(3, 4).T]
+        self.check(session, "seasons", rank_p=float(stats.kruskal(*groups).pvalue))
+        off = (detrended - np.nanmean(detrended))[known]
+        # Eight are known; four pairs lie four apart.
+        self.check(session, "seasons", echo=float((off[4:] * off[:-4]).sum() / (off**2).sum()))
+        self.check(session, "seasons", echo_chance=1.645 / math.sqrt(8))
+        # Levels rise from year to year, swings shrink: 27.7, 22.6, 20.5.
+        self.check(session, "seasons", rho=-1)
+
+    def test_seasons_without_and_carried_on(self) -> None:
+        session = self.seasonal(arrangement="deseasonalised")
+        line = 97.291474 + 3.089213 * np.arange(1, 17)
+        figures = session.deck("seasons").figures
+        np.testing.assert_allclose(figures["back"].values[0, 12:], line[12:] * INDEX, rtol=2e-6)
+        self.check(session, "seasons", through=line, back=line * np.tile(INDEX, 4), next_year=568.764495)
+        self.check(session, "seasons", slope=3.089213, intercept=97.291474, year_change=4 * 3.089213)
+        without = C / np.tile(INDEX, 3)
+        self.check(session, "seasons", s=math.sqrt(((without - line[:12]) ** 2).sum() / 10))
+        self.check(session, "seasons", r2_without=0.973500, r2_raw=0.189308, r2_back=0.994916)
+        session = self.seasonal(arrangement="deseasonalised", through="growth")
+        slope, start = np.polyfit(np.arange(1, 13), np.log(without), 1)
+        self.check(session, "seasons", growth=100 * (math.exp(slope) - 1), slope=slope, intercept=start)
+
+    def test_seasons_by_hand(self) -> None:
+        by_hand = (Hand((), 4, "multiplicative", 2, 1.30, "listed anew"),)
+        session = self.seasonal(by_hand=by_hand)
+        # (4 - 1.30) / (0.795980 + 1.092578 + 0.821861).
+        self.check(session, "seasons", hand=[NAN, NAN, 1.30, NAN], hand_factor=0.996156)
+        self.check(session, "seasons", index=[0.792920, 1.088378, 1.30, 0.818702])
+        session = self.seasonal(left_out=(Gone((), 4, 2021, 0, "storm"),))
+        alone = [98 / 124.75, *JOINED[1:]]
+        self.check(session, "seasons", joined=alone, many=[1, 2, 2, 2], factor=4 / sum(alone))
+
+    def test_seasons_by_simple_averages(self) -> None:
+        session = self.seasonal(method="simple", arrangement="parts")
+        # 270 / 3, 378 / 3, 462 / 3, 300 / 3; all together 470 / 4.
+        self.check(session, "seasons", joined=[90, 126, 154, 100], mean_of_all=117.5)
+        self.check(session, "seasons", scaled=[0.765957, 1.072340, 1.310638, 0.851064], trend=TREND)
+
+    def test_seasons_fill_what_is_left_out(self) -> None:
+        gone = Ruled((), dt.date(2021, 4, 1), dt.date(2021, 6, 30), "leave out", note="storm")
+        session = self.quarterly(
+            edit(P.evened.rulings, (gone,)),
+            edit(P.seasons, Seasons(season="additive", arrangement="parts")),
+        )
+        values = C.copy()
+        values[5] = NAN
+        filled = values.copy()
+        for turn in range(3):
+            half = np.convolve(filled, [1 / 8, 1 / 4, 1 / 4, 1 / 4, 1 / 8], "valid")
+            trend = np.concatenate(([NAN, NAN], half, [NAN, NAN]))
+            joined = np.nanmean((values - trend).reshape(3, 4), axis=0)
+            index = joined - np.nanmean(joined)
+            if turn < 2:
+                level = values - np.tile(np.where(np.isnan(index), 0, index), 3)
+                around = [np.nanmean(level[3:7]), np.nanmean(level[4:8])]
+                filled[5] = np.mean(around) + (0 if np.isnan(index[1]) else index[1])
+        self.check(session, "seasons", trend=trend, index=index, settled=values)
+
+    def test_seasons_by_selling_day(self) -> None:
+        values = [float(100 + 10 * (month % 12) + month) for month in range(36)]
+        session = self.opened(monthly(values))
+        asked = Seasons(
+            per="selling day",
+            arrangement="parts",
+            season="additive",
+            weekdays=(0, 1, 2, 3, 4),
+            holidays=(Holiday("Christmas", 12, 25), Holiday("Easter Monday", from_easter=1)),
+            moving=(Moving("Easter", days=10, percent=5.0),),
+        )
+        session.do(edit(P.seasons, asked))
+        free = ["2020-12-25", "2021-12-25", "2022-12-25", "2020-04-13", "2021-04-05", "2022-04-18"]
+        edges = np.arange("2020-01", "2023-02", dtype="datetime64[M]").astype("datetime64[D]")
+        days = np.busday_count(edges[:-1], edges[1:], holidays=np.array(free, "datetime64[D]")).astype(float)
+        raised = session.deck("seasons").figures["raised"].values[0, :36]
+        # The ten days before 12 April 2020 lie in April; of those before 4 April 2021 seven lie in March.
+        np.testing.assert_allclose((raised[14] - raised[2]) / 0.05, 0.7)
+        np.testing.assert_allclose((raised[15] - raised[3]) / 0.05, -0.7)
+        self.check(session, "seasons", days=days, average_days=days.mean(), raised=raised)
+        self.check(session, "seasons", adjusted=np.array(values) / days * days.mean() / raised)
