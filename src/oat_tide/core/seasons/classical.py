@@ -71,6 +71,7 @@ def classical(
     how: Joined = "mean",
     counted: NDArray[np.bool_] | None = None,
     scale: float = 1.0,
+    trend: Values | None = None,
 ) -> Classical:
     """Ratio to, or difference from, the centred moving average.
 
@@ -80,28 +81,30 @@ def classical(
         values: (series, periods); NaN is not known, before the first known period nothing is filled.
         place: (periods,) the season of each period, from 0.
         counted: (series, periods) whose ratios count; None for all.
+        trend: the centred average of the values as they are, where it is known already.
     """
-    found = _once(values, values, place, cycle, multiplicative, how, counted, scale)
+    first = centred_average(values, cycle, scale) if trend is None else trend
+    found = _once(values, values, first, place, cycle, multiplicative, how, counted)
     gone = np.isnan(values)
     gaps = gone & _within(values) if gone.any() else gone
     if gaps.any():
         for _ in range(_FILLS):
             filled = np.where(gaps, _expected(values, found.indices, place, cycle, multiplicative), values)
-            found = _once(values, filled, place, cycle, multiplicative, how, counted, scale)
+            again = centred_average(filled, cycle)
+            found = _once(values, filled, again, place, cycle, multiplicative, how, counted)
     return found
 
 
 def _once(
     values: Values,
     filled: Values,
+    trend: Values,
     place: Days,
     cycle: int,
     multiplicative: bool,
     how: Joined,
     counted: NDArray[np.bool_] | None,
-    scale: float,
 ) -> Classical:
-    trend = centred_average(filled, cycle, scale if filled is values else 1.0)
     with np.errstate(invalid="ignore", divide="ignore"):
         ratios = np.where(trend > 0, values / trend, np.nan) if multiplicative else values - trend
     joint, counts = joined(

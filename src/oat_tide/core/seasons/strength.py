@@ -13,7 +13,6 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.seasons.classical import classical, season_of
-from oat_tide.core.seasons.swing import ranked
 
 DRAWS, SEED = 2000, 1990
 """Made-up histories of nothing but noise that chance is told by."""
@@ -73,21 +72,23 @@ def rank_test(values: Values, place: Days, cycle: int) -> tuple[Values, Values, 
     statistic, freedom = np.full(len(values), np.nan), np.full(len(values), np.nan)
     for row, own in enumerate(values):
         known = ~np.isnan(own)
-        ranks, tied = ranked(own[known]), _ties(own[known])
-        n, seasons = len(ranks), place[known]
-        groups = [ranks[seasons == season] for season in range(cycle)]
-        groups = [group for group in groups if len(group)]
-        if len(groups) < 2 or tied >= 1:
+        _, back, counts = np.unique(own[known], return_inverse=True, return_counts=True)
+        ranks = (np.cumsum(counts) - (counts - 1) / 2)[back]
+        n, tied = len(ranks), _ties(counts)
+        many = np.bincount(place[known], minlength=cycle)
+        sums = np.bincount(place[known], weights=ranks, minlength=cycle)
+        groups = many > 0
+        if groups.sum() < 2 or tied >= 1:
             continue
-        h = 12 / (n * (n + 1)) * sum(group.sum() ** 2 / len(group) for group in groups) - 3 * (n + 1)
-        statistic[row], freedom[row] = h / (1 - tied), len(groups) - 1
+        parts = sums[groups] ** 2 / many[groups]
+        h = 12 / (n * (n + 1)) * parts.sum() - 3 * (n + 1)
+        statistic[row], freedom[row] = h / (1 - tied), groups.sum() - 1
     return statistic, freedom, np.asarray(chdtrc(freedom, statistic))
 
 
-def _ties(values: Values) -> float:
-    """By how much ties shrink the spread of ranks: 0 for none, 1 where all are equal."""
-    counts = np.unique(values, return_counts=True)[1]
-    n = len(values)
+def _ties(counts: np.ndarray) -> float:
+    """By how much ties shrink the spread of ranks, by how many share each: 0 for none, 1 where all do."""
+    n = int(counts.sum())
     return float((counts**3 - counts).sum() / max(n**3 - n, 1))
 
 

@@ -26,7 +26,8 @@ def swing_by_level(values: Values, trend: Values, years: Days) -> tuple[Values, 
         (series, years) levels, (series, years) swings, NaN of a year of which less than half is known, and
         (years,) which they are.
     """
-    each, starts, many = np.unique(years, return_index=True, return_counts=True)
+    starts = np.flatnonzero(np.diff(years, prepend=years[:1] - 1))
+    each, many = years[starts], np.diff(starts, append=len(years))
     if not len(each):
         return np.zeros((len(values), 0)), np.zeros((len(values), 0)), each
     off = values - trend

@@ -25,6 +25,8 @@ from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
 _MOST_KEPT = 24
+_GRID = 4
+"""Pixels that the scales of bands of one size move by."""
 _MOVED = 5.0
 """Pixels from where a name would stand alone."""
 
@@ -208,11 +210,15 @@ class BandView(QWidget):
         }
         for size in {each for each, _ in tall.values()}:
             alike = {scale: pixels for scale, (of, pixels) in tall.items() if of == size}
-            by_pixel = max((ranges[scale][1] - ranges[scale][0]) / pixels for scale, pixels in alike.items())
+            widest = max((ranges[scale][1] - ranges[scale][0]) / pixels for scale, pixels in alike.items())
+            # In steps of a twentieth, so that a drag does not move every scale in every frame.
+            by_pixel = 1.05 ** math.ceil(math.log(widest, 1.05))
             for scale, pixels in alike.items():
                 low, high = ranges[scale]
-                more = (by_pixel * pixels - (high - low)) / 2
-                ranges[scale] = low - more, high + more
+                more, grid = by_pixel * pixels - (high - low), by_pixel * _GRID
+                start = math.floor((low - more / 2) / grid) * grid
+                # What it is moved by for that stays within the room that a range has at either end.
+                ranges[scale] = start, start + by_pixel * pixels
         return ranges
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

@@ -76,8 +76,12 @@ class Cycle:
 
     def of_years(self, past: int) -> tuple[Days, Find]:
         """The years of the past, and the columns that stand in each."""
-        years, place = np.unique(self.years[:past], return_inverse=True)
-        return years, finding(laid(place, len(years)))
+        own = self.years[:past]
+        # They follow one another: where one begins is where the number changes.
+        begins = np.flatnonzero(np.diff(own, prepend=own[:1] - 1))
+        many = np.diff(begins, append=past)
+        held = begins[:, None] + np.arange(int(many.max(initial=0)))
+        return own[begins], finding(np.where(held < (begins + many)[:, None], held, -1))
 
 
 @functools.lru_cache(8)
@@ -89,6 +93,11 @@ def usual_cycle(grid: Grid) -> int:
     """The cycle of a kind of period, of days the week; 0 for none."""
     seasons = 7 if grid.kind == "day" else grid.cycle
     return seasons if seasons > 1 else 0
+
+
+def year_of(kind: str, cycle: int) -> int:
+    """Periods in a year; of blocks and years a cycle."""
+    return {"day": 365, "week": 52, "month": 12, "quarter": 4}.get(kind, cycle)
 
 
 def cycle_of(ask: Seasons, grid: Grid, first: int, columns: int) -> Cycle:
@@ -114,6 +123,21 @@ def _cycle(grid: Grid, first: int, columns: int, length: int, usual: bool) -> Cy
 
 
 @dataclass(frozen=True, eq=False, slots=True)
+class Judged:
+    """How the season of each series counts, and what that was judged by.
+
+    Attributes:
+        multiplies: (series,) whether it is a factor.
+        rho: (series,) the rank correlation of swing and level.
+        plain: (series, past columns) the centred average of what is known as it is.
+    """
+
+    multiplies: Mask
+    rho: Values
+    plain: Values
+
+
+@dataclass(frozen=True, eq=False, slots=True)
 class Ground:
     """What all of Seasons stands on.
 
@@ -121,8 +145,7 @@ class Ground:
         actual: what is taken apart, as it may be seen: the settled figure, by selling day where asked.
         sold: the settled figure as it is.
         values: (series, past columns) of what is taken apart.
-        multiplies: (series,) whether the season is a factor.
-        rho: (series,) the rank correlation of swing and level.
+        judged: how the season of each counts.
         why_none: (series,) why a series is not taken apart; empty where it is.
     """
 
@@ -136,9 +159,13 @@ class Ground:
     actual: Term
     sold: Term
     values: Values
-    multiplies: Mask
-    rho: Values
+    judged: Judged
     why_none: tuple[str, ...]
+
+    @property
+    def multiplies(self) -> Mask:
+        """(series,) whether the season is a factor."""
+        return self.judged.multiplies
 
     @property
     def grid(self) -> Grid:
@@ -149,6 +176,11 @@ class Ground:
     def past(self) -> int:
         """Columns up to the as-of."""
         return int(self.values.shape[1])
+
+    @property
+    def scale(self) -> float:
+        """Minor units in one unit; what was made by selling day is no whole number of them."""
+        return self.sight.past.scale if self.ask.per == "period" else 1.0
 
     @property
     def unit(self) -> str:
@@ -189,27 +221,23 @@ class Ground:
         return names[0][place]
 
 
-def kinds(ask: Seasons, values: Values, cycle: Cycle) -> tuple[Mask, Values]:
-    """Whether each series' season is a factor, as asked or as its swing suggests; and the correlation."""
-    past = values.shape[1]
-    rho = np.full(len(values), np.nan)
-    if cycle.length and past >= 2 * cycle.length:
-        trend = judged_trend(values, cycle)
+def judged(ask: Seasons, values: Values, cycle: Cycle, scale: float) -> Judged:
+    """Whether each series' season is a factor, as asked or as its swing suggests."""
+    past, length = values.shape[1], cycle.length
+    rho, plain = np.full(len(values), np.nan), np.full(values.shape, np.nan)
+    if length and past >= 2 * length:
+        plain = trend = centred_average(values, length, scale)
+        if np.isnan(values).any():
+            # As if the season were added: what is not known is filled so, and nothing is left out.
+            trend = classical(values, cycle.place[:past], length, False, scale=scale, trend=plain).trend
         rho = grows(*swing_by_level(values, trend, cycle.years[:past])[:2])
     if ask.season != "suggested":
-        return np.full(len(values), ask.season == "multiplicative"), rho
-    return np.logical_and(rho >= GROWS, _above_zero(values)), rho
+        return Judged(np.full(len(values), ask.season == "multiplicative"), rho, plain)
+    return Judged(np.logical_and(rho >= GROWS, _above_zero(values)), rho, plain)
 
 
 def _above_zero(values: Values) -> Mask:
     return np.asarray(~(values <= 0).any(axis=1))
-
-
-def judged_trend(values: Values, cycle: Cycle) -> Values:
-    """The centred average as if the season were added: what is not known is filled so, nothing left out."""
-    if np.isnan(values).any():
-        return classical(values, cycle.place[: values.shape[1]], cycle.length, multiplicative=False).trend
-    return centred_average(values, cycle.length)
 
 
 def refusals(values: Values, cycle: Cycle, grid: Grid, first: int, multiplies: Mask) -> tuple[str, ...]:

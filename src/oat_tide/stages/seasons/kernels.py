@@ -28,16 +28,15 @@ def ratios_joined(ground: Ground, counted: Mask | None) -> Classical:
         counted: (series, past columns) the ratios that count; None for all.
     """
     cycle, ask, past = ground.cycle, ground.ask, ground.past
-    place, scale = cycle.place[:past], ground.sight.past.scale
-    # What was made by selling day is no whole number of minor units.
-    scale = scale if ask.per == "period" else 1.0
+    place, scale = cycle.place[:past], ground.scale
 
     def run(rows: Mask, products: bool) -> Classical:
         values = ground.values[rows]
         if ask.method == "simple":
             return simple(values, place, cycle.length, cycle.years[:past], products, scale)
         own = None if counted is None else counted[rows]
-        return classical(values, place, cycle.length, products, ask.joined, own, scale)
+        plain = ground.judged.plain[rows]
+        return classical(values, place, cycle.length, products, ask.joined, own, scale, plain)
 
     return _merged(ground.multiplies, run)
 

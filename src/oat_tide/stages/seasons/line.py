@@ -11,14 +11,9 @@ from oat_tide.core.regression import fit_line
 from oat_tide.core.working.formula import Formula, exp, only, sum_of_products, total
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.stages.fitted import Through, line_of
-from oat_tide.stages.seasons.ground import Ground
+from oat_tide.stages.seasons.ground import Ground, year_of
 from oat_tide.stages.seasons.selling import put_back
 from oat_tide.stages.seasons.taken import Taken
-
-
-def ahead_of(ground_kind: str, cycle: int) -> int:
-    """Periods that the line is carried on for: a year of them, of blocks and odd cycles a cycle."""
-    return {"day": 365, "week": 52, "month": 12, "quarter": 4}.get(ground_kind, cycle)
 
 
 def through_it(ground: Ground, taken: Taken) -> None:
@@ -28,8 +23,7 @@ def through_it(ground: Ground, taken: Taken) -> None:
     got = _through(ground, without, growth)
     line = line_of(d, got, without)
     raised = exp(line) if growth else line
-    carried = ground.ask.arrangement == "deseasonalised"
-    row = partial(d.define, unit=ground.unit, shown=carried)
+    row = partial(d.define, unit=ground.unit)
     place = np.arange(d.columns)[None]
     past = row(
         "through",
@@ -46,27 +40,18 @@ def through_it(ground: Ground, taken: Taken) -> None:
         adds_up=d.figures["actual"].adds_up,
         blank="The line or the season is not known.",
     )
-    if carried:
-        d.define(
-            "next_year",
-            f"the next {ahead_of(d.grid.kind, ground.cycle.length)} {d.grid.kind}s together",
-            total(known(projected.between(ground.past, d.columns - 1))),
-            unit=ground.unit,
-        )
+    d.define(
+        "next_year",
+        f"the next {year_of(d.grid.kind, ground.cycle.length)} {d.grid.kind}s together",
+        total(known(projected.between(ground.past, d.columns - 1))),
+        unit=ground.unit,
+        blank="The line or the season is not known.",
+    )
     if growth:
         d.define(
             "growth", f"growth {d.grid.a_period}", 100 * (exp(d.term("slope")) - 1), unit="%", signed=True
         )
-    d.define(
-        "year_change",
-        "the trend's change a year",
-        ahead_of(d.grid.kind, ground.cycle.length) * d.term("slope"),
-        unit=ground.unit,
-        signed=True,
-        shown=not growth,
-    )
-    if carried:
-        _three_ways(ground, without, past, projected)
+    _three_ways(ground, without, past, projected)
 
 
 def _starts(values: Values) -> Values:

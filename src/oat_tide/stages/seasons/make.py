@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -21,8 +21,8 @@ from oat_tide.stages.needs import READING, need
 from oat_tide.stages.places import season_names
 from oat_tide.stages.seasons import NAME, told, words
 from oat_tide.stages.seasons.cautions import cautions
-from oat_tide.stages.seasons.ground import AXIS, Ground, cycle_of, kinds, refusals
-from oat_tide.stages.seasons.line import ahead_of, through_it
+from oat_tide.stages.seasons.ground import AXIS, Ground, cycle_of, judged, refusals, year_of
+from oat_tide.stages.seasons.line import through_it
 from oat_tide.stages.seasons.rows import year_rows
 from oat_tide.stages.seasons.selling import Days, adjusted, days_of
 from oat_tide.stages.seasons.sheet import sheet
@@ -46,14 +46,15 @@ def make(sight: Sight, ask: tuple[Seasons, Evened], needs: Needs, late: Late) ->
     grid = sight.past.grid
     cycle = cycle_of(seasons, grid, sight.past.first, past)
     carried = seasons.arrangement == "deseasonalised"
-    d = Draft(NAME, sight, past + ahead_of(grid.kind, cycle.length) if carried else 0)
+    d = Draft(NAME, sight, past + year_of(grid.kind, cycle.length) if carried else 0)
     borrow_actual(d, lines)
     ground, held = _ground(d, sight, lines, seasons, evened, needs.reading, late)
     taken = take_apart(ground) if _any(ground) else None
     shown: tuple[Band, ...] = (Band(ground.unit, (_actual(ground),)),)
     if taken is not None:
         _tell(ground, taken)
-        through_it(ground, taken)
+        if carried:
+            through_it(ground, taken)
         shown = _VIEWS[seasons.arrangement](ground, taken)
     title = words.without_title if carried else words.title
     return d.deck(
@@ -93,15 +94,16 @@ def _ground(
         held = days_of(ask, evened, reading, grid, d.first, past.columns, d.columns)
         actual = adjusted(d, sold, held, unit, tuple(each.name for each in ask.moving))
     values = actual.values[:, : past.columns]
-    multiplies, rho = kinds(ask, values, cycle)
-    why_none = refusals(values, cycle, grid, d.first, multiplies)
+    how = judged(ask, values, cycle, past.scale if held is None else 1.0)
+    why_none = refusals(values, cycle, grid, d.first, how.multiplies)
     fits = np.array([not why for why in why_none])[:, None]
     if not fits.all():
-        values = np.where(fits, values, np.nan)
+        values, plain = (np.where(fits, each, np.nan) for each in (values, how.plain))
+        how = replace(how, plain=plain)
         seen = np.repeat(fits, actual.values.shape[1], axis=1)
         actual = d.term("adjusted", seen) if held else of(lines, base(lines), seen=past.whole & fits)
     ground = Ground(
-        d, sight, lines, ask, late, cycle, reading.dimensions, actual, sold, values, multiplies, rho, why_none
+        d, sight, lines, ask, late, cycle, reading.dimensions, actual, sold, values, how, why_none
     )
     d.lay(AXIS, Axis(*season_names(grid, cycle.length), grid.kind))
     return ground, held
@@ -120,6 +122,7 @@ def _tell(ground: Ground, taken: Taken) -> None:
     told.autocorrelation(ground, taken)
     told.how_sure(ground, taken)
     told.swing(ground, taken)
+    told.year_change(ground)
 
 
 def _actual(ground: Ground) -> Curve:

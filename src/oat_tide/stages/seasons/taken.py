@@ -173,8 +173,9 @@ def judged_trend(ground: Ground) -> Term:
     if not gaps.any():
         return d.term("trend") if ground.ask.method != "loess" else _plain(ground, ground.actual)
     mean_alone = structs.replace(ground.ask, joined="mean")
-    added = replace(ground, multiplies=np.zeros_like(ground.multiplies), ask=mean_alone)
     none = np.zeros(ground.values.shape, np.bool_)
+    as_added = replace(ground.judged, multiplies=np.zeros_like(ground.multiplies))
+    added = replace(ground, judged=as_added, ask=mean_alone)
     filled = ground.actual
     for turn in _JUDGED[:2]:
         trend = centred_trend(added, filled, turn, None)

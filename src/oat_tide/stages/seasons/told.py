@@ -29,7 +29,7 @@ from oat_tide.core.working.formula import (
 from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.deck import Axis
 from oat_tide.stages.reckoned import Reckoned
-from oat_tide.stages.seasons.ground import AXIS, Ground
+from oat_tide.stages.seasons.ground import AXIS, Ground, year_of
 from oat_tide.stages.seasons.taken import Taken, judged_trend
 
 LEVEL = 0.05
@@ -217,6 +217,26 @@ class Sure:
     p: Term
 
 
+def year_change(ground: Ground) -> None:
+    """How far the trend has come from its first period to its last, in a year's periods."""
+    d, past = ground.d, ground.past
+    trend = d.term("trend")
+    there = ~np.isnan(trend.values[:, :past])
+    first = np.where(there.any(1), there.argmax(1), -1) if past else np.full(len(there), -1)
+    last = np.where(there.any(1), past - 1 - there[:, ::-1].argmax(1), -1)
+    apart = np.where(last > first, last - first, np.nan)[:, None].astype(float)
+    d.define(
+        "year_change",
+        "the trend's change a year",
+        (trend.at(last) - trend.at(first))
+        / given(apart, "periods between the two")
+        * float(year_of(d.grid.kind, ground.cycle.length)),
+        unit=ground.unit,
+        signed=True,
+        blank=_too_few(ground),
+    )
+
+
 def how_sure(ground: Ground, taken: Taken) -> Sure:
     """The standard error of each index from its ratios, and the slope of these over the years."""
     d, find, place = ground.d, ground.cycle.find(ground.past), ground.cycle.place
@@ -310,7 +330,7 @@ def swing(ground: Ground, taken: Taken) -> None:
         "rho",
         "swing grows with level, ρ",
         only(n > FEWEST - 1, only(one * other > 0, both / sqrt(one * other))),
-        values=ground.rho[:, None],
+        values=ground.judged.rho[:, None],
         signed=True,
         blank=f"It takes {FEWEST} years whose swing is known.",
     )

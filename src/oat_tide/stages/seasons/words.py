@@ -7,7 +7,7 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.working.numerals import compact, fixed, significant
 from oat_tide.stages.common import as_known_now, named, titled
-from oat_tide.stages.seasons.ground import Ground, usual_cycle
+from oat_tide.stages.seasons.ground import Ground, usual_cycle, year_of
 from oat_tide.stages.seasons.told import LEVEL
 
 _METHODS = {
@@ -85,9 +85,10 @@ def subtitle(ground: Ground, series: int) -> str:
 
 def without_title(ground: Ground, series: int) -> str:
     """What the deseasonalised series does, and next year's total."""
-    name, change = named(ground.d.keys[series]), fact(ground, "year_change", series)
-    if ground.why_none[series] or np.isnan(change):
+    name, slope = named(ground.d.keys[series]), fact(ground, "slope", series)
+    if ground.why_none[series] or np.isnan(slope):
         return f"{name}: nothing deseasonalised yet"
+    change = slope * year_of(ground.grid.kind, ground.cycle.length)
     way = "rises" if change > 0 else "falls"
     if ground.ask.through == "growth":
         growth = fact(ground, "growth", series)
@@ -108,7 +109,7 @@ def equation(ground: Ground, series: int) -> str:
 
 def suggestion(ground: Ground, series: int) -> str:
     """Why the season is taken to multiply, or to add."""
-    rho, asked = float(ground.rho[series]), ground.ask.season
+    rho, asked = float(ground.judged.rho[series]), ground.ask.season
     if ground.why_none[series] and "above zero" not in ground.why_none[series]:
         return ""
     row = ground.sold.values[series, : ground.past]
