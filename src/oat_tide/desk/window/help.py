@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBox
 from oat_tide.desk.look.plain import Text
 
 KEYS = (
-    ("Ctrl+1 to Ctrl+4", "the stages, from the first"),
+    ("Ctrl+1 to Ctrl+5", "the stages, from the first"),
     ("Ctrl+Left, Ctrl+Right", "the as-of one period earlier or later"),
     ("Ctrl+Home", "the as-of home: the last complete period"),
     ("Ctrl+0", "the whole history in sight"),
