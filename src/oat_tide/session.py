@@ -47,7 +47,7 @@ from oat_tide.stages.deck import Answers, Deck, Figure, Listing
 from oat_tide.stages.needs import LEAVES, READING, TIE, Need, needs_of
 
 _ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
-Given = Deck | Reading | TieOut | Panel
+Given = Deck | Reading | TieOut | Panel | None
 """What a stage can be given of what it needs."""
 
 
@@ -396,6 +396,8 @@ class Session:
 
     def _given(self, stands: Standing, need: Need, own: Reach) -> Given:
         """What a stage needs, for the series that it is itself made for or a wider reach."""
+        if not need.when(stands.plan):
+            return None
         if need.of == READING:
             return stands.sales.reading
         if need.of == TIE:

@@ -296,3 +296,22 @@ class Awkward(SeasonsCase):
             for each in self.window.sheet._page.findChildren(QLineEdit)
             if title in (each.placeholderText() + each.accessibleName())
         )
+
+
+class Taken(SeasonsCase):
+    def test_smooth_takes_up_the_deseasonalised_series(self) -> None:
+        self.do(Seasons(season="multiplicative"))
+        self.stage("smooth")
+        self.click(self.button(self.window.sheet.knob(("smooth", "of")), "deseasonalised"))
+        self.assertEqual(self.window.session.plan.smooth.of, "deseasonalised")
+        self.assertIn("of the deseasonalised, back in season", self.title)
+        self.assertIn("Deseasonalised", self.labels())
+        self.assertIn("6-quarter average, forecast back in season", self.labels())
+        self.ctrl("Z")
+        self.assertNotIn("Deseasonalised", self.labels())
+
+    def test_by_selling_day_smooth_says_why_not(self) -> None:
+        self.do(Seasons(per="selling day"))
+        self.stage("smooth")
+        knob = self.window.sheet.knob(("smooth", "of"))
+        self.assertIn("by selling day", " ".join(knob.knob.why_nots))

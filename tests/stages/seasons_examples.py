@@ -13,6 +13,7 @@ from oat_tide.core.seasons.strength import by_chance
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.seasons import Gone, Hand, Holiday, Moving, Seasons
+from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
 from tests.helpers import monthly
 
@@ -150,3 +151,14 @@ class SeasonsExamples:
         np.testing.assert_allclose((raised[15] - raised[3]) / 0.05, -0.7)
         self.check(session, "seasons", days=days, average_days=days.mean(), raised=raised)
         self.check(session, "seasons", adjusted=np.array(values) / days * days.mean() / raised)
+
+    def test_smooth_without_the_season(self) -> None:
+        asked = Smooth((Smoother(window=2),), of="deseasonalised")
+        session = self.quarterly(edit(P.seasons, Seasons(season="multiplicative")), edit(P.smooth, asked))
+        without = C / np.tile(INDEX, 3)
+        smoothed = (without[1:] + without[:-1]) / 2
+        self.check(session, "smooth", deseasonalised=[*without, NAN], smoothed_0=[NAN, *smoothed, NAN])
+        # The next quarter is a first one: the mean of the last two, with its season.
+        self.check(session, "smooth", next_0=smoothed[-1], next_back_0=smoothed[-1] * INDEX[0])
+        forecast = np.array([NAN, NAN, *smoothed])
+        self.check(session, "smooth", back_0=forecast * np.tile(INDEX, 4)[:13])

@@ -156,6 +156,24 @@ SEASONED = {
 }
 
 
+WITHOUT_SEASON = {
+    "smooth without a season": [
+        Seasons(cycle=4, season="multiplicative"),
+        edit(P.smooth, Smooth(of="deseasonalised", on=3)),
+    ],
+    "smooth without an added season": [
+        DAYS,
+        edit(
+            P.smooth,
+            Smooth(
+                (Smoother(kind="trend", begins="fitted"), Smoother(kind="level")), of="deseasonalised", on=2
+            ),
+        ),
+    ],
+    "smooth where no season is told": [edit(P.smooth, Smooth(of="deseasonalised"))],
+}
+
+
 def seasoned(step: object) -> object:
     return edit(P.seasons, step) if isinstance(step, Seasons) else step
 
@@ -213,6 +231,7 @@ def variants() -> list[tuple[str, list[object]]]:
         *((name, [back, *edits]) for name, edits in ARRANGED.items()),
         *((name, [back, edit(P.smooth, ask)]) for name, ask in SMOOTHED.items()),
         *((name, list(map(seasoned, steps))) for name, steps in SEASONED.items()),
+        *((name, list(map(seasoned, steps))) for name, steps in WITHOUT_SEASON.items()),
     ]
 
 

@@ -57,6 +57,7 @@ STAGES: dict[str, Stage] = {
             "Smooth",
             smooth.make,
             smooth.Needs,
+            ("smooth", "seasons"),
             record=smoothing.RECORD,
             misfit=smoothing.misfit,
             alone=smoothing.alone,

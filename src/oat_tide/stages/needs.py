@@ -10,10 +10,12 @@ class Needs:
 from __future__ import annotations
 
 import functools
+from collections.abc import Callable
 from dataclasses import dataclass, field, fields
 from typing import Any
 
 from oat_tide.core.series.panel import Reach
+from oat_tide.plan.plan import Plan
 
 READING, TIE, LEAVES = "reading", "tie-out", "leaves"
 """What can be needed beside decks: what is known of the source, how it ties, and every series by period."""
@@ -26,15 +28,17 @@ class Need:
     Attributes:
         of: the stage whose deck it is; or READING, TIE or LEAVES.
         reach: the series that the deck is to hold; empty for those of the stage that needs it.
+        when: whether a plan asks for it.
     """
 
     of: str
     reach: Reach = ""
+    when: Callable[[Plan], bool] = lambda plan: True
 
 
-def need(of: str, reach: Reach = "") -> Any:
-    """An attribute of what a stage needs."""
-    return field(metadata={"need": Need(of, reach)})
+def need(of: str, reach: Reach = "", when: Callable[[Plan], bool] = lambda plan: True) -> Any:
+    """An attribute of what a stage needs; where the plan does not ask for it, it is None."""
+    return field(metadata={"need": Need(of, reach, when)})
 
 
 @functools.cache

@@ -164,6 +164,7 @@ class Smooth(Part, frozen=True):
     """What Smooth is asked.
 
     Attributes:
+        of: what is smoothed: the series, or what Seasons leaves of it without its season.
         hand: the place of the smoother whose controls are open.
         on: how many periods forecasts run on beyond the as-of.
         measure: of the one-step errors.
@@ -180,6 +181,7 @@ class Smooth(Part, frozen=True):
             extra_json_schema={"one": "Smoother"} | first_of(),
         ),
     ] = (Smoother(), Smoother(kind="weighted", window=3))
+    of: Annotated[Literal["actual", "deseasonalised"], Meta(title="Smooth the")] = "actual"
     hand: Annotated[int, Meta(ge=0, lt=MOST_SMOOTHERS, title="Smoother in hand")] = 0
     on: Annotated[
         int,

@@ -10,8 +10,9 @@ from oat_tide.core.exact import Values
 from oat_tide.core.regression import fit_line
 from oat_tide.core.working.formula import Formula, exp, only, sum_of_products, total
 from oat_tide.core.working.terms import Term, known, wide
+from oat_tide.stages.cycle import year_of
 from oat_tide.stages.fitted import Through, line_of
-from oat_tide.stages.seasons.ground import Ground, year_of
+from oat_tide.stages.seasons.ground import Ground
 from oat_tide.stages.seasons.selling import put_back
 from oat_tide.stages.seasons.taken import Taken
 

@@ -14,6 +14,7 @@ from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_of_handle
+from oat_tide.stages.cycle import cycle_of, year_of
 from oat_tide.stages.deck import Axis, Band, Curve, Deck, Knob, Late, knob
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
@@ -21,7 +22,7 @@ from oat_tide.stages.needs import READING, need
 from oat_tide.stages.places import season_names
 from oat_tide.stages.seasons import NAME, told, words
 from oat_tide.stages.seasons.cautions import cautions
-from oat_tide.stages.seasons.ground import AXIS, Ground, cycle_of, judged, refusals, year_of
+from oat_tide.stages.seasons.ground import AXIS, Ground, judged, refusals
 from oat_tide.stages.seasons.line import through_it
 from oat_tide.stages.seasons.rows import year_rows
 from oat_tide.stages.seasons.selling import Days, adjusted, days_of

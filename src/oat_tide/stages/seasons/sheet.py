@@ -12,9 +12,10 @@ from oat_tide.plan.edits import edit, remove
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.seasons import LONGEST_CYCLE, Seasons
 from oat_tide.plan.paths import P
+from oat_tide.stages.cycle import usual_cycle
 from oat_tide.stages.deck import Choice, Entry, Fact, Item, Note, knob
 from oat_tide.stages.seasons import typed, words
-from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, usual_cycle
+from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of
 from oat_tide.stages.seasons.selling import Days
 from oat_tide.stages.seasons.taken import Taken
 

@@ -27,9 +27,10 @@ from oat_tide.core.working.formula import (
     total,
 )
 from oat_tide.core.working.terms import Term, known
+from oat_tide.stages.cycle import year_of
 from oat_tide.stages.deck import Axis
 from oat_tide.stages.reckoned import Reckoned
-from oat_tide.stages.seasons.ground import AXIS, Ground, year_of
+from oat_tide.stages.seasons.ground import AXIS, Ground
 from oat_tide.stages.seasons.taken import Taken, judged_trend
 
 LEVEL = 0.05

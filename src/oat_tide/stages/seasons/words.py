@@ -7,7 +7,8 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.working.numerals import compact, fixed, significant
 from oat_tide.stages.common import as_known_now, named, titled
-from oat_tide.stages.seasons.ground import Ground, usual_cycle, year_of
+from oat_tide.stages.cycle import usual_cycle, year_of
+from oat_tide.stages.seasons.ground import Ground
 from oat_tide.stages.seasons.told import LEVEL
 
 _METHODS = {

@@ -25,6 +25,10 @@ _STAYS = 0.1
 def cautions(ground: Ground, series: int) -> tuple[Caution, ...]:
     """What to know before trusting the smoother in hand."""
     place = ground.hand
+    if ground.ask.of == "deseasonalised" and ground.season is None:
+        why = ground.no_season or "The history is too short, or no season can be told from it."
+        text = f"It is smoothed as it is, not deseasonalised. {why}"
+        return (Caution(text, way_out=edit(P.smooth.of, "actual"), way_out_text="Smooth it as it is"),)
     if place < 0 or not ground.smoother(place).shown:
         return ()
     found = (

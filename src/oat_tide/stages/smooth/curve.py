@@ -199,7 +199,7 @@ def _curves(ground: Ground, longest: int, ready: Mask, yearly: bool) -> Callable
     """What gives the curve of plain or rising weights: at once, or later where there is much to reckon."""
     values, measure = ground.values, ground.ask.measure
     if longest * values.size > _SOON:
-        answer = ground.late(curves_of, ground.sight.past, longest, measure, yearly)
+        answer = ground.late(curves_of, ground.panel, longest, measure, yearly)
         none = np.full((len(values), longest), np.nan)
         return lambda rising: none if answer is None else answer[rising]
     return functools.cache(lambda rising: curves.window_curve(values, ready, longest, measure, rising))

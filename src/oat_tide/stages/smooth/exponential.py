@@ -52,7 +52,7 @@ def fit(ground: Ground, ask: Smoother) -> Fitted:
     elif values.size <= _SOON // _turns(ask) and not np.isnan(values).all():
         constants = exponential.fitted(values, kind, ask.begins)
     else:
-        found = ground.late(constants_of, ground.sight.past, kind, ask.begins)
+        found = ground.late(constants_of, ground.panel, kind, ask.begins)
         constants = None if found is None else Constants(*found)
     if constants is None:
         return Fitted(None, exponential.begin(values, kind), None)

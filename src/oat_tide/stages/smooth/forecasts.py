@@ -61,6 +61,19 @@ def forecast_rows(
         only(count(misses) > FEWEST_ERRORS - 1, nine_tenths(misses)),
         blank=f"It takes {FEWEST_ERRORS} errors to say so.",
     )
+    if ground.season is not None:
+        back = d.define(
+            f"back_{place}",
+            f"{said}, forecast back in season",
+            ground.season.back(forecast, d.columns),
+            where=forecast,
+            unit=ground.unit,
+            brief="back in season",
+            blank=_why_none(ground),
+        )
+        at = np.full(len(d.keys), d.past)
+        row(f"next_back_{place}", f"{label}, back in season", back.at(at), blank="It forecasts nothing yet.")
+        label = f"{label}, deseasonalised"
     row(f"next_{place}", label, forecast.at(np.full(len(d.keys), d.past)), blank="It forecasts nothing yet.")
 
 

@@ -6,12 +6,13 @@ from dataclasses import dataclass
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import Sight
+from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.smooth.reach import Reach
+from oat_tide.stages.smooth.season import SeasonOut
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -19,14 +20,18 @@ class Ground:
     """What all smoothers stand on.
 
     Attributes:
+        panel: of the past, what is smoothed.
         actual: the figure that is smoothed, as it may be seen.
         values: (series, past columns) of it.
         labels: what each smoother is called.
         reaches: what each takes in; None of exponential smoothing, and where it cannot be told.
+        season: what was taken out before; None for nothing.
+        no_season: why no season can be taken out; empty where it can.
     """
 
     d: Draft
     sight: Sight
+    panel: Panel
     lines: Deck
     ask: Smooth
     late: Late
@@ -34,6 +39,8 @@ class Ground:
     values: Values
     labels: tuple[str, ...]
     reaches: tuple[Reach | None, ...]
+    season: SeasonOut | None
+    no_season: str
 
     @property
     def grid(self) -> Grid:

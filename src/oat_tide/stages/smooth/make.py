@@ -13,6 +13,7 @@ from oat_tide.core.smoothing.weights import less_change
 from oat_tide.core.working.formula import Formula, added_up, given, mean, only, size
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.part import LONGEST_WINDOW
+from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_known_now, as_of_handle, titled
@@ -37,6 +38,7 @@ from oat_tide.stages.smooth.reach import (
     spans,
     window_words,
 )
+from oat_tide.stages.smooth.season import SeasonOut, season_out, why_none
 from oat_tide.stages.smooth.sheet import curve_of, sheet
 
 _WRITTEN_OUT = 60
@@ -48,16 +50,17 @@ class Needs:
     """What the stage stands on."""
 
     lines: Deck = need("lines")
+    seasons: Deck | None = need("seasons", when=lambda plan: plan.smooth.of == "deseasonalised")
 
 
-def make(sight: Sight, ask: Smooth, needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: Late) -> Deck:
     """The deck of Smooth."""
-    lines = needs.lines
+    lines, (ask, how) = needs.lines, asked
     d = Draft(NAME, sight, sight.past.columns + ask.on)
     borrow_actual(d, lines)
     budgets = borrow_scenarios(d, lines)
     against_scenarios(d, lines, of(lines, "actual", seen=sight.whole))
-    ground = _ground(d, sight, lines, ask, late)
+    ground = _ground(d, sight, lines, ask, how, late, season_out(d, sight, needs.seasons, how))
     shown = [place for place, each in enumerate(ask.smoothers) if each.shown]
     fitted = {place: found for place in shown if (found := _smoother(ground, place)) is not None}
     alone = len(d.keys) == 1 and ground.hand in shown
@@ -75,7 +78,13 @@ def make(sight: Sight, ask: Smooth, needs: Needs, late: Late) -> Deck:
     curves = (
         *budgets,
         *_rolled_scenarios(ground),
-        Curve("actual", "actual", label=d.figures["actual"].label.lower(), shade=0.4 if ask.faded else 1.0),
+        Curve(
+            "actual",
+            "actual",
+            label=d.figures["actual"].label.lower(),
+            shade=0.4 if ask.faded or ground.season else 1.0,
+        ),
+        *([Curve("deseasonalised", "year", label="deseasonalised")] if ground.season else []),
         *_curves(ground, shown),
     )
     return d.deck(
@@ -100,16 +109,26 @@ def _elsewhere(ground: Ground) -> tuple[Word, ...]:
     )
 
 
-def _ground(d: Draft, sight: Sight, lines: Deck, ask: Smooth, late: Late) -> Ground:
+def _ground(
+    d: Draft,
+    sight: Sight,
+    lines: Deck,
+    ask: Smooth,
+    how: Seasons,
+    late: Late,
+    season: SeasonOut | None,
+) -> Ground:
     """What all smoothers stand on."""
-    past = sight.past
-    actual = of(lines, base(lines), seen=past.whole)
+    past = sight.past if season is None else season.panel
+    actual = of(lines, base(lines), seen=past.whole) if season is None else season.without
     names = labels(ask.smoothers, d.grid)
     reaches = tuple(
         reach_of(each, d.grid, d.first, d.past) if is_window(each) else None for each in ask.smoothers
     )
     values = actual.values[:, : past.columns]
-    return Ground(d, sight, lines, ask, late, actual, values, names, reaches)
+    return Ground(
+        d, sight, past, lines, ask, late, actual, values, names, reaches, season, why_none(d.grid, how)
+    )
 
 
 def _smoother(ground: Ground, place: int) -> Fitted | None:
@@ -142,7 +161,7 @@ def _rolled(ground: Ground, place: int) -> Term:
         f"smoothed_{place}",
         said,
         rolled.formula(ask, reach, ground.actual, d.columns),
-        values=rolled.kernel(ask, reach, ground.values, ground.sight.past.scale),
+        values=rolled.kernel(ask, reach, ground.values, ground.panel.scale),
         where=wide(rolled.where(ask, reach, held), d.columns, False),
         unit=ground.unit,
         brief=titled(label),

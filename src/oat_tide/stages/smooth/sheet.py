@@ -65,6 +65,7 @@ def sheet(ground: Ground, told: ErrorCurve | None, fitted: dict[int, Fitted]) ->
     full = len(ask.smoothers) >= MOST_SMOOTHERS
     cards = tuple(_card(ground, place, fitted.get(place)) for place in range(len(ask.smoothers)))
     items: list[Item] = [
+        knob(P.smooth.of, ask, names=("series as it is", "deseasonalised"), why_nots=("", ground.no_season)),
         Cards("smoothers", cards, ground.hand, lambda place: edit(P.smooth.hand, place)),
         Note(f"{MOST_SMOOTHERS} smoothers are as many as can be told apart.", "small")
         if full
@@ -314,7 +315,9 @@ def _next(ground: Ground) -> list[Item]:
     items: list[Item] = [Note(f"Forecasts for {ground.grid.label(d.first + d.past)}", "head")]
     if not rows:
         items.append(Note("No smoother forecasts anything.", "small"))
-    items += [Fact(name) for name in rows]
+    items += [
+        Fact(name) for row in rows for name in (row.replace("next_", "next_back_"), row) if name in d.figures
+    ]
     if "sold" in d.figures:
         items.append(Fact("sold"))
     on = knob(P.smooth.on, ground.ask, unit=f"{d.grid.kind}s", slides_to=max(12, ground.ask.on))

@@ -29,11 +29,13 @@ def title(ground: Ground, series: int) -> str:
     name, place = named(ground.d.keys[series]), ground.hand
     if place < 0:
         return f"{name}, no smoother yet"
-    label, value = ground.labels[place], fact(ground, f"next_{place}", series)
+    following = "next_back" if ground.season else "next"
+    label, value = ground.labels[place], fact(ground, f"{following}_{place}", series)
     if np.isnan(value):
         return f"{name}: {label}"
     period = ground.grid.label(ground.d.first + ground.d.past)
-    return f"{name}: {compact(value)} forecast for {period}, by the {label}"
+    back = " of the deseasonalised, back in season" if ground.season else ""
+    return f"{name}: {compact(value)} forecast for {period}, by the {label}{back}"
 
 
 def subtitle(ground: Ground, series: int) -> str:
@@ -56,7 +58,7 @@ def direction(ground: Ground, place: int, series: int) -> str:
     (way,), (since,) = last_turn(values)
     grid, first = ground.grid, ground.d.first
     turned = grid.label(first + int(since))
-    noise = _wobble(ground.sight.past)[series : series + 1]
+    noise = _wobble(ground.panel)[series : series + 1]
     level = bool(is_level(values, noise, _length(ground, place, series))[0])
     if level:
         said = "the smoothed line is level, within what chance does"
@@ -174,6 +176,7 @@ def curve_note(ground: Ground, told: ErrorCurve | None, series: int) -> str:
             said += (
                 f" The same {ground.grid.kind} last year errs less than any, by {significant(year, 3)}: "
                 "the season is stronger than what a window can follow."
+                + ("" if ground.season or ground.no_season else " Smooth it deseasonalised.")
             )
         else:
             said += f" The same {ground.grid.kind} last year: {significant(year, 3)}."

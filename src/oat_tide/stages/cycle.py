@@ -1,0 +1,107 @@
+"""How periods make a cycle of seasons."""
+
+from __future__ import annotations
+
+import functools
+from dataclasses import dataclass
+
+import numpy as np
+
+from oat_tide.core.comparison.overlay import overlay
+from oat_tide.core.periods.calendar import Days, Grid
+from oat_tide.core.series.odd import like_places
+from oat_tide.core.working.terms import Columns, Find
+from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.stages.places import leap_place
+
+
+def laid(groups: Days, count: int) -> Columns:
+    """(count, many) the places at which each group stands, -1 beyond those it has.
+
+    Args:
+        groups: (places,) the group of each, from 0; below 0 for none.
+    """
+    there = np.flatnonzero(groups >= 0)
+    own = groups[there]
+    many = np.bincount(own, minlength=count)
+    held = np.full((count, int(many.max(initial=0))), -1)
+    order = np.argsort(own, kind="stable")
+    within = np.arange(len(own)) - np.repeat(np.cumsum(many) - many, many)
+    held[own[order], within] = there[order]
+    return held
+
+
+def finding(held: Columns) -> Find:
+    """The places of each column of another axis."""
+    return lambda columns: held[columns]
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Cycle:
+    """How periods make a cycle.
+
+    Attributes:
+        length: seasons in it; 0 where the periods have none.
+        place: (columns,) the season of each column, from 0, those ahead included.
+        years: (columns,) the fiscal year of each.
+    """
+
+    length: int
+    place: Days
+    years: Days
+
+    def find(self, past: int) -> Find:
+        """The columns of the past that stand in each season."""
+        return finding(_seasons(self, past))
+
+    def of_year(self, past: int, year: int) -> Columns:
+        """(seasons, many) the columns of the past that stand in each season of a year."""
+        own = self.years[:past] == year
+        return laid(np.where(own, self.place[:past], -1), self.length)
+
+    def of_years(self, past: int) -> tuple[Days, Find]:
+        """The years of the past, and the columns that stand in each."""
+        own = self.years[:past]
+        # They follow one another: where one begins is where the number changes.
+        begins = np.flatnonzero(np.diff(own, prepend=own[:1] - 1))
+        many = np.diff(begins, append=past)
+        held = begins[:, None] + np.arange(int(many.max(initial=0)))
+        return own[begins], finding(np.where(held < (begins + many)[:, None], held, -1))
+
+
+@functools.lru_cache(8)
+def _seasons(cycle: Cycle, past: int) -> Columns:
+    return laid(cycle.place[:past], cycle.length)
+
+
+def usual_cycle(grid: Grid) -> int:
+    """The cycle of a kind of period, of days the week; 0 for none."""
+    seasons = 7 if grid.kind == "day" else grid.cycle
+    return seasons if seasons > 1 else 0
+
+
+def year_of(kind: str, cycle: int) -> int:
+    """Periods in a year; of blocks and years a cycle."""
+    return {"day": 365, "week": 52, "month": 12, "quarter": 4}.get(kind, cycle)
+
+
+def cycle_of(ask: Seasons, grid: Grid, first: int, columns: int) -> Cycle:
+    """The cycle asked for, or that of the kind of period: of days the week."""
+    none = np.zeros(columns, np.int64)
+    usual = usual_cycle(grid)
+    length = ask.cycle or usual
+    if not columns or not length:
+        return Cycle(length, none, none)
+    return _cycle(grid, first, columns, length, length == usual)
+
+
+@functools.lru_cache(32)
+def _cycle(grid: Grid, first: int, columns: int, length: int, usual: bool) -> Cycle:
+    periods = np.arange(first, first + columns)
+    years = grid.years(periods)
+    if grid.kind == "day" and length == grid.cycle:
+        place = overlay(grid, first, columns).place
+        return Cycle(length, place - (place >= leap_place(grid)), years)
+    if usual and grid.kind != "block":
+        return Cycle(length, like_places(grid, first, columns) - (grid.kind != "day"), years)
+    return Cycle(length, periods % length, years)

@@ -1,0 +1,73 @@
+"""The series without its season, as Seasons leaves it, and forecasts put back in season."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from oat_tide.core.periods.calendar import Grid
+from oat_tide.core.series.panel import Panel, Sight
+from oat_tide.core.working.formula import Formula, either
+from oat_tide.core.working.terms import Term
+from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.stages.cycle import cycle_of, usual_cycle
+from oat_tide.stages.deck import Deck
+from oat_tide.stages.deck.draft import Draft, of
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class SeasonOut:
+    """What was taken out before smoothing.
+
+    Attributes:
+        without: the deseasonalised series.
+        panel: of the past, the same as the settled figure.
+        season: of each column.
+        multiplies: (series,) whether it is a factor.
+    """
+
+    without: Term
+    panel: Panel
+    season: Formula
+    multiplies: np.ndarray
+
+    def back(self, figure: Term, columns: int) -> Formula:
+        """A figure with the season of its period."""
+        if self.multiplies.all():
+            return figure * self.season
+        if not self.multiplies.any():
+            return figure + self.season
+        mask = np.repeat(self.multiplies[:, None], columns, axis=1)
+        return either(mask, figure * self.season, figure + self.season)
+
+
+def why_none(grid: Grid, how: Seasons) -> str:
+    """Why no season can be taken out whatever the history; empty where it can."""
+    if not (how.cycle or usual_cycle(grid)):
+        return f"A {grid.kind} has no seasons."
+    if how.per == "selling day" and grid.kind != "day":
+        return "Seasons takes it apart by selling day. Have it take it as it is first."
+    return ""
+
+
+def season_out(d: Draft, sight: Sight, seasons: Deck | None, how: Seasons) -> SeasonOut | None:
+    """The series without its season; None where it is not asked for, or Seasons can take none out."""
+    if seasons is None or "deseasonalised" not in seasons.figures or why_none(sight.past.grid, how):
+        return None
+    d.borrow(seasons, "deseasonalised")
+    d.figures["deseasonalised"].shown = True
+    past = sight.past
+    without = of(seasons, "deseasonalised")
+    values = without.values[:, : past.columns]
+    stamp = (past.stamp, "deseasonalised", values.tobytes())
+    panel = Panel(
+        stamp, past.grid, past.first, past.keys, past.values, past.lines, past.flags, settled=values.copy(),
+        totalled=past.totalled,
+    )  # fmt: skip
+    # Beyond the as-of, and where the season does not change from year to year, it is that of the index.
+    place = cycle_of(how, past.grid, past.first, d.columns).place
+    ahead = of(seasons, "index").like(place)
+    in_past = (np.arange(d.columns) < past.columns)[None]
+    season = either(in_past, of(seasons, "season"), ahead)
+    return SeasonOut(without, panel, season, seasons.figures["kind"].values[:, 0] > 0)
