@@ -139,10 +139,11 @@ class Session:
         """The stage on the rail that a field of the plan is shown in; empty for what every stage shows."""
         if path in _ALWAYS_SHOWN:
             return ""
-        for name in ON_RAIL:
-            if path and path[0] in (STAGES[name].parts or (name,)):
-                return name
-        return ""
+        part = path[0] if path else ""
+        # A stage may look at the part of another; its own name comes first.
+        if part in ON_RAIL:
+            return str(part)
+        return next((name for name in ON_RAIL if part in STAGES[name].parts), "")
 
     def write(self, at: Ref, texts: Sequence[str]) -> None:
         """Write figures into cells, from one on: one step of undo, all of them or none.
