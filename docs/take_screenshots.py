@@ -23,6 +23,7 @@ from oat_tide.desk.window.app import application
 from oat_tide.desk.window.window import Window
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import edit
+from oat_tide.plan.parts.seasons import Gone, Hand
 from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.plan.paths import P
 
@@ -120,6 +121,16 @@ def main() -> None:
         window.do(edit(P.history.arrangement, way))
         window.see_all()
 
+    def seasonal(window: Window, way: str) -> None:
+        window.show_stage("seasons")
+        window.do(edit(P.seasons.arrangement, way))
+        if way == "indices":
+            where = window.session.plan.where
+            window.do(edit(P.seasons.by_hand, (Hand(where, 12, "multiplicative", 7, 1.28, "new listing"),)))
+            window.do(edit(P.seasons.left_out, (Gone(where, 12, 2022, 7, "promotion"),)))
+            settled(window)
+            window.deck.keep(Ref("seasons", "index", 0, 0))
+
     take("intake", lambda window: whole(window, "Set aside"))
     take("intake-columns", lambda window: whole(window, "Columns"))
     with tempfile.TemporaryDirectory() as folder:
@@ -129,6 +140,8 @@ def main() -> None:
         take(f"history-{way}", functools.partial(arranged, way=way))
     take("smooth", lambda window: window.show_stage("smooth"))
     take("smooth-errors", errors)
+    for way in ("parts", "indices", "deseasonalised"):
+        take(f"seasons-{way}", functools.partial(seasonal, way=way))
     take("project", lambda window: window.show_stage("project"))
     take("as-of-moved-back", moved_back)
     take("lines-behind-a-figure", followed)

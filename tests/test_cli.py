@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import math
 import subprocess
 import sys
 import unittest
@@ -16,6 +17,7 @@ import polars as pl
 from oat_tide.cli import main
 from oat_tide.demo import sales_path
 from tests.helpers import FolderCase, daily, monthly, wavy
+from tests.stages.test_examples import QUARTERS, quarters
 
 
 def run(*words: object) -> tuple[int, str, str]:
@@ -181,6 +183,80 @@ class Smoothing(FolderCase):
                 self.assertEqual((code, out), (2, ""))
                 self.assertIn(said, err)
                 self.assertEqual(err.count("\n"), 1)
+
+
+class Seasons(FolderCase):
+    def rows(self, text: str, *words: object) -> tuple[list[dict[str, str]], str]:
+        code, out, err = run("seasons", self.file(text), *words)
+        self.assertEqual(code, 0, err)
+        return list(csv.DictReader(io.StringIO(out))), err
+
+    def test_indices(self) -> None:
+        rows, _ = self.rows(quarters(QUARTERS), "--what", "indices", "--season", "multiplicative")
+        self.assertEqual([row["season"] for row in rows], ["Q1", "Q2", "Q3", "Q4"])
+        found = [float(row["index"]) for row in rows]
+        np.testing.assert_allclose(found, [0.795980, 1.092578, 1.289581, 0.821861], rtol=1e-6)
+        self.assertEqual({row["ratios"] for row in rows}, {"2"})
+        rows, _ = self.rows(
+            quarters(QUARTERS), "--what", "indices", "--method", "simple", "--season", "multiplicative"
+        )
+        np.testing.assert_allclose(float(rows[0]["index"]), 90 / 117.5)
+
+    def test_the_parts_read_back_give_the_actual(self) -> None:
+        text = daily(900, wavy)
+        for words in (
+            ("--period", "day"),
+            ("--period", "day", "--method", "loess", "--robust"),
+            ("--period", "week", "--cycle", 13, "--season", "multiplicative"),
+            ("--period", "month", "--method", "simple"),
+            ("--period", "month", "--method", "loess", "--season", "multiplicative"),
+        ):
+            with self.subTest(words):
+                rows, err = self.rows(text, "--by", "product", *words)
+                self.assertEqual(
+                    " ".join(rows[0]), "product period actual trend season remainder deseasonalised"
+                )
+                products = "multiplicative" in words
+                tried = 0
+                for row in rows:
+                    parts = [row[name] for name in ("trend", "season", "remainder")]
+                    if "" in parts:
+                        continue
+                    values = [float(part) for part in parts]
+                    back = math.prod(values) if products else sum(values)
+                    self.assertAlmostEqual(back / float(row["actual"]), 1, delta=1e-10)
+                    tried += 1
+                self.assertGreater(tried, 10)
+                self.assertEqual("season" in err, "multiplicative" not in words)
+
+    def test_what_cannot_be_taken_apart_says_why(self) -> None:
+        path = self.file(monthly([5, 6, 7, 9] * 4))
+        for words, said in (
+            ((), "It takes two whole cycles, 24 months; 16 are known and 8 more are needed."),
+            (("--cycle", 1), "a cycle has two periods or more; 0 for that of the kind of period"),
+            (
+                ("--method", "loess", "--seasonal", 8),
+                "--seasonal: A season over cannot be 8: an odd number of cycles",
+            ),
+            (("--period", "year"), "A year has no seasons."),
+            (("--season", "both"), "--season"),
+        ):
+            with self.subTest(words):
+                code, out, err = run("seasons", path, *words)
+                self.assertEqual((code, out), (2, ""), err)
+                self.assertIn(said, err)
+
+    def test_a_series_that_has_none_is_told_and_the_others_written(self) -> None:
+        rows = [f"2020-{m % 12 + 1:02d}-01,Bran,{5 + m % 4}" for m in range(12)]
+        rows += [f"2020-{m % 12 + 1:02d}-01,Oats,{m % 4}" for m in range(12)]
+        path = self.file("month,product,cases\n" + "\n".join(rows) + "\n")
+        code, out, err = run(
+            "seasons", path, "--by", "product", "--cycle", 4, "--season", "multiplicative",
+            "--what", "indices",
+        )  # fmt: skip
+        self.assertEqual(code, 0, err)
+        self.assertIn("Oats: A season that multiplies needs figures above zero: Jan 2020, May 2020", err)
+        self.assertEqual({row["product"] for row in csv.DictReader(io.StringIO(out))}, {"Bran"})
 
 
 class BadInput(FolderCase):

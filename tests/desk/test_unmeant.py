@@ -170,7 +170,9 @@ class Banners(DeskCase):
             tide = self.window.deck.tide
             parts = (tide, self.window.deck.axis, self.window.deck.foot)
             before = [part.geometry() for part in parts]
-            self.drag(tide, QPointF(self.point("actual", 40)), QPointF(self.point("actual", 44)))
+            # The indices of Seasons stand on the months of any year.
+            row, first = (tide.rows[0].name, 3) if stage == "seasons" else ("actual", 40)
+            self.drag(tide, QPointF(self.point(row, first)), QPointF(self.point(row, first + 4)))
             self.assertTrue(self.window.deck.tally.isVisible(), stage)
             self.assertEqual([part.geometry() for part in parts], before, stage)
             self.assertFalse(self.window.deck.tally.geometry().intersects(tide.geometry()))

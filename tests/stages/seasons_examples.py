@@ -94,6 +94,30 @@ class SeasonsExamples:
         slope, start = np.polyfit(np.arange(1, 13), np.log(without), 1)
         self.check(session, "seasons", growth=100 * (math.exp(slope) - 1), slope=slope, intercept=start)
 
+    def test_seasons_of_four_years_and_a_yearly_total_broken_down(self) -> None:
+        values = [40, 60, 90, 50, 44, 66, 99, 55, 48, 72, 108, 60, 52, 78, 117, 65]
+        rows = [f"{2020 + i // 4}-{3 * (i % 4) + 1:02d}-01,{value}" for i, value in enumerate(values)]
+        session = self.opened("quarter,cases\n" + "\n".join(rows) + "\n")
+        asked = Seasons(season="multiplicative", arrangement="deseasonalised")
+        session.do(edit(P.seasons, asked))
+        # (40 / 2 + 60 + 90 + 50 + 44 / 2) / 4 = 60.5; (60 / 2 + 90 + 50 + 44 + 66 / 2) / 4 = 61.75 ...
+        trend = [60.5, 61.75, 63.625, 65.375, 66.5, 67.75, 69.625, 71.375, 72.5, 73.75, 75.625, 77.375]
+        self.check(session, "seasons", trend=[NAN, NAN, *trend, *[NAN] * 6])
+        # Q1: 44 / 63.625, 48 / 69.625, 52 / 75.625; and so on, three ratios each.
+        ratios = np.array([v / t for v, t in zip(values[2:14], trend, strict=True)])
+        joined = np.array([ratios[place::4].mean() for place in (2, 3, 0, 1)])
+        index = joined * 4 / joined.sum()
+        self.check(session, "seasons", many=[3] * 4, joined=joined, factor=4 / joined.sum(), index=index)
+        without = np.array(values) / np.tile(index, 4)
+        slope, start = np.polyfit(np.arange(1, 17), without, 1)
+        year = (start + slope * np.arange(17, 21)) * index
+        self.check(session, "seasons", slope=slope, intercept=start, next_year=year.sum())
+        # A year's total in its quarters: a quarter of it each, times the index.
+        total = 400.0
+        parts = total / 4 * session.deck("seasons").figures["index"].values[0]
+        np.testing.assert_allclose(parts, 100 * index)
+        np.testing.assert_allclose(parts.sum(), total)
+
     def test_seasons_by_hand(self) -> None:
         by_hand = (Hand((), 4, "multiplicative", 2, 1.30, "listed anew"),)
         session = self.seasonal(by_hand=by_hand)

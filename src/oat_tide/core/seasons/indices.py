@@ -45,7 +45,7 @@ def joined(ratios: Values, place: Days, cycle: int, how: Joined = "mean") -> tup
         left = many.copy()
         if how == "trimmed":
             trims = many >= FEWEST_TO_TRIM
-            ends = np.fmin.reduce(own, 1, initial=np.inf) + np.fmax.reduce(own, 1, initial=-np.inf)
+            ends = np.fmin.reduce(own, 1, initial=np.nan) + np.fmax.reduce(own, 1, initial=np.nan)
             total, left = np.where(trims, total - ends, total), np.where(trims, many - 2, many)
         out[:, season] = np.divide(total, left, out=np.full(len(own), np.nan), where=left > 0)
     return out, count

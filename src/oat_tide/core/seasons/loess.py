@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.series.odd import median_known
 
 INNER, ROBUST_INNER, ROBUST_OUTER = 2, 1, 15
 """Passes of the inner loop, and of both loops where it is robust (section 3.3 and 3.4)."""
@@ -205,7 +206,7 @@ def _season(detrended: Values, weights: Values, cycle: int, seasonal: int) -> Va
 def _bisquare(remainder: Values) -> Values:
     """(series, periods) robustness weights: nothing beyond six times the median size (section 2.3)."""
     size = np.abs(remainder)
-    wide = 6 * np.nanmedian(size, axis=1, keepdims=True)
+    wide = 6 * median_known(size)[:, None]
     with np.errstate(invalid="ignore", divide="ignore"):
         share = size / wide
     weight = np.where(

@@ -12,6 +12,8 @@ from oat_tide.plan.parts.part import Pairs, Part, unit
 Note = Annotated[str, Meta(max_length=500)]
 Additive = Literal["additive", "multiplicative"]
 LONGEST_CYCLE = 731
+LEAST_SPAN = 7
+"""Periods that local regression smooths a trend over at the least."""
 
 
 class Hand(Part, frozen=True):
@@ -180,7 +182,7 @@ class Seasons(Part, frozen=True):
     def __post_init__(self) -> None:
         if self.seasonal % 2 == 0:
             raise ValueError("an odd number of cycles: 7, 9, 11 and so on")
-        if self.span and self.span % 2 == 0:
-            raise ValueError("an odd number of periods, or 0 for what suits")
+        if self.span and (self.span % 2 == 0 or self.span < LEAST_SPAN):
+            raise ValueError(f"an odd number of periods from {LEAST_SPAN} on, or 0 for what suits")
         if self.cycle == 1:
             raise ValueError("a cycle has two periods or more; 0 for that of the kind of period")

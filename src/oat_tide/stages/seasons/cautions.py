@@ -15,7 +15,7 @@ from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, titled
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.seasons import NAME
-from oat_tide.stages.seasons.ground import Ground, kind_of, where_of
+from oat_tide.stages.seasons.ground import Ground, hands_of, kind_of, where_of
 from oat_tide.stages.seasons.taken import Taken
 
 _FEW_RATIOS = 4
@@ -23,6 +23,7 @@ _FEW_RATIOS = 4
 _ODD = 4.5
 """Robust standard deviations from the middle of its season at which a ratio does not fit."""
 _MOST_ODD = 2
+_ROUNDING = 1e-6
 _TAKES_IN = 0.01
 """What simple averages may take in of the trend without a word."""
 
@@ -39,6 +40,7 @@ def cautions(ground: Ground, taken: Taken | None, series: int) -> tuple[Caution,
         _takes_in_trend(ground, series),
         _ruled(ground, series),
         _other_hands(ground, series),
+        _overdone(ground, taken, series),
     )
     return tuple(each for each in found if each is not None)
 
@@ -144,6 +146,23 @@ def _ruled(ground: Ground, series: int) -> Caution | None:
     if replaced:
         said.append(f"{counted(replaced, ground.grid.kind)} taken as ruled")
     return Caution(f"{titled('; '.join(said))}.") if said else None
+
+
+def _overdone(ground: Ground, taken: Taken, series: int) -> Caution | None:
+    """Indices by hand that once could stand, and now leave nothing for the others."""
+    used = taken.used.values[series]
+    neutral = 1.0 if ground.multiplies[series] else 0.0
+    known = used[~np.isnan(used)]
+    if not known.size or np.isnan(taken.hand[series]).all():
+        return None
+    if abs(float(known.mean()) - neutral) <= _ROUNDING * max(1.0, float(np.abs(known).max())):
+        return None
+    said = f"The indices by hand leave nothing for the others: together they average {known.mean():.2f}"
+    mine = hands_of(ground, series)
+    others = tuple(each for each in ground.ask.by_hand if each not in mine)
+    return Caution(
+        f"{said}, not {neutral:g}.", way_out=edit(P.seasons.by_hand, others), way_out_text="Take them back"
+    )
 
 
 def _other_hands(ground: Ground, series: int) -> Caution | None:

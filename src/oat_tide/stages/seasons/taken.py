@@ -420,7 +420,7 @@ def _used(ground: Ground, scaled: Term, hand: Values) -> Term:
     if np.isnan(hand).all():
         return row("index", "index in use", scaled, blank=_no_ratio(ground))
     by_hand = ~np.isnan(hand)
-    used, _ = in_use_or_none(scaled.values, hand, ground.multiplies)
+    used, by = in_use_or_none(scaled.values, hand, ground.multiplies)
     rest = d.define(
         "rest", "scaled, not by hand", only(~by_hand, scaled), axis=AXIS, unit=ground.index_unit, shown=False
     )
@@ -433,7 +433,7 @@ def _used(ground: Ground, scaled: Term, hand: Values) -> Term:
         ground.by_kind(
             (seasons - set_by_hand) / total(every), (0 - set_by_hand - total(every)) / count(every), 1
         ),
-        where=_both(by_hand, ~by_hand & ~np.isnan(scaled.values)),
+        where=_both(by_hand, ~by_hand & ~np.isnan(scaled.values)) & ~np.isnan(by),
         unit=ground.index_unit,
         blank="No index is set by hand, or all are.",
     )
