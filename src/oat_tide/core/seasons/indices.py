@@ -16,6 +16,8 @@ from oat_tide.core.periods.calendar import Days
 from oat_tide.core.series.odd import median_known
 
 Joined = Literal["mean", "median", "trimmed"]
+_ROUNDING = 1e-12
+"""Squares of so little of the others are those of rounding."""
 FEWEST_TO_TRIM = 4
 """Ratios of a season from which its lowest and its highest are left out."""
 
@@ -76,6 +78,40 @@ def standard_errors(ratios: Values, place: Days, cycle: int) -> Values:
     squares, _ = joined(off**2, place, cycle)
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.where(count > 1, np.sqrt(squares / (count - 1)), np.nan)
+
+
+def drift(ratios: Values, place: Days, cycle: int, years: Days) -> tuple[Values, Values]:
+    """Whether the ratios of a season drift over the years: a line through each, by least squares.
+
+    Args:
+        ratios: (series, periods); NaN is none.
+        years: (periods,) the year of each.
+
+    Returns:
+        (series, cycle) the slope a year, NaN of one year alone; and (series, cycle) the p of its t, NaN of
+        fewer than three ratios, and where they fall on their line.
+    """
+    from scipy.special import stdtr
+
+    slope, p = (np.full((len(ratios), cycle), np.nan) for _ in range(2))
+    for row, own in enumerate(ratios):
+        known = ~np.isnan(own)
+        at, r, x = place[known], own[known], years[known].astype(np.float64)
+
+        def summed(weights: Values, at: Days = at) -> Values:
+            sums: Values = np.bincount(at, weights, minlength=cycle).astype(np.float64)
+            return sums
+
+        n = np.bincount(at, minlength=cycle)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            x_off, r_off = x - (summed(x) / n)[at], r - (summed(r) / n)[at]
+            sxx, squares = summed(x_off**2), summed(r_off**2)
+            slope[row] = np.where(sxx > 0, summed(x_off * r_off) / sxx, np.nan)
+            missed = summed((r_off - slope[row][at] * x_off) ** 2)
+            t = slope[row] / np.sqrt(missed / (n - 2) / sxx)
+            tells = (n > 2) & (missed > squares * _ROUNDING)
+            p[row] = np.where(tells, 2 * stdtr(n - 2, -np.abs(t)), np.nan)
+    return slope, p
 
 
 def in_use(indices: Values, hand: Values, multiplicative: bool) -> tuple[Values, Values]:

@@ -353,7 +353,11 @@ class Between(Stretch):
 
     @property
     def fact(self) -> bool:  # type: ignore[override]
-        return all(not isinstance(each, np.ndarray) or each.shape[1] == 1 for each in (self.first, self.last))
+        # Asked for by every call that it stands in, many times a frame.
+        first, last = self.first, self.last
+        if isinstance(first, np.ndarray) and first.shape[1] != 1:
+            return False
+        return not isinstance(last, np.ndarray) or last.shape[1] == 1
 
     @property
     def _ends(self) -> tuple[int, int]:

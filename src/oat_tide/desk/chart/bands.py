@@ -25,6 +25,8 @@ from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
 _MOST_KEPT = 24
+_STEPS = 20
+"""Steps of a scale in a power of ten."""
 _GRID = 4
 """Pixels that the scales of bands of one size move by."""
 _MOVED = 5.0
@@ -238,7 +240,11 @@ def _roomy(low: float, high: float) -> tuple[float, float]:
     if low == high:
         return low - max(abs(low), 1.0) * 0.1, high + max(abs(high), 1.0) * 0.1
     # More below than above: the as-of pill stands there.
-    return (low if low == 0 else low - (high - low) * 0.13), high + (high - low) * 0.07
+    room = high - low
+    bottom, top = (low if low == 0 else low - room * 0.13), high + room * 0.07
+    # In steps, so that a drag does not move the scale, and all that stands on it, in every frame.
+    step = 10.0 ** math.floor(math.log10(room)) / _STEPS
+    return math.floor(bottom / step) * step, math.ceil(top / step) * step
 
 
 class _Overlay(QWidget):

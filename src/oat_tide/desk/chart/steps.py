@@ -59,15 +59,27 @@ def steps_over(grid: Grid, origin: int, kind: Kind, first: int, stop: int, colum
     """
     if stop <= first:
         return None
+    begins, names = _wider(grid, kind, *_ends(grid, kind, origin + first, origin + stop - 1))
+    starts = begins - origin
+    return Steps(kind, names, np.clip(starts, 0, columns), np.diff(starts))
+
+
+def _ends(grid: Grid, kind: Kind, first: int, last: int) -> tuple[int, int]:
+    """The wider periods that hold two periods."""
     if kind == "year":
         # Of weeks and patterns, a year is what the grid takes for one.
-        low, high = (int(each) for each in grid.years([origin + first, origin + stop - 1]))
-        starts = np.array([grid.year_first(year) for year in range(low, high + 2)]) - origin
-        names = tuple(grid.year_label(year) for year in range(low, high + 1))
-    else:
-        wider = grid.of(kind)
-        low = wider.period(grid.first_day(origin + first))
-        high = wider.period(grid.first_day(origin + stop - 1))
-        starts = grid.at(wider.first_days(np.arange(low, high + 2))) - origin
-        names = tuple(wider.short(period, 3) for period in range(low, high + 1))
-    return Steps(kind, names, np.clip(starts, 0, columns), np.diff(starts))
+        low, high = grid.years([first, last])
+        return int(low), int(high)
+    wider = grid.of(kind)
+    return wider.period(grid.first_day(first)), wider.period(grid.first_day(last))
+
+
+@functools.lru_cache(64)
+def _wider(grid: Grid, kind: Kind, low: int, high: int) -> tuple[Days, tuple[str, ...]]:
+    """The periods that wider ones begin with, and what these are called; they stay while a drag goes on."""
+    if kind == "year":
+        begins = np.array([grid.year_first(year) for year in range(low, high + 2)])
+        return begins, tuple(grid.year_label(year) for year in range(low, high + 1))
+    wider = grid.of(kind)
+    names = tuple(wider.short(period, 3) for period in range(low, high + 1))
+    return grid.at(wider.first_days(np.arange(low, high + 2))), names

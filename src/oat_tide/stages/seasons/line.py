@@ -112,7 +112,30 @@ def _r2(ground: Ground, name: str, said: str, used: Term, actual: Term, line: Te
     miss = hidden(f"{name}_miss", "figure less the line", y - line)
     off = hidden(f"{name}_off", "figure off its mean", y - middle)
     sse, sst = (sum_of_products(u, each.between(0, last) ** 2) for each in (miss, off))
-    d.define(name, said, only(sst > 0, 1 - sse / sst), blank="Too little is known, or it does not vary.")
+    d.define(
+        name,
+        said,
+        only(sst > 0, 1 - sse / sst),
+        values=lambda: explained(*(each.values for each in (actual, line, used))),
+        blank="Too little is known, or it does not vary.",
+    )
+
+
+def explained(actual: Values, line: Values, used: Values) -> Values:
+    """(series, 1) 1 - SSE / SST over the periods of weight 1; NaN where the actual does not vary.
+
+    Args:
+        actual, line, used: (series, columns), the first perhaps fewer.
+    """
+    columns = min(actual.shape[1], line.shape[1], used.shape[1])
+    inside = used[:, :columns] > 0
+    n = np.maximum(inside.sum(1, keepdims=True), 1)
+    y = np.where(inside, actual[:, :columns], 0.0)
+    miss = np.where(inside, actual[:, :columns] - line[:, :columns], 0.0)
+    off = np.where(inside, y - y.sum(1, keepdims=True) / n, 0.0)
+    sse, sst = ((each**2).sum(1, keepdims=True) for each in (miss, off))
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where(sst > 0, 1 - sse / sst, np.nan)
 
 
 def _in_the_fit(used: Term) -> Formula:

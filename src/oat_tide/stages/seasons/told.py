@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from dataclasses import dataclass
 from functools import partial
 
@@ -9,7 +10,7 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.seasons import strength as kernels
-from oat_tide.core.seasons.indices import standard_errors
+from oat_tide.core.seasons.indices import drift, standard_errors
 from oat_tide.core.seasons.strength import by_chance, strength
 from oat_tide.core.seasons.swing import FEWEST, ranked
 from oat_tide.core.trouble import Tell
@@ -242,7 +243,12 @@ def how_sure(ground: Ground, taken: Taken) -> Sure:
     """The standard error of each index from its ratios, and the slope of these over the years."""
     d, find, place = ground.d, ground.cycle.find(ground.past), ground.cycle.place
     over_time, by_season = partial(d.define, shown=False), partial(d.define, shown=False, axis=AXIS)
-    counted = taken.counted
+    counted, past = taken.counted, ground.past
+
+    @functools.cache
+    def found() -> tuple[Values, Values]:
+        return drift(counted.values[:, :past], place[:past], ground.cycle.length, ground.cycle.years[:past])
+
     middle = by_season("ratio_mean", "mean of its ratios", mean(known(counted.likes(find))))
     off = over_time("ratio_off", "ratio off the mean of its season", counted - middle.like(place))
     square = over_time("ratio_square", "square of that", off**2)
@@ -272,6 +278,7 @@ def how_sure(ground: Ground, taken: Taken) -> Sure:
         "drift",
         "drift a year",
         only(spread > 0, total(known(both.likes(find))) / spread),
+        values=lambda: found()[0],
         axis=AXIS,
         unit=ground.index_unit,
         signed=True,
@@ -286,7 +293,12 @@ def how_sure(ground: Ground, taken: Taken) -> Sure:
     freedom = n - 2
     varies = missed > squares * _ROUNDING
     t = by_season("drift_t", "t of the drift", only(varies, slope / sqrt(missed / freedom / spread)))
-    p = by_season("drift_p", "p of so much drift by chance", only(n > 2, t_tail(t, freedom)))
+    p = by_season(
+        "drift_p",
+        "p of so much drift by chance",
+        only(n > 2, t_tail(t, freedom)),
+        values=lambda: found()[1],
+    )
     return Sure(error, slope, p)
 
 
