@@ -86,7 +86,12 @@ class Ground:
     @property
     def scale(self) -> float:
         """Minor units in one unit; what was made by selling day is no whole number of them."""
-        return self.sight.past.scale if self.ask.per == "period" else 1.0
+        return 1.0 if self.adjusted else self.sight.past.scale
+
+    @property
+    def adjusted(self) -> bool:
+        """Whether it is taken by selling day; days never are."""
+        return "adjusted" in self.d.figures
 
     @property
     def unit(self) -> str:

@@ -60,7 +60,7 @@ def by_regression(ground: Ground) -> Answer | None:
     ask = ground.ask
     asked = ground.cycle.length, ask.seasonal, ask.span, ask.robust
     loops = loess.ROBUST_OUTER if ask.robust else 1
-    if ground.values.size * loops <= _SOON or ask.per != "period":
+    if ground.values.size * loops <= _SOON or ground.adjusted:
         return _parts(ground.values, ground.multiplies, *asked)
     products = tuple(ground.multiplies.tolist())
     usable = tuple(not why for why in ground.why_none)

@@ -143,7 +143,12 @@ def _days(ground: Ground, held: Days | None) -> list[Item]:
     ask = ground.ask
     items: list[Item] = [
         Note("Selling days", "head"),
-        knob(P.seasons.per, ask, names=("as it is", "by selling day")),
+        knob(
+            P.seasons.per,
+            ask,
+            names=("as it is", "by selling day"),
+            why_nots=("", "A day is one day." if ground.grid.kind == "day" else ""),
+        ),
     ]
     if held is None:
         return items

@@ -78,7 +78,7 @@ def subtitle(ground: Ground, series: int) -> str:
         to = "ratio to" if ground.multiplies[series] else "difference from"
         how = f"{to} {how} of {ground.cycle.length} {kind}s"
     neutral = "1" if ground.multiplies[series] else "0"
-    per = " · by selling day" if ask.per == "selling day" else ""
+    per = " · by selling day" if ground.adjusted else ""
     return f"{ground.unit} {ground.grid.a_period} · {how} · indices average {neutral}{per}" + as_known_now(
         ground.sight
     )
