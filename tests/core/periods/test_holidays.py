@@ -5,11 +5,12 @@ from __future__ import annotations
 import datetime as dt
 import unittest
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
 from oat_tide.core.periods.calendar import Grid, date_of, day_number
-from oat_tide.core.periods.holidays import Holiday, easter, selling_days
+from oat_tide.core.periods.holidays import Holiday, before_holiday, easter, selling_days
 
 GOOD_FRIDAY, NEW_YEAR = Holiday("Good Friday", from_easter=-2), Holiday("New Year", 1, 1)
 
@@ -62,3 +63,23 @@ class SellingDays(unittest.TestCase):
         for place, count in enumerate(found):
             days = range(grid.first_day(2600 + first + place), grid.last_day(2600 + first + place) + 1)
             self.assertEqual(count, sum(date_of(day).weekday() in weekdays for day in days))
+
+
+class Moving(unittest.TestCase):
+    def test_the_days_before_easter_go_to_the_months_that_they_lie_in(self) -> None:
+        grid = Grid("month")
+        first = grid.period(day_number(dt.date(2020, 1, 1)))
+        share = before_holiday(grid, first, 24, 0, 10)
+        # 12 April 2020: all ten in April; 4 April 2021: 25 to 31 March, and three in April.
+        np.testing.assert_allclose(share[14] - share[2], 0.7)
+        np.testing.assert_allclose(share[15] - share[3], -0.7)
+        np.testing.assert_allclose(share[[0, 5, 8, 12]], 0)
+
+    @given(st.integers(-60, 60), st.integers(1, 60))
+    def test_what_is_moved_adds_up_to_nothing_over_many_years(self, from_easter: int, days: int) -> None:
+        grid = Grid("month")
+        first = grid.period(day_number(dt.date(2000, 1, 1)))
+        share = before_holiday(grid, first, 28 * 12, from_easter, days)
+        np.testing.assert_allclose(share.sum(), 0, atol=1e-9)
+        # So it does of each month of the year by itself.
+        np.testing.assert_allclose(share.reshape(28, 12).sum(0), 0, atol=1e-9)

@@ -7,6 +7,7 @@ import unittest
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy import stats
 
 from oat_tide.core.seasons.classical import (
     centred_average,
@@ -16,7 +17,7 @@ from oat_tide.core.seasons.classical import (
     simple,
     without_season,
 )
-from oat_tide.core.seasons.indices import in_use, joined, scaled, standard_errors
+from oat_tide.core.seasons.indices import drift, in_use, joined, scaled, standard_errors
 
 C = np.array([[80.0, 110, 140, 90, 92, 128, 150, 100, 98, 140, 172, 110]])
 """Twelve quarters."""
@@ -154,3 +155,23 @@ class Indices(unittest.TestCase):
         # 1, 2, 3: standard deviation 1 over root 3; of one ratio nothing is known.
         found = standard_errors(np.array([[1.0, 5, 2, NAN, 3, NAN]]), np.arange(6) % 2, 2)
         np.testing.assert_allclose(found[0], [1 / np.sqrt(3), NAN])
+
+
+class Drift(unittest.TestCase):
+    @settings(deadline=None)
+    @given(st.lists(st.integers(1, 999), min_size=12, max_size=40), st.sampled_from([3, 4]))
+    def test_it_is_the_regression_of_each_season_by_itself(self, values: list[int], cycle: int) -> None:
+        place = np.arange(len(values)) % cycle
+        years = 2020 + np.arange(len(values)) // cycle
+        slope, p = drift(np.array([values], float), place, cycle, years)
+        for season in range(cycle):
+            own = np.array(values, float)[place == season]
+            x = years[place == season].astype(float)
+            found = stats.linregress(x, own)
+            self.assertAlmostEqual(slope[0, season], found.slope, places=6)
+            if len(own) > 2 and abs(found.rvalue) < 0.999999 and np.ptp(own) > 0:
+                self.assertAlmostEqual(p[0, season], found.pvalue, places=6)
+
+    def test_one_year_tells_nothing(self) -> None:
+        slope, p = drift(np.array([[1.0, 2, 3, 4]]), np.arange(4), 4, np.full(4, 2020))
+        self.assertTrue(np.isnan(slope).all() and np.isnan(p).all())

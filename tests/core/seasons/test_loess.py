@@ -8,7 +8,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from oat_tide.core.seasons.loess import decompose, loess, next_odd, trend_span
+from oat_tide.core.seasons.loess import decompose, decompose_products, loess, next_odd, trend_span
 
 T = np.arange(72.0)
 SPANS = st.sampled_from([3, 5, 7, 11, 13])
@@ -98,6 +98,23 @@ class Decomposition(unittest.TestCase):
         self.assertLess(np.abs(robust.trend - unhurt.trend).max(), 0.3)
         self.assertGreater(np.abs(plain.trend - unhurt.trend).max(), 2)
         self.assertEqual(robust.weights[0, 40], 0)
+
+    @settings(max_examples=30, deadline=None)
+    @given(st.lists(st.integers(20, 900), min_size=12, max_size=40), st.booleans())
+    def test_parts_that_multiply_give_the_series_and_seasons_average_one(
+        self, values: list[int], robust: bool
+    ) -> None:
+        own = np.array([values], float)
+        parts = decompose_products(own, 4, robust=robust)
+        np.testing.assert_allclose(parts.trend * parts.season * parts.remainder, own, rtol=1e-10)
+        whole = len(values) // 4 * 4
+        np.testing.assert_allclose(parts.season[0, :whole].reshape(-1, 4).mean(1), 1, rtol=1e-12)
+
+    def test_known_parts_that_multiply_are_given_back(self) -> None:
+        season = np.tile([0.8, 1.1, 1.3, 0.8], 8)
+        parts = decompose_products(200 * season[None], 4)
+        np.testing.assert_allclose(parts.trend, 200, rtol=1e-9)
+        np.testing.assert_allclose(parts.season[0], season, rtol=1e-9)
 
     def test_fewer_than_two_cycles_are_refused(self) -> None:
         with self.assertRaises(ValueError):

@@ -19,6 +19,7 @@ from oat_tide.core.working.numerals import (
     marks,
     number_of,
     row_decimals,
+    scientific,
     set_marks,
 )  # fmt: skip
 
@@ -116,3 +117,9 @@ class Marks(unittest.TestCase):
     def test_they_can_be_handed_to_another_process(self) -> None:
         set_marks(",", ".")
         self.assertEqual((marks(), fixed(1234.5, 1)), ((",", "."), "1.234,5"))
+
+
+class Scientific(unittest.TestCase):
+    def test_tiny_figures_are_told_by_their_power_of_ten(self) -> None:
+        for value, text in ((6.609e-7, "6.6 × 10⁻⁷"), (-1.96e-5, "−2.0 × 10⁻⁵"), (9.96e-6, "1.0 × 10⁻⁵")):
+            self.assertEqual(scientific(value), text)

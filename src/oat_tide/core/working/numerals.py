@@ -56,9 +56,8 @@ def compact(value: float) -> str:
 
 def scientific(value: float) -> str:
     """A number to two digits by its power of ten: 6.6 × 10⁻⁷."""
-    power = exponent(value, 2)
-    raised = str(power).translate(_RAISED)
-    return f"{fixed(value / 10.0**power, 1)} × 10{raised}"
+    digits, _, power = f"{value:.1e}".partition("e")
+    return f"{fixed(float(digits), 1)} × 10{str(int(power)).translate(_RAISED)}"
 
 
 def exponent(value: float, digits: int) -> int:
