@@ -176,6 +176,22 @@ class SeasonsExamples:
         self.check(session, "seasons", days=days, average_days=days.mean(), raised=raised)
         self.check(session, "seasons", adjusted=np.array(values) / days * days.mean() / raised)
 
+    def test_seasons_of_weeks_follow_their_numbers(self) -> None:
+        """Week 53 of 2020 shares the index of week 52, and the weeks after it are not moved."""
+        first = dt.date(2018, 1, 1)
+        days = [first + dt.timedelta(7 * week) for week in range(6 * 52 + 1)]
+        seasons = [10 * (min(day.isocalendar().week, 52) % 13) - 60 for day in days]
+        rows = [f"{day},{400 + season}" for day, season in zip(days, seasons, strict=True)]
+        for method in ("loess", "classical"):
+            session = self.opened("week,cases\n" + "\n".join(rows) + "\n")
+            session.do(edit(P.seasons, Seasons(method=method, season="additive", arrangement="parts")))
+            figures = session.deck("seasons").figures
+            found = figures["season"].values[0, : len(days)]
+            at = next(place for place, day in enumerate(days) if day.isocalendar().week == 53)
+            assert found[at] == found[at - 1]
+            np.testing.assert_allclose(found, np.array(seasons) - np.mean(seasons[:52]), atol=2.5)
+        np.testing.assert_allclose(figures["index"].values[0].mean(), 0, atol=1e-9)
+
     def test_smooth_without_the_season(self) -> None:
         asked = Smooth((Smoother(window=2),), of="deseasonalised")
         session = self.quarterly(edit(P.seasons, Seasons(season="multiplicative")), edit(P.smooth, asked))

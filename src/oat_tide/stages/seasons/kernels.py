@@ -17,8 +17,8 @@ from oat_tide.stages.seasons.ground import Ground, Mask
 _SOON = 15_000
 """Periods, times the passes of the outer loop, that local regression takes within a frame."""
 
-Answer = tuple[Values, Values, Values]
-"""Trend, season and remainder."""
+Answer = tuple[Values, Values]
+"""Trend and season."""
 
 
 def ratios_joined(ground: Ground, counted: Mask | None) -> Classical:
@@ -56,9 +56,11 @@ def _merged(multiplies: Mask, run: Callable[[Mask, bool], Classical]) -> Classic
 
 
 def by_regression(ground: Ground) -> Answer | None:
-    """Trend, season and remainder by local regression; None while it is still reckoned."""
-    ask = ground.ask
-    asked = ground.cycle.length, ask.seasonal, ask.span, ask.robust
+    """Trend and season by local regression; None while it is still reckoned."""
+    ask, place = ground.ask, ground.cycle.place[: ground.past]
+    # Week 53 and 29 February share the season before them: without them each cycle is as long as the others.
+    odd = tuple(np.flatnonzero(np.diff(place, prepend=-1) == 0).tolist())
+    asked = odd, ground.cycle.length, ask.seasonal, ask.span, ask.robust
     loops = loess.ROBUST_OUTER if ask.robust else 1
     if ground.values.size * loops <= _SOON or ground.adjusted:
         return _parts(ground.values, ground.multiplies, *asked)
@@ -71,6 +73,7 @@ def parts_of(
     panel: Panel,
     products: tuple[bool, ...],
     usable: tuple[bool, ...],
+    odd: tuple[int, ...],
     cycle: int,
     seasonal: int,
     span: int,
@@ -79,12 +82,20 @@ def parts_of(
 ) -> Answer:
     """The same of a panel; takes its time."""
     values = np.where(np.array(usable)[:, None], panel.judged, np.nan)
-    return _parts(values, np.array(products), cycle, seasonal, span, robust)
+    return _parts(values, np.array(products), odd, cycle, seasonal, span, robust)
 
 
-def _parts(values: Values, multiplies: Mask, cycle: int, seasonal: int, span: int, robust: bool) -> Answer:
+def _parts(
+    values: Values,
+    multiplies: Mask,
+    odd: tuple[int, ...],
+    cycle: int,
+    seasonal: int,
+    span: int,
+    robust: bool,
+) -> Answer:
     """Each series between its first and its last known period: beyond them nothing is told."""
-    out = tuple(np.full(values.shape, np.nan) for _ in range(3))
+    trend, season = np.full(values.shape, np.nan), np.full(values.shape, np.nan)
     known = ~np.isnan(values)
     firsts = known.argmax(1) if values.shape[1] else np.zeros(len(values), np.int64)
     lasts = values.shape[1] - known[:, ::-1].argmax(1) if values.shape[1] else firsts
@@ -92,8 +103,16 @@ def _parts(values: Values, multiplies: Mask, cycle: int, seasonal: int, span: in
     for row in np.flatnonzero(known.any(1)).tolist():
         alike.setdefault((int(firsts[row]), int(lasts[row]), bool(multiplies[row])), []).append(row)
     for (first, last, product), rows in alike.items():
+        own = np.array(rows)
+        even = np.setdiff1d(np.arange(first, last), odd)
+        if len(even) < 2 * cycle:
+            continue
         decompose = loess.decompose_products if product else loess.decompose
-        parts = decompose(values[rows, first:last], cycle, seasonal, span or None, robust)
-        for whole, part in zip(out, (parts.trend, parts.season, parts.remainder), strict=True):
-            whole[rows, first:last] = part
-    return out  # type: ignore[return-value]
+        parts = decompose(values[np.ix_(own, even)], cycle, seasonal, span or None, robust)
+        trend[np.ix_(own, even)], season[np.ix_(own, even)] = parts.trend, parts.season
+        # One that shares a season lies on the trend between its neighbours.
+        for at in (each for each in odd if first < each < last):
+            season[own, at] = season[own, at - 1]
+            beside = trend[own, at - 1], trend[own, min(at + 1, last - 1)]
+            trend[own, at] = np.where(np.isnan(beside[1]), beside[0], (beside[0] + beside[1]) / 2)
+    return trend, season

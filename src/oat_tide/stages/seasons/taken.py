@@ -519,7 +519,7 @@ def _by_loess(ground: Ground, gone: Mask, hand: Values) -> Taken:
     d, past, columns = ground.d, ground.past, ground.d.columns
     answer = by_regression(ground)
     none = np.full(ground.values.shape, np.nan)
-    trend_values, season_values, _ = (none, none, none) if answer is None else answer
+    trend_values, season_values = (none, none) if answer is None else answer
     waits = "It is still reckoned." if answer is None else ""
     why = f"local regression over {ground.ask.seasonal} cycles and {_span(ground)} {ground.grid.kind}s"
 
