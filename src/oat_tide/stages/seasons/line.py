@@ -25,13 +25,14 @@ def through_it(ground: Ground, taken: Taken) -> None:
     line = line_of(d, got, without)
     raised = exp(line) if growth else line
     row = partial(d.define, unit=ground.unit)
+    year = year_of(d.grid.kind, ground.cycle.length)
     place = np.arange(d.columns)[None]
     past = row(
         "through",
         "Growth curve" if growth else "Line",
         raised,
-        where=(place >= _starts(without.values[:, : ground.past])) & (place < d.columns),
-        blank="The line begins with the first deseasonalised period.",
+        where=(place >= _starts(without.values[:, : ground.past])) & (place < ground.past + year),
+        blank=f"The line goes from the first deseasonalised period to {year} {d.grid.kind}s after the as-of.",
     )
     back = ground.by_kind(past * taken.season, past + taken.season, d.columns)
     projected = row(
@@ -43,8 +44,8 @@ def through_it(ground: Ground, taken: Taken) -> None:
     )
     d.define(
         "next_year",
-        f"the next {year_of(d.grid.kind, ground.cycle.length)} {d.grid.kind}s together",
-        total(known(projected.between(ground.past, d.columns - 1))),
+        f"the next {year} {d.grid.kind}s together",
+        total(known(projected.between(ground.past, ground.past + year - 1))),
         unit=ground.unit,
         blank="The line or the season is not known.",
     )

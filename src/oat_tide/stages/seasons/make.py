@@ -30,6 +30,8 @@ from oat_tide.stages.seasons.sheet import sheet
 from oat_tide.stages.seasons.taken import Taken, take_apart
 
 ARRANGEMENTS = {"parts": "Parts", "indices": "Indices", "deseasonalised": "Deseasonalised"}
+_STEP = 28
+"""Days that the axis grows by."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -47,7 +49,10 @@ def make(sight: Sight, ask: tuple[Seasons, Evened], needs: Needs, late: Late) ->
     grid = sight.past.grid
     cycle = cycle_of(seasons, grid, sight.past.first, past)
     carried = seasons.arrangement == "deseasonalised"
-    d = Draft(NAME, sight, past + year_of(grid.kind, cycle.length) if carried else 0)
+    ahead = year_of(grid.kind, cycle.length)
+    # In steps, so that a drag over days does not make another axis in every frame.
+    reach = -(-(past + ahead) // _STEP) * _STEP if grid.kind == "day" else past + ahead
+    d = Draft(NAME, sight, reach if carried else 0)
     borrow_actual(d, lines)
     ground, held = _ground(d, sight, lines, seasons, evened, needs.reading, late)
     taken = take_apart(ground) if _any(ground) else None
