@@ -6,6 +6,7 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.seasons.classical import classical
+from oat_tide.core.seasons.indices import standard_errors
 from oat_tide.core.series.panel import LEFT_OUT, REPLACED
 from oat_tide.core.working.numerals import fixed, significant
 from oat_tide.core.working.tree import Ref
@@ -95,7 +96,9 @@ def _few(ground: Ground, taken: Taken, series: int) -> Caution | None:
     least = int(np.nanmin(many)) if many.size else 0
     if least >= _FEW_RATIOS:
         return None
-    errors = ground.d.figures["sure"].values[series]
+    past = ground.past
+    ratios = taken.counted.values[series : series + 1, :past]
+    errors = standard_errors(ratios, ground.cycle.place[:past], ground.cycle.length)[0]
     known = errors[~np.isnan(errors)]
     sure = f": an index is sure to about ± {significant(float(np.median(known)), 2)}" if known.size else ""
     if not least:

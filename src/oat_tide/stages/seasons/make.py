@@ -126,7 +126,8 @@ def _tell(ground: Ground, taken: Taken) -> None:
     told.strengths(ground, taken)
     told.rank_test(ground, taken)
     told.autocorrelation(ground, taken)
-    told.how_sure(ground, taken)
+    if ground.ask.arrangement == "indices":
+        told.how_sure(ground, taken)
     told.swing(ground, taken)
     told.year_change(ground)
 

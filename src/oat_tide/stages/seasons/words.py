@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.seasons.indices import drift
 from oat_tide.core.working.numerals import compact, fixed, significant
 from oat_tide.stages.common import as_known_now, named, titled
 from oat_tide.stages.cycle import usual_cycle, year_of
@@ -150,7 +151,10 @@ def _what_explains(ground: Ground) -> str:
 
 def drifting(ground: Ground, series: int) -> str:
     """The seasons whose ratios drift over the years."""
-    slope, p = by_season(ground, "drift", series), by_season(ground, "drift_p", series)
+    past, name = ground.past, "counted" if "counted" in ground.d.figures else "ratio"
+    counted = ground.d.figures[name].values[series : series + 1, :past]
+    place, years = ground.cycle.place[:past], ground.cycle.years[:past]
+    (slope,), (p,) = drift(counted, place, ground.cycle.length, years)
     # There are many seasons, and one in twenty drifts by chance.
     found = np.flatnonzero((p < LEVEL / len(p)) & ~np.isnan(p)).tolist()
     if not found:
