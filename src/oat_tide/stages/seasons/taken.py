@@ -371,7 +371,12 @@ def _simple(ground: Ground, result: Classical) -> tuple[Term, Term, Term]:
         unit=ground.unit,
         blank="No whole year is known.",
     )
-    row = partial(d.define, unit=ground.index_unit, blank="No whole year is known.")
+    row = partial(
+        d.define,
+        unit=ground.index_unit,
+        signed=not ground.multiplies.any(),
+        blank="No whole year is known.",
+    )
     ratio = row(
         "ratio",
         "Ratio to the mean of all" if ground.multiplies.all() else "Difference from the mean of all",

@@ -17,6 +17,8 @@ _METHODS = {
     "classical": "centred average",
     "loess": "local regression",
 }
+_LARGE = 1e6
+"""Figures from which on they are told in millions."""
 _FEW = 3
 """Seasons that are named one by one."""
 
@@ -35,7 +37,11 @@ def by_season(ground: Ground, name: str, series: int) -> Values:
 
 def index_said(ground: Ground, series: int, value: float) -> str:
     """An index in few words: "1.32", "+212"."""
-    return fixed(value, 2) if ground.multiplies[series] else significant(value, 4, plus=True)
+    if ground.multiplies[series]:
+        return fixed(value, 2)
+    if abs(value) >= _LARGE:
+        return ("+" if value > 0 else "−") + compact(abs(value))
+    return significant(value, 4, plus=True)
 
 
 def verdict(ground: Ground, series: int) -> str:

@@ -269,11 +269,13 @@ def _curves(ground: Ground, shown: list[int]) -> tuple[Curve, ...]:
     """Every smoothed row, the one in hand on top, and what each says of periods to come, ending in a dot."""
     d = ground.d
     order = sorted(shown, key=lambda place: place == ground.hand)
-    ahead = [place for place in order if f"forecast_{place}" in d.figures]
+    # With its season out, what it says of periods to come is drawn with it put back.
+    dot = "back" if ground.season else "forecast"
+    ahead = [place for place in order if f"{dot}_{place}" in d.figures]
     return (
         *(curve_of(ground, place) for place in order),
         *(
-            Curve(f"forecast_{place}", "forecast", label="next" if place == ground.hand else "", ahead=True)
+            Curve(f"{dot}_{place}", "forecast", label="next" if place == ground.hand else "", ahead=True)
             for place in ahead
         ),
     )

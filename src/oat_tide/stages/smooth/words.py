@@ -29,18 +29,24 @@ def title(ground: Ground, series: int) -> str:
     name, place = named(ground.d.keys[series]), ground.hand
     if place < 0:
         return f"{name}, no smoother yet"
-    following = "next_back" if ground.season else "next"
-    label, value = ground.labels[place], fact(ground, f"{following}_{place}", series)
+    label, value = ground.labels[place], following(ground, place, series)
     if np.isnan(value):
         return f"{name}: {label}"
     period = ground.grid.label(ground.d.first + ground.d.past)
-    back = " of the deseasonalised, back in season" if ground.season else ""
-    return f"{name}: {compact(value)} forecast for {period}, by the {label}{back}"
+    without = ", deseasonalised" if ground.season else ""
+    return f"{name}: {compact(value)} forecast for {period}, by the {label}{without}"
+
+
+def following(ground: Ground, place: int, series: int) -> float:
+    """What a smoother says of the next period, with its season where that was taken out before."""
+    return fact(ground, f"{'next_back' if ground.season else 'next'}_{place}", series)
 
 
 def subtitle(ground: Ground, series: int) -> str:
     """The unit, and which way the smoothed line goes."""
     parts = [f"{ground.unit} {ground.grid.a_period}"]
+    if ground.season:
+        parts.append("forecasts put back in season")
     if ground.hand >= 0:
         parts.append(direction(ground, ground.hand, series))
     return " · ".join(filter(None, parts))
@@ -108,9 +114,9 @@ def told(ground: Ground, place: int, series: int) -> str:
         parts.append(f"change {fixed(-calm, plus=True)} %")
     if not np.isnan(lag):
         parts.append(f"lag {significant(lag, 2)}" if lag else "no lag")
-    following = fact(ground, f"next_{place}", series)
-    if not np.isnan(following):
-        parts.append(f"next {compact(following)}")
+    value = following(ground, place, series)
+    if not np.isnan(value):
+        parts.append(f"next {compact(value)}")
     return ", ".join(parts) or "no value"
 
 
