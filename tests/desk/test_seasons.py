@@ -14,7 +14,7 @@ from oat_tide.desk.look.plain import Text
 from oat_tide.desk.sheet.cards import CardsView
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
-from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.parts.seasons import Gone, Seasons
 from oat_tide.plan.paths import P
 from tests.desk.case import DeskCase
 from tests.helpers import monthly
@@ -149,6 +149,12 @@ class Indices(SeasonsCase):
         QTest.keyClick(self.tide, Qt.Key.Key_Delete)
         self.settle()
         self.assertEqual(self.figure("many").tolist(), [2, 2, 2, 2])
+
+    def test_local_regression_says_that_a_ratio_left_out_counts(self) -> None:
+        self.do(Seasons(method="loess", left_out=(Gone((), 4, 2021, 0),)))
+        self.assertIn("The ratio left out counts here", self.notes())
+        row = self.tide.rows[self.row_of("ratios_2021")]
+        self.assertEqual((row.state(0, 0), row.mend), ("", None))
 
     def test_left_out_and_written_are_saved_with_the_plan(self) -> None:
         self.stand("hand", 2)

@@ -142,6 +142,13 @@ class SeasonsExamples:
         self.check(session, "seasons", joined=[90, 126, 154, 100], mean_of_all=117.5)
         self.check(session, "seasons", scaled=[0.765957, 1.072340, 1.310638, 0.851064], trend=TREND)
 
+    def test_simple_averages_without_a_ratio(self) -> None:
+        session = self.seasonal(method="simple", left_out=(Gone((), 4, 2021, 0, "storm"),))
+        # (80 + 98) / 2 = 89 for the first; all together (89 + 126 + 154 + 100) / 4 = 117.25.
+        self.check(session, "seasons", joined=[89, 126, 154, 100], mean_of_all=117.25, many=[2, 3, 3, 3])
+        self.check(session, "seasons", scaled=np.array([89, 126, 154, 100]) / 117.25)
+        self.check(session, "seasons", ratios_2021=np.array([92, 128, 150, 100]) / 117.25)
+
     def test_seasons_fill_what_is_left_out(self) -> None:
         gone = Ruled((), dt.date(2021, 4, 1), dt.date(2021, 6, 30), "leave out", note="storm")
         session = self.quarterly(

@@ -149,7 +149,13 @@ def whole_years(values: Values, place: Days, cycle: int, years: Days) -> Values:
 
 
 def simple(
-    values: Values, place: Days, cycle: int, years: Days, multiplicative: bool, scale: float = 1.0
+    values: Values,
+    place: Days,
+    cycle: int,
+    years: Days,
+    multiplicative: bool,
+    counted: NDArray[np.bool_] | None = None,
+    scale: float = 1.0,
 ) -> Classical:
     """Simple averages: the mean of each season over, or less, the mean of all, on whole years only.
 
@@ -159,9 +165,10 @@ def simple(
 
     Args:
         years: (periods,) the year of each period; one with a season that is not known is left out.
+        counted: (series, periods) those that count; None for all.
     """
     kept = whole_years(values, place, cycle, years)
-    seasons, counts = joined(kept, place, cycle)
+    seasons, counts = joined(kept if counted is None else np.where(counted, kept, np.nan), place, cycle)
     mean = mean_of_seasons(seasons)
     with np.errstate(invalid="ignore", divide="ignore"):
         ratios = np.where(mean > 0, kept / mean, np.nan) if multiplicative else kept - mean

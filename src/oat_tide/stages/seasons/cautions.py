@@ -16,7 +16,7 @@ from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, titled
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.seasons import NAME
-from oat_tide.stages.seasons.ground import Ground, hands_of, kind_of, where_of
+from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, kind_of, where_of
 from oat_tide.stages.seasons.taken import Taken
 
 _FEW_RATIOS = 4
@@ -41,6 +41,7 @@ def cautions(ground: Ground, taken: Taken | None, series: int) -> tuple[Caution,
         _takes_in_trend(ground, series),
         _ruled(ground, series),
         _other_hands(ground, series),
+        _left_out_counts(ground, series),
         _overdone(ground, taken, series),
     )
     return tuple(each for each in found if each is not None)
@@ -149,6 +150,15 @@ def _ruled(ground: Ground, series: int) -> Caution | None:
     if replaced:
         said.append(f"{counted(replaced, ground.grid.kind)} taken as ruled")
     return Caution(f"{titled('; '.join(said))}.") if said else None
+
+
+def _left_out_counts(ground: Ground, series: int) -> Caution | None:
+    """Ratios left out, which local regression does not know of."""
+    gone = gone_of(ground, series)
+    if ground.ask.method != "loess" or not gone:
+        return None
+    said = "The ratio left out counts" if len(gone) == 1 else f"The {len(gone)} ratios left out count"
+    return Caution(f"{said} here: local regression goes by every period. A ruling leaves a period out.")
 
 
 def _overdone(ground: Ground, taken: Taken, series: int) -> Caution | None:

@@ -32,9 +32,9 @@ def ratios_joined(ground: Ground, counted: Mask | None) -> Classical:
 
     def run(rows: Mask, products: bool) -> Classical:
         values = ground.values[rows]
-        if ask.method == "simple":
-            return simple(values, place, cycle.length, cycle.years[:past], products, scale)
         own = None if counted is None else counted[rows]
+        if ask.method == "simple":
+            return simple(values, place, cycle.length, cycle.years[:past], products, own, scale)
         plain = ground.judged.plain[rows]
         return classical(values, place, cycle.length, products, ask.joined, own, scale, plain)
 

@@ -27,6 +27,8 @@ from oat_tide.stages.seasons.line import through_it
 from oat_tide.stages.seasons.rows import year_rows
 from oat_tide.stages.seasons.selling import Days, adjusted, days_of
 from oat_tide.stages.seasons.sheet import sheet
+from oat_tide.stages.seasons.sure import how_sure
+from oat_tide.stages.seasons.swings import swing, year_change
 from oat_tide.stages.seasons.taken import Taken, take_apart
 
 ARRANGEMENTS = {"parts": "Parts", "indices": "Indices", "deseasonalised": "Deseasonalised"}
@@ -127,9 +129,9 @@ def _tell(ground: Ground, taken: Taken) -> None:
     told.rank_test(ground, taken)
     told.autocorrelation(ground, taken)
     if ground.ask.arrangement == "indices":
-        told.how_sure(ground, taken)
-    told.swing(ground, taken)
-    told.year_change(ground)
+        how_sure(ground, taken)
+    swing(ground, taken)
+    year_change(ground)
 
 
 def _actual(ground: Ground) -> Curve:

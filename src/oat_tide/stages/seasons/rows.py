@@ -21,9 +21,11 @@ def year_name(year: int) -> str:
 
 def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
     """A row a year; of seasons that come several times a year the mean of their ratios."""
-    d, gone = ground.d, left_out(ground)
+    d, loess = ground.d, ground.ask.method == "loess"
+    # Local regression goes by every period: a ratio that is left out counts.
+    gone = left_out(ground) if not loess else tuple({} for _ in d.keys)
     years = np.unique(ground.cycle.years[: ground.past]).tolist()
-    of = d.term("found") if ground.ask.method == "loess" else taken.ratio
+    of = d.term("found") if loess else taken.ratio
     for year in years:
         held = ground.cycle.of_year(ground.past, year)
         if np.isnan(of.values[:, held[held >= 0]]).all():
@@ -32,7 +34,6 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
         several = held.shape[1] > 1
         what: Formula = mean(known(of.likes(partial(_at, held)))) if several else of.like(_single(held))
         many = f", mean of up to {held.shape[1]}" if several else ""
-        loess = ground.ask.method == "loess"
         d.define(
             year_name(year),
             f"{d.grid.year_label(year)}{many}",

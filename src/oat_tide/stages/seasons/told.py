@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-import functools
-from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.seasons import strength as kernels
-from oat_tide.core.seasons.indices import drift, standard_errors
 from oat_tide.core.seasons.strength import by_chance, strength
-from oat_tide.core.seasons.swing import FEWEST, ranked
 from oat_tide.core.trouble import Tell
 from oat_tide.core.working.formula import (
     Formula,
@@ -24,21 +20,16 @@ from oat_tide.core.working.formula import (
     mean,
     only,
     sqrt,
-    t_tail,
     total,
 )
 from oat_tide.core.working.terms import Term, known
-from oat_tide.stages.cycle import year_of
-from oat_tide.stages.deck import Axis
 from oat_tide.stages.reckoned import Reckoned
 from oat_tide.stages.seasons.ground import AXIS, Ground
-from oat_tide.stages.seasons.taken import Taken, judged_trend
+from oat_tide.stages.seasons.swings import ranks
+from oat_tide.stages.seasons.taken import Taken
 
 LEVEL = 0.05
 """What p stays below for a season to be told from chance."""
-YEARS = "years"
-_ROUNDING = 1e-12
-"""Squares of so little of the others are those of rounding."""
 
 
 def chance_of(cycles: int, cycle: int, tell: Tell) -> float:
@@ -147,7 +138,7 @@ def rank_test(ground: Ground, taken: Taken) -> None:
     hidden = partial(d.define, shown=False)
     ratio = taken.ratio
     rank = hidden(
-        "rank", "rank", Reckoned(lambda: _ranks(ratio.values), "its place by size, from 1; equals share"),
+        "rank", "rank", Reckoned(lambda: ranks(ratio.values), "its place by size, from 1; equals share"),
         where=ratio,
     )  # fmt: skip
     tied = hidden(
@@ -208,154 +199,3 @@ def autocorrelation(ground: Ground, taken: Taken) -> None:
         only(n > lag, given(1.645, "of a normal value, 19 in 20 stay below") / sqrt(n)),
         blank=_too_few(ground),
     )
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class Sure:
-    """How sure an index is, and whether its season drifts; by season."""
-
-    error: Term
-    slope: Term
-    p: Term
-
-
-def year_change(ground: Ground) -> None:
-    """How far the trend has come from its first period to its last, in a year's periods."""
-    d, past = ground.d, ground.past
-    trend = d.term("trend")
-    there = ~np.isnan(trend.values[:, :past])
-    first = np.where(there.any(1), there.argmax(1), -1) if past else np.full(len(there), -1)
-    last = np.where(there.any(1), past - 1 - there[:, ::-1].argmax(1), -1)
-    apart = np.where(last > first, last - first, np.nan)[:, None].astype(float)
-    d.define(
-        "year_change",
-        "the trend's change a year",
-        (trend.at(last) - trend.at(first))
-        / given(apart, "periods between the two")
-        * float(year_of(d.grid.kind, ground.cycle.length)),
-        unit=ground.unit,
-        signed=True,
-        blank=_too_few(ground),
-    )
-
-
-def how_sure(ground: Ground, taken: Taken) -> Sure:
-    """The standard error of each index from its ratios, and the slope of these over the years."""
-    d, find, place = ground.d, ground.cycle.find(ground.past), ground.cycle.place
-    over_time, by_season = partial(d.define, shown=False), partial(d.define, shown=False, axis=AXIS)
-    counted, past = taken.counted, ground.past
-
-    @functools.cache
-    def found() -> tuple[Values, Values]:
-        return drift(counted.values[:, :past], place[:past], ground.cycle.length, ground.cycle.years[:past])
-
-    middle = by_season("ratio_mean", "mean of its ratios", mean(known(counted.likes(find))))
-    off = over_time("ratio_off", "ratio off the mean of its season", counted - middle.like(place))
-    square = over_time("ratio_square", "square of that", off**2)
-    squares = by_season("ratio_squares", "sum of squares", total(known(square.likes(find))), where=middle)
-    n = taken.many
-    error = d.define(
-        "sure",
-        "standard error",
-        only(n > 1, sqrt(squares / (n - 1)) / sqrt(n)),
-        values=lambda: standard_errors(
-            counted.values[:, : ground.past], place[: ground.past], ground.cycle.length
-        ),
-        axis=AXIS,
-        unit=ground.index_unit,
-        blank="It takes two ratios to say how sure it is.",
-    )
-    years = ground.cycle.years.astype(float)[None]
-    year = over_time("ratio_year", "year of the ratio", given(years, "the year"), where=counted)
-    years_mean = by_season("year_mean", "mean of its years", mean(known(year.likes(find))))
-    year_off = over_time("year_off", "year off the mean of its season", year - years_mean.like(place))
-    year_square = over_time("year_square", "square of that", year_off**2)
-    spread = by_season(
-        "year_squares", "squared spread of its years", total(known(year_square.likes(find))), where=middle
-    )
-    both = over_time("year_ratio", "the two times each other", year_off * off)
-    slope = d.define(
-        "drift",
-        "drift a year",
-        only(spread > 0, total(known(both.likes(find))) / spread),
-        values=lambda: found()[0],
-        axis=AXIS,
-        unit=ground.index_unit,
-        signed=True,
-        shown=False,
-        blank="It takes ratios of two years.",
-    )
-    left = over_time("drift_left", "ratio off its drift", off - slope.like(place) * year_off)
-    left_square = over_time("drift_square", "square of that", left**2)
-    missed = by_season(
-        "drift_squares", "sum of squares off the drift", total(known(left_square.likes(find))), where=slope
-    )
-    freedom = n - 2
-    varies = missed > squares * _ROUNDING
-    t = by_season("drift_t", "t of the drift", only(varies, slope / sqrt(missed / freedom / spread)))
-    p = by_season(
-        "drift_p",
-        "p of so much drift by chance",
-        only(n > 2, t_tail(t, freedom)),
-        values=lambda: found()[1],
-    )
-    return Sure(error, slope, p)
-
-
-def swing(ground: Ground, taken: Taken) -> None:
-    """Whether the swing grows with the level: their rank correlation over the years (Spearman, 1904)."""
-    d, past = ground.d, ground.past
-    years, own = ground.cycle.of_years(past)
-    if not years.size:
-        return
-    names = tuple(ground.grid.year_label(int(year)) for year in years)
-    d.lay(YEARS, Axis(names, names, names, "year"))
-    hidden = partial(d.define, shown=False)
-    by_year = partial(d.define, shown=False, axis=YEARS)
-    plain = judged_trend(ground)
-    off = hidden("swing_off", "actual less trend", ground.actual - plain)
-    square = hidden("swing_square", "square of that", off**2)
-    usual = int((ground.cycle.years[:past] == years[len(years) // 2]).sum())
-    enough = 2 * count(known(off.likes(own))) > usual - 1
-    trend = hidden("level_of_year", "trend where both are known", plain, where=off)
-    level = by_year("year_level", "level of the year", mean(known(trend.likes(own))), where=enough)
-    swings = by_year("year_swing", "swing of the year", sqrt(mean(known(square.likes(own)))), where=enough)
-    ranks = [
-        by_year(f"{name}_rank", f"rank of its {said}", _ranked(of), where=of)
-        for name, said, of in (("level", "level", level), ("swing", "swing", swings))
-    ]
-    last = len(years) - 1
-    off_mean = [
-        by_year(f"{name}_rank_off", "off the mean rank", rank - mean(known(rank.between(0, last))))
-        for name, rank in zip(("level", "swing"), ranks, strict=True)
-    ]
-    products = [
-        by_year(f"{name}_product", said, one * other)
-        for name, said, one, other in (
-            ("both", "the two times each other", off_mean[0], off_mean[1]),
-            ("level", "square of the first", off_mean[0], off_mean[0]),
-            ("swing", "square of the second", off_mean[1], off_mean[1]),
-        )
-    ]
-    both, one, other = (total(known(each.between(0, last))) for each in products)
-    n = count(known(ranks[0].between(0, last)))
-    d.define(
-        "rho",
-        "swing grows with level, ρ",
-        only(n > FEWEST - 1, only(one * other > 0, both / sqrt(one * other))),
-        values=ground.judged.rho[:, None],
-        signed=True,
-        blank=f"It takes {FEWEST} years whose swing is known.",
-    )
-
-
-def _ranked(of: Term) -> Formula:
-    return Reckoned(lambda: _ranks(of.values), "among the years, from 1")
-
-
-def _ranks(values: Values) -> Values:
-    out = np.full(values.shape, np.nan)
-    for row, found in zip(values, out, strict=True):
-        there = ~np.isnan(row)
-        found[there] = ranked(row[there])
-    return out

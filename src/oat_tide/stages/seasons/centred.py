@@ -1,0 +1,252 @@
+"""The centred average, the ratios to it and their indices; in three passes where something is not known."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import partial
+
+import numpy as np
+from msgspec import structs
+
+from oat_tide.core.exact import Values
+from oat_tide.core.seasons.classical import Classical
+from oat_tide.core.seasons.indices import FEWEST_TO_TRIM
+from oat_tide.core.working.formula import Formula, count, either, given, mean, median, only, total
+from oat_tide.core.working.terms import Term, known, trimmed, wide
+from oat_tide.stages.deck.called import WhyBlank
+from oat_tide.stages.seasons.ground import AXIS, Ground, Mask
+
+
+@dataclass(frozen=True, slots=True)
+class Turn:
+    """One of the passes that the centred average is taken in.
+
+    Attributes:
+        mark: what the names of its figures end in; empty for the figures that are shown.
+        said: what their labels end in.
+    """
+
+    mark: str = ""
+    said: str = ""
+
+    def named(self, name: str) -> str:
+        """The name of a figure in this pass."""
+        return f"{name}_{self.mark}" if self.mark else name
+
+    def label(self, label: str) -> str:
+        """Its label."""
+        return f"{label}, {self.said}" if self.said else label
+
+
+ONE = Turn()
+_PASSES = Turn("first", "first pass"), Turn("second", "second pass"), ONE
+"""Where something is not known the centred average is taken three times, twice to fill it."""
+_JUDGED = (
+    Turn("judged_first", "first pass, as if added"),
+    Turn("judged_second", "second pass, as if added"),
+    Turn("judged", "as if added"),
+)
+"""The same as if the season were added: how it counts is judged before that is known."""
+
+
+def ratio_to_average(ground: Ground, result: Classical, gone: Mask) -> tuple[Term, Term, Term, Term]:
+    """The ratio to, or difference from, the centred average; in three passes where something is not known."""
+    filled = ground.actual
+    gaps = _gaps(ground.values)
+    for turn in _PASSES if gaps.any() else (ONE,):
+        kernel = None if turn.mark else result
+        trend = centred_trend(ground, filled, turn, kernel)
+        ratio, counted = _ratio(ground, trend, gone, turn, kernel)
+        joined = _joined(ground, counted, turn, kernel)
+        scaled = scaled_row(ground, joined, turn, kernel)
+        if turn.mark:
+            filled = _filled(ground, scaled, gaps, turn)
+    return trend, ratio, counted, scaled
+
+
+def _gaps(values: Values) -> Mask:
+    """(series, past columns) periods not known between the first and the last that are."""
+    known = ~np.isnan(values)
+    after = np.maximum.accumulate(known, axis=1)
+    before = np.maximum.accumulate(known[:, ::-1], axis=1)[:, ::-1]
+    return np.asarray(after & before & ~known)
+
+
+def judged_trend(ground: Ground) -> Term:
+    """The centred average as if the season were added, nothing left out: how it counts is judged by it."""
+    d, gaps = ground.d, _gaps(ground.values)
+    if not gaps.any():
+        return d.term("trend") if ground.ask.method != "loess" else _plain(ground, ground.actual)
+    mean_alone = structs.replace(ground.ask, joined="mean")
+    none = np.zeros(ground.values.shape, np.bool_)
+    as_added = replace(ground.judged, multiplies=np.zeros_like(ground.multiplies))
+    added = replace(ground, judged=as_added, ask=mean_alone)
+    filled = ground.actual
+    for turn in _JUDGED[:2]:
+        trend = centred_trend(added, filled, turn, None)
+        joined = _joined(added, _ratio(added, trend, none, turn, None)[0], turn, None)
+        filled = _filled(added, scaled_row(added, joined, turn, None), gaps, turn)
+    return _plain(added, filled)
+
+
+def _plain(ground: Ground, filled: Term) -> Term:
+    return centred_trend(ground, filled, _JUDGED[2], None)
+
+
+def centred_trend(ground: Ground, filled: Term, turn: Turn, result: Classical | None) -> Term:
+    """The centred average: of an even cycle half the first, the whole of the middle and half the last."""
+    cycle, half = ground.cycle.length, ground.cycle.length // 2
+    if cycle % 2:
+        body: Formula = mean(filled.over(-half, half))
+    else:
+        middle = total(filled.over(1 - half, half - 1))
+        body = (filled.shift(-half) / 2 + middle + filled.shift(half) / 2) / cycle
+    return ground.d.define(
+        turn.named("trend"),
+        turn.label("Trend"),
+        body,
+        values=None if result is None else result.trend,
+        where=_past_alone(ground),
+        unit=ground.unit,
+        shown=not turn.mark and ground.ask.arrangement != "deseasonalised",
+        blank=no_trend(ground),
+    )
+
+
+def _past_alone(ground: Ground) -> Mask:
+    """(1, columns) up to the as-of."""
+    return (np.arange(ground.d.columns) < ground.past)[None]
+
+
+def no_trend(ground: Ground) -> WhyBlank:
+    half, kind = ground.cycle.length // 2, ground.grid.kind
+
+    def why(series: int, column: int) -> str:
+        if ground.why_none[series]:
+            return ground.why_none[series]
+        if column >= ground.past:
+            return "It lies after the as-of."
+        if column < half or column >= ground.past - half:
+            return (
+                f"The centred average takes {half} {kind}s on either side: at the ends of the history there "
+                "is none, and none is made up."
+            )
+        return "The window of the centred average reaches beyond what is known."
+
+    return why
+
+
+def _ratio(
+    ground: Ground, trend: Term, gone: Mask, turn: Turn, result: Classical | None
+) -> tuple[Term, Term]:
+    """What sold over, or less, its trend; and the same without those left out."""
+    d, actual = ground.d, ground.actual
+    row = partial(d.define, unit=ground.index_unit, shown=False, blank=no_trend(ground))
+    body = ground.by_kind(only(trend > 0, actual / trend), actual - trend, d.columns)
+    label = "Ratio to trend" if ground.multiplies.all() else "Difference from trend"
+    ratio = row(
+        turn.named("ratio"), turn.label(label), body, values=None if result is None else result.ratios
+    )
+    if not gone.any():
+        return ratio, ratio
+    kept = wide(~gone, d.columns, False)
+    return ratio, row(turn.named("counted"), turn.label(f"{label}, counted"), only(kept, ratio))
+
+
+def _joined(ground: Ground, counted: Term, turn: Turn, result: Classical | None) -> Term:
+    """The ratios of a season joined to one."""
+    d, how = ground.d, ground.ask.joined
+    likes = known(counted.likes(ground.cycle.find(ground.past)))
+    body = {
+        "mean": lambda: mean(likes),
+        "median": lambda: median(likes),
+        "trimmed": lambda: mean(trimmed(likes, 1, FEWEST_TO_TRIM)),
+    }[how]()
+    word = "ratios" if ground.multiplies.all() else "differences"
+    said = {"mean": "mean", "median": "median", "trimmed": "trimmed mean"}[how]
+    return d.define(
+        turn.named("joined"),
+        turn.label(f"{said} of {word}"),
+        body,
+        values=None if result is None else result.joined,
+        axis=AXIS,
+        unit=ground.index_unit,
+        signed=not ground.multiplies.any(),
+        shown=not turn.mark,
+        blank=no_ratio(ground),
+    )
+
+
+def no_ratio(ground: Ground) -> WhyBlank:
+    def why(series: int, column: int) -> str:
+        if ground.why_none[series]:
+            return ground.why_none[series]
+        return (
+            f"No year has a ratio for {ground.season(column)}: a whole {ground.cycle.length}-"
+            f"{ground.grid.kind} window around one of them would give it."
+        )
+
+    return why
+
+
+def scaled_row(ground: Ground, joined: Term, turn: Turn, result: Classical | None) -> Term:
+    """Joined ratios brought to average 1, or 0, and by what."""
+    d, last = ground.d, ground.cycle.length - 1
+    every = known(joined.between(0, last))
+    products, sums = count(every) / total(every), 0 - mean(every)
+    factor = d.define(
+        turn.named("factor"),
+        turn.label("scaled by" if ground.multiplies.all() else "shifted by"),
+        ground.by_kind(only(total(every) > 0, products), sums, 1),
+        values=None if result is None else result.factor,
+        unit=ground.index_unit,
+        shown=not turn.mark,
+        signed=not ground.multiplies.any(),
+        blank=no_ratio(ground),
+    )
+    return d.define(
+        turn.named("scaled"),
+        turn.label("scaled" if ground.multiplies.any() else "shifted"),
+        ground.by_kind(joined * factor, joined + factor, last + 1),
+        values=None if result is None else result.indices,
+        axis=AXIS,
+        unit=ground.index_unit,
+        signed=not ground.multiplies.any(),
+        shown=not turn.mark,
+        blank=no_ratio(ground),
+    )
+
+
+def _filled(ground: Ground, scaled: Term, gaps: Mask, turn: Turn) -> Term:
+    """Where something is not known, the local level with the index of its season."""
+    d, half = ground.d, ground.cycle.length // 2
+    hidden = partial(d.define, unit=ground.unit, shown=False)
+    none = np.isnan(scaled.values)
+    neutral = ground.by_kind(
+        given(np.ones((1, none.shape[1])), "it has no ratio: as the trend"),
+        given(np.zeros((1, none.shape[1])), "it has no ratio: as the trend"),
+        none.shape[1],
+    )
+    index = d.define(
+        turn.named("index"), turn.label("index"), either(none, neutral, scaled), axis=AXIS, shown=False
+    )
+    season = index.like(ground.cycle.place)
+    out = hidden(
+        turn.named("level_of"),
+        turn.label("actual without its season"),
+        ground.by_kind(only(wide(_not_zero(index, ground), d.columns, False), ground.actual / season),
+                       ground.actual - season, d.columns),
+    )  # fmt: skip
+    if ground.cycle.length % 2:
+        level: Formula = mean(known(out.over(-half, half)))
+    else:
+        level = (mean(known(out.over(-half, half - 1))) + mean(known(out.over(1 - half, half)))) / 2
+    at = wide(gaps, d.columns, False)
+    local = hidden(turn.named("level"), turn.label("local level"), level, where=at)
+    expected = ground.by_kind(local * season, local + season, d.columns)
+    return hidden(turn.named("filled"), turn.label("filled"), either(at, expected, ground.actual))
+
+
+def _not_zero(index: Term, ground: Ground) -> Mask:
+    mask: Mask = index.values[:, ground.cycle.place[: ground.past]] != 0
+    return mask
