@@ -36,7 +36,11 @@ def season_names(grid: Grid, cycle: int) -> tuple[Names, Names, Names]:
     if grid.kind == "day" and cycle == grid.cycle:
         short, brief, full = place_names(grid, cycle + 1)
         gone = leap_place(grid)
-        return tuple((*names[:gone], *names[gone + 1 :]) for names in (short, brief, full))  # type: ignore[return-value]
+        return (
+            (*short[:gone], *short[gone + 1 :]),
+            (*brief[:gone], *brief[gone + 1 :]),
+            (*full[:gone], *full[gone + 1 :]),
+        )
     if cycle == grid.cycle and grid.kind in ("week", "month", "quarter"):
         return place_names(grid, cycle)
     numbers = tuple(str(place + 1) for place in range(cycle))

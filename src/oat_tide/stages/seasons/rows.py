@@ -8,7 +8,7 @@ import numpy as np
 
 from oat_tide.core.working.formula import Formula, mean
 from oat_tide.core.working.terms import Columns, known
-from oat_tide.stages.deck.called import Remark
+from oat_tide.stages.deck.called import Remark, WhyBlank
 from oat_tide.stages.seasons.by_hand import LeftOut, left_out, mend_ratio, state_of_ratio
 from oat_tide.stages.seasons.ground import AXIS, Ground
 from oat_tide.stages.seasons.taken import Taken
@@ -57,7 +57,7 @@ def _at(held: Columns, columns: Columns) -> Columns:
     return held[columns]
 
 
-def _why_none(ground: Ground):  # type: ignore[no-untyped-def]
+def _why_none(ground: Ground) -> WhyBlank:
     def why(series: int, column: int) -> str:
         if ground.why_none[series]:
             return ground.why_none[series]

@@ -8,7 +8,7 @@ import numpy as np
 
 from oat_tide.core.periods.calendar import WEEKDAYS
 from oat_tide.core.working.numerals import fixed, significant
-from oat_tide.plan.edits import edit, remove
+from oat_tide.plan.edits import Edit, edit, remove
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.seasons import LONGEST_CYCLE, Seasons
 from oat_tide.plan.paths import P
@@ -177,7 +177,7 @@ def _entry(ask: Seasons, name: str) -> Entry:
     read = typed.holiday if name == "holidays" else typed.raised
     title = "25 Dec Christmas" if name == "holidays" else "Easter 14 days 8 %"
 
-    def add(text: str):  # type: ignore[no-untyped-def]
+    def add(text: str) -> Edit:
         added: Part = read(text)
         return edit(getattr(P.seasons, name), (*getattr(ask, name), added))
 
