@@ -10,6 +10,7 @@ import numpy as np
 from oat_tide.core.comparison.overlay import overlay
 from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.odd import like_places
+from oat_tide.core.working.formula import Either, Formula, Mask
 from oat_tide.core.working.terms import Columns, Find
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.places import leap_place
@@ -80,9 +81,23 @@ def usual_cycle(grid: Grid) -> int:
     return seasons if seasons > 1 else 0
 
 
-def year_of(kind: str, cycle: int) -> int:
+def year_of(grid: Grid, cycle: int) -> int:
     """Periods in a year; of blocks and years a cycle."""
-    return {"day": 365, "week": 52, "month": 12, "quarter": 4}.get(kind, cycle)
+    return cycle if grid.kind in ("block", "year") else grid.cycle
+
+
+def by_kind(multiplies: Mask, product: Formula, total: Formula, columns: int) -> Formula:
+    """One formula of the series whose season is a factor and another of those that add it.
+
+    Args:
+        multiplies: (series,) whether it is a factor.
+    """
+    if multiplies.all():
+        return product
+    if not multiplies.any():
+        return total
+    mask = np.repeat(multiplies[:, None], columns, axis=1)
+    return Either(mask, product, total, product.fact and total.fact)
 
 
 def cycle_of(ask: Seasons, grid: Grid, first: int, columns: int) -> Cycle:

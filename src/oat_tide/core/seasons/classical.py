@@ -85,8 +85,7 @@ def classical(
     """
     first = centred_average(values, cycle, scale) if trend is None else trend
     found = _once(values, values, first, place, cycle, multiplicative, how, counted)
-    gone = np.isnan(values)
-    gaps = gone & _within(values) if gone.any() else gone
+    gaps = gaps_within(values)
     if gaps.any():
         for _ in range(_FILLS):
             filled = np.where(gaps, _expected(values, found.indices, place, cycle, multiplicative), values)
@@ -114,12 +113,14 @@ def _once(
     return Classical(filled, trend, ratios, joint, counts, by, indices)
 
 
-def _within(values: Values) -> NDArray[np.bool_]:
-    """(series, periods) from the first known period of each series to its last."""
-    known = ~np.isnan(values)
-    after = np.maximum.accumulate(known, axis=1)
-    before = np.maximum.accumulate(known[:, ::-1], axis=1)[:, ::-1]
-    return after & before
+def gaps_within(values: Values) -> NDArray[np.bool_]:
+    """(series, periods) those not known between the first known period of each series and its last."""
+    gone = np.isnan(values)
+    if not gone.any():
+        return gone
+    after = np.maximum.accumulate(~gone, axis=1)
+    before = np.maximum.accumulate(~gone[:, ::-1], axis=1)[:, ::-1]
+    return np.asarray(gone & after & before)
 
 
 def _expected(values: Values, indices: Values, place: Days, cycle: int, multiplicative: bool) -> Values:

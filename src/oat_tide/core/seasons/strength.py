@@ -13,6 +13,7 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.seasons.classical import classical, season_of
+from oat_tide.core.seasons.swing import ranked_with_counts
 
 DRAWS, SEED = 2000, 1990
 """Made-up histories of nothing but noise that chance is told by."""
@@ -72,9 +73,8 @@ def rank_test(values: Values, place: Days, cycle: int) -> tuple[Values, Values, 
     statistic, freedom = np.full(len(values), np.nan), np.full(len(values), np.nan)
     for row, own in enumerate(values):
         known = ~np.isnan(own)
-        _, back, counts = np.unique(own[known], return_inverse=True, return_counts=True)
-        ranks = (np.cumsum(counts) - (counts - 1) / 2)[back]
-        n, tied = len(ranks), _ties(counts)
+        ranks, counts = ranked_with_counts(own[known])
+        n, tied = len(ranks), ties(counts)
         many = np.bincount(place[known], minlength=cycle)
         sums = np.bincount(place[known], weights=ranks, minlength=cycle)
         groups = many > 0
@@ -86,7 +86,7 @@ def rank_test(values: Values, place: Days, cycle: int) -> tuple[Values, Values, 
     return statistic, freedom, np.asarray(chdtrc(freedom, statistic))
 
 
-def _ties(counts: np.ndarray) -> float:
+def ties(counts: np.ndarray) -> float:
     """By how much ties shrink the spread of ranks, by how many share each: 0 for none, 1 where all do."""
     n = int(counts.sum())
     return float((counts**3 - counts).sum() / max(n**3 - n, 1))

@@ -58,6 +58,11 @@ def grows(levels: Values, swings: Values) -> Values:
 
 def ranked(values: Values) -> Values:
     """Ranks from 1, those of equals shared."""
+    return ranked_with_counts(values)[0]
+
+
+def ranked_with_counts(values: Values) -> tuple[Values, np.ndarray]:
+    """Ranks from 1, those of equals shared; and how many share each."""
     _, back, counts = np.unique(values, return_inverse=True, return_counts=True)
     shared: Values = (np.cumsum(counts) - (counts - 1) / 2)[back]
-    return shared
+    return shared, counts

@@ -127,6 +127,11 @@ class Draft:
         columns = self._widths[theirs.axis]
         self.figures[name] = replace(theirs, reckon=lambda: wide(theirs.values, columns, np.nan).view())
 
+    def fact(self, name: str, series: int) -> float:
+        """A fact of a series; NaN where it is not known or not there."""
+        figure = self.figures.get(name)
+        return float("nan") if figure is None else float(figure.values[series, 0])
+
     def cell(self, name: str, series: int, column: int = FACT) -> Cell:
         """A figure of this deck as a term of a working."""
         return self._own(self.figures[name]).source.cell(series, column)

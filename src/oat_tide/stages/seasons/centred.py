@@ -8,8 +8,7 @@ from functools import partial
 import numpy as np
 from msgspec import structs
 
-from oat_tide.core.exact import Values
-from oat_tide.core.seasons.classical import Classical
+from oat_tide.core.seasons.classical import Classical, gaps_within
 from oat_tide.core.seasons.indices import FEWEST_TO_TRIM
 from oat_tide.core.working.formula import Formula, count, either, given, mean, median, only, total
 from oat_tide.core.working.terms import Term, known, trimmed, wide
@@ -52,7 +51,7 @@ _JUDGED = (
 def ratio_to_average(ground: Ground, result: Classical, gone: Mask) -> tuple[Term, Term, Term, Term]:
     """The ratio to, or difference from, the centred average; in three passes where something is not known."""
     filled = ground.actual
-    gaps = _gaps(ground.values)
+    gaps = gaps_within(ground.values)
     for turn in _PASSES if gaps.any() else (ONE,):
         kernel = None if turn.mark else result
         trend = centred_trend(ground, filled, turn, kernel)
@@ -64,17 +63,9 @@ def ratio_to_average(ground: Ground, result: Classical, gone: Mask) -> tuple[Ter
     return trend, ratio, counted, scaled
 
 
-def _gaps(values: Values) -> Mask:
-    """(series, past columns) periods not known between the first and the last that are."""
-    known = ~np.isnan(values)
-    after = np.maximum.accumulate(known, axis=1)
-    before = np.maximum.accumulate(known[:, ::-1], axis=1)[:, ::-1]
-    return np.asarray(after & before & ~known)
-
-
 def judged_trend(ground: Ground) -> Term:
     """The centred average as if the season were added, nothing left out: how it counts is judged by it."""
-    d, gaps = ground.d, _gaps(ground.values)
+    d, gaps = ground.d, gaps_within(ground.values)
     if not gaps.any():
         return d.term("trend") if ground.ask.method != "loess" else _plain(ground, ground.actual)
     mean_alone = structs.replace(ground.ask, joined="mean")

@@ -14,11 +14,11 @@ from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.seasons.classical import centred_average, classical
 from oat_tide.core.seasons.swing import GROWS, grows, swing_by_level
 from oat_tide.core.series.panel import Key, Sight
-from oat_tide.core.working.formula import Either, Formula
+from oat_tide.core.working.formula import Formula
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.seasons import Gone, Hand, Seasons
 from oat_tide.stages.common import counted
-from oat_tide.stages.cycle import Cycle
+from oat_tide.stages.cycle import Cycle, by_kind
 from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.places import season_names, spoken_season
@@ -105,12 +105,7 @@ class Ground:
 
     def by_kind(self, product: Formula, total: Formula, columns: int) -> Formula:
         """One formula where the season is a factor and another where it is added."""
-        if self.multiplies.all():
-            return product
-        if not self.multiplies.any():
-            return total
-        mask = np.repeat(self.multiplies[:, None], columns, axis=1)
-        return Either(mask, product, total, product.fact and total.fact)
+        return by_kind(self.multiplies, product, total, columns)
 
     def kernel(self, of: Callable[[bool], Values]) -> Values:
         """What arrays give where the season is a factor, and where it is added."""

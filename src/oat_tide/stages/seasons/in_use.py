@@ -17,7 +17,6 @@ from oat_tide.stages.seasons.ground import AXIS, Ground, Mask
 
 def index_in_use(ground: Ground, scaled: Term, hand: Values) -> Term:
     """The indices in use: those set by hand as they are, the others scaled so that all average 1, or 0."""
-
     d, length = ground.d, ground.cycle.length
     row = partial(d.define, axis=AXIS, unit=ground.index_unit, signed=not ground.multiplies.any())
     written = row(

@@ -25,7 +25,7 @@ def through_it(ground: Ground, taken: Taken) -> None:
     line = line_of(d, got, without)
     raised = exp(line) if growth else line
     row = partial(d.define, unit=ground.unit)
-    year = year_of(d.grid.kind, ground.cycle.length)
+    year = year_of(d.grid, ground.cycle.length)
     place = np.arange(d.columns)[None]
     past = row(
         "through",

@@ -109,5 +109,4 @@ def season_of_each_year(ground: Ground, local: Local, used: Term, hand: Values) 
 
 
 def _span(ground: Ground) -> int:
-
     return ground.ask.span or trend_span(ground.cycle.length, ground.ask.seasonal)

@@ -51,7 +51,7 @@ def make(sight: Sight, ask: tuple[Seasons, Evened], needs: Needs, late: Late) ->
     grid = sight.past.grid
     cycle = cycle_of(seasons, grid, sight.past.first, past)
     carried = seasons.arrangement == "deseasonalised"
-    ahead = year_of(grid.kind, cycle.length)
+    ahead = year_of(grid, cycle.length)
     # In steps, so that a drag over days does not make another axis in every frame.
     reach = -(-(past + ahead) // _STEP) * _STEP if grid.kind == "day" else past + ahead
     d = Draft(NAME, sight, reach if carried else 0)

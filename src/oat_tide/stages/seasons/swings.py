@@ -100,7 +100,7 @@ def year_change(ground: Ground) -> None:
         "the trend's change a year",
         (trend.at(last) - trend.at(first))
         / given(apart, "periods between the two")
-        * float(year_of(d.grid.kind, ground.cycle.length)),
+        * float(year_of(d.grid, ground.cycle.length)),
         unit=ground.unit,
         signed=True,
         blank=next(filter(None, ground.why_none), "It is still reckoned."),

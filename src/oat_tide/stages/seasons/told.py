@@ -171,9 +171,7 @@ def rank_test(ground: Ground, taken: Taken) -> None:
 
 
 def _ties(values: Values) -> float:
-    counts = np.unique(values, return_counts=True)[1]
-    n = len(values)
-    return float((counts**3 - counts).sum() / max(n**3 - n, 1))
+    return kernels.ties(np.unique(values, return_counts=True)[1])
 
 
 def autocorrelation(ground: Ground, taken: Taken) -> None:

@@ -23,12 +23,6 @@ _FEW = 3
 """Seasons that are named one by one."""
 
 
-def fact(ground: Ground, name: str, series: int) -> float:
-    """A fact of a series; NaN where it is not known or not there."""
-    figure = ground.d.figures.get(name)
-    return float("nan") if figure is None else float(figure.values[series, 0])
-
-
 def by_season(ground: Ground, name: str, series: int) -> Values:
     """(seasons,) a figure of the seasons."""
     row: Values = ground.d.figures[name].values[series]
@@ -46,7 +40,7 @@ def index_said(ground: Ground, series: int, value: float) -> str:
 
 def verdict(ground: Ground, series: int) -> str:
     """Whether there is a season: "yes", "no", "perhaps", or "" while it cannot be told."""
-    strength, chance, p = (fact(ground, name, series) for name in ("season_strength", "chance", "rank_p"))
+    strength, chance, p = (ground.d.fact(name, series) for name in ("season_strength", "chance", "rank_p"))
     if np.isnan(strength) or np.isnan(p):
         return ""
     stands_out = np.isnan(chance) or strength > chance
@@ -93,20 +87,20 @@ def subtitle(ground: Ground, series: int) -> str:
 
 def without_title(ground: Ground, series: int) -> str:
     """What the deseasonalised series does, and next year's total."""
-    name, slope = named(ground.d.keys[series]), fact(ground, "slope", series)
+    name, slope = named(ground.d.keys[series]), ground.d.fact("slope", series)
     if ground.why_none[series] or np.isnan(slope):
         return f"{name}: nothing deseasonalised yet"
-    change = slope * year_of(ground.grid.kind, ground.cycle.length)
+    change = slope * year_of(ground.grid, ground.cycle.length)
     way = "rises" if change > 0 else "falls"
     if ground.ask.through == "growth":
-        growth = fact(ground, "growth", series)
+        growth = ground.d.fact("growth", series)
         return f"{name} without its season {way} by {fixed(abs(growth), 2)} % {ground.grid.a_period}"
     return f"{name} without its season {way} by {compact(abs(change))} {ground.unit} a year"
 
 
 def equation(ground: Ground, series: int) -> str:
     """The line as an equation."""
-    slope, intercept = fact(ground, "slope", series), fact(ground, "intercept", series)
+    slope, intercept = ground.d.fact("slope", series), ground.d.fact("intercept", series)
     if np.isnan(slope):
         return "No line can be laid through it: it takes three deseasonalised periods."
     sign = "+" if slope >= 0 else "−"
@@ -138,7 +132,7 @@ def is_there(ground: Ground, series: int) -> str:
     if not said:
         return ground.why_none[series] or "It cannot be told yet."
     what = _what_explains(ground)
-    share = fixed(100 * fact(ground, "season_strength", series), 0)
+    share = fixed(100 * ground.d.fact("season_strength", series), 0)
     sentence = {
         "yes": f"Yes: {what} explains {share} % of what the trend leaves, more than chance does.",
         "perhaps": "Perhaps: one of strength and rank test stands out from chance, the other does not.",
@@ -188,7 +182,7 @@ def finding(ground: Ground, series: int) -> str:
         f"{ground.brief_season(place)} {index_said(ground, series, float(used[place]))}"
         for place in (high, low)
     )
-    strength = fact(ground, "season_strength", series)
+    strength = ground.d.fact("season_strength", series)
     strong = "strong" if strength >= 0.7 else "clear" if said == "yes" else "uncertain"
     return f"{' · '.join(ends)}\n{strong}{_trend_way(ground, series)}"
 

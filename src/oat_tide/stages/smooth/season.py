@@ -11,7 +11,7 @@ from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.working.formula import Formula, either
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.seasons import Seasons
-from oat_tide.stages.cycle import cycle_of, usual_cycle
+from oat_tide.stages.cycle import by_kind, cycle_of, usual_cycle
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.deck.draft import Draft, of
 
@@ -34,12 +34,7 @@ class SeasonOut:
 
     def back(self, figure: Term, columns: int) -> Formula:
         """A figure with the season of its period."""
-        if self.multiplies.all():
-            return figure * self.season
-        if not self.multiplies.any():
-            return figure + self.season
-        mask = np.repeat(self.multiplies[:, None], columns, axis=1)
-        return either(mask, figure * self.season, figure + self.season)
+        return by_kind(self.multiplies, figure * self.season, figure + self.season, columns)
 
 
 def why_none(grid: Grid, how: Seasons) -> str:

@@ -18,12 +18,6 @@ from oat_tide.stages.smooth.ground import Ground
 from oat_tide.stages.smooth.reach import is_window, size_of
 
 
-def fact(ground: Ground, name: str, series: int) -> float:
-    """A fact of a series; NaN where it is not known or not there."""
-    figure = ground.d.figures.get(name)
-    return float("nan") if figure is None else float(figure.values[series, 0])
-
-
 def title(ground: Ground, series: int) -> str:
     """What the smoother in hand says of the next period, or what is smoothed by what."""
     name, place = named(ground.d.keys[series]), ground.hand
@@ -39,7 +33,7 @@ def title(ground: Ground, series: int) -> str:
 
 def following(ground: Ground, place: int, series: int) -> float:
     """What a smoother says of the next period, with its season where that was taken out before."""
-    return fact(ground, f"{'next_back' if ground.season else 'next'}_{place}", series)
+    return ground.d.fact(f"{'next_back' if ground.season else 'next'}_{place}", series)
 
 
 def subtitle(ground: Ground, series: int) -> str:
@@ -100,7 +94,7 @@ def _length(ground: Ground, place: int, series: int) -> float:
     ask, reach = ground.smoother(place), ground.reaches[place]
     if reach is not None:
         return float(reach.windows[0].lengths[-1]) if reach.windows[0].lengths.size else size_of(ask)
-    alpha = fact(ground, f"alpha_{place}", series)
+    alpha = ground.d.fact(f"alpha_{place}", series)
     return 2 / alpha - 1 if alpha > 0 else 1.0
 
 
@@ -108,7 +102,7 @@ def told(ground: Ground, place: int, series: int) -> str:
     """What is said of a smoother beside its name."""
     if not ground.smoother(place).shown:
         return "not in sight"
-    calm, lag = (fact(ground, f"{name}_{place}", series) for name in ("calm", "lag"))
+    calm, lag = (ground.d.fact(f"{name}_{place}", series) for name in ("calm", "lag"))
     parts = []
     if not np.isnan(calm):
         parts.append(f"change {fixed(-calm, plus=True)} %")
@@ -122,7 +116,7 @@ def told(ground: Ground, place: int, series: int) -> str:
 
 def in_words(ground: Ground, place: int, series: int) -> str:
     """How much less it changes and how far behind it is, as a sentence."""
-    calm, lag = (fact(ground, f"{name}_{place}", series) for name in ("calm", "lag"))
+    calm, lag = (ground.d.fact(f"{name}_{place}", series) for name in ("calm", "lag"))
     if np.isnan(calm):
         return ""
     change = "less" if calm >= 0 else "more"
@@ -150,9 +144,9 @@ def finding(ground: Ground, series: int) -> str:
     known = row[~np.isnan(row)]
     if not known.size:
         return f"{label}\nis not full" if is_window(ground.smoother(place)) else f"{label}\nnot known yet"
-    calm = fact(ground, f"calm_{place}", series)
+    calm = ground.d.fact(f"calm_{place}", series)
     less = "" if np.isnan(calm) else f"change {fixed(-calm, 0, plus=True)} %"
-    lag = fact(ground, f"lag_{place}", series)
+    lag = ground.d.fact(f"lag_{place}", series)
     late = "" if np.isnan(lag) else f"lag {significant(lag, 2)}" if lag else "no lag"
     return f"{label} {compact(float(known[-1]))}\n" + ", ".join(filter(None, (less, late)))
 
@@ -176,7 +170,7 @@ def curve_note(ground: Ground, told: ErrorCurve | None, series: int) -> str:
         said += f"; in hand {name(told.at)}, {significant(now, 3)}."
     else:
         said += "."
-    year = fact(ground, "error_year", 0)
+    year = ground.d.fact("error_year", 0)
     if told.yearly and not np.isnan(year):
         if year < best:
             said += (
