@@ -5,9 +5,10 @@ from __future__ import annotations
 import datetime as dt
 
 import numpy as np
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QLineEdit
+from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.look.plain import Text
@@ -329,3 +330,54 @@ class Taken(SeasonsCase):
     def heads(self) -> str:
         cards = self.window.sheet._page.findChild(CardsView)
         return " ".join(head.accessibleName() for head in cards.heads)
+
+
+class OnTheScreen(SeasonsCase):
+    """Only what has changed is painted: the screen shows what the window would paint anew."""
+
+    text = monthly([200.0 + 30 * (i % 12) + i * i % 7 for i in range(60)], "2021-01-01")
+
+    def seen(self) -> None:
+        QApplication.processEvents()
+        window = self.window
+        screen = window.screen()
+        assert screen is not None
+        # The window first: to grab it anew paints it, but into a picture of its own.
+        shown = screen.grabWindow(window.winId()).toImage().convertToFormat(QImage.Format.Format_RGB32)
+        whole = window.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+        self.assertEqual(shown.size(), whole.size())
+        for widget in (window.deck.bands, window.deck.tide, window.deck.axis, window.header):
+            at = QRect(widget.mapTo(window, QPoint(0, 0)), widget.size())
+            self.assertTrue(shown.copy(at) == whole.copy(at), type(widget).__name__)
+
+    def test_what_is_painted_in_part_is_as_if_painted_whole(self) -> None:
+        for stage, drawn in (
+            ("seasons", "indices"),
+            ("seasons", "parts"),
+            ("seasons", "deseasonalised"),
+            ("smooth", ""),
+            ("project", ""),
+            ("history", "overlaid"),
+        ):
+            with self.subTest(f"{stage} {drawn}"):
+                self.stage(stage)
+                if drawn:
+                    self.window.do(edit(getattr(P, stage).arrangement, drawn))
+                self.settle()
+                self.seen()
+                for back in (1, 2, 3, 9):
+                    self.window.do(edit(P.as_of, dt.date(2025, 12 - back, 28), "drag"))
+                    self.seen()
+                self.window.do(edit(P.as_of, None))
+
+    def test_an_index_written_in_and_taken_back_is_painted(self) -> None:
+        self.stand("hand", 1)
+        self.write("1.5")
+        self.seen()
+        self.ctrl("Z")
+        self.seen()
+        year = next(row.name for row in self.tide.rows if row.name.startswith("ratios_"))
+        self.stand(year, 7)
+        QTest.keyClick(self.tide, Qt.Key.Key_Delete)
+        self.settle()
+        self.seen()

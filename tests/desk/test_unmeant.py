@@ -321,7 +321,7 @@ class Faults(DeskCase):
         self.window.choose_kind("year")
         self.settle()
         self.stage("history")
-        self.window.deck.card.at_rest = Ref("history", "actual", 0, 40)
+        self.window.deck.card.at_rest = lambda: Ref("history", "actual", 0, 40)
         self.window.deck.card.clear()
         self.assertIn("Every figure shows its working", self.window.deck.card.title.text())
 

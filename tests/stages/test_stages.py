@@ -246,7 +246,8 @@ class Projecting(FolderCase):
 
     def test_millions_are_marked_once_in_the_finding(self) -> None:
         values = [2e6 + 10_000 * i + 7_000 * (i % 3) for i in range(36)]
-        first, second = self.opened(monthly(values)).deck("project").finding(0).split("\n")
+        session = self.opened(monthly(values))
+        first, second = session.deck("project").finding(0).split("\n")
         self.assertRegex(first, r"^line: \w+ \d{4} 2\.\d{3} M$")
         self.assertRegex(second, r"^80 %: 2\.\d{3} to 2\.\d{3} M$")
 

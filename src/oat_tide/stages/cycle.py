@@ -55,19 +55,28 @@ class Cycle:
         """The columns of the past that stand in each season."""
         return finding(_seasons(self, past))
 
-    def of_year(self, past: int, year: int) -> Columns:
-        """(seasons, many) the columns of the past that stand in each season of a year."""
-        own = self.years[:past] == year
-        return laid(np.where(own, self.place[:past], -1), self.length)
+    def in_stretch(self, begin: int, end: int) -> Columns:
+        """(seasons, many) the columns of a stretch, up to before its end, that stand in each season."""
+        return _in_stretch(self, begin, end)
 
-    def of_years(self, past: int) -> tuple[Days, Find]:
-        """The years of the past, and the columns that stand in each."""
+    def stretches(self, past: int) -> tuple[Days, Days, Days]:
+        """The years of the past, with the column that each begins with, and the one after its last."""
         own = self.years[:past]
         # They follow one another: where one begins is where the number changes.
         begins = np.flatnonzero(np.diff(own, prepend=own[:1] - 1))
-        many = np.diff(begins, append=past)
-        held = begins[:, None] + np.arange(int(many.max(initial=0)))
-        return own[begins], finding(np.where(held < (begins + many)[:, None], held, -1))
+        return own[begins], begins, np.append(begins[1:], past)[: len(begins)]
+
+    def of_years(self, past: int) -> tuple[Days, Find]:
+        """The years of the past, and the columns that stand in each."""
+        years, begins, ends = self.stretches(past)
+        held = begins[:, None] + np.arange(int((ends - begins).max(initial=0)))
+        return years, finding(np.where(held < ends[:, None], held, -1))
+
+
+@functools.lru_cache(64)
+def _in_stretch(cycle: Cycle, begin: int, end: int) -> Columns:
+    held = laid(cycle.place[begin:end], cycle.length)
+    return np.where(held < 0, -1, held + begin)
 
 
 @functools.lru_cache(8)

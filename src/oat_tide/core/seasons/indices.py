@@ -6,6 +6,7 @@ Multiplicative indices average 1 over a cycle, additive ones 0. Source: Macaulay
 
 from __future__ import annotations
 
+import itertools
 from typing import Literal
 
 import numpy as np
@@ -34,23 +35,27 @@ def joined(ratios: Values, place: Days, cycle: int, how: Joined = "mean") -> tup
     Returns:
         (series, cycle) one a season, NaN of none; and (series, cycle) from how many it comes.
     """
-    out = np.full((len(ratios), cycle), np.nan)
+    order = np.argsort(place, kind="stable")
+    own = ratios[:, order]
+    known = ~np.isnan(own)
+    filled = np.where(known, own, 0.0)
+    out, total = (np.full((len(ratios), cycle), np.nan) for _ in range(2))
     count = np.zeros((len(ratios), cycle), np.int64)
-    for season in range(cycle):
-        own = ratios[:, place == season]
-        known = ~np.isnan(own)
-        many = count[:, season] = known.sum(1)
+    ends = np.cumsum(np.bincount(place, minlength=cycle)).tolist()
+    for season, (start, end) in enumerate(itertools.pairwise((0, *ends))):
+        np.add.reduce(known[:, start:end], axis=1, out=count[:, season])
         if how == "median":
-            out[:, season] = median_known(own)
+            out[:, season] = median_known(own[:, start:end])
             continue
-        total = np.where(known, own, 0.0).sum(1)
-        left = many.copy()
+        np.add.reduce(filled[:, start:end], axis=1, out=total[:, season])
         if how == "trimmed":
-            trims = many >= FEWEST_TO_TRIM
-            ends = np.fmin.reduce(own, 1, initial=np.nan) + np.fmax.reduce(own, 1, initial=np.nan)
-            total, left = np.where(trims, total - ends, total), np.where(trims, many - 2, many)
-        out[:, season] = np.divide(total, left, out=np.full(len(own), np.nan), where=left > 0)
-    return out, count
+            of = own[:, start:end]
+            ends_of = np.fmin.reduce(of, 1, initial=np.nan) + np.fmax.reduce(of, 1, initial=np.nan)
+            total[:, season] -= np.where(count[:, season] >= FEWEST_TO_TRIM, ends_of, 0.0)
+    if how == "median":
+        return out, count
+    left = np.where(count >= FEWEST_TO_TRIM, count - 2, count) if how == "trimmed" else count
+    return np.divide(total, left, out=out, where=left > 0), count
 
 
 def factor(joint: Values, multiplicative: bool) -> Values:

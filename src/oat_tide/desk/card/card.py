@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from html import escape
 from typing import NamedTuple
 
@@ -49,7 +49,7 @@ class WorkingCard(QFrame):
     """Shows a working while a figure is pointed at, keeps it when it is clicked, and follows its terms.
 
     Attributes:
-        at_rest: the figure that is shown while none is pointed at.
+        at_rest: gives the figure that is shown while none is pointed at.
         trail: what was followed to get here, the figure first.
         least: its height where it takes turns with lists, so that nothing moves when they do.
         room: its height for what the rows of the deck in sight say.
@@ -64,7 +64,7 @@ class WorkingCard(QFrame):
         super().__init__()
         self.setObjectName("card")
         self.session: Session | None = None
-        self.at_rest: Ref | None = None
+        self.at_rest: Callable[[], Ref | None] = _nowhere
         self._showing: Ref | None = None
         self.trail: list[Target] = []
         self.least = 0
@@ -119,10 +119,11 @@ class WorkingCard(QFrame):
     def clear(self) -> None:
         """Nothing is pointed at: the card shows the figure it rests on."""
         self.trail = []
-        if self.at_rest is not None and self._there(self.at_rest):
+        rest = self.at_rest()
+        if rest is not None and self._there(rest):
             assert self.session is not None
-            deck = self.session.deck(self.at_rest.stage, self.at_rest.reach)
-            self._show_ref(self.at_rest, deck.figures[self.at_rest.figure])
+            deck = self.session.deck(rest.stage, rest.reach)
+            self._show_ref(rest, deck.figures[rest.figure])
         else:
             self._fill("Every figure shows its working", "", "Point at a figure in the table to see it.")
 
@@ -339,6 +340,10 @@ class WorkingCard(QFrame):
         if isinstance(target, Lines):
             return f"the {target.count:,} sales lines" if target.count != 1 else "the sales line"
         return self._run_name(target) if isinstance(target, Run) else self._name(target)
+
+
+def _nowhere() -> Ref | None:
+    return None
 
 
 def _label(deck: Deck, figure: Figure, ref: Ref) -> str:

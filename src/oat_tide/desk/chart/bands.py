@@ -48,6 +48,8 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
         item.layout.setSpacing(0)
         item.getViewBox().setBorder(None)
         self.setFrameShape(self.Shape.NoFrame)
+        # The bands say when they are to be painted: each by itself would have all above it painted again.
+        self.setViewportUpdateMode(self.ViewportUpdateMode.NoViewportUpdate)
         # The keys stand in the table below; the chart is no stop of its own.
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.viewport().setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -187,6 +189,7 @@ class BandView(QWidget):
             frame = QRectF(across[0], low, across[1] - across[0], high - low)
             for drawn in plot.drawn:
                 drawn.show(self.deck, self.series, first, stop, frame, pixels)
+        # What lies over the plots has them painted with it.
         self.over.update()
 
     def _ranges(self, first: int, stop: int) -> dict[str, tuple[float, float]]:

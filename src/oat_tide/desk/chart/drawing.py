@@ -133,14 +133,15 @@ def thin(values: Values, first: int, pixels: int) -> tuple[Values, Values]:
         pixels: the width that the stretch is painted on.
 
     Returns:
-        x and y; unchanged where there are no more than two values a pixel.
+        x and y; unchanged where there is hardly more than a value a pixel.
     """
-    group = len(values) // max(pixels, 1)
+    group = round(len(values) / max(pixels, 1))
     if group < 2:
         return np.arange(first, first + len(values), dtype=float), values
     whole = len(values) // group * group
-    parts = values[:whole].reshape(-1, group)
-    y = np.column_stack((np.fmin.reduce(parts, axis=1), np.fmax.reduce(parts, axis=1))).ravel()
+    # Many at once, one of each pixel, is many times quicker than one pixel after another.
+    parts = np.ascontiguousarray(values[:whole].reshape(-1, group).T)
+    y = np.column_stack((np.fmin.reduce(parts), np.fmax.reduce(parts))).ravel()
     x = np.repeat(np.arange(first, first + whole, group) + group / 2, 2)
     rest = np.arange(first + whole, first + len(values), dtype=float)
     return np.concatenate((x, rest)), np.concatenate((y, values[whole:]))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 from PyQt6.QtCore import QRect, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QResizeEvent
@@ -144,7 +146,7 @@ class DeckView(QWidget):
         self._keep_place(deck)
         self.deck, self._stage = deck, stage
         self.card.session = self.session = session
-        self.card.at_rest = self._at_rest(deck)
+        self.card.at_rest = partial(self._at_rest, deck)
         layout = self.layout()
         assert layout is not None
         # What comes and goes would else move the chart, and draw it, several times.

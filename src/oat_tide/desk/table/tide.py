@@ -6,7 +6,7 @@ import itertools
 from typing import Any, cast
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QFocusEvent,
@@ -89,6 +89,7 @@ class TideTable(QWidget):
         self._tinted = QImage()
         self._steps: Steps | object | None = _UNTOLD
         self._summed: dict[int, tuple[list[str], Days]] = {}
+        self._looked: tuple[object, list[object]] = (None, [])
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -125,7 +126,46 @@ class TideTable(QWidget):
         )
         self.setAccessibleName(f"Tide table: {deck.title(series)}")
         self._tell_cursor()
-        self._forget_steps()
+        self._steps = _UNTOLD
+        self._repaint()
+
+    def _repaint(self) -> None:
+        """Have those rows painted that look another way than before, or all where more than rows changed."""
+        frame, rows = self._look()
+        before, self._looked = self._looked, (frame, rows)
+        if not self._readable or before[0] != frame or len(before[1]) != len(rows):
+            self.update()
+            return
+        for row, (old, new) in enumerate(zip(before[1], rows, strict=True)):
+            if old != new:
+                self.update(0, row * ROW + 1, self.width(), ROW + 2)
+
+    def _look(self) -> tuple[object, list[object]]:
+        """What decides how the table is painted but for its scale and cursor: for all rows, and for each."""
+        deck, series = self.deck, self.series
+        assert deck is not None
+        first, stop = self.scale.visible()
+        columns = range(first, min(stop, deck.columns))
+        moves = any(handle.role == "as_of" for handle in deck.handles) and deck.past
+        frame = deck.stage, deck.columns, moves, tuple(self._tinted_rows), self._tint_ends(), palette()
+        flags = deck.flags[series, first:stop].tobytes()
+        rows: list[object] = [
+            (
+                figure.name,
+                figure.brief or figure.label,
+                self._manners[row],
+                self._inks[row],
+                figure.values[series, first:stop].tobytes(),
+                flags if row == 0 else b"",
+                [figure.state(series, column) for column in columns],
+                [
+                    known(float(figure.values[series, column])) and figure.remark(series, column) != ""
+                    for column in columns
+                ],
+            )
+            for row, figure in enumerate(self.rows)
+        ] if self._readable else []  # fmt: skip
+        return frame, rows
 
     @property
     def room(self) -> int:
@@ -156,20 +196,27 @@ class TideTable(QWidget):
         return QRectF(self.scale.edge(column), row * ROW + 2, self.scale.step, ROW)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        if self.deck is None:
+        if self.deck is None or event is None:
             return
         painter = QPainter(self)
         painter.fillRect(self.rect(), palette().color("paper"))
-        for row in range(0, len(self.rows), 2):
-            painter.fillRect(QRectF(8, row * ROW + 2, self.width() - 16, ROW), palette().color("mist", 120))
-        for row in range(len(self.rows)):
+        rows = [
+            row
+            for row in range(len(self.rows))
+            if event.region().intersects(QRect(0, row * ROW + 2, self.width(), ROW))
+        ]
+        for row in rows:
+            if row % 2 == 0:
+                painter.fillRect(
+                    QRectF(8, row * ROW + 2, self.width() - 16, ROW), palette().color("mist", 120)
+                )
             self._label(painter, row)
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
         wide = self._readable
         if wide and self.deck.tinted:
-            self._tint_cells(painter)
+            self._tint_cells(painter, rows)
         if wide:
-            for row in range(len(self.rows)):
+            for row in rows:
                 self._figures(painter, row)
         elif self.rows:
             self._tints(painter)
@@ -246,25 +293,33 @@ class TideTable(QWidget):
         drawn = within or {curve.figure for curve in curves}
         return [row for row, figure in enumerate(self.rows) if figure.name in drawn]
 
-    def _tint_cells(self, painter: QPainter) -> None:
+    def _tint_ends(self) -> tuple[float, float, float | None] | None:
+        """The lowest and the highest figure that is tinted, and the one in their middle that is not."""
+        if self.deck is None or not self._tinted_rows:
+            return None
+        first, stop = self.scale.visible()
+        values = [
+            self.rows[row].values[self.series, first : min(stop, self.deck.closes)]
+            for row in self._tinted_rows
+        ]
+        low = min(float(np.fmin.reduce(row, initial=np.inf)) for row in values)
+        high = max(float(np.fmax.reduce(row, initial=-np.inf)) for row in values)
+        middle = next((band.zero for band in self.deck.bands if band.zero_line), None)
+        return (low, high, middle) if high > low else None
+
+    def _tint_cells(self, painter: QPainter, rows: list[int]) -> None:
         """Figures that are years of one measure are tinted by size, over all rows and columns alike."""
         assert self.deck is not None
+        ends = self._tint_ends()
+        if ends is None:
+            return
         first, stop = self.scale.visible()
-        stop = min(stop, self.deck.closes)
-        rows = self._tinted_rows
-        if not rows or stop <= first:
-            return
-        values = np.stack([self.rows[row].values[self.series, first:stop] for row in rows])
-        low, high = np.nanmin(values, initial=np.inf), np.nanmax(values, initial=-np.inf)
-        if not high > low:
-            return
-        middle = next((band.zero for band in self.deck.bands if band.zero_line), None)
-        for at, row in enumerate(rows):
-            for column in range(first, stop):
-                value = values[at, column - first]
+        for row in set(rows).intersection(self._tinted_rows):
+            values = self.rows[row].values[self.series]
+            for column in range(first, min(stop, self.deck.closes)):
+                value = float(values[column])
                 if known(value):
-                    shade = _tint(float(value), float(low), float(high), middle)
-                    painter.fillRect(self.cell_rect(row, column).adjusted(1, 1, -1, -1), shade)
+                    painter.fillRect(self.cell_rect(row, column).adjusted(1, 1, -1, -1), _tint(value, *ends))
 
     def _tints(self, painter: QPainter) -> None:
         """Cells too narrow for figures are tinted by size, from the row's lowest in sight to its highest."""

@@ -15,6 +15,8 @@ from oat_tide.desk.window.series import Places
 from oat_tide.session import Session
 
 HEIGHT = 46
+_ANY = 16_777_215
+"""The size that says a widget may have any."""
 
 
 class Header(QWidget):
@@ -144,9 +146,8 @@ class Header(QWidget):
         moved = session.moved_back
         back = session.home - session.as_of
         away = f" · {back} back" if moved else ""
-        # It only grows while the as-of moves, so that nothing beside it is laid out anew.
-        self.as_of.setMinimumWidth(self.as_of.width() if moved and self.home.isVisible() else 0)
         self.as_of.setText(f"As of {session.grid.label(session.as_of)}{away}")
+        self._hold(moved and self.home.isVisible())
         self.home.setVisible(moved)
         self.later.setEnabled(moved)
         if bool(self.property("moved")) != moved:
@@ -155,6 +156,15 @@ class Header(QWidget):
             if style:
                 style.unpolish(self)
                 style.polish(self)
+
+    def _hold(self, held: bool) -> None:
+        """Have the as-of only grow while it moves: what is of one size has nothing laid out anew."""
+        room = self.as_of.sizeHint()
+        if held:
+            self.as_of.setFixedSize(room.expandedTo(self.as_of.size()))
+        else:
+            self.as_of.setMinimumSize(0, 0)
+            self.as_of.setMaximumSize(_ANY, _ANY)
 
     def show_nothing(self) -> None:
         """No plan is open."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import weakref
-from collections.abc import Callable
+from collections.abc import Callable, MutableMapping
 from dataclasses import replace
 from functools import partial
 from typing import Unpack
@@ -36,7 +36,7 @@ class Draft:
         self.axes: dict[str, Axis] = {}
         self.sees = ""
         self._widths = {"": self.columns}
-        self.figures: dict[str, Figure] = {}
+        self.figures: MutableMapping[str, Figure] = {}
         self._declared: dict[str, Figure] = {}
 
     def lay(self, name: str, axis: Axis) -> None:
@@ -137,7 +137,9 @@ class Draft:
         return self._own(self.figures[name]).source.cell(series, column)
 
     def deck(self, *, title: OfSeries, subtitle: OfSeries, finding: OfSeries, **views: Unpack[Views]) -> Deck:
-        """The deck."""
+        """The deck. The draft holds its figures lightly from now on: a deck let go is gone at once."""
+        figures = dict(self.figures)
+        self.figures = weakref.WeakValueDictionary(figures)
         return Deck(
             self.stage,
             self.keys,
@@ -146,7 +148,7 @@ class Draft:
             self.columns,
             self.past,
             self.flags,
-            self.figures,
+            figures,
             title,
             subtitle,
             finding,

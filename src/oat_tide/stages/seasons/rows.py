@@ -6,7 +6,7 @@ from functools import partial
 
 import numpy as np
 
-from oat_tide.core.working.formula import Formula, mean
+from oat_tide.core.working.formula import Formula, Mask, mean
 from oat_tide.core.working.terms import Columns, known
 from oat_tide.stages.deck.called import Remark, WhyBlank
 from oat_tide.stages.seasons.by_hand import LeftOut, left_out, mend_ratio, state_of_ratio
@@ -24,13 +24,14 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
     d, loess = ground.d, ground.ask.method == "loess"
     # Local regression goes by every period: a ratio that is left out counts.
     gone = left_out(ground) if not loess else tuple({} for _ in d.keys)
-    years = np.unique(ground.cycle.years[: ground.past]).tolist()
     of = d.term("found") if loess else taken.ratio
-    for year in years:
-        held = ground.cycle.of_year(ground.past, year)
-        if np.isnan(of.values[:, held[held >= 0]]).all():
+    there: Mask = np.any(~np.isnan(of.values), axis=0)
+    stretches = [each.tolist() for each in ground.cycle.stretches(ground.past)]
+    for year, begin, end in zip(*stretches, strict=True):
+        if not there[begin:end].any():
             # A year at the end of the history that has no ratio is no row.
             continue
+        held = ground.cycle.in_stretch(begin, end)
         several = held.shape[1] > 1
         what: Formula = mean(known(of.likes(partial(_at, held)))) if several else of.like(_single(held))
         many = f", mean of up to {held.shape[1]}" if several else ""
@@ -46,7 +47,7 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
             state=state_of_ratio(year, gone),
             remark=_note(year, gone),
         )
-    return tuple(name for name in map(year_name, years) if name in d.figures)
+    return tuple(name for name in map(year_name, stretches[0]) if name in d.figures)
 
 
 def _single(held: Columns) -> Columns:
