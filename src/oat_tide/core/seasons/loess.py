@@ -214,3 +214,46 @@ def _bisquare(remainder: Values) -> Values:
     )
     # Where nothing is left over every period counts.
     return np.where((wide > 0) & ~np.isnan(share), weight, 1.0)
+
+
+def of_each(
+    values: Values,
+    multiplies: NDArray[np.bool_],
+    odd: tuple[int, ...],
+    cycle: int,
+    seasonal: int,
+    span: int,
+    robust: bool,
+) -> tuple[Values, Values]:
+    """Trend and season of each series between its first and its last known period.
+
+    Args:
+        values: (series, periods).
+        multiplies: (series,) whether the season is a factor.
+        odd: periods that share the season of the one before, and lie on the trend between their neighbours.
+        span: of the trend; 0 for the one that goes with the other two.
+
+    Returns:
+        (series, periods) and (series, periods); NaN beyond what is known, and of fewer than two cycles.
+    """
+    trend, season = np.full(values.shape, np.nan), np.full(values.shape, np.nan)
+    known = ~np.isnan(values)
+    firsts = known.argmax(1) if values.shape[1] else np.zeros(len(values), np.int64)
+    lasts = values.shape[1] - known[:, ::-1].argmax(1) if values.shape[1] else firsts
+    alike: dict[tuple[int, int, bool], list[int]] = {}
+    for row in np.flatnonzero(known.any(1)).tolist():
+        alike.setdefault((int(firsts[row]), int(lasts[row]), bool(multiplies[row])), []).append(row)
+    for (first, last, product), rows in alike.items():
+        own = np.array(rows)
+        even = np.setdiff1d(np.arange(first, last), odd)
+        if len(even) < 2 * cycle:
+            continue
+        take = decompose_products if product else decompose
+        parts = take(values[np.ix_(own, even)], cycle, seasonal, span or None, robust)
+        trend[np.ix_(own, even)], season[np.ix_(own, even)] = parts.trend, parts.season
+        # One that shares a season lies on the trend between its neighbours.
+        for at in (each for each in odd if first < each < last):
+            season[own, at] = season[own, at - 1]
+            beside = trend[own, at - 1], trend[own, min(at + 1, last - 1)]
+            trend[own, at] = np.where(np.isnan(beside[1]), beside[0], (beside[0] + beside[1]) / 2)
+    return trend, season

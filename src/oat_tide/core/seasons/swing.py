@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
+from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
+from oat_tide.core.seasons.classical import centred_average, classical
 
 GROWS = 0.5
 """A correlation from which the swing is said to grow."""
@@ -44,15 +48,22 @@ def swing_by_level(values: Values, trend: Values, years: Days) -> tuple[Values, 
 
 def grows(levels: Values, swings: Values) -> Values:
     """(series,) the rank correlation of swing and level over the years (Spearman, 1904); NaN of too few."""
-    out = np.full(len(levels), np.nan)
-    for row, (level, swing) in enumerate(zip(levels, swings, strict=True)):
-        known = ~np.isnan(level) & ~np.isnan(swing)
-        if known.sum() < FEWEST:
-            continue
-        ranks = [ranked(each[known]) for each in (level, swing)]
-        spread = [each - each.mean() for each in ranks]
-        size = float(np.sqrt((spread[0] ** 2).sum() * (spread[1] ** 2).sum()))
-        out[row] = float((spread[0] * spread[1]).sum()) / size if size > 0 else np.nan
+    known = ~np.isnan(levels) & ~np.isnan(swings)
+    n = known.sum(1, keepdims=True)
+    one, other = (np.where(known, _ranks_among(each, known) - (n + 1) / 2, 0.0) for each in (levels, swings))
+    both, size = (one * other).sum(1), np.sqrt((one**2).sum(1) * (other**2).sum(1))
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where((n[:, 0] >= FEWEST) & (size > 0), both / size, np.nan)
+
+
+def _ranks_among(values: Values, known: NDArray[np.bool_]) -> Values:
+    """(series, years) ranks from 1 of those known, those of equals shared: how many are less, and half of the
+    equals."""
+    out = np.empty(values.shape)
+    for year in range(values.shape[1]):
+        own = values[:, year : year + 1]
+        less, equal = known & (values < own), known & (values == own)
+        out[:, year] = less.sum(1) + (equal.sum(1) + 1) / 2
     return out
 
 
@@ -66,3 +77,38 @@ def ranked_with_counts(values: Values) -> tuple[Values, np.ndarray]:
     _, back, counts = np.unique(values, return_inverse=True, return_counts=True)
     shared: Values = (np.cumsum(counts) - (counts - 1) / 2)[back]
     return shared, counts
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Judged:
+    """How the season of each series counts, and what that was judged by.
+
+    Attributes:
+        multiplies: (series,) whether it is a factor.
+        rho: (series,) the rank correlation of swing and level.
+        plain: (series, periods) the centred average of what is known as it is.
+    """
+
+    multiplies: NDArray[np.bool_]
+    rho: Values
+    plain: Values
+
+
+def judged(values: Values, place: Days, cycle: int, years: Days, scale: float = 1.0) -> Judged:
+    """Whether each series' season is a factor: its swing grows with the level, and all is above zero.
+
+    Args:
+        values: (series, periods); NaN is not known.
+        place, years: (periods,) the season and the year of each.
+        cycle: how many seasons there are; 0 for none.
+        scale: minor units in one unit.
+    """
+    rho, plain = np.full(len(values), np.nan), np.full(values.shape, np.nan)
+    if cycle and values.shape[1] >= 2 * cycle:
+        plain = trend = centred_average(values, cycle, scale)
+        if np.isnan(values).any():
+            # As if the season were added: what is not known is filled so, and nothing is left out.
+            trend = classical(values, place, cycle, False, scale=scale, trend=plain).trend
+        rho = grows(*swing_by_level(values, trend, years)[:2])
+    above_zero = ~(values <= 0).any(axis=1)
+    return Judged(np.logical_and(rho >= GROWS, above_zero), rho, plain)

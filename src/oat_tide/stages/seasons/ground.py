@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.seasons.classical import centred_average, classical
-from oat_tide.core.seasons.swing import GROWS, grows, swing_by_level
+from oat_tide.core.seasons import swing
+from oat_tide.core.seasons.swing import Judged
 from oat_tide.core.series.panel import Key, Sight
 from oat_tide.core.working.formula import Formula
 from oat_tide.core.working.terms import Term
@@ -26,21 +26,6 @@ from oat_tide.stages.places import season_names, spoken_season
 Mask = NDArray[np.bool_]
 AXIS = "seasons"
 """The axis whose columns are the seasons."""
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class Judged:
-    """How the season of each series counts, and what that was judged by.
-
-    Attributes:
-        multiplies: (series,) whether it is a factor.
-        rho: (series,) the rank correlation of swing and level.
-        plain: (series, past columns) the centred average of what is known as it is.
-    """
-
-    multiplies: Mask
-    rho: Values
-    plain: Values
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -129,21 +114,11 @@ class Ground:
 
 def judged(ask: Seasons, values: Values, cycle: Cycle, scale: float) -> Judged:
     """Whether each series' season is a factor, as asked or as its swing suggests."""
-    past, length = values.shape[1], cycle.length
-    rho, plain = np.full(len(values), np.nan), np.full(values.shape, np.nan)
-    if length and past >= 2 * length:
-        plain = trend = centred_average(values, length, scale)
-        if np.isnan(values).any():
-            # As if the season were added: what is not known is filled so, and nothing is left out.
-            trend = classical(values, cycle.place[:past], length, False, scale=scale, trend=plain).trend
-        rho = grows(*swing_by_level(values, trend, cycle.years[:past])[:2])
-    if ask.season != "suggested":
-        return Judged(np.full(len(values), ask.season == "multiplicative"), rho, plain)
-    return Judged(np.logical_and(rho >= GROWS, _above_zero(values)), rho, plain)
-
-
-def _above_zero(values: Values) -> Mask:
-    return np.asarray(~(values <= 0).any(axis=1))
+    past = values.shape[1]
+    found = swing.judged(values, cycle.place[:past], cycle.length, cycle.years[:past], scale)
+    if ask.season == "suggested":
+        return found
+    return replace(found, multiplies=np.full(len(values), ask.season == "multiplicative"))
 
 
 def refusals(values: Values, cycle: Cycle, grid: Grid, first: int, multiplies: Mask) -> tuple[str, ...]:

@@ -63,7 +63,7 @@ def by_regression(ground: Ground) -> Answer | None:
     asked = odd, ground.cycle.length, ask.seasonal, ask.span, ask.robust
     loops = loess.ROBUST_OUTER if ask.robust else 1
     if ground.values.size * loops <= _SOON or ground.adjusted:
-        return _parts(ground.values, ground.multiplies, *asked)
+        return loess.of_each(ground.values, ground.multiplies, *asked)
     products = tuple(ground.multiplies.tolist())
     usable = tuple(not why for why in ground.why_none)
     return ground.late(parts_of, ground.sight.past, products, usable, *asked)
@@ -82,37 +82,4 @@ def parts_of(
 ) -> Answer:
     """The same of a panel; takes its time."""
     values = np.where(np.array(usable)[:, None], panel.judged, np.nan)
-    return _parts(values, np.array(products), odd, cycle, seasonal, span, robust)
-
-
-def _parts(
-    values: Values,
-    multiplies: Mask,
-    odd: tuple[int, ...],
-    cycle: int,
-    seasonal: int,
-    span: int,
-    robust: bool,
-) -> Answer:
-    """Each series between its first and its last known period: beyond them nothing is told."""
-    trend, season = np.full(values.shape, np.nan), np.full(values.shape, np.nan)
-    known = ~np.isnan(values)
-    firsts = known.argmax(1) if values.shape[1] else np.zeros(len(values), np.int64)
-    lasts = values.shape[1] - known[:, ::-1].argmax(1) if values.shape[1] else firsts
-    alike: dict[tuple[int, int, bool], list[int]] = {}
-    for row in np.flatnonzero(known.any(1)).tolist():
-        alike.setdefault((int(firsts[row]), int(lasts[row]), bool(multiplies[row])), []).append(row)
-    for (first, last, product), rows in alike.items():
-        own = np.array(rows)
-        even = np.setdiff1d(np.arange(first, last), odd)
-        if len(even) < 2 * cycle:
-            continue
-        decompose = loess.decompose_products if product else loess.decompose
-        parts = decompose(values[np.ix_(own, even)], cycle, seasonal, span or None, robust)
-        trend[np.ix_(own, even)], season[np.ix_(own, even)] = parts.trend, parts.season
-        # One that shares a season lies on the trend between its neighbours.
-        for at in (each for each in odd if first < each < last):
-            season[own, at] = season[own, at - 1]
-            beside = trend[own, at - 1], trend[own, min(at + 1, last - 1)]
-            trend[own, at] = np.where(np.isnan(beside[1]), beside[0], (beside[0] + beside[1]) / 2)
-    return trend, season
+    return loess.of_each(values, np.array(products), odd, cycle, seasonal, span, robust)

@@ -1,0 +1,85 @@
+"""Errors from past starts: everything made anew from what lies before each (Tashman, 2000).
+
+Source: Tashman, Out-of-sample tests of forecasting accuracy: an analysis and review (2000).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.methods.shape import How, Kernel
+from oat_tide.core.periods.calendar import Days
+from oat_tide.core.regression import t_quantile
+
+MOST_STARTS = 60
+"""Past starts at the most: the latest, of which two in three may be needed at a lead."""
+
+
+def past_starts(columns: int, fewest: int, most: int = MOST_STARTS) -> Days:
+    """The latest starts that have a period after them, in order.
+
+    Args:
+        columns: periods of the history.
+        fewest: periods that a start needs before it.
+    """
+    return np.arange(max(fewest, columns - most), columns)
+
+
+def errors(kernel: Kernel, values: Values, weights: Values, starts: Days, horizon: int, how: How) -> Values:
+    """(starts, series, horizon) actual less projected; NaN where either is not known, or not in the fit.
+
+    Args:
+        values, weights: (series, periods) as of the methods.
+    """
+    ahead = kernel(values, weights, starts, horizon, how).ahead
+    own = np.where(weights > 0, values, np.nan)
+    padded = np.concatenate((own, np.full((len(own), horizon), np.nan)), axis=1)
+    at = np.asarray(starts)[:, None] + np.arange(horizon)
+    return np.moveaxis(padded[:, at], 0, 1) - ahead
+
+
+def root_mean_square(missed: Values) -> tuple[Values, Values]:
+    """(series, horizon) of the errors about zero, NaN of none; and (series, horizon) how many there are.
+
+    Args:
+        missed: (starts, series, horizon) of `errors`.
+    """
+    known = ~np.isnan(missed)
+    many = known.sum(0).astype(float)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where(many > 0, np.sqrt(np.where(known, missed**2, 0.0).sum(0) / many), np.nan), many
+
+
+def enough_for(level: float) -> int:
+    """Errors that an interval at a level needs to be read off them: 40 for 95 %.
+
+    Args:
+        level: between 0 and 1.
+    """
+    return round(2 / (1 - level))
+
+
+def margins(missed: Values, level: float) -> tuple[Values, Values]:
+    """What to add to a projection for the lower and the upper limit of its interval.
+
+    Where a lead has errors enough they are quantiles of them, else the quantile of t, with as many degrees
+    of freedom as errors, times their root mean square about zero.
+
+    Args:
+        missed: (starts, series, horizon) of `errors`.
+        level: between 0 and 1.
+
+    Returns:
+        (series, horizon) and (series, horizon); NaN of fewer than two errors.
+    """
+    size, many = root_mean_square(missed)
+    half = np.where(many > 1, t_quantile(level, many) * size, np.nan)
+    lower, upper = -half, half
+    rich = many >= enough_for(level)
+    if rich.any():
+        tail = (1 - level) / 2
+        with np.errstate(invalid="ignore"):
+            found = np.nanquantile(missed[:, rich], (tail, 1 - tail), axis=0)
+        lower[rich], upper[rich] = found
+    return lower, upper

@@ -1,0 +1,121 @@
+"""What is carried forward: the last value, the same period last year, the mean of the last periods.
+
+Sources: Makridakis, Wheelwright and Hyndman, Forecasting: Methods and Applications (1998), chapters 2 and 3,
+for the naive methods and the drift.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.methods.shape import How, first_known, heeded, known_before, last_known
+from oat_tide.core.periods.calendar import Days
+
+
+def last(values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
+    """The last known value, carried forward."""
+    own = heeded(values, weights)
+    return np.repeat(last_known(own)[0][:, None], horizon, axis=1), known_before(own)[0]
+
+
+def drift(values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
+    """The last known value and, for each period on, the mean change since the first."""
+    own = heeded(values, weights)
+    value, at = last_known(own)
+    first, first_at = first_known(own)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        change = np.where(at > first_at, (value - first) / (at - first_at), np.nan)
+    steps = own.shape[1] - at[:, None] + np.arange(horizon)
+    return value[:, None] + change[:, None] * steps, _drifted(own, first, first_at)
+
+
+def _drifted(own: Values, first: Values, first_at: Days) -> Values:
+    """One-step forecasts: the last known before, and the mean change up to there."""
+    earlier, at = known_before(own)
+    apart = at - first_at[:, None]
+    with np.errstate(invalid="ignore", divide="ignore"):
+        change = np.where(apart > 0, (earlier - first[:, None]) / apart, np.nan)
+    return np.asarray(earlier + change * (np.arange(own.shape[1]) - at))
+
+
+def mean_of_last(values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
+    """The mean of what is known of the last periods; a window with a period not known has none."""
+    own = heeded(values, weights)
+    n, columns = how.last, own.shape[1]
+    found = np.full((len(own), columns + 1), np.nan)
+    if columns >= n:
+        windows = np.lib.stride_tricks.sliding_window_view(own, n, axis=1)
+        found[:, n:] = windows.mean(-1)
+    return np.repeat(found[:, -1:], horizon, axis=1), found[:, :-1]
+
+
+def same_period(values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
+    """The same period last year, and of that year where a period lies further ahead."""
+    own = heeded(values, weights)
+    return _like(own, horizon, how)[0], _like_before(own, how)
+
+
+def same_period_growth(values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
+    """The same period last year times the growth of the last year on the year before, once for each year."""
+    own = heeded(values, weights)
+    found, cycles = _like(own, horizon, how)
+    return found * _growth(own, how)[:, None] ** cycles, _like_before(own, how) * _growth_before(own, how)
+
+
+def same_period_drift(values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
+    """The same period last year, and for each year on what the last year lay above the year before."""
+    own = heeded(values, weights)
+    found, cycles = _like(own, horizon, how)
+    year, earlier = _years(own, how.cycle)
+    change = (year - earlier) / how.cycle if how.cycle else year
+    years, befores = _years_before(own, how.cycle)
+    return found + change[:, None] * cycles, _like_before(own, how) + (years - befores) / max(how.cycle, 1)
+
+
+def _like(own: Values, horizon: int, how: How) -> tuple[Values, Values]:
+    """(series, horizon) what each period ahead repeats, and (horizon,) how many cycles earlier it lies."""
+    m, columns = how.cycle, own.shape[1]
+    if not m or columns < m:
+        return np.full((len(own), horizon), np.nan), np.ones(horizon)
+    cycles = np.arange(horizon) // m + 1
+    return own[:, columns + np.arange(horizon) - cycles * m], cycles.astype(float)
+
+
+def _like_before(own: Values, how: How) -> Values:
+    """(series, columns) the period of the cycle before."""
+    found = np.full(own.shape, np.nan)
+    if 0 < how.cycle < own.shape[1]:
+        found[:, how.cycle :] = own[:, : -how.cycle]
+    return found
+
+
+def _years(own: Values, m: int) -> tuple[Values, Values]:
+    """(series,) what the last cycle comes to, and the one before; NaN where one lacks a period."""
+    none = np.full(len(own), np.nan)
+    if not m or own.shape[1] < 2 * m:
+        return none, none
+    return own[:, -m:].sum(1), own[:, -2 * m : -m].sum(1)
+
+
+def _growth(own: Values, how: How) -> Values:
+    year, earlier = _years(own, how.cycle)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where((earlier > 0) & (year > 0), year / earlier, np.nan)
+
+
+def _years_before(own: Values, m: int) -> tuple[Values, Values]:
+    """(series, columns) the same two of the periods before each."""
+    year, earlier = (np.full(own.shape, np.nan) for _ in range(2))
+    if m and own.shape[1] > 2 * m:
+        sums = np.lib.stride_tricks.sliding_window_view(own, m, axis=1).sum(-1)
+        # The cycle that ends before column c begins at c - m.
+        year[:, 2 * m :] = sums[:, m:-1]
+        earlier[:, 2 * m :] = sums[:, : -m - 1]
+    return year, earlier
+
+
+def _growth_before(own: Values, how: How) -> Values:
+    year, earlier = _years_before(own, how.cycle)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where((earlier > 0) & (year > 0), year / earlier, np.nan)

@@ -1,0 +1,108 @@
+"""A line or growth curve through the deseasonalised series, put back in season.
+
+Source: Makridakis, Wheelwright and Hyndman, Forecasting: Methods and Applications (1998), 3/4 and 4/3.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oat_tide.core.exact import Values
+from oat_tide.core.methods import regression
+from oat_tide.core.methods.shape import How
+from oat_tide.core.periods.calendar import Days
+from oat_tide.core.seasons import loess
+from oat_tide.core.seasons.classical import Classical, classical, season_of, simple, without_season
+from oat_tide.core.seasons.indices import joined, scaled
+from oat_tide.core.seasons.swing import judged
+
+_YEARS = 7
+"""Years that local regression smooths a season over."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Season:
+    """The season of each series.
+
+    Attributes:
+        multiplies: (series,) whether it is a factor.
+        indices: (series, cycle) NaN of none.
+        over: (series, periods) the season of each period.
+    """
+
+    multiplies: NDArray[np.bool_]
+    indices: Values
+    over: Values
+
+    def with_season(self, values: Values, season: Values) -> Values:
+        """(series, periods) values put in season."""
+        return np.where(self.multiplies[:, None], values * season, values + season)
+
+
+def season(values: Values, how: How) -> Season:
+    """What repeats in a history of at least two cycles, by the method asked for.
+
+    Args:
+        values: (series, periods); NaN is not known.
+    """
+    cycle, past = how.cycle, values.shape[1]
+    place, years = how.place[:past], how.years[:past]
+    if not cycle or past < 2 * cycle:
+        none = np.full((len(values), max(cycle, 1)), np.nan)
+        return Season(np.zeros(len(values), np.bool_), none, np.full(values.shape, np.nan))
+    found = judged(values, place, cycle, years)
+    if how.counts != "suggested":
+        found = replace(found, multiplies=np.full(len(values), how.counts == "multiplicative"))
+    if how.season == "loess":
+        return _local(values, found.multiplies, place, cycle)
+    indices = np.full((len(values), cycle), np.nan)
+    for products in (True, False):
+        rows = found.multiplies == products
+        if rows.any():
+            indices[rows] = _taken(values[rows], place, years, products, found.plain[rows], how).indices
+    return Season(found.multiplies, indices, season_of(indices, place))
+
+
+def _taken(
+    values: Values,
+    place: Days,
+    years: Days,
+    products: bool,
+    plain: Values,
+    how: How,
+) -> Classical:
+    if how.season == "simple":
+        return simple(values, place, how.cycle, years, products)
+    return classical(values, place, how.cycle, products, trend=plain)
+
+
+def _local(values: Values, multiplies: NDArray[np.bool_], place: Days, cycle: int) -> Season:
+    """By local regression each year has a season of its own; what lies ahead has the mean of all."""
+    odd = tuple(np.flatnonzero(np.diff(place, prepend=-1) == 0).tolist())
+    _, over = loess.of_each(values, multiplies, odd, cycle, _YEARS, 0, False)
+    joint, _ = joined(over, place, cycle)
+    indices = np.where(multiplies[:, None], scaled(joint, True), scaled(joint, False))
+    return Season(multiplies, indices, over)
+
+
+def project(method: str, values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
+    """A regression through the deseasonalised series, carried on and put back in season."""
+    past = values.shape[1]
+    found = season(values, how)
+    without = np.where(
+        found.multiplies[:, None],
+        without_season(values, found.over, True),
+        without_season(values, found.over, False),
+    )
+    ahead, fitted = regression.project(method, without, weights, horizon, how)
+    to_come = season_of(found.indices, how.place[past : past + horizon]) if how.cycle else ahead * np.nan
+    return found.with_season(ahead, to_come), found.with_season(fitted, found.over)
+
+
+def of(method: str) -> partial[tuple[Values, Values]]:
+    """A regression with season as one start."""
+    return partial(project, method)

@@ -1,0 +1,127 @@
+"""What every method is: (values, weights, starts, horizon, how) -> what each start projects.
+
+A start is the number of periods that are known at it: what it projects is made of the periods before it
+alone, parameters and indices included. A projection is one start, a record on past starts is many.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days
+
+Seasonal = Literal["classical", "simple", "loess"]
+Counts = Literal["suggested", "multiplicative", "additive"]
+_NONE = np.zeros(0, np.int64)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class How:
+    """What methods go by beside the values; columns reach to the last start and its horizon.
+
+    Attributes:
+        cycle: seasons in a cycle; 0 for none.
+        place: (columns,) the season of each, from 0.
+        years: (columns,) the year of each.
+        phase: (columns,) how much of its year has gone, from 0 to 1.
+        weekday: (columns,) of days, 0 Monday; None for other periods.
+        year: periods in a year.
+        last: periods in the mean of the last.
+        rate: growth a year, as a share, where it is set by hand.
+        ceiling: what saturating growth comes up to; NaN for one that is fitted.
+        half: periods after which a weighted line counts a period half.
+        pairs: waves a year of harmonic terms.
+        season: how indices are taken.
+        counts: whether a season is a factor; "suggested" asks each history.
+    """
+
+    cycle: int = 0
+    place: Days = field(default_factory=lambda: _NONE)
+    years: Days = field(default_factory=lambda: _NONE)
+    phase: Values = field(default_factory=lambda: np.zeros(0))
+    weekday: Days | None = None
+    year: int = 1
+    last: int = 3
+    rate: float = 0.0
+    ceiling: float = np.nan
+    half: float = 12.0
+    pairs: int = 3
+    season: Seasonal = "classical"
+    counts: Counts = "suggested"
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Projected:
+    """What a method says.
+
+    Attributes:
+        ahead: (starts, series, horizon) what each start projects; NaN where it cannot.
+        fitted: (series, columns of the history) what the last start makes of its own history: the fitted
+            curve of a regression, one-step forecasts of what is carried forward.
+    """
+
+    ahead: Values
+    fitted: Values
+
+
+Kernel = Callable[[Values, Values, Days, int, How], Projected]
+"""(values, weights, starts, horizon, how), values and weights (series, columns), weight 0 out of the fit."""
+
+OneStart = Callable[[Values, Values, int, How], tuple[Values, Values]]
+"""(values, weights, horizon, how), all of it known -> (series, horizon) and (series, columns)."""
+
+
+def each_start(one: OneStart) -> Kernel:
+    """A method that is made anew at each start from what lies before it."""
+
+    def run(values: Values, weights: Values, starts: Days, horizon: int, how: How) -> Projected:
+        ahead = np.full((len(starts), len(values), horizon), np.nan)
+        fitted = np.full(values.shape, np.nan)
+        for at, start in enumerate(np.asarray(starts).tolist()):
+            found, own = one(values[:, :start], weights[:, :start], horizon, how)
+            ahead[at] = found
+            if at == len(starts) - 1:
+                fitted[:, :start] = own
+        return Projected(ahead, fitted)
+
+    return run
+
+
+def heeded(values: Values, weights: Values) -> Values:
+    """Values that a method may go by; NaN for the others."""
+    return np.where(weights > 0, values, np.nan)
+
+
+def last_known(values: Values) -> tuple[Values, Days]:
+    """(series,) the last known value, NaN of none, and its column, -1 of none."""
+    at = np.where(np.isnan(values), -1, np.arange(values.shape[1])).max(1, initial=-1)
+    return _taken(values, at), at
+
+
+def first_known(values: Values) -> tuple[Values, Days]:
+    """(series,) the first known value, NaN of none, and its column, that after the last of none."""
+    columns = values.shape[1]
+    at = np.where(np.isnan(values), columns, np.arange(columns)).min(1, initial=columns)
+    return _taken(values, np.where(at < columns, at, -1)), at
+
+
+def _taken(values: Values, at: Days) -> Values:
+    """(series,) the value of each series at its column; NaN where that is -1."""
+    padded = np.concatenate((values, np.full((len(values), 1), np.nan)), axis=1)
+    return np.asarray(np.take_along_axis(padded, at[:, None], 1)[:, 0])
+
+
+def known_before(values: Values) -> tuple[Values, Days]:
+    """(series, columns) the last known value before each period, NaN of none, and its column, -1 of none."""
+    columns = values.shape[1]
+    at = np.full(values.shape, -1)
+    if columns:
+        known = np.where(np.isnan(values), -1, np.arange(columns))
+        at[:, 1:] = np.maximum.accumulate(known, axis=1)[:, :-1]
+    padded = np.concatenate((values, np.full((len(values), 1), np.nan)), axis=1)
+    return np.take_along_axis(padded, at, 1), at
