@@ -10,18 +10,25 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, NoReturn
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.plan.options import Option, Steps, options_of
+from oat_tide.plan.options import Option, Steps, all_options, options_of
 
 if TYPE_CHECKING:
+    import polars as pl
+
     from oat_tide.session import Session
     from oat_tide.stages import Stage
     from oat_tide.stages.deck import Deck
+    from oat_tide.stages.record import Record
 
 SOURCES = (
     "delimited text (.csv .tsv .txt .tab), a workbook (.xlsx .xlsm .ods), Parquet, an SQLite file, a folder "
     "of these as one source, or the address of a database (postgresql://user@server/database; its password "
     "is taken from OAT_TIDE_PASSWORD)"
 )
+STAGE_OF = {"fit": "project"}
+"""Commands that are another record of a stage."""
+_MANY = 1000
+"""Series from which it is said how far the work has come."""
 _PERIODS = ("day", "week", "month", "quarter", "year")
 
 
@@ -34,10 +41,10 @@ class Parser(argparse.ArgumentParser):
 
 def part_of(command: str) -> Any:
     """The part of the plan that a command sets; None where there is no such command."""
-    where = f"oat_tide.plan.parts.{command}"
+    where = f"oat_tide.plan.parts.{STAGE_OF.get(command, command)}"
     if not command.isidentifier() or importlib.util.find_spec(where) is None:
         return None
-    part = getattr(importlib.import_module(where), command.capitalize(), None)
+    part = getattr(importlib.import_module(where), STAGE_OF.get(command, command).capitalize(), None)
     return part if part is not None and options_of(part) else None
 
 
@@ -45,8 +52,8 @@ def parser_of(command: str, part: Any) -> Parser:
     """The parser of a command: what all have, and the options of its part."""
     parser = Parser(
         prog=f"oat-tide {command}",
-        description=f"{part.COMMAND} Writes one row a series and period. What was set aside, and what is not "
-        "settled, is said in one line on standard error.",
+        description=f"{_says(command, part)} What was set aside, and what is not settled, is said in one "
+        "line on standard error.",
         epilog="Exit codes: 0; 2 when something is wrong with the call or the source; 3 with --strict when "
         "lines were set aside or something is not settled.",
     )
@@ -76,7 +83,7 @@ def parser_of(command: str, part: Any) -> Parser:
         help="compute as of then: 2026-03, 2026-03-31, 2026Q1, 2026-W09 or 2026 "
         "(default: the last whole period)",
     )  # fmt: skip
-    for option in options_of(part):
+    for option in all_options(part):
         _add(parser, option)
     add(
         "--format", choices=("csv", "json", "parquet"), default="csv",
@@ -87,8 +94,14 @@ def parser_of(command: str, part: Any) -> Parser:
     return parser
 
 
+def _says(command: str, part: Any) -> str:
+    """What a command does, for its help."""
+    own = getattr(part, "COMMANDS", {}).get(command)
+    return own or f"{part.COMMAND} Writes one row a series and period."
+
+
 def _add(parser: Parser, option: Option) -> None:
-    how: dict[str, Any] = {"help": option.help, "dest": f"option {option.field}"}
+    how: dict[str, Any] = {"help": option.help, "dest": _dest(option)}
     if option.kind is bool:
         parser.add_argument(option.flag, action="store_const", const=True, **how)
         return
@@ -99,14 +112,20 @@ def _add(parser: Parser, option: Option) -> None:
     parser.add_argument(option.flag, type=option.kind, metavar=option.metavar, **how)
 
 
+def _dest(option: Option) -> str:
+    return f"option {option.part}.{option.field}"
+
+
 def run(command: str, part: Any, asked: argparse.Namespace) -> int:
     """Make the deck of a stage for every series of a source and write its record; returns the exit code."""
-    from oat_tide.publish.record import as_csv, as_json, record
+    from oat_tide.publish.record import as_csv, as_json
     from oat_tide.stages import STAGES
 
     if asked.format == "parquet" and asked.output is None:
         raise Trouble("--format parquet: Parquet is no text. Name a file with --output.")
-    stage = STAGES[command]
+    stage = STAGES[STAGE_OF.get(command, command)]
+    kept = stage.others.get(command, stage.record)
+    assert kept is not None
     session = _asked_session(stage, part, asked)
     left, gaps = what_was_left(session), gaps_taken(session)
     if left or gaps:
@@ -114,13 +133,7 @@ def run(command: str, part: Any, asked: argparse.Namespace) -> int:
         print(f"oat-tide: {session.reading.source}: {said}.", file=sys.stderr)
     if left and asked.strict:
         return 3
-    deck, frame = session.deck(command), record(session, stage)
-    if frame.is_empty():
-        raise Trouble(f"{session.reading.source}: there is nothing to write. {_why_none(deck, 0)}")
-    _warn_of_none(session, deck, stage)
-    assert stage.record is not None
-    if understood := stage.record.echo(getattr(session.plan, stage.name), deck):
-        print(f"oat-tide: {understood}.", file=sys.stderr)
+    frame = _written(session, stage, kept)
     from oat_tide.plan.container import write_whole
 
     if asked.format == "parquet":
@@ -132,6 +145,37 @@ def run(command: str, part: Any, asked: argparse.Namespace) -> int:
         return 0
     write_whole(asked.output, lambda path: path.write_text(text, encoding="utf-8"))
     return 0
+
+
+def _written(session: Session, stage: Stage, kept: Record) -> pl.DataFrame:
+    """The rows of all that is asked for at once, one after another.
+
+    Raises:
+        Trouble: there is nothing to write; it says why.
+    """
+    import polars as pl
+
+    from oat_tide.plan.edits import put
+    from oat_tide.publish.record import record
+
+    every, frames, why = kept.each(getattr(session.plan, stage.name)), [], ""
+    for place, ask in enumerate(every):
+        if ask != getattr(session.plan, stage.name):
+            session.begin(put(session.plan, (stage.name,), ask))
+        if len(session.panel.keys) >= _MANY and len(every) > 1:
+            print(f"oat-tide: {place + 1} of {len(every)} ...", file=sys.stderr)
+        deck = session.deck(stage.name)
+        found = record(session, stage, kept)
+        if found.is_empty():
+            why = why or kept.why_none or _why_none(deck, 0)
+            continue
+        _warn_of_none(session, deck, stage, kept)
+        if understood := kept.echo(ask, deck):
+            print(f"oat-tide: {understood}.", file=sys.stderr)
+        frames.append(found)
+    if not frames:
+        raise Trouble(f"{session.reading.source}: there is nothing to write. {why}")
+    return pl.concat(frames, how="diagonal")
 
 
 def gaps_taken(session: Session) -> str:
@@ -234,13 +278,24 @@ def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Name
     from oat_tide.plan.edits import put
 
     options = {each.field: each for each in options_of(part)}
-    given = {field: getattr(asked, f"option {field}") for field in options}
+    given = {field: getattr(asked, _dest(option)) for field, option in options.items()}
     values = {
         field: tuple(dict.fromkeys(value)) if options[field].many else value
         for field, value in given.items()
         if value is not None
     }
+    rests = {
+        option.rest: values[field][1:] for field, option in options.items() if option.rest and field in values
+    }
+    values |= {
+        field: values[field][0] for field, option in options.items() if option.rest and field in values
+    }
     plan = session.plan
+    for option in all_options(part):
+        if option.part and getattr(asked, _dest(option)) is not None:
+            plan = put(plan, (option.part, *option.path), getattr(asked, _dest(option)))
+    for field, value in rests.items():
+        plan = put(plan, (stage.name, field), value)
     plan = put(plan, (stage.name,), stage.alone(getattr(plan, stage.name), frozenset(values)))
     asked_for = getattr(plan, stage.name)
     for field, value in values.items():
@@ -294,14 +349,17 @@ def _why_none(deck: Deck, series: int) -> str:
     return cautions[0].text if cautions else "No figure of it is known."
 
 
-def _warn_of_none(session: Session, deck: Deck, stage: Stage) -> None:
+def _warn_of_none(session: Session, deck: Deck, stage: Stage, kept: Record) -> None:
     """Say which series have no row, and why."""
     import numpy as np
 
-    assert stage.record is not None
-    names = stage.record.kinds or stage.record.beside(getattr(session.plan, stage.name)).values()
+    ask = getattr(session.plan, stage.name)
+    names = kept.kinds or kept.beside(ask).values()
+    if not any(name in deck.figures for name in names):
+        return
+    said = "".join(f"{words}: " for words in kept.said(ask, deck.grid).values())
     figures = [deck.figures[name] for name in names if name in deck.figures]
     there = [~np.isnan(figure.values).all(axis=1) for figure in figures]
     for series in np.flatnonzero(~np.any(there, axis=0)).tolist():
         named = ", ".join(str(member) for member in deck.keys[series]) or "the series"
-        print(f"oat-tide: {named}: {_why_none(deck, series)}", file=sys.stderr)
+        print(f"oat-tide: {said}{named}: {_why_none(deck, series)}", file=sys.stderr)

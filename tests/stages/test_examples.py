@@ -19,6 +19,7 @@ from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
 from tests.helpers import FolderCase, monthly
+from tests.stages.project_examples import ProjectExamples
 from tests.stages.seasons_examples import SeasonsExamples
 from tests.stages.test_rules import variants
 
@@ -44,7 +45,7 @@ def arranged(name: str, **more: object) -> Edit:
     return edit(P.history, History(arrangement=name, **more))  # type: ignore[arg-type]
 
 
-class Examples(SeasonsExamples, FolderCase):
+class Examples(SeasonsExamples, ProjectExamples, FolderCase):
     """Attributes: shown, the figures that an example was given for, by stage and name."""
 
     shown: set[tuple[str, str]] = set()  # noqa: RUF012
@@ -423,4 +424,5 @@ class Examples(SeasonsExamples, FolderCase):
 
 def general(name: str) -> str:
     """The name of a figure without the year or number that tells it from its like."""
+    name = re.sub(r"^(sin|cos|season|weekday)\d+", r"\1", name)
     return re.sub(r"_\d+$", "", name) if not name.startswith(("lower", "upper")) else name

@@ -15,7 +15,9 @@ from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Panel, sight
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.project import Project
+from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages import lines
+from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.project import make as project
 
@@ -30,7 +32,8 @@ def projected(values: np.ndarray, past: int, ahead: int) -> Deck:
         history="", scenarios=(), unit="cases", totalled="sum", dimensions=("product",)
     )
     stands_on = lines.make(seen, (Evened(),), lines.Needs(reading), None)
-    return project.make(seen, Project(horizon=ahead), project.Needs(stands_on), None)
+    asked = Project(horizon=ahead), Seasons(), Evened()
+    return project.make(seen, asked, project.Needs(stands_on, reading, None), AtOnce())
 
 
 class Intervals(unittest.TestCase):

@@ -10,12 +10,14 @@ from unittest import mock
 
 import numpy as np
 
+from oat_tide.core.methods import METHODS
 from oat_tide.core.series.panel import PART, Panel
 from oat_tide.core.working.tree import FACT, Cell, Given, Lines, Op, Ref, Run, leaves
 from oat_tide.core.working.voices import evaluate, in_numbers
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Gone, Hand, Holiday, Moving, Seasons
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
@@ -175,6 +177,37 @@ WITHOUT_SEASON = {
 }
 
 
+FOUR = Seasons(cycle=4, season="multiplicative")
+PROJECTED = {
+    "carried forward": [Project("drift", ("last", "mean", "compound", "rate", "same-period"), rate=4.0)],
+    "the year before": [
+        DAYS,
+        Project("same-period-growth", ("same-period-drift",), last=3, positive=True, horizon=9),
+    ],
+    "line with season": [FOUR, Project("line-season", ("growth-season", "indicators"))],
+    "growth with an added season": [
+        Seasons(cycle=4, season="additive", method="simple"),
+        Project("growth-season", ("line-season",), mean=True),
+    ],
+    "line with a season of its own each year": [
+        Seasons(cycle=4, season="multiplicative", method="loess"),
+        Project("line-season"),
+    ],
+    "indicators": [Seasons(cycle=3), Project("indicators", residuals=True, sure=90.0)],
+    "waves": [Project("harmonics", ("weighted-line", "logarithmic"), pairs=2)],
+    "waves of weekdays": [DAYS, Project("harmonics", horizon=20)],
+    "powers": [Project("power", ("quadratic",), mean=True)],
+    "bent twice": [edit(P.evened.rulings, RULINGS), Project("quadratic", half=5)],
+    "weighted": [Project("weighted-line", half=5)],
+    "robust": [Project("huber", ("theil-sen",))],
+    "growth by steps": [Project("logistic", ("growth-direct",), ceiling=3000.0)],
+}
+
+
+def projecting(step: object) -> object:
+    return edit(P.project, step) if isinstance(step, Project) else seasoned(step)
+
+
 def seasoned(step: object) -> object:
     return edit(P.seasons, step) if isinstance(step, Seasons) else step
 
@@ -233,6 +266,7 @@ def variants() -> list[tuple[str, list[object]]]:
         *((name, [back, edit(P.smooth, ask)]) for name, ask in SMOOTHED.items()),
         *((name, list(map(seasoned, steps))) for name, steps in SEASONED.items()),
         *((name, list(map(seasoned, steps))) for name, steps in WITHOUT_SEASON.items()),
+        *((name, [back, *map(projecting, steps)]) for name, steps in PROJECTED.items()),
     ]
 
 
@@ -360,10 +394,20 @@ class EveryStage(FolderCase):
         # Smoothing constants and starts are found by searching, or set.
         found = "alpha", "beta", "phi", "begun_level", "begun_trend"
         plain |= {f"{name}_{place}" for name in found for place in range(4)}
+        # So are the parameters of what is found by steps; what periods pull on a coefficient, and what past
+        # starts missed, is reckoned of all of them at once.
+        plain |= {"steps", "counts", "leverage", "index_error", "level_at_0", "ceiling", "at_0", "slope", "n"}
+        plain |= {"used"}
+        laid = tuple(f"{name}_" for name in METHODS)
         for (name, session), stage in itertools.product(self.sessions(), STAGES):
             for figure in session.deck(stage).figures.values():
+                own = next(
+                    (figure.name.removeprefix(each) for each in laid if figure.name.startswith(each)), ""
+                )
+                if {figure.name, own} & plain or "pull_" in figure.name or "margin_" in figure.name:
+                    continue
                 # An actual, and a part of one, may be nothing sold.
-                if figure.name in plain or figure.name.startswith("part_") or figure.name == "settled":
+                if figure.name.startswith("part_") or figure.name == "settled":
                     continue
                 if stage == "seasons" and (
                     figure.name == "hand" or (figure.name == "trend" and "regression" in name)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import importlib
 import typing
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import msgspec
@@ -27,6 +28,8 @@ class Option:
         choices: what it can be; empty for anything.
         many: whether it can be given several times.
         default: what it is where it is not given.
+        rest: the field that takes all but the first, where it can be given several times.
+        part: the part of the plan that it is a field of; empty for that of the command.
     """
 
     path: Steps
@@ -37,6 +40,8 @@ class Option:
     choices: tuple[str, ...]
     many: bool
     default: Any
+    rest: str = ""
+    part: str = ""
 
     @property
     def field(self) -> str:
@@ -46,7 +51,7 @@ class Option:
     @property
     def help(self) -> str:
         """What the help says."""
-        several = self.many and isinstance(self.default, tuple)
+        several = self.many and not self.rest
         now = " and ".join(f"{each:g}" for each in self.default) if several else self.default
         return f"{self.says}{'; repeatable' if self.many else ''} (default: {now})".replace("%", "%%")
 
@@ -90,4 +95,17 @@ def _option(default: Any, kind: Any, extra: dict[str, Any], path: Steps) -> Opti
     item = bare(item_type(kind))[0] if many else kind
     choices = typing.get_args(item) if typing.get_origin(item) is Literal else ()
     reads = extra["reads"] or (str if choices else item)
-    return Option(path, extra["flag"], extra["says"], extra["metavar"] or None, reads, choices, many, default)
+    rest = extra.get("rest", "")
+    many = many or bool(rest)
+    metavar = extra["metavar"] or None
+    return Option(path, extra["flag"], extra["says"], metavar, reads, choices, many, default, rest)
+
+
+def all_options(part: Any) -> tuple[Option, ...]:
+    """The options of a command: those of its part, and those of other parts that it takes under own names."""
+    found = list(options_of(part))
+    for flag, says, name, field in getattr(part, "ALSO", ()):
+        other = getattr(importlib.import_module(f"oat_tide.plan.parts.{name}"), name.capitalize())
+        (own,) = (each for each in options_of(other) if each.path == (field,))
+        found.append(replace(own, flag=f"--{flag}", says=says, part=name))
+    return tuple(found)

@@ -12,22 +12,28 @@ from oat_tide.publish.tables import first_day
 from oat_tide.session import Session
 from oat_tide.stages import Stage
 from oat_tide.stages.deck import Deck
+from oat_tide.stages.record import Record
 
 _RUNS = r"^[=+\-@\t\r]"
 """What a program may take for a formula at the start of a cell."""
 _WHOLE = 2.0**53
 
 
-def record(session: Session, stage: Stage) -> pl.DataFrame:
+def record(session: Session, stage: Stage, kept: Record | None = None) -> pl.DataFrame:
     """One row for each series and period that has a figure of the record of a stage, in this order.
+
+    Args:
+        kept: the record; None for the one of the stage.
 
     Returns:
         The key columns, period, kind, what is the same in every row, value, the figures beside it and the
         actual; null where not known.
     """
-    kept = stage.record
+    kept = kept or stage.record
     assert kept is not None
     deck, ask = session.deck(stage.name), getattr(session.plan, stage.name)
+    if kept.table is not None:
+        return _table(session, deck, kept.table(deck), kept.said(ask, deck.grid))
     axis = kept.axis(ask)
     if axis:
         return _by_place(session, deck, axis, kept.column, kept.beside(ask))
@@ -77,6 +83,33 @@ def _by_place(session: Session, deck: Deck, axis: str, column: str, headings: di
             **_members(session, deck, series),
             column: pl.Series(list(names)).gather(place),
             **{heading: _clean(found[series, place]) for heading, found in values.items()},
+        }
+    )
+
+
+def _table(
+    session: Session, deck: Deck, rows: tuple[tuple[str, dict[str, str]], ...], same: dict[str, str]
+) -> pl.DataFrame:
+    """One row for each series and each of some facts, such as coefficients, with what stands beside it."""
+    if not rows:
+        return pl.DataFrame()
+    many = len(deck.keys)
+    series = np.repeat(np.arange(many), len(rows))
+    headings = list(dict.fromkeys(heading for _, beside in rows for heading in beside))
+    none = np.full((many, 1), np.nan)
+    cells = {
+        heading: np.concatenate(
+            [deck.figures[beside[heading]].values if heading in beside else none for _, beside in rows], 1
+        ).ravel()
+        for heading in headings
+    }
+    there = ~np.isnan(cells[headings[0]])
+    return pl.DataFrame(
+        {
+            **_members(session, deck, series[there]),
+            **{name: pl.repeat(words, int(there.sum()), eager=True) for name, words in same.items()},
+            "term": pl.Series([term for term, _ in rows] * many).filter(pl.Series(there)),
+            **{heading: _clean(values[there]) for heading, values in cells.items()},
         }
     )
 

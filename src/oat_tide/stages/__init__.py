@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from oat_tide.core.periods.calendar import Grid
@@ -32,6 +32,7 @@ class Stage:
         parts: of the plan, where it is given several; then `ask` is a tuple.
         within: the stage on the rail whose arrangement of this name it is; empty for none.
         record: its figures that are written, where it is a command.
+        others: further records of it, by the command that writes them.
         misfit: what of its part no deck can be made of with these periods: the field, and why.
         alone: (its part, the fields given) -> the part that a command sets them in.
     """
@@ -43,6 +44,7 @@ class Stage:
     parts: tuple[str, ...] = ()
     within: str = ""
     record: Record | None = None
+    others: dict[str, Record] = field(default_factory=dict)
     misfit: Callable[[Any, Grid], tuple[str, str] | None] | None = None
     alone: Callable[[Any, frozenset[str]], Any] = lambda part, given: part
 
@@ -72,7 +74,14 @@ STAGES: dict[str, Stage] = {
             alone=seasonal.alone,
         ),
         Stage(
-            "project", "Project", project.make, project.Needs, record=project.RECORD, misfit=project.misfit
+            "project",
+            "Project",
+            project.make,
+            project.Needs,
+            ("project", "seasons", "evened"),
+            record=project.RECORD,
+            others={"fit": project.FIT},
+            misfit=project.misfit,
         ),
         Stage("lines", "", lines.make, lines.Needs, ("evened",)),
     )

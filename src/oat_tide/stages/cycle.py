@@ -109,6 +109,15 @@ def by_kind(multiplies: Mask, product: Formula, total: Formula, columns: int) ->
     return Either(mask, product, total, product.fact and total.fact)
 
 
+def no_season(grid: Grid, how: Seasons) -> str:
+    """Why no season can be taken out whatever the history; empty where it can."""
+    if not (how.cycle or usual_cycle(grid)):
+        return f"A {grid.kind} has no seasons."
+    if how.per == "selling day" and grid.kind != "day":
+        return "Seasons takes it apart by selling day. Have it take it as it is first."
+    return ""
+
+
 def cycle_of(ask: Seasons, grid: Grid, first: int, columns: int) -> Cycle:
     """The cycle asked for, or that of the kind of period: of days the week."""
     none = np.zeros(columns, np.int64)

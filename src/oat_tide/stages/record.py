@@ -19,14 +19,20 @@ class Record:
             is only one way to read a row, none, and a row stands where anything of it is known.
         beside: what is asked -> the figures that stand beside it, by heading.
         said: (what is asked, periods) -> what is the same in every row, by heading.
+        each: what is asked -> what is written one after another, where several are asked for at once.
         echo: (what is asked, deck) -> how the call was understood; empty for nothing to say.
         axis: what is asked -> the axis whose columns have a row each; empty for periods of time.
         column: what such an axis is called at the head of its column.
+        why_none: what to say where there is nothing to write; empty for what the deck says.
+        table: deck -> facts that have a row each: its name, and figures by heading; None for periods.
     """
 
     kinds: tuple[str, ...] = ()
     beside: Callable[[Any], dict[str, str]] = lambda ask: {}
     said: Callable[[Any, Grid], dict[str, str]] = lambda ask, grid: {}
+    each: Callable[[Any], tuple[Any, ...]] = lambda ask: (ask,)
     echo: Callable[[Any, Deck], str] = lambda ask, deck: ""
     axis: Callable[[Any], str] = lambda ask: ""
     column: str = ""
+    why_none: str = ""
+    table: Callable[[Deck], tuple[tuple[str, dict[str, str]], ...]] | None = None

@@ -21,12 +21,12 @@ def how(columns: int, cycle: int = 4, **more: object) -> How:
     """Cycles from the first column on."""
     at = np.arange(columns)
     return How(
-        cycle,
-        at % cycle,
-        at // cycle,
-        (at % cycle) / cycle,
-        None,
-        cycle,
+        cycle=cycle,
+        place=at % cycle,
+        years=at // cycle,
+        phase=(at % cycle) / cycle,
+        year=cycle,
+        back=cycle,
         **more,  # type: ignore[arg-type]
     )
 

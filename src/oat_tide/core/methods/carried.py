@@ -57,7 +57,7 @@ def same_period(values: Values, weights: Values, horizon: int, how: How) -> tupl
 
 
 def same_period_growth(values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
-    """The same period last year times the growth of the last year on the year before, once for each year."""
+    """The same period last year times the growth of the last year on the one before, for each year on."""
     own = heeded(values, weights)
     found, cycles = _like(own, horizon, how)
     return found * _growth(own, how)[:, None] ** cycles, _like_before(own, how) * _growth_before(own, how)
@@ -67,15 +67,16 @@ def same_period_drift(values: Values, weights: Values, horizon: int, how: How) -
     """The same period last year, and for each year on what the last year lay above the year before."""
     own = heeded(values, weights)
     found, cycles = _like(own, horizon, how)
-    year, earlier = _years(own, how.cycle)
-    change = (year - earlier) / how.cycle if how.cycle else year
-    years, befores = _years_before(own, how.cycle)
-    return found + change[:, None] * cycles, _like_before(own, how) + (years - befores) / max(how.cycle, 1)
+    year, earlier, many = _years(own, how.back)
+    years, befores, counts = _years_before(own, how.back)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        change, changes = (year - earlier) / many, (years - befores) / counts
+    return found + change[:, None] * cycles, _like_before(own, how) + changes
 
 
 def _like(own: Values, horizon: int, how: How) -> tuple[Values, Values]:
-    """(series, horizon) what each period ahead repeats, and (horizon,) how many cycles earlier it lies."""
-    m, columns = how.cycle, own.shape[1]
+    """(series, horizon) what each period ahead repeats, and (horizon,) how many years earlier it lies."""
+    m, columns = how.back, own.shape[1]
     if not m or columns < m:
         return np.full((len(own), horizon), np.nan), np.ones(horizon)
     cycles = np.arange(horizon) // m + 1
@@ -83,39 +84,53 @@ def _like(own: Values, horizon: int, how: How) -> tuple[Values, Values]:
 
 
 def _like_before(own: Values, how: How) -> Values:
-    """(series, columns) the period of the cycle before."""
+    """(series, columns) the same period of the year before."""
     found = np.full(own.shape, np.nan)
-    if 0 < how.cycle < own.shape[1]:
-        found[:, how.cycle :] = own[:, : -how.cycle]
+    if 0 < how.back < own.shape[1]:
+        found[:, how.back :] = own[:, : -how.back]
     return found
 
 
-def _years(own: Values, m: int) -> tuple[Values, Values]:
-    """(series,) what the last cycle comes to, and the one before; NaN where one lacks a period."""
+def _years(own: Values, m: int) -> tuple[Values, Values, Values]:
+    """(series,) what the last year comes to, the one before, and of how many periods: those known in both.
+
+    NaN where that is less than half of them.
+    """
     none = np.full(len(own), np.nan)
     if not m or own.shape[1] < 2 * m:
-        return none, none
-    return own[:, -m:].sum(1), own[:, -2 * m : -m].sum(1)
+        return none, none, none
+    now, before = own[:, -m:], own[:, -2 * m : -m]
+    both = ~np.isnan(now) & ~np.isnan(before)
+    enough = 2 * both.sum(1) >= m
+    year, earlier = (np.where(enough, np.where(both, each, 0.0).sum(1), np.nan) for each in (now, before))
+    return year, earlier, both.sum(1).astype(float)
 
 
 def _growth(own: Values, how: How) -> Values:
-    year, earlier = _years(own, how.cycle)
+    return _share(*_years(own, how.back)[:2])
+
+
+def _share(year: Values, earlier: Values) -> Values:
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.where((earlier > 0) & (year > 0), year / earlier, np.nan)
 
 
-def _years_before(own: Values, m: int) -> tuple[Values, Values]:
-    """(series, columns) the same two of the periods before each."""
-    year, earlier = (np.full(own.shape, np.nan) for _ in range(2))
+def _years_before(own: Values, m: int) -> tuple[Values, Values, Values]:
+    """(series, columns) the same three of the periods before each."""
+    year, earlier, many = (np.full(own.shape, np.nan) for _ in range(3))
     if m and own.shape[1] > 2 * m:
-        sums = np.lib.stride_tricks.sliding_window_view(own, m, axis=1).sum(-1)
-        # The cycle that ends before column c begins at c - m.
-        year[:, 2 * m :] = sums[:, m:-1]
-        earlier[:, 2 * m :] = sums[:, : -m - 1]
-    return year, earlier
+        now, before = own[:, m:], own[:, :-m]
+        both = ~np.isnan(now) & ~np.isnan(before)
+        sums = [
+            np.lib.stride_tricks.sliding_window_view(each, m, axis=1).sum(-1)[:, :-1]
+            for each in (np.where(both, now, 0.0), np.where(both, before, 0.0), both.astype(float))
+        ]
+        enough = 2 * sums[2] >= m
+        # The year that ends before column c begins at c - m.
+        year[:, 2 * m :], earlier[:, 2 * m :] = (np.where(enough, each, np.nan) for each in sums[:2])
+        many[:, 2 * m :] = sums[2]
+    return year, earlier, many
 
 
 def _growth_before(own: Values, how: How) -> Values:
-    year, earlier = _years_before(own, how.cycle)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return np.where((earlier > 0) & (year > 0), year / earlier, np.nan)
+    return _share(*_years_before(own, how.back)[:2])

@@ -21,6 +21,7 @@ from oat_tide.core.periods.calendar import Days
 Mask = NDArray[np.bool_]
 _SINGULAR = 1e-10
 """Below so small a part of the largest, what is left of a term is no more than rounding."""
+_ROUNDING = 1e-9
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -66,7 +67,7 @@ class Regression:
         left: (series,) what SSE is divided by: n less the terms; of weights their sum less the trace of
             (X'WX)⁻¹ X'W²X.
         freedom: (series,) degrees of freedom: n less the terms; with weights (sum of w)² over the sum of
-            w² less the terms.
+            w² less the terms, rounded down.
         sse, sst: (series,) sums of weighted squares of what is missed, and of deviations from the mean.
         residual: (series, columns of the history) z less the curve, NaN outside the fit.
     """
@@ -252,9 +253,24 @@ def _fit(out: Regression, rows: Days | slice, own: Mask, design: Design, z: Valu
     out.curve[rows] = own_scale @ design.x.T + mean[:, None]
     out.leverage[rows] = ((design.x @ spread) ** 2).sum(1)
     out.left[rows] = weights.sum() - np.trace(middle)
-    out.freedom[rows] = weights.sum() ** 2 / (weights**2).sum() - len(r)
+    # Whole ones, rounded down, as tables of t have them; exact but for rounding where all weigh alike.
+    out.freedom[rows] = np.floor(weights.sum() ** 2 / (weights**2).sum() - len(r) + _ROUNDING)
     out.sse[rows] = (weights * missed**2).sum(1)
     out.sst[rows] = (weights * off**2).sum(1)
     residual = np.full((len(z), len(own)), np.nan)
     residual[:, own] = missed
     out.residual[rows] = residual
+
+
+def pulls(fit: Regression, design_of: DesignOf) -> Values:
+    """(series, terms, periods) (X'WX)⁻¹ X'W: how much of each period goes into each coefficient."""
+    past = fit.residual.shape[1]
+    out = np.full((len(fit.n), fit.terms, past), np.nan)
+    for row in np.flatnonzero(~np.isnan(fit.sse)).tolist():
+        own = fit.used[row]
+        design = design_of(int(own.argmax()), own)
+        root = np.sqrt(fit.weights[row][own])
+        q, r = np.linalg.qr(root[:, None] * design.x[:past][own])
+        out[row] = 0.0
+        out[row][:, own] = design.back @ np.linalg.solve(r, q.T * root)
+    return out

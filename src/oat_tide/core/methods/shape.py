@@ -31,6 +31,7 @@ class How:
         phase: (columns,) how much of its year has gone, from 0 to 1.
         weekday: (columns,) of days, 0 Monday; None for other periods.
         year: periods in a year.
+        back: periods from one to the same period last year; 0 for none.
         last: periods in the mean of the last.
         rate: growth a year, as a share, where it is set by hand.
         ceiling: what saturating growth comes up to; NaN for one that is fitted.
@@ -46,6 +47,7 @@ class How:
     phase: Values = field(default_factory=lambda: np.zeros(0))
     weekday: Days | None = None
     year: int = 1
+    back: int = 0
     last: int = 3
     rate: float = 0.0
     ceiling: float = np.nan

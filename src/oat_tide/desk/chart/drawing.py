@@ -71,6 +71,7 @@ STYLES: dict[str, Style] = {
     "weighted": Style("kelp", 2.0, Qt.PenStyle.DashLine),
     "fitted": Style("heather", 1.5, Qt.PenStyle.DotLine),
     "projected": Style("heather", 2.6),
+    "laid": Style("heather", 1.2),
     "interval": Style("heather", 0.0),
     "year": Style("ink", 1.0),
     "average": Style("ochre", 1.8, Qt.PenStyle.DashLine),

@@ -11,23 +11,72 @@ from oat_tide.plan.options import option
 from oat_tide.plan.parts.part import Part, unit
 
 Probability = Annotated[float, Meta(ge=1, le=99.99)]
+Name = Literal[
+    "line-season",
+    "growth-season",
+    "line",
+    "growth",
+    "same-period-growth",
+    "mean",
+    "compound",
+    "drift",
+    "quadratic",
+    "last",
+    "same-period",
+    "same-period-drift",
+    "rate",
+    "indicators",
+    "harmonics",
+    "logarithmic",
+    "power",
+    "weighted-line",
+    "huber",
+    "theil-sen",
+    "growth-direct",
+    "logistic",
+]
+"""The methods, in the order that they are offered."""
 
 
 class Project(Part, frozen=True):
     """What Project fits, and how far it reaches.
 
     Attributes:
+        method: the one that is chosen.
+        over: those laid over it.
+        every: whether all methods are listed, not only those that suit most.
         since: where the fit span begins; None is the first period.
         until: where it ends; None is the as-of.
         intervals: the probabilities of the prediction intervals, in percent.
+        sure: that of the limits of coefficients, in percent.
+        last: periods in the mean of the last; 0 for a year of them, or three.
+        rate: growth a year by hand, in percent.
+        ceiling: what saturating growth comes up to; 0 for one that is fitted.
+        half: periods after which a weighted line counts a period half; 0 for two years of them.
+        pairs: waves a year of harmonic terms.
+        residuals: whether what is missed stands below the chart.
+        positive: whether nothing below zero is projected.
     """
 
     COMMAND: ClassVar[str] = "Fit and project every series of a source."
+    COMMANDS: ClassVar[dict[str, str]] = {
+        "fit": "Fit every series of a source and write its regression table: a row a coefficient, and a row "
+        "a figure of the fit as a whole."
+    }
+    ALSO: ClassVar[tuple[tuple[str, str, str, str], ...]] = (
+        ("season", "how indices are taken, for methods with season", "seasons", "method"),
+    )
 
     method: Annotated[
-        Literal["line", "growth"],
-        Meta(title="Method", extra_json_schema=option("method", "what is fitted")),
+        Name,
+        Meta(
+            title="Method",
+            extra_json_schema=option("method", "what is fitted; more are written one after another")
+            | {"rest": "over"},
+        ),
     ] = "line"
+    over: Annotated[tuple[Name, ...], Meta(max_length=6, title="Laid over")] = ()
+    every: Annotated[bool, Meta(title="All methods")] = False
     reach: Annotated[Literal["periods", "end of fiscal year"], Meta(title="Project to")] = "periods"
     horizon: Annotated[
         int,
@@ -51,3 +100,61 @@ class Project(Part, frozen=True):
             extra_json_schema=unit("%") | option("level", "of a prediction interval, 1 to 99.99", "PERCENT"),
         ),
     ] = (80.0, 95.0)
+    sure: Annotated[
+        float,
+        Meta(
+            ge=1,
+            le=99.99,
+            title="Limits of coefficients",
+            extra_json_schema=unit("%") | option("confidence", "of the limits of coefficients", "PERCENT"),
+        ),
+    ] = 95.0
+    last: Annotated[
+        int,
+        Meta(
+            ge=0,
+            le=3660,
+            title="Periods in the mean",
+            extra_json_schema=unit("periods")
+            | option("last", "periods in the mean of the last, 0 for a year of them", "PERIODS"),
+        ),
+    ] = 0
+    rate: Annotated[
+        float,
+        Meta(
+            gt=-100,
+            le=1000,
+            title="Growth a year",
+            extra_json_schema=unit("%") | option("rate", "growth a year by hand", "PERCENT"),
+        ),
+    ] = 0.0
+    ceiling: Annotated[
+        float,
+        Meta(
+            ge=0,
+            title="Ceiling",
+            extra_json_schema=option("ceiling", "of saturating growth, 0 for one that is fitted", "FIGURE"),
+        ),
+    ] = 0.0
+    half: Annotated[
+        int,
+        Meta(
+            ge=0,
+            le=3660,
+            title="Counts half after",
+            extra_json_schema=unit("periods")
+            | option("half", "periods after which a weighted line counts half, 0 for two years", "PERIODS"),
+        ),
+    ] = 0
+    pairs: Annotated[
+        int,
+        Meta(ge=1, le=6, title="Waves a year", extra_json_schema=option("waves", "of harmonic terms", "N")),
+    ] = 3
+    residuals: Annotated[bool, Meta(title="Residuals below the chart")] = False
+    positive: Annotated[
+        bool,
+        Meta(
+            title="Not below zero",
+            extra_json_schema=option("not-below-zero", "project nothing below zero"),
+        ),
+    ] = False

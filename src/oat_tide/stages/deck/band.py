@@ -12,6 +12,7 @@ Role = Literal[
     "weighted",
     "fitted",
     "projected",
+    "laid",
     "interval",
     "year",
     "average",

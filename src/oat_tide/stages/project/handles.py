@@ -5,18 +5,16 @@ from __future__ import annotations
 import datetime as dt
 
 from oat_tide.core.periods.calendar import date_of
-from oat_tide.core.series.panel import Sight
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_of_handle, counted
 from oat_tide.stages.deck import Handle
-from oat_tide.stages.deck.draft import Draft
-from oat_tide.stages.project.fit import MOST_YEARS, Fit
+from oat_tide.stages.project.ground import MOST_YEARS, Ground
 
 
-def handles(d: Draft, sight: Sight, got: Fit, horizon: int) -> tuple[Handle, ...]:
+def handles(g: Ground) -> tuple[Handle, ...]:
     """The handles as they stand; each makes an edit of the column it is dragged to."""
-    grid, first, last = d.grid, d.first, sight.past.columns - 1
-    start = int(min(got.start[0, 0], max(last, 0)))
+    grid, first, last = g.grid, g.d.first, g.past - 1
+    start, end = int(min(g.span.start[0, 0], max(last, 0))), g.span.end
 
     def begins(column: int) -> dt.date | None:
         return date_of(grid.first_day(first + column)) if column > 0 else None
@@ -26,11 +24,11 @@ def handles(d: Draft, sight: Sight, got: Fit, horizon: int) -> tuple[Handle, ...
 
     reach = steps(P.project.horizon)
     furthest = last + MOST_YEARS * grid.cycle
-    span = f"fit span, {counted(max(got.end - start + 1, 0), grid.kind)}"
-    ahead = f"{counted(horizon, grid.kind)} ahead"
+    span = f"fit span, {counted(max(end - start + 1, 0), grid.kind)}"
+    ahead = f"{counted(g.horizon, grid.kind)} ahead"
     return (
-        as_of_handle(sight),
-        Handle(steps(P.project.since), "fit_from", start, 0, max(got.end - 2, 0), begins, says=span),
-        Handle(steps(P.project.until), "fit_to", got.end, min(start + 2, last), last, ends),
-        Handle(reach, "horizon", last + horizon, last + 1, furthest, lambda c: c - last, says=ahead),
+        as_of_handle(g.sight),
+        Handle(steps(P.project.since), "fit_from", start, 0, max(end - 2, 0), begins, says=span),
+        Handle(steps(P.project.until), "fit_to", end, min(start + 2, last), last, ends),
+        Handle(reach, "horizon", last + g.horizon, last + 1, furthest, lambda c: c - last, says=ahead),
     )

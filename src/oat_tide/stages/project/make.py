@@ -1,4 +1,4 @@
-"""Project: what comes next? A straight line or a growth curve on the fit span, carried over the horizon."""
+"""Project: what comes next? A method carried over the horizon, others laid over it, and how it fits."""
 
 from __future__ import annotations
 
@@ -7,30 +7,31 @@ from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
+from msgspec.structs import replace
 
+from oat_tide.core.methods import METHODS
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Sight
-from oat_tide.core.working.formula import (
-    Formula,
-    exp,
-    given,
-    only,
-    percent,
-    sqrt,
-    sum_of_products,
-    t_quantile,
-)
-from oat_tide.core.working.terms import Term
+from oat_tide.core.series.reading import Reading
+from oat_tide.core.working.formula import choose, percent
+from oat_tide.core.working.terms import Term, wide
+from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.project import Project
+from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.common import as_known_now, named
+from oat_tide.stages.cycle import cycle_of
 from oat_tide.stages.deck import Band, Curve, Deck, Late
 from oat_tide.stages.deck.draft import Draft, of
-from oat_tide.stages.fitted import Through, line_of
 from oat_tide.stages.lines import base, borrow_actual
-from oat_tide.stages.needs import need
+from oat_tide.stages.needs import READING, need
 from oat_tide.stages.project import words
-from oat_tide.stages.project.fit import MOST_YEARS, Fit, fit, horizon_of
+from oat_tide.stages.project.cautions import cautions
+from oat_tide.stages.project.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
 from oat_tide.stages.project.handles import handles
+from oat_tide.stages.project.interval import intervals
+from oat_tide.stages.project.judged import growth, judge, original_scale
+from oat_tide.stages.project.laid import Laid
+from oat_tide.stages.project.methods import by_seasons, lay, why_not
 from oat_tide.stages.project.sheet import sheet
 from oat_tide.stages.record import Record
 from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
@@ -44,6 +45,45 @@ RECORD = Record(
         name: name for each in ask.intervals for name in (f"lower_{each:g}", f"upper_{each:g}")
     },
     said=lambda ask, grid: {"method": ask.method},
+    each=lambda ask: tuple(replace(ask, method=name, over=()) for name in (ask.method, *ask.over)),
+)
+
+
+_AS_A_WHOLE = "r2", "adjusted_r2", "s", "f", "aicc", "durbin_watson", "n"
+
+
+def _regression_table(deck: Deck) -> tuple[tuple[str, dict[str, str]], ...]:
+    """A row a coefficient, and one for each figure of the fit as a whole."""
+    terms = [name.removesuffix("_error") for name in deck.figures if name.endswith("_error")]
+    terms = [name for name in terms if name in deck.figures and f"{name}_p" in deck.figures]
+    if not terms:
+        return ()
+    beside = {"standard_error": "error", "t": "t", "p": "p", "lower": "from", "upper": "to"}
+    rows = [
+        (
+            _term(deck, name),
+            {"coefficient": name} | {heading: f"{name}_{part}" for heading, part in beside.items()},
+        )
+        for name in terms
+    ]
+    whole = [(name, {"coefficient": name}) for name in _AS_A_WHOLE]
+    whole[3][1]["p"] = "f_p"
+    return (*rows, *whole)
+
+
+def _term(deck: Deck, name: str) -> str:
+    """A coefficient by its name, that of a season or weekday by what it is the level of."""
+    numbered = name.startswith(("season", "weekday"))
+    return deck.figures[name].label.removeprefix("level of ") if numbered else name
+
+
+FIT = Record(
+    said=RECORD.said,
+    each=RECORD.each,
+    beside=lambda ask: {"s": "s"},
+    why_none="Only a regression has a table, and only where there are periods enough: take line, growth or "
+    "another one.",
+    table=_regression_table,
 )
 
 
@@ -60,114 +100,138 @@ class Needs:
     """What the stage stands on."""
 
     lines: Deck = need("lines")
+    reading: Reading = need(READING)
+    seasons: Deck | None = need("seasons", when=by_seasons)
 
 
-def make(sight: Sight, ask: Project, needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late: Late) -> Deck:
     """The deck of Project."""
+    project, seasonal, evened = ask
     lines = needs.lines
-    probabilities = ask.intervals
-    horizon, past = horizon_of(ask, sight), sight.past.columns
+    horizon, past = horizon_of(project, sight), sight.past.columns
     d = Draft(NAME, sight, past + horizon)
     borrow_actual(d, lines)
-    got = fit(sight, ask, d.columns)
-    actual = of(lines, base(lines))
-    line = _fit(d, got, actual)
-    projected = _curve(d, got, ask.mean, line, past + horizon)
-    for probability in probabilities:
-        _interval(d, got.growth, probability, line, projected)
+    g = Ground(
+        d, sight, lines, needs.seasons, project, seasonal, late, horizon,
+        span_of(sight.past, project, d.columns), of(lines, base(lines), seen=known_at(sight)),
+        wide(sight.past.settled, past, np.nan), cycle_of(seasonal, d.grid, d.first, d.columns),
+        how_of(project, seasonal, d.grid, d.first, d.columns), evened.rulings, needs.reading.dimensions,
+    )  # fmt: skip
+    refused = why_not(g, project.method)
+    # What cannot be on these periods gives way to a line, and is said.
+    laid = lay(g, project.method if not refused else "line")
+    fitted, projected = _rows(g, laid)
+    if laid.regressed is not None and laid.regressed.logs and laid.season is None:
+        original_scale(g, laid.regressed, fitted)
+        slope = laid.regressed.coefficients[1]
+        if laid.name == "growth":
+            words.growth_fact(d, slope)
+    intervals(g, laid, projected)
+    judge(g, laid, fitted)
     budgets = borrow_scenarios(d, lines)
     against_scenarios(d, lines, projected)
-    _differences(d, lines, sight, projected)
-    _slope_interval(d)
-    if got.growth:
-        _growth_facts(d, got, actual)
-    unit = lines.figures["actual"].unit
+    _differences(g, projected)
+    growth(g, projected)
+    over = _laid_over(g)
+    _in_order(d)
     return d.deck(
-        bands=(Band(unit, _curves(probabilities, budgets, lines.figures["actual"].label.lower())),),
-        sheet=lambda: sheet(d, sight, ask, got, horizon, unit),
-        handles=handles(d, sight, got, horizon),
+        bands=_bands(g, laid, budgets, over),
+        sheet=lambda: sheet(g, laid, refused),
+        handles=handles(g),
         marks=lines.marks,
-        title=lambda series: f"{named(d.keys[series])}: {words.title(d, past, horizon)}",
-        subtitle=lambda series: words.subtitle(d, got, series, unit, probabilities) + as_known_now(sight),
-        finding=lambda series: words.finding(d, got, series, past + horizon - 1),
-        cautions=lambda series: words.cautions(d, sight, ask, got, series, horizon),
+        title=lambda series: f"{named(d.keys[series])}: {words.title(g)}",
+        subtitle=lambda series: words.subtitle(g, laid, series) + as_known_now(sight),
+        finding=partial(words.finding, g, laid),
+        cautions=partial(cautions, g, laid, refused),
     )
+
+
+def known_at(sight: Sight) -> Mask:
+    """(series, columns) what methods may go by: whole periods up to the as-of."""
+    seen = sight.whole.copy()
+    seen[:, sight.past.columns :] = False
+    return seen
+
+
+def _rows(g: Ground, laid: Laid) -> tuple[Term, Term]:
+    """Fitted and projected: two rows, for a fit is not a record."""
+    actual = g.d.figures["actual"]
+    row = partial(g.d.define, adds_up=actual.adds_up, unit=actual.unit)
+    fitted = row(
+        "fitted", "Fitted", laid.fitted, where=g.inside, blank="It lies outside the fit span, or has no fit."
+    )
+    curve = laid.projected
+    if g.ask.positive:
+        curve = choose(curve > 0, curve, 0.0)
+    why = "Only periods after the as-of are projected."
+    return fitted, row("projected", "Projected", curve, where=g.ahead, blank=why)
+
+
+def _laid_over(g: Ground) -> tuple[Curve, ...]:
+    """The other methods, each a row and a thinner curve that is named where it ends."""
+    actual, curves = g.d.figures["actual"], []
+    for place, name in enumerate(each for each in g.ask.over if each != g.ask.method):
+        if why_not(g, name):
+            continue
+        laid = lay(g, name, f"{name}_", shown=False)
+        title = METHODS[name].title
+        g.d.define(
+            f"projected_{name}", title, laid.projected, where=g.ahead, adds_up=actual.adds_up,
+            unit=actual.unit, blank="Only periods after the as-of are projected.",
+        )  # fmt: skip
+        curves.append(
+            Curve(f"projected_{name}", "laid", label=title.lower(), dash=place + 1, shade=0.8, ahead=True)
+        )
+    return tuple(curves)
+
+
+_LATER = "difference", "difference_share"
+
+
+def _in_order(d: Draft) -> None:
+    """The rows in the order that they are read in."""
+    limits = [name for name in d.figures if name.startswith(("lower_", "upper_"))]
+    laid = [name for name in d.figures if name.startswith("projected_")]
+    first = ("fitted", "remains", "standardised", "trend", "season", "projected", *limits, *laid)
+    for name in (*first, "on_year", *_LATER):
+        if name in d.figures:
+            d.figures[name] = d.figures.pop(name)
+    # What stands beside it comes last.
+    for name in [each for each in d.figures if "beside_" in each]:
+        d.figures[name] = d.figures.pop(name)
+
+
+def _bands(g: Ground, laid: Laid, budgets: tuple[Curve, ...], over: tuple[Curve, ...]) -> tuple[Band, ...]:
+    """Actual, fitted and projected; below them, where there is a fit, what is missed."""
+    own = g.lines.figures["actual"].label.lower()
+    trend = laid.trend.source.figure.name if laid.trend is not None else ""
+    bands = [Band(g.unit, _curves(g.ask.intervals, budgets, over, own, trend))]
+    if g.ask.residuals:
+        bands.append(Band("residual", (Curve("remains", "bars"),), "residual", 0.4, zero_line=True))
+    return tuple(bands)
 
 
 @functools.lru_cache(64)
-def _curves(probabilities: tuple[float, ...], budgets: tuple[Curve, ...], own: str) -> tuple[Curve, ...]:
+def _curves(
+    levels: tuple[float, ...], budgets: tuple[Curve, ...], over: tuple[Curve, ...], own: str, trend: str
+) -> tuple[Curve, ...]:
     """What is drawn, the widest interval lowest."""
-    intervals = (
-        Curve(f"lower_{probability:g}", "interval", f"upper_{probability:g}")
-        for probability in reversed(probabilities)
-    )
+    shades = (Curve(f"lower_{each:g}", "interval", f"upper_{each:g}") for each in reversed(levels))
     return (
-        *intervals,
+        *shades,
         *budgets,
+        *((Curve(trend, "trend", label="trend"),) if trend else ()),
+        *over,
         Curve("fitted", "fitted", label="fitted"),
         Curve("projected", "projected", label="projected"),
         Curve("actual", "actual", label=own),
     )
 
 
-def _fit(d: Draft, got: Fit, actual: Term) -> Formula:
-    """The line fitted by least squares, and what it explains of what was fitted."""
-    grid, begins = d.grid, d.first + got.start
-
-    def first(series: int) -> str:
-        return f"counted from {grid.label(int(begins[series, 0]))} = 1"
-
-    line = line_of(d, Through(got.growth, got.used, got.t, got.z, got.line, first), actual)
-    sse, sst = d.term("sse"), d.term("sst")
-    r2 = "R² on the log scale" if got.growth else "R²"
-    d.define("r2", r2, 1 - sse / sst, values=got.line.r2, where=sst > 0)
-    return line
-
-
-def _curve(d: Draft, got: Fit, as_mean: bool, line: Formula, stop: int) -> Term:
-    """Fitted and projected: two rows, for a fit is not a record. The mean of a growth curve lies above it."""
-    raised = exp(line) if got.growth else line
-    if got.growth and as_mean:
-        raised = raised * exp(d.term("s") ** 2 / 2)
-    place = np.arange(d.columns)[None]
-    inside, ahead = (place >= got.start) & (place <= got.end), (place >= d.past) & (place < stop)
-    actual = d.figures["actual"]
-    row = partial(d.define, formula=raised, adds_up=actual.adds_up, unit=actual.unit)
-    row("fitted", "Fitted", where=inside, blank="It lies outside the fit span.")
-    why = "Only periods after the as-of are projected."
-    return row("projected", "Projected", where=ahead, blank=why)
-
-
-def _interval(d: Draft, growth: bool, probability: float, line: Formula, projected: Term) -> None:
-    """A prediction interval for single periods."""
-    name, (t, t_mean, n, sxx, s) = f"{probability:g}", map(d.term, ("t", "t_mean", "n", "sxx", "s"))
-    hidden = partial(d.define, shown=False)
-    q = hidden(
-        f"t_{name}", f"t for {name} %", t_quantile(given(probability / 100, "level"), n - 2), where=sxx
-    )
-    half = hidden(
-        f"half_{name}",
-        f"half of the {name} % interval" + (" of ln" if growth else ""),
-        q * s * sqrt(1 + 1 / n + (t - t_mean) ** 2 / sxx),
-        where=projected,
-    )
-    centre = line if growth else projected
-    for side, to, edge in (("lower", "from", centre - half), ("upper", "to", centre + half)):
-        d.define(
-            f"{side}_{name}",
-            f"{name} % {to}",
-            exp(edge) if growth else edge,
-            where=projected,
-            unit=d.figures["projected"].unit,
-            blank="Only projected periods have an interval.",
-        )
-
-
-def _differences(d: Draft, lines: Deck, sight: Sight, projected: Term) -> None:
+def _differences(g: Ground, projected: Term) -> None:
     """Actual minus projected, where whole periods have sold since."""
-    actual = of(lines, "actual", seen=sight.whole)
-
-    past = d.past
+    d, past = g.d, g.past
+    actual = of(g.lines, "actual", seen=g.sight.whole)
 
     def not_sold(series: int, column: int) -> str:
         if column < past:
@@ -186,26 +250,3 @@ def _differences(d: Draft, lines: Deck, sight: Sight, projected: Term) -> None:
         where=projected, unit=unit, adds_up=adds_up, blank=not_sold,
     )  # fmt: skip
     row("difference_share", "% of projected", percent(difference, projected), unit="%", blank=no_share)
-
-
-def _slope_interval(d: Draft) -> None:
-    """The interval of the slope at 95 %."""
-    slope, s, sxx, n = map(d.term, ("slope", "s", "sxx", "n"))
-    margin = t_quantile(given(0.95, "level"), n - 2) * (s / sqrt(sxx))
-    for name, bound in (("from", slope - margin), ("to", slope + margin)):
-        d.define(f"slope_{name}", f"slope, 95 % {name}", bound, signed=True)
-
-
-def _growth_facts(d: Draft, got: Fit, actual: Term) -> None:
-    """Growth in percent, and R² on the original scale: of the actuals themselves, not of their logarithms."""
-    slope, n, used, fitted = map(d.term, ("slope", "n", "used", "fitted"))
-    d.define("growth", f"growth {d.grid.a_period}", 100 * (exp(slope) - 1), unit="%", signed=True)
-    hidden, last = partial(d.define, shown=False), d.past - 1
-    u = used.between(0, last)
-    y = hidden("y", "actual in the fit", actual, where=got.used > 0)
-    average = sum_of_products(u, y.between(0, last)) / n
-    y_mean = hidden("y_mean", "mean of actual in the fit", average, where=slope)
-    miss = hidden("miss", "actual minus fitted", y - fitted)
-    off = hidden("off", "actual minus its mean", y - y_mean)
-    sse, sst = (sum_of_products(u, each.between(0, last) ** 2) for each in (miss, off))
-    d.define("r2_original", "R² on the original scale", only(sst > 0, 1 - sse / sst))

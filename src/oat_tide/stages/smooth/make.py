@@ -17,6 +17,7 @@ from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_known_now, as_of_handle, titled
+from oat_tide.stages.cycle import no_season
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Late, Word
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
@@ -38,7 +39,7 @@ from oat_tide.stages.smooth.reach import (
     spans,
     window_words,
 )
-from oat_tide.stages.smooth.season import SeasonOut, season_out, why_none
+from oat_tide.stages.smooth.season import SeasonOut, season_out
 from oat_tide.stages.smooth.sheet import curve_of, sheet
 
 _WRITTEN_OUT = 60
@@ -127,7 +128,7 @@ def _ground(
     )
     values = actual.values[:, : past.columns]
     return Ground(
-        d, sight, past, lines, ask, late, actual, values, names, reaches, season, why_none(d.grid, how)
+        d, sight, past, lines, ask, late, actual, values, names, reaches, season, no_season(d.grid, how)
     )
 
 

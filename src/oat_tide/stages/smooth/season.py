@@ -6,12 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.working.formula import Formula, either
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.seasons import Seasons
-from oat_tide.stages.cycle import by_kind, cycle_of, usual_cycle
+from oat_tide.stages.cycle import by_kind, cycle_of, no_season
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.deck.draft import Draft, of
 
@@ -37,18 +36,9 @@ class SeasonOut:
         return by_kind(self.multiplies, figure * self.season, figure + self.season, columns)
 
 
-def why_none(grid: Grid, how: Seasons) -> str:
-    """Why no season can be taken out whatever the history; empty where it can."""
-    if not (how.cycle or usual_cycle(grid)):
-        return f"A {grid.kind} has no seasons."
-    if how.per == "selling day" and grid.kind != "day":
-        return "Seasons takes it apart by selling day. Have it take it as it is first."
-    return ""
-
-
 def season_out(d: Draft, sight: Sight, seasons: Deck | None, how: Seasons) -> SeasonOut | None:
     """The series without its season; None where it is not asked for, or Seasons can take none out."""
-    if seasons is None or "deseasonalised" not in seasons.figures or why_none(sight.past.grid, how):
+    if seasons is None or "deseasonalised" not in seasons.figures or no_season(sight.past.grid, how):
         return None
     d.borrow(seasons, "deseasonalised")
     d.figures["deseasonalised"].shown = True

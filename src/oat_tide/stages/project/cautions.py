@@ -1,0 +1,320 @@
+"""What to know before trusting a projection, each with its evidence and, where there is one, a way out."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.methods.regression import ON_LOGS
+from oat_tide.core.methods.regression import fit as regressed_on
+from oat_tide.core.periods.calendar import date_of
+from oat_tide.core.regression import t_quantile
+from oat_tide.core.seasons.strength import rank_test
+from oat_tide.core.series.panel import PROVISIONAL
+from oat_tide.core.working.numerals import fixed, significant
+from oat_tide.core.working.tree import Ref
+from oat_tide.plan.edits import edit
+from oat_tide.plan.parts.evened import Ruled
+from oat_tide.plan.paths import P
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Caution
+from oat_tide.stages.places import spoken_season
+from oat_tide.stages.project.ground import Ground
+from oat_tide.stages.project.laid import Laid
+from oat_tide.stages.project.words import has_fit
+
+_BY_CHANCE = 0.01
+"""A p below which something is no chance."""
+_FAR, _PULLS = 2.5, 1.0
+"""Standard errors, and Cook's distance, from which one period bends a fit."""
+_STEP = 8.85
+"""The supremum of F of one break in a level that 1 in 20 histories without any reach (Andrews, 1993)."""
+_TRIM = 0.15
+"""The part of a history at either end that no break is looked for in."""
+_LONG = 2
+"""A horizon is long whose periods are more than the fit's over this."""
+
+
+def cautions(g: Ground, laid: Laid, refused: str, series: int) -> tuple[Caution, ...]:
+    """All that hold of a series."""
+    first = (Caution(f"{refused} A straight line stands in its place."),) if refused else ()
+    if not has_fit(g, series):
+        return (*first, _no_fit(g, laid, series))
+    found = [
+        _season(g, laid, series),
+        _pull(g, laid, series),
+        _bends(g, laid, series),
+        _stepped(g, laid, series),
+        _no_growth(g, laid, series),
+        _jump(g, laid, series),
+        _long(g, series),
+        _few(g, laid, series),
+        _hang(g, laid, series),
+        _below_zero(g, series),
+        _provisional(g, series),
+    ]
+    return (*first, *(each for each in found if each))
+
+
+def _refs(g: Ground, series: int, *names: str, column: int = -1) -> tuple[Ref, ...]:
+    return tuple(Ref(g.d.stage, name, series, column) for name in names)
+
+
+def _no_fit(g: Ground, laid: Laid, series: int) -> Caution:
+    values, used = g.values[series], g.span.used[series, : g.past] > 0
+    refused = np.flatnonzero(used & ~(values > 0))
+    if (laid.name in ON_LOGS or laid.name.startswith("growth-season")) and refused.size:
+        named = ", ".join(g.grid.label(g.d.first + int(column)) for column in refused[:4])
+        more = f" and {refused.size - 4} more" if refused.size > 4 else ""
+        what = "A growth curve" if laid.name.startswith("growth") else "A fit on logarithms"
+        return Caution(
+            f"{what} needs values above zero. Not above zero: {named}{more}. "
+            "Fit a straight line, or begin the fit after them.",
+            way_out=edit(P.project.method, "line"),
+            way_out_text="Fit a straight line",
+        )
+    why = laid.why_none(series)
+    if why:
+        return Caution(why)
+    n = int(used.sum())
+    if laid.regressed is not None or n < 3:
+        return Caution(
+            f"A fit needs three whole periods and {counted(n, g.grid.kind)} lie in the fit span. "
+            "Widen the fit span, or move the as-of on."
+        )
+    return Caution(
+        "It cannot be projected so: something that it is carried forward from is not known, or not above "
+        "zero. Take another method, or widen the fit span.",
+        way_out=edit(P.project.method, "line"),
+        way_out_text="Fit a straight line",
+    )
+
+
+def _residuals(g: Ground, laid: Laid, series: int) -> Values:
+    """(past columns,) of the fit, on its own scale where it is a regression."""
+    if laid.regressed is None:
+        found: Values = g.d.figures["remains"].values[series, : g.past]
+        return found
+    own: Values = laid.regressed.residual.source.values[series, : g.past]
+    return own
+
+
+def _season(g: Ground, laid: Laid, series: int) -> Caution | None:
+    """What has no season is laid through one."""
+    cycle = g.cycle.length
+    plain = laid.name in (
+        "line", "growth", "quadratic", "logarithmic", "power", "weighted-line", "huber", "theil-sen",
+        "growth-direct", "logistic",
+    )  # fmt: skip
+    off = g.d.figures["remains"].values[series, : g.past]
+    if not plain or not cycle or (~np.isnan(off)).sum() < 2 * cycle:
+        return None
+    place = g.cycle.place[: g.past]
+    if not rank_test(off[None], place, cycle)[2][0] < _BY_CHANCE:
+        return None
+    fitted = g.d.figures["fitted"].values[series, : g.past]
+    with np.errstate(invalid="ignore", divide="ignore"):
+        share = np.where(fitted > 0, 100 * off / fitted, np.nan)
+    seasons = [share[(place == each) & ~np.isnan(share)] for each in range(cycle)]
+    means = np.array([each.mean() if each.size else np.nan for each in seasons])
+    if np.isnan(means).all():
+        return None
+    most = int(np.nanargmax(np.abs(means)))
+    own, side = seasons[most], "above" if means[most] > 0 else "below"
+    every = " in every year" if (np.sign(own) == np.sign(means[most])).all() and cycle != 7 else ""
+    return Caution(
+        f"It has no season and the history has: {spoken_season(g.grid, cycle, most)} lies "
+        f"{fixed(abs(float(means[most])), 0)} % {side} it on average{every}.",
+        _refs(g, series, "remains", column=int(np.flatnonzero((place == most) & ~np.isnan(off))[-1])),
+        edit(P.project.method, "growth-season" if laid.name.startswith("growth") else "line-season"),
+        "Take a method with season",
+    )
+
+
+def _pull(g: Ground, laid: Laid, series: int) -> Caution | None:
+    """One period that bends the fit."""
+    if laid.regressed is None or laid.regressed.terms != 2 or laid.season is not None:
+        return None
+    cook, off = (g.d.figures[name].values[series, : g.past] for name in ("cook", "standardised"))
+    far = np.where((np.abs(off) > _FAR) | (cook > _PULLS), cook, np.nan)
+    if np.isnan(far).all():
+        return None
+    column = int(np.nanargmax(far))
+    weights = g.span.used[series : series + 1, : g.past].copy()
+    weights[0, column] = 0
+    without = regressed_on(laid.name, g.values[series : series + 1], weights, 0, g.how).coefficients[0, 1]
+    slope = float(laid.regressed.coefficients[1].source.values[series, 0])
+    label = g.grid.label(g.d.first + column)
+    what = "slope of ln" if laid.regressed.logs else "slope"
+    if np.isnan(without):
+        return None
+    day = [date_of(at(g.d.first + column)) for at in (g.grid.first_day, g.grid.last_day)]
+    where = g.where(series)
+    ruling = Ruled(where, day[0], day[1], "leave out", note="bends the fit")
+    others = tuple(each for each in g.rulings if (each.where, each.first, each.last) != (where, *day))
+    return Caution(
+        f"{label} lies {fixed(abs(float(off[column])), 1)} residual standard errors off and bends the fit: "
+        f"without it the {what} is {significant(float(without), 4)}, not {significant(slope, 4)}.",
+        _refs(g, series, "standardised", "cook", column=column),
+        edit(P.evened.rulings, (*others, ruling)),
+        "Leave it out",
+    )
+
+
+def _bends(g: Ground, laid: Laid, series: int) -> Caution | None:
+    """A line where the history bends."""
+    if laid.name not in ("line", "line-season", "weighted-line") or laid.regressed is None:
+        return None
+    z = laid.regressed.z.source.values[series : series + 1, : g.past]
+    weights = (~np.isnan(z)).astype(float)
+    bent = regressed_on("quadratic", z, weights, 0, g.how)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        t = float(bent.coefficients[0, 2] / bent.standard_errors[0, 2])
+    if not abs(t) > float(t_quantile(1 - _BY_CHANCE, bent.freedom)[0]):
+        return None
+    way_out = edit(P.project.method, "quadratic") if laid.season is None else None
+    return Caution(
+        f"The history bends {'upwards' if t > 0 else 'downwards'} and a line does not: a term in t² would be "
+        f"{fixed(abs(t), 1)} of its standard errors from none.",
+        _refs(g, series, "durbin_watson"),
+        way_out,
+        "Fit a quadratic" if way_out else "",
+    )
+
+
+def _stepped(g: Ground, laid: Laid, series: int) -> Caution | None:
+    """A level that stepped: two means of the residuals are far better than one."""
+    off = _residuals(g, laid, series)
+    if laid.regressed is None or _season(g, laid, series):
+        return None
+    at = np.flatnonzero(~np.isnan(off))
+    n, own = len(at), off[at]
+    least = max(int(np.ceil(_TRIM * n)), 3)
+    if n < 2 * least + 2:
+        return None
+    sums, whole = np.cumsum(own), float((own**2).sum() - own.sum() ** 2 / n)
+    many = np.arange(1, n)
+    explained = sums[:-1] ** 2 / many + (sums[-1] - sums[:-1]) ** 2 / (n - many) - sums[-1] ** 2 / n
+    within = explained[least - 1 : n - least]
+    split = least - 1 + int(within.argmax())
+    left = whole - float(explained[split])
+    if not left > 0 or explained[split] / (left / (n - 2)) < _STEP:
+        return None
+    column = int(at[split + 1])
+    return Caution(
+        f"The level seems to have stepped in {g.grid.label(g.d.first + column)}: before it and after it the "
+        "fit is off in opposite ways. Begin the fit there if it will last.",
+        _refs(g, series, "remains", column=column),
+        edit(P.project.since, date_of(g.grid.first_day(g.d.first + column))),
+        "Begin the fit there",
+    )
+
+
+def _no_growth(g: Ground, laid: Laid, series: int) -> Caution | None:
+    if laid.regressed is None or "slope_from" not in g.d.figures:
+        return None
+    low, high = (g.d.fact(name, series) for name in ("slope_from", "slope_to"))
+    if not low <= 0 <= high:
+        return None
+    return Caution(
+        f"Growth cannot be told from none: the slope lies between {significant(low, 3)} and "
+        f"{significant(high, 3)} {'of ln ' if laid.regressed.logs else ''}{g.grid.a_period} "
+        f"({g.ask.sure:g} %).",
+        _refs(g, series, "slope_from", "slope_to"),
+    )
+
+
+def _jump(g: Ground, laid: Laid, series: int) -> Caution | None:
+    """The last residual is over two residual standard errors: the projection begins away from the history."""
+    if laid.regressed is None:
+        return None
+    off = _residuals(g, laid, series)
+    at = np.flatnonzero(~np.isnan(off))
+    s = float(laid.regressed.s.source.values[series, 0])
+    if not at.size or not abs(off[at[-1]]) > 2 * s:
+        return None
+    last = int(at[-1])
+    side = "up" if off[last] < 0 else "down"
+    projected = g.d.figures["projected"].values[series, g.past : g.past + g.horizon]
+    trend = laid.trend.source.values[series, g.past : g.past + g.horizon] if laid.trend else projected
+    runs = "rises" if trend[-1] > trend[0] else "falls" if trend[-1] < trend[0] else "runs level"
+    return Caution(
+        f"The projection jumps {side} from {g.grid.label(g.d.first + last)}: the last actual lies "
+        f"{fixed(abs(float(off[last])) / s, 1)} residual standard errors off the fit, while the curve itself "
+        f"{runs}.",
+        _refs(g, series, "projected", column=g.past),
+    )
+
+
+def _long(g: Ground, series: int) -> Caution | None:
+    n = int((g.span.used[series] > 0).sum())
+    if _LONG * g.horizon <= n or g.ask.reach != "periods":
+        return None
+    fewer = max(1, n // 4)
+    return Caution(
+        f"{counted(g.horizon, g.grid.kind).capitalize()} ahead is long for a fit on {n}.",
+        way_out=edit(P.project.horizon, fewer),
+        way_out_text=f"Project {counted(fewer, g.grid.kind)}",
+    )
+
+
+def _few(g: Ground, laid: Laid, series: int) -> Caution | None:
+    """Too few periods for so many coefficients."""
+    if laid.regressed is None or laid.regressed.terms < 3:
+        return None
+    n, k = int((g.span.used[series] > 0).sum()), laid.regressed.terms
+    if n >= 3 * k:
+        return None
+    return Caution(
+        f"{counted(n, g.grid.kind)} are few for {k} coefficients: each is told by fewer than three. A line "
+        "has two.",
+        _refs(g, series, "n"),
+        edit(P.project.method, "line"),
+        "Fit a straight line",
+    )
+
+
+def _hang(g: Ground, laid: Laid, series: int) -> Caution | None:
+    """Residuals that hang together make intervals too narrow."""
+    if laid.regressed is None or _season(g, laid, series):
+        return None
+    off = _residuals(g, laid, series)
+    pairs = ~np.isnan(off[1:]) & ~np.isnan(off[:-1])
+    n, squares = int(pairs.sum()), float(np.nansum(off**2))
+    if n < 10 or not squares > 0:
+        return None
+    echo = float((off[1:] * off[:-1])[pairs].sum()) / squares
+    if echo < 2.326 / np.sqrt(n):
+        return None
+    return Caution(
+        f"Residuals hang together (Durbin-Watson {fixed(g.d.fact('durbin_watson', series), 2)}): what is "
+        "above the fit tends to stay above. The intervals are too narrow.",
+        _refs(g, series, "durbin_watson"),
+    )
+
+
+def _below_zero(g: Ground, series: int) -> Caution | None:
+    """An interval that reaches below zero for what cannot be."""
+    if g.ask.positive or not g.ask.intervals or np.nanmin(g.values[series], initial=np.inf) < 0:
+        return None
+    name = f"lower_{g.ask.intervals[-1]:g}"
+    low = g.d.figures[name].values[series]
+    there = np.flatnonzero(low < 0)
+    if not there.size:
+        return None
+    return Caution(
+        f"The {g.ask.intervals[-1]:g} % interval reaches below zero from "
+        f"{g.grid.label(g.d.first + int(there[0]))}, and nothing in the history does.",
+        _refs(g, series, name, column=int(there[0])),
+        edit(P.project.positive, True),
+        "Project nothing below zero",
+    )
+
+
+def _provisional(g: Ground, series: int) -> Caution | None:
+    """The last period of the fit may still change."""
+    used = np.flatnonzero(g.span.used[series] > 0)
+    if not used.size or not g.d.flags[series, int(used[-1])] & PROVISIONAL:
+        return None
+    label = g.grid.label(g.d.first + int(used[-1]))
+    return Caution(f"{label} is provisional and in the fit: its figure may still change.")

@@ -1,0 +1,172 @@
+"""What every method of Project stands on: the fit span, what is fitted, and how periods make a year."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from oat_tide.core.exact import Values
+from oat_tide.core.methods.shape import How
+from oat_tide.core.periods.calendar import Grid, day_number
+from oat_tide.core.series.panel import LEFT_OUT, PART, Panel, Sight
+from oat_tide.core.working.terms import Term
+from oat_tide.plan.parts.evened import Ruled
+from oat_tide.plan.parts.part import Pairs
+from oat_tide.plan.parts.project import Project
+from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.stages.cycle import Cycle, cycle_of, usual_cycle
+from oat_tide.stages.deck import Deck, Late
+from oat_tide.stages.deck.draft import Draft
+
+MOST_YEARS = 10
+"""How far a projection reaches at the most."""
+_YEAR = {"day": 364, "week": 52, "month": 12, "quarter": 4}
+"""Periods to the same one last year: the same weekday of days."""
+_MEAN = 3
+"""Periods in the mean of the last, of those that make no year."""
+
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Span:
+    """The fit span.
+
+    Attributes:
+        start: (series, 1) its first column.
+        end: its last column, one for all.
+        used: (series, columns) 1 for a period in the fit.
+        t: (series, columns) period numbers, 1 at its start.
+    """
+
+    start: Values
+    end: int
+    used: Values
+    t: Values
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Ground:
+    """What every method stands on.
+
+    Attributes:
+        seasons: the deck of Seasons, where a method asks for it.
+        actual: what is fitted: the settled figure.
+        values: (series, columns) of it, up to the as-of.
+        how: what methods go by.
+    """
+
+    d: Draft
+    sight: Sight
+    lines: Deck
+    seasons: Deck | None
+    ask: Project
+    seasonal: Seasons
+    late: Late
+    horizon: int
+    span: Span
+    actual: Term
+    values: Values
+    cycle: Cycle
+    how: How
+    rulings: tuple[Ruled, ...]
+    dimensions: tuple[str, ...]
+
+    def where(self, series: int) -> Pairs:
+        """A series as the plan names it."""
+        members = zip(self.dimensions, self.d.keys[series], strict=True)
+        return tuple((name, member) for name, member in members if member is not None)
+
+    @property
+    def grid(self) -> Grid:
+        """The periods."""
+        return self.d.grid
+
+    @property
+    def past(self) -> int:
+        """Columns up to the as-of."""
+        return self.sight.past.columns
+
+    @property
+    def unit(self) -> str:
+        """What the figures count."""
+        return self.lines.figures["actual"].unit
+
+    @property
+    def inside(self) -> Mask:
+        """(series, columns) the fit span."""
+        place = np.arange(self.d.columns)[None]
+        return (place >= self.span.start) & (place <= self.span.end)
+
+    def first_number(self, series: int) -> str:
+        """Which period is number 1."""
+        return f"counted from {self.grid.label(self.d.first + int(self.span.start[series, 0]))} = 1"
+
+    @property
+    def ahead(self) -> Mask:
+        """(1, columns) what is projected."""
+        place = np.arange(self.d.columns)[None]
+        return (place >= self.past) & (place < self.past + self.horizon)
+
+
+def horizon_of(ask: Project, sight: Sight) -> int:
+    """Periods to project: as asked, at most MOST_YEARS' worth, or to the end of the fiscal year."""
+    grid, last = sight.past.grid, sight.past.first + sight.past.columns - 1
+    if ask.reach == "end of fiscal year":
+        year = int(grid.years([last + 1])[0])
+        return grid.year_first(year + 1) - 1 - last
+    return min(ask.horizon, MOST_YEARS * grid.cycle)
+
+
+def span_of(past: Panel, ask: Project, columns: int) -> Span:
+    """The fit span of every series; part periods and periods not known stay out."""
+    usable = ~np.isnan(past.settled) & (past.flags & (PART | LEFT_OUT) == 0)
+    own_first = np.where(usable.any(1), usable.argmax(1) if past.columns else 0, past.columns)[:, None]
+    asked = _column(past, ask.since) if ask.since else 0
+    start = np.maximum(own_first, asked).astype(float)
+    end = min(past.columns - 1, _column(past, ask.until) if ask.until else past.columns - 1)
+    place = np.arange(columns, dtype=float)[None]
+    used = np.zeros((len(past.keys), columns))
+    used[:, : past.columns] = usable & ((place >= start) & (place <= end))[:, : past.columns]
+    return Span(start, end, used, place - start + 1)
+
+
+def _column(past: Panel, date: dt.date) -> int:
+    return past.grid.period(day_number(date)) - past.first
+
+
+def how_of(ask: Project, seasonal: Seasons, grid: Grid, first: int, columns: int) -> How:
+    """What methods go by, on periods from the first of a panel on."""
+    cycle = cycle_of(seasonal, grid, first, columns)
+    own_year = usual_cycle(grid) if grid.kind == "block" else 0
+    back = _YEAR.get(grid.kind, own_year)
+    year = grid.cycle if grid.kind != "block" else max(own_year, 1)
+    days = grid.first_days(np.arange(first, first + columns)) if columns else np.zeros(0, np.int64)
+    return How(
+        cycle=cycle.length,
+        place=cycle.place,
+        years=cycle.years,
+        phase=_phase(grid, first, columns, days) if back else np.zeros(0),
+        weekday=(days + 3) % 7 if grid.kind == "day" else None,
+        year=year,
+        back=back,
+        last=ask.last or (cycle.length or _MEAN),
+        rate=ask.rate / 100,
+        ceiling=ask.ceiling or np.nan,
+        half=float(ask.half or 2 * year),
+        pairs=min(ask.pairs, max((back - 1) // 2, 1)) if back else ask.pairs,
+        season=seasonal.method,
+        counts=seasonal.season,
+    )
+
+
+def _phase(grid: Grid, first: int, columns: int, days: NDArray[np.int64]) -> Values:
+    """(columns,) how much of its year has gone, by its number in the year, or by the day."""
+    if grid.kind not in ("day", "week"):
+        return (grid.places(np.arange(first, first + columns)) - 1) / grid.cycle
+    years = days.astype("datetime64[D]").astype("datetime64[Y]")
+    begins, ends = (each.astype("datetime64[D]").astype(np.int64) for each in (years, years + 1))
+    return np.asarray((days - begins) / (ends - begins))

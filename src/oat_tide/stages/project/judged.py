@@ -1,0 +1,182 @@
+"""What a regression is judged by: how sure its coefficients are, its fit, the residual of each period."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.working.formula import (
+    Formula,
+    either,
+    f_tail,
+    given,
+    ln,
+    only,
+    sqrt,
+    sum_of_products,
+    t_quantile,
+    t_tail,
+    total,
+)
+from oat_tide.core.working.terms import Term, known
+from oat_tide.stages.common import counted
+from oat_tide.stages.project.ground import Ground
+from oat_tide.stages.project.laid import Laid, Regressed
+
+TABLE = ("r2", "adjusted_r2", "s", "f", "f_p", "aicc", "durbin_watson", "n")
+"""What a fit as a whole is told by."""
+
+
+def judge(g: Ground, laid: Laid, fitted: Term) -> None:
+    """The facts of a regression and, of every period, how far off it lies and how hard it pulls."""
+    d, told = g.d, laid.regressed
+    _remains(g, fitted)
+    if told is None:
+        return
+    _coefficients(g, laid, told)
+    _as_a_whole(g, told)
+    spread = told.s * sqrt(1 - told.leverage)
+    standardised = d.define(
+        "standardised", "Standardised residual", only(spread > 0, told.residual / spread), signed=True,
+        where=told.residual, blank="It is not in the fit, or the fit goes through it whatever it is.",
+    )  # fmt: skip
+    d.define(
+        "cook",
+        "Cook's distance",
+        standardised**2 * told.leverage / (1 - told.leverage) / float(told.terms),
+        where=standardised,
+        shown=False,
+    )
+
+
+def _remains(g: Ground, fitted: Term) -> None:
+    """Actual less fitted, on the original scale."""
+    g.d.define(
+        "remains",
+        "Residual",
+        g.actual - fitted,
+        where=g.span.used > 0,
+        unit=g.unit,
+        signed=True,
+        blank="It is not in the fit.",
+    )
+
+
+def _coefficients(g: Ground, laid: Laid, told: Regressed) -> None:
+    """The standard error of each coefficient, its t and p, and its limits."""
+    fact = partial(g.d.define, signed=True)
+    level = given(g.ask.sure / 100, "level")
+    for name, coefficient, square in zip(laid.facts, told.coefficients, told.squares, strict=True):
+        label = coefficient.source.figure.label
+        error = fact(f"{name}_error", f"standard error of {label}", told.s * sqrt(square), signed=False)
+        t = fact(f"{name}_t", f"t of {label}", only(error > 0, coefficient / error))
+        fact(f"{name}_p", f"p of {label}", t_tail(t, told.freedom), signed=False)
+        margin = t_quantile(level, told.freedom) * error
+        for side, bound in (("from", coefficient - margin), ("to", coefficient + margin)):
+            fact(f"{name}_{side}", f"{label}, {g.ask.sure:g} % {side}", bound)
+
+
+def _as_a_whole(g: Ground, told: Regressed) -> None:
+    """What the fit explains, and whether its residuals hang together."""
+    d, last, k = g.d, max(g.past - 1, 0), float(told.terms)
+    n, sse, sst = map(d.term, ("n", "sse", "sst"))
+    scale = " on the log scale" if told.logs else ""
+    r2 = d.define("r2", f"R²{scale}", 1 - sse / sst, where=sst > 0, blank="Nothing varies.")
+    freedom = told.freedom
+    d.define(
+        "adjusted_r2", f"adjusted R²{scale}", 1 - (1 - r2) * (freedom + (k - 1)) / freedom, where=sst > 0
+    )
+    f = d.define(
+        "f", "F of the regression", only(sse > 0, (sst - sse) / (k - 1) / told.s**2), where=sst > 0,
+        blank="The fit is perfect, or nothing varies.",
+    )  # fmt: skip
+    d.define("f_p", "p of F", f_tail(f, given(k - 1, "coefficients less one"), freedom))
+    p = k + 1
+    d.define(
+        "aicc",
+        "AICc",
+        n * ln(sse / n) + 2 * p + only(n - p - 1 > 0, 2 * p * (p + 1) / (n - p - 1)),
+        where=sse > 0,
+        signed=True,
+        blank=f"It takes more than {p + 1:g} periods, and a fit that is not perfect.",
+    )
+    hidden = partial(d.define, shown=False)
+    square = hidden("residual_square", "square of the residual", told.residual**2)
+    change = told.residual - told.residual.shift(-1)
+    step = hidden("residual_step", "square of its change from the period before", change**2)
+    steps, squares = (total(known(each.between(0, last))) for each in (step, square))
+    d.define(
+        "durbin_watson",
+        "Durbin-Watson",
+        steps / squares,
+        where=sse > 0,
+        blank="Nothing is missed.",
+    )
+
+
+def original_scale(g: Ground, told: Regressed, fitted: Term) -> None:
+    """R² on the original scale: of the actuals themselves, not of their logarithms."""
+    d, last = g.d, max(g.past - 1, 0)
+    hidden = partial(d.define, shown=False)
+    u = d.term("used").between(0, last)
+    n = d.term("n")
+    y = hidden("y", "actual in the fit", g.actual, where=d.term("used") > 0)
+    y_mean = hidden(
+        "y_mean", "mean of actual in the fit", sum_of_products(u, y.between(0, last)) / n, where=told.s
+    )
+    miss = hidden("miss", "actual minus fitted", y - fitted)
+    off = hidden("off", "actual minus its mean", y - y_mean)
+    sse, sst = (sum_of_products(u, each.between(0, last) ** 2) for each in (miss, off))
+    d.define("r2_original", "R² on the original scale", only(sst > 0, 1 - sse / sst), where=told.s)
+
+
+def growth(g: Ground, projected: Term) -> None:
+    """Growth of the projection: on the year before, from the first to the last, and of all of it."""
+    d, stop = g.d, g.past + g.horizon
+    if not g.past or not g.horizon:
+        return
+    in_past = (np.arange(d.columns) < g.past)[None]
+    whole = d.define(
+        "known_or_projected", "actual, then projected", either(in_past, g.actual, projected), shown=False,
+        unit=g.unit,
+    )  # fmt: skip
+    periods = d.first + np.arange(d.columns)
+    before = g.grid.year_before(periods) - d.first
+    before = np.where((before >= 0) & (before < d.columns), before, -1)
+    base = whole.like(before)
+    d.define(
+        "on_year",
+        "% on year before",
+        only(base > 0, 100 * (whole / base - 1)),
+        where=g.ahead,
+        unit="%",
+        signed=True,
+        blank="Only projected periods are held against the year before here, where that is above zero.",
+    )
+    ahead = total(projected.between(g.past, stop - 1))
+    d.define("ahead_total", _all(g, "the next {0}"), ahead, unit=g.unit)
+    held = d.define(
+        "ahead_before",
+        _all(g, "the same {0} a year before"),
+        total(base_of(g, base).between(g.past, stop - 1)),
+        unit=g.unit,
+        shown=False,
+    )
+    d.define(
+        "ahead_growth",
+        "growth on the year before",
+        only(held > 0, 100 * (ahead / held - 1)),
+        unit="%",
+        signed=True,
+        blank="The year before is not known, or not above zero.",
+    )
+
+
+def base_of(g: Ground, base: Formula) -> Term:
+    """What each projected period is held against: the actual a year before, or what is projected of it."""
+    return g.d.define("year_base", "a year before", base, where=g.ahead, shown=False, unit=g.unit)
+
+
+def _all(g: Ground, words: str) -> str:
+    return words.format(counted(g.horizon, g.grid.kind))

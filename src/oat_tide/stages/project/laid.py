@@ -1,0 +1,74 @@
+"""A method laid on a history: its curve as a formula, and what it tells of itself."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from oat_tide.core.exact import Values
+from oat_tide.core.working.formula import Formula
+from oat_tide.core.working.terms import Term
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Regressed:
+    """What a regression that is linear in its coefficients tells.
+
+    Attributes:
+        z: what is fitted, on its own scale, where it is in the fit.
+        residual: of it.
+        counts: the weight of each period, 0 out of the fit.
+        names: of the figures of its coefficients, with their labels.
+        terms: how many there are.
+        squares: by coefficient, the square of its standard error over that of the residuals.
+        leverage: of every column.
+        left: what the sum of squares is divided by; the degrees of freedom where all weigh alike.
+        freedom: degrees of freedom.
+        s: residual standard error.
+        logs: whether it is fitted on logarithms.
+    """
+
+    z: Term
+    residual: Term
+    counts: Term
+    coefficients: tuple[Term, ...]
+    squares: tuple[Formula, ...]
+    leverage: Term
+    freedom: Formula
+    s: Term
+    logs: bool
+
+    @property
+    def terms(self) -> int:
+        """How many coefficients there are."""
+        return len(self.coefficients)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Laid:
+    """A method laid on a history.
+
+    Attributes:
+        name: of the method.
+        fitted: of all columns; of what is carried forward its one-step forecasts.
+        projected: of all columns.
+        why_none: of a series, why it has none; empty where it has.
+        regressed: what its regression tells; None for a method that is none.
+        curve: on the scale that is fitted.
+        trend, season: of one with season, which is put back into its trend.
+        wavers: (series, columns) the standard error of the season.
+        equation: of a series, with numbers.
+        terms: names of its facts, in order.
+    """
+
+    name: str
+    fitted: Formula
+    projected: Formula
+    why_none: Callable[[int], str]
+    equation: Callable[[int], str]
+    facts: tuple[str, ...] = ()
+    regressed: Regressed | None = None
+    curve: Formula | None = None
+    trend: Term | None = None
+    season: Term | None = None
+    wavers: Callable[[], Values] | None = None

@@ -1,0 +1,263 @@
+"""Worked examples of Project: every method by hand, and what it is judged by."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+from scipy.special import fdtrc, stdtr, stdtrit
+
+from oat_tide.plan.edits import Edit, edit
+from oat_tide.plan.parts.project import Project
+from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.paths import P
+from oat_tide.session import Session
+from tests.helpers import monthly
+
+NAN = math.nan
+C = [80, 110, 140, 90, 92, 128, 150, 100, 98, 140, 172, 110]
+"""Twelve quarters, 2020 to 2022."""
+YEARS = [210.0, 225, 232, 248, 310, 268, 275, 291]
+"""2018 to 2025."""
+FOUR = edit(P.seasons, Seasons(season="multiplicative"))
+
+
+def exact(values: list[float]) -> str:
+    """A file of months with every digit."""
+    rows = "\n".join(f"2020-{i + 1:02d}-01,{value:.12f}" for i, value in enumerate(values))
+    return f"month,cases\n{rows}\n"
+
+
+class ProjectExamples:
+    """Mixed into the worked examples."""
+
+    if TYPE_CHECKING:
+
+        def check(self, session: Session, stage: str, **wanted: float | list[float]) -> None: ...
+        def opened(self, text: str, name: str = "sales.csv") -> Session: ...
+        def quarterly(self, *edits: Edit) -> Session: ...
+
+    def yearly(self, *edits: Edit) -> Session:
+        rows = "\n".join(f"{2018 + i},{value:g}" for i, value in enumerate(YEARS))
+        session = self.opened(f"year,cases\n{rows}\n")
+        for each in edits:
+            session.do(each)
+        return session
+
+    def test_the_regression_table_of_a_line(self) -> None:
+        session = self.yearly(edit(P.project.horizon, 1))
+        line = [204.5 + 11.75 * t for t in range(1, 9)]
+        off = [actual - fitted for actual, fitted in zip(YEARS, line, strict=True)]
+        sse = sum(each**2 for each in off)
+        sst = sum((each - sum(YEARS) / 8) ** 2 for each in YEARS)
+        s, sxx = math.sqrt(sse / 6), 42.0
+        # Of t = 1 ... 8 the mean is 4.5: 1/8 + (t - 4.5)² / 42.
+        leverage = [1 / 8 + (t - 4.5) ** 2 / sxx for t in range(1, 9)]
+        errors = {"intercept": s * math.sqrt(1 / 8 + 4.5**2 / sxx), "slope": s / math.sqrt(sxx)}
+        q = float(stdtrit(6, 0.975))
+        steps = sum((one - other) ** 2 for one, other in zip(off[1:], off[:-1], strict=True))
+        f = (sst - sse) / (sse / 6)
+        self.check(
+            session,
+            "project",
+            remains=[*off, NAN],
+            standardised=[*(e / (s * math.sqrt(1 - h)) for e, h in zip(off, leverage, strict=True)), NAN],
+            adjusted_r2=1 - (sse / 6) / (sst / 7),
+            f=f,
+            f_p=float(fdtrc(1, 6, f)),
+            # Three parameters, the variance among them: 8 ln(SSE / 8) + 6 + 2 x 3 x 4 / (8 - 3 - 1).
+            aicc=8 * math.log(sse / 8) + 6 + 24 / 4,
+            durbin_watson=steps / sse,
+            ahead_total=310.25,
+            # 310.25 on the 291 of 2025.
+            ahead_growth=100 * (310.25 / 291 - 1),
+            on_year=[NAN] * 8 + [100 * (310.25 / 291 - 1)],
+        )
+        for name, value in (("intercept", 204.5), ("slope", 11.75)):
+            error = errors[name]
+            told = {
+                "error": error,
+                "t": value / error,
+                "p": 2 * float(stdtr(6, -value / error)),
+                "from": value - q * error,
+                "to": value + q * error,
+            }
+            self.check(session, "project", **{f"{name}_{part}": each for part, each in told.items()})
+
+    def test_what_is_carried_forward(self) -> None:
+        # The last year comes to 520, the one before to 470.
+        over = "drift", "mean", "same-period", "same-period-growth", "same-period-drift", "compound"
+        ahead = {
+            "last": [110, 110],
+            "drift": [110 + 30 / 11, 110 + 60 / 11],
+            "mean": [130, 130],
+            "same-period": [98, 140],
+            "same-period-growth": [98 * 52 / 47, 140 * 52 / 47],
+            "same-period-drift": [110.5, 152.5],
+            "compound": [110 * (110 / 80) ** (1 / 11), 110 * (110 / 80) ** (2 / 11)],
+            "rate": [110 * 1.04**0.25, 110 * 1.04**0.5],
+        }
+        session = self.quarterly(edit(P.project, Project("last", over, horizon=2)))
+        self.check(session, "project", last=110, projected=[NAN] * 12 + ahead["last"])
+        self.check(session, "project", fitted=[NAN, *C[:-1], NAN, NAN])
+        for name in over:
+            self.check(session, "project", **{f"projected_{name}": [NAN] * 12 + ahead[name]})
+        facts = {
+            "drift": {"drift": 30 / 11, "first": 80, "last": 110},
+            "mean": {"mean_last": 130},
+            "same-period-growth": {"year": 520, "year_before": 470, "year_growth": 100 * (52 / 47 - 1)},
+            "same-period-drift": {"year_change": 12.5},
+            "compound": {"compound": 100 * ((110 / 80) ** (1 / 11) - 1)},
+            "rate": {},
+        }
+        for name, wanted in facts.items():
+            session.do(edit(P.project, Project(name, ("last", "rate"), horizon=2, rate=4.0)))  # type: ignore[arg-type]
+            self.check(session, "project", projected=[NAN] * 12 + ahead[name], **wanted)  # type: ignore[arg-type]
+        session.do(edit(P.project, Project("line", ("last", "rate"), horizon=2, rate=4.0)))
+        self.check(session, "project", projected_last=[NAN] * 12 + ahead["last"])
+        self.check(session, "project", projected_rate=[NAN] * 12 + ahead["rate"])
+
+    def test_few_past_errors_give_an_interval_by_their_root_mean_square(self) -> None:
+        # From 2 known on the last value of 10, 12, 15, 19 misses by 3 and 4: root of 25 / 2, t of two errors.
+        session = self.opened(monthly([10, 12, 15, 19]))
+        session.do(edit(P.project, Project("last", horizon=1, intervals=(80.0,))))
+        half = float(stdtrit(2, 0.9)) * math.sqrt(25 / 2)
+        self.check(session, "project", lower_80=[NAN] * 4 + [19 - half], upper_80=[NAN] * 4 + [19 + half])
+
+    def test_a_line_put_back_in_season(self) -> None:
+        indices = [0.795980, 1.092578, 1.289581, 0.821861]
+        ahead = [109.408461, 153.551468, 185.222045, 120.582521]
+        trend = [97.291474 + 3.089213 * t for t in range(1, 17)]
+        season = [indices[t % 4] for t in range(16)]
+        over = "growth-season", "indicators", "harmonics"
+        session = self.quarterly(FOUR, edit(P.project, Project("line-season", over, horizon=4)))
+        self.check(
+            session,
+            "project",
+            trend=trend,
+            season=season,
+            projected=[NAN] * 12 + ahead,
+            ahead_total=568.764495,
+            ahead_growth=100 * (568.764495 / 520 - 1),
+        )
+        # ln of the deseasonalised by a line, e to it, and back in season.
+        index = np.array(season[:12])
+        z, t = np.log(np.array(C) / index), np.arange(1.0, 13)
+        slope, level = np.polyfit(t, z, 1)
+        grown = np.exp(level + slope * np.arange(13.0, 17)) * np.array(indices)
+        self.check(session, "project", **{"projected_growth-season": [NAN] * 12 + grown.tolist()})
+        # A level of each quarter about a common slope.
+        x = np.column_stack((t, np.eye(4)[np.arange(12) % 4]))
+        found, *_ = np.linalg.lstsq(x, np.array(C, float), rcond=None)
+        later = found[0] * np.arange(13.0, 17) + found[1:]
+        self.check(session, "project", projected_indicators=[NAN] * 12 + later.tolist())
+        session.do(edit(P.project, Project("indicators", ("line-season",), horizon=4)))
+        self.check(session, "project", slope=found[0], **{f"season{i}": found[i + 1] for i in range(4)})
+        self.check(session, "project", **{"projected_line-season": [NAN] * 12 + ahead})
+        self._errors(session, x, ("slope", *(f"season{i}" for i in range(4))))
+        # One wave a year: its sine is 0, 1, 0, -1 and its cosine 1, 0, -1, 0.
+        phase = 2 * np.pi * (np.arange(16) % 4) / 4
+        waves = np.column_stack((np.arange(1.0, 17), np.ones(16), np.sin(phase), np.cos(phase)))
+        found, *_ = np.linalg.lstsq(waves[:12], np.array(C, float), rcond=None)
+        session.do(edit(P.project, Project("harmonics", horizon=4, pairs=1)))
+        self.check(session, "project", slope=found[0], intercept=found[1], sin1=found[2], cos1=found[3])
+        self.check(session, "project", projected=[NAN] * 12 + (waves[12:] @ found).tolist())
+        self._errors(session, waves[:12], ("slope", "intercept", "sin1", "cos1"))
+        session.do(edit(P.project, Project("line", ("harmonics",), horizon=4, pairs=1)))
+        self.check(session, "project", projected_harmonics=[NAN] * 12 + (waves[12:] @ found).tolist())
+
+    def _errors(self, session: Session, x: np.ndarray, names: tuple[str, ...], level: float = 0.95) -> None:
+        """The table of coefficients by the normal equations: s² (X'X)⁻¹."""
+        figures = session.deck("project").figures
+        z = figures["z"].values[0, : len(x)]
+        inverse = np.linalg.inv(x.T @ x)
+        found = inverse @ x.T @ z
+        freedom = len(x) - len(found)
+        s = math.sqrt(((z - x @ found) ** 2).sum() / freedom)
+        q = float(stdtrit(freedom, 0.5 + level / 2))
+        for name, value, square in zip(names, found, np.diag(inverse), strict=True):
+            error = s * math.sqrt(square)
+            p = 2 * float(stdtr(freedom, -abs(value / error)))
+            self.check(session, "project", **{f"{name}_error": error, f"{name}_t": value / error})
+            self.check(session, "project", **{f"{name}_p": p, f"{name}_from": value - q * error})
+            self.check(session, "project", **{f"{name}_to": value + q * error})
+
+    def test_waves_of_days_have_a_level_for_every_weekday(self) -> None:
+        text = "day,cases\n" + "\n".join(
+            f"{np.datetime64('2024-01-01') + i},{100 + i + 7 * (i % 7) + (i * i) % 5}" for i in range(70)
+        )
+        session = self.opened(text)
+        session.do(edit(P.periods.kind, "day"))
+        session.do(edit(P.project, Project("harmonics", horizon=2, pairs=1)))
+        at = np.arange(70)
+        phase = 2 * np.pi * at / 366
+        x = np.column_stack((at + 1.0, np.eye(7)[at % 7], np.sin(phase), np.cos(phase)))
+        names = ("slope", *(f"weekday{i}" for i in range(7)), "sin1", "cos1")
+        found, *_ = np.linalg.lstsq(x, 100 + at + 7 * (at % 7) + (at * at) % 5, rcond=None)
+        self.check(session, "project", **dict(zip(names, found.tolist(), strict=True)))
+        self._errors(session, x, names)
+
+    def test_bent_curves(self) -> None:
+        t = np.arange(1.0, 10)
+        y = np.array(YEARS)
+        over = "logarithmic", "power", "weighted-line", "huber", "theil-sen", "growth"
+        session = self.yearly(edit(P.project, Project("quadratic", over, horizon=1, half=2)))
+        x = np.column_stack((t**0, t, t**2))
+        found, *_ = np.linalg.lstsq(x[:8], y, rcond=None)
+        self.check(session, "project", intercept=found[0], slope=found[1], t2=found[2])
+        self.check(session, "project", projected=[NAN] * 8 + [float(x[8] @ found)])
+        self._errors(session, x[:8], ("intercept", "slope", "t2"))
+        ln = np.column_stack((t**0, np.log(t)))
+        a, *_ = np.linalg.lstsq(ln[:8], y, rcond=None)
+        b, *_ = np.linalg.lstsq(ln[:8], np.log(y), rcond=None)
+        self.check(session, "project", projected_logarithmic=[NAN] * 8 + [float(ln[8] @ a)])
+        self.check(session, "project", projected_power=[NAN] * 8 + [math.exp(float(ln[8] @ b))])
+        self.check(session, "project", projected_growth=[NAN] * 8 + [315.401848])
+        # A year counts half as much as that two years later.
+        w = 0.5 ** (np.arange(8)[::-1] / 2)
+        xw = np.column_stack((t[:8] ** 0, t[:8]))
+        c = np.linalg.solve(xw.T @ (w[:, None] * xw), xw.T @ (w * y))
+        self.check(session, "project", **{"projected_weighted-line": [NAN] * 8 + [float(c[0] + 9 * c[1])]})
+        # The slopes of all 28 pairs, the middle two of them averaged.
+        slopes = sorted((y[j] - y[i]) / (j - i) for i in range(8) for j in range(i + 1, 8))
+        slope = (slopes[13] + slopes[14]) / 2
+        level = float(np.median(y - slope * t[:8]))
+        self.check(session, "project", **{"projected_theil-sen": [NAN] * 8 + [level + 9 * slope]})
+        session.do(edit(P.project, Project("theil-sen", ("quadratic",), horizon=1)))
+        self.check(session, "project", slope=slope, intercept=level)
+        self.check(session, "project", projected_quadratic=[NAN] * 8 + [float(x[8] @ found)])
+        self._huber(session, y, t)
+
+    def _huber(self, session: Session, y: np.ndarray, t: np.ndarray) -> None:
+        """Weighted anew by their errors, by a plain loop, until nothing changes."""
+        w = np.ones(8)
+        x = np.column_stack((t[:8] ** 0, t[:8]))
+        for _ in range(500):
+            c = np.linalg.solve(x.T @ (w[:, None] * x), x.T @ (w * y))
+            size = np.abs(y - x @ c)
+            w = np.minimum(1, 1.345 * np.median(size) / 0.6745 / size)
+        session.do(edit(P.project, Project("huber", ("line",), horizon=1)))
+        self.check(session, "project", intercept=c[0], slope=c[1], projected_line=[NAN] * 8 + [310.25])
+        session.do(edit(P.project, Project("line", ("huber",), horizon=1)))
+        self.check(session, "project", projected_huber=[NAN] * 8 + [float(c[0] + 9 * c[1])])
+
+    def test_growth_by_steps(self) -> None:
+        # Series made of known parameters, to the last case: 100 e^(0.1 t) and 500 / (1 + e^(3 - t / 2)).
+        grown = [100 * math.exp(0.1 * t) for t in range(1, 13)]
+        session = self.opened(exact(grown))
+        session.do(edit(P.project, Project("growth-direct", horizon=1)))
+        after = 100 * math.exp(1.3)
+        self.check(session, "project", level_at_0=100, growth=100 * (math.exp(0.1) - 1))
+        self.check(session, "project", projected=[NAN] * 12 + [after])
+        slack = [500 / (1 + math.exp(3 - t / 2)) for t in range(1, 13)]
+        session = self.opened(exact(slack), "slack.csv")
+        session.do(edit(P.project, Project("logistic", ("growth-direct",), horizon=1)))
+        full = 500 / (1 + math.exp(3 - 6.5))
+        self.check(session, "project", ceiling=500, at_0=-3, slope=0.5, projected=[NAN] * 12 + [full])
+        session = self.opened(exact(grown), "grown.csv")
+        session.do(edit(P.project, Project("line", ("growth-direct",), horizon=1)))
+        self.check(session, "project", **{"projected_growth-direct": [NAN] * 12 + [after]})
+        session = self.opened(exact(slack), "slacker.csv")
+        session.do(edit(P.project, Project("line", ("logistic",), horizon=1)))
+        self.check(session, "project", projected_logistic=[NAN] * 12 + [full])
