@@ -28,9 +28,11 @@ from oat_tide.stages.project import words
 from oat_tide.stages.project.cautions import cautions
 from oat_tide.stages.project.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
 from oat_tide.stages.project.handles import handles
+from oat_tide.stages.project.insets import define_insets
 from oat_tide.stages.project.interval import intervals
 from oat_tide.stages.project.judged import growth, judge, original_scale
 from oat_tide.stages.project.laid import Laid
+from oat_tide.stages.project.later import against_what_sold
 from oat_tide.stages.project.methods import by_seasons, lay, why_not
 from oat_tide.stages.project.sheet import sheet
 from oat_tide.stages.record import Record
@@ -131,7 +133,9 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
     budgets = borrow_scenarios(d, lines)
     against_scenarios(d, lines, projected)
     _differences(g, projected)
+    against_what_sold(g, projected)
     growth(g, projected)
+    define_insets(g, laid)
     over = _laid_over(g)
     _in_order(d)
     return d.deck(

@@ -13,8 +13,10 @@ from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Act, Card, Cards, Curve, Fact, Item, Note, knob
 from oat_tide.stages.project import words
 from oat_tide.stages.project.ground import MOST_YEARS, Ground
+from oat_tide.stages.project.insets import insets
 from oat_tide.stages.project.judged import TABLE
 from oat_tide.stages.project.laid import Laid
+from oat_tide.stages.project.later import told_of_later
 from oat_tide.stages.project.methods import offered
 
 _MOST_OVER = 6
@@ -60,8 +62,10 @@ def sheet(g: Ground, laid: Laid, refused: str) -> tuple[Item, ...]:
         Note(f"Source: {METHODS[laid.name].source}.", "small"),
         Note(partial(words.first_period, g, laid), "small"),
         *(Fact(name) for name in ("growth", "ahead_total", "ahead_growth") if name in d.figures),
+        *told_of_later(g),
         *_table(g, laid),
         knob(P.project.residuals, ask),
+        *insets(g),
     )
 
 

@@ -1,0 +1,142 @@
+"""Residuals as small charts: how they hang together, how they are spread, and fitted against actual."""
+
+from __future__ import annotations
+
+import itertools
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.working.formula import count, given, normal_tail, sqrt
+from oat_tide.core.working.numerals import fixed
+from oat_tide.core.working.terms import Term, known
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Axis, Curve, Inset, Item, Note
+from oat_tide.stages.project.ground import Ground
+from oat_tide.stages.project.laid import Laid, Regressed
+from oat_tide.stages.reckoned import Reckoned
+
+_MOST_SERIES = 20
+"""Series of a deck that has these charts: they are looked at one series at a time."""
+_STEP, _WIDEST = 0.5, 3.0
+"""Of standardised residuals."""
+
+
+def define_insets(g: Ground, laid: Laid) -> None:
+    """The figures of the small charts, on axes of their own."""
+    if laid.regressed is None or len(g.d.keys) > _MOST_SERIES or g.past < 4:
+        return
+    _together(g, laid.regressed)
+    _spread(g)
+    _by_size(g)
+
+
+def insets(g: Ground) -> tuple[Item, ...]:
+    """The small charts that are there."""
+    if "autocorrelation" not in g.d.figures:
+        return ()
+    limits = (Curve("chance_above", "average"), Curve("chance_below", "average"))
+    return (
+        Note("Residuals", "head"),
+        Note(f"Autocorrelation by {g.grid.kind}s apart, with what chance stays within (95 %)", "small"),
+        Inset("Autocorrelation of residuals", "lags", (Curve("autocorrelation", "bars"), *limits)),
+        Note("How many of each size, in their standard errors, beside a normal spread", "small"),
+        Inset(
+            "Distribution of residuals",
+            "sizes",
+            (Curve("many_of_size", "columns"), Curve("normal", "average")),
+        ),
+        Note(f"Fitted against actual: the {g.grid.kind}s in order of what is fitted", "small"),
+        Inset(
+            "Fitted against actual",
+            "by size",
+            (Curve("actual_by_size", "actual"), Curve("fitted_by_size", "fitted")),
+        ),
+    )
+
+
+def _together(g: Ground, told: Regressed) -> None:
+    """The autocorrelation of residuals, and what chance stays within: 1.96 over the root of n."""
+    d, last = g.d, g.past - 1
+    many = max(min(2 * (g.cycle.length or 4), g.past // 2, 40), 1)
+    short = tuple(str(lag) for lag in range(1, many + 1))
+    d.lay(
+        "lags", Axis(short, short, tuple(counted(lag, g.grid.kind) + " apart" for lag in range(1, many + 1)))
+    )
+    row = partial(d.define, shown=False, axis="lags")
+    row(
+        "autocorrelation", "autocorrelation of residuals",
+        Reckoned(
+            lambda: _echoes(told.residual.source.values[:, : g.past], many),
+            "the sum of products of residuals so far apart, over that of their squares",
+        ),
+        signed=True,
+    )  # fmt: skip
+    n = d.define("residuals_n", "residuals", count(known(told.residual.between(0, last))), shown=False)
+    limit = row("chance_above", "chance stays below", _flat(len(d.keys), many) + 1.96 / sqrt(n))
+    row("chance_below", "chance stays above", 0 - limit, signed=True)
+
+
+def _flat(series: int, columns: int) -> Reckoned:
+    return Reckoned(lambda: np.zeros((series, columns)), "nothing")
+
+
+def _echoes(residual: Values, many: int) -> Values:
+    """(series, lags) NaN where nothing is missed."""
+    off = np.nan_to_num(residual)
+    squares = (off**2).sum(1)
+    found = np.full((len(off), many), np.nan)
+    for lag in range(1, many + 1):
+        with np.errstate(invalid="ignore", divide="ignore"):
+            found[:, lag - 1] = np.where(squares > 0, (off[:, lag:] * off[:, :-lag]).sum(1) / squares, np.nan)
+    return found
+
+
+def _spread(g: Ground) -> None:
+    """How many standardised residuals lie within each half of one, and how many would if they were normal."""
+    d, edges = g.d, np.arange(-_WIDEST, _WIDEST + _STEP, _STEP)
+    names = tuple(fixed(float(each), 1) for each in (edges[:-1] + edges[1:]) / 2)
+    full = tuple(f"{fixed(float(a), 1)} to {fixed(float(b), 1)}" for a, b in itertools.pairwise(edges))
+    d.lay("sizes", Axis(names, names, full))
+    row = partial(d.define, shown=False, axis="sizes")
+    row(
+        "many_of_size", "residuals of that size",
+        Reckoned(partial(_many_of, d.term("standardised"), edges), "counted; the outermost hold all beyond"),
+        exact=True,
+    )  # fmt: skip
+    n = d.define(
+        "told_n",
+        "standardised residuals",
+        count(known(d.term("standardised").between(0, g.past - 1))),
+        shown=False,
+    )
+    low, high = edges[:-1].copy(), edges[1:].copy()
+    low[0], high[-1] = -9.0, 9.0
+    beyond = (given(each[None], "where the size ends") for each in (low, high))
+    first, second = beyond
+    row("normal", "of a normal spread", n * (normal_tail(first) - normal_tail(second)))
+
+
+def _many_of(standardised: Term, edges: Values) -> Values:
+    found = np.zeros((len(standardised.source.values), len(edges) - 1))
+    for row, own in enumerate(standardised.source.values):
+        kept = np.clip(own[~np.isnan(own)], edges[0], edges[-1])
+        found[row] = np.histogram(kept, edges)[0]
+    return found
+
+
+def _by_size(g: Ground) -> None:
+    """Periods of the fit in order of what is fitted, of the series in sight."""
+    d = g.d
+    fitted, actual = d.term("fitted"), g.actual
+    own = fitted.source.values[0, : g.past]
+    there = np.flatnonzero(~np.isnan(own) & (g.span.used[0, : g.past] > 0))
+    if not there.size:
+        return
+    order = there[np.argsort(own[there], kind="stable")]
+    names = tuple(g.grid.label(d.first + int(column)) for column in order)
+    d.lay("by size", Axis(names, names, names))
+    row = partial(d.define, shown=False, axis="by size", unit=g.unit)
+    row("actual_by_size", "actual", actual.like(order))
+    row("fitted_by_size", "fitted", fitted.like(order))

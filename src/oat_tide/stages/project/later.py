@@ -1,0 +1,60 @@
+"""Where the as-of is moved back: how the projection has done against what sold since."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from oat_tide.core.working.formula import choose, count, only, percent, size, total
+from oat_tide.core.working.numerals import fixed
+from oat_tide.core.working.terms import Term, known
+from oat_tide.stages.deck import Item, Note
+from oat_tide.stages.deck.draft import of
+from oat_tide.stages.project.ground import Ground
+
+
+def against_what_sold(g: Ground, projected: Term) -> None:
+    """The mean size of the difference in % of projected, its bias, and how many lie inside the intervals."""
+    d, last = g.d, g.d.columns - 1
+    actual = of(g.lines, "actual", seen=g.sight.whole)
+    hidden = partial(d.define, shown=False, sees_later=True)
+    difference, share = d.term("difference"), d.term("difference_share")
+    missed = hidden("missed_share", "size of the difference, % of projected", size(share), unit="%")
+    every = known(missed.between(g.past, last))
+    many = hidden("sold_since", "periods sold since", count(every), exact=True)
+    hidden("mean_missed", "mean % error, of projected", total(every) / many, where=many > 0, unit="%")
+    there = hidden("projected_sold", "projected, of what has sold", only(size(difference) + 1 > 0, projected))
+    off, whole = (total(known(each.between(g.past, last))) for each in (difference, there))
+    hidden("bias_since", "bias, % of projected", percent(off, whole), unit="%", signed=True)
+    for level in g.ask.intervals:
+        name = f"{level:g}"
+        lower, upper = d.term(f"lower_{name}"), d.term(f"upper_{name}")
+        within = choose(actual < lower, 0.0, choose(actual > upper, 0.0, 1.0))
+        inside = hidden(
+            f"inside_{name}", f"inside the {name} % interval", only(upper - lower + 1 > 0, within),
+            where=difference,
+        )  # fmt: skip
+        hidden(
+            f"many_inside_{name}", f"inside the {name} % interval", total(known(inside.between(g.past, last)))
+        )
+
+
+def told_of_later(g: Ground) -> tuple[Item, ...]:
+    """One line of the sheet, where anything has sold since the as-of."""
+    if not g.sight.moved_back or not g.d.fact("sold_since", 0) > 0:
+        return ()
+    return (Note(partial(_line, g)),)
+
+
+def _line(g: Ground, series: int) -> str:
+    many = g.d.fact("sold_since", series)
+    if not many > 0:
+        return "Nothing has sold since as a whole period."
+    mean, bias = (fixed(g.d.fact(name, series), 1) for name in ("mean_missed", "bias_since"))
+    way = g.d.fact("bias_since", series)
+    side = "too low" if way > 0 else "too high" if way < 0 else "on the mark"
+    inside = " and ".join(
+        f"{g.d.fact(f'many_inside_{level:g}', series):g} inside {level:g} %" for level in g.ask.intervals
+    )
+    return (
+        f"Of {many:g} sold since: mean % error {mean}, bias {bias} % ({side}), both of projected; {inside}."
+    )
