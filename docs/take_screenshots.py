@@ -23,6 +23,7 @@ from oat_tide.desk.window.app import application
 from oat_tide.desk.window.window import Window
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import edit
+from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Gone, Hand
 from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.plan.paths import P
@@ -76,6 +77,10 @@ def main() -> None:
         window.deck.card.follow_term(1)
         window.deck.card.follow_term(0)
         window.deck.card.follow_term(0)
+
+    def projected(window: Window, ask: Project) -> None:
+        window.show_stage("project")
+        window.do(edit(P.project, ask))
 
     def moved_back(window: Window) -> None:
         window.show_stage("project")
@@ -142,7 +147,9 @@ def main() -> None:
     take("smooth-errors", errors)
     for way in ("parts", "indices", "deseasonalised"):
         take(f"seasons-{way}", functools.partial(seasonal, way=way))
-    take("project", lambda window: window.show_stage("project"))
+    take("project", lambda window: projected(window, Project("line", residuals=True)))
+    over = "same-period-growth", "indicators"
+    take("project-season", lambda window: projected(window, Project("line-season", over)))
     take("as-of-moved-back", moved_back)
     take("lines-behind-a-figure", followed)
     take("days", days)

@@ -10,11 +10,13 @@ import subprocess
 import sys
 import unittest
 from contextlib import redirect_stderr, redirect_stdout
+from pathlib import Path
 
 import numpy as np
 import polars as pl
 
 from oat_tide.cli import main
+from oat_tide.core.methods import METHODS
 from oat_tide.demo import sales_path
 from tests.helpers import FolderCase, daily, monthly, wavy
 from tests.stages.test_examples import QUARTERS, quarters
@@ -118,6 +120,81 @@ class Projecting(FolderCase):
         self.assertEqual(code, 0)
         self.assertIn("Oats: A growth curve needs values above zero. Not above zero: Jan 2020, Feb 2020", err)
         self.assertEqual({row["product"] for row in csv.DictReader(io.StringIO(out))}, {"Bran"})
+
+
+class Methods(FolderCase):
+    """Every method by name, several at once, and the regression table."""
+
+    def quarters(self) -> Path:
+        return self.file(quarters(QUARTERS), "quarters.csv")  # type: ignore[arg-type]
+
+    def rows(self, *words: object) -> list[dict[str, str]]:
+        code, out, err = run(*words)
+        self.assertEqual(code, 0, err)
+        return list(csv.DictReader(io.StringIO(out)))
+
+    def test_every_method_by_name_and_several_at_once(self) -> None:
+        names = list(METHODS)
+        words = [word for name in names for word in ("--method", name)]
+        rows = self.rows("project", self.quarters(), "--horizon", 2, "--rate", 4, *words)
+        ahead = [row for row in rows if row["kind"] == "projected"]
+        told = {name: [float(row["value"]) for row in ahead if row["method"] == name] for name in names}
+        # The history rises throughout: it tells no ceiling.
+        self.assertEqual({name for name, values in told.items() if not values} - {"logistic"}, set())
+        self.assertEqual(told["last"], [110, 110])
+        self.assertEqual(told["same-period"], [98, 140])
+        self.assertAlmostEqual(told["rate"][0], 110 * 1.04**0.25, places=9)
+        for row in ahead:
+            if row["method"] in ("line", "line-season", "indicators"):
+                self.assertLess(float(row["lower_95"]), float(row["value"]))
+
+    def test_how_indices_are_taken(self) -> None:
+        words = "project", self.quarters(), "--method", "line-season"
+        ways = ("classical", "simple", "loess")
+        found = {way: self.rows(*words, "--season", way)[-1]["value"] for way in ways}
+        self.assertEqual(len(set(found.values())), 3)
+        self.assertEqual(self.rows(*words)[-1]["value"], found["classical"])
+
+    def test_the_regression_table(self) -> None:
+        text = "year,cases\n" + "\n".join(
+            f"{2018 + i},{value}" for i, value in enumerate((210, 225, 232, 248, 310, 268, 275, 291))
+        )
+        rows = self.rows("fit", self.file(text, "years.csv"), "--method", "line")
+        table = {row["term"]: row for row in rows}
+        self.assertEqual(
+            list(rows[0])[-7:],
+            ["term", "coefficient", "standard_error", "t", "p", "lower", "upper"],
+        )
+        for term, heading, value in (
+            ("slope", "coefficient", 11.75),
+            ("slope", "standard_error", 3.180577),
+            ("slope", "p", 0.010157),
+            ("intercept", "coefficient", 204.5),
+            ("r2", "coefficient", 0.694623),
+            ("s", "coefficient", 20.612496),
+            ("durbin_watson", "coefficient", 2.159826),
+            ("n", "coefficient", 8),
+        ):
+            self.assertAlmostEqual(float(table[term][heading]), value, places=5, msg=term)
+        ends = [float(table["slope"][heading]) for heading in ("lower", "coefficient", "upper")]
+        narrow = self.rows("fit", self.file(text, "years.csv"), "--confidence", 80)
+        inner = next(row for row in narrow if row["term"] == "slope")
+        self.assertLess(float(inner["upper"]) - float(inner["lower"]), ends[2] - ends[0])
+        self.assertEqual(set(table) - {"intercept", "slope"}, {
+            "r2", "adjusted_r2", "s", "f", "aicc", "durbin_watson", "n",
+        })  # fmt: skip
+
+    def test_what_has_no_table_says_so_and_the_others_stand(self) -> None:
+        code, _, err = run("fit", self.quarters(), "--method", "last")
+        self.assertEqual(code, 2)
+        self.assertIn("Only a regression has a table", err)
+        rows = self.rows("fit", self.quarters(), "--method", "last", "--method", "quadratic")
+        self.assertEqual({row["method"] for row in rows}, {"quadratic"})
+
+    def test_a_ceiling_below_the_data_is_said(self) -> None:
+        code, _, err = run("project", self.quarters(), "--method", "logistic", "--ceiling", 100)
+        self.assertEqual(code, 2)
+        self.assertIn("is below what has sold, 172", err)
 
 
 class Smoothing(FolderCase):

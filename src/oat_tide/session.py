@@ -366,6 +366,13 @@ class Session:
             stands.decks[which] = kept.deck
         return kept.deck
 
+    def tried(self, change: Edit, name: str) -> Deck:
+        """The deck of a stage as an edit would make it; the plan stays as it is."""
+        other = Session(None, self.history.do(change).now, self.late, self.every)
+        other.share(self)
+        other._decks = dict(self._decks)
+        return other.shown(name)
+
     def shown(self, name: str) -> Deck:
         """What a stage on the rail shows: its own deck, or that of the stage which is its arrangement."""
         chosen = getattr(getattr(self.plan, name, None), "arrangement", "")

@@ -14,6 +14,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
 from oat_tide.desk.look import palette
+from oat_tide.desk.sheet.cards import CardHead
 from oat_tide.desk.window.app import application
 from oat_tide.desk.window.window import Window
 from tests.helpers import FolderCase
@@ -142,6 +143,16 @@ class DeskCase(FolderCase):
             b for b in parent.findChildren(QPushButton) if b.text().startswith(text) and b.isVisibleTo(parent)
         ]
         self.assertTrue(found, f"no button {text!r}")
+        return found[0]
+
+    def card(self, title: str) -> CardHead:
+        """The head of a card of the side sheet."""
+        self.window.sheet.finish()
+        heads = self.window.sheet._page.findChildren(CardHead)
+        found = [head for head in heads if head.card.title == title]
+        self.assertTrue(found, f"no card {title!r}")
+        self.window.sheet.ensureWidgetVisible(found[0])
+        QApplication.processEvents()
         return found[0]
 
     def row(self, name: str) -> int:

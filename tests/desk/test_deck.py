@@ -249,7 +249,7 @@ class Knobs(DeskCase):
         """The second smoother in hand, with so many weights."""
         self.stage("smooth")
         self.window.do(edit(P.smooth.smoothers[1].window, window))
-        self.click(self.window.sheet.findChild(CardsView).heads[1])
+        self.click(self.window.sheet._page.findChild(CardsView).heads[1])
         self.window.session.history = Undo(self.plan)
 
     def test_weights_are_typed_in_the_order_drawn(self) -> None:
@@ -315,7 +315,7 @@ class Knobs(DeskCase):
         self.stage("project")
         sheet = self.window.sheet
         self.assertFalse(sheet.knob(("project", "mean")).isEnabled())
-        self.click(self.button(sheet.knob(("project", "method")), "growth"))
+        self.click(self.card("Growth curve"))
         self.assertTrue(sheet.knob(("project", "mean")).isEnabled())
         self.assertIn("%", sheet.fact("growth").text)
         self.click(self.button(sheet.knob(("project", "reach")), "fiscal year end"))
@@ -333,7 +333,7 @@ class Knobs(DeskCase):
     def test_a_caution_offers_a_way_out(self) -> None:
         self.open(self.file(monthly([5, 0, 7, 9, -1, 8, 9]), "zero.csv"))
         self.stage("project")
-        self.click(self.button(self.window.sheet.knob(("project", "method")), "growth"))
+        self.click(self.card("Growth curve"))
         self.assertIn("no fit", self.window.rail.findings["project"].text())
         self.click(self.button(self.window.sheet, "Fit a straight line ›"))
         self.assertEqual(self.plan.project.method, "line")

@@ -228,8 +228,7 @@ class SavingAndUndoing(DeskCase):
     def test_everything_can_be_undone_and_done_again(self) -> None:
         start = self.plan
         self.stage("project")
-        knob = self.window.sheet.knob(("project", "method"))
-        self.click(self.button(knob, "growth"))
+        self.click(self.card("Growth curve"))
         self.click(self.window.header.kinds["week"])
         self.click(self.window.header.earlier)
         self.assertEqual(len(self.window.session.history.back), 3)

@@ -189,7 +189,7 @@ PROJECTED = {
         Seasons(cycle=4, season="additive", method="simple"),
         Project("growth-season", ("line-season",), mean=True),
     ],
-    "line with a season of its own each year": [
+    "line with season by local regression": [
         Seasons(cycle=4, season="multiplicative", method="loess"),
         Project("line-season"),
     ],

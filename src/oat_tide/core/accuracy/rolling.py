@@ -60,11 +60,34 @@ def enough_for(level: float) -> int:
     return round(2 / (1 - level))
 
 
+def effective(missed: Values) -> Values:
+    """(series, horizon) how many errors that do not hang together tell as much as these.
+
+    Errors of starts that are fewer periods apart than their lead share some of what was missed. n over
+    1 + 2 sum of (1 - k / lead) r(k), with r the autocorrelation about zero over starts, none below 0
+    (Bartlett, 1946; Newey and West, 1987).
+    """
+    starts, series, horizon = missed.shape
+    known = ~np.isnan(missed)
+    off = np.where(known, missed, 0.0)
+    squares = (off**2).sum(0)
+    inflation = np.ones((series, horizon))
+    for apart in range(1, min(horizon, starts)):
+        both = known[apart:] & known[:-apart]
+        products = np.where(both, off[apart:] * off[:-apart], 0.0).sum(0)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            echo = np.where(squares > 0, np.maximum(products / squares, 0.0), 0.0)
+        lead = np.arange(1, horizon + 1)
+        inflation += 2 * np.where(lead > apart, (1 - apart / lead) * echo, 0.0)
+    return np.asarray(known.sum(0) / inflation)
+
+
 def margins(missed: Values, level: float) -> tuple[Values, Values]:
     """What to add to a projection for the lower and the upper limit of its interval.
 
-    Where a lead has errors enough they are quantiles of them, else the quantile of t, with as many degrees
-    of freedom as errors, times their root mean square about zero.
+    Where a lead has errors enough they are quantiles of them (Hyndman and Fan, 1996, type 6: of so many
+    errors as often beyond as the level says), else the quantile of t, with as many degrees of freedom as
+    errors that do not hang together, times their root mean square about zero.
 
     Args:
         missed: (starts, series, horizon) of `errors`.
@@ -74,12 +97,13 @@ def margins(missed: Values, level: float) -> tuple[Values, Values]:
         (series, horizon) and (series, horizon); NaN of fewer than two errors.
     """
     size, many = root_mean_square(missed)
-    half = np.where(many > 1, t_quantile(level, many) * size, np.nan)
+    own = np.maximum(effective(missed), 1.0)
+    half = np.where(many > 1, t_quantile(level, own) * size, np.nan)
     lower, upper = -half, half
-    rich = many >= enough_for(level)
+    rich = own >= enough_for(level)
     if rich.any():
         tail = (1 - level) / 2
         with np.errstate(invalid="ignore"):
-            found = np.nanquantile(missed[:, rich], (tail, 1 - tail), axis=0)
+            found = np.nanquantile(missed[:, rich], (tail, 1 - tail), axis=0, method="weibull")
         lower[rich], upper[rich] = found
     return lower, upper

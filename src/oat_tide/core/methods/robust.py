@@ -23,7 +23,8 @@ NORMAL = 0.6745
 _PASSES, _CLOSE = 100, 1e-12
 _PAIRS = 2_000_000
 """Slopes of pairs that are held at a time."""
-_FEWEST = 3
+FEWEST = 3
+"""Periods that it takes."""
 
 Line = Callable[[Values, Values], tuple[Values, Values]]
 """((series, periods) all known, (periods,) t) -> (series,) intercepts and (series,) slopes."""
@@ -96,7 +97,7 @@ def coefficients(values: Values, weights: Values, fit: Line) -> tuple[Values, Va
     intercept, slope = (np.full(len(values), np.nan) for _ in range(2))
     first = used.argmax(1).astype(float) if values.shape[1] else np.zeros(len(values))
     for rows, own in alike(used):
-        if own.sum() >= _FEWEST:
+        if own.sum() >= FEWEST:
             t = time(int(own.argmax()), len(own))[own]
             intercept[rows], slope[rows] = fit(values[rows][:, own], t)
     return intercept, slope, first

@@ -170,6 +170,11 @@ class DeckView(QWidget):
         layout.activate()
         self._after_paint.start(_AFTER_PAINT)
 
+    def preview(self, deck: Deck) -> None:
+        """Show the chart of another deck of the stage; all else stays."""
+        if self.deck is not None and deck.columns == self.deck.columns and deck.sees == self.deck.sees:
+            self.bands.show_deck(deck, self.series)
+
     @property
     def tells_later(self) -> bool:
         """Whether the working card is still to follow."""

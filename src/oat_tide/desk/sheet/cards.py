@@ -5,8 +5,8 @@ from __future__ import annotations
 import functools
 from collections.abc import Callable
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QEnterEvent, QFocusEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from oat_tide.desk.chart.drawing import STYLES, line_of
@@ -27,7 +27,12 @@ class CardHead(QPushButton):
 
     Attributes:
         card: what it is of.
+
+    Signals:
+        pointed: (whether) the pointer, or the keys, stand on it.
     """
+
+    pointed = pyqtSignal(bool)
 
     def __init__(self) -> None:
         super().__init__()
@@ -48,6 +53,22 @@ class CardHead(QPushButton):
         if tall:
             self.updateGeometry()
         self.update()
+
+    def enterEvent(self, event: QEnterEvent | None) -> None:
+        super().enterEvent(event)
+        self.pointed.emit(True)
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        super().leaveEvent(event)
+        self.pointed.emit(False)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.pointed.emit(True)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self.pointed.emit(False)
 
     def sizeHint(self) -> QSize:
         hint = super().sizeHint()
@@ -123,9 +144,11 @@ class CardsView(QWidget):
 
     Signals:
         edited: (Edit) another card is to be opened, or something done to one.
+        previewed: (Edit) a card is pointed at, or (None) no more.
     """
 
     edited = pyqtSignal(object)
+    previewed = pyqtSignal(object)
 
     def __init__(
         self,
@@ -147,6 +170,7 @@ class CardsView(QWidget):
         for place, card in enumerate(cards.cards):
             head, acts, body = CardHead(), CardActs(card.acts), QWidget()
             head.clicked.connect(functools.partial(self._pressed, place))
+            head.pointed.connect(functools.partial(self._pointed, place))
             acts.edited.connect(self.edited)
             inside = QVBoxLayout(body)
             inside.setContentsMargins(10, 2, 0, 6)
@@ -174,6 +198,11 @@ class CardsView(QWidget):
             # The plan says which one is open.
             self.show_card(self.open)
             self.edited.emit(self._cards.opens(place))
+
+    def _pointed(self, place: int, there: bool) -> None:
+        preview = self._cards.cards[place].preview if place < len(self._cards.cards) else None
+        if preview is not None:
+            self.previewed.emit(preview if there else None)
 
     def show_card(self, place: int) -> None:
         """Open a card; the one that was open closes."""

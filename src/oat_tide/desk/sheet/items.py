@@ -22,7 +22,7 @@ class Board(Protocol):
     """What items are shown on: the side sheet.
 
     Attributes:
-        edited, rested, troubled, pointed, chosen: its signals.
+        edited, rested, troubled, pointed, chosen, previewed: its signals.
     """
 
     edited: Any
@@ -30,6 +30,7 @@ class Board(Protocol):
     troubled: Any
     pointed: Any
     chosen: Any
+    previewed: Any
 
     def ref_of(self, figure: Figure, column: int = FACT) -> Ref:
         """The address of a figure of the deck in sight."""
@@ -137,6 +138,7 @@ def _inset(item: Inset, board: Board) -> QWidget:
 def _cards(item: Cards, board: Board) -> QWidget:
     view = CardsView(item, lambda each: ITEMS[type(each)].make(each, board), _fill)
     view.edited.connect(board.edited)
+    view.previewed.connect(board.previewed)
     return view
 
 

@@ -100,6 +100,7 @@ class SideSheet(QScrollArea):
     rested = pyqtSignal()
     troubled = pyqtSignal(str)
     pointed = pyqtSignal(object)
+    previewed = pyqtSignal(object)
     chosen = pyqtSignal(object)
 
     def __init__(self) -> None:

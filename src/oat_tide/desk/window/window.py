@@ -143,6 +143,7 @@ class Window(QMainWindow):
         self.sheet.troubled.connect(self.strip.say)
         self.sheet.pointed.connect(self.deck.point_at)
         self.sheet.chosen.connect(self._keep_fact)
+        self.sheet.previewed.connect(self._preview)
         self.welcome.chosen.connect(self._begin)
         self.welcome.opened.connect(self.open)
 
@@ -247,6 +248,13 @@ class Window(QMainWindow):
         else:
             self.strip.pass_by()
         self.refresh()
+
+    def _preview(self, change: Edit | None) -> None:
+        """Show in the chart what an edit would make of it, or again what the plan says."""
+        session = self.session
+        if session is None or not session.ready or self.runner.job is not None:
+            return
+        self.deck.preview(session.shown(self.stage) if change is None else session.tried(change, self.stage))
 
     def write(self, at: Ref, texts: list[str]) -> None:
         """Write figures into cells; those that cannot be are refused in words, and none is written."""

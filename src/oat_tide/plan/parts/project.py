@@ -75,7 +75,7 @@ class Project(Part, frozen=True):
             | {"rest": "over"},
         ),
     ] = "line"
-    over: Annotated[tuple[Name, ...], Meta(max_length=6, title="Laid over")] = ()
+    over: Annotated[tuple[Name, ...], Meta(max_length=21, title="Laid over")] = ()
     every: Annotated[bool, Meta(title="All methods")] = False
     reach: Annotated[Literal["periods", "end of fiscal year"], Meta(title="Project to")] = "periods"
     horizon: Annotated[

@@ -38,6 +38,7 @@ class Card:
         items: what it holds; in sight while it is open.
         acts: what can be done to it as a whole, such as to take it out, by few letters each.
         line: the curve that it stands for, a piece of which is drawn beside its name.
+        preview: what the chart shows while it is pointed at, as an edit that is not made; None for nothing.
     """
 
     title: str
@@ -45,6 +46,7 @@ class Card:
     items: tuple[Item, ...]
     acts: tuple[tuple[str, Act], ...] = ()
     line: Curve | None = None
+    preview: Edit | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,12 +11,18 @@ from oat_tide.core.exact import Values
 from oat_tide.core.methods import growing, robust
 from oat_tide.core.methods.designs import time
 from oat_tide.core.methods.least_squares import alike
+from oat_tide.core.series.panel import Panel
+from oat_tide.core.trouble import Tell
 from oat_tide.core.working.formula import exp, given, median, sum_of_products, total
 from oat_tide.core.working.numerals import MINUS, significant
-from oat_tide.core.working.terms import Term, known
-from oat_tide.stages.project.ground import Ground
+from oat_tide.core.working.terms import Term, known, wide
+from oat_tide.plan.parts.project import Project
+from oat_tide.stages.project.ground import Ground, span_of
 from oat_tide.stages.project.laid import Laid
 from oat_tide.stages.reckoned import Reckoned
+
+_SOON = 400
+"""Periods, of all series, whose steps are gone within a frame."""
 
 
 def bent(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
@@ -32,7 +38,8 @@ def _t(g: Ground, prefix: str, there: np.ndarray) -> Term:
 
 def _huber(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
     d, last = g.d, max(g.past - 1, 0)
-    counts, intercept, slope = _weights(g)
+    counts, intercept, slope = _found(g, name)
+    counts = wide(counts, d.columns, 0.0)
     there = ~np.isnan(slope)[:, None]
     hidden = partial(d.define, shown=False)
     weight = hidden(
@@ -61,25 +68,72 @@ def _huber(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
     )  # fmt: skip
 
 
-def _weights(g: Ground) -> tuple[Values, Values, Values]:
-    """(series, columns) Huber's weights, 0 out of the fit, and (series,) intercepts and slopes."""
-    used = g.span.used[:, : g.past] > 0
-    counts = np.zeros((len(used), g.d.columns))
-    intercept, slope = (np.full(len(used), np.nan) for _ in range(2))
-    for rows, own in alike(used):
-        if own.sum() < 3:
+def _huber_of(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
+    """(series, periods) Huber's weights, 0 out of the fit, and (series,) intercepts and slopes."""
+    counts = np.zeros(values.shape)
+    intercept, slope = (np.full(len(values), np.nan) for _ in range(2))
+    for rows, own in alike(used > 0):
+        if own.sum() < robust.FEWEST:
             continue
         t = time(int(own.argmax()), len(own))[own]
-        intercept[rows], slope[rows], weights = robust.huber_weights(g.values[rows][:, own], t)
-        columns = np.flatnonzero(own)
-        for row, found in zip(np.arange(len(used))[rows], weights, strict=True):
-            counts[row, columns] = found
+        intercept[rows], slope[rows], weights = robust.huber_weights(values[rows][:, own], t)
+        counts[np.ix_(np.arange(len(values))[rows], np.flatnonzero(own))] = weights
     return counts, intercept, slope
+
+
+def _theil_sen_of(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
+    return robust.coefficients(values, used, robust.middle_slopes)[:2]
+
+
+def _growth_of(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
+    return growing.fit_growth(values, used)[:1]
+
+
+def _logistic_of(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
+    return growing.fit_logistic(values, used, ceiling)[:1]
+
+
+_STEPS: dict[str, Callable[[Values, Values, float], tuple[Values, ...]]] = {
+    "huber": _huber_of,
+    "theil-sen": _theil_sen_of,
+    "growth-direct": _growth_of,
+    "logistic": _logistic_of,
+}
+_NONE: dict[str, tuple[int, ...]] = {
+    "huber": (0, 1, 1),
+    "theil-sen": (1, 1),
+    "growth-direct": (2,),
+    "logistic": (3,),
+}
+"""The columns of each answer, 0 for one a period and 1 for one a series."""
+
+
+def found_of(past: Panel, name: str, ask: Project, ceiling: float, tell: Tell) -> tuple[Values, ...]:
+    """What is found by steps, of a panel; takes its time."""
+    return _STEPS[name](
+        past.settled, span_of(past, ask, past.columns).used, ceiling if ceiling > 0 else np.nan
+    )
+
+
+def _found(g: Ground, name: str) -> tuple[Values, ...]:
+    """What is found by steps: at once of short histories, else later; nothing while it is still reckoned."""
+    if g.values.size <= _SOON:
+        return _STEPS[name](g.values, g.span.used[:, : g.past], g.how.ceiling)
+    # A span is all of what was asked for that it goes by.
+    ask = Project(since=g.ask.since, until=g.ask.until)
+    answer = g.late(found_of, g.sight.past, name, ask, g.ask.ceiling or -1.0)
+    if answer is not None:
+        return answer
+    many = len(g.values)
+    shapes = {0: g.values.shape, 1: (many,)}
+    return tuple(
+        np.full(shapes.get(each, (many, each)), 0.0 if each == 0 else np.nan) for each in _NONE[name]
+    )
 
 
 def _theil_sen(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
     d, last = g.d, max(g.past - 1, 0)
-    intercept, slope, _ = robust.coefficients(g.values, g.span.used[:, : g.past], robust.middle_slopes)
+    intercept, slope = _found(g, name)
     there = ~np.isnan(slope)[:, None]
     t = _t(g, prefix, there)
     b = d.define(
@@ -104,7 +158,7 @@ def _theil_sen(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
 
 def _growth(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
     d = g.d
-    found, _ = growing.fit_growth(g.values, g.span.used[:, : g.past])
+    (found,) = _found(g, name)
     there = ~np.isnan(found[:, :1])
     t = _t(g, prefix, there)
     least = "that with the least squared errors on the original scale"
@@ -132,7 +186,7 @@ def _growth(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
 
 def _logistic(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
     d = g.d
-    found, _ = growing.fit_logistic(g.values, g.span.used[:, : g.past], g.how.ceiling)
+    (found,) = _found(g, name)
     there = ~np.isnan(found[:, :1])
     t = _t(g, prefix, there)
     least = "that with the least squared errors"

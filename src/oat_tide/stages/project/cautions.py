@@ -25,8 +25,10 @@ from oat_tide.stages.project.words import has_fit
 
 _BY_CHANCE = 0.01
 """A p below which something is no chance."""
-_FAR, _PULLS = 2.5, 1.0
-"""Standard errors, and Cook's distance, from which one period bends a fit."""
+_PULLS = 1.0
+"""Cook's distance from which one period bends a fit, however it lies."""
+_FEWEST = 5
+"""Periods from which one of them can be told to be odd."""
 _STEP = 8.85
 """The supremum of F of one break in a level that 1 in 20 histories without any reach (Andrews, 1993)."""
 _TRIM = 0.15
@@ -136,7 +138,7 @@ def _pull(g: Ground, laid: Laid, series: int) -> Caution | None:
     if laid.regressed is None or laid.regressed.terms != 2 or laid.season is not None:
         return None
     cook, off = (g.d.figures[name].values[series, : g.past] for name in ("cook", "standardised"))
-    far = np.where((np.abs(off) > _FAR) | (cook > _PULLS), cook, np.nan)
+    far = np.where(_no_chance(off) | (cook > _PULLS), cook, np.nan)
     if np.isnan(far).all():
         return None
     column = int(np.nanargmax(far))
@@ -159,6 +161,19 @@ def _pull(g: Ground, laid: Laid, series: int) -> Caution | None:
         edit(P.evened.rulings, (*others, ruling)),
         "Leave it out",
     )
+
+
+def _no_chance(standardised: Values) -> np.ndarray:
+    """Periods further off a line of two terms than the furthest of so many is by chance.
+
+    By the residual over its standard error without the period, of all n at once (Cook and Weisberg, 1982).
+    """
+    n = int((~np.isnan(standardised)).sum())
+    if n < _FEWEST:
+        return np.zeros(standardised.shape, np.bool_)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        t = np.abs(standardised) * np.sqrt((n - 3) / np.maximum(n - 2 - standardised**2, 0.0))
+    return np.asarray(t > float(t_quantile(1 - _BY_CHANCE / n, np.array([n - 3.0]))[0]))
 
 
 def _bends(g: Ground, laid: Laid, series: int) -> Caution | None:

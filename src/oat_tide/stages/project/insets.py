@@ -34,7 +34,7 @@ def define_insets(g: Ground, laid: Laid) -> None:
 
 def insets(g: Ground) -> tuple[Item, ...]:
     """The small charts that are there."""
-    if "autocorrelation" not in g.d.figures:
+    if "fitted_by_size" not in g.d.figures:
         return ()
     limits = (Curve("chance_above", "average"), Curve("chance_below", "average"))
     return (

@@ -16,7 +16,7 @@ from oat_tide.core.exact import Values
 from oat_tide.core.methods import METHODS
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.trouble import Tell
-from oat_tide.core.working.formula import Formula, choose, exp, given, sqrt, t_quantile
+from oat_tide.core.working.formula import Formula, choose, exp, given, only, sqrt, t_quantile
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
@@ -25,10 +25,9 @@ from oat_tide.stages.project.ground import Ground, how_of, span_of
 from oat_tide.stages.project.laid import Laid, Regressed
 from oat_tide.stages.reckoned import Reckoned
 
-_FEW, _MANY = 60, 12
-"""Past starts of few series, and of many."""
+_STARTS, _FEWER = 60, 24
+"""Past starts; and those of what is found by steps, of more series than can be waited for."""
 _SERIES = 500
-"""Above so many series a method is made anew at fewer starts."""
 
 Margins = tuple[tuple[Values, Values], ...]
 """By level, what to add for the lower limit and for the upper one: (series, horizon) each."""
@@ -47,10 +46,16 @@ def _by_t(g: Ground, laid: Laid, told: Regressed, level: float, projected: Term)
     """By the quantile of t: the error of a period, of the curve and, where there is one, of the season."""
     d, name = g.d, f"{level:g}"
     hidden = partial(d.define, shown=False)
+    freedom, square = told.freedom, told.s**2
+    if laid.season is not None:
+        # The indices were fitted as well: all but one of them took up some of what varies.
+        freedom = told.freedom - float(g.cycle.length - 1)
+        square = square * told.freedom / freedom
     q = hidden(
-        f"t_{name}", f"t for {name} %", t_quantile(given(level / 100, "level"), told.freedom), where=told.s
-    )
-    line = told.s**2 * (1 + told.leverage)
+        f"t_{name}", f"t for {name} %", t_quantile(given(level / 100, "level"), only(freedom > 0, freedom)),
+        where=told.s,
+    )  # fmt: skip
+    line = square * (1 + told.leverage)
     curve = laid.curve
     assert curve is not None
     said = f"half of the {name} % interval"
@@ -136,7 +141,8 @@ def margins_of(
     columns = past.columns + horizon
     how = how_of(ask, seasonal, past.grid, past.first, columns)
     span = span_of(past, ask, past.columns)
-    many = _FEW if len(past.keys) <= _SERIES else _MANY
-    starts = rolling.past_starts(span.end + 1, max(2, min(how.cycle, span.end // 2)), many)
+    many = _FEWER if METHODS[method].iterated and len(past.keys) > _SERIES else _STARTS
+    # From half of the history on: what is made of less errs more than what is made of all.
+    starts = rolling.past_starts(span.end + 1, max(2, (span.end + 1) // 2), many)
     missed = rolling.errors(METHODS[method].kernel, past.settled, span.used, starts, horizon, how)
     return tuple(rolling.margins(missed, level / 100) for level in levels)

@@ -93,7 +93,8 @@ def _card(g: Ground, laid: Laid, name: str) -> Card:
         line = Curve(f"projected_{name}", "laid", dash=ask.over.index(name) + 1, shade=0.8)
     acts = () if chosen else (("◉" if laid_over else "○", act),)
     said = _latest(g, "projected" if chosen else f"projected_{name}")
-    return Card(method.title, said, own, acts, line)
+    shown = None if chosen or laid_over else edit(P.project.over, (*ask.over[: _MOST_OVER - 1], name))
+    return Card(method.title, said, own, acts, line, shown)
 
 
 def _latest(g: Ground, name: str) -> str:
