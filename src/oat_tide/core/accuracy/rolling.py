@@ -5,13 +5,26 @@ Source: Tashman, Out-of-sample tests of forecasting accuracy: an analysis and re
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any, Protocol
+
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.methods.shape import How, Kernel
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.regression import t_quantile
 
+
+class Ahead(Protocol):
+    """What a method says."""
+
+    @property
+    def ahead(self) -> Values:
+        """(starts, series, horizon) what each start projects."""
+
+
+Method = Callable[[Values, Values, Days, int, Any], Ahead]
+"""(values, weights, starts, horizon, how) -> what each start projects (`core/methods/shape`)."""
 MOST_STARTS = 60
 """Past starts at the most: the latest, of which two in three may be needed at a lead."""
 

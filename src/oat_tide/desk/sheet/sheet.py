@@ -38,7 +38,8 @@ class _Page(QWidget):
 
     Attributes:
         parts: the widgets of the first items; making them all takes several turns of the event loop.
-        cautions: where cautions stand.
+        cautions: where cautions stand: at the end, or where an item says so.
+        at_end: whether they stand there.
         said: those that do.
     """
 
@@ -47,6 +48,7 @@ class _Page(QWidget):
         self.setObjectName("sheet")
         self.parts: list[QWidget] = []
         self.said: tuple[Caution, ...] = ()
+        self.at_end = True
         box = QVBoxLayout(self)
         box.setContentsMargins(16, 12, 16, 12)
         box.setSpacing(5)
@@ -67,6 +69,11 @@ class _Page(QWidget):
             self.items.addSpacing(7)
         self.items.addWidget(widget)
         self.parts.append(widget)
+        if isinstance(item, Note) and item.kind == "cautions":
+            widget.hide()
+            self.cautions, self.at_end = QVBoxLayout(), False
+            self.cautions.setSpacing(6)
+            self.items.addLayout(self.cautions)
 
 
 class _Stack(QStackedWidget):
@@ -168,8 +175,10 @@ class SideSheet(QScrollArea):
             self._fill(self._page.parts[place], self._items[place])
 
     def _sees_end(self, page: _Page) -> bool:
-        """Whether the end of the sheet, where cautions stand, is in sight."""
+        """Whether the end of the sheet, where cautions stand, is in sight; elsewhere they follow later."""
         bar = self.verticalScrollBar()
+        if not page.at_end:
+            return False
         return bar is None or page is not self._page or bar.value() >= bar.maximum() - _NEAR_END
 
     def _make_some(self) -> None:

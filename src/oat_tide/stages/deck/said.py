@@ -40,7 +40,7 @@ class Note:
 
     Attributes:
         said: the text; it may differ by series.
-        kind: "head", "text" or "small".
+        kind: "head", "text" or "small"; "cautions" for where these stand, at the end without one.
     """
 
     said: str | OfSeries

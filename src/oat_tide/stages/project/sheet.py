@@ -43,6 +43,7 @@ def sheet(g: Ground, laid: Laid, refused: str) -> tuple[Item, ...]:
         Cards("methods", tuple(_card(g, laid, name) for name in names), hand, partial(_chosen, g, names)),
         knob(P.project.every, ask),
         *((Note(refused, "small"),) if refused else ()),
+        Note("", "cautions"),
         knob(P.project.reach, ask, names=("so many periods", "fiscal year end")),
         knob(
             P.project.horizon,
