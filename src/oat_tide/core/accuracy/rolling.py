@@ -39,7 +39,7 @@ def past_starts(columns: int, fewest: int, most: int = MOST_STARTS) -> Days:
     return np.arange(max(fewest, columns - most), columns)
 
 
-def errors(kernel: Kernel, values: Values, weights: Values, starts: Days, horizon: int, how: How) -> Values:
+def errors(kernel: Method, values: Values, weights: Values, starts: Days, horizon: int, how: Any) -> Values:
     """(starts, series, horizon) actual less projected; NaN where either is not known, or not in the fit.
 
     Args:
@@ -49,7 +49,7 @@ def errors(kernel: Kernel, values: Values, weights: Values, starts: Days, horizo
     own = np.where(weights > 0, values, np.nan)
     padded = np.concatenate((own, np.full((len(own), horizon), np.nan)), axis=1)
     at = np.asarray(starts)[:, None] + np.arange(horizon)
-    return np.moveaxis(padded[:, at], 0, 1) - ahead
+    return np.asarray(np.moveaxis(padded[:, at], 0, 1) - ahead)
 
 
 def root_mean_square(missed: Values) -> tuple[Values, Values]:
