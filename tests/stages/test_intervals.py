@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+import zlib
 from types import SimpleNamespace
 from typing import Any
 
@@ -14,26 +15,36 @@ from hypothesis import strategies as st
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Panel, sight
 from oat_tide.plan.parts.evened import Evened
-from oat_tide.plan.parts.project import Project
+from oat_tide.plan.parts.project import Name, Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages import lines
 from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.project import make as project
+from oat_tide.stages.seasons import make as seasons
 
 
-def projected(values: np.ndarray, past: int, ahead: int) -> Deck:
+def projected(
+    values: np.ndarray,
+    past: int,
+    ahead: int,
+    method: Name = "line",
+    how: Seasons = Seasons(),  # noqa: B008
+) -> Deck:
     """The deck of Project on months of many series, `past` of them known at the as-of."""
     counts = np.ones(values.shape, np.int64)
     keys = tuple((str(row),) for row in range(len(values)))
-    panel = Panel("made", Grid("month"), 0, keys, values, counts, np.zeros(values.shape, np.uint8))
+    # What is known of a panel is kept by its stamp.
+    stamp = f"made {zlib.crc32(values.tobytes())}"
+    panel = Panel(stamp, Grid("month"), 0, keys, values, counts, np.zeros(values.shape, np.uint8))
     seen = sight(panel, past - 1, values.shape[1] - 1)
     reading: Any = SimpleNamespace(
         history="", scenarios=(), unit="cases", totalled="sum", dimensions=("product",)
     )
     stands_on = lines.make(seen, (Evened(),), lines.Needs(reading), None)
-    asked = Project(horizon=ahead), Seasons(), Evened()
-    return project.make(seen, asked, project.Needs(stands_on, reading, None), AtOnce())
+    parts = seasons.make(seen, (how, Evened()), seasons.Needs(stands_on, reading), AtOnce())
+    asked = Project(method, horizon=ahead), how, Evened()
+    return project.make(seen, asked, project.Needs(stands_on, reading, parts), AtOnce())
 
 
 class Intervals(unittest.TestCase):
@@ -57,3 +68,25 @@ class Intervals(unittest.TestCase):
             room = 4 * math.sqrt(level / 100 * (1 - level / 100) / series)
             for period in range(past, past + ahead):
                 self.assertAlmostEqual(inside[:, period].mean(), level / 100, delta=room)
+
+    def test_those_of_other_families_do(self) -> None:
+        rng, series, past, ahead = np.random.default_rng(11), 2000, 60, 6
+        t = np.arange(1.0, past + ahead + 1)[None]
+        noise = rng.normal(0, 10, (series, past + ahead))
+        wave = 1 + 0.3 * np.sin(2 * np.pi * t / 12)
+        families: tuple[tuple[Name, np.ndarray], ...] = (
+            ("line-season", (200 + 2 * t + noise) * wave),
+            ("growth-season", np.exp(5 + 0.01 * t + noise / 100) * wave),
+            ("last", 500 + np.cumsum(noise, axis=1)),
+            ("same-period", 300 + 60 * np.sin(2 * np.pi * t / 12) + noise),
+            ("quadratic", 200 + 2 * t + 0.05 * t**2 + noise),
+        )
+        for method, values in families:
+            figures = projected(values, past, ahead, method, Seasons(season="multiplicative")).figures
+            for level in (80, 95):
+                lower, upper = figures[f"lower_{level}"].values, figures[f"upper_{level}"].values
+                for period in range(past, past + ahead):
+                    inside = (values[:, period] >= lower[:, period]) & (values[:, period] <= upper[:, period])
+                    with self.subTest(method, level=level, lead=period - past + 1):
+                        # Within three points of what is promised, and what 2,000 series leave to chance.
+                        self.assertAlmostEqual(100 * inside.mean(), level, delta=3 + 1.8)

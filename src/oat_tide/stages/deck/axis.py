@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,3 +22,18 @@ class Axis:
     brief: Sequence[str]
     full: Sequence[str]
     step: str = ""
+
+
+class Names(Sequence[str]):
+    """The names of an axis too long to be written out, each made as it is asked for."""
+
+    def __init__(self, many: int, name: Callable[[int], str]) -> None:
+        self._many, self._name = many, name
+
+    def __len__(self) -> int:
+        return self._many
+
+    def __getitem__(self, place: Any) -> Any:
+        if not 0 <= place < self._many:
+            raise IndexError(place)
+        return self._name(place)

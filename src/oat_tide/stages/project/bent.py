@@ -18,7 +18,7 @@ from oat_tide.core.working.numerals import MINUS, significant
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.project import Project
 from oat_tide.stages.project.ground import Ground, span_of
-from oat_tide.stages.project.laid import Laid
+from oat_tide.stages.project.laid import Laid, raised
 from oat_tide.stages.reckoned import Reckoned
 
 _SOON = 400
@@ -173,7 +173,7 @@ def _growth(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
     d.define(
         f"{prefix}growth", f"growth {g.grid.a_period}", 100 * (exp(b) - 1), unit="%", signed=True, shown=shown
     )
-    curve = level * exp(b * t)
+    curve = level * raised(b * t)
 
     def said(series: int) -> str:
         if np.isnan(found[series, 0]):

@@ -251,7 +251,9 @@ def _jump(g: Ground, laid: Laid, series: int) -> Caution | None:
     last = int(at[-1])
     side = "up" if off[last] < 0 else "down"
     projected = g.d.figures["projected"].values[series, g.past : g.past + g.horizon]
-    trend = laid.trend.source.values[series, g.past : g.past + g.horizon] if laid.trend else projected
+    trend = (
+        laid.trend.source.values[series, g.past : g.past + g.horizon] if laid.trend is not None else projected
+    )
     runs = "rises" if trend[-1] > trend[0] else "falls" if trend[-1] < trend[0] else "runs level"
     return Caution(
         f"The projection jumps {side} from {g.grid.label(g.d.first + last)}: the last actual lies "

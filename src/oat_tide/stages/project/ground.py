@@ -144,13 +144,14 @@ def how_of(ask: Project, seasonal: Seasons, grid: Grid, first: int, columns: int
     own_year = usual_cycle(grid) if grid.kind == "block" else 0
     back = _YEAR.get(grid.kind, own_year)
     year = grid.cycle if grid.kind != "block" else max(own_year, 1)
-    days = grid.first_days(np.arange(first, first + columns)) if columns else np.zeros(0, np.int64)
+    waves = "harmonics" in (ask.method, *ask.over) and back > 0
+    days = grid.first_days(np.arange(first, first + columns if waves else first))
     return How(
         cycle=cycle.length,
         place=cycle.place,
         years=cycle.years,
-        phase=_phase(grid, first, columns, days) if back else np.zeros(0),
-        weekday=(days + 3) % 7 if grid.kind == "day" else None,
+        phase=_phase(grid, first, columns, days) if waves else np.zeros(0),
+        weekday=(days + 3) % 7 if grid.kind == "day" and waves else None,
         year=year,
         back=back,
         last=ask.last or (cycle.length or _MEAN),

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import functools
 import itertools
 from functools import partial
 
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.working.formula import count, given, normal_tail, sqrt
 from oat_tide.core.working.numerals import fixed
 from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Axis, Curve, Inset, Item, Note
+from oat_tide.stages.deck.axis import Names
 from oat_tide.stages.project.ground import Ground
 from oat_tide.stages.project.laid import Laid, Regressed
 from oat_tide.stages.reckoned import Reckoned
@@ -21,6 +24,20 @@ _MOST_SERIES = 20
 """Series of a deck that has these charts: they are looked at one series at a time."""
 _STEP, _WIDEST = 0.5, 3.0
 """Of standardised residuals."""
+_EDGES = np.arange(-_WIDEST, _WIDEST + _STEP, _STEP)
+
+
+@functools.lru_cache(16)
+def _lags(many: int, kind: str) -> Axis:
+    short = tuple(str(lag) for lag in range(1, many + 1))
+    return Axis(short, short, tuple(counted(lag, kind) + " apart" for lag in range(1, many + 1)))
+
+
+@functools.lru_cache(1)
+def _sizes() -> Axis:
+    names = tuple(fixed(float(each), 1) for each in (_EDGES[:-1] + _EDGES[1:]) / 2)
+    full = tuple(f"{fixed(float(a), 1)} to {fixed(float(b), 1)}" for a, b in itertools.pairwise(_EDGES))
+    return Axis(names, names, full)
 
 
 def define_insets(g: Ground, laid: Laid) -> None:
@@ -60,10 +77,7 @@ def _together(g: Ground, told: Regressed) -> None:
     """The autocorrelation of residuals, and what chance stays within: 1.96 over the root of n."""
     d, last = g.d, g.past - 1
     many = max(min(2 * (g.cycle.length or 4), g.past // 2, 40), 1)
-    short = tuple(str(lag) for lag in range(1, many + 1))
-    d.lay(
-        "lags", Axis(short, short, tuple(counted(lag, g.grid.kind) + " apart" for lag in range(1, many + 1)))
-    )
+    d.lay("lags", _lags(many, g.grid.kind))
     row = partial(d.define, shown=False, axis="lags")
     row(
         "autocorrelation", "autocorrelation of residuals",
@@ -95,10 +109,8 @@ def _echoes(residual: Values, many: int) -> Values:
 
 def _spread(g: Ground) -> None:
     """How many standardised residuals lie within each half of one, and how many would if they were normal."""
-    d, edges = g.d, np.arange(-_WIDEST, _WIDEST + _STEP, _STEP)
-    names = tuple(fixed(float(each), 1) for each in (edges[:-1] + edges[1:]) / 2)
-    full = tuple(f"{fixed(float(a), 1)} to {fixed(float(b), 1)}" for a, b in itertools.pairwise(edges))
-    d.lay("sizes", Axis(names, names, full))
+    d, edges = g.d, _EDGES
+    d.lay("sizes", _sizes())
     row = partial(d.define, shown=False, axis="sizes")
     row(
         "many_of_size", "residuals of that size",
@@ -126,6 +138,10 @@ def _many_of(standardised: Term, edges: Values) -> Values:
     return found
 
 
+def _named(grid: Grid, first: int, order: Days, place: int) -> str:
+    return grid.label(first + int(order[place]))
+
+
 def _by_size(g: Ground) -> None:
     """Periods of the fit in order of what is fitted, of the series in sight."""
     d = g.d
@@ -135,7 +151,7 @@ def _by_size(g: Ground) -> None:
     if not there.size:
         return
     order = there[np.argsort(own[there], kind="stable")]
-    names = tuple(g.grid.label(d.first + int(column)) for column in order)
+    names = Names(len(order), partial(_named, g.grid, d.first, order))
     d.lay("by size", Axis(names, names, names))
     row = partial(d.define, shown=False, axis="by size", unit=g.unit)
     row("actual_by_size", "actual", actual.like(order))

@@ -16,13 +16,13 @@ from oat_tide.core.exact import Values
 from oat_tide.core.methods import METHODS
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.trouble import Tell
-from oat_tide.core.working.formula import Formula, choose, exp, given, only, sqrt, t_quantile
+from oat_tide.core.working.formula import Formula, choose, given, only, sqrt, t_quantile
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.cycle import by_kind
 from oat_tide.stages.project.ground import Ground, how_of, span_of
-from oat_tide.stages.project.laid import Laid, Regressed
+from oat_tide.stages.project.laid import Laid, Regressed, raised
 from oat_tide.stages.reckoned import Reckoned
 
 _STARTS, _FEWER = 60, 24
@@ -62,7 +62,7 @@ def _by_t(g: Ground, laid: Laid, told: Regressed, level: float, projected: Term)
     if laid.trend is None or laid.season is None:
         half = hidden(f"half_{name}", said + (" of ln" if told.logs else ""), q * sqrt(line), where=projected)
         for side, to, edge in (("lower", "from", curve - half), ("upper", "to", curve + half)):
-            _limit(g, side, name, to, exp(edge) if told.logs else edge, projected)
+            _limit(g, side, name, to, raised(edge) if told.logs else edge, projected)
         return
     # The error of the curve, and that of the index, each as it moves what is projected.
     trend, season, wavers = laid.trend, laid.season, _wavers(g, laid)

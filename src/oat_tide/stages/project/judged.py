@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import functools
 from functools import partial
 
 import numpy as np
 
+from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.working.formula import (
     Formula,
     either,
@@ -19,11 +21,13 @@ from oat_tide.core.working.formula import (
     t_tail,
     total,
 )
-from oat_tide.core.working.terms import Term, known
+from oat_tide.core.working.terms import Columns, Term, known
 from oat_tide.stages.common import counted
 from oat_tide.stages.project.ground import Ground
-from oat_tide.stages.project.laid import Laid, Regressed
+from oat_tide.stages.project.laid import LARGEST, Laid, Regressed
 
+_STEP = 400
+"""Columns that the like ones are looked up by: a drag over days moves their number in every frame."""
 TABLE = ("r2", "adjusted_r2", "s", "f", "f_p", "aicc", "durbin_watson", "n")
 """What a fit as a whole is told by."""
 
@@ -85,7 +89,10 @@ def _as_a_whole(g: Ground, told: Regressed) -> None:
     r2 = d.define("r2", f"R²{scale}", 1 - sse / sst, where=sst > 0, blank="Nothing varies.")
     freedom = told.freedom
     d.define(
-        "adjusted_r2", f"adjusted R²{scale}", 1 - (1 - r2) * (freedom + (k - 1)) / freedom, where=sst > 0
+        "adjusted_r2",
+        f"adjusted R²{scale}",
+        1 - (1 - r2) * (freedom + (k - 1)) / only(freedom > 0, freedom),
+        where=sst > 0,
     )
     f = d.define(
         "f", "F of the regression", only(sse > 0, (sst - sse) / (k - 1) / told.s**2), where=sst > 0,
@@ -128,7 +135,15 @@ def original_scale(g: Ground, told: Regressed, fitted: Term) -> None:
     miss = hidden("miss", "actual minus fitted", y - fitted)
     off = hidden("off", "actual minus its mean", y - y_mean)
     sse, sst = (sum_of_products(u, each.between(0, last) ** 2) for each in (miss, off))
-    d.define("r2_original", "R² on the original scale", only(sst > 0, 1 - sse / sst), where=told.s)
+    share = only(sst > 0, 1 - only(sse < LARGEST, sse) / sst)
+    d.define("r2_original", "R² on the original scale", share, where=told.s, blank="The fit is too far off.")
+
+
+@functools.lru_cache(16)
+def _year_before(grid: Grid, first: int, columns: int) -> Columns:
+    """(columns,) the like column of the year before; below 0 for none."""
+    before = grid.year_before(first + np.arange(columns)) - first
+    return np.where((before >= 0) & (before < columns), before, -1)
 
 
 def growth(g: Ground, projected: Term) -> None:
@@ -141,10 +156,7 @@ def growth(g: Ground, projected: Term) -> None:
         "known_or_projected", "actual, then projected", either(in_past, g.actual, projected), shown=False,
         unit=g.unit,
     )  # fmt: skip
-    periods = d.first + np.arange(d.columns)
-    before = g.grid.year_before(periods) - d.first
-    before = np.where((before >= 0) & (before < d.columns), before, -1)
-    base = whole.like(before)
+    base = whole.like(_year_before(g.grid, d.first, -(-d.columns // _STEP) * _STEP)[: d.columns])
     d.define(
         "on_year",
         "% on year before",

@@ -6,8 +6,18 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from oat_tide.core.exact import Values
-from oat_tide.core.working.formula import Formula
+from oat_tide.core.working.formula import Formula, exp, only
 from oat_tide.core.working.terms import Term
+
+LARGEST = 1e300
+"""What no square of figures comes to; beyond it there are no numbers."""
+_POWER = 690.0
+"""What e can be raised to."""
+
+
+def raised(line: Formula) -> Formula:
+    """e to a curve of logarithms, where that is a number at all."""
+    return only(line < _POWER, exp(line))
 
 
 @dataclass(frozen=True, eq=False, slots=True)

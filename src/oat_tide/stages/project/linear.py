@@ -17,7 +17,6 @@ from oat_tide.core.working.formula import (
     Formula,
     added_up,
     either,
-    exp,
     given,
     ln,
     only,
@@ -30,7 +29,7 @@ from oat_tide.core.working.numerals import MINUS, significant
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.stages.places import season_names
 from oat_tide.stages.project.ground import Ground
-from oat_tide.stages.project.laid import Laid, Regressed
+from oat_tide.stages.project.laid import Laid, Regressed, raised
 from oat_tide.stages.reckoned import Reckoned
 
 _WEEKDAYS = "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"
@@ -112,13 +111,13 @@ def linear(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
     leverage = hidden(
         f"{prefix}leverage", "leverage", Reckoned(lambda: fit.leverage, "x (X'X)⁻¹ x' of its terms")
     )
-    raised = exp(line) if logs else line
+    whole = raised(line) if logs else line
     if logs and g.ask.mean:
-        raised = raised * exp(s**2 / 2)
+        whole = whole * raised(s**2 / 2)
     return Laid(
         name,
-        raised,
-        raised,
+        whole,
+        whole,
         partial(_why_none, g, name, fit),
         partial(_equation, g, name, fit),
         tuple(prefix + short for short in fit.names),

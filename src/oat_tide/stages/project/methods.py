@@ -57,7 +57,7 @@ def why_not(g: Ground, name: str) -> str:
         return f"{g.cycle.length} seasons are too many for a coefficient each. Take harmonic terms."
     if name in ("indicators", *_BY_SEASONS) and not g.cycle.length:
         return f"A {g.grid.kind} has no seasons. Set a cycle in Seasons."
-    if name == "harmonics" and not len(g.how.phase):
+    if name == "harmonics" and not g.how.back:
         return f"A {g.grid.kind} has no waves within a year."
     return ""
 

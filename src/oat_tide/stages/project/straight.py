@@ -9,14 +9,14 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.regression import fit_line
 from oat_tide.core.seasons.indices import standard_errors
-from oat_tide.core.working.formula import either, exp
+from oat_tide.core.working.formula import either
 from oat_tide.core.working.numerals import MINUS, significant
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.stages.cycle import by_kind, no_season
 from oat_tide.stages.deck.draft import of
 from oat_tide.stages.fitted import Through, line_of
 from oat_tide.stages.project.ground import Ground
-from oat_tide.stages.project.laid import Laid, Regressed
+from oat_tide.stages.project.laid import Laid, Regressed, raised
 
 
 def straight(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
@@ -31,15 +31,15 @@ def straight(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid
     d = g.d
     line = line_of(d, got, base)
     regressed = _regressed(g, got, prefix)
-    raised = exp(line) if growth else line
+    curve = raised(line) if growth else line
     if growth and g.ask.mean:
-        raised = raised * exp(regressed.s**2 / 2)
+        curve = curve * raised(regressed.s**2 / 2)
     facts = tuple(prefix + each for each in ("intercept", "slope"))
     plain = partial(_equation, got, g.unit)
     if not with_season or missing:
-        return Laid(name, raised, raised, partial(_why_none, g, got, missing), plain, facts, regressed, line)
+        return Laid(name, curve, curve, partial(_why_none, g, got, missing), plain, facts, regressed, line)
     trend = d.define(
-        f"{prefix}trend", "Trend", raised, where=g.inside | g.ahead, unit=g.unit, shown=shown,
+        f"{prefix}trend", "Trend", curve, where=g.inside | g.ahead, unit=g.unit, shown=shown,
         blank="It lies outside the fit span, and is not projected.",
     )  # fmt: skip
     season, multiplies = _season(g, prefix, shown)

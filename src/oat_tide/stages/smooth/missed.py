@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -123,18 +123,3 @@ class Row(Formula):
 
     def bind(self, series: int, column: int) -> Working:
         return self.source.cell(series, self.row() * self.wide + column)
-
-
-class Names(Sequence[str]):
-    """The names of an axis too long to be written out, each made as it is asked for."""
-
-    def __init__(self, many: int, name: Callable[[int], str]) -> None:
-        self._many, self._name = many, name
-
-    def __len__(self) -> int:
-        return self._many
-
-    def __getitem__(self, place: Any) -> Any:
-        if not 0 <= place < self._many:
-            raise IndexError(place)
-        return self._name(place)
