@@ -1,6 +1,6 @@
 """How long the methods of Project take: one series of ten years of months, and 10,000 of 72.
 
-Goals: one series, every method, 0.2 s; 10,000 series, every method that is not found by steps, 2 s on two cores;
+Goals: one series, every method, 0.2 s; 10,000 series, every method not found by steps, 2 s on two cores;
 those found by steps are told apart. Each is timed three times and the least stands. Run:
 python benchmarks/methods.py
 """
