@@ -73,6 +73,8 @@ class ProjectExamples:
             # 310.25 on the 291 of 2025.
             ahead_growth=100 * (310.25 / 291 - 1),
             on_year=[NAN] * 8 + [100 * (310.25 / 291 - 1)],
+            on_before=[NAN] * 8 + [100 * (310.25 / 291 - 1)],
+            ahead_compound=100 * (310.25 / 291 - 1),
         )
         for name, value in (("intercept", 204.5), ("slope", 11.75)):
             error = errors[name]
@@ -103,6 +105,8 @@ class ProjectExamples:
         self.check(session, "project", fitted=[NAN, *C[:-1], NAN, NAN])
         for name in over:
             self.check(session, "project", **{f"projected_{name}": [NAN] * 12 + ahead[name]})
+        # 110 carried forward two quarters from 110; by 4 % a year it grows so.
+        self.check(session, "project", on_before=[NAN] * 12 + [0, 0], ahead_compound=0, ahead_a_year=0)
         facts = {
             "drift": {"drift": 30 / 11, "first": 80, "last": 110},
             "mean": {"mean_last": 130},
@@ -111,6 +115,7 @@ class ProjectExamples:
             "compound": {"compound": 100 * ((110 / 80) ** (1 / 11) - 1)},
             "rate": {},
         }
+        facts["rate"] = {"ahead_compound": 100 * (1.04**0.25 - 1), "ahead_a_year": 4.0}
         for name, wanted in facts.items():
             session.do(edit(P.project, Project(name, ("last", "rate"), horizon=2, rate=4.0)))  # type: ignore[arg-type]
             self.check(session, "project", projected=[NAN] * 12 + ahead[name], **wanted)  # type: ignore[arg-type]

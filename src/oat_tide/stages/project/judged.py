@@ -24,7 +24,7 @@ from oat_tide.core.working.formula import (
 from oat_tide.core.working.terms import Columns, Term, known
 from oat_tide.stages.common import counted
 from oat_tide.stages.project.ground import Ground
-from oat_tide.stages.project.laid import LARGEST, Laid, Regressed
+from oat_tide.stages.project.laid import LARGEST, Laid, Regressed, raised
 
 _STEP = 400
 """Columns that the like ones are looked up by: a drag over days moves their number in every frame."""
@@ -166,6 +166,7 @@ def growth(g: Ground, projected: Term) -> None:
         signed=True,
         blank="Only projected periods are held against the year before here, where that is above zero.",
     )
+    _by_period(g, whole, stop)
     ahead = total(projected.between(g.past, stop - 1))
     d.define("ahead_total", _all(g, "the next {0}"), ahead, unit=g.unit)
     held = d.define(
@@ -183,6 +184,45 @@ def growth(g: Ground, projected: Term) -> None:
         signed=True,
         blank="The year before is not known, or not above zero.",
     )
+
+
+def _by_period(g: Ground, whole: Term, stop: int) -> None:
+    """Growth from period to period, and compound over the horizon; what it is on is named."""
+    d, latest = g.d, g.grid.label(g.d.first + g.past - 1)
+    before = whole.shift(-1)
+    d.define(
+        "on_before",
+        f"% on {g.grid.kind} before",
+        only(before > 0, 100 * (whole / before - 1)),
+        where=g.ahead,
+        unit="%",
+        signed=True,
+        blank="Only projected periods have it, where the one before is above zero.",
+        remark=lambda series, column: f"It is on the actual of {latest}." if column == g.past else "",
+    )
+    many, ahead = len(d.keys), given(float(g.horizon), "periods ahead")
+    first, last = (whole.at(np.full(many, column)) for column in (g.past - 1, stop - 1))
+    compound = d.define(
+        "ahead_compound",
+        f"compound {g.grid.a_period} on {latest}",
+        100
+        * (
+            only(first > 0, only(last > 0, last / first)) ** (1 / given(float(g.horizon), "periods ahead"))
+            - 1
+        ),
+        unit="%",
+        signed=True,
+        blank=f"{latest} is not known, or not above zero.",
+    )
+    if g.how.year > 1:
+        d.define(
+            "ahead_a_year",
+            "the same a year",
+            100 * (raised(float(g.how.year) * ln(1 + compound / 100)) - 1),
+            unit="%",
+            signed=True,
+            blank=f"{latest} is not known, or not above zero.",
+        )
 
 
 def base_of(g: Ground, base: Formula) -> Term:

@@ -197,7 +197,7 @@ def _in_order(d: Draft) -> None:
     limits = [name for name in d.figures if name.startswith(("lower_", "upper_"))]
     laid = [name for name in d.figures if name.startswith("projected_")]
     first = ("fitted", "remains", "standardised", "trend", "season", "projected", *limits, *laid)
-    for name in (*first, "on_year", *_LATER):
+    for name in (*first, "on_before", "on_year", *_LATER):
         if name in d.figures:
             d.figures[name] = d.figures.pop(name)
     # What stands beside it comes last.

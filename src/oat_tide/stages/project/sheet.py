@@ -20,6 +20,7 @@ from oat_tide.stages.project.later import told_of_later
 from oat_tide.stages.project.methods import offered
 
 _MOST_OVER = 6
+_GROWTH = "growth", "ahead_total", "ahead_growth", "ahead_compound", "ahead_a_year"
 _OWN = {
     "mean": ("last",),
     "rate": ("rate",),
@@ -62,7 +63,7 @@ def sheet(g: Ground, laid: Laid, refused: str) -> tuple[Item, ...]:
         Note(laid.equation),
         Note(f"Source: {METHODS[laid.name].source}.", "small"),
         Note(partial(words.first_period, g, laid), "small"),
-        *(Fact(name) for name in ("growth", "ahead_total", "ahead_growth") if name in d.figures),
+        *(Fact(name) for name in _GROWTH if name in d.figures),
         *told_of_later(g),
         *_table(g, laid),
         knob(P.project.residuals, ask),
