@@ -205,11 +205,7 @@ def _by_period(g: Ground, whole: Term, stop: int) -> None:
     compound = d.define(
         "ahead_compound",
         f"compound {g.grid.a_period} on {latest}",
-        100
-        * (
-            only(first > 0, only(last > 0, last / first)) ** (1 / given(float(g.horizon), "periods ahead"))
-            - 1
-        ),
+        100 * (only(first > 0, only(last > 0, last / first)) ** (1 / ahead) - 1),
         unit="%",
         signed=True,
         blank=f"{latest} is not known, or not above zero.",
