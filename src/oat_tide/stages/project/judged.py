@@ -190,16 +190,20 @@ def _by_period(g: Ground, whole: Term, stop: int) -> None:
     """Growth from period to period, and compound over the horizon; what it is on is named."""
     d, latest = g.d, g.grid.label(g.d.first + g.past - 1)
     before = whole.shift(-1)
-    d.define(
-        "on_before",
-        f"% on {g.grid.kind} before",
-        only(before > 0, 100 * (whole / before - 1)),
-        where=g.ahead,
-        unit="%",
-        signed=True,
-        blank="Only projected periods have it, where the one before is above zero.",
-        remark=lambda series, column: f"It is on the actual of {latest}." if column == g.past else "",
-    )
+    if g.grid.kind != "year":
+        d.define(
+            "on_before",
+            f"% on {g.grid.kind} before",
+            only(before > 0, 100 * (whole / before - 1)),
+            where=g.ahead,
+            unit="%",
+            signed=True,
+            blank="Only projected periods have it, where the one before is above zero.",
+            remark=lambda series, column: f"It is on the actual of {latest}." if column == g.past else "",
+        )
+    if g.grid.kind in ("day", "week"):
+        # From one day to another it says nothing.
+        return
     many, ahead = len(d.keys), given(float(g.horizon), "periods ahead")
     first, last = (whole.at(np.full(many, column)) for column in (g.past - 1, stop - 1))
     compound = d.define(
