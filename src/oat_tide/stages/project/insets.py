@@ -10,7 +10,7 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Grid
-from oat_tide.core.working.formula import count, given, normal_tail, sqrt
+from oat_tide.core.working.formula import count, given, normal_tail, only, sqrt
 from oat_tide.core.working.numerals import fixed
 from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.common import counted
@@ -88,7 +88,7 @@ def _together(g: Ground, told: Regressed) -> None:
         signed=True,
     )  # fmt: skip
     n = d.define("residuals_n", "residuals", count(known(told.residual.between(0, last))), shown=False)
-    limit = row("chance_above", "chance stays below", _flat(len(d.keys), many) + 1.96 / sqrt(n))
+    limit = row("chance_above", "chance stays below", _flat(len(d.keys), many) + 1.96 / sqrt(only(n > 0, n)))
     row("chance_below", "chance stays above", 0 - limit, signed=True)
 
 
