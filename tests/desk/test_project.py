@@ -61,7 +61,6 @@ class Methods(ProjectCase):
         self.over(self.card("Straight line"))
         self.assertEqual(self.plan.project.over, ("line",))
         self.assertIn("projected_line", self.curves())
-        self.assertEqual(self.window.deck.rows_menu.isEmpty(), True)
         self.assertTrue(self.cell_text("projected_line", 62))
         self.over(self.card("Straight line"))
         self.assertEqual(self.plan.project.over, ())
