@@ -166,8 +166,12 @@ class BandView(QWidget):
         self.deck = deck
         self.over.raise_()
         self.setAccessibleName(f"Chart: {deck.title(series)}")
-        self.setAccessibleDescription(deck.finding(series))
         self.paint()
+
+    def describe(self) -> None:
+        """Say what the chart comes to; it follows the paint, for it may take the whole deck to say."""
+        if self.deck is not None:
+            self.setAccessibleDescription(self.deck.finding(self.series))
 
     def size_of(self, deck: Deck, band: Band) -> float:
         """What the figures of a band are told in, as their rows are."""

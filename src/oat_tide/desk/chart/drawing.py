@@ -21,6 +21,8 @@ MOST_SEASONS = 31
 """Above so many seasons in sight the dots of their years would run into one another."""
 _HALF = 0.36
 """Half the width of what stands within a column."""
+_STRAIGHT = 1e-9
+"""A line that bends by no more than this part of its rise is straight."""
 _POINT, _CROSS = 6, 4
 """Pixels of a point within a column, and of half a cross."""
 _END = 8
@@ -134,11 +136,14 @@ def thin(values: Values, first: int, pixels: int) -> tuple[Values, Values]:
         pixels: the width that the stretch is painted on.
 
     Returns:
-        x and y; unchanged where there is hardly more than a value a pixel.
+        x and y; unchanged where there is hardly more than a value a pixel, both ends of a straight line.
     """
     group = round(len(values) / max(pixels, 1))
     if group < 2:
         return np.arange(first, first + len(values), dtype=float), values
+    bent = np.abs(values[2:] - 2 * values[1:-1] + values[:-2]).max()
+    if bent <= _STRAIGHT * abs(values[-1] - values[0]):
+        return np.array([first, first + len(values) - 1.0]), values[[0, -1]]
     whole = len(values) // group * group
     # Many at once, one of each pixel, is many times quicker than one pixel after another.
     parts = np.ascontiguousarray(values[:whole].reshape(-1, group).T)

@@ -185,6 +185,7 @@ class DeckView(QWidget):
             # Another plan is being made ready: what is in sight is of the old one, and soon gone.
             return
         self.card.refresh()
+        self.bands.describe()
         if self.deck is not None and self.deck.main is None and self.deck is self.session.shown(self._stage):
             self.card.reserve(self.deck, self.series)
         self._show_kept()
