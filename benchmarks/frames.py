@@ -1,8 +1,8 @@
 """Frame times on ten years of days, and the time to the first painted window.
 
 A frame is measured from the edit to the end of the painting that it causes (the event loop is empty
-again), in a 1280x800 window on Qt's offscreen platform. Each line is run three times and the run with the
-least 95th percentile stands: what else the machine does comes in bursts and can only add. Run:
+again), in a 1280x800 window on Qt's offscreen platform. All lines are run in three rounds, and of each the
+run with the least 95th percentile stands: what else the machine does comes in bursts and can only add. Run:
 python benchmarks/frames.py [words of the lines to run]
 """
 

@@ -199,6 +199,10 @@ PROJECTED = {
     "powers": [Project("power", ("quadratic",), mean=True)],
     "bent twice": [edit(P.evened.rulings, RULINGS), Project("quadratic", half=5)],
     "weighted": [Project("weighted-line", half=5)],
+    "by calendar year": [
+        edit(P.periods.kind, "year"),
+        Project("line", ("growth", "logarithmic", "huber"), numbered="by calendar year"),
+    ],
     "robust": [Project("huber", ("theil-sen",))],
     "growth by steps": [Project("logistic", ("growth-direct",), ceiling=3000.0)],
 }

@@ -17,10 +17,10 @@ def time(first: int, columns: int) -> Values:
     return found
 
 
-def powers(first: int, used: Mask, columns: int, degree: int) -> Design:
-    """1, t, t² and so on to a degree, on time centred and scaled."""
-    t = time(first, columns)
-    return powers_of(t, used, degree)
+def powers(first: int, used: Mask, columns: int, degree: int, year0: float = np.nan) -> Design:
+    """1, t, t² and so on to a degree, on time centred and scaled; t may be the calendar year."""
+    t = time(first, columns) if np.isnan(year0) else np.arange(columns, dtype=float) + year0
+    return powers_of(np.asarray(t), used, degree)
 
 
 def powers_of(t: Values, used: Mask, degree: int) -> Design:

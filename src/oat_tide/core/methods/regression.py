@@ -41,7 +41,7 @@ def design_of(method: str, columns: int, how: How) -> DesignOf:
         if method == "harmonics":
             weekday = None if how.weekday is None else how.weekday[:columns]
             return designs.harmonics(first, used, how.phase[:columns], how.pairs, weekday)
-        return designs.powers(first, used, columns, 2 if method == "quadratic" else 1)
+        return designs.powers(first, used, columns, 2 if method == "quadratic" else 1, how.year0)
 
     return of
 

@@ -35,6 +35,8 @@ class How:
         last: periods in the mean of the last.
         rate: growth a year, as a share, where it is set by hand.
         ceiling: what saturating growth comes up to; NaN for one that is fitted.
+        year0: of series numbered by calendar year, that of the first column; NaN where periods are counted
+            from 1 at the first of the fit.
         half: periods after which a weighted line counts a period half.
         pairs: waves a year of harmonic terms.
         season: how indices are taken.
@@ -51,6 +53,7 @@ class How:
     last: int = 3
     rate: float = 0.0
     ceiling: float = np.nan
+    year0: float = np.nan
     half: float = 12.0
     pairs: int = 3
     season: Seasonal = "classical"

@@ -45,6 +45,7 @@ class Project(Part, frozen=True):
         method: the one that is chosen.
         over: those laid over it.
         every: whether all methods are listed, not only those that suit most.
+        numbered: the t of yearly series, where the fit is the same: of polynomials and exponentials.
         since: where the fit span begins; None is the first period.
         until: where it ends; None is the as-of.
         intervals: the probabilities of the prediction intervals, in percent.
@@ -88,6 +89,13 @@ class Project(Part, frozen=True):
             | option("horizon", "periods ahead, up to ten years", "PERIODS"),
         ),
     ] = 6
+    numbered: Annotated[
+        Literal["from 1", "by calendar year"],
+        Meta(
+            title="Years numbered",
+            extra_json_schema=option("numbered", "how the years of yearly series are numbered in a fit"),
+        ),
+    ] = "from 1"
     since: Annotated[dt.date | None, Meta(title="Fit from", extra_json_schema=unit("first day"))] = None
     until: Annotated[dt.date | None, Meta(title="Fit to", extra_json_schema=unit("last day"))] = None
     mean: Annotated[bool, Meta(title="Project the mean, not the median")] = False

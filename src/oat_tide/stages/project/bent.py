@@ -32,7 +32,7 @@ def bent(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
 
 def _t(g: Ground, prefix: str, there: np.ndarray) -> Term:
     return g.d.define(
-        f"{prefix}t", "period number", given(g.span.t, g.first_number), where=there, shown=False
+        f"{prefix}t", "period number", given(g.numbers(""), g.first_number), where=there, shown=False
     )
 
 

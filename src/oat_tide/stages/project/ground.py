@@ -101,9 +101,22 @@ class Ground:
         place = np.arange(self.d.columns)[None]
         return (place >= self.span.start) & (place <= self.span.end)
 
+    def numbers(self, name: str) -> Values:
+        """(series, columns) the number of each period as a method has it."""
+        if self.by_year and name in BY_YEAR:
+            return self.span.t
+        return np.arange(self.d.columns) - self.span.start + 1
+
     def first_number(self, series: int) -> str:
-        """Which period is number 1."""
+        """Which period is number 1, or that all are numbered by the calendar."""
+        if self.by_year:
+            return "the calendar year, or counted from the first of the fit where that bends the curve"
         return f"counted from {self.grid.label(self.d.first + int(self.span.start[series, 0]))} = 1"
+
+    @property
+    def by_year(self) -> bool:
+        """Whether t is the calendar year."""
+        return self.ask.method in BY_YEAR and not np.isnan(self.how.year0)
 
     @property
     def ahead(self) -> Mask:
@@ -121,6 +134,17 @@ def horizon_of(ask: Project, sight: Sight) -> int:
     return min(ask.horizon, MOST_YEARS * grid.cycle)
 
 
+BY_YEAR = frozenset({"line", "growth", "quadratic", "weighted-line"})
+"""Methods whose fit is the same whether years are counted from 1 or by the calendar."""
+
+
+def year0_of(ask: Project, grid: Grid, first: int) -> float:
+    """The calendar year of the first column, where periods are numbered so; else NaN."""
+    if ask.numbered != "by calendar year" or grid.kind != "year":
+        return float("nan")
+    return float(grid.years([first])[0])
+
+
 def span_of(past: Panel, ask: Project, columns: int) -> Span:
     """The fit span of every series; part periods and periods not known stay out."""
     usable = ~np.isnan(past.settled) & (past.flags & (PART | LEFT_OUT) == 0)
@@ -131,7 +155,9 @@ def span_of(past: Panel, ask: Project, columns: int) -> Span:
     place = np.arange(columns, dtype=float)[None]
     used = np.zeros((len(past.keys), columns))
     used[:, : past.columns] = usable & ((place >= start) & (place <= end))[:, : past.columns]
-    return Span(start, end, used, place - start + 1)
+    year0 = year0_of(ask, past.grid, past.first)
+    by_year = ask.method in BY_YEAR and not np.isnan(year0)
+    return Span(start, end, used, place + 0 * start + year0 if by_year else place - start + 1)
 
 
 def _column(past: Panel, date: dt.date) -> int:
@@ -157,6 +183,7 @@ def how_of(ask: Project, seasonal: Seasons, grid: Grid, first: int, columns: int
         last=ask.last or (cycle.length or _MEAN),
         rate=ask.rate / 100,
         ceiling=ask.ceiling or np.nan,
+        year0=year0_of(ask, grid, first) if ask.method in BY_YEAR else np.nan,
         half=float(ask.half or 2 * year),
         pairs=min(ask.pairs, max((back - 1) // 2, 1)) if back else ask.pairs,
         season=seasonal.method,

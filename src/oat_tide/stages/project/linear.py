@@ -84,7 +84,11 @@ def linear(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
     curve = _curve(g, name, fit, prefix, coefficients)
     # Before the fit begins there is no logarithm of the period's number.
     line = hidden(
-        f"{prefix}line", "curve" if not logs else "curve of ln", curve, values=fit.curve, where=g.span.t > 0
+        f"{prefix}line",
+        "curve" if not logs else "curve of ln",
+        curve,
+        values=fit.curve,
+        where=g.numbers(name) > 0,
     )
     residual = hidden(f"{prefix}residual", "residual", z - line)
     many = total(every)
@@ -151,7 +155,7 @@ def _curve(g: Ground, name: str, fit: Regression, prefix: str, coefficients: Seq
     """The terms of a method times their coefficients, added up."""
     d, by_name = g.d, dict(zip(fit.names, coefficients, strict=True))
     t = d.define(
-        f"{prefix}t", "period number", given(g.span.t, g.first_number),
+        f"{prefix}t", "period number", given(g.numbers(name), g.first_number),
         where=~np.isnan(fit.coefficients[:, :1]), shown=False,
     )  # fmt: skip
     slope = by_name["slope"]

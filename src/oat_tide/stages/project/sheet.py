@@ -12,7 +12,7 @@ from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Act, Card, Cards, Curve, Fact, Item, Note, knob
 from oat_tide.stages.project import words
-from oat_tide.stages.project.ground import MOST_YEARS, Ground
+from oat_tide.stages.project.ground import BY_YEAR, MOST_YEARS, Ground
 from oat_tide.stages.project.insets import insets
 from oat_tide.stages.project.judged import TABLE
 from oat_tide.stages.project.laid import Laid
@@ -57,6 +57,7 @@ def sheet(g: Ground, laid: Laid, refused: str) -> tuple[Item, ...]:
         ),
         knob(P.project.since, ask, lo=begin, hi=end),
         knob(P.project.until, ask, lo=begin, hi=end),
+        *((knob(P.project.numbered, ask),) if kind == "year" and ask.method in BY_YEAR else ()),
         knob(P.project.mean, ask, why_not=median),
         knob(P.project.positive, ask),
         Note("What is fitted", "head"),

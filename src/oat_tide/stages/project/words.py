@@ -56,6 +56,8 @@ def first_period(g: Ground, laid: Laid, series: int) -> str:
     start = g.grid.label(g.d.first + int(g.span.start[series, 0]))
     extra = " A straight line's % growth shrinks along the way." if laid.name == "line" else ""
     counts = f"t = 1 in {start}; " if "t" in g.d.figures else ""
+    if g.by_year:
+        counts = "t is the calendar year; "
     return f"{counts}{n} in the fit.{extra}"
 
 
