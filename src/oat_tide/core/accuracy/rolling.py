@@ -25,6 +25,8 @@ class Ahead(Protocol):
 
 Method = Callable[[Values, Values, Days, int, Any], Ahead]
 """(values, weights, starts, horizon, how) -> what each start projects (`core/methods/shape`)."""
+_APART = 0.75
+"""Errors that count for less than this part of their number hang together: quantiles tell too little."""
 MOST_STARTS = 60
 """Past starts at the most: the latest, of which two in three may be needed at a lead."""
 
@@ -98,9 +100,9 @@ def effective(missed: Values) -> Values:
 def margins(missed: Values, level: float) -> tuple[Values, Values]:
     """What to add to a projection for the lower and the upper limit of its interval.
 
-    Where a lead has errors enough they are quantiles of them (Hyndman and Fan, 1996, type 6: of so many
-    errors as often beyond as the level says), else the quantile of t, with as many degrees of freedom as
-    errors that do not hang together, times their root mean square about zero.
+    Where a lead has errors enough that hardly hang together they are quantiles of them (Hyndman and Fan,
+    1996, type 6: of so many errors as often beyond as the level says). Else they are the quantile of t, with
+    as many degrees of freedom as errors that do not hang together, times their root mean square about zero.
 
     Args:
         missed: (starts, series, horizon) of `errors`.
@@ -113,7 +115,7 @@ def margins(missed: Values, level: float) -> tuple[Values, Values]:
     own = np.maximum(effective(missed), 1.0)
     half = np.where(many > 1, t_quantile(level, own) * size, np.nan)
     lower, upper = -half, half
-    rich = own >= enough_for(level)
+    rich = (own >= enough_for(level)) & (own >= _APART * many)
     if rich.any():
         tail = (1 - level) / 2
         with np.errstate(invalid="ignore"):
