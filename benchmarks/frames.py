@@ -71,6 +71,8 @@ def measure(path: Path, words: list[str]) -> dict[str, np.ndarray]:
 
     def frames(stage: str, changes: list[object]) -> np.ndarray:
         window.show_stage(stage)
+        app.processEvents()
+        window.deck.scale.all()
         return timed(functools.partial(window.do, change) for change in changes)
 
     def zooms() -> np.ndarray:
