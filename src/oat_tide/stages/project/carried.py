@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
@@ -109,8 +110,62 @@ def _like(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
     if name == "same-period":
         return _told(g, name, one_before, like, lambda series: same, [])
     ahead = given(years[None].astype(float), "years back")
+    pair = _two_years(g, prefix, shown)
+    gone = (columns >= 2 * back)[None]
+    facts = [f"{prefix}year_before", f"{prefix}year"]
+    why = f"It takes two years, of which at least half of the {g.grid.kind}s are known in both"
+    if name == "same-period-growth":
+        growth = g.d.define(
+            f"{prefix}year_growth",
+            "growth on the year before",
+            only(pair.year > 0, 100 * (only(pair.earlier > 0, pair.year / pair.earlier) - 1)),
+            unit="%",
+            signed=True,
+            shown=shown,
+            blank=f"{why}, above zero.",
+        )
+        recent, past = _recent(pair.now, back), _recent(pair.before, back)
+        fitted = only(gone, one_before * only(past > 0, only(recent > 0, recent / past)))
+        said = partial(_said, g, growth, same + ", with {0} % a year")
+        projected = like * (1 + growth / 100) ** ahead
+        return _told(g, name, fitted, projected, said, [*facts, f"{prefix}year_growth"])
+    many = count(known(pair.now.between(stop - back, stop - 1)))
+    change = g.d.define(
+        f"{prefix}year_change",
+        f"mean change of a {g.grid.kind} in a year",
+        (pair.year - pair.earlier)
+        / g.d.define(f"{prefix}year_many", "known in both", many, shown=False, where=_whole(stop, back)),
+        unit=g.unit,
+        signed=True,
+        shown=shown,
+        blank=f"{why}.",
+    )
+    moved = (_recent(pair.now, back) - _recent(pair.before, back)) / count(known(pair.now.over(-back, -1)))
+    said = partial(_said, g, change, same + ", with {0} a year")
+    fitted = only(gone, one_before + moved)
+    return _told(g, name, fitted, like + change * ahead, said, [*facts, f"{prefix}year_change"])
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class _Pair:
+    """Two years of the periods that are known in both.
+
+    Attributes:
+        now, before: rows of the figures and of those a year before.
+        year, earlier: what the last year comes to, and the one before it.
+    """
+
+    now: Term
+    before: Term
+    year: Term
+    earlier: Term
+
+
+def _two_years(g: Ground, prefix: str, shown: bool) -> _Pair:
+    """The last year and the one before: a period that is not known in one is left out of the other."""
+    back, stop = g.how.back, g.span.end + 1
+    one_before = g.actual.shift(-back)
     hidden = partial(g.d.define, shown=False, unit=g.unit)
-    # Those known in both years: a month that is left out of one is left out of the other.
     now = hidden(f"{prefix}now", "figure, its like one known", only(one_before, g.actual))
     before = hidden(f"{prefix}before", "the one a year before", only(g.actual, one_before))
 
@@ -118,53 +173,25 @@ def _like(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
         every = known(row.between(stop - back, stop - 1))
         return only(2 * count(every) > back - 1, total(every))
 
-    def recent(row: Term) -> Formula:
-        every = known(row.over(-back, -1))
-        return only(2 * count(every) > back - 1, total(every))
-
-    whole = np.array([[stop >= 2 * back]])
     year, earlier = (
-        g.d.define(prefix + short, label, year_of(row), unit=g.unit, shown=shown, where=whole)
+        g.d.define(prefix + short, label, year_of(row), unit=g.unit, shown=shown, where=_whole(stop, back))
         for short, label, row in (
             ("year", f"the last {back} {g.grid.kind}s", now),
             ("year_before", f"the {back} before them", before),
         )
     )
-    gone = (np.arange(g.d.columns) >= 2 * back)[None]
-    facts = [f"{prefix}year_before", f"{prefix}year"]
-    why = f"It takes two years, of which at least half of the {g.grid.kind}s are known in both"
-    if name == "same-period-growth":
-        growth = g.d.define(
-            f"{prefix}year_growth",
-            "growth on the year before",
-            only(year > 0, 100 * (only(earlier > 0, year / earlier) - 1)),
-            unit="%",
-            signed=True,
-            shown=shown,
-            blank=f"{why}, above zero.",
-        )
-        share = only(recent(before) > 0, only(recent(now) > 0, recent(now) / recent(before)))
-        fitted = only(gone, one_before * share)
-        said = partial(_said, g, growth, same + ", with {0} % a year")
-        projected = like * (1 + growth / 100) ** ahead
-        return _told(g, name, fitted, projected, said, [*facts, f"{prefix}year_growth"])
-    many = hidden(
-        f"{prefix}year_many", "known in both", count(known(now.between(stop - back, stop - 1))), where=whole
-    )
-    change = g.d.define(
-        f"{prefix}year_change",
-        f"mean change of a {g.grid.kind} in a year",
-        (year - earlier) / many,
-        unit=g.unit,
-        signed=True,
-        shown=shown,
-        blank=f"{why}.",
-    )
-    moved = (recent(now) - recent(before)) / count(known(now.over(-back, -1)))
-    said = partial(_said, g, change, same + ", with {0} a year")
-    return _told(
-        g, name, only(gone, one_before + moved), like + change * ahead, said, [*facts, f"{prefix}year_change"]
-    )
+    return _Pair(now, before, year, earlier)
+
+
+def _whole(stop: int, back: int) -> np.ndarray:
+    """(1, 1) whether there are two years."""
+    return np.array([[stop >= 2 * back]])
+
+
+def _recent(row: Term, back: int) -> Formula:
+    """What the year before each period comes to."""
+    every = known(row.over(-back, -1))
+    return only(2 * count(every) > back - 1, total(every))
 
 
 def _nothing(g: Ground) -> Formula:

@@ -37,10 +37,8 @@ _WEEKDAYS = "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", 
 
 def linear(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
     """A regression by least squares; its coefficients are shown as facts."""
-    d, logs, last = g.d, name in ON_LOGS, max(g.past - 1, 0)
-    used = g.span.used[:, : g.past]
-    ahead = d.columns - g.past
-    fit = regression.fit(name, g.values, used, ahead, g.how)
+    d, logs = g.d, name in ON_LOGS
+    fit = regression.fit(name, g.values, g.span.used[:, : g.past], d.columns - g.past, g.how)
     there = ~np.isnan(fit.coefficients[:, :1])
     hidden = partial(d.define, shown=False)
     counts = hidden(
@@ -48,70 +46,23 @@ def linear(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
         "in the fit" if name != "weighted-line" else "weight in the fit",
         given(wide(np.where(there, fit.weights, 0.0), d.columns, 0.0), "0 out of the fit"),
     )
-    scale = "logarithm of actual, in the fit" if logs else "actual in the fit"
     z = hidden(
         f"{prefix}z",
-        scale,
+        _scale(name),
         only(counts > 0, ln(g.actual) if logs else g.actual),
         where=wide(fit.weights * there > 0, d.columns, False),
     )
-    every = counts.between(0, last)
-    pulled = functools.cache(
-        lambda: pulls(fit, regression.design_of(name, d.columns, g.how)),
-    )
-    coefficients, squares = [], []
-    for place, (short, label) in enumerate(zip(fit.names, _labels(g, name, fit), strict=True)):
-        pull = hidden(
-            f"{prefix}pull_{short}",
-            f"pull on the {label}",
-            Reckoned(
-                partial(_of_term, pulled, place, d.columns), "its row of (X'WX)⁻¹ X'W; 0 out of the fit"
-            ),
-            where=there,
-        ).between(0, last)
-        coefficients.append(
-            d.define(
-                prefix + short,
-                label,
-                sum_of_products(pull, z.between(0, last)),
-                values=fit.coefficients[:, place : place + 1],
-                where=there,
-                signed=True,
-                shown=shown,
-            )
-        )
-        squares.append(total(pull**2))
-    curve = _curve(g, name, fit, prefix, coefficients)
+    coefficients, squares = _coefficients(g, name, fit, z, prefix, shown)
     # Before the fit begins there is no logarithm of the period's number.
     line = hidden(
         f"{prefix}line",
         "curve" if not logs else "curve of ln",
-        curve,
+        _curve(g, name, fit, prefix, coefficients),
         values=fit.curve,
         where=g.numbers(name) > 0,
     )
     residual = hidden(f"{prefix}residual", "residual", z - line)
-    many = total(every)
-    if name == "weighted-line":
-        many = given(fit.n[:, None], "periods of a weight above 0")
-    n = hidden(f"{prefix}n", "periods in the fit", many, where=there)
-    squared = sum_of_products(every, residual.between(0, last) ** 2)
-    sse = hidden(f"{prefix}sse", "sum of squared residuals", squared, values=fit.sse[:, None], where=there)
-    middle = sum_of_products(every, z.between(0, last)) / total(every)
-    z_mean = hidden(f"{prefix}z_mean", f"mean of {scale}", middle, where=there)
-    around = sum_of_products(every, (z.between(0, last) - z_mean) ** 2)
-    hidden(f"{prefix}sst", "sum of squared deviations", around, values=fit.sst[:, None], where=there)
-    left: Formula = n - float(fit.terms)
-    freedom: Formula = left
-    if name == "weighted-line":
-        left = given(fit.left[:, None], "the sum of weights, less the trace of (X'WX)⁻¹ X'W²X")
-        # Rounded down, as tables of t, and sheets, have whole degrees of freedom.
-        many_alike = total(every) ** 2 / total(counts.between(0, last) ** 2)
-        freedom = rounded_to(many_alike - (fit.terms + 0.5), 0)
-    s = d.define(
-        f"{prefix}s", f"residual standard error{' of ln' if logs else ''}", sqrt(sse / left),
-        values=fit.s[:, None], shown=shown,
-    )  # fmt: skip
+    s, freedom = _missed(g, name, fit, (counts, z, residual), prefix, shown)
     leverage = hidden(
         f"{prefix}leverage", "leverage", Reckoned(lambda: fit.leverage, "x (X'X)⁻¹ x' of its terms")
     )
@@ -125,9 +76,71 @@ def linear(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
         partial(_why_none, g, name, fit),
         partial(_equation, g, name, fit),
         tuple(prefix + short for short in fit.names),
-        Regressed(z, residual, counts, tuple(coefficients), tuple(squares), leverage, freedom, s, logs),
+        Regressed(z, residual, counts, coefficients, squares, leverage, freedom, s, logs),
         line,
     )
+
+
+def _scale(name: str) -> str:
+    """What is fitted."""
+    return "logarithm of actual, in the fit" if name in ON_LOGS else "actual in the fit"
+
+
+def _coefficients(
+    g: Ground, name: str, fit: Regression, z: Term, prefix: str, shown: bool
+) -> tuple[tuple[Term, ...], tuple[Formula, ...]]:
+    """Each coefficient, a sum of figures times what they pull; the squares of these are how unsure it is."""
+    d, last, there = g.d, max(g.past - 1, 0), ~np.isnan(fit.coefficients[:, :1])
+    pulled = functools.cache(lambda: pulls(fit, regression.design_of(name, d.columns, g.how)))
+    coefficients, squares = [], []
+    for place, (short, label) in enumerate(zip(fit.names, _labels(g, name, fit), strict=True)):
+        row = Reckoned(
+            partial(_of_term, pulled, place, d.columns), "its row of (X'WX)⁻¹ X'W; 0 out of the fit"
+        )
+        pull = d.define(f"{prefix}pull_{short}", f"pull on the {label}", row, where=there, shown=False)
+        every = pull.between(0, last)
+        coefficients.append(
+            d.define(
+                prefix + short,
+                label,
+                sum_of_products(every, z.between(0, last)),
+                values=fit.coefficients[:, place : place + 1],
+                where=there,
+                signed=True,
+                shown=shown,
+            )
+        )
+        squares.append(total(every**2))
+    return tuple(coefficients), tuple(squares)
+
+
+def _missed(
+    g: Ground, name: str, fit: Regression, rows: tuple[Term, Term, Term], prefix: str, shown: bool
+) -> tuple[Term, Formula]:
+    """How many periods are fitted and how much is missed: the residual standard error, and what is free."""
+    counts, z, residual = rows
+    d, last, there = g.d, max(g.past - 1, 0), ~np.isnan(fit.coefficients[:, :1])
+    hidden, every = partial(d.define, shown=False), counts.between(0, last)
+    many = total(every)
+    if name == "weighted-line":
+        many = given(fit.n[:, None], "periods of a weight above 0")
+    n = hidden(f"{prefix}n", "periods in the fit", many, where=there)
+    squared = sum_of_products(every, residual.between(0, last) ** 2)
+    sse = hidden(f"{prefix}sse", "sum of squared residuals", squared, values=fit.sse[:, None], where=there)
+    middle = sum_of_products(every, z.between(0, last)) / total(every)
+    z_mean = hidden(f"{prefix}z_mean", f"mean of {_scale(name)}", middle, where=there)
+    around = sum_of_products(every, (z.between(0, last) - z_mean) ** 2)
+    hidden(f"{prefix}sst", "sum of squared deviations", around, values=fit.sst[:, None], where=there)
+    left: Formula = n - float(fit.terms)
+    freedom: Formula = left
+    if name == "weighted-line":
+        left = given(fit.left[:, None], "the sum of weights, less the trace of (X'WX)⁻¹ X'W²X")
+        # Rounded down, as tables of t, and sheets, have whole degrees of freedom.
+        many_alike = total(every) ** 2 / total(counts.between(0, last) ** 2)
+        freedom = rounded_to(many_alike - (fit.terms + 0.5), 0)
+    of_ln = " of ln" if name in ON_LOGS else ""
+    said = f"residual standard error{of_ln}"
+    return d.define(f"{prefix}s", said, sqrt(sse / left), values=fit.s[:, None], shown=shown), freedom
 
 
 def _of_term(pulled: Callable[[], Values], place: int, columns: int) -> Values:
