@@ -6,6 +6,7 @@ import datetime as dt
 
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.panel import Key, Sight
+from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.deck import Handle
 
@@ -46,3 +47,8 @@ def span(sight: Sight, first: int, last: int) -> str:
     """Two columns as "Jan 2023 – May 2026"."""
     grid, start = sight.past.grid, sight.past.first
     return f"{grid.label(start + first)} – {grid.label(start + last)}"
+
+
+def where_of(dimensions: tuple[str, ...], key: Key) -> Pairs:
+    """A series as a plan names it."""
+    return tuple((name, member) for name, member in zip(dimensions, key, strict=True) if member is not None)

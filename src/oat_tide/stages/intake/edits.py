@@ -16,6 +16,7 @@ from oat_tide.plan.parts.evened import Evened, Ruled
 from oat_tide.plan.parts.intake import Intake, Mend, Outcome, Rename, Verdict
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.paths import P
+from oat_tide.stages.common import where_of
 
 ROLES = ("date", "measure", "times", "beside", "series", "scenario", "left out")
 FOREVER = dt.date(9999, 12, 31)
@@ -80,9 +81,7 @@ def with_mend(ask: Intake, file: str, row: int, column: str, text: str) -> Edit:
 
 def pairs(reading: Reading, key: Key) -> Pairs:
     """A series as the plan names it."""
-    return tuple(
-        (name, member) for name, member in zip(reading.dimensions, key, strict=True) if member is not None
-    )
+    return where_of(reading.dimensions, key)
 
 
 def days_of(sight: Sight, column: int) -> tuple[dt.date, dt.date]:

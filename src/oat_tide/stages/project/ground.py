@@ -17,6 +17,7 @@ from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.stages.common import where_of
 from oat_tide.stages.cycle import Cycle, cycle_of, usual_cycle
 from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.deck.draft import Draft
@@ -77,8 +78,7 @@ class Ground:
 
     def where(self, series: int) -> Pairs:
         """A series as the plan names it."""
-        members = zip(self.dimensions, self.d.keys[series], strict=True)
-        return tuple((name, member) for name, member in members if member is not None)
+        return where_of(self.dimensions, self.d.keys[series])
 
     @property
     def grid(self) -> Grid:

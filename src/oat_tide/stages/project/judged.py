@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import functools
-from functools import partial
+from functools import lru_cache, partial
 
 import numpy as np
 
@@ -139,7 +138,7 @@ def original_scale(g: Ground, told: Regressed, fitted: Term) -> None:
     d.define("r2_original", "R² on the original scale", share, where=told.s, blank="The fit is too far off.")
 
 
-@functools.lru_cache(16)
+@lru_cache(16)
 def _year_before(grid: Grid, first: int, columns: int) -> Columns:
     """(columns,) the like column of the year before; below 0 for none."""
     before = grid.year_before(first + np.arange(columns)) - first

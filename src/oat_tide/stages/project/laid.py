@@ -28,11 +28,9 @@ class Regressed:
         z: what is fitted, on its own scale, where it is in the fit.
         residual: of it.
         counts: the weight of each period, 0 out of the fit.
-        names: of the figures of its coefficients, with their labels.
-        terms: how many there are.
+        coefficients: its figures, one of each term.
         squares: by coefficient, the square of its standard error over that of the residuals.
         leverage: of every column.
-        left: what the sum of squares is divided by; the degrees of freedom where all weigh alike.
         freedom: degrees of freedom.
         s: residual standard error.
         logs: whether it is fitted on logarithms.
@@ -68,7 +66,7 @@ class Laid:
         trend, season: of one with season, which is put back into its trend.
         wavers: (series, columns) the standard error of the season.
         equation: of a series, with numbers.
-        terms: names of its facts, in order.
+        facts: their names, in order.
     """
 
     name: str

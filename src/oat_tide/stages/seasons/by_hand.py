@@ -15,8 +15,9 @@ from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.seasons import Gone, Hand
 from oat_tide.plan.paths import P
+from oat_tide.stages.common import where_of
 from oat_tide.stages.deck.called import Mend, State, StateOf
-from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, kind_of, where_of
+from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, kind_of
 
 
 def said_of_hand(ground: Ground, series: int) -> str:

@@ -13,10 +13,10 @@ from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.seasons import Gone
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import counted, titled
+from oat_tide.stages.common import counted, titled, where_of
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.seasons import NAME
-from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, kind_of, where_of
+from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, kind_of
 from oat_tide.stages.seasons.taken import Taken
 
 _FEW_RATIOS = 4

@@ -13,11 +13,11 @@ from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.seasons import swing
 from oat_tide.core.seasons.swing import Judged
-from oat_tide.core.series.panel import Key, Sight
+from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import Formula
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.seasons import Gone, Hand, Seasons
-from oat_tide.stages.common import counted
+from oat_tide.stages.common import counted, where_of
 from oat_tide.stages.cycle import Cycle, by_kind
 from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.deck.draft import Draft
@@ -148,11 +148,6 @@ def refusals(values: Values, cycle: Cycle, grid: Grid, first: int, multiplies: M
         else:
             out.append("")
     return tuple(out)
-
-
-def where_of(dimensions: tuple[str, ...], key: Key) -> tuple[tuple[str, str], ...]:
-    """A series as a plan names it."""
-    return tuple((name, member) for name, member in zip(dimensions, key, strict=True) if member is not None)
 
 
 def _meant(each: Hand | Gone, where: tuple[tuple[str, str], ...], cycle: int) -> bool:
