@@ -19,11 +19,13 @@ from oat_tide.core.series.panel import Panel, sight
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.stages import lines
 from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.project import make as project
 from oat_tide.stages.seasons import make as seasons
+from oat_tide.stages.smooth import make as smooth
 
 PAST, AHEAD = 72, 12
 LEVELS = (80.0, 95.0)
@@ -43,7 +45,10 @@ def decked(values: np.ndarray, past: int, ask: Project, how: Seasons) -> Deck:
     )
     stands_on = lines.make(seen, (Evened(),), lines.Needs(reading), AtOnce())
     parts = seasons.make(seen, (how, Evened()), seasons.Needs(stands_on, reading), AtOnce())
-    return project.make(seen, (ask, how, Evened()), project.Needs(stands_on, reading, parts), AtOnce())
+    smoothing = Smooth((Smoother(kind="level"),))
+    smoothed = smooth.make(seen, (smoothing, how), smooth.Needs(stands_on, None), AtOnce())
+    needs = project.Needs(stands_on, reading, parts, smoothed)
+    return project.make(seen, (ask, how, Evened(), smoothing), needs, AtOnce())
 
 
 def families(rng: np.random.Generator, many: int) -> dict[str, tuple[np.ndarray, Seasons]]:

@@ -14,6 +14,7 @@ import numpy as np
 
 from oat_tide.core.methods import METHODS
 from oat_tide.core.methods.shape import How
+from oat_tide.core.smoothing.running import Exponential, Smoother
 
 HORIZON, CYCLE, RUNS = 12, 12, 3
 
@@ -31,8 +32,9 @@ def taken(values: np.ndarray) -> dict[str, float]:
     past = values.shape[1]
     at = np.arange(past + HORIZON)
     how = How(
-        cycle=CYCLE, place=at % CYCLE, years=at // CYCLE, phase=(at % CYCLE) / CYCLE, year=CYCLE, back=CYCLE
-    )
+        cycle=CYCLE, place=at % CYCLE, years=at // CYCLE, phase=(at % CYCLE) / CYCLE, year=CYCLE, back=CYCLE,
+        smoother=Smoother(Exponential("level")),
+    )  # fmt: skip
     weights, starts, found = np.ones_like(values), np.array([past]), {}
     for name, method in METHODS.items():
         times = []

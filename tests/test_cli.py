@@ -148,6 +148,12 @@ class Methods(FolderCase):
             if row["method"] in ("line", "line-season", "indicators"):
                 self.assertLess(float(row["lower_95"]), float(row["value"]))
 
+    def test_the_smoother_that_runs_on(self) -> None:
+        words = "project", self.quarters(), "--method", "smoothed", "--horizon", 1
+        ahead = float(self.rows(*words, "--window", 2)[-1]["value"])
+        self.assertEqual(ahead, (172 + 110) / 2)
+        self.assertNotEqual(float(self.rows(*words, "--smoother", "trend")[-1]["value"]), ahead)
+
     def test_how_indices_are_taken(self) -> None:
         words = "project", self.quarters(), "--method", "line-season"
         ways = ("classical", "simple", "loess")

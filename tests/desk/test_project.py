@@ -70,6 +70,21 @@ class Methods(ProjectCase):
         self.click(self.card("Growth curve"))
         self.assertEqual((self.plan.project.method, self.plan.project.over), ("growth", ()))
 
+    def test_the_smoother_in_hand_runs_on(self) -> None:
+        self.window.sheet.knob(("project", "every")).findChild(QCheckBox).click()
+        self.settle()
+        self.click(self.card("Smoothed, run on"))
+        # The mean of the last six months, for every month to come.
+        np.testing.assert_allclose(self.figure("projected")[60:], np.mean(WAVY[-6:]))
+        self.assertIn("6-month average run on", self.window.deck.headline.subtitle)
+        self.window.do(edit(P.smooth.hand, 1))
+        self.assertIn("weighted 3-2-1 run on", self.window.deck.headline.subtitle)
+        # What forecasts nothing gives way to a line, and says so.
+        self.window.do(edit(P.smooth.smoothers[1].kind, "highest"))
+        self.settle()
+        self.assertIn("A rolling highest forecasts nothing", self.notes())
+        self.assertIn("straight line", self.window.deck.headline.subtitle)
+
     def test_pointing_at_a_method_previews_it(self) -> None:
         before = self.plan
         head = self.card("Mean of the last")
@@ -89,7 +104,7 @@ class Methods(ProjectCase):
         self.assertEqual(len(titles()), 6)
         self.window.sheet.knob(("project", "every")).findChild(QCheckBox).click()
         self.settle()
-        self.assertEqual(len(titles()), 22)
+        self.assertEqual(len(titles()), 23)
         self.click(self.card("Saturating growth"))
         self.assertEqual(self.plan.project.method, "logistic")
         self.assertTrue(self.window.sheet.knob(("project", "ceiling")).isVisibleTo(self.window))

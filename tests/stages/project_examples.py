@@ -11,6 +11,7 @@ from scipy.special import fdtrc, stdtr, stdtrit
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from tests.helpers import monthly
@@ -135,6 +136,32 @@ class ProjectExamples:
         session.do(edit(P.project, Project("line", ("last", "rate"), horizon=2, rate=4.0)))
         self.check(session, "project", projected_last=[NAN] * 12 + ahead["last"])
         self.check(session, "project", projected_rate=[NAN] * 12 + ahead["rate"])
+
+    def test_a_smoother_runs_on(self) -> None:
+        history = [12.0, 15, 11, 18, 20, 16, 22, 25]
+        session = self.opened(monthly(history))
+        session.do(edit(P.smooth.smoothers[1].weights, (3.0, 2.0, 1.0)))
+        session.do(edit(P.smooth.hand, 1))
+        session.do(edit(P.project, Project("smoothed", horizon=2)))
+        # (3 x 25 + 2 x 22 + 16) / 6 for both; fitted are the one-step forecasts: (3 x 11 + 2 x 15 + 12) / 6.
+        fitted = [NAN] * 3 + [12.5, 91 / 6, 107 / 6, 106 / 6, 118 / 6]
+        self.check(
+            session, "project", level=22.5, projected=[NAN] * 8 + [22.5] * 2, fitted=[*fitted, NAN, NAN]
+        )
+        session.do(edit(P.project, Project("last", ("smoothed",), horizon=2)))
+        self.check(session, "project", projected_smoothed=ahead)
+        session.do(edit(P.project, Project("smoothed", horizon=2)))
+        by_hand = Smoother(kind="damped", constants="set", alpha=0.5, beta=0.4, phi=0.9)
+        session.do(edit(P.smooth, Smooth((by_hand,))))
+        # At the fifth the level is 20, the trend (20 - 12) / 4 = 2.
+        level, trend, one_step = 20.0, 2.0, [NAN] * 5
+        for value in history[5:]:
+            ahead, before = level + 0.9 * trend, level
+            one_step.append(ahead)
+            level = 0.5 * value + 0.5 * ahead
+            trend = 0.4 * (level - before) + 0.6 * 0.9 * trend
+        ahead = [level + 0.9 * trend, level + (0.9 + 0.81) * trend]
+        self.check(session, "project", rise=trend, fitted=[*one_step, NAN, NAN], projected=[NAN] * 8 + ahead)
 
     def test_few_past_errors_give_an_interval_by_their_root_mean_square(self) -> None:
         # From 2 known on the last value of 10, 12, 15, 19 misses by 3 and 4: root of 25 / 2, t of two errors.

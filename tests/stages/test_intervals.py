@@ -17,11 +17,13 @@ from oat_tide.core.series.panel import Panel, sight
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.project import Name, Project
 from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.stages import lines
 from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.project import make as project
 from oat_tide.stages.seasons import make as seasons
+from oat_tide.stages.smooth import make as smooth
 
 
 def projected(
@@ -43,8 +45,10 @@ def projected(
     )
     stands_on = lines.make(seen, (Evened(),), lines.Needs(reading), None)
     parts = seasons.make(seen, (how, Evened()), seasons.Needs(stands_on, reading), AtOnce())
-    asked = Project(method, horizon=ahead), how, Evened()
-    return project.make(seen, asked, project.Needs(stands_on, reading, parts), AtOnce())
+    smoothing = Smooth((Smoother(kind="level"),))
+    smoothed = smooth.make(seen, (smoothing, how), smooth.Needs(stands_on, None), AtOnce())
+    asked = Project(method, horizon=ahead), how, Evened(), smoothing
+    return project.make(seen, asked, project.Needs(stands_on, reading, parts, smoothed), AtOnce())
 
 
 class Intervals(unittest.TestCase):
@@ -78,6 +82,7 @@ class Intervals(unittest.TestCase):
             ("line-season", (200 + 2 * t + noise) * wave),
             ("growth-season", np.exp(5 + 0.01 * t + noise / 100) * wave),
             ("last", 500 + np.cumsum(noise, axis=1)),
+            ("smoothed", 500 + np.cumsum(noise, axis=1)),
             ("same-period", 300 + 60 * np.sin(2 * np.pi * t / 12) + noise),
             ("quadratic", 200 + 2 * t + 0.05 * t**2 + noise),
         )

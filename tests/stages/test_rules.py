@@ -203,6 +203,16 @@ PROJECTED = {
         edit(P.periods.kind, "year"),
         Project("line", ("growth", "logarithmic", "huber"), numbered="by calendar year"),
     ],
+    "smoothed": [
+        Smooth((Smoother(), Smoother(kind="weighted", weights=(3.0, 2.0, 1.0))), hand=1),
+        Project("smoothed", ("last",)),
+    ],
+    "smoothed without its season": [
+        FOUR,
+        Smooth((Smoother(kind="damped"),), of="deseasonalised"),
+        Project("smoothed", ("line",)),
+    ],
+    "smoothed, laid over": [Smooth((Smoother(kind="trend"),)), Project("line", ("smoothed",))],
     "robust": [Project("huber", ("theil-sen",))],
     "growth by steps": [Project("logistic", ("growth-direct",), ceiling=3000.0)],
 }
@@ -213,6 +223,8 @@ def projecting(step: object) -> object:
 
 
 def seasoned(step: object) -> object:
+    if isinstance(step, Smooth):
+        return edit(P.smooth, step)
     return edit(P.seasons, step) if isinstance(step, Seasons) else step
 
 

@@ -12,7 +12,7 @@ from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Choice, Note
-from oat_tide.stages.smooth.reach import weights_of
+from oat_tide.stages.reach import weights_of
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
 
 

@@ -106,6 +106,6 @@ def all_options(part: Any) -> tuple[Option, ...]:
     found = list(options_of(part))
     for flag, says, name, field in getattr(part, "ALSO", ()):
         other = getattr(importlib.import_module(f"oat_tide.plan.parts.{name}"), name.capitalize())
-        (own,) = (each for each in options_of(other) if each.path == (field,))
+        (own,) = (each for each in options_of(other) if each.field == field)
         found.append(replace(own, flag=f"--{flag}", says=says, part=name))
     return tuple(found)

@@ -78,7 +78,7 @@ STAGES: dict[str, Stage] = {
             "Project",
             project.make,
             project.Needs,
-            ("project", "seasons", "evened"),
+            ("project", "seasons", "evened", "smooth"),
             record=project.RECORD,
             others={"fit": project.FIT},
             misfit=project.misfit,

@@ -19,6 +19,8 @@ from oat_tide.core.accuracy.rolling import (
 from oat_tide.core.methods import METHODS, growing, robust
 from oat_tide.core.methods.shape import How
 from oat_tide.core.regression import t_quantile
+from oat_tide.core.smoothing.running import Exponential, Smoother, Windowed
+from oat_tide.core.smoothing.windows import trailing
 
 # Three years of quarters; the worked examples of the design have its figures.
 C = np.array([[80.0, 110, 140, 90, 92, 128, 150, 100, 98, 140, 172, 110]])
@@ -180,13 +182,40 @@ class FoundAgain(unittest.TestCase):
 
 
 class NothingLater(unittest.TestCase):
+    def test_a_smoother_runs_on(self) -> None:
+        # 3-2-1 on 98, 140, 172, 110: (3 x 110 + 2 x 172 + 140) / 6.
+        weighted = Smoother(Windowed("weighted", trailing(3, 16), (3.0, 2.0, 1.0)))
+        np.testing.assert_allclose(project("smoothed", C, smoother=weighted), [814 / 6] * 4)
+        # Level and trend from the fifth on: 92 and (92 - 80) / 4 = 3; then 95 is forecast and 128 comes.
+        steady = Smoother(Exponential("trend", constants=(0.5, 0.4, 1.0)))
+        level, trend = 92.0, 3.0
+        for value in C[0, 5:]:
+            before = level
+            level = 0.5 * value + 0.5 * (level + trend)
+            trend = 0.4 * (level - before) + 0.6 * trend
+        found = project("smoothed", C, smoother=steady)
+        np.testing.assert_allclose(found, [level + each * trend for each in range(1, 5)])
+
+    def test_a_smoother_without_its_season_is_put_back_in_it(self) -> None:
+        mean = Smoother(Windowed("mean", trailing(4, 16)), deseasonalised=True)
+        ahead = project("smoothed", C, counts="multiplicative", smoother=mean)
+        # The mean of the last year without its season, times the index of each quarter.
+        index = np.array([0.795980, 1.092578, 1.289581, 0.821861])
+        np.testing.assert_allclose(ahead, np.mean(C[0, 8:] / index) * index, rtol=1e-6)
+
     def test_what_is_later_changes_no_start(self) -> None:
         rng = np.random.default_rng(6)
         values = 50 + rng.gamma(4, 5, (3, 40)) + 10 * np.sin(np.arange(40) * np.pi / 2)
         starts, asked = np.array([12, 20, 31]), how(46)
         later = values.copy()
         later[:, 31:] = rng.gamma(4, 500, (3, 9))
-        for method in METHODS.values():
+        smoothers = (
+            Smoother(Windowed("median", trailing(5, 46)), deseasonalised=True),
+            Smoother(Exponential("damped")),
+            Smoother(Exponential("trend", "fitted")),
+        )
+        tried = [(METHODS["smoothed"], how(46, smoother=each)) for each in smoothers]
+        for method, asked in (*((each, asked) for each in METHODS.values()), *tried):
             with self.subTest(method.name):
                 plain = method.kernel(values, np.ones_like(values), starts, 6, asked).ahead
                 scrambled = method.kernel(later, np.ones_like(values), starts, 6, asked).ahead
@@ -208,10 +237,10 @@ class NothingLater(unittest.TestCase):
             rng.integers(0, 3, periods).astype(float),
         )
         values = np.stack(kinds)
+        by = (Windowed("trimmed", trailing(3, periods + 3), short=True), Exponential("damped", "fitted"))
+        asked = how(periods + 3, smoother=Smoother(by[seed % 2], deseasonalised=seed % 3 == 0))
         with np.errstate(all="ignore"):
-            found = METHODS[name].kernel(
-                values, np.ones_like(values), np.array([periods]), 3, how(periods + 3)
-            )
+            found = METHODS[name].kernel(values, np.ones_like(values), np.array([periods]), 3, asked)
         self.assertEqual(found.ahead.shape, (1, 6, 3))
         self.assertEqual(found.fitted.shape, values.shape)
         self.assertFalse(np.isinf(found.ahead).any())

@@ -55,6 +55,13 @@ METHODS: dict[str, Method] = {
             with_season=True,
         ),
         Method("mean", "Mean of the last", each_start(carried.mean_of_last), _TEXTBOOK),
+        Method(
+            "smoothed",
+            "Smoothed, run on",
+            each_start(seasonal.smoothed),
+            f"{_TEXTBOOK}; Holt, 1957; Gardner and McKenzie, 1985",
+            iterated=True,
+        ),
         Method("compound", "Compound growth", each_start(growing.compound), _TEXTBOOK),
         Method("drift", "Last value with drift", each_start(carried.drift), _TEXTBOOK),
         Method("quadratic", "Quadratic", each_start(regression.of("quadratic")), _REGRESSION, True),

@@ -1,4 +1,4 @@
-"""A line or growth curve through the deseasonalised series, put back in season.
+"""A line, growth curve or smoother of the deseasonalised series, put back in season.
 
 Source: Makridakis, Wheelwright and Hyndman, Forecasting: Methods and Applications (1998), 3/4 and 4/3.
 """
@@ -13,12 +13,13 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.methods import regression
-from oat_tide.core.methods.shape import How
+from oat_tide.core.methods.shape import How, heeded
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.seasons import loess
 from oat_tide.core.seasons.classical import Classical, classical, season_of, simple, without_season
 from oat_tide.core.seasons.indices import joined, scaled
 from oat_tide.core.seasons.swing import judged
+from oat_tide.core.smoothing.running import run_on
 
 _YEARS = 7
 """Years that local regression smooths a season over."""
@@ -37,6 +38,11 @@ class Season:
     multiplies: NDArray[np.bool_]
     indices: Values
     over: Values
+
+    def without(self, values: Values) -> Values:
+        """(series, periods) a history with its season taken out."""
+        product, total = (without_season(values, self.over, each) for each in (True, False))
+        return np.where(self.multiplies[:, None], product, total)
 
     def with_season(self, values: Values, season: Values) -> Values:
         """(series, periods) values put in season."""
@@ -93,14 +99,27 @@ def project(method: str, values: Values, weights: Values, horizon: int, how: How
     """A regression through the deseasonalised series, carried on and put back in season."""
     past = values.shape[1]
     found = season(values, how)
-    without = np.where(
-        found.multiplies[:, None],
-        without_season(values, found.over, True),
-        without_season(values, found.over, False),
-    )
-    ahead, fitted = regression.project(method, without, weights, horizon, how)
-    to_come = season_of(found.indices, how.place[past : past + horizon]) if how.cycle else ahead * np.nan
+    ahead, fitted = regression.project(method, found.without(values), weights, horizon, how)
+    return _in_season(found, ahead, fitted, how, past)
+
+
+def _in_season(found: Season, ahead: Values, fitted: Values, how: How, past: int) -> tuple[Values, Values]:
+    """What was projected and fitted without a season, put back in it."""
+    stop = past + ahead.shape[1]
+    to_come = season_of(found.indices, how.place[past:stop]) if how.cycle else ahead * np.nan
     return found.with_season(ahead, to_come), found.with_season(fitted, found.over)
+
+
+def smoothed(values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
+    """A smoother run on; where it is taken of the series without its season, that is put back."""
+    smoother, own = how.smoother, heeded(values, weights)
+    if smoother is None:
+        return np.full((len(own), horizon), np.nan), own * np.nan
+    if not smoother.deseasonalised or not how.cycle:
+        return run_on(own, smoother.by, horizon)
+    found = season(own, how)
+    ahead, fitted = run_on(found.without(own), smoother.by, horizon)
+    return _in_season(found, ahead, fitted, how, own.shape[1])
 
 
 def of(method: str) -> partial[tuple[Values, Values]]:

@@ -14,6 +14,7 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
+from oat_tide.core.smoothing.running import Smoother
 
 Seasonal = Literal["classical", "simple", "loess"]
 Counts = Literal["suggested", "multiplicative", "additive"]
@@ -41,6 +42,7 @@ class How:
         pairs: waves a year of harmonic terms.
         season: how indices are taken.
         counts: whether a season is a factor; "suggested" asks each history.
+        smoother: what runs on; None for none.
     """
 
     cycle: int = 0
@@ -58,6 +60,7 @@ class How:
     pairs: int = 3
     season: Seasonal = "classical"
     counts: Counts = "suggested"
+    smoother: Smoother | None = None
 
 
 @dataclass(frozen=True, eq=False, slots=True)

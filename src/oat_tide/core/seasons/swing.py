@@ -59,12 +59,10 @@ def grows(levels: Values, swings: Values) -> Values:
 def _ranks_among(values: Values, known: NDArray[np.bool_]) -> Values:
     """(series, years) ranks from 1 of those known, those of equals shared: how many are less, and half of the
     equals."""
-    out = np.empty(values.shape)
-    for year in range(values.shape[1]):
-        own = values[:, year : year + 1]
-        less, equal = known & (values < own), known & (values == own)
-        out[:, year] = less.sum(1) + (equal.sum(1) + 1) / 2
-    return out
+    own, other, there = values[:, :, None], values[:, None, :], known[:, None, :]
+    less, equal = (other < own) & there, (other == own) & there
+    ranks: Values = less.sum(2) + (equal.sum(2) + 1) / 2
+    return ranks
 
 
 def ranked(values: Values) -> Values:

@@ -71,6 +71,11 @@ def trailing(length: int, columns: int) -> Window:
     return placed(length - 1, 0, columns)
 
 
+def cut(window: Window, columns: int) -> Window:
+    """The windows of the first columns alone."""
+    return Window(columns, window.offsets, None if window.starts is None else window.starts[:columns])
+
+
 def centred(length: int, columns: int) -> tuple[Window, ...]:
     """Around the current period; of an even length two windows, whose mean is taken: the 2xM rule."""
     half = length // 2

@@ -18,6 +18,7 @@ Name = Literal[
     "growth",
     "same-period-growth",
     "mean",
+    "smoothed",
     "compound",
     "drift",
     "quadratic",
@@ -66,6 +67,8 @@ class Project(Part, frozen=True):
     }
     ALSO: ClassVar[tuple[tuple[str, str, str, str], ...]] = (
         ("season", "how indices are taken, for methods with season", "seasons", "method"),
+        ("smoother", "what the smoother that runs on takes", "smooth", "smoothers.0.kind"),
+        ("window", "the periods that it takes in", "smooth", "smoothers.0.window"),
     )
 
     method: Annotated[
@@ -76,7 +79,7 @@ class Project(Part, frozen=True):
             | {"rest": "over"},
         ),
     ] = "line"
-    over: Annotated[tuple[Name, ...], Meta(max_length=21, title="Laid over")] = ()
+    over: Annotated[tuple[Name, ...], Meta(max_length=22, title="Laid over")] = ()
     every: Annotated[bool, Meta(title="All methods")] = False
     reach: Annotated[Literal["periods", "end of fiscal year"], Meta(title="Project to")] = "periods"
     horizon: Annotated[

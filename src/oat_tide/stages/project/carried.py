@@ -43,7 +43,7 @@ def _last(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
     facts = [f"{prefix}last"]
     if name == "last":
         said = partial(_said, g, value, "the last value, {0}")
-        return _told(g, name, before, value + _nothing(g), said, facts)
+        return _told(g, name, before, value + nothing(g), said, facts)
     steps = _steps(g, prefix, last)
     apart = np.where(last > first, last - first, np.nan)[:, None].astype(float)
     since = given(apart, "periods from the first to the last")
@@ -94,7 +94,7 @@ def _mean(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
         blank=f"One of the last {n} {g.grid.kind}s is not known, or there are fewer.",
     )  # fmt: skip
     said = partial(_said, g, value, f"the mean of the last {n} {g.grid.kind}s, {{0}}")
-    return _told(g, name, mean(g.actual.over(-n, -1)), value + _nothing(g), said, [f"{prefix}mean_last"])
+    return _told(g, name, mean(g.actual.over(-n, -1)), value + nothing(g), said, [f"{prefix}mean_last"])
 
 
 def _like(g: Ground, name: str, prefix: str, shown: bool) -> Laid:
@@ -194,8 +194,8 @@ def _recent(row: Term, back: int) -> Formula:
     return only(2 * count(every) > back - 1, total(every))
 
 
-def _nothing(g: Ground) -> Formula:
-    """Nothing in any column: what is one value a series becomes a row."""
+def nothing(g: Ground) -> Formula:
+    """Nothing in any column, to be added: what is one value a series becomes a row."""
     return either(np.ones((1, g.d.columns), np.bool_), given(0.0, "carried forward"), given(0.0))
 
 

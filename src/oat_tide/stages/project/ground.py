@@ -15,12 +15,14 @@ from oat_tide.core.series.panel import LEFT_OUT, PART, Panel, Sight
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.part import Pairs
-from oat_tide.plan.parts.project import Project
+from oat_tide.plan.parts.project import Name, Project
 from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.common import where_of
 from oat_tide.stages.cycle import Cycle, cycle_of, usual_cycle
 from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.reach import running
 
 MOST_YEARS = 10
 """How far a projection reaches at the most."""
@@ -55,6 +57,8 @@ class Ground:
 
     Attributes:
         seasons: the deck of Seasons, where a method asks for it.
+        smooth: the deck of Smooth, where its smoother runs on.
+        smoothing: what Smooth is asked.
         actual: what is fitted: the settled figure.
         values: (series, columns) of it, up to the as-of.
         how: what methods go by.
@@ -64,8 +68,10 @@ class Ground:
     sight: Sight
     lines: Deck
     seasons: Deck | None
+    smooth: Deck | None
     ask: Project
     seasonal: Seasons
+    smoothing: Smooth
     late: Late
     horizon: int
     span: Span
@@ -164,13 +170,13 @@ def _column(past: Panel, date: dt.date) -> int:
     return past.grid.period(day_number(date)) - past.first
 
 
-def how_of(ask: Project, seasonal: Seasons, grid: Grid, first: int, columns: int) -> How:
+def how_of(ask: Project, seasonal: Seasons, smoothing: Smooth, grid: Grid, first: int, columns: int) -> How:
     """What methods go by, on periods from the first of a panel on."""
     cycle = cycle_of(seasonal, grid, first, columns)
     own_year = usual_cycle(grid) if grid.kind == "block" else 0
     back = _YEAR.get(grid.kind, own_year)
     year = grid.cycle if grid.kind != "block" else max(own_year, 1)
-    waves = "harmonics" in (ask.method, *ask.over) and back > 0
+    waves = asks_for("harmonics", ask) and back > 0
     days = grid.first_days(np.arange(first, first + columns if waves else first))
     return How(
         cycle=cycle.length,
@@ -188,7 +194,13 @@ def how_of(ask: Project, seasonal: Seasons, grid: Grid, first: int, columns: int
         pairs=min(ask.pairs, max((back - 1) // 2, 1)) if back else ask.pairs,
         season=seasonal.method,
         counts=seasonal.season,
+        smoother=running(smoothing, grid, first, columns) if asks_for("smoothed", ask) else None,
     )
+
+
+def asks_for(name: Name, ask: Project) -> bool:
+    """Whether a method is chosen, or laid over the one that is."""
+    return name in (ask.method, *ask.over)
 
 
 def _phase(grid: Grid, first: int, columns: int, days: NDArray[np.int64]) -> Values:

@@ -20,6 +20,7 @@ from oat_tide.core.working.formula import Formula, choose, given, only, sqrt, t_
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.cycle import by_kind
 from oat_tide.stages.project.ground import Ground, how_of, span_of
 from oat_tide.stages.project.laid import Laid, Regressed, raised
@@ -107,8 +108,9 @@ def _by_past_errors(g: Ground, projected: Term) -> None:
     found = None
     if g.past > 1:
         found = g.late(
-            margins_of, g.sight.past, g.ask.method, _plain(g.ask), g.seasonal, g.ask.intervals, g.horizon
-        )
+            margins_of, g.sight.past, g.ask.method, _plain(g.ask), g.seasonal, g.smoothing, g.ask.intervals,
+            g.horizon,
+        )  # fmt: skip
     there = (lead >= 0) & (lead < g.horizon)
     for place, level in enumerate(g.ask.intervals):
         name = f"{level:g}"
@@ -133,13 +135,14 @@ def margins_of(
     method: str,
     ask: Project,
     seasonal: Seasons,
+    smoothing: Smooth,
     levels: tuple[float, ...],
     horizon: int,
     tell: Tell,
 ) -> Margins:
     """The margins of a method by its errors from past starts; takes its time."""
     columns = past.columns + horizon
-    how = how_of(ask, seasonal, past.grid, past.first, columns)
+    how = how_of(ask, seasonal, smoothing, past.grid, past.first, columns)
     span = span_of(past, ask, past.columns)
     many = _FEWER if METHODS[method].iterated and len(past.keys) > _SERIES else _STARTS
     # From half of the history on: what is made of less errs more than what is made of all.

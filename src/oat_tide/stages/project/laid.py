@@ -67,6 +67,7 @@ class Laid:
         wavers: (series, columns) the standard error of the season.
         equation: of a series, with numbers.
         facts: their names, in order.
+        label: what it is called where its title does not tell; empty where it does.
     """
 
     name: str
@@ -80,3 +81,4 @@ class Laid:
     trend: Term | None = None
     season: Term | None = None
     wavers: Callable[[], Values] | None = None
+    label: str = ""

@@ -18,6 +18,7 @@ from oat_tide.core.working.terms import Term, wide
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.cycle import cycle_of
 from oat_tide.stages.deck import Band, Curve, Deck, Late
@@ -33,7 +34,7 @@ from oat_tide.stages.project.interval import intervals
 from oat_tide.stages.project.judged import growth, judge, original_scale
 from oat_tide.stages.project.laid import Laid
 from oat_tide.stages.project.later import against_what_sold
-from oat_tide.stages.project.methods import by_seasons, lay, why_not
+from oat_tide.stages.project.methods import by_seasons, by_smooth, lay, why_not
 from oat_tide.stages.project.sheet import sheet
 from oat_tide.stages.record import Record
 from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
@@ -104,20 +105,22 @@ class Needs:
     lines: Deck = need("lines")
     reading: Reading = need(READING)
     seasons: Deck | None = need("seasons", when=by_seasons)
+    smooth: Deck | None = need("smooth", when=by_smooth)
 
 
-def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, ask: tuple[Project, Seasons, Evened, Smooth], needs: Needs, late: Late) -> Deck:
     """The deck of Project."""
-    project, seasonal, evened = ask
+    project, seasonal, evened, smoothing = ask
     lines = needs.lines
     horizon, past = horizon_of(project, sight), sight.past.columns
     d = Draft(NAME, sight, past + horizon)
     borrow_actual(d, lines)
     g = Ground(
-        d, sight, lines, needs.seasons, project, seasonal, late, horizon,
+        d, sight, lines, needs.seasons, needs.smooth, project, seasonal, smoothing, late, horizon,
         span_of(sight.past, project, d.columns), of(lines, base(lines), seen=known_at(sight)),
         wide(sight.past.settled, past, np.nan), cycle_of(seasonal, d.grid, d.first, d.columns),
-        how_of(project, seasonal, d.grid, d.first, d.columns), evened.rulings, needs.reading.dimensions,
+        how_of(project, seasonal, smoothing, d.grid, d.first, d.columns), evened.rulings,
+        needs.reading.dimensions,
     )  # fmt: skip
     refused = why_not(g, project.method)
     # What cannot be on these periods gives way to a line, and is said.

@@ -9,9 +9,10 @@ from oat_tide.plan.parts.project import Project
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.project.bent import bent
 from oat_tide.stages.project.carried import carried
-from oat_tide.stages.project.ground import Ground
+from oat_tide.stages.project.ground import Ground, asks_for
 from oat_tide.stages.project.laid import Laid
 from oat_tide.stages.project.linear import linear
+from oat_tide.stages.project.smoothed import smoothed, why_not_on
 from oat_tide.stages.project.straight import straight
 
 FIRST = 6
@@ -31,13 +32,20 @@ _LAID: dict[str, Callable[[Ground, str, str, bool], Laid]] = {
         ),
         carried,
     ),
+    "smoothed": smoothed,
     **dict.fromkeys(("huber", "theil-sen", "growth-direct", "logistic"), bent),
 }  # fmt: skip
 
 
 def by_seasons(plan: Plan) -> bool:
     """Whether a plan asks for a method that Seasons has a part in."""
-    return bool(_BY_SEASONS & {plan.project.method, *plan.project.over})
+    without = by_smooth(plan) and plan.smooth.of == "deseasonalised"
+    return without or bool(_BY_SEASONS & {plan.project.method, *plan.project.over})
+
+
+def by_smooth(plan: Plan) -> bool:
+    """Whether a plan asks for the smoother of Smooth."""
+    return asks_for("smoothed", plan.project)
 
 
 def lay(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
@@ -47,6 +55,8 @@ def lay(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
 
 def why_not(g: Ground, name: str) -> str:
     """Why a method can not be laid on these periods at all; empty where it can."""
+    if name == "smoothed":
+        return why_not_on(g)
     if not METHODS[name].with_season:
         return ""
     if not g.how.back and name.startswith("same-period"):

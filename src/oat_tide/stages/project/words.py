@@ -39,7 +39,8 @@ def subtitle(g: Ground, laid: Laid, series: int) -> str:
     shade = " and ".join(f"{probability:g} %" for probability in g.ask.intervals)
     how = "" if laid.regressed is not None else " by errors from past starts"
     floor = " · nothing below zero is projected" if g.ask.positive else ""
-    fitted = f"{METHODS[laid.name].title.lower()} fitted {_span(g, series)}"
+    how_fitted = f"{laid.label} run on," if laid.label else f"{METHODS[laid.name].title.lower()} fitted"
+    fitted = f"{how_fitted} {_span(g, series)}"
     return f"{unit} · {fitted} · shaded: {shade} prediction interval{how}{floor}"
 
 
@@ -67,7 +68,8 @@ def finding(g: Ground, laid: Laid, series: int) -> str:
         return "no fit:\nsee the cautions"
     d, last = g.d, g.past + g.horizon - 1
     value = float(d.figures["projected"].values[series, last])
-    name = {"line": "line", "growth": "curve"}.get(laid.name, METHODS[laid.name].title.lower())
+    title = laid.label or METHODS[laid.name].title.lower()
+    name = {"line": "line", "growth": "curve"}.get(laid.name, title)
     period = g.grid.brief(d.first + last)
     lower = next((each for each in d.figures.values() if each.name.startswith("lower_")), None)
     probability = lower.name.removeprefix("lower_") if lower is not None else ""

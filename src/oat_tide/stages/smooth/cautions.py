@@ -13,8 +13,8 @@ from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Caution
+from oat_tide.stages.reach import forecasts, is_window, size_of, spans, why_no_span
 from oat_tide.stages.smooth.ground import Ground
-from oat_tide.stages.smooth.reach import forecasts, is_window, size_of, spans, why_no_span
 
 _LATEST = 400
 """Periods that odd ones are judged by: more would not be found within a frame."""

@@ -7,8 +7,8 @@ from msgspec.structs import replace
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.stages.deck import Deck
+from oat_tide.stages.reach import label_of, size_of, spans, weights_of, why_no_span
 from oat_tide.stages.record import Record
-from oat_tide.stages.smooth.reach import label_of, size_of, spans, weights_of, why_no_span
 
 _ONE = "smoothers.0."
 _CONSTANTS = {_ONE + name for name in ("alpha", "beta", "phi")}

@@ -33,11 +33,11 @@ from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Axis
 from oat_tide.stages.deck.axis import Names
+from oat_tide.stages.reach import is_window, size_of, spans
 from oat_tide.stages.reckoned import Reckoned
 from oat_tide.stages.smooth.exponential import Fitted
 from oat_tide.stages.smooth.ground import Ground
 from oat_tide.stages.smooth.missed import Held, Missed, Row, Stretches
-from oat_tide.stages.smooth.reach import is_window, size_of, spans
 
 ALPHAS = tuple(round(0.05 * step, 2) for step in range(1, 20))
 _USUAL = {"day": 60, "week": 60, "month": 24, "quarter": 12, "year": 20}

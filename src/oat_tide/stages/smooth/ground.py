@@ -11,7 +11,7 @@ from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.deck.draft import Draft
-from oat_tide.stages.smooth.reach import Reach
+from oat_tide.stages.reach import Reach, in_hand
 from oat_tide.stages.smooth.season import SeasonOut
 
 
@@ -55,7 +55,7 @@ class Ground:
     @property
     def hand(self) -> int:
         """The place of the smoother in hand; below 0 where there is none."""
-        return min(self.ask.hand, len(self.ask.smoothers) - 1)
+        return in_hand(self.ask)
 
     def smoother(self, place: int) -> Smoother:
         """One of the smoothers."""

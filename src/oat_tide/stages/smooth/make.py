@@ -22,14 +22,7 @@ from oat_tide.stages.deck import Band, Curve, Deck, Handle, Late, Word
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.needs import need
-from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios, scenarios
-from oat_tide.stages.smooth import NAME, exponential, rolled, words
-from oat_tide.stages.smooth.cautions import cautions
-from oat_tide.stages.smooth.curve import error_curve
-from oat_tide.stages.smooth.exponential import Fitted
-from oat_tide.stages.smooth.forecasts import forecast_rows
-from oat_tide.stages.smooth.ground import Ground
-from oat_tide.stages.smooth.reach import (
+from oat_tide.stages.reach import (
     Reach,
     forecasts,
     is_spencer,
@@ -39,6 +32,13 @@ from oat_tide.stages.smooth.reach import (
     spans,
     window_words,
 )
+from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios, scenarios
+from oat_tide.stages.smooth import NAME, exponential, rolled, words
+from oat_tide.stages.smooth.cautions import cautions
+from oat_tide.stages.smooth.curve import error_curve
+from oat_tide.stages.smooth.exponential import Fitted
+from oat_tide.stages.smooth.forecasts import forecast_rows
+from oat_tide.stages.smooth.ground import Ground
 from oat_tide.stages.smooth.season import SeasonOut, season_out
 from oat_tide.stages.smooth.sheet import curve_of, sheet
 

@@ -7,8 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.smoothing import ranks, sums
-from oat_tide.core.smoothing.weights import weighted_known, weighted_mean
+from oat_tide.core.smoothing import running
 from oat_tide.core.smoothing.windows import Holds, Mask, Window, holds
 from oat_tide.core.working.formula import Formula, highest, lowest, mean, median, total
 from oat_tide.core.working.terms import Between, Over, Term, known, trimmed
@@ -16,7 +15,7 @@ from oat_tide.core.working.terms import weighted_mean as weighted_formula
 from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck.called import Remark, WhyBlank
-from oat_tide.stages.smooth.reach import Reach, weights_of
+from oat_tide.stages.reach import Reach, weights_of
 
 _GATHER: dict[str, Callable[..., Formula]] = {
     "mean": mean,
@@ -69,37 +68,25 @@ def kernel(ask: Smoother, reach: Reach, values: Values, scale: float) -> Callabl
         scale: minor units in one unit.
     """
 
-    lenient = _lenient(ask)
-
-    def over(place: int) -> Values:
-        window = reach.windows[place]
-        if ask.kind == "weighted":
-            weighted = weighted_known if lenient else weighted_mean
-            return weighted(values, weights_of(ask), reach.offsets[place][1])
-        if ask.kind == "trimmed":
-            return ranks.window_trimmed(values, window, ask.trim, lenient)
-        if ask.kind == "mean" and not lenient and window.offsets and not window.offsets[1]:
-            return sums.rolling_mean(values, 1 - window.offsets[0], scale)
-        if ask.kind in ("mean", "total"):
-            return (sums.window_mean if ask.kind == "mean" else sums.window_total)(values, window, scale)
-        return _RANKS[ask.kind](values, window, lenient)
+    def over(window: Window) -> Values:
+        return running.taken(_taken(ask), values, window, weights_of(ask), ask.trim, _lenient(ask), scale)
 
     def reckon() -> Values:
-        parts = [over(place) for place in range(len(reach.windows))]
+        parts = [over(window) for window in reach.windows]
         return parts[0] if len(parts) == 1 else (parts[0] + parts[1]) / 2
 
     return reckon
 
 
-_RANKS = {"median": ranks.window_median, "lowest": ranks.window_lowest, "highest": ranks.window_highest}
+def _taken(ask: Smoother) -> running.Taken:
+    return ask.kind  # type: ignore[return-value]
 
 
 def where(ask: Smoother, reach: Reach, held: tuple[Holds, ...]) -> Mask:
     """(series, past columns) the windows that have a figure, by what is asked of ends and gaps."""
-    least = 2 * ask.trim + 1 if ask.kind == "trimmed" else 1
-    mask: Mask = np.logical_and.reduce(
-        [each.counts(ask.ends == "short", ask.gaps == "skip") & (each.known >= least) for each in held]
-    )
+    short, skips = ask.ends == "short", ask.gaps == "skip"
+    masks = [running.has_figure(each, _taken(ask), ask.trim, short, skips) for each in held]
+    mask: Mask = np.logical_and.reduce(masks)
     return mask
 
 

@@ -13,11 +13,7 @@ from oat_tide.plan.parts.smooth import MOST_SMOOTHERS, Smooth, Smoother
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, titled
 from oat_tide.stages.deck import Act, Card, Cards, Choice, Curve, Fact, Inset, InsetMark, Item, Note, knob
-from oat_tide.stages.smooth import words
-from oat_tide.stages.smooth.curve import ErrorCurve
-from oat_tide.stages.smooth.exponential import Fitted
-from oat_tide.stages.smooth.ground import Ground
-from oat_tide.stages.smooth.reach import (
+from oat_tide.stages.reach import (
     is_spencer,
     is_window,
     size_of,
@@ -26,6 +22,10 @@ from oat_tide.stages.smooth.reach import (
     why_no_forecast,
     why_no_span,
 )
+from oat_tide.stages.smooth import words
+from oat_tide.stages.smooth.curve import ErrorCurve
+from oat_tide.stages.smooth.exponential import Fitted
+from oat_tide.stages.smooth.ground import Ground
 
 _KIND_NAMES = (
     "rolling average",

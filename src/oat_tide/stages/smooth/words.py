@@ -13,9 +13,9 @@ from oat_tide.core.series.panel import Panel
 from oat_tide.core.smoothing.direction import is_level, last_turn, wobble
 from oat_tide.core.working.numerals import compact, fixed, significant
 from oat_tide.stages.common import counted, named
+from oat_tide.stages.reach import is_window, size_of
 from oat_tide.stages.smooth.curve import ErrorCurve
 from oat_tide.stages.smooth.ground import Ground
-from oat_tide.stages.smooth.reach import is_window, size_of
 
 
 def title(ground: Ground, series: int) -> str:

@@ -6,9 +6,11 @@ from dataclasses import dataclass
 
 from oat_tide.core.periods.calendar import Grid, Kind
 from oat_tide.core.smoothing import windows
+from oat_tide.core.smoothing.running import Exponential, Windowed
+from oat_tide.core.smoothing.running import Smoother as Running
 from oat_tide.core.smoothing.weights import SPENCER, halving_weights, lag, rising_weights
 from oat_tide.core.smoothing.windows import Window
-from oat_tide.plan.parts.smooth import EXPONENTIAL, Smoother
+from oat_tide.plan.parts.smooth import EXPONENTIAL, Smooth, Smoother
 from oat_tide.stages.common import counted
 
 _ORDER = ("day", "week", "month", "quarter", "year")
@@ -188,6 +190,35 @@ def labels(smoothers: tuple[Smoother, ...], grid: Grid) -> tuple[str, ...]:
         again = sum(each == name or each.startswith(f"{name} (") for each in found)
         found.append(f"{name} ({again + 1})" if again else name)
     return tuple(found)
+
+
+def in_hand(smooth: Smooth) -> int:
+    """The place of the smoother in hand; below 0 where there is none."""
+    return min(smooth.hand, len(smooth.smoothers) - 1)
+
+
+def running(smooth: Smooth, grid: Grid, first: int, columns: int) -> Running | None:
+    """The smoother in hand as it runs on; None where it forecasts nothing.
+
+    Args:
+        first: the period of the first column.
+    """
+    place = in_hand(smooth)
+    if place < 0 or not forecasts(smooth.smoothers[place]):
+        return None
+    ask, without = smooth.smoothers[place], smooth.of == "deseasonalised"
+    if not is_window(ask):
+        constants = (ask.alpha, ask.beta, ask.phi) if ask.constants == "set" else None
+        return Running(Exponential(ask.kind, ask.begins, constants), without)  # type: ignore[arg-type]
+    reach = reach_of(ask, grid, first, columns)
+    if reach is None:
+        return None
+    weights = weights_of(ask) if ask.kind == "weighted" else ()
+    by = Windowed(
+        ask.kind,  # type: ignore[arg-type]
+        reach.windows[0], weights, ask.trim, ask.ends == "short", ask.gaps == "skip",
+    )  # fmt: skip
+    return Running(by, without)
 
 
 def window_words(ask: Smoother, grid: Grid) -> str:
