@@ -145,9 +145,8 @@ class ProjectExamples:
         session.do(edit(P.project, Project("smoothed", horizon=2)))
         # (3 x 25 + 2 x 22 + 16) / 6 for both; fitted are the one-step forecasts: (3 x 11 + 2 x 15 + 12) / 6.
         fitted = [NAN] * 3 + [12.5, 91 / 6, 107 / 6, 106 / 6, 118 / 6]
-        self.check(
-            session, "project", level=22.5, projected=[NAN] * 8 + [22.5] * 2, fitted=[*fitted, NAN, NAN]
-        )
+        ahead = [NAN] * 8 + [22.5] * 2
+        self.check(session, "project", level=22.5, projected=ahead, fitted=[*fitted, NAN, NAN])
         session.do(edit(P.project, Project("last", ("smoothed",), horizon=2)))
         self.check(session, "project", projected_smoothed=ahead)
         session.do(edit(P.project, Project("smoothed", horizon=2)))
@@ -156,12 +155,12 @@ class ProjectExamples:
         # At the fifth the level is 20, the trend (20 - 12) / 4 = 2.
         level, trend, one_step = 20.0, 2.0, [NAN] * 5
         for value in history[5:]:
-            ahead, before = level + 0.9 * trend, level
-            one_step.append(ahead)
-            level = 0.5 * value + 0.5 * ahead
+            forecast, before = level + 0.9 * trend, level
+            one_step.append(forecast)
+            level = 0.5 * value + 0.5 * forecast
             trend = 0.4 * (level - before) + 0.6 * 0.9 * trend
-        ahead = [level + 0.9 * trend, level + (0.9 + 0.81) * trend]
-        self.check(session, "project", rise=trend, fitted=[*one_step, NAN, NAN], projected=[NAN] * 8 + ahead)
+        ahead = [NAN] * 8 + [level + 0.9 * trend, level + (0.9 + 0.81) * trend]
+        self.check(session, "project", rise=trend, fitted=[*one_step, NAN, NAN], projected=ahead)
 
     def test_few_past_errors_give_an_interval_by_their_root_mean_square(self) -> None:
         # From 2 known on the last value of 10, 12, 15, 19 misses by 3 and 4: root of 25 / 2, t of two errors.
