@@ -1,7 +1,7 @@
 """Whether prediction intervals cover what they say, by periods ahead, on simulated series and on real ones.
 
 Of each family 2,000 series (or as many as are given) are made as the family has it, and the share of later
-periods inside the interval is printed by lead beside the level it promises. Run:
+periods inside the interval is printed by lead beside the level it promises, and that of their total. Run:
 python benchmarks/coverage.py [series]
 """
 
@@ -76,6 +76,10 @@ def families(rng: np.random.Generator, many: int) -> dict[str, tuple[np.ndarray,
         "huber": line + noise,
         "theil-sen": line + noise,
         "growth-direct": 200 * np.exp(0.01 * t) + noise,
+        "smoothed": walk + 20 * np.random.default_rng(1).normal(0, 1, noise.shape),
+        "compound": np.exp(5 + 0.01 * t + np.cumsum(noise, axis=1) / 500),
+        "same-period-growth": np.exp(5 + 0.01 * t + noise / 100) * wave,
+        "same-period-drift": line + 60 * np.sin(2 * np.pi * months / 12) + noise,
     }
     kept: dict[str, tuple[np.ndarray, Seasons]] = {name: (values, added) for name, values in made.items()}
     kept["line-season"] = ((line * wave) + noise * wave, product)
@@ -94,6 +98,13 @@ def covered(deck: Deck, values: np.ndarray, past: int, level: float) -> np.ndarr
     return share
 
 
+def covered_in_all(deck: Deck, values: np.ndarray, past: int, level: float) -> float:
+    """The share of series whose total of all periods ahead lies inside, of those that have an interval."""
+    lower, upper = (deck.figures[f"total_{side}_{level:g}"].values[:, 0] for side in ("lower", "upper"))
+    own, there = values[:, past : past + AHEAD].sum(1), ~np.isnan(lower)
+    return float(100 * ((own >= lower) & (own <= upper))[there].mean())
+
+
 def main() -> None:
     """Print the shares inside by lead, and the furthest from what is promised."""
     many = int(sys.argv[1]) if len(sys.argv) > 1 else 2000
@@ -108,7 +119,9 @@ def main() -> None:
             share = np.mean([covered(*each, PAST, level) for each in zip(decks, parts, strict=True)], axis=0)
             worst = share[np.abs(share - level).argmax()]
             leads = " ".join(f"{each:.1f}" for each in share[[0, 1, 2, 5, 11]])
-            print(f"{name}, {level:g} %: leads 1 2 3 6 12: {leads}; furthest {worst - level:+.1f} points")
+            total = np.mean([covered_in_all(*each, PAST, level) for each in zip(decks, parts, strict=True)])
+            furthest = f"furthest {worst - level:+.1f} points; total of all {total:.1f}"
+            print(f"{name}, {level:g} %: leads 1 2 3 6 12: {leads}; {furthest}")
     real()
 
 

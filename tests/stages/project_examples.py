@@ -169,6 +169,38 @@ class ProjectExamples:
         half = float(stdtrit(2, 0.9)) * math.sqrt(25 / 2)
         self.check(session, "project", lower_80=[NAN] * 4 + [19 - half], upper_80=[NAN] * 4 + [19 + half])
 
+    def test_the_total_of_all_periods_ahead(self) -> None:
+        # 210, 225 ... 291 by a line: two years ahead, at t = 9 and 10 of 8.
+        ahead = [204.5 + 11.75 * 9, 204.5 + 11.75 * 10]
+        sse = sum((actual - (204.5 + 11.75 * t)) ** 2 for t, actual in enumerate(YEARS, 1))
+        size = math.sqrt(sse / 6) * math.sqrt(2 + 4 / 8 + (4.5 + 5.5) ** 2 / 42)
+        q = {level: float(stdtrit(6, 0.5 + level / 200)) for level in (80, 95)}
+        self.check(
+            self.yearly(edit(P.project.horizon, 2)), "project", ahead_total=sum(ahead),
+            total_lower_80=sum(ahead) - q[80] * size, total_upper_80=sum(ahead) + q[80] * size,
+            total_lower_95=sum(ahead) - q[95] * size, total_upper_95=sum(ahead) + q[95] * size,
+        )  # fmt: skip
+        # On logarithms each year counts by what it comes to, and the limits lie as far off in them.
+        t, z = np.arange(1.0, 9), np.log(YEARS)
+        slope, level = np.polyfit(t, z, 1)
+        s = math.sqrt(float(((z - level - slope * t) ** 2).sum()) / 6)
+        each = np.exp(level + slope * np.array([9.0, 10]))
+        together = each.sum() ** 2 / 8 + (each @ np.array([4.5, 5.5])) ** 2 / 42
+        far = math.exp(q[80] * s * math.sqrt((each**2).sum() + together) / each.sum())
+        session = self.yearly(edit(P.project, Project("growth", horizon=2)))
+        self.check(
+            session, "project", total_lower_80=each.sum() / far, total_upper_80=each.sum() * far,
+        )  # fmt: skip
+        # The last value of 10, 12, 15, 19, 24 misses both of its two next by 5 + 9 from 10 on, 7 + 12 ...
+        session = self.opened(monthly([10, 12, 15, 19, 24]))
+        session.do(edit(P.project, Project("last", horizon=2, intervals=(80.0,))))
+        # From 12 on by 3 + 7, from 15 on by 4 + 9; they hang together, so they tell as much as fewer.
+        missed = np.array([10.0, 13])
+        echo = 10 * 13 / (missed**2).sum()
+        many = 2 / (1 + 2 * (1 - 1 / 2) * echo)
+        half = float(stdtrit(many, 0.9)) * math.sqrt((missed**2).mean())
+        self.check(session, "project", total_lower_80=48 - half, total_upper_80=48 + half)
+
     def test_a_line_put_back_in_season(self) -> None:
         indices = [0.795980, 1.092578, 1.289581, 0.821861]
         ahead = [109.408461, 153.551468, 185.222045, 120.582521]

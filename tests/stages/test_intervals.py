@@ -59,6 +59,13 @@ class Intervals(unittest.TestCase):
         self.assertAlmostEqual(deck.figures["upper_95"].values[0, 4], 10.5 + half, places=9)
         self.assertAlmostEqual(deck.figures["lower_95"].values[0, 4], 10.5 - half, places=9)
 
+    def test_that_of_a_total_by_hand(self) -> None:
+        # Of t = 5 and 6: two periods, and the line at 5.5 counted twice: 4 / 4 and (2.5 + 3.5)² / 5.
+        figures = projected(np.array([[2.0, 4, 5, 9, 0, 0]]), 4, 2).figures
+        half = 4.302652729911275 * math.sqrt(0.9) * math.sqrt(2 + 4 / 4 + 6**2 / 5)
+        self.assertAlmostEqual(figures["total_upper_95"].values[0, 0], 10.5 + 12.7 + half, places=9)
+        self.assertAlmostEqual(figures["total_lower_95"].values[0, 0], 10.5 + 12.7 - half, places=9)
+
     @settings(deadline=None, max_examples=3)
     @given(st.integers(0, 10**6))
     def test_they_cover_what_they_say_at_each_period_ahead(self, seed: int) -> None:
@@ -84,6 +91,7 @@ class Intervals(unittest.TestCase):
             ("last", 500 + np.cumsum(noise, axis=1)),
             ("smoothed", 500 + np.cumsum(noise, axis=1)),
             ("same-period", 300 + 60 * np.sin(2 * np.pi * t / 12) + noise),
+            ("huber", 200 + 2 * t + noise),
             ("quadratic", 200 + 2 * t + 0.05 * t**2 + noise),
         )
         for method, values in families:
@@ -95,3 +103,8 @@ class Intervals(unittest.TestCase):
                     with self.subTest(method, level=level, lead=period - past + 1):
                         # Within three points of what is promised, and what 2,000 series leave to chance.
                         self.assertAlmostEqual(100 * inside.mean(), level, delta=3 + 1.8)
+                lower, upper = (figures[f"total_{side}_{level}"].values[:, 0] for side in ("lower", "upper"))
+                total = values[:, past:].sum(1)
+                with self.subTest(method, level=level, total=ahead):
+                    share = 100 * ((total >= lower) & (total <= upper)).mean()
+                    self.assertAlmostEqual(share, level, delta=3 + 1.8)

@@ -413,7 +413,7 @@ class EveryStage(FolderCase):
         # So are the parameters of what is found by steps; what periods pull on a coefficient, and what past
         # starts missed, is reckoned of all of them at once.
         plain |= {"steps", "counts", "leverage", "index_error", "level_at_0", "ceiling", "at_0", "slope", "n"}
-        plain |= {"used", "autocorrelation", "many_of_size"}
+        plain |= {"used", "autocorrelation", "many_of_size", "gain", "joint", "index_together"}
         laid = tuple(f"{name}_" for name in METHODS)
         for (name, session), stage in itertools.product(self.sessions(), STAGES):
             for figure in session.deck(stage).figures.values():

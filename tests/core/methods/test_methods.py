@@ -9,12 +9,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.accuracy.rolling import (
+    as_now,
     effective,
     enough_for,
     errors,
+    from_starts,
     margins,
     past_starts,
     root_mean_square,
+    together,
 )
 from oat_tide.core.methods import METHODS, growing, robust
 from oat_tide.core.methods.shape import How
@@ -252,11 +255,28 @@ class PastStarts(unittest.TestCase):
         values = np.array([[1.0, 2, 4, 7]])
         starts = past_starts(4, 2)
         self.assertEqual(starts.tolist(), [2, 3])
-        missed = errors(METHODS["last"].kernel, values, np.ones_like(values), starts, 2, how(6))
+        told = from_starts(METHODS["last"].kernel, values, np.ones_like(values), starts, 2, how(6))
+        missed = errors(*told)
         np.testing.assert_array_equal(missed[:, 0], [[2, 5], [3, np.nan]])
         size, many = root_mean_square(missed)
         np.testing.assert_allclose(size[0], [np.sqrt(13 / 2), 5])
         self.assertEqual(many[0].tolist(), [2, 1])
+        # As shares of the 2 and the 4 that were projected; together 4 came as 4 + 7.
+        np.testing.assert_array_equal(errors(*told, by_share=True)[:, 0], [[1, 2.5], [0.75, np.nan]])
+        np.testing.assert_array_equal(errors(*together(*told))[:, 0, 0], [7, np.nan])
+
+    def test_errors_of_a_curve_are_brought_to_what_is_known_by_now(self) -> None:
+        # After 3 of 5 periods the next has 1 / 3 + 2² / 2, after all of them 1 / 5 + 3² / 10.
+        missed, weights = np.array([[[6.0, 7]]]), np.ones((1, 5))
+        then, now = 1 + 1 / 3 + 4 / 2, 1 + 1 / 5 + 9 / 10
+        brought = as_now(missed, weights, np.array([3]))
+        self.assertAlmostEqual(brought[0, 0, 0], 6 * np.sqrt(now / then))
+        # Two together: 2 and 2² / 3 and (2 + 3)² / 2; by now 2 and 2² / 5 and (3 + 4)² / 10.
+        both = as_now(missed.sum(2, keepdims=True), weights, np.array([3]), 2)
+        then, now = 2 + 4 / 3 + 25 / 2, 2 + 4 / 5 + 49 / 10
+        self.assertAlmostEqual(both[0, 0, 0], 13 * np.sqrt(now / then))
+        # Those of the last start are what they are.
+        np.testing.assert_array_equal(as_now(missed, weights, np.array([5])), missed)
 
     def test_few_errors_give_a_t_based_margin_and_many_their_quantiles(self) -> None:
         rng = np.random.default_rng(8)
@@ -270,8 +290,8 @@ class PastStarts(unittest.TestCase):
         np.testing.assert_allclose([lower[0, 0], upper[0, 0]], ends, rtol=1e-10)
         own = missed[:39, 0, 1]
         # Two ahead, neighbours share a period: half of their autocorrelation counts, both ways.
-        echo = max((own[1:] * own[:-1]).sum() / (own**2).sum(), 0.0)
-        freedom = 39 / (1 + 2 * 0.5 * echo)
+        echo = (own[1:] * own[:-1]).sum() / (own**2).sum()
+        freedom = 39 / max(1 + 2 * 0.5 * echo, 1.0)
         self.assertAlmostEqual(effective(missed)[0, 1], freedom)
         half = t_quantile(0.95, np.array(freedom)) * np.sqrt((own**2).mean())
         np.testing.assert_allclose([lower[0, 1], upper[0, 1]], [-half, half], rtol=1e-12)

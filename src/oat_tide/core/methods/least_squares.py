@@ -262,6 +262,23 @@ def _fit(out: Regression, rows: Days | slice, own: Mask, design: Design, z: Valu
     out.residual[rows] = residual
 
 
+def joint(fit: Regression, design_of: DesignOf, gains: Values) -> Values:
+    """(series,) w C w', C the unscaled covariance and w the sum of the terms of columns, each times its gain.
+
+    Times s² it is the variance of so weighted a sum of the curve, errors of its columns going together.
+
+    Args:
+        gains: (series, columns) how much each column counts; NaN for not at all.
+    """
+    out, counted = np.full(len(fit.n), np.nan), np.nan_to_num(gains)
+    for rows, own in alike(fit.used):
+        if own.sum() < fit.terms + 1:
+            continue
+        w = counted[rows] @ design_of(int(own.argmax()), own).reported
+        out[rows] = np.einsum("ij,ijk,ik->i", w, fit.unscaled[rows], w)
+    return out
+
+
 def pulls(fit: Regression, design_of: DesignOf) -> Values:
     """(series, terms, periods) (X'WX)⁻¹ X'W: how much of each period goes into each coefficient."""
     past = fit.residual.shape[1]

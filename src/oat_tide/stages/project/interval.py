@@ -7,6 +7,7 @@ Sources: Draper and Smith, Applied Regression Analysis (1998), chapter 3; DEFINI
 from __future__ import annotations
 
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
@@ -30,8 +31,17 @@ _STARTS, _FEWER = 60, 24
 """Past starts; and those of what is found by steps, of more series than can be waited for."""
 _SERIES = 500
 
-Margins = tuple[tuple[Values, Values], ...]
-"""By level, what to add for the lower limit and for the upper one: (series, horizon) each."""
+
+class Margins(NamedTuple):
+    """By level, what to add for the lower limit and for the upper one; of methods that err so, as a share.
+
+    Attributes:
+        each: of single periods, (series, horizon) each.
+        total: of all of them together, (series, 1) each.
+    """
+
+    each: tuple[tuple[Values, Values], ...]
+    total: tuple[tuple[Values, Values], ...]
 
 
 def intervals(g: Ground, laid: Laid, projected: Term) -> None:
@@ -47,11 +57,7 @@ def _by_t(g: Ground, laid: Laid, told: Regressed, level: float, projected: Term)
     """By the quantile of t: the error of a period, of the curve and, where there is one, of the season."""
     d, name = g.d, f"{level:g}"
     hidden = partial(d.define, shown=False)
-    freedom, square = told.freedom, told.s**2
-    if laid.season is not None:
-        # The indices were fitted as well: all but one of them took up some of what varies.
-        freedom = told.freedom - float(g.cycle.length - 1)
-        square = square * told.freedom / freedom
+    freedom, square = free(g, laid, told)
     q = hidden(
         f"t_{name}", f"t for {name} %", t_quantile(given(level / 100, "level"), only(freedom > 0, freedom)),
         where=told.s,
@@ -81,6 +87,15 @@ def _by_t(g: Ground, laid: Laid, told: Regressed, level: float, projected: Term)
         _limit(g, side, name, to, edge, projected)
 
 
+def free(g: Ground, laid: Laid, told: Regressed) -> tuple[Formula, Formula]:
+    """Degrees of freedom, and the square of the residual standard error that goes with them."""
+    if laid.season is None:
+        return told.freedom, told.s**2
+    # The indices were fitted as well: all but one of them took up some of what varies.
+    freedom = told.freedom - float(g.cycle.length - 1)
+    return freedom, told.s**2 * told.freedom / freedom
+
+
 def _wavers(g: Ground, laid: Laid) -> Term:
     """The standard error of the index of each period, defined once for all levels."""
     if "index_error" in g.d.figures:
@@ -104,25 +119,39 @@ def _limit(g: Ground, side: str, name: str, to: str, edge: Formula, projected: T
 
 def _by_past_errors(g: Ground, projected: Term) -> None:
     """By what the method missed from past starts, lead by lead."""
-    d, lead = g.d, np.arange(g.d.columns) - g.past
-    found = None
-    if g.past > 1:
-        found = g.late(
-            margins_of, g.sight.past, g.ask.method, _plain(g.ask), g.seasonal, g.smoothing, g.ask.intervals,
-            g.horizon,
-        )  # fmt: skip
+    d, lead, found = g.d, np.arange(g.d.columns) - g.past, margins_asked(g)
     there = (lead >= 0) & (lead < g.horizon)
     for place, level in enumerate(g.ask.intervals):
         name = f"{level:g}"
         for at, (side, to) in enumerate((("lower", "from"), ("upper", "to"))):
             margin = np.full((len(d.keys), d.columns), np.nan)
             if found is not None:
-                margin[:, there] = found[place][at]
+                margin[:, there] = found.each[place][at]
             said = d.define(
                 f"margin_{side}_{name}", f"what past starts missed, {name} % {to}",
-                given(margin, "from past starts, at this lead"), shown=False, signed=True,
+                given(margin, f"{by_share(g)}from past starts, at this lead"), shown=False, signed=True,
             )  # fmt: skip
-            _limit(g, side, name, to, projected + said, projected)
+            _limit(g, side, name, to, moved_by(g, projected, said), projected)
+
+
+def by_share(g: Ground) -> str:
+    """How what past starts missed counts, where that is no plain difference."""
+    return "as a share of what was projected, " if METHODS[g.ask.method].by_share else ""
+
+
+def moved_by(g: Ground, projected: Term, missed: Term) -> Formula:
+    """What is projected with what past starts missed, or with that share of it."""
+    return projected * (1 + missed) if METHODS[g.ask.method].by_share else projected + missed
+
+
+def margins_asked(g: Ground) -> Margins | None:
+    """The margins of what was missed from past starts; None while they are reckoned, and of no history."""
+    if g.past <= 1:
+        return None
+    return g.late(
+        margins_of, g.sight.past, g.ask.method, _plain(g.ask), g.seasonal, g.smoothing, g.ask.intervals,
+        g.horizon,
+    )  # fmt: skip
 
 
 def _plain(ask: Project) -> Project:
@@ -147,5 +176,14 @@ def margins_of(
     many = _FEWER if METHODS[method].iterated and len(past.keys) > _SERIES else _STARTS
     # From half of the history on: what is made of less errs more than what is made of all.
     starts = rolling.past_starts(span.end + 1, max(2, (span.end + 1) // 2), many)
-    missed = rolling.errors(METHODS[method].kernel, past.settled, span.used, starts, horizon, how)
-    return tuple(rolling.margins(missed, level / 100) for level in levels)
+    by, reach = METHODS[method], np.array([horizon])
+    ahead, came = rolling.from_starts(by.kernel, past.settled, span.used, starts, horizon, how)
+    missed = rolling.errors(ahead, came, by.by_share)
+    total = rolling.errors(*rolling.together(ahead, came), by.by_share)
+    if by.on_time:
+        used = span.used[:, : span.end + 1]
+        missed, total = rolling.as_now(missed, used, starts), rolling.as_now(total, used, starts, horizon)
+    return Margins(
+        tuple(rolling.margins(missed, level / 100) for level in levels),
+        tuple(rolling.margins(total, level / 100, reach) for level in levels),
+    )

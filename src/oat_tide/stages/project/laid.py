@@ -31,6 +31,8 @@ class Regressed:
         coefficients: its figures, one of each term.
         squares: by coefficient, the square of its standard error over that of the residuals.
         leverage: of every column.
+        joint: of how much each period ahead counts, the square of the standard error of so weighted a sum
+            of the curve, over that of the residuals.
         freedom: degrees of freedom.
         s: residual standard error.
         logs: whether it is fitted on logarithms.
@@ -42,6 +44,7 @@ class Regressed:
     coefficients: tuple[Term, ...]
     squares: tuple[Formula, ...]
     leverage: Term
+    joint: Callable[[Term], Formula]
     freedom: Formula
     s: Term
     logs: bool

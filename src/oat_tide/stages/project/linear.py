@@ -10,7 +10,7 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.methods import regression
-from oat_tide.core.methods.least_squares import Regression, pulls
+from oat_tide.core.methods.least_squares import Regression, joint, pulls
 from oat_tide.core.methods.regression import ON_LOGS
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.working.formula import (
@@ -76,8 +76,20 @@ def linear(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
         partial(_why_none, g, name, fit),
         partial(_equation, g, name, fit),
         tuple(prefix + short for short in fit.names),
-        Regressed(z, residual, counts, coefficients, squares, leverage, freedom, s, logs),
+        Regressed(
+            z, residual, counts, coefficients, squares, leverage, partial(_joint, g, name, fit), freedom, s,
+            logs,
+        ),
         line,
+    )  # fmt: skip
+
+
+def _joint(g: Ground, name: str, fit: Regression, gain: Term) -> Formula:
+    design_of = regression.design_of(name, g.d.columns, g.how)
+    return Reckoned(
+        lambda: joint(fit, design_of, gain.values)[:, None],
+        "w (X'X)⁻¹ w', w the sum of the terms of the periods ahead",
+        True,
     )
 
 

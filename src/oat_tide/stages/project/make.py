@@ -36,6 +36,7 @@ from oat_tide.stages.project.laid import Laid
 from oat_tide.stages.project.later import against_what_sold
 from oat_tide.stages.project.methods import by_seasons, by_smooth, lay, why_not
 from oat_tide.stages.project.sheet import sheet
+from oat_tide.stages.project.together import total_intervals
 from oat_tide.stages.record import Record
 from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
 
@@ -138,6 +139,7 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened, Smooth], needs: Need
     _differences(g, projected)
     against_what_sold(g, projected)
     growth(g, projected)
+    total_intervals(g, laid)
     define_insets(g, laid)
     over = _laid_over(g)
     _in_order(d)

@@ -18,9 +18,10 @@ from oat_tide.stages.project.judged import TABLE
 from oat_tide.stages.project.laid import Laid
 from oat_tide.stages.project.later import told_of_later
 from oat_tide.stages.project.methods import offered
+from oat_tide.stages.project.together import limits_of
 
 _MOST_OVER = 6
-_GROWTH = "growth", "ahead_total", "ahead_growth", "ahead_compound", "ahead_a_year"
+_GROWTH = "ahead_growth", "ahead_compound", "ahead_a_year"
 _OWN = {
     "mean": ("last",),
     "rate": ("rate",),
@@ -64,7 +65,7 @@ def sheet(g: Ground, laid: Laid, refused: str) -> tuple[Item, ...]:
         Note(laid.equation),
         Note(f"Source: {METHODS[laid.name].source}.", "small"),
         Note(partial(words.first_period, g, laid), "small"),
-        *(Fact(name) for name in _GROWTH if name in d.figures),
+        *(Fact(name) for name in ("growth", "ahead_total", *limits_of(ask), *_GROWTH) if name in d.figures),
         *told_of_later(g),
         *_table(g, laid),
         knob(P.project.residuals, ask),

@@ -45,8 +45,9 @@ def smoothed(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid
     ask = g.smoothing.smoothers[place]
     last = np.full(len(g.d.keys), g.past - 1)
     label = label_of(ask, g.grid)
+    last_of = f"last {label}" if is_window(ask) else "last level"
     fact = partial(g.d.define, unit=g.unit, shown=shown)
-    level = fact(f"{prefix}level", f"last {label}", of(deck, f"smoothed_{place}").at(last))
+    level = fact(f"{prefix}level", last_of, of(deck, f"smoothed_{place}").at(last))
     facts, curve = [f"{prefix}level"], level + nothing(g)
     if ask.kind in ("trend", "damped"):
         trend = of(deck, f"trend_{place}").at(last)
@@ -62,7 +63,7 @@ def smoothed(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid
         if np.isnan(parts).any():
             return "no fit"
         rise = f" and {significant(parts[1], 4, plus=True)} {g.grid.a_period}" if len(parts) > 1 else ""
-        return f"{g.unit} = the last {label}, {significant(parts[0], 5)}{rise}"
+        return f"{g.unit} = the {last_of}, {significant(parts[0], 5)}{rise}"
 
     return Laid(name, fitted, curve, lambda series: "", said, tuple(facts), label=label)
 

@@ -9,7 +9,7 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.regression import fit_line
 from oat_tide.core.seasons.indices import standard_errors
-from oat_tide.core.working.formula import either
+from oat_tide.core.working.formula import Formula, either, sum_of_products, total
 from oat_tide.core.working.numerals import MINUS, significant
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.stages.cycle import by_kind, no_season
@@ -111,9 +111,14 @@ def _regressed(g: Ground, got: Through, prefix: str) -> Regressed:
         f"{prefix}leverage", "leverage", 1 / n + (t - t_mean) ** 2 / sxx, where=sxx, shown=False
     )
     squares = (1 / n + t_mean**2 / sxx, 1 / sxx)
+
+    def joint(gain: Term) -> Formula:
+        every, ts = (each.between(g.past, g.past + g.horizon - 1) for each in (gain, t))
+        return total(every) ** 2 / n + sum_of_products(every, ts - t_mean) ** 2 / sxx
+
     return Regressed(
         term("z"), term("residual"), term("used"), (term("intercept"), term("slope")), squares, leverage,
-        n - 2, s, got.growth,
+        joint, n - 2, s, got.growth,
     )  # fmt: skip
 
 
