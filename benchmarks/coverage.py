@@ -47,8 +47,8 @@ def decked(values: np.ndarray, past: int, ask: Project, how: Seasons) -> Deck:
     parts = seasons.make(seen, (how, Evened()), seasons.Needs(stands_on, reading), AtOnce())
     smoothing = Smooth((Smoother(kind="level"),))
     smoothed = smooth.make(seen, (smoothing, how), smooth.Needs(stands_on, None), AtOnce())
-    needs = project.Needs(stands_on, reading, parts, smoothed)
-    return project.make(seen, (ask, how, Evened(), smoothing), needs, AtOnce())
+    needs = project.Needs(stands_on, reading, parts, smoothed, smoothing)
+    return project.make(seen, (ask, how, Evened()), needs, AtOnce())
 
 
 def families(rng: np.random.Generator, many: int) -> dict[str, tuple[np.ndarray, Seasons]]:

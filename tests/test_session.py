@@ -100,7 +100,7 @@ class Documents(FolderCase):
         for name in STAGES:
             one, two = session.deck(name), again.session.deck(name)
             self.assertEqual(one.finding(0), two.finding(0))
-            for figure in one.figures.values():
+            for figure in one.figures.every():
                 np.testing.assert_array_equal(figure.values, two.figures[figure.name].values)
         self.assertEqual(again.session.deck("intake").listings[0].count, 2)
 

@@ -6,7 +6,7 @@ import datetime as dt
 import functools
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, cast
 
 import msgspec
 
@@ -36,6 +36,7 @@ from oat_tide.plan.edits import Edit, insert
 from oat_tide.plan.kept import head_of
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.intake import Intake
+from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.periods import Periods
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P, Steps, steps
@@ -47,7 +48,7 @@ from oat_tide.stages.deck import Answers, Deck, Figure, Listing
 from oat_tide.stages.needs import LEAVES, READING, TIE, Need, needs_of
 
 _ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
-Given = Deck | Reading | TieOut | Panel | None
+Given = Deck | Reading | TieOut | Panel | Part | None
 """What a stage can be given of what it needs."""
 
 
@@ -406,6 +407,8 @@ class Session:
         """What a stage needs, for the series that it is itself made for or a wider reach."""
         if not need.when(stands.plan):
             return None
+        if need.part:
+            return cast(Part, getattr(stands.plan, need.of))
         if need.of == READING:
             return stands.sales.reading
         if need.of == TIE:

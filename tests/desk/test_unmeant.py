@@ -284,7 +284,7 @@ class Faults(DeskCase):
             for stage in ("history", "smooth", "project"):
                 self.stage(stage)
                 deck = self.window.session.deck(stage)
-                for figure in deck.figures.values():
+                for figure in deck.figures.every():
                     if figure.shown:
                         for column in range(1 if figure.fact else deck.columns):
                             self.window.deck.keep(

@@ -47,8 +47,8 @@ def projected(
     parts = seasons.make(seen, (how, Evened()), seasons.Needs(stands_on, reading), AtOnce())
     smoothing = Smooth((Smoother(kind="level"),))
     smoothed = smooth.make(seen, (smoothing, how), smooth.Needs(stands_on, None), AtOnce())
-    asked = Project(method, horizon=ahead), how, Evened(), smoothing
-    return project.make(seen, asked, project.Needs(stands_on, reading, parts, smoothed), AtOnce())
+    asked = Project(method, horizon=ahead), how, Evened()
+    return project.make(seen, asked, project.Needs(stands_on, reading, parts, smoothed, smoothing), AtOnce())
 
 
 class Intervals(unittest.TestCase):

@@ -349,7 +349,7 @@ class EveryStage(FolderCase):
                         np.testing.assert_allclose(found, values, rtol=1e-12, atol=1e-12)
 
     def values(self, session: Session, stage: str) -> Iterator[tuple[str, np.ndarray]]:
-        for figure in session.deck(stage).figures.values():
+        for figure in session.deck(stage).figures.every():
             yield figure.name, figure.values
 
     def test_every_working_says_the_same_in_text_and_in_a_sheet(self) -> None:
@@ -358,7 +358,7 @@ class EveryStage(FolderCase):
         for name, session in self.sessions() + self.of_every_series():
             few = 100 if name in ("moved back", "growth", "on earlier years", "running") else 5
             for stage in STAGES:
-                for figure in session.deck(stage).figures.values():
+                for figure in session.deck(stage).figures.every():
                     cells = list(np.ndindex(*figure.values.shape))
                     for series, column in cells[:: max(1, len(cells) // few)]:
                         working, value = figure.explain(series, column), figure.values[series, column]
@@ -374,7 +374,7 @@ class EveryStage(FolderCase):
     def check_workings(self, session: Session, stage: str, step: int = 1) -> int:
         """The working gives the figure, and its terms are the figures that they cite; every `step`th cell."""
         deck, checked = session.deck(stage), 0
-        for figure in deck.figures.values():
+        for figure in deck.figures.every():
             for series, column in list(np.ndindex(*figure.values.shape))[::step]:
                 working, value = figure.explain(series, column), float(figure.values[series, column])
                 if working is None:
@@ -416,7 +416,7 @@ class EveryStage(FolderCase):
         plain |= {"used", "autocorrelation", "many_of_size", "gain", "joint", "index_together"}
         laid = tuple(f"{name}_" for name in METHODS)
         for (name, session), stage in itertools.product(self.sessions(), STAGES):
-            for figure in session.deck(stage).figures.values():
+            for figure in session.deck(stage).figures.every():
                 own = next(
                     (figure.name.removeprefix(each) for each in laid if figure.name.startswith(each)), ""
                 )
@@ -440,7 +440,7 @@ class EveryStage(FolderCase):
             past = session.sight().past.columns
             for stage in STAGES:
                 one, two = session.deck(stage), other.deck(stage)
-                for figure in one.figures.values():
+                for figure in one.figures.every():
                     theirs = two.figures[figure.name].values
                     with self.subTest(name, stage=stage, figure=figure.name):
                         if not figure.sees_later:
@@ -486,7 +486,7 @@ class EveryStage(FolderCase):
         session = self.opened(self.text)
         for stage in STAGES:
             deck = session.deck(stage)
-            for figure in deck.figures.values():
+            for figure in deck.figures.every():
                 column = figure.values.shape[1] - 1
                 working = figure.explain(0, column)
                 if working is not None:
@@ -535,7 +535,7 @@ class EveryStage(FolderCase):
                 before = figures()
                 for back in (1, 2, 3, 4, 5):
                     session.do(edit(P.as_of, dt.date(2025, 3 + back, 28), "drag"))
-                    for figure in session.deck(stage).figures.values():
+                    for figure in session.deck(stage).figures.every():
                         self.assertIsNotNone(figure.values)
                 self.assertLess(figures() - before, 8)
                 gc.enable()
@@ -543,7 +543,7 @@ class EveryStage(FolderCase):
     def test_arrays_cannot_be_written(self) -> None:
         session = self.opened(self.text)
         for stage in STAGES:
-            for figure in session.deck(stage).figures.values():
+            for figure in session.deck(stage).figures.every():
                 self.assertFalse(figure.values.flags.writeable, f"{stage}.{figure.name}")
 
     def test_a_late_answer_that_never_comes_keeps_no_stage_from_its_deck(self) -> None:

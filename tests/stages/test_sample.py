@@ -54,7 +54,7 @@ class Axes(OnTheSample):
         columns = {name: figure.values.shape[1] for name, figure in deck.figures.items()}
         self.assertEqual((columns["usual"], columns["roughness"], columns["series"]), (12, 6, 1))
         self.assertEqual(columns["trial_0"], deck.columns)
-        for figure in deck.figures.values():
+        for figure in deck.figures.every():
             for column in np.flatnonzero(~np.isnan(figure.values[0])).tolist():
                 working = figure.explain(0, column)
                 self.assertAlmostEqual(evaluate(working), figure.values[0, column], msg=figure.name)  # type: ignore[arg-type]

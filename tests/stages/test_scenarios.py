@@ -80,7 +80,7 @@ class Scenarios(FolderCase):
         for arrangement in ("sequence", "trailing"):
             session.do(arranged(arrangement))
             for stage in ("history", "smooth", "project"):
-                for figure in session.deck(stage).figures.values():
+                for figure in session.deck(stage).figures.every():
                     for column, value in enumerate(figure.values[0]):
                         working = figure.explain(0, column)
                         self.assertEqual(working is None, bool(np.isnan(value)), figure.name)

@@ -78,7 +78,7 @@ STAGES: dict[str, Stage] = {
             "Project",
             project.make,
             project.Needs,
-            ("project", "seasons", "evened", "smooth"),
+            ("project", "seasons", "evened"),
             record=project.RECORD,
             others={"fit": project.FIT},
             misfit=project.misfit,

@@ -41,6 +41,12 @@ class Through:
     prefix: str = ""
     shown: bool = True
 
+    @property
+    def curve(self) -> Values:
+        """(series, columns) the line, or e to it, on the scale of the row."""
+        line = self.line.at(self.t)
+        return np.exp(line) if self.growth else line
+
 
 def line_of(d: Draft, got: Through, fitted: Term) -> Formula:
     """Slope, intercept, R² and the residual standard error by least squares; gives the line."""

@@ -29,16 +29,23 @@ class Need:
         of: the stage whose deck it is; or READING, TIE or LEAVES.
         reach: the series that the deck is to hold; empty for those of the stage that needs it.
         when: whether a plan asks for it.
+        part: whether it is not a deck but a part of the plan, by its name.
     """
 
     of: str
     reach: Reach = ""
     when: Callable[[Plan], bool] = lambda plan: True
+    part: bool = False
 
 
 def need(of: str, reach: Reach = "", when: Callable[[Plan], bool] = lambda plan: True) -> Any:
     """An attribute of what a stage needs; where the plan does not ask for it, it is None."""
     return field(metadata={"need": Need(of, reach, when)})
+
+
+def need_part(of: str, when: Callable[[Plan], bool]) -> Any:
+    """An attribute that is a part of the plan; where the plan does not ask for it, it is None."""
+    return field(metadata={"need": Need(of, when=when, part=True)})
 
 
 @functools.cache

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from oat_tide.core.exact import known
 from oat_tide.core.series.panel import PART
 from oat_tide.desk.chart.boundaries import paint_boundaries
-from oat_tide.desk.chart.drawing import STYLES, Drawn
+from oat_tide.desk.chart.drawing import STYLES, Drawn, in_steps
 from oat_tide.desk.chart.handles import TOP, Surface, column_of, handle_at, paint_handles
 from oat_tide.desk.chart.names import Name, placed
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
@@ -25,8 +25,6 @@ from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
 _MOST_KEPT = 24
-_STEPS = 20
-"""Steps of a scale in a power of ten."""
 _GRID = 4
 """Pixels that the scales of bands of one size move by."""
 _MOVED = 5.0
@@ -249,9 +247,7 @@ def _roomy(low: float, high: float) -> tuple[float, float]:
     # More below than above: the as-of pill stands there.
     room = high - low
     bottom, top = (low if low == 0 else low - room * 0.13), high + room * 0.07
-    # In steps, so that a drag does not move the scale, and all that stands on it, in every frame.
-    step = 10.0 ** math.floor(math.log10(room)) / _STEPS
-    return math.floor(bottom / step) * step, math.ceil(top / step) * step
+    return in_steps(bottom, top)
 
 
 class _Overlay(QWidget):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -151,6 +152,12 @@ def thin(values: Values, first: int, pixels: int) -> tuple[Values, Values]:
     x = np.repeat(np.arange(first, first + whole, group) + group / 2, 2)
     rest = np.arange(first + whole, first + len(values), dtype=float)
     return np.concatenate((x, rest)), np.concatenate((y, values[whole:]))
+
+
+def in_steps(low: float, high: float) -> tuple[float, float]:
+    """A range widened to whole steps, of which it has 16 to 32: a drag does not move it in every frame."""
+    step = 2.0 ** (math.floor(math.log2(high - low)) - 4)
+    return math.floor(low / step) * step, math.ceil(high / step) * step
 
 
 def _known_stretch(values: Values, first: int) -> tuple[Values, int, bool]:

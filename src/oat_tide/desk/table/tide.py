@@ -28,7 +28,7 @@ from oat_tide.core.periods.calendar import Days
 from oat_tide.core.series.panel import PART
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import paint_hover, wheel
-from oat_tide.desk.chart.drawing import STYLES
+from oat_tide.desk.chart.drawing import STYLES, in_steps
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.chart.steps import WIDER, Steps, steps_over
 from oat_tide.desk.look.manner import Manner, manner, sizes, told, tops
@@ -305,7 +305,7 @@ class TideTable(QWidget):
         low = min(float(np.fmin.reduce(row, initial=np.inf)) for row in values)
         high = max(float(np.fmax.reduce(row, initial=-np.inf)) for row in values)
         middle = next((band.zero for band in self.deck.bands if band.zero_line), None)
-        return (low, high, middle) if high > low else None
+        return (*in_steps(low, high), middle) if high > low else None
 
     def _tint_cells(self, painter: QPainter, rows: list[int]) -> None:
         """Figures that are years of one measure are tinted by size, over all rows and columns alike."""

@@ -22,6 +22,7 @@ from oat_tide.stages.deck.handle import Handle
 from oat_tide.stages.deck.knob import Knob
 from oat_tide.stages.deck.listing import Listing
 from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
+from oat_tide.stages.deck.steps import Figures
 
 Item = Knob | Fact | Note | Choice | Act | Cards | Inset
 
@@ -85,7 +86,7 @@ class Deck:
     columns: int
     past: int
     flags: NDArray[np.uint8]
-    figures: dict[str, Figure]
+    figures: Figures
     title: OfSeries
     subtitle: OfSeries
     finding: OfSeries

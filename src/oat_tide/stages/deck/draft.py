@@ -9,6 +9,7 @@ from functools import partial
 from typing import Unpack
 
 import numpy as np
+from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import Key, Sight
@@ -19,7 +20,9 @@ from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.called import OfSeries, Told
 from oat_tide.stages.deck.deck import Deck, Views
 from oat_tide.stages.deck.figure import Figure, Look
+from oat_tide.stages.deck.steps import Figures, Steps
 
+Flags = NDArray[np.uint8]
 by_kernel = True
 """Whether figures that have a kernel are reckoned by it; tests reckon them by their formulas instead."""
 
@@ -38,6 +41,7 @@ class Draft:
         self._widths = {"": self.columns}
         self.figures: MutableMapping[str, Figure] = {}
         self._declared: dict[str, Figure] = {}
+        self._steps: list[Steps] = []
 
     def lay(self, name: str, axis: Axis) -> None:
         """Add an axis that is no stretch of time, for the figures that name it."""
@@ -81,6 +85,41 @@ class Draft:
         goes_on = not isinstance(formula, Formula)
         body = formula if isinstance(formula, Formula) else formula(self._own(figure))
         return self._made(figure, body, values if by_kernel or goes_on else None, where)
+
+    def define_by(
+        self,
+        name: str,
+        label: str,
+        values: Values | Callable[[], Values],
+        build: Callable[[], Formula],
+        **look: Unpack[Look],
+    ) -> Term:
+        """Add a fact that a kernel reckons; its formula, and what it defines, is put together when asked for.
+
+        Args:
+            build: defines the steps that lead to it, and gives the formula.
+        """
+        look.setdefault("axis", self.sees)
+        steps = Steps(partial(self._built, build, (self.sees, self.columns, self.past, self.flags)))
+        self._steps.append(steps)
+        kernel = values if by_kernel else None
+        return self._made(Figure(name, label, None, _untold, **look), steps, kernel, None)
+
+    def _built(
+        self, build: Callable[[], Formula], seen: tuple[str, int, int, Flags]
+    ) -> tuple[Formula, dict[str, Figure]]:
+        """A formula put together on the axis that was in sight, and the figures that it defined."""
+        now, kept = (self.sees, self.columns, self.past, self.flags), self.figures
+        self.sees, self.columns, self.past, self.flags = seen
+        # Nothing else holds them while they are defined.
+        self.figures = dict(kept)
+        try:
+            body, made = build(), {name: each for name, each in self.figures.items() if name not in kept}
+        finally:
+            self.sees, self.columns, self.past, self.flags = now
+            self.figures = kept
+        kept.update(made)
+        return body, made
 
     def complete(
         self, name: str, body: Formula, values: Values | Callable[[], Values], where: Formula | Mask
@@ -138,7 +177,7 @@ class Draft:
 
     def deck(self, *, title: OfSeries, subtitle: OfSeries, finding: OfSeries, **views: Unpack[Views]) -> Deck:
         """The deck. The draft holds its figures lightly from now on: a deck let go is gone at once."""
-        figures = dict(self.figures)
+        figures = Figures(dict(self.figures), self._steps)
         self.figures = weakref.WeakValueDictionary(figures)
         return Deck(
             self.stage,

@@ -58,7 +58,7 @@ class Ground:
     Attributes:
         seasons: the deck of Seasons, where a method asks for it.
         smooth: the deck of Smooth, where its smoother runs on.
-        smoothing: what Smooth is asked.
+        smoothing: what Smooth is asked, where its smoother runs on.
         actual: what is fitted: the settled figure.
         values: (series, columns) of it, up to the as-of.
         how: what methods go by.
@@ -71,7 +71,7 @@ class Ground:
     smooth: Deck | None
     ask: Project
     seasonal: Seasons
-    smoothing: Smooth
+    smoothing: Smooth | None
     late: Late
     horizon: int
     span: Span
@@ -170,7 +170,9 @@ def _column(past: Panel, date: dt.date) -> int:
     return past.grid.period(day_number(date)) - past.first
 
 
-def how_of(ask: Project, seasonal: Seasons, smoothing: Smooth, grid: Grid, first: int, columns: int) -> How:
+def how_of(
+    ask: Project, seasonal: Seasons, smoothing: Smooth | None, grid: Grid, first: int, columns: int
+) -> How:
     """What methods go by, on periods from the first of a panel on."""
     cycle = cycle_of(seasonal, grid, first, columns)
     own_year = usual_cycle(grid) if grid.kind == "block" else 0
@@ -194,7 +196,7 @@ def how_of(ask: Project, seasonal: Seasons, smoothing: Smooth, grid: Grid, first
         pairs=min(ask.pairs, max((back - 1) // 2, 1)) if back else ask.pairs,
         season=seasonal.method,
         counts=seasonal.season,
-        smoother=running(smoothing, grid, first, columns) if asks_for("smoothed", ask) else None,
+        smoother=None if smoothing is None else running(smoothing, grid, first, columns),
     )
 
 

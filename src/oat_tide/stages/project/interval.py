@@ -164,7 +164,7 @@ def margins_of(
     method: str,
     ask: Project,
     seasonal: Seasons,
-    smoothing: Smooth,
+    smoothing: Smooth | None,
     levels: tuple[float, ...],
     horizon: int,
     tell: Tell,

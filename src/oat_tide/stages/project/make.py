@@ -24,7 +24,7 @@ from oat_tide.stages.cycle import cycle_of
 from oat_tide.stages.deck import Band, Curve, Deck, Late
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
-from oat_tide.stages.needs import READING, need
+from oat_tide.stages.needs import READING, need, need_part
 from oat_tide.stages.project import words
 from oat_tide.stages.project.cautions import cautions
 from oat_tide.stages.project.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
@@ -107,11 +107,13 @@ class Needs:
     reading: Reading = need(READING)
     seasons: Deck | None = need("seasons", when=by_seasons)
     smooth: Deck | None = need("smooth", when=by_smooth)
+    smoothing: Smooth | None = need_part("smooth", when=by_smooth)
 
 
-def make(sight: Sight, ask: tuple[Project, Seasons, Evened, Smooth], needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late: Late) -> Deck:
     """The deck of Project."""
-    project, seasonal, evened, smoothing = ask
+    project, seasonal, evened = ask
+    smoothing = needs.smoothing
     lines = needs.lines
     horizon, past = horizon_of(project, sight), sight.past.columns
     d = Draft(NAME, sight, past + horizon)

@@ -21,6 +21,9 @@ from oat_tide.stages.reach import forecasts, in_hand, is_window, label_of, spans
 
 def why_not_on(g: Ground) -> str:
     """Why the smoother in hand can not run on; empty where it can."""
+    if g.smoothing is None:
+        # It is not asked for.
+        return ""
     place = in_hand(g.smoothing)
     if place < 0:
         return "Smooth has no smoother. Add one there."
@@ -40,8 +43,9 @@ def why_not_on(g: Ground) -> str:
 
 def smoothed(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
     """Its one-step forecasts as what is fitted; ahead the last of them, and the trend where it has one."""
-    deck, place = g.smooth, in_hand(g.smoothing)
-    assert deck is not None
+    deck = g.smooth
+    assert deck is not None and g.smoothing is not None
+    place = in_hand(g.smoothing)
     ask = g.smoothing.smoothers[place]
     last = np.full(len(g.d.keys), g.past - 1)
     label = label_of(ask, g.grid)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import partial
+from functools import cache, partial
 
 import numpy as np
 
@@ -88,23 +88,42 @@ def _through(
 
 def _three_ways(ground: Ground, without: Term, line: Term, projected: Term) -> None:
     """R² of the line on the deseasonalised series, of a raw line on the raw series, and back in season."""
-    d, growth = ground.d, ground.ask.through == "growth"
-    actual = ground.sold
+    d, growth, actual = ground.d, ground.ask.through == "growth", ground.sold
     curve = "growth curve" if growth else "line"
-    used = d.term("used")
-    _r2(ground, "r2_without", f"R² of the {curve}, deseasonalised", used, without, line)
-    raw = line_of(d, _through(ground, actual, growth, "raw_", "actual"), actual)
-    raw_line = d.define(
-        "raw_line", f"raw {curve}", exp(raw) if growth else raw, where=actual, unit=ground.unit, shown=False
+    used, define = d.term("used"), partial(d.define_by, blank="Too little is known, or it does not vary.")
+    for name, said, own, fitted in (
+        ("r2_without", f"R² of the {curve}, deseasonalised", without, line),
+        ("r2_back", "R² put back in season, raw series", actual, projected),
+    ):
+        define(
+            name,
+            said,
+            partial(_explained, own, fitted, used),
+            partial(_r2, ground, name, used, own, fitted),
+        )
+    raw = cache(partial(_through, ground, actual, growth, "raw_", "actual"))
+    define(
+        "r2_raw",
+        f"R² of a raw {curve} on the raw series",
+        lambda: explained(actual.values, raw().curve, raw().used),
+        lambda: _raw(ground, raw(), curve),
     )
-    _r2(ground, "r2_raw", f"R² of a raw {curve} on the raw series", d.term("raw_used"), actual, raw_line)
-    _r2(ground, "r2_back", "R² put back in season, raw series", used, actual, projected)
 
 
-def _r2(ground: Ground, name: str, said: str, used: Term, actual: Term, line: Term) -> None:
+def _raw(ground: Ground, got: Through, curve: str) -> Formula:
+    """R² of a line or growth curve through the series as it is."""
+    d, actual = ground.d, ground.sold
+    line = line_of(d, got, actual)
+    raw_line = d.define(
+        "raw_line", f"raw {curve}", exp(line) if got.growth else line, where=actual, unit=ground.unit,
+        shown=False,
+    )  # fmt: skip
+    return _r2(ground, "r2_raw", d.term("raw_used"), actual, raw_line)
+
+
+def _r2(ground: Ground, name: str, used: Term, actual: Term, line: Term) -> Formula:
     """1 - SSE / SST on the original scale, over the periods of the fit."""
-    d, last = ground.d, max(ground.past - 1, 0)
-    hidden = partial(d.define, shown=False)
+    last, hidden = max(ground.past - 1, 0), partial(ground.d.define, shown=False)
     u = used.between(0, last)
     y = hidden(f"{name}_y", "figure held against", actual, where=_in_the_fit(used))
     middle = hidden(
@@ -113,13 +132,11 @@ def _r2(ground: Ground, name: str, said: str, used: Term, actual: Term, line: Te
     miss = hidden(f"{name}_miss", "figure less the line", y - line)
     off = hidden(f"{name}_off", "figure off its mean", y - middle)
     sse, sst = (sum_of_products(u, each.between(0, last) ** 2) for each in (miss, off))
-    d.define(
-        name,
-        said,
-        only(sst > 0, 1 - sse / sst),
-        values=lambda: explained(*(each.values for each in (actual, line, used))),
-        blank="Too little is known, or it does not vary.",
-    )
+    return only(sst > 0, 1 - sse / sst)
+
+
+def _explained(actual: Term, line: Term, used: Term) -> Values:
+    return explained(actual.values, line.values, used.values)
 
 
 def explained(actual: Values, line: Values, used: Values) -> Values:

@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days
 from oat_tide.core.seasons.swing import FEWEST, ranked
 from oat_tide.core.working.formula import (
     Formula,
@@ -17,7 +18,7 @@ from oat_tide.core.working.formula import (
     sqrt,
     total,
 )
-from oat_tide.core.working.terms import Term, known
+from oat_tide.core.working.terms import Find, Term, known
 from oat_tide.stages.cycle import year_of
 from oat_tide.stages.deck import Axis
 from oat_tide.stages.reckoned import Reckoned
@@ -36,6 +37,19 @@ def swing(ground: Ground, taken: Taken) -> None:
         return
     names = tuple(ground.grid.year_label(int(year)) for year in years)
     d.lay(YEARS, Axis(names, names, names, "year"))
+    d.define_by(
+        "rho",
+        "swing grows with level, ρ",
+        ground.judged.rho[:, None],
+        partial(_rho, ground, years, own),
+        signed=True,
+        blank=f"It takes {FEWEST} years whose swing is known.",
+    )
+
+
+def _rho(ground: Ground, years: Days, own: Find) -> Formula:
+    """The rank correlation of the swing and the level of every year, from the trend."""
+    d, past = ground.d, ground.past
     hidden = partial(d.define, shown=False)
     by_year = partial(d.define, shown=False, axis=YEARS)
     plain = judged_trend(ground)
@@ -65,14 +79,7 @@ def swing(ground: Ground, taken: Taken) -> None:
     ]
     both, one, other = (total(known(each.between(0, last))) for each in products)
     n = count(known(ranks[0].between(0, last)))
-    d.define(
-        "rho",
-        "swing grows with level, ρ",
-        only(n > FEWEST - 1, only(one * other > 0, both / sqrt(one * other))),
-        values=ground.judged.rho[:, None],
-        signed=True,
-        blank=f"It takes {FEWEST} years whose swing is known.",
-    )
+    return only(n > FEWEST - 1, only(one * other > 0, both / sqrt(one * other)))
 
 
 def _ranked(of: Term) -> Formula:

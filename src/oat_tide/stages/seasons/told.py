@@ -39,34 +39,41 @@ def chance_of(cycles: int, cycle: int, tell: Tell) -> float:
 
 def strengths(ground: Ground, taken: Taken) -> None:
     """How strong season and trend are, and what chance reaches in a history of that length."""
-    d, past, columns = ground.d, ground.past, ground.d.columns
+    for name, part in (("season", taken.season), ("trend", taken.trend)):
+        ground.d.define_by(
+            f"{name}_strength",
+            f"strength of {name}",
+            partial(_strength, ground, taken, part),
+            partial(_strength_of, ground, taken, name, part),
+            blank=_too_few(ground),
+        )
+    _chance(ground)
+
+
+def _strength_of(ground: Ground, taken: Taken, name: str, part: Term) -> Formula:
+    """1 - var(R) / var(part + R), on logarithms where the season multiplies."""
+    d, columns = ground.d, ground.d.columns
     hidden = partial(d.define, shown=False)
-    only_past = (np.arange(columns) < past)[None]
+    only_past = (np.arange(columns) < ground.past)[None]
 
     def on_its_scale(term: Term) -> Formula:
         return ground.by_kind(only(term > 0, ln(term)), term, columns)
 
     logs = "logarithm of the " if ground.multiplies.all() else ""
-    rest = hidden(
-        "rest_log", f"{logs}remainder", only(only_past, on_its_scale(taken.remainder)), where=taken.remainder
+    if "rest_variance" in d.figures:
+        rest, alone = d.term("rest_log"), d.term("rest_variance")
+    else:
+        inside = only(only_past, on_its_scale(taken.remainder))
+        rest = hidden("rest_log", f"{logs}remainder", inside, where=taken.remainder)
+        alone = _variance(ground, "rest", f"{logs}remainder", rest)
+    joint = hidden(
+        f"{name}_and_rest",
+        f"{logs}{name} and remainder" if not logs else f"{logs}{name} × remainder",
+        on_its_scale(part) + rest,
     )
-    alone = _variance(ground, "rest", f"{logs}remainder", rest)
-    for name, part, said in (("season", taken.season, "season"), ("trend", taken.trend, "trend")):
-        joint = hidden(
-            f"{name}_and_rest",
-            f"{logs}{said} and remainder" if not logs else f"{logs}{said} × remainder",
-            on_its_scale(part) + rest,
-        )
-        both = _variance(ground, f"{name}_and_rest", f"{said} and remainder", joint)
-        share = 1 - alone / both
-        d.define(
-            f"{name}_strength",
-            f"strength of {said}",
-            only(both > 0, choose(share > 0, share, 0.0)),
-            values=partial(_strength, ground, taken, part),
-            blank=_too_few(ground),
-        )
-    _chance(ground)
+    both = _variance(ground, f"{name}_and_rest", f"{name} and remainder", joint)
+    share = 1 - alone / both
+    return only(both > 0, choose(share > 0, share, 0.0))
 
 
 def _strength(ground: Ground, taken: Taken, part: Term) -> Values:
@@ -134,9 +141,20 @@ def _span(row: Values) -> int:
 
 def rank_test(ground: Ground, taken: Taken) -> None:
     """Kruskal and Wallis's test of the detrended series across seasons, ties shared."""
+    past, cycle, ratio = ground.past, ground.cycle, taken.ratio
+    ground.d.define_by(
+        "rank_p",
+        "rank test, p",
+        lambda: kernels.rank_test(ratio.values[:, :past], cycle.place[:past], cycle.length)[2][:, None],
+        partial(_rank_test, ground, ratio),
+        blank=_too_few(ground),
+    )
+
+
+def _rank_test(ground: Ground, ratio: Term) -> Formula:
+    """The tail of chi-squared beyond H, with one degree of freedom less than there are seasons."""
     d, past, find = ground.d, ground.past, ground.cycle.find(ground.past)
     hidden = partial(d.define, shown=False)
-    ratio = taken.ratio
     rank = hidden(
         "rank", "rank", Reckoned(lambda: ranks(ratio.values), "its place by size, from 1; equals share"),
         where=ratio,
@@ -159,15 +177,7 @@ def rank_test(ground: Ground, taken: Taken) -> None:
         only(1 - tied > 0, (12 / (n * (n + 1)) * total(parts) - 3 * (n + 1)) / (1 - tied)),
         where=groups > 1,
     )
-    d.define(
-        "rank_p",
-        "rank test, p",
-        chi_tail(h, groups - 1),
-        values=lambda: kernels.rank_test(
-            ratio.values[:, :past], ground.cycle.place[:past], ground.cycle.length
-        )[2][:, None],
-        blank=_too_few(ground),
-    )
+    return chi_tail(h, groups - 1)
 
 
 def _ties(values: Values) -> float:
@@ -177,19 +187,19 @@ def _ties(values: Values) -> float:
 def autocorrelation(ground: Ground, taken: Taken) -> None:
     """The autocorrelation of the detrended series at the cycle, and what chance reaches."""
     d, lag, last = ground.d, ground.cycle.length, max(ground.past - 1, 0)
-    hidden = partial(d.define, shown=False)
-    every = known(taken.ratio.between(0, last))
-    n = hidden("detrended_n", "detrended periods", count(every), exact=True)
-    off = hidden("detrended_off", "detrended, off its mean", taken.ratio - mean(every))
-    square = hidden("detrended_square", "square of that", off**2)
-    pair = hidden("detrended_pair", f"times that of {lag} before", off * off.shift(-lag))
-    squares = total(known(square.between(0, last)))
-    d.define(
+    d.define_by(
         "echo",
         f"autocorrelation at {lag}",
-        only(squares > 0, total(known(pair.between(0, last))) / squares),
-        values=lambda: kernels.autocorrelation(taken.ratio.values[:, : ground.past], lag)[0][:, None],
+        lambda: kernels.autocorrelation(taken.ratio.values[:, : ground.past], lag)[0][:, None],
+        partial(_echo, ground, taken, lag),
         blank=_too_few(ground),
+    )
+    n = d.define(
+        "detrended_n",
+        "detrended periods",
+        count(known(taken.ratio.between(0, last))),
+        exact=True,
+        shown=False,
     )
     d.define(
         "echo_chance",
@@ -197,3 +207,14 @@ def autocorrelation(ground: Ground, taken: Taken) -> None:
         only(n > lag, given(1.645, "of a normal value, 19 in 20 stay below") / sqrt(n)),
         blank=_too_few(ground),
     )
+
+
+def _echo(ground: Ground, taken: Taken, lag: int) -> Formula:
+    """The sum of products of what lies a cycle apart, over the sum of squares, all off their mean."""
+    hidden, last = partial(ground.d.define, shown=False), max(ground.past - 1, 0)
+    every = known(taken.ratio.between(0, last))
+    off = hidden("detrended_off", "detrended, off its mean", taken.ratio - mean(every))
+    square = hidden("detrended_square", "square of that", off**2)
+    pair = hidden("detrended_pair", f"times that of {lag} before", off * off.shift(-lag))
+    squares = total(known(square.between(0, last)))
+    return only(squares > 0, total(known(pair.between(0, last))) / squares)

@@ -1,0 +1,74 @@
+"""Figures that only lead to a fact which a kernel gives: they are defined when one of them is asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, ValuesView
+from dataclasses import dataclass
+from typing import Any, overload
+
+from oat_tide.core.working.formula import Formula
+from oat_tide.core.working.tree import Working
+from oat_tide.stages.deck.figure import Figure
+
+Build = Callable[[], tuple[Formula, dict[str, Figure]]]
+
+
+@dataclass(eq=False, slots=True)
+class Steps(Formula):
+    """The formula of a fact, put together when its working is asked for, and the figures it is made of."""
+
+    build: Build
+    fact: bool = True
+    _built: tuple[Formula, dict[str, Figure]] | None = None
+
+    def _laid(self) -> tuple[Formula, dict[str, Figure]]:
+        if self._built is None:
+            self._built = self.build()
+        return self._built
+
+    @property
+    def figures(self) -> dict[str, Figure]:
+        """What it is made of."""
+        return self._laid()[1]
+
+    def reckon(self, at: slice) -> Any:
+        return self._laid()[0].reckon(at)
+
+    def bind(self, series: int, column: int) -> Working:
+        return self._laid()[0].bind(series, column)
+
+
+class Figures(dict[str, Figure]):
+    """The figures of a deck by name. Steps are there once one is asked for by name, or all by `every`."""
+
+    def __init__(self, figures: dict[str, Figure], steps: Iterable[Steps] = ()) -> None:
+        super().__init__(figures)
+        self._steps = list(steps)
+
+    def _lay_next(self) -> None:
+        for name, figure in self._steps.pop(0).figures.items():
+            self.setdefault(name, figure)
+
+    def __missing__(self, name: str) -> Figure:
+        while self._steps:
+            self._lay_next()
+            if name in self:
+                return self[name]
+        raise KeyError(name)
+
+    @overload
+    def get(self, name: str, default: None = None, /) -> Figure | None: ...
+    @overload
+    def get(self, name: str, default: Any, /) -> Any: ...
+    def get(self, name: str, default: Any = None, /) -> Any:
+        """A figure, a step as well, or else the default."""
+        try:
+            return self[name]
+        except KeyError:
+            return default
+
+    def every(self) -> ValuesView[Figure]:
+        """All of them, steps as well."""
+        while self._steps:
+            self._lay_next()
+        return self.values()
