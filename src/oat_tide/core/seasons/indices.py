@@ -85,6 +85,24 @@ def standard_errors(ratios: Values, place: Days, cycle: int) -> Values:
         return np.where(count > 1, np.sqrt(squares / (count - 1)), np.nan)
 
 
+def by_year(ratios: Values, place: Days, cycle: int, years: Days, each: Days) -> Values:
+    """(series, years, cycle) the mean of each season's ratios in each year; NaN of none.
+
+    Args:
+        ratios: (series, periods); NaN is none.
+        years: (periods,) the year of each.
+        each: (years,) those asked for, in order, all of which there are.
+    """
+    at, cells = np.searchsorted(each, years) * cycle + place, len(each) * cycle
+    out = np.full((len(ratios), cells), np.nan)
+    for row, own in enumerate(ratios):
+        known = ~np.isnan(own)
+        count = np.bincount(at[known], minlength=cells)
+        total = np.bincount(at[known], weights=own[known], minlength=cells)
+        np.divide(total, count, out=out[row], where=count > 0)
+    return out.reshape(len(ratios), len(each), cycle)
+
+
 def drift(ratios: Values, place: Days, cycle: int, years: Days) -> tuple[Values, Values]:
     """Whether the ratios of a season drift over the years: a line through each, by least squares.
 

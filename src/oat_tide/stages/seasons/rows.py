@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from functools import partial
+from collections.abc import Callable
+from functools import cache, partial
 
 import numpy as np
 
+from oat_tide.core.exact import Values
+from oat_tide.core.seasons.indices import by_year
 from oat_tide.core.working.formula import Formula, Mask, mean
-from oat_tide.core.working.terms import Columns, known
+from oat_tide.core.working.terms import Columns, Term, known
 from oat_tide.stages.deck.called import Remark, WhyBlank
 from oat_tide.stages.seasons.by_hand import LeftOut, left_out, mend_ratio, state_of_ratio
 from oat_tide.stages.seasons.ground import AXIS, Ground
@@ -27,7 +30,8 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
     of = d.term("found") if loess else taken.ratio
     there: Mask = np.any(~np.isnan(of.values), axis=0)
     stretches = [each.tolist() for each in ground.cycle.stretches(ground.past)]
-    for year, begin, end in zip(*stretches, strict=True):
+    means = cache(lambda: _means(ground, of))
+    for number, (year, begin, end) in enumerate(zip(*stretches, strict=True)):
         if not there[begin:end].any():
             # A year at the end of the history that has no ratio is no row.
             continue
@@ -39,6 +43,7 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
             year_name(year),
             f"{d.grid.year_label(year)}{many}",
             what,
+            values=partial(_of_year, means, number),
             axis=AXIS,
             unit=ground.index_unit,
             signed=not ground.multiplies.any(),
@@ -48,6 +53,17 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
             remark=_note(year, gone),
         )
     return tuple(name for name in map(year_name, stretches[0]) if name in d.figures)
+
+
+def _means(ground: Ground, of: Term) -> Values:
+    """(series, years, seasons) the mean of the ratios of all years at once."""
+    past, cycle = ground.past, ground.cycle
+    years = cycle.stretches(past)[0]
+    return by_year(of.values[:, :past], cycle.place[:past], cycle.length, cycle.years[:past], years)
+
+
+def _of_year(means: Callable[[], Values], number: int) -> Values:
+    return means()[:, number]
 
 
 def _single(held: Columns) -> Columns:
