@@ -154,6 +154,20 @@ class Methods(FolderCase):
         self.assertEqual(ahead, (172 + 110) / 2)
         self.assertNotEqual(float(self.rows(*words, "--smoother", "trend")[-1]["value"]), ahead)
 
+    def test_what_cannot_be_laid_is_not_written_under_its_name(self) -> None:
+        years = self.file("year,cases\n" + "\n".join(f"{2018 + i},{10 + i}" for i in range(6)), "years.csv")
+        code, out, err = run("project", years, "--method", "same-period")
+        self.assertEqual((code, out), (2, ""))
+        self.assertIn("years.csv: there is nothing to write. A year has no like one last year.", err)
+        code, out, err = run("project", years, "--method", "same-period", "--method", "last")
+        self.assertEqual(code, 0)
+        self.assertIn("oat-tide: same-period: A year has no like one last year.", err)
+        self.assertEqual({row["method"] for row in csv.DictReader(io.StringIO(out))}, {"last"})
+        code, _, err = run("project", self.quarters(), "--method", "smoothed", "--smoother", "total")
+        self.assertEqual(code, 2)
+        self.assertIn("A rolling total forecasts nothing", err)
+        self.assertEqual(run("fit", years, "--method", "indicators")[0], 2)
+
     def test_how_indices_are_taken(self) -> None:
         words = "project", self.quarters(), "--method", "line-season"
         ways = ("classical", "simple", "loess")

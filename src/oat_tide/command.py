@@ -165,6 +165,13 @@ def _written(session: Session, stage: Stage, kept: Record) -> pl.DataFrame:
         if len(session.panel.keys) >= _MANY and len(every) > 1:
             print(f"oat-tide: {place + 1} of {len(every)} ...", file=sys.stderr)
         deck = session.deck(stage.name)
+        if deck.instead:
+            # What was not asked for is not written under its name.
+            why = why or deck.instead
+            said = "".join(f"{words}: " for words in kept.said(ask, deck.grid).values())
+            if len(every) > 1:
+                print(f"oat-tide: {said}{deck.instead}", file=sys.stderr)
+            continue
         found = record(session, stage, kept)
         if found.is_empty():
             why = why or kept.why_none or _why_none(deck, 0)

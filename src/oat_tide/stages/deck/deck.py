@@ -43,6 +43,7 @@ class Views(TypedDict, total=False):
     arrangements: Knob | None
     sentence: tuple[Word, ...]
     waits: bool
+    instead: str
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -77,6 +78,7 @@ class Deck:
         arrangements: those to choose from, shown above the chart.
         sentence: what was taken for what, said below the subtitle.
         waits: whether an answer is still to come.
+        instead: why something else stands here than what was asked for; empty where it is that.
     """
 
     stage: str
@@ -106,6 +108,7 @@ class Deck:
     arrangements: Knob | None = None
     sentence: tuple[Word, ...] = ()
     waits: bool = False
+    instead: str = ""
 
     @property
     def rows(self) -> tuple[Figure, ...]:

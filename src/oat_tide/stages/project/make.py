@@ -154,6 +154,7 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
         subtitle=lambda series: words.subtitle(g, laid, series) + as_known_now(sight),
         finding=partial(words.finding, g, laid),
         cautions=partial(cautions, g, laid, refused),
+        instead=refused,
     )
 
 
