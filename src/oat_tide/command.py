@@ -61,10 +61,11 @@ def parser_of(command: str, part: Any) -> Parser:
     add("file", metavar="SALES", help=f"the sales: {SOURCES}")
     add("--date", metavar="COLUMN", help="the column of dates (default: found by content)")
     add("--value", metavar="COLUMN", help="the column of the measure (default: found by content)")
-    add(
-        "--by", metavar="COLUMN", action="append", default=[],
-        help="a column that tells series apart; repeatable (default: one series of all lines)",
-    )  # fmt: skip
+    if not keyed_by(part):
+        add(
+            "--by", metavar="COLUMN", action="append", default=[],
+            help="a column that tells series apart; repeatable (default: one series of all lines)",
+        )  # fmt: skip
     add(
         "--decimal", choices=("point", "comma"),
         help="the decimal mark of figures that can be read in two ways (default: by content)",
@@ -92,6 +93,11 @@ def parser_of(command: str, part: Any) -> Parser:
     add("--output", metavar="FILE", type=Path, help="the file to write (default: standard output)")
     add("--strict", action="store_true", help="write nothing and exit with 3 when lines were set aside")
     return parser
+
+
+def keyed_by(part: Any) -> str:
+    """The field of a part whose column tells series apart, in place of --by; empty where that does."""
+    return str(getattr(part, "KEYED_BY", ""))
 
 
 def _says(command: str, part: Any) -> str:
@@ -258,7 +264,7 @@ def _asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Sessio
         found,
         date=asked.date or found.date,
         value=value,
-        by=tuple(asked.by),
+        by=_keys(part, asked),
         decimal=asked.decimal or "by content",
         totalled=names.suited(value),
     )
@@ -266,7 +272,7 @@ def _asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Sessio
         source,
         sources,
         intake,
-        every=True,
+        every=not stage.together,
         period=asked.period,
         week_start=asked.week_start,
         year_start=asked.year_start,
@@ -277,6 +283,16 @@ def _asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Sessio
     if asked.as_of:
         _move_as_of(session, asked)
     return session
+
+
+def _keys(part: Any, asked: argparse.Namespace) -> tuple[str, ...]:
+    """The columns that tell series apart."""
+    field = keyed_by(part)
+    if not field:
+        return tuple(asked.by)
+    (option,) = (each for each in options_of(part) if each.field == field)
+    column = getattr(asked, _dest(option))
+    return (column,) if column else ()
 
 
 def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Namespace) -> None:
@@ -310,13 +326,14 @@ def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Name
     misfit = stage.misfit and stage.misfit(asked_for, session.grid)
     if misfit:
         field, words = misfit
-        raise Trouble(f"{options[field].flag} {given[field]}: {words}")
+        typed = f" {given[field]}" if isinstance(given[field], str | int | float) else ""
+        raise Trouble(f"{options[field].flag}{typed}: {words}")
     for field, value in values.items():
         try:
             plan = put(plan, (stage.name, *options[field].path), value)
         except Trouble as trouble:
             raise Trouble(f"{options[field].flag}: {trouble}") from trouble
-    session.begin(plan)
+    session.begin(stage.prepared(plan, session.grid, session.home))
 
 
 def _with(thing: Any, path: Steps, value: object) -> Any:

@@ -26,7 +26,7 @@ from oat_tide.stages import STAGES
 from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.deck import Figure, draft
 from oat_tide.stages.history.make import ARRANGEMENTS
-from oat_tide.stages.seasons.make import ARRANGEMENTS as OF_SEASONS
+from oat_tide.stages.seasons.arranged import ARRANGEMENTS as OF_SEASONS
 from tests.helpers import FolderCase, daily, wavy
 from tests.sheets import read_aloud, sheet_value
 
@@ -528,7 +528,7 @@ class EveryStage(FolderCase):
             with self.subTest(f"{stage} {arrangement}"):
                 if stage in ("history", "seasons"):
                     session.do(edit(getattr(P, stage).arrangement, arrangement))
-                session.deck(stage)
+                self.assertTrue(session.deck(stage).figures.every())
                 gc.collect()
                 self.addCleanup(gc.enable)
                 gc.disable()

@@ -53,7 +53,8 @@ class Option:
         """What the help says."""
         several = self.many and not self.rest
         now = " and ".join(f"{each:g}" for each in self.default) if several else self.default
-        return f"{self.says}{'; repeatable' if self.many else ''} (default: {now})".replace("%", "%%")
+        default = f" (default: {now})" if now or now == 0 else ""
+        return f"{self.says}{'; repeatable' if self.many else ''}{default}".replace("%", "%%")
 
 
 def option(

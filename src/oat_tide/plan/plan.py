@@ -22,6 +22,7 @@ from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.parts.spread import Spread
 
 
 class Plan(Part, frozen=True):
@@ -46,6 +47,7 @@ class Plan(Part, frozen=True):
     smooth: Annotated[Smooth, Meta(title="Smoothers")] = Smooth()
     seasons: Seasons = Seasons()
     project: Project = Project()
+    spread: Spread = Spread()
     kept: Annotated[
         tuple[Kept, ...], Meta(max_length=1000, title="Kept", extra_json_schema={"one": "Kept"})
     ] = ()

@@ -37,6 +37,8 @@ def record(session: Session, stage: Stage, kept: Record | None = None) -> pl.Dat
     axis = kept.axis(ask)
     if axis:
         return _by_place(session, deck, axis, kept.column, kept.beside(ask))
+    if kept.main:
+        return _of_one(session, deck, kept.main, kept.beside(ask))
     figures = deck.figures
     if not kept.kinds and not any(name in figures for name in kept.beside(ask).values()):
         return pl.DataFrame()
@@ -64,6 +66,36 @@ def record(session: Session, stage: Stage, kept: Record | None = None) -> pl.Dat
             **({"kind": pl.Series(kept.kinds).gather(kind[series, column])} if kept.kinds else {}),
             **{name: pl.repeat(words, len(column), eager=True) for name, words in same.items()},
             **{name: _clean(values[series, column]) for name, values in known.items()},
+        }
+    )
+
+
+def _of_one(session: Session, deck: Deck, main: str, headings: dict[str, str]) -> pl.DataFrame:
+    """One row for each period of a figure, or for each part of it and period."""
+    if main not in deck.figures:
+        return pl.DataFrame()
+    there = ~np.isnan(deck.figures[main].values[0])
+    columns = np.flatnonzero(there)
+    periods = pl.Series([first_day(deck, each) for each in columns.tolist()])
+    if deck.parts is None:
+        known = {heading: _clean(deck.figures[name].values[0, columns]) for heading, name in headings.items()}
+        return pl.DataFrame({"period": periods, **known})
+    parts, many = deck.parts, len(columns)
+    here = columns - parts.first
+    none = np.full((len(parts.members), many), np.nan)
+    values = {
+        heading: parts.values[:, here]
+        if name == main
+        else parts.beside[name][:, here]
+        if name in parts.beside
+        else none
+        for heading, name in headings.items()
+    }
+    return pl.DataFrame(
+        {
+            parts.dimension: pl.Series([member for member in parts.members for _ in range(many)]),
+            "period": pl.concat([periods] * len(parts.members)),
+            **{heading: _clean(found.ravel()) for heading, found in values.items()},
         }
     )
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Sight
+from oat_tide.plan.plan import Plan
 from oat_tide.stages import lines
 from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.history import make as history
@@ -18,6 +19,8 @@ from oat_tide.stages.seasons import command as seasonal
 from oat_tide.stages.seasons import make as seasons
 from oat_tide.stages.smooth import command as smoothing
 from oat_tide.stages.smooth import make as smooth
+from oat_tide.stages.spread import command as spreading
+from oat_tide.stages.spread import make as spread
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +38,8 @@ class Stage:
         others: further records of it, by the command that writes them.
         misfit: what of its part no deck can be made of with these periods: the field, and why.
         alone: (its part, the fields given) -> the part that a command sets them in.
+        prepared: (plan, periods, the last complete one) -> the plan with what a command needs of other parts.
+        together: whether its command takes all series together, and keys of children alone.
     """
 
     name: str
@@ -47,6 +52,8 @@ class Stage:
     others: dict[str, Record] = field(default_factory=dict)
     misfit: Callable[[Any, Grid], tuple[str, str] | None] | None = None
     alone: Callable[[Any, frozenset[str]], Any] = lambda part, given: part
+    prepared: Callable[[Plan, Grid, int], Plan] = lambda plan, grid, home: plan
+    together: bool = False
 
 
 STAGES: dict[str, Stage] = {
@@ -82,6 +89,19 @@ STAGES: dict[str, Stage] = {
             record=project.RECORD,
             others={"fit": project.FIT},
             misfit=project.misfit,
+        ),
+        Stage(
+            "spread",
+            "",
+            spread.make,
+            spread.Needs,
+            ("spread", "seasons"),
+            within="seasons",
+            record=spreading.RECORD,
+            misfit=spreading.misfit,
+            alone=spreading.alone,
+            prepared=spreading.prepared,
+            together=True,
         ),
         Stage("lines", "", lines.make, lines.Needs, ("evened",)),
     )

@@ -24,6 +24,8 @@ class Record:
         axis: what is asked -> the axis whose columns have a row each; empty for periods of time.
         column: what such an axis is called at the head of its column.
         why_none: what to say where there is nothing to write; empty for what the deck says.
+        main: the figure that there is a row for, where the actual is none of the record; with parts of it in
+            the deck a row a part, which has that figure alone.
         table: deck -> facts that have a row each: its name, and figures by heading; None for periods.
     """
 
@@ -35,4 +37,5 @@ class Record:
     axis: Callable[[Any], str] = lambda ask: ""
     column: str = ""
     why_none: str = ""
+    main: str = ""
     table: Callable[[Deck], tuple[tuple[str, dict[str, str]], ...]] | None = None

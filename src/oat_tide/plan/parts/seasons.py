@@ -102,9 +102,9 @@ class Seasons(Part, frozen=True):
 
     COMMAND: ClassVar[str] = "Take every series of a source apart into trend, season and remainder."
 
-    arrangement: Annotated[Literal["parts", "indices", "deseasonalised"], Meta(title="Arrangement")] = (
-        "indices"
-    )
+    arrangement: Annotated[
+        Literal["parts", "indices", "deseasonalised", "spread"], Meta(title="Arrangement")
+    ] = "indices"
     what: Annotated[
         Literal["indices", "parts"],
         Meta(title="Written", extra_json_schema=option("what", "what is written: indices or parts")),

@@ -10,7 +10,7 @@ from oat_tide.stages.deck.band import Band, Boundary, Curve, Role
 from oat_tide.stages.deck.called import Answers, Late, OfSeries, Question, Remark, Told, WhyBlank
 from oat_tide.stages.deck.choice import Choice, Entry
 from oat_tide.stages.deck.coverage import Coverage
-from oat_tide.stages.deck.deck import Deck, Item
+from oat_tide.stages.deck.deck import Deck, Item, Parts
 from oat_tide.stages.deck.figure import Figure, Look
 from oat_tide.stages.deck.handle import Handle
 from oat_tide.stages.deck.knob import Knob, knob
@@ -45,6 +45,7 @@ __all__ = [
     "Mark",
     "Note",
     "OfSeries",
+    "Parts",
     "Question",
     "Remark",
     "Role",

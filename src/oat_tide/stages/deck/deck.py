@@ -9,6 +9,7 @@ from typing import TypedDict
 import numpy as np
 from numpy.typing import NDArray
 
+from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Key, Reach
 from oat_tide.stages.deck.act import Act, Cards, Inset
@@ -25,6 +26,25 @@ from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
 from oat_tide.stages.deck.steps import Figures
 
 Item = Knob | Fact | Note | Choice | Act | Cards | Inset
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Parts:
+    """What the figures of a series are parted into.
+
+    Attributes:
+        dimension: of the members.
+        members: in their order.
+        first: the column that the first of the values stands at.
+        values: (members, columns) of each.
+        beside: by figure, (members, columns) what stands beside them.
+    """
+
+    dimension: str
+    members: tuple[str, ...]
+    first: int
+    values: Values
+    beside: dict[str, Values]
 
 
 class Views(TypedDict, total=False):
@@ -44,6 +64,7 @@ class Views(TypedDict, total=False):
     sentence: tuple[Word, ...]
     waits: bool
     instead: str
+    parts: Parts | None
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -78,6 +99,7 @@ class Deck:
         arrangements: those to choose from, shown above the chart.
         sentence: what was taken for what, said below the subtitle.
         waits: whether an answer is still to come.
+        parts: what the figures in sight are parted into, for files; None for nothing.
         instead: why something else stands here than what was asked for; empty where it is that.
     """
 
@@ -109,6 +131,7 @@ class Deck:
     sentence: tuple[Word, ...] = ()
     waits: bool = False
     instead: str = ""
+    parts: Parts | None = None
 
     @property
     def rows(self) -> tuple[Figure, ...]:

@@ -178,7 +178,7 @@ class Draft:
     def deck(self, *, title: OfSeries, subtitle: OfSeries, finding: OfSeries, **views: Unpack[Views]) -> Deck:
         """The deck. The draft holds its figures lightly from now on: a deck let go is gone at once."""
         figures = Figures(dict(self.figures), self._steps)
-        self.figures = weakref.WeakValueDictionary(figures)
+        self.figures, self._steps = weakref.WeakValueDictionary(figures), []
         return Deck(
             self.stage,
             self.keys,

@@ -12,15 +12,15 @@ from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import given, only
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.seasons import Seasons
-from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_of_handle
 from oat_tide.stages.cycle import cycle_of, year_of
-from oat_tide.stages.deck import Axis, Band, Curve, Deck, Knob, Late, knob
+from oat_tide.stages.deck import Axis, Band, Curve, Deck, Late
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.needs import READING, need
 from oat_tide.stages.places import season_names
 from oat_tide.stages.seasons import NAME, told, words
+from oat_tide.stages.seasons.arranged import arrangements
 from oat_tide.stages.seasons.cautions import cautions
 from oat_tide.stages.seasons.ground import AXIS, Ground, judged, refusals
 from oat_tide.stages.seasons.line import through_it
@@ -31,7 +31,6 @@ from oat_tide.stages.seasons.sure import how_sure
 from oat_tide.stages.seasons.swings import swing, year_change
 from oat_tide.stages.seasons.taken import Taken, take_apart
 
-ARRANGEMENTS = {"parts": "Parts", "indices": "Indices", "deseasonalised": "Deseasonalised"}
 _STEP = 28
 """Days that the axis grows by."""
 
@@ -70,17 +69,13 @@ def make(sight: Sight, ask: tuple[Seasons, Evened], needs: Needs, late: Late) ->
         sheet=lambda: sheet(ground, taken, held),
         handles=() if d.sees else (as_of_handle(sight),),
         marks=(lambda series: ()) if d.sees else lines.marks,
-        arrangements=_arrangements(seasons),
+        arrangements=arrangements(seasons),
         tinted=bool(d.sees),
         title=partial(title, ground),
         subtitle=partial(words.subtitle, ground),
         finding=partial(words.finding, ground),
         cautions=partial(cautions, ground, taken),
     )
-
-
-def _arrangements(ask: Seasons) -> Knob:
-    return knob(P.seasons.arrangement, ask, choices=tuple(ARRANGEMENTS), names=tuple(ARRANGEMENTS.values()))
 
 
 def _any(ground: Ground) -> bool:
@@ -201,4 +196,5 @@ def _without(ground: Ground, taken: Taken) -> tuple[Band, ...]:
     return (Band(ground.unit, curves),)
 
 
-_VIEWS = {"parts": _parts, "indices": _indices, "deseasonalised": _without}
+# A total is spread by indices: they are what is seen of Seasons beside it.
+_VIEWS = {"parts": _parts, "indices": _indices, "deseasonalised": _without, "spread": _indices}

@@ -1,0 +1,178 @@
+"""A total that is spread over its periods, and what of it is locked."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Annotated, ClassVar, Literal
+
+from msgspec import Meta
+
+from oat_tide.core.periods.calendar import spoken
+from oat_tide.core.trouble import Trouble
+from oat_tide.plan.options import first_of, option
+from oat_tide.plan.parts.part import Pairs, Part, unit
+
+By = Literal["index", "index-trend", "last-year", "even"]
+MOST_LOCKS = 1000
+
+
+class Lock(Part, frozen=True):
+    """A period that stands at a figure.
+
+    Attributes:
+        first, last: its days; it is locked where a period has just these.
+        figure: what it stands at.
+    """
+
+    first: dt.date
+    last: dt.date
+    figure: float
+
+
+def lock_typed(text: str) -> Lock:
+    """A lock as it is typed: 2027-01=11000.
+
+    Raises:
+        Trouble: there is no period in it, or no figure.
+    """
+    period, _, figure = text.partition("=")
+    try:
+        first, last = spoken(period)
+        return Lock(first, last, float(figure))
+    except ValueError as error:
+        raise Trouble(
+            f"--lock {text}: write a period and its figure, as in 2027-01=11000 or 2027-Q1=36000."
+        ) from error
+
+
+class Asked(Part, frozen=True):
+    """A total of one series over one stretch of time.
+
+    Attributes:
+        where: the series, as in `Plan.where`.
+        over: the stretch as it is written, such as 2027, 2027-H1, 2027-Q2 or 2027-03..2027-08; empty for the
+            next whole year.
+        total: what its periods come to.
+        locks: the periods that stand at a figure.
+    """
+
+    where: Pairs = ()
+    over: Annotated[
+        str,
+        Meta(
+            max_length=60,
+            title="Over",
+            extra_json_schema=option(
+                "over",
+                "what it is spread over, as in 2027, 2027-H1 or 2027-03..2027-08; else the next year",
+                "STRETCH",
+            ),
+        ),
+    ] = ""
+    total: Annotated[
+        float, Meta(title="Total", extra_json_schema=option("total", "what is spread", "TOTAL"))
+    ] = 0.0
+    locks: Annotated[
+        tuple[Lock, ...],
+        Meta(
+            max_length=MOST_LOCKS,
+            title="Locked",
+            extra_json_schema=option(
+                "lock", "a period that stands at a figure, as in 2027-01=11000", "PERIOD=FIGURE", lock_typed
+            ),
+        ),
+    ] = ()
+
+
+class Laid(Part, frozen=True):
+    """A spread that is kept under a name, figure by figure.
+
+    Attributes:
+        name: in the user's words.
+        asked: what was asked.
+        by: by what it was spread.
+        kind: of the periods, as people say it.
+        days: the first day of each.
+        figures: what each got.
+        members: of the children, where there are some.
+        parts: by child, what each of its periods got.
+    """
+
+    name: Annotated[str, Meta(max_length=200)]
+    asked: Asked
+    by: By
+    kind: str
+    days: tuple[dt.date, ...]
+    figures: tuple[float, ...]
+    members: tuple[str, ...] = ()
+    parts: tuple[tuple[float, ...], ...] = ()
+
+
+class Spread(Part, frozen=True):
+    """How totals are spread.
+
+    Attributes:
+        over: the stretch in sight, as in `Asked.over`.
+        rounded: what figures come in.
+        pack: how many a pack holds.
+        rest: the day in the period that takes what fills no pack; None for the last that is not locked.
+        children: the dimension that it goes down to; empty for none.
+        asked: the totals, one a series and stretch.
+        kept: spreads that are kept.
+    """
+
+    COMMAND: ClassVar[str] = "Spread a total over its periods, and over children."
+    KEYED_BY: ClassVar[str] = "children"
+    ALSO: ClassVar[tuple[tuple[str, str, str, str], ...]] = (
+        ("method", "how indices are taken", "seasons", "method"),
+        ("season", "how a season counts", "seasons", "season"),
+        ("baseline", "the method of the projection that it is held against", "project", "method"),
+    )
+
+    over: Annotated[str, Meta(max_length=60, title="Spread over")] = ""
+    by: Annotated[By, Meta(title="Spread by", extra_json_schema=option("by", "what it is spread by"))] = (
+        "index"
+    )
+    rounded: Annotated[Literal["whole", "packs", "decimals"], Meta(title="Figures in")] = "whole"
+    pack: Annotated[
+        int,
+        Meta(
+            ge=2,
+            le=1_000_000,
+            title="A pack holds",
+            extra_json_schema=unit("a pack") | option("pack", "spread packs of so many", "MANY"),
+        ),
+    ] = 12
+    rest: Annotated[dt.date | None, Meta(title="What fills no pack goes to")] = None
+    children: Annotated[
+        str,
+        Meta(
+            max_length=4096,
+            title="Down to",
+            extra_json_schema=option("children", "the column of the children", "COLUMN"),
+        ),
+    ] = ""
+    child_by: Annotated[
+        Literal["share", "own season"],
+        Meta(
+            title="Children by",
+            extra_json_schema=option("children-by", "share of last year, or that and each its own season"),
+        ),
+    ] = "share"
+    asked: Annotated[
+        tuple[Asked, ...],
+        Meta(max_length=1000, title="Totals", extra_json_schema={"one": "Total"} | first_of()),
+    ] = ()
+    kept: Annotated[
+        tuple[Laid, ...], Meta(max_length=200, title="Kept spreads", extra_json_schema={"one": "Kept spread"})
+    ] = ()
+
+    def asked_of(self, where: Pairs) -> Asked:
+        """What is asked of a series over the stretch in sight."""
+        found = (each for each in self.asked if each.over == self.over and dict(each.where) == dict(where))
+        return next(found, Asked(where, self.over))
+
+    def with_asked(self, now: Asked) -> tuple[Asked, ...]:
+        """The totals with that of a series and stretch as it is now; one of nothing is gone."""
+        others = (each for each in self.asked if each.over != now.over or dict(each.where) != dict(now.where))
+        return (*others, now) if now.total or now.locks else tuple(others)

@@ -1,0 +1,19 @@
+"""The arrangements of Seasons, the spread of a total among them."""
+
+from __future__ import annotations
+
+from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.paths import P
+from oat_tide.stages.deck import Knob, knob
+
+ARRANGEMENTS = {
+    "parts": "Parts",
+    "indices": "Indices",
+    "deseasonalised": "Deseasonalised",
+    "spread": "Total spread",
+}
+
+
+def arrangements(ask: Seasons) -> Knob:
+    """The control that they are picked by."""
+    return knob(P.seasons.arrangement, ask, choices=tuple(ARRANGEMENTS), names=tuple(ARRANGEMENTS.values()))

@@ -1,0 +1,60 @@
+"""Spread as a command."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from oat_tide.core.periods.calendar import Grid, day_number
+from oat_tide.core.trouble import Trouble
+from oat_tide.plan.parts.spread import Asked, Spread
+from oat_tide.plan.plan import Plan
+from oat_tide.stages.record import Record
+from oat_tide.stages.spread.stretch import stretch
+
+_ONE = "asked.0."
+RECORD = Record(
+    beside=lambda ask: {
+        "spread": "spread", "locked": "locked", "last_year": "last_year", "baseline": "baseline",
+    },
+    main="spread",
+)  # fmt: skip
+
+
+def alone(ask: Spread, given: frozenset[str]) -> Spread:
+    """One total; a pack that is given has packs spread."""
+    if _ONE + "total" not in given:
+        raise Trouble("--total: give what is to be spread, as in --total 148000.")
+    rounded = "packs" if "pack" in given else ask.rounded
+    return replace(ask, asked=(Asked(),), rounded=rounded)
+
+
+def misfit(ask: Spread, grid: Grid) -> tuple[str, str] | None:
+    """A total, stretch or lock that is none."""
+    (one,) = ask.asked[:1]
+    if not one.total > 0:
+        return _ONE + "total", "a total above zero can be spread."
+    try:
+        stretch(one.over, grid, grid.period(0))
+    except Trouble as trouble:
+        if "years ahead" not in str(trouble):
+            return _ONE + "over", str(trouble)
+    for lock in one.locks:
+        first = grid.period(day_number(lock.first))
+        if (grid.first_day(first), grid.last_day(first)) != (day_number(lock.first), day_number(lock.last)):
+            return _ONE + "locks", f"no {grid.kind} begins on {lock.first} and ends on {lock.last}."
+    return None
+
+
+def prepared(plan: Plan, grid: Grid, home: int) -> Plan:
+    """The stretch in sight, and a projection that reaches to its end."""
+    (one,) = plan.spread.asked[:1]
+    _, last = stretch(one.over, grid, home)
+    decimals = abs(one.total - round(one.total)) > 1e-9 or any(
+        abs(each.figure - round(each.figure)) > 1e-9 for each in one.locks
+    )
+    rounded = "decimals" if decimals and plan.spread.rounded == "whole" else plan.spread.rounded
+    return replace(
+        plan,
+        spread=replace(plan.spread, over=one.over, rounded=rounded),
+        project=replace(plan.project, horizon=max(last - home, 1)),
+    )

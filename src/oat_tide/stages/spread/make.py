@@ -1,0 +1,189 @@
+"""Spread: a total over its periods, and over its children, held against last year and the projection."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.series.panel import Panel, Sight
+from oat_tide.core.series.reading import Reading
+from oat_tide.core.trouble import Trouble
+from oat_tide.core.working.formula import count, either, given, only, percent, total
+from oat_tide.core.working.terms import Term, known
+from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.parts.spread import Spread
+from oat_tide.stages.common import as_of_handle, where_of
+from oat_tide.stages.deck import Band, Curve, Deck, Late, Parts
+from oat_tide.stages.deck.draft import Draft, of
+from oat_tide.stages.lines import base, borrow_actual
+from oat_tide.stages.needs import LEAVES, READING, need
+from oat_tide.stages.seasons.arranged import arrangements
+from oat_tide.stages.spread import NAME, words
+from oat_tide.stages.spread.children import Children, bring_down, rows_of
+from oat_tide.stages.spread.ground import Ground, Outcome, locked_of
+from oat_tide.stages.spread.parted import part, rows
+from oat_tide.stages.spread.sheet import sheet
+from oat_tide.stages.spread.stretch import stretch
+from oat_tide.stages.spread.weights import no_index, weight, year_before
+from oat_tide.stages.spread.written import lock_written, state_of_lock
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Needs:
+    """What the stage stands on."""
+
+    lines: Deck = need("lines")
+    reading: Reading = need(READING)
+    leaves: Panel = need(LEAVES)
+    seasons: Deck = need("seasons")
+    project: Deck = need("project")
+
+
+def make(sight: Sight, ask: tuple[Spread, Seasons], needs: Needs, late: Late) -> Deck:
+    """The deck of a spread."""
+    spread, seasonal = ask
+    grid, start = sight.past.grid, sight.past.first
+    try:
+        first, last = stretch(spread.over, grid, start + sight.home)
+    except Trouble:
+        # What was written for other periods does not fit these: the next year stands in its place.
+        first, last = stretch("", grid, start + sight.home)
+    first, last = max(first - start, 0), last - start
+    d = Draft(NAME, sight, max(sight.past.columns, last + 1))
+    borrow_actual(d, needs.lines)
+    seen = sight.past.whole
+    asked = tuple(spread.asked_of(where_of(needs.reading.dimensions, key)) for key in sight.past.keys)
+    g = Ground(
+        d, sight, needs.lines, needs.seasons, needs.project, needs.leaves, needs.reading.dimensions, spread,
+        seasonal, first, last, asked, of(needs.lines, "actual", seen=seen),
+        of(needs.lines, base(needs.lines), seen=seen), locked_of(asked, grid, start, d.columns),
+    )  # fmt: skip
+    d.define(
+        "locked", "Locked at", given(g.locked, "as written"), where=~np.isnan(g.locked) & g.inside,
+        unit=g.unit, exact=True, blank="Write a figure to lock it.", mend=lock_written(g),
+        state=state_of_lock(g),
+    )  # fmt: skip
+    refused = no_index(g) if spread.by.startswith("index") else ""
+    if refused:
+        outcome, children = (
+            Outcome((None,) * len(asked), tuple(refused if each.total else "" for each in asked)),
+            None,
+        )
+    else:
+        weights = weight(g)
+        outcome = part(g, weights.values)
+        parted = rows(g, weights, outcome)
+        children = bring_down(g, outcome, weights.values)
+        if children is not None:
+            rows_of(g, parted, children)
+    _beside(g, outcome)
+    _in_order(d)
+    return d.deck(
+        bands=_bands(g, outcome),
+        sheet=lambda: sheet(g, outcome, children),
+        handles=(as_of_handle(sight),),
+        marks=needs.lines.marks,
+        arrangements=arrangements(seasonal),
+        title=partial(words.title, g, outcome),
+        subtitle=partial(words.subtitle, g, outcome),
+        finding=partial(words.finding, g, outcome),
+        cautions=partial(words.cautions, g, outcome, children),
+        parts=_parts(g, children),
+    )
+
+
+def _beside(g: Ground, outcome: Outcome) -> None:
+    """Last year, the projection and what has sold, each held against the spread."""
+    d, at = g.d, (g.first, g.last)
+    row = partial(d.define, unit=g.unit)
+    last = row(
+        "last_year", "A year before", g.sold.like(year_before(g)), where=g.inside, adds_up=True,
+        blank=f"The like {g.grid.kind} a year before is not known as a whole.",
+    )  # fmt: skip
+    in_past = (np.arange(d.columns) < g.past)[None]
+    to_come = of(g.project, "projected")
+    baseline = row(
+        "baseline", "Sold, then projected", either(in_past, g.sold, to_come), where=g.inside, adds_up=True,
+        blank="The projection does not reach so far, or it has not sold as a whole.",
+    )  # fmt: skip
+    before = row("last_total", "a year before", total(last.between(*at)), blank="Some of it is not known.")
+    none = "The projection ends before."
+    ahead = row("baseline_total", "sold, then projected", total(baseline.between(*at)), blank=none)
+    if "spread" not in d.figures:
+        return
+    spread, whole = d.term("spread"), d.term("total")
+    signed = partial(row, signed=True)
+    share = partial(d.define, unit="%", signed=True)
+    share(
+        "on_last", "% on year before", percent(spread, only(last > 0, last)) - 100, where=spread,
+        blank="The year before is not known, or not above zero.",
+    )  # fmt: skip
+    no_projection = "There is no projection of it, or it is not above zero."
+    signed("gap", "Asks for more by", spread - baseline, where=spread, blank=no_projection)
+    share(
+        "gap_share", "% more than projected", percent(spread, only(baseline > 0, baseline)) - 100,
+        where=spread, blank=no_projection,
+    )  # fmt: skip
+    share(
+        "on_last_total", "the total on the year before", percent(whole, only(before > 0, before)) - 100,
+        blank="The year before is not known.",
+    )  # fmt: skip
+    signed("gap_total", "the total asks for more by", whole - ahead, blank=none)
+    share(
+        "gap_total_share", "the same in % of the projection", percent(whole, only(ahead > 0, ahead)) - 100,
+        blank=none,
+    )  # fmt: skip
+    _as_it_goes(g, whole)
+
+
+def _as_it_goes(g: Ground, whole: Term) -> None:
+    """Sold so far, still to go, and the rate that is needed now."""
+    d, stop = g.d, min(g.past - 1, g.last)
+    if stop < g.first:
+        return
+    row = partial(d.define, unit=g.unit)
+    every = known(g.sold.between(g.first, stop))
+    many = d.define("sold_many", f"{g.grid.kind}s that have sold", count(every), exact=True, shown=False)
+    sold = row("sold", "sold so far", only(many > 0, total(every)), adds_up=True)
+    to_go = row("to_go", "still to go", whole - sold, signed=False)
+    row("rate_sold", f"sold {g.grid.a_period} so far", sold / many)
+    left = g.last - max(stop, g.first - 1)
+    if left > 0:
+        row(
+            "rate_needed",
+            f"needed {g.grid.a_period} now",
+            only(to_go > 0, to_go / given(float(left), "left")),
+        )
+
+
+def _in_order(d: Draft) -> None:
+    """The rows in the order that they are read in."""
+    kids = [name for name in d.figures if name.startswith("child_")] + ["others"]
+    names = ("spread", "locked", "weight", "last_year", "on_last", "baseline", "gap", "gap_share", *kids)
+    for name in names:
+        if name in d.figures:
+            d.figures[name] = d.figures.pop(name)
+
+
+def _bands(g: Ground, outcome: Outcome) -> tuple[Band, ...]:
+    actual = g.d.figures["actual"].label.lower()
+    curves = [
+        Curve("actual", "actual", label=actual),
+        Curve("last_year", "year", label="a year before", ahead=False),
+        Curve("baseline", "laid", label="projection"),
+    ]
+    if any(each is not None for each in outcome.parts):
+        curves.append(Curve("spread", "smoothed", label="spread"))
+    return (Band(g.unit, tuple(curves)),)
+
+
+def _parts(g: Ground, children: Children | None) -> Parts | None:
+    """What each child gets, for files."""
+    if children is None or children.why:
+        return None
+    at = year_before(g)[g.at]
+    last = np.where(at >= 0, children.sold[:, np.maximum(at, 0)], np.nan)
+    parts = children.parts / g.scale
+    return Parts(g.ask.children, children.members, g.first, parts, {"last_year": last})

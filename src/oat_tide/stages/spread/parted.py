@@ -1,0 +1,126 @@
+"""The total in parts: each its share of what is not locked, brought to whole figures that add up."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import day_number
+from oat_tide.core.spread import Spread as Parts
+from oat_tide.core.spread import Unmet, spread
+from oat_tide.core.working.formula import either, given, only, total
+from oat_tide.core.working.numerals import full
+from oat_tide.core.working.terms import Term, known
+from oat_tide.plan.parts.spread import Asked
+from oat_tide.stages.deck import Remark
+from oat_tide.stages.spread.ground import Ground, Outcome
+from oat_tide.stages.spread.weights import NAMES
+
+
+def part(g: Ground, weights: Values) -> Outcome:
+    """The parts of each series, or why there are none."""
+    parts, why = [], []
+    for series, asked in enumerate(g.asked):
+        found, said = None, ""
+        if asked.total or asked.locks:
+            found, said = _of_one(g, asked, weights[series, g.at], g.locked[series, g.at])
+        parts.append(found)
+        why.append(said)
+    return Outcome(tuple(parts), tuple(why))
+
+
+def _of_one(g: Ground, asked: Asked, weights: Values, locked: Values) -> tuple[Parts | None, str]:
+    free = np.isnan(locked)
+    if (gone := np.isnan(weights) & free).any():
+        which = g.label(g.first + int(gone.argmax()))
+        return None, f"{which} has nothing to be spread by. Spread evenly, or by something else."
+    units = np.array([0 if np.isnan(each) else g.units(each) for each in locked], np.int64)
+    try:
+        found = spread(
+            g.units(asked.total), np.nan_to_num(weights), units, free, g.pack, _rest_in(g, len(locked))
+        )
+    except Unmet as error:
+        return None, in_words(g, error, asked)
+    return found, ""
+
+
+def _rest_in(g: Ground, many: int) -> int | None:
+    """The place of the period that takes what fills no pack."""
+    if g.ask.rest is None:
+        return None
+    place = g.grid.period(day_number(g.ask.rest)) - g.d.first - g.first
+    return place if 0 <= place < many else None
+
+
+def in_words(g: Ground, error: Unmet, asked: Asked) -> str:
+    """Why a total cannot be spread, and what to do."""
+    by, whole, unit, basis = full(error.by / g.scale), full(asked.total), g.unit, NAMES[g.ask.by]
+    return {
+        "total": f"A total of {whole} cannot be spread: write one above zero.",
+        "nothing": "There are no periods to spread it over. Choose a longer stretch.",
+        "locks": f"The locks are {by} {unit} more than the total of {whole}: unlock some, or raise it.",
+        "lack": f"Every period is locked, and {by} {unit} of the total are left: unlock one.",
+        "weight": f"By {basis} what is not locked weighs nothing: unlock more, or spread evenly.",
+        "pack": f"A pack of {g.ask.pack} is more than the {by} {unit} that are left: take smaller packs.",
+    }[error.reason]
+
+
+def rows(g: Ground, weight: Term, outcome: Outcome) -> Term:
+    """What each period gets, with the steps that lead to it."""
+    d, shape = g.d, (len(g.d.keys), g.d.columns)
+    asked = np.array([[each.total or np.nan] for each in g.asked])
+    row = partial(d.define, unit=g.unit)
+    whole = row("total", "total", given(asked, "as written"), exact=True, blank="Write a total.")
+    lock = d.term("locked")
+    free = np.isnan(g.locked) & g.inside
+    there = np.array([[each is not None] for each in outcome.parts])
+    locks = row("locked_total", "locked", total(known(lock.between(g.first, g.last))), exact=True)
+    left = row("left", "left to spread", whole - locks, exact=True)
+    counted = d.define("free_weight", "weight of what is not locked", only(free, weight), shown=False)
+    every = total(known(counted.between(g.first, g.last)))
+    weights = d.define("weights", "all of it", every, shown=False)
+    share = row(
+        "share_exact", "its share of what is left", left * weight / weights, where=free & there, shown=False
+    )
+    got, off = np.full(shape, np.nan), np.full(shape, np.nan)
+    for series, found in enumerate(outcome.parts):
+        if found is not None:
+            got[series, g.at] = found.parts / g.scale
+            off[series, g.at] = (found.parts - found.shares) / g.scale
+    rounded = row(
+        "rounded", "brought to what adds up", given(off, _why_rounded(g)), where=free & there, shown=False,
+        signed=True,
+    )  # fmt: skip
+    return d.define(
+        "spread",
+        "Spread",
+        either(free, share + rounded, lock) if free.any() else lock,
+        values=got,
+        where=g.inside & there,
+        unit=g.unit,
+        adds_up=True,
+        exact=True,
+        blank="It lies outside of what the total is spread over, or nothing is spread yet.",
+        remark=_holds_rest(g, outcome),
+    )
+
+
+def _why_rounded(g: Ground) -> str:
+    come = {
+        "whole": f"whole {g.unit}",
+        "packs": f"packs of {g.ask.pack}",
+        "decimals": "hundredths",
+    }[g.ask.rounded]
+    return f"to {come}: the largest remainders go up, so that all add up to the total"
+
+
+def _holds_rest(g: Ground, outcome: Outcome) -> Remark:
+    def remark(series: int, column: int) -> str:
+        found = outcome.parts[series]
+        if found is None or found.rest_in < 0 or column != g.first + found.rest_in:
+            return ""
+        return f"It holds {full(found.rest / g.scale)} {g.unit} that fill no pack of {g.ask.pack}."
+
+    return remark

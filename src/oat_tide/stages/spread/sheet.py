@@ -1,0 +1,147 @@
+"""The side sheet of a spread."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+from msgspec.structs import replace
+
+from oat_tide.core.periods.calendar import date_of
+from oat_tide.core.working.numerals import full
+from oat_tide.plan.edits import Edit, edit, remove
+from oat_tide.plan.parts.spread import Laid
+from oat_tide.plan.paths import P
+from oat_tide.stages.common import where_of
+from oat_tide.stages.deck import Act, Choice, Entry, Fact, Item, Note, knob
+from oat_tide.stages.spread import words
+from oat_tide.stages.spread.children import Children, open_dimensions
+from oat_tide.stages.spread.ground import Ground, Outcome
+from oat_tide.stages.spread.stretch import offered
+from oat_tide.stages.spread.weights import NAMES, no_index, no_last_year
+from oat_tide.stages.spread.written import kept_as, over_written, sold_locked, total_written, unlocked
+
+_FACTS = (
+    "locked_total",
+    "left",
+    "last_total",
+    "on_last_total",
+    "baseline_total",
+    "gap_total",
+    "gap_total_share",
+)
+_GOING = "sold", "to_go", "rate_sold", "rate_needed"
+
+
+def sheet(g: Ground, outcome: Outcome, children: Children | None) -> tuple[Item, ...]:
+    """What is spread, by what, against what; what is locked, the children, and what is kept."""
+    ask, asked = g.ask, g.asked[0]
+    written, names = offered(g.grid, g.d.first + g.sight.home, ask.over)
+    now = full(asked.total) if asked.total else ""
+    return (
+        Note("What is spread", "head"),
+        Choice(
+            f"A total of {g.unit} over {g.over}", "", (), (Entry("Total", now, partial(total_written, g, 0)),)
+        ),
+        knob(P.spread.over, ask, kind="pick", choices=written, names=names),
+        Choice("Another stretch", entries=(Entry("2027-03..2027-08", "", partial(over_written, g)),)),
+        *_how(g),
+        Note("", "cautions"),
+        Note("What it asks for", "head"),
+        Note(partial(words.asks_for, g, outcome)),
+        *(Fact(name) for name in _FACTS if _is_told(g, name)),
+        *_going(g),
+        *_children(g),
+        *_kept(g, outcome, children),
+    )
+
+
+def _is_told(g: Ground, name: str) -> bool:
+    return name in g.d.figures and not np.isnan(g.d.fact(name, 0))
+
+
+def _how(g: Ground) -> list[Item]:
+    """By what it is spread, and in what figures come."""
+    ask, without = g.ask, no_index(g)
+    items: list[Item] = [
+        knob(
+            P.spread.by, ask, names=tuple(NAMES.values()), why_nots=(without, without, no_last_year(g), "")
+        ),
+        knob(P.spread.rounded, ask, names=("whole figures", "packs", "hundredths")),
+    ]  # fmt: skip
+    if ask.rounded == "packs":
+        left = g.d.fact("left", 0)
+        most = 1_000_000 if np.isnan(left) or left < 1 else int(left)
+        items.append(knob(P.spread.pack, ask, hi=max(most, ask.pack), slides_to=max(48, ask.pack)))
+        free = [place for place in range(g.first, g.last + 1) if np.isnan(g.locked[0, place])]
+        days = tuple(date_of(g.grid.first_day(g.d.first + place)) for place in free)
+        items.append(
+            knob(
+                P.spread.rest, ask, kind="pick", now=ask.rest if ask.rest in days else None,
+                choices=(None, *days), names=("the last that is free", *map(g.label, free)),
+            )
+        )  # fmt: skip
+    return items
+
+
+def _going(g: Ground) -> list[Item]:
+    """What has sold of it, and what is locked."""
+    lock, why_not = sold_locked(g, 0)
+    items: list[Item] = [Note("As it goes", "head")]
+    if _is_told(g, "sold"):
+        items += [Note(partial(words.goes, g)), *(Fact(name) for name in _GOING if _is_told(g, name))]
+    free = unlocked(g, 0)
+    return [
+        *items,
+        Act("Lock what has sold, spread the rest anew", lock, why_not),
+        Act("Unlock all", free, "" if free else "Nothing is locked."),
+        Note(
+            f"Write a figure into a {g.grid.kind} of “Locked at” to lock it; Delete frees it again.", "small"
+        ),
+    ]
+
+
+def _children(g: Ground) -> list[Item]:
+    """How far down it goes."""
+    names, ask = open_dimensions(g), g.ask
+    if not names:
+        return []
+    now = ask.children if ask.children in names else ""
+    items: list[Item] = [
+        Note("Down to children", "head"),
+        knob(
+            P.spread.children, ask, kind="pick", now=now, choices=("", *names), names=("none", *names)
+        ),
+    ]  # fmt: skip
+    if now:
+        items.append(knob(P.spread.child_by, ask, names=("share of last year", "share and own season")))
+    return items
+
+
+def _kept(g: Ground, outcome: Outcome, children: Children | None) -> list[Item]:
+    """Spreads under their names, and a line to keep this one."""
+    ask = g.ask
+    members = () if children is None or children.why else children.members
+    parts = np.zeros((0, 0)) if not members or children is None else children.parts
+    items: list[Item] = [
+        Note("Kept", "head"),
+        Choice(
+            "Keep this spread", "", (), (Entry("A name", "", partial(kept_as, g, outcome, members, parts)),)
+        ),
+    ]
+    for place, each in enumerate(ask.kept):
+        where = ", ".join(member for _, member in each.asked.where) or "All"
+        said = (
+            f"{each.name}: {where}, {full(round(sum(each.figures), 6))} over {len(each.figures)} {each.kind}s"
+        )
+        outcomes = ("Take up again", _taken_up(g, each)), ("Take out", remove(P.spread.kept[place]))
+        items.append(Choice(said, "ruled", outcomes))
+    return items
+
+
+def _taken_up(g: Ground, kept: Laid) -> Edit | None:
+    """What was asked of it asked again; None where it is what is in sight."""
+    ask = replace(g.ask, over=kept.asked.over, by=kept.by)
+    again = replace(ask, asked=ask.with_asked(kept.asked))
+    mine = dict(where_of(g.dimensions, g.d.keys[0]))
+    return None if again == g.ask or dict(kept.asked.where) != mine else edit(P.spread, again)

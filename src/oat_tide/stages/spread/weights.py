@@ -1,0 +1,127 @@
+"""What periods are weighted by: their index, index and trend, the year before, or all alike."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.regression import fit_line
+from oat_tide.core.working.formula import Formula, choose, given, mean
+from oat_tide.core.working.terms import Term, known, wide
+from oat_tide.stages.cycle import by_kind, cycle_of, no_season
+from oat_tide.stages.deck.draft import of
+from oat_tide.stages.fitted import Through, line_of
+from oat_tide.stages.spread.ground import Ground
+
+NAMES = {
+    "index": "seasonal index",
+    "index-trend": "index and trend",
+    "last-year": "last year's shares",
+    "even": "evenly",
+}
+_LABELS = {
+    "index": "Seasonal index",
+    "index-trend": "Trend in season",
+    "last-year": "A year before",
+    "even": "All alike",
+}
+
+
+def no_index(g: Ground) -> str:
+    """Why there is no index to spread by; empty where there is one."""
+    why = no_season(g.grid, g.seasonal)
+    if why:
+        return why
+    if "index" not in g.seasons.figures:
+        said = g.seasons.cautions(0)
+        return said[0].text if said else "Seasons finds no index."
+    index = g.seasons.figures["index"].values
+    return "" if not np.isnan(index).any() else "A season has no index. See Seasons."
+
+
+def no_last_year(g: Ground) -> str:
+    """Why there is no last year to spread by; empty where there is one."""
+    gone = np.isnan(like(g, g.settled)[:, g.at]).any(0)
+    if not gone.any():
+        return ""
+    which = g.label(g.first + int(gone.argmax()))
+    return f"The like {g.grid.kind} a year before {which} is not known as a whole."
+
+
+def year_before(g: Ground) -> np.ndarray:
+    """(columns,) the like column of the latest year that is known as a whole; below 0 for none."""
+    periods = g.d.first + np.arange(g.d.columns)
+    before = g.grid.year_before(periods)
+    # Of what lies further ahead it is the same period of the last year before the as-of.
+    for _ in range(20):
+        late = before - g.d.first >= g.past
+        if not late.any():
+            break
+        before = np.where(late, g.grid.year_before(before), before)
+    at = before - g.d.first
+    return np.where((at >= 0) & (at < g.past), at, -1)
+
+
+def like(g: Ground, row: Term) -> np.ndarray:
+    """(series, columns) a row a year before."""
+    values = wide(row.values, g.d.columns, np.nan)
+    at = year_before(g)
+    return np.where(at >= 0, values[:, np.maximum(at, 0)], np.nan)
+
+
+def weight(g: Ground) -> Term:
+    """The row that shares are taken by, none below zero."""
+    body = _MADE[g.ask.by](g)
+    raw = g.d.define(
+        "raw_weight", _LABELS[g.ask.by], body, where=g.inside, shown=False,
+        unit="" if g.ask.by in ("index", "even") else g.unit,
+    )  # fmt: skip
+    return g.d.define(
+        "weight",
+        _LABELS[g.ask.by],
+        choose(raw > 0, raw, 0.0),
+        unit=raw.source.figure.unit,  # type: ignore[attr-defined]
+        blank="It lies outside of what the total is spread over, or is not known.",
+    )
+
+
+def _even(g: Ground) -> Formula:
+    return given(np.ones((1, g.d.columns)), "each counts alike")
+
+
+def _last_year(g: Ground) -> Formula:
+    return g.settled.like(year_before(g))
+
+
+def _index(g: Ground) -> Formula:
+    """The index; where the season is added, with the level of the last year of the deseasonalised series."""
+    index = of(g.seasons, "index").like(cycle_of(g.seasonal, g.grid, g.d.first, g.d.columns).place)
+    multiplies = g.seasons.figures["kind"].values[:, 0] > 0
+    if multiplies.all():
+        return index
+    length = cycle_of(g.seasonal, g.grid, g.d.first, g.d.columns).length
+    without = of(g.seasons, "deseasonalised")
+    level = g.d.define(
+        "level", f"mean of the last {length} deseasonalised",
+        mean(known(without.between(g.past - length, g.past - 1))), unit=g.unit, shown=False,
+    )  # fmt: skip
+    return by_kind(multiplies, index, level + index, g.d.columns)
+
+
+def _index_trend(g: Ground) -> Formula:
+    """A straight line through the deseasonalised series, put back in season."""
+    d = g.d
+    without = of(g.seasons, "deseasonalised")
+    index = of(g.seasons, "index").like(cycle_of(g.seasonal, g.grid, d.first, d.columns).place)
+    values = wide(without.values[:, : g.past], d.columns, np.nan)
+    used = (~np.isnan(values)).astype(float)
+    t = np.arange(d.columns, dtype=float)[None] + 1
+    first = partial(lambda label, series: f"counted from {label} = 1", g.label(0))
+    got = Through(False, used, t, values, fit_line(t, values, used), first, "deseasonalised", "trend_", False)
+    trend = d.define("trend", "trend", line_of(d, got, without), unit=g.unit, shown=False)
+    multiplies = g.seasons.figures["kind"].values[:, 0] > 0
+    return by_kind(multiplies, trend * index, trend + index, d.columns)
+
+
+_MADE = {"even": _even, "last-year": _last_year, "index": _index, "index-trend": _index_trend}

@@ -1,0 +1,140 @@
+"""What a spread says: title, subtitle, what it asks beside the projection, and what stands against it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from oat_tide.core.working.numerals import compact, fixed, full
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
+from oat_tide.stages.common import as_known_now, named
+from oat_tide.stages.deck import Caution
+from oat_tide.stages.spread.children import Children
+from oat_tide.stages.spread.ground import Ground, Outcome
+from oat_tide.stages.spread.weights import NAMES
+
+_FEW = 3
+
+
+def title(g: Ground, outcome: Outcome, series: int) -> str:
+    """The total and what it is spread over."""
+    name = named(g.d.keys[series])
+    if outcome.parts[series] is None:
+        return f"{name}: nothing spread over {g.over} yet"
+    return f"{name}: {full(g.asked[series].total)} {g.unit} over {g.over}"
+
+
+def subtitle(g: Ground, outcome: Outcome, series: int) -> str:
+    """The unit, by what, how it comes out, and how many are locked."""
+    come = {"whole": "whole figures", "packs": f"packs of {g.ask.pack}", "decimals": "hundredths"}[
+        g.ask.rounded
+    ]
+    locked = int((~np.isnan(g.locked[series, g.at])).sum())
+    locks = f" · {locked} of {g.many} locked" if locked else ""
+    found = outcome.parts[series]
+    rest = ""
+    if found is not None and found.rest:
+        rest = f" · {full(found.rest / g.scale)} fill no pack, and lie in {g.label(g.first + found.rest_in)}"
+    return f"{g.unit} {g.grid.a_period} · by {NAMES[g.ask.by]} · {come}{locks}{rest}{as_known_now(g.sight)}"
+
+
+def asks_for(g: Ground, outcome: Outcome, series: int) -> str:
+    """What the total asks for beside the projection."""
+    if outcome.parts[series] is None:
+        return ""
+    gap = g.d.fact("gap_total_share", series)
+    if np.isnan(gap):
+        return "The projection does not reach over all of it: there is nothing to hold the total against."
+    if abs(gap) < 0.05:
+        return "The total asks for what the projection says."
+    return (
+        f"The total asks for {fixed(abs(gap), 1)} % {'more' if gap > 0 else 'less'} than the projection says."
+    )
+
+
+def goes(g: Ground, series: int) -> str:
+    """How far it has come."""
+    sold, to_go, rate = (g.d.fact(name, series) for name in ("sold", "to_go", "rate_needed"))
+    if np.isnan(sold) or np.isnan(to_go):
+        return ""
+    if to_go <= 0:
+        return f"{full(sold)} {g.unit} have sold: the total is reached."
+    if np.isnan(rate):
+        return f"{full(sold)} {g.unit} have sold, and no {g.grid.kind} is left for {full(to_go)}."
+    return f"{full(sold)} {g.unit} have sold; {compact(rate)} {g.grid.a_period} are needed from now on."
+
+
+def finding(g: Ground, outcome: Outcome, series: int) -> str:
+    """The total, and what it asks for."""
+    if outcome.parts[series] is None:
+        return "no total\nto spread yet"
+    gap = g.d.fact("gap_total_share", series)
+    said = "" if np.isnan(gap) else f"\n{fixed(gap, 1, plus=True)} % on projection"
+    return f"{compact(g.asked[series].total)} over {g.over}{said}"
+
+
+def cautions(g: Ground, outcome: Outcome, children: Children | None, series: int) -> tuple[Caution, ...]:
+    """What stands against it, and what to know of it."""
+    said = [outcome.why[series]]
+    if children is not None:
+        said += [children.why, *children.said]
+    found = _far(g, series), _clipped(g, series), _oversold(g, outcome, series), _by_day(g)
+    return (*(Caution(each) for each in said if each), *(each for each in found if each is not None))
+
+
+def _far(g: Ground, series: int) -> Caution | None:
+    """A projection that ends before the total does."""
+    values = g.d.figures["baseline"].values[series, g.at]
+    if not np.isnan(values).any() or np.isnan(g.sold.values[series]).all():
+        return None
+    need = g.last + 1 - g.past
+    horizon = g.project.columns - g.project.past
+    if need <= horizon or need < 1:
+        return None
+    return Caution(
+        f"The projection ends {horizon} {g.grid.kind}s ahead, and {g.over} ends {need} ahead.",
+        way_out=edit(P.project.horizon, need),
+        way_out_text=f"Project {need} {g.grid.kind}s ahead",
+    )
+
+
+def _clipped(g: Ground, series: int) -> Caution | None:
+    """Periods that weigh less than nothing."""
+    raw = g.d.figures["raw_weight"].values[series, g.at]
+    at = np.flatnonzero(raw < 0)
+    if not at.size:
+        return None
+    which = ", ".join(g.label(g.first + int(each)) for each in at[:_FEW])
+    more = f" and {at.size - _FEW} more" if at.size > _FEW else ""
+    return Caution(f"By {NAMES[g.ask.by]} {which}{more} would come to less than nothing, and gets nothing.")
+
+
+def _oversold(g: Ground, outcome: Outcome, series: int) -> Caution | None:
+    """A period that has sold more than its share, and is not locked at it."""
+    found = outcome.parts[series]
+    if found is None or g.past <= g.first:
+        return None
+    stop = min(g.past, g.last + 1)
+    over = g.sold.values[series, g.first : stop] - found.parts[: stop - g.first] / g.scale
+    free = np.isnan(g.locked[series, g.first : stop])
+    at = np.flatnonzero((over > 0) & free)
+    if not at.size:
+        return None
+    worst = int(at[over[at].argmax()])
+    more = f", and {at.size - 1} more did so" if at.size > 1 else ""
+    much = f"{full(round(float(over[worst]), 2))} {g.unit}"
+    return Caution(
+        f"{g.label(g.first + worst)} sold {much} more than its share{more}. Lock what has sold to spread the "
+        "rest anew."
+    )
+
+
+def _by_day(g: Ground) -> Caution | None:
+    if g.seasonal.per != "selling day" or not g.ask.by.startswith("index") or g.grid.kind == "day":
+        return None
+    return Caution(
+        f"The indices are of a selling day, and {g.grid.kind}s are weighted as if they all had as many. Take "
+        f"the history apart as it is for indices of a {g.grid.kind}.",
+        way_out=edit(P.seasons.per, "period"),
+        way_out_text="Take it apart as it is",
+    )

@@ -1,0 +1,161 @@
+"""What the user writes: totals, locks, stretches and names; what cannot stand is refused in words."""
+
+from __future__ import annotations
+
+import numpy as np
+from msgspec.structs import replace
+
+from oat_tide.core.periods.calendar import date_of
+from oat_tide.core.trouble import Trouble
+from oat_tide.core.working.numerals import full, number_of
+from oat_tide.plan.edits import Edit, edit
+from oat_tide.plan.parts.spread import Asked, Laid, Lock
+from oat_tide.plan.paths import P
+from oat_tide.stages.deck.called import Mend, State, StateOf
+from oat_tide.stages.spread.ground import Ground, Outcome
+from oat_tide.stages.spread.stretch import stretch
+
+
+def total_written(g: Ground, series: int, text: str) -> Edit:
+    """The total as it is written; nothing takes it back."""
+    asked = replace(g.asked[series], where=g.where(series), over=g.ask.over)
+    if not text.strip():
+        return edit(P.spread.asked, g.ask.with_asked(replace(asked, total=0.0)))
+    value = number_of(text)
+    if value is None or not np.isfinite(value):
+        raise Trouble(f"{text!r} is no figure. Write a total, such as {full(148000)}.")
+    if value <= 0:
+        raise Trouble(f"A total of {full(value)} cannot be spread: write one above zero.")
+    _whole(g, value, "total")
+    now = replace(asked, total=float(value))
+    _check(g, now, _locked(g, series))
+    return edit(P.spread.asked, g.ask.with_asked(now))
+
+
+def _locked(g: Ground, series: int) -> np.ndarray:
+    found: np.ndarray = g.locked[series, g.at]
+    return found
+
+
+def _whole(g: Ground, value: float, what: str) -> None:
+    if not g.is_whole(value):
+        come = "hundredths" if g.ask.rounded == "decimals" else f"whole {g.unit}"
+        raise Trouble(f"{full(value)}: figures come in {come}. Write such a {what}, or choose decimals.")
+
+
+def _check(g: Ground, now: Asked, locked: np.ndarray) -> None:
+    """Raises Trouble where locks and a total do not go together."""
+    if not now.total:
+        return
+    sum_of, free = float(np.nansum(locked)), int(np.isnan(locked).sum())
+    left = now.total - sum_of
+    if left < -1e-9:
+        raise Trouble(
+            f"The locks come to {full(sum_of)}, more than the total of {full(now.total)}: unlock some, or "
+            "write a larger total."
+        )
+    if not free and left > 1e-9:
+        raise Trouble(
+            f"Every {g.grid.kind} would be locked, and {full(left)} of the total be left: leave one free."
+        )
+    if 0 < left < g.pack:
+        raise Trouble(f"A pack of {g.pack} is more than the {full(left)} that would be left.")
+
+
+def lock_written(g: Ground) -> Mend:
+    """A period locked at a figure; an empty text unlocks it."""
+
+    def mend(series: int, column: int, text: str) -> Edit | None:
+        if not g.first <= column <= g.last:
+            return None
+        first, last = (date_of(day) for day in _days(g, column))
+        asked = replace(g.asked[series], where=g.where(series), over=g.ask.over)
+        others = tuple(each for each in asked.locks if (each.first, each.last) != (first, last))
+        if not text.strip():
+            if len(others) == len(asked.locks):
+                return None
+            return edit(P.spread.asked, g.ask.with_asked(replace(asked, locks=others)))
+        value = number_of(text)
+        if value is None or not np.isfinite(value):
+            raise Trouble(f"{text!r} is no figure. Write what {g.label(column)} is locked at.")
+        if value < 0:
+            raise Trouble(f"{g.label(column)} cannot be locked below zero.")
+        _whole(g, value, "figure")
+        locked = _locked(g, series).copy()
+        locked[column - g.first] = value
+        now = replace(asked, locks=(*others, Lock(first, last, float(value))))
+        _check(g, now, locked)
+        return edit(P.spread.asked, g.ask.with_asked(now))
+
+    return mend
+
+
+def _days(g: Ground, column: int) -> tuple[int, int]:
+    starts = g.grid.first_days(np.array([g.d.first + column, g.d.first + column + 1]))
+    return int(starts[0]), int(starts[1]) - 1
+
+
+def state_of_lock(g: Ground) -> StateOf:
+    """Which periods are locked."""
+
+    def state(series: int, column: int) -> State:
+        inside = g.first <= column <= g.last
+        return ("own" if not np.isnan(g.locked[series, column]) else "") if inside else "locked"
+
+    return state
+
+
+def sold_locked(g: Ground, series: int) -> tuple[Edit | None, str]:
+    """Lock every period at what it has sold, so that the rest is spread anew; or why that cannot be."""
+    sold = g.sold.values[series]
+    columns = [column for column in range(g.first, min(g.last + 1, g.past)) if not np.isnan(sold[column])]
+    if not columns:
+        return None, f"No {g.grid.kind} of it has sold as a whole yet."
+    if any(sold[column] < 0 for column in columns):
+        return None, "A period had more back than it sold: lock the others by hand."
+    asked = replace(g.asked[series], where=g.where(series), over=g.ask.over)
+    locked, locks = _locked(g, series).copy(), list(asked.locks)
+    for column in columns:
+        first, last = (date_of(day) for day in _days(g, column))
+        figure = round(float(sold[column]) * g.scale) / g.scale
+        locks = [each for each in locks if (each.first, each.last) != (first, last)]
+        locks.append(Lock(first, last, figure))
+        locked[column - g.first] = figure
+    now = replace(asked, locks=tuple(locks))
+    if now.locks == asked.locks:
+        return None, "What has sold is locked already."
+    try:
+        _check(g, now, locked)
+    except Trouble as trouble:
+        return None, str(trouble)
+    return edit(P.spread.asked, g.ask.with_asked(now)), ""
+
+
+def unlocked(g: Ground, series: int) -> Edit | None:
+    """Every period free again."""
+    asked = g.asked[series]
+    if not asked.locks:
+        return None
+    return edit(P.spread.asked, g.ask.with_asked(replace(asked, locks=())))
+
+
+def over_written(g: Ground, text: str) -> Edit:
+    """Another stretch, as it is written."""
+    stretch(text, g.grid, g.d.first + g.sight.home)
+    return edit(P.spread.over, text.strip())
+
+
+def kept_as(g: Ground, outcome: Outcome, members: tuple[str, ...], parts: np.ndarray, name: str) -> Edit:
+    """The spread kept under a name; one of that name gives way."""
+    said, found = name.strip(), outcome.parts[0]
+    if not said:
+        raise Trouble("Write a name to keep it under.")
+    if found is None:
+        raise Trouble(outcome.why[0] or "There is nothing to keep: write a total first.")
+    days = tuple(date_of(_days(g, column)[0]) for column in range(g.first, g.last + 1))
+    laid = Laid(
+        said[:200], replace(g.asked[0], where=g.where(0)), g.ask.by, g.grid.kind, days,
+        tuple((found.parts / g.scale).tolist()), members, tuple(map(tuple, (parts / g.scale).tolist())),
+    )  # fmt: skip
+    others = tuple(each for each in g.ask.kept if each.name != laid.name)
+    return edit(P.spread.kept, (*others, laid))
