@@ -121,7 +121,7 @@ def _beside(g: Ground, outcome: Outcome) -> None:
         blank="The year before is not known, or not above zero.",
     )  # fmt: skip
     no_projection = "There is no projection of it, or it is not above zero."
-    signed("gap", "Asks for more by", spread - baseline, where=spread, blank=no_projection)
+    signed("gap", "More than projected", spread - baseline, where=spread, blank=no_projection)
     share(
         "gap_share", "% more than projected", percent(spread, only(baseline > 0, baseline)) - 100,
         where=spread, blank=no_projection,
@@ -130,9 +130,9 @@ def _beside(g: Ground, outcome: Outcome) -> None:
         "on_last_total", "the total on the year before", percent(whole, only(before > 0, before)) - 100,
         blank="The year before is not known.",
     )  # fmt: skip
-    signed("gap_total", "the total asks for more by", whole - ahead, blank=none)
+    signed("gap_total", "more than that", whole - ahead, blank=none)
     share(
-        "gap_total_share", "the same in % of the projection", percent(whole, only(ahead > 0, ahead)) - 100,
+        "gap_total_share", "the same in %", percent(whole, only(ahead > 0, ahead)) - 100,
         blank=none,
     )  # fmt: skip
     _as_it_goes(g, whole)

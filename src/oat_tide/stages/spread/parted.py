@@ -82,8 +82,9 @@ def rows(g: Ground, weight: Term, outcome: Outcome) -> Term:
     every = total(known(counted.between(g.first, g.last)))
     weights = d.define("weights", "all of it", every, shown=False)
     share = row(
-        "share_exact", "its share of what is left", left * weight / weights, where=free & there, shown=False
-    )
+        "share_exact", "its share of what is left", left * weight / weights, where=free & there, shown=False,
+        exact=True,
+    )  # fmt: skip
     got, off = np.full(shape, np.nan), np.full(shape, np.nan)
     for series, found in enumerate(outcome.parts):
         if found is not None:
@@ -91,7 +92,7 @@ def rows(g: Ground, weight: Term, outcome: Outcome) -> Term:
             off[series, g.at] = (found.parts - found.shares) / g.scale
     rounded = row(
         "rounded", "brought to what adds up", given(off, _why_rounded(g)), where=free & there, shown=False,
-        signed=True,
+        signed=True, exact=True,
     )  # fmt: skip
     return d.define(
         "spread",

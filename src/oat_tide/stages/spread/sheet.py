@@ -93,7 +93,7 @@ def _going(g: Ground) -> list[Item]:
     free = unlocked(g, 0)
     return [
         *items,
-        Act("Lock what has sold, spread the rest anew", lock, why_not),
+        Act("Lock what has sold", lock, why_not),
         Act("Unlock all", free, "" if free else "Nothing is locked."),
         Note(
             f"Write a figure into a {g.grid.kind} of “Locked at” to lock it; Delete frees it again.", "small"

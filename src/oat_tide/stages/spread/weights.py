@@ -73,17 +73,26 @@ def like(g: Ground, row: Term) -> np.ndarray:
 def weight(g: Ground) -> Term:
     """The row that shares are taken by, none below zero."""
     body = _MADE[g.ask.by](g)
+    label = _LABELS[g.ask.by]
+    if g.ask.by == "index" and not multiplies_of(g).all():
+        label = "Level with season"
     raw = g.d.define(
-        "raw_weight", _LABELS[g.ask.by], body, where=g.inside, shown=False,
-        unit="" if g.ask.by in ("index", "even") else g.unit,
+        "raw_weight", label, body, where=g.inside, shown=False,
+        unit="" if label in (_LABELS["index"], _LABELS["even"]) else g.unit,
     )  # fmt: skip
     return g.d.define(
         "weight",
-        _LABELS[g.ask.by],
+        label,
         choose(raw > 0, raw, 0.0),
         unit=raw.source.figure.unit,  # type: ignore[attr-defined]
         blank="It lies outside of what the total is spread over, or is not known.",
     )
+
+
+def multiplies_of(g: Ground) -> np.ndarray:
+    """(series,) whether the season is a factor."""
+    found: np.ndarray = g.seasons.figures["kind"].values[:, 0] > 0
+    return found
 
 
 def _even(g: Ground) -> Formula:
@@ -97,7 +106,7 @@ def _last_year(g: Ground) -> Formula:
 def _index(g: Ground) -> Formula:
     """The index; where the season is added, with the level of the last year of the deseasonalised series."""
     index = of(g.seasons, "index").like(cycle_of(g.seasonal, g.grid, g.d.first, g.d.columns).place)
-    multiplies = g.seasons.figures["kind"].values[:, 0] > 0
+    multiplies = multiplies_of(g)
     if multiplies.all():
         return index
     length = cycle_of(g.seasonal, g.grid, g.d.first, g.d.columns).length
@@ -120,7 +129,7 @@ def _index_trend(g: Ground) -> Formula:
     first = partial(lambda label, series: f"counted from {label} = 1", g.label(0))
     got = Through(False, used, t, values, fit_line(t, values, used), first, "deseasonalised", "trend_", False)
     trend = d.define("trend", "trend", line_of(d, got, without), unit=g.unit, shown=False)
-    multiplies = g.seasons.figures["kind"].values[:, 0] > 0
+    multiplies = multiplies_of(g)
     return by_kind(multiplies, trend * index, trend + index, d.columns)
 
 
