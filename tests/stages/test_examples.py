@@ -21,6 +21,7 @@ from oat_tide.stages import STAGES
 from tests.helpers import FolderCase, monthly
 from tests.stages.project_examples import ProjectExamples
 from tests.stages.seasons_examples import SeasonsExamples
+from tests.stages.spread_examples import SpreadExamples
 from tests.stages.test_rules import variants
 
 NAN = math.nan
@@ -45,7 +46,7 @@ def arranged(name: str, **more: object) -> Edit:
     return edit(P.history, History(arrangement=name, **more))  # type: ignore[arg-type]
 
 
-class Examples(SeasonsExamples, ProjectExamples, FolderCase):
+class Examples(SeasonsExamples, ProjectExamples, SpreadExamples, FolderCase):
     """Attributes: shown, the figures that an example was given for, by stage and name."""
 
     shown: set[tuple[str, str]] = set()  # noqa: RUF012

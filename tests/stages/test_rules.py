@@ -20,6 +20,7 @@ from oat_tide.plan.parts.history import History
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Gone, Hand, Holiday, Moving, Seasons
 from oat_tide.plan.parts.smooth import Smooth, Smoother
+from oat_tide.plan.parts.spread import Asked, Lock, Spread
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
@@ -218,11 +219,41 @@ PROJECTED = {
 }
 
 
+SPREAD_OUT = {
+    "a total spread": [
+        FOUR,
+        Spread(asked=(Asked(total=5000.0, locks=(Lock(dt.date(2026, 2, 1), dt.date(2026, 2, 28), 300.0),)),)),
+    ],
+    "a total in packs, by index and trend": [
+        FOUR,
+        Spread(by="index-trend", rounded="packs", asked=(Asked(total=5001.0),), children="product"),
+    ],
+    "a half year, by last year": [
+        Spread(
+            over="2025-H1", by="last-year", asked=(Asked(over="2025-H1", total=3000.5),), rounded="decimals",
+            children="product", child_by="own season",
+        ),
+    ],
+    "an additive season": [
+        Seasons(cycle=4, season="additive"),
+        Spread(asked=(Asked(total=900.0),)),
+    ],
+    "more locked than there is": [
+        Spread(
+            by="even",
+            asked=(Asked(total=5.0, locks=(Lock(dt.date(2026, 2, 1), dt.date(2026, 2, 28), 9.0),)),),
+        ),
+    ],
+}  # fmt: skip
+
+
 def projecting(step: object) -> object:
     return edit(P.project, step) if isinstance(step, Project) else seasoned(step)
 
 
 def seasoned(step: object) -> object:
+    if isinstance(step, Spread):
+        return edit(P.spread, step)
     if isinstance(step, Smooth):
         return edit(P.smooth, step)
     return edit(P.seasons, step) if isinstance(step, Seasons) else step
@@ -283,6 +314,7 @@ def variants() -> list[tuple[str, list[object]]]:
         *((name, list(map(seasoned, steps))) for name, steps in SEASONED.items()),
         *((name, list(map(seasoned, steps))) for name, steps in WITHOUT_SEASON.items()),
         *((name, [back, *map(projecting, steps)]) for name, steps in PROJECTED.items()),
+        *((name, [back, *map(projecting, steps)]) for name, steps in SPREAD_OUT.items()),
     ]
 
 
@@ -414,6 +446,8 @@ class EveryStage(FolderCase):
         # starts missed, is reckoned of all of them at once.
         plain |= {"steps", "counts", "leverage", "index_error", "level_at_0", "ceiling", "at_0", "slope", "n"}
         plain |= {"used", "autocorrelation", "many_of_size", "gain", "joint", "index_together"}
+        # A total and a lock are written; how shares are brought to what adds up is found of all at once.
+        plain |= {"total", "locked", "rounded", "raw_weight", "trend_t", "trend_used"}
         laid = tuple(f"{name}_" for name in METHODS)
         for (name, session), stage in itertools.product(self.sessions(), STAGES):
             for figure in session.deck(stage).figures.every():
@@ -423,7 +457,7 @@ class EveryStage(FolderCase):
                 if {figure.name, own} & plain or "pull_" in figure.name or "margin_" in figure.name:
                     continue
                 # An actual, and a part of one, may be nothing sold.
-                if figure.name.startswith("part_") or figure.name == "settled":
+                if figure.name.startswith(("part_", "even_", "exact_")) or figure.name == "settled":
                     continue
                 if stage == "seasons" and (
                     figure.name == "hand" or (figure.name == "trend" and "regression" in name)

@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.periods.calendar import NONE
 from oat_tide.core.regression import fit_line
 from oat_tide.core.working.formula import Formula, choose, given, mean
 from oat_tide.core.working.terms import Term, known, wide
@@ -55,11 +56,11 @@ def year_before(g: Ground) -> np.ndarray:
     before = g.grid.year_before(periods)
     # Of what lies further ahead it is the same period of the last year before the as-of.
     for _ in range(20):
-        late = before - g.d.first >= g.past
+        late = (before - g.d.first >= g.past) & (before != NONE)
         if not late.any():
             break
-        before = np.where(late, g.grid.year_before(before), before)
-    at = before - g.d.first
+        before[late] = g.grid.year_before(before[late])
+    at = np.where(before == NONE, -1, before - g.d.first)
     return np.where((at >= 0) & (at < g.past), at, -1)
 
 
