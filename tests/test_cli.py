@@ -154,6 +154,51 @@ class Methods(FolderCase):
         self.assertEqual(ahead, (172 + 110) / 2)
         self.assertNotEqual(float(self.rows(*words, "--smoother", "trend")[-1]["value"]), ahead)
 
+    def test_a_total_spread(self) -> None:
+        words = "spread", self.quarters(), "--total", 1000, "--over", 2023, "--season", "multiplicative"
+        rows = self.rows(*words)
+        self.assertEqual(list(rows[0]), ["period", "spread", "locked", "last_year", "baseline"])
+        self.assertEqual([row["spread"] for row in rows], ["199", "273", "322", "206"])
+        self.assertEqual([row["last_year"] for row in rows], ["98", "140", "172", "110"])
+        rows = self.rows(*words, "--lock", "2023-Q2=300", "--pack", 12)
+        self.assertEqual([row["locked"] for row in rows], ["", "300", "", ""])
+        self.assertEqual(sum(int(row["spread"]) for row in rows), 1000)
+        self.assertEqual(len(self.rows(*words[:-4], "--over", "2023-H2", "--by", "even")), 2)
+
+    def test_a_total_spread_over_children(self) -> None:
+        text = "month,product,cases\n" + "".join(
+            f"{2022 + i // 12}-{i % 12 + 1:02d}-01,{product},{level + i % 5}\n"
+            for i in range(24)
+            for product, level in (("Oats", 50), ("Bran", 20), ("Rye", 7))
+        )
+        file = self.file(text, "children.csv")
+        words = "spread", file, "--total", 1001, "--over", 2024, "--by", "last-year", "--children", "product"
+        for more in ((), ("--children-by", "own season"), ("--pack", 7)):
+            rows = self.rows(*words, *more)
+            self.assertEqual([row["product"] for row in rows[::12]], ["Bran", "Oats", "Rye"])
+            self.assertEqual(sum(int(row["spread"]) for row in rows), 1001)
+        # The same whatever the order of the lines is.
+        head, *lines = text.splitlines()
+        back = self.file("\n".join([head, *reversed(lines)]), "back.csv")
+        self.assertEqual(self.rows("spread", back, *words[2:]), self.rows(*words))
+
+    def test_a_total_that_cannot_be_spread(self) -> None:
+        words = "spread", self.quarters(), "--over", 2023
+        for more, said in (
+            ((), "--total: give what is to be spread"),
+            (("--total", 0), "--total 0.0: a total above zero can be spread"),
+            (("--total", 9, "--lock", "2023-Q1=10"), "The locks come to 1 more than the total of 9"),
+            (("--total", 9, "--lock", "2023-01=10"), "--lock: no quarter begins on 2023-01-01"),
+            (("--total", 9, "--lock", "soon"), "--lock soon: write a period and its figure"),
+            (("--total", 9, "--pack", 10), "A pack of 10 is more than the 9 cases that are left"),
+            (("--total", 9, "--over", "soon"), "'soon' is no stretch of time"),
+        ):
+            with self.subTest(said):
+                code, out, err = run(*words, *more)
+                self.assertEqual((code, out), (2, ""))
+                self.assertIn(said, err)
+                self.assertEqual(len(err.splitlines()), 1)
+
     def test_what_cannot_be_laid_is_not_written_under_its_name(self) -> None:
         years = self.file("year,cases\n" + "\n".join(f"{2018 + i},{10 + i}" for i in range(6)), "years.csv")
         code, out, err = run("project", years, "--method", "same-period")

@@ -60,7 +60,7 @@ def in_words(g: Ground, error: Unmet, asked: Asked) -> str:
     return {
         "total": f"A total of {whole} cannot be spread: write one above zero.",
         "nothing": "There are no periods to spread it over. Choose a longer stretch.",
-        "locks": f"The locks are {by} {unit} more than the total of {whole}: unlock some, or raise it.",
+        "locks": f"The locks come to {by} more than the total of {whole}: unlock some, or raise it.",
         "lack": f"Every period is locked, and {by} {unit} of the total are left: unlock one.",
         "weight": f"By {basis} what is not locked weighs nothing: unlock more, or spread evenly.",
         "pack": f"A pack of {g.ask.pack} is more than the {by} {unit} that are left: take smaller packs.",
