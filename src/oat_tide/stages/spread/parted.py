@@ -33,6 +33,10 @@ def part(g: Ground, weights: Values) -> Outcome:
 
 def _of_one(g: Ground, asked: Asked, weights: Values, locked: Values) -> tuple[Parts | None, str]:
     free = np.isnan(locked)
+    for figure in (asked.total, *locked[~free].tolist()):
+        if not g.is_whole(figure):
+            come = "hundredths" if g.ask.rounded == "decimals" else f"whole {g.unit}"
+            return None, f"{full(figure)} does not come in {come}: write such a figure, or choose hundredths."
     if (gone := np.isnan(weights) & free).any():
         which = g.label(g.first + int(gone.argmax()))
         return None, f"{which} has nothing to be spread by. Spread evenly, or by something else."

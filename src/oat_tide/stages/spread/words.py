@@ -100,6 +100,8 @@ def _far(g: Ground, series: int) -> Caution | None:
 
 def _clipped(g: Ground, series: int) -> Caution | None:
     """Periods that weigh less than nothing."""
+    if "raw_weight" not in g.d.figures:
+        return None
     raw = g.d.figures["raw_weight"].values[series, g.at]
     at = np.flatnonzero(raw < 0)
     if not at.size:
