@@ -26,6 +26,7 @@ from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Gone, Hand
 from oat_tide.plan.parts.smooth import Smoother
+from oat_tide.plan.parts.spread import Asked, Lock
 from oat_tide.plan.paths import P
 
 FOLDER = Path(__file__).with_name("screenshots")
@@ -41,6 +42,17 @@ def flour(folder: Path) -> Path:
     path = folder / "oat flour, tonnes.txt"
     path.write_text("\n".join(["month\ttonnes", *rows[:60]]) + "\n", encoding="utf-8")
     return path
+
+
+def spread_out(window: Window) -> None:
+    """A total of all for the year after, January locked, down to products."""
+    window.do(edit(P.where, ()))
+    window.do(edit(P.project, Project("line-season", horizon=15)))
+    window.show_stage("seasons")
+    window.do(edit(P.seasons.arrangement, "spread"))
+    contract = Lock(dt.date(2027, 1, 1), dt.date(2027, 1, 31), 11_000.0)
+    window.do(edit(P.spread.asked, (Asked((), "", 148_000.0, (contract,)),)))
+    window.do(edit(P.spread.children, "product"))
 
 
 def main() -> None:
@@ -141,12 +153,13 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         take("intake-to-settle", lambda window: None, flour(Path(folder)))
     take("history", lambda window: window.show_stage("history"))
-    for way in ("overlaid", "earlier", "running", "shares"):
+    for way in ("overlaid", "earlier", "shares"):
         take(f"history-{way}", functools.partial(arranged, way=way))
     take("smooth", lambda window: window.show_stage("smooth"))
     take("smooth-errors", errors)
     for way in ("parts", "indices", "deseasonalised"):
         take(f"seasons-{way}", functools.partial(seasonal, way=way))
+    take("seasons-spread", spread_out)
     take("project", lambda window: projected(window, Project("line", residuals=True)))
     over = "same-period-growth", "indicators"
     take("project-season", lambda window: projected(window, Project("line-season", over)))

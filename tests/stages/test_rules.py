@@ -447,7 +447,7 @@ class EveryStage(FolderCase):
         plain |= {"steps", "counts", "leverage", "index_error", "level_at_0", "ceiling", "at_0", "slope", "n"}
         plain |= {"used", "autocorrelation", "many_of_size", "gain", "joint", "index_together"}
         # A total and a lock are written; how shares are brought to what adds up is found of all at once.
-        plain |= {"total", "locked", "rounded", "raw_weight", "trend_t", "trend_used"}
+        plain |= {"total", "locked", "up", "raw_weight", "trend_t", "trend_used"}
         laid = tuple(f"{name}_" for name in METHODS)
         for (name, session), stage in itertools.product(self.sessions(), STAGES):
             for figure in session.deck(stage).figures.every():

@@ -383,6 +383,11 @@ def rounded_to(of: Formula, decimals: float) -> Formula:
     return _call("round", of, decimals)
 
 
+def rounded_down(of: Formula) -> Formula:
+    """The whole number at or below."""
+    return _call("down", of)
+
+
 def sqrt(of: Formula) -> Formula:
     """The square root."""
     return _call("sqrt", of)

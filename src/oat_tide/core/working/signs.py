@@ -129,6 +129,7 @@ SIGNS: dict[str, Sign] = {
     "size": Sign(np.abs, "size of ", CALL, "ABS"),
     "sign": Sign(np.sign, "sign of ", CALL, "SIGN"),
     "round": Sign(_round, "round ", CALL, "ROUND"),
+    "down": Sign(np.floor, "rounded down ", CALL, "INT"),
     "sqrt": Sign(np.sqrt, "√", CALL, "SQRT"),
     "exp": Sign(np.exp, "e^", CALL, "EXP"),
     "ln": Sign(np.log, "ln ", CALL, "LN"),

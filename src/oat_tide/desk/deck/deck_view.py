@@ -236,7 +236,7 @@ class DeckView(QWidget):
             return
         start, count, settled, grid = self._in_time
         scale.settled = settled
-        if grid == f"{deck.grid}":
+        if settled and grid == f"{deck.grid}":
             scale.look(start, count)
         else:
             self._open_on_latest(deck)

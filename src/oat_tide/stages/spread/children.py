@@ -21,6 +21,7 @@ from oat_tide.stages.deck import Remark
 from oat_tide.stages.deck.draft import from_lines
 from oat_tide.stages.reckoned import Reckoned
 from oat_tide.stages.spread.ground import Ground, Outcome
+from oat_tide.stages.spread.parted import whole_packs
 from oat_tide.stages.spread.weights import year_before
 
 MOST_SHOWN = 30
@@ -217,23 +218,23 @@ def _last(g: Ground, found: Children, child: int, mask: np.ndarray) -> Term:
 def _row(g: Ground, spread: Term, found: Children, child: int, share: Formula) -> None:
     """What one child gets: its share, brought to what adds up both ways."""
     d, name = g.d, found.members[child]
-    got, off, exact = (np.full((1, d.columns), np.nan) for _ in range(3))
+    got, exact = (np.full((1, d.columns), np.nan) for _ in range(2))
     got[0, g.at] = found.parts[child] / g.scale
     exact[0, g.at] = found.shares[child] / g.scale
     body: Formula = spread * share
     if g.ask.child_by == "own season":
         body = Reckoned(lambda: exact, "its share and its own season, fitted to rows and columns that add up")
-    part = d.define(f"exact_{child}", f"{name}, its share", body, where=g.inside, unit=g.unit, shown=False)
-    off = got - wide(part.values, d.columns, np.nan)
-    even = d.define(
+    row = partial(d.define, where=g.inside, unit=g.unit)
+    part = row(f"exact_{child}", f"{name}, its share", body, shown=False)
+    down = row(f"down_{child}", f"{name}, rounded down", whole_packs(g, part), shown=False)
+    why = "so that children and periods both add up exactly (controlled rounding)"
+    even = row(
         f"even_{child}", f"{name}, brought to what adds up",
-        given(off, "so that children and periods both add up exactly (controlled rounding)"), where=g.inside,
-        unit=g.unit, signed=True, shown=False,
+        given(got - wide(down.values, d.columns, np.nan), why), signed=True, shown=False,
     )  # fmt: skip
-    d.define(
-        f"child_{child}", name, part + even, values=got, where=g.inside, unit=g.unit, adds_up=True,
-        exact=True, blank="It lies outside of what the total is spread over.",
-        remark=_rest_in(g, found, child),
+    row(
+        f"child_{child}", name, down + even, values=got, adds_up=True, exact=True,
+        blank="It lies outside of what the total is spread over.", remark=_rest_in(g, found, child),
     )  # fmt: skip
 
 

@@ -10,9 +10,9 @@ from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.spread import Spread as Parts
 from oat_tide.core.spread import Unmet, spread
-from oat_tide.core.working.formula import either, given, only, total
+from oat_tide.core.working.formula import Formula, either, given, only, rounded_down, total
 from oat_tide.core.working.numerals import full
-from oat_tide.core.working.terms import Term, known
+from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.spread import Asked
 from oat_tide.stages.deck import Remark
 from oat_tide.stages.spread.ground import Ground, Outcome
@@ -85,26 +85,24 @@ def rows(g: Ground, weight: Term, outcome: Outcome) -> Term:
     counted = d.define("free_weight", "weight of what is not locked", only(free, weight), shown=False)
     every = total(known(counted.between(g.first, g.last)))
     weights = d.define("weights", "all of it", every, shown=False)
+    if g.pack > 1:
+        left = row("packed", "of it in whole packs", whole_packs(g, left), shown=False)
     share = row(
-        "share_exact", "its share of what is left", left * weight / weights, where=free & there, shown=False,
-        exact=True,
-    )  # fmt: skip
-    got, off = np.full(shape, np.nan), np.full(shape, np.nan)
+        "share_exact", "its share of what is left", left * weight / weights, where=free & there, shown=False
+    )
+    down = row("share_down", "its share, rounded down", whole_packs(g, share), shown=False)
+    got = np.full(shape, np.nan)
     for series, found in enumerate(outcome.parts):
         if found is not None:
             got[series, g.at] = found.parts / g.scale
-            off[series, g.at] = (found.parts - found.shares) / g.scale
-    rounded = row(
-        "rounded", "brought to what adds up", given(off, _why_rounded(g)), where=free & there, shown=False,
-        signed=True, exact=True,
-    )  # fmt: skip
-    return d.define(
+    more = given(got - wide(down.values, d.columns, np.nan), _why_up(g))
+    up = row("up", "and one more, or what fills no pack", more, where=free & there, shown=False)
+    return row(
         "spread",
         "Spread",
-        either(free, share + rounded, lock) if free.any() else lock,
+        either(free, down + up, lock) if free.any() else lock,
         values=got,
         where=g.inside & there,
-        unit=g.unit,
         adds_up=True,
         exact=True,
         blank="It lies outside of what the total is spread over, or nothing is spread yet.",
@@ -112,13 +110,16 @@ def rows(g: Ground, weight: Term, outcome: Outcome) -> Term:
     )
 
 
-def _why_rounded(g: Ground) -> str:
-    come = {
-        "whole": f"whole {g.unit}",
-        "packs": f"packs of {g.ask.pack}",
-        "decimals": "hundredths",
-    }[g.ask.rounded]
-    return f"to {come}: the largest remainders go up, so that all add up to the total"
+def whole_packs(g: Ground, of: Term) -> Formula:
+    """What of a figure comes in whole packs, whole figures or hundredths."""
+    size = g.pack / g.scale
+    return rounded_down(of) if size == 1 else size * rounded_down(of / size)
+
+
+def _why_up(g: Ground) -> str:
+    """Why a part is more than its share rounded down."""
+    one = full(g.pack / g.scale)
+    return f"{one} more where the remainder is among the largest, so that all add up to the total"
 
 
 def _holds_rest(g: Ground, outcome: Outcome) -> Remark:
