@@ -81,8 +81,10 @@ def open_sources(sources: Sources, tell: Tell = unheard) -> Document:
 
 
 def _placed(plan: Plan, place: Callable[[str], str]) -> Plan:
-    """The plan with the places of its files told anew; addresses of servers stay."""
-    places = tuple(each if vault.is_address(each) else place(each) for each in plan.sources.places)
+    """The plan with the places of its files told anew; addresses of servers stay, without a password."""
+    places = tuple(
+        vault.without_secrets(each) if vault.is_address(each) else place(each) for each in plan.sources.places
+    )
     return msgspec.structs.replace(plan, sources=msgspec.structs.replace(plan.sources, places=places))
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import sys
+from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING
@@ -17,6 +18,8 @@ from oat_tide.session import Session
 if TYPE_CHECKING:
     from oat_tide.desk.window.window import Window
 
+_LOG_BYTES, _LOGS = 1_000_000, 3
+"""How large a log grows before a new one is begun, and how many older ones are kept."""
 _log = logging.getLogger("oat_tide")
 _log.addHandler(logging.NullHandler())
 
@@ -33,7 +36,7 @@ def rescue_path() -> Path:
 
 def start_log() -> None:
     """Log to the file from now on."""
-    handler = logging.FileHandler(log_path(), encoding="utf-8")
+    handler = RotatingFileHandler(log_path(), maxBytes=_LOG_BYTES, backupCount=_LOGS, encoding="utf-8")
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(message)s"))
     _log.addHandler(handler)
     _log.setLevel(logging.INFO)

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 import polars as pl
 import sqlalchemy as sa
@@ -31,10 +33,21 @@ _STALL = 600
 """Seconds that one question may take."""
 _MICRO = 1_000_000
 _WRITES = re.compile(
-    r"\b(insert|update|delete|merge|drop|create|alter|truncate|grant|revoke|copy|call|do|vacuum|attach|pragma"
-    r"|replace|lock|set|into)\b",
+    r"\b((?:insert|merge|replace)\s+into|update\s+\S+\s+set|delete\s+from"
+    r"|(?:drop|create|alter|truncate)\s+(?:table|view|index|schema|database|function))\b",
     re.I,
 )
+"""What writes, and never is the name of a column."""
+_MAY_WRITE = re.compile(
+    r"\b(insert|update|delete|merge|drop|create|alter|truncate|grant|revoke|copy|call|vacuum|attach|pragma|lock"
+    r"|into)\b",
+    re.I,
+)
+"""What may write, for servers that know no transaction which only reads."""
+_QUOTED = re.compile(r"'(?:[^']|'')*'|\"[^\"]*\"|--[^\n]*|/\*.*?\*/", re.S)
+_READ_ONLY = re.compile(r"read-only transaction|readonly database|data-modifying", re.I)
+_GUARDED = ("postgresql", "sqlite")
+"""Servers whose connection cannot write."""
 _MISTAKEN = re.compile(r"syntax error|no such (?:table|column|function)", re.I)
 _REFUSED = re.compile(r"password|authentication|access denied|28P01|28000|fe_sendauth", re.I)
 
@@ -57,7 +70,7 @@ def open_database(place: str, ask: Sources = Sources(), tell: Tell = unheard) ->
             raise Trouble(f"{_name(place)} holds no tables. Choose another database.")
         if ask.table and ask.table not in tables and not ask.query:
             raise Trouble(f"{_name(place)} has no table {ask.table!r}. It has: {', '.join(tables[:20])}.")
-        lines = _lines(table, ask.query)
+        lines = _lines(line, table, ask.query)
         found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
         names, rows = told_apart(list(map(str, found.keys()))), [tuple(row) for row in found]
     if not rows:
@@ -84,7 +97,7 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
     """
     with _connected(place) as line:
         table = ask.table or _likeliest(line, _tables(line))
-        lines = _lines(table, ask.query)
+        lines = _lines(line, table, ask.query)
         kinds = _kinds(line, lines)
         columns = list(dict.fromkeys((roles.date, *roles.by)))
         measures = [name for name in (roles.value, roles.times) if name]
@@ -242,18 +255,25 @@ def _likeliest(line: sa.Connection, tables: tuple[str, ...]) -> str:
     return (named or list(tables) or [""])[0]
 
 
-def _lines(table: str, query: str) -> Any:
+def _lines(line: sa.Connection, table: str, query: str) -> Any:
     if query:
-        return sa.text(_harmless(query)).columns().subquery("asked")
+        guarded = line.dialect.name in _GUARDED
+        return sa.text(_harmless(query, guarded)).columns().subquery("asked")
     schema, _, name = table.rpartition(".")
     return sa.table(name, schema=schema or None)
 
 
-def _harmless(query: str) -> str:
-    """A query that only reads. The connection is read-only besides."""
-    bare = re.sub(r"--[^\n]*|/\*.*?\*/", " ", query, flags=re.S).strip().rstrip(";").strip()
-    words = re.sub(r"'(?:[^']|'')*'|\"[^\"]*\"", "''", bare)
-    writes = _WRITES.search(words)
+def _harmless(query: str, guarded: bool) -> str:
+    """One query that only reads.
+
+    Args:
+        guarded: whether the connection cannot write, and so has the word itself.
+    """
+    # Comments go, what stands in quotes stays: either may hold the other's marks.
+    bare = _QUOTED.sub(lambda found: " " if found[0][:2] in ("--", "/*") else found[0], query)
+    bare = bare.strip().rstrip(";").strip()
+    words = _QUOTED.sub("''", bare)
+    writes = _WRITES.search(words) or (None if guarded else _MAY_WRITE.search(words))
     if not re.match(r"(select|with|values)\b", words, re.I) or ";" in words or writes:
         at = f" ({writes[0].upper()})" if writes else ""
         raise Trouble(f"The query was not run: it does more than read{at}. Write one SELECT.")
@@ -284,12 +304,26 @@ def _engine(place: str) -> sa.Engine:
         path = Path(place)
         if not path.exists():
             raise Trouble(f"{path.name} is not there any more. Put it back, or choose another file.")
-        return sa.create_engine(f"sqlite:///file:{path.resolve()}?mode=ro&uri=true")
+        only_read = f"file:{quote(str(path.resolve()))}?mode=ro"
+        return sa.create_engine(
+            "sqlite://", creator=lambda: sqlite3.connect(only_read, uri=True), poolclass=sa.pool.NullPool
+        )
     url = vault.full(place)
+    if url.get_backend_name() == "sqlite":
+        # An address would open the file to be written, and make it where there is none.
+        return _engine(_file_of(url))
     waits: dict[str, Any] = {}
     if url.drivername.startswith("postgresql"):
         waits = {"connect_timeout": _WAIT, "tcp_user_timeout": 30_000, "application_name": "oat-tide"}
     return sa.create_engine(url, connect_args=waits)
+
+
+def _file_of(url: sa.URL) -> str:
+    """The file of an SQLite address."""
+    path = (url.database or "").removeprefix("file:").partition("?")[0]
+    if not path or path == ":memory:":
+        raise Trouble("This address names no SQLite file. Open the file itself.")
+    return path
 
 
 def _trouble(place: str, error: Exception) -> Trouble:
@@ -300,6 +334,8 @@ def _trouble(place: str, error: Exception) -> Trouble:
         return Trouble(f"{name}: the driver for this kind of database is not installed ({said}). Install it.")
     if _REFUSED.search(said):
         return Locked(f"{name} refuses: {said}. Give the password, or ask who looks after it.", place)
+    if _READ_ONLY.search(said):
+        return Trouble(f"The query was not run: it does more than read ({said}). Write one SELECT.")
     if isinstance(error, sa.exc.OperationalError) and "timeout" in said.lower():
         return Trouble(f"{name} took too long: {said}. Ask for less, or try again later.")
     if isinstance(error, sa.exc.OperationalError) and not _MISTAKEN.search(said):

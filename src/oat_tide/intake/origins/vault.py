@@ -11,7 +11,13 @@ if TYPE_CHECKING:
     import sqlalchemy as sa
 
 _KEPT: dict[str, str] = {}
+_WRITTEN: set[str] = set()
+"""Addresses that the user wrote, and no plan."""
 FROM_ENVIRONMENT = "OAT_TIDE_PASSWORD"
+MEANT_FOR = "OAT_TIDE_PASSWORD_FOR"
+"""The user and server that the password of the environment is meant for: user@server, or user@server:port."""
+_SECRETS = ("password", "passwd", "pwd", "sslpassword")
+"""What an address calls a password where it stands behind its question mark."""
 
 
 def is_address(place: str) -> bool:
@@ -26,10 +32,22 @@ def bare(address: str) -> str:
         Trouble: it is no address.
     """
     url = _url(address)
-    place = url._replace(password=None).render_as_string()
-    if url.password:
-        _KEPT[place] = str(url.password)
+    secrets = {name: said for name, said in url.query.items() if name.lower() in _SECRETS}
+    given = url.password or next((said for said in secrets.values() if isinstance(said, str)), None)
+    place = url._replace(password=None).difference_update_query(list(secrets)).render_as_string()
+    if given:
+        _KEPT[place] = str(given)
+    _WRITTEN.add(place)
     return place
+
+
+def without_secrets(place: str) -> str:
+    """A place of a plan, of which no password is kept or given away: that of an address is dropped."""
+    if not is_address(place):
+        return place
+    url = _url(place)
+    secrets = [name for name in url.query if name.lower() in _SECRETS]
+    return url._replace(password=None).difference_update_query(secrets).render_as_string()
 
 
 def keep(place: str, password: str) -> None:
@@ -38,14 +56,34 @@ def keep(place: str, password: str) -> None:
 
 
 def full(place: str) -> sa.URL:
-    """The address with the password that was given or stands in the environment, and a driver."""
+    """The address with the password that was given or stands in the environment for it, and a driver."""
     url = _url(place)
-    password = _KEPT.get(place) or os.environ.get(FROM_ENVIRONMENT)
+    password = _KEPT.get(place) or _of_environment(place, url)
     if password:
         url = url.set(password=password)
     if url.drivername in ("postgresql", "postgres"):
         url = url.set(drivername="postgresql+psycopg")
     return url
+
+
+def _of_environment(place: str, url: sa.URL) -> str | None:
+    """The password of the environment, where it is meant for this user and server.
+
+    It is meant for those that the environment names; where it names none, for an address that the user wrote.
+    An address in a plan that was made elsewhere draws it nowhere.
+    """
+    password, meant = os.environ.get(FROM_ENVIRONMENT), os.environ.get(MEANT_FOR)
+    if not password:
+        return None
+    if meant is None:
+        return password if place in _WRITTEN else None
+    # What is asked for behind the question mark is where the driver goes.
+    hosts = url.query.get("host", url.host or "localhost"), url.query.get("port", str(url.port or ""))
+    user = url.query.get("user", url.username or "")
+    if not all(isinstance(each, str) for each in (*hosts, user)):
+        return None
+    server = f"{user}@{hosts[0]}"
+    return password if meant in (server, f"{server}:{hosts[1]}") else None
 
 
 def scrubbed(place: str, text: str) -> str:

@@ -127,7 +127,7 @@ def _beside(g: Ground, outcome: Outcome) -> None:
         where=spread, blank=no_projection,
     )  # fmt: skip
     share(
-        "on_last_total", "the total on the year before", percent(whole, only(before > 0, before)) - 100,
+        "on_last_total", "total on year before", percent(whole, only(before > 0, before)) - 100,
         blank="The year before is not known.",
     )  # fmt: skip
     signed("gap_total", "more than that", whole - ahead, blank=none)

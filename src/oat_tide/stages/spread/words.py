@@ -41,7 +41,7 @@ def subtitle(g: Ground, outcome: Outcome, series: int) -> str:
 def asks_for(g: Ground, outcome: Outcome, series: int) -> str:
     """What the total asks for beside the projection."""
     if outcome.parts[series] is None:
-        return ""
+        return "" if outcome.why[series] else f"Write a total of {g.unit} to spread it over {g.over}."
     gap = g.d.fact("gap_total_share", series)
     if np.isnan(gap):
         return "The projection does not reach over all of it: there is nothing to hold the total against."
