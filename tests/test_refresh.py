@@ -5,8 +5,9 @@ from __future__ import annotations
 import datetime as dt
 from pathlib import Path
 
-from oat_tide.core.trouble import Trouble
-from oat_tide.documents import open_document, open_sources
+from oat_tide.core.trouble import Trouble, Unasked
+from oat_tide.documents import open_document, open_sources, save_document
+from oat_tide.intake.origins import trust
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.sources import Sources
@@ -36,6 +37,31 @@ class Again(FolderCase):
             edit(P.evened.rulings, (Ruled((), dt.date(2024, 3, 1), dt.date(2024, 3, 31), "leave out"),))
         )
         return path, session
+
+    def test_a_plan_reads_nothing_outside_its_folder_before_the_user_says_so(self) -> None:
+        path, session = self.old()
+        (self.folder / "plans").mkdir()
+        plan = self.folder / "plans" / "plan.oattide"
+        save_document(session, "intake", plan)
+        # The plan comes from elsewhere: nobody has chosen its sources.
+        trust._CHOSEN.clear()
+        self.addCleanup(trust._CHOSEN.clear)
+        self.addCleanup(trust._NAMED.clear)
+        opened = open_document(plan).session
+        with self.assertRaises(Unasked) as caught:
+            look_again(opened)
+        self.assertEqual(caught.exception.places, (str(path),))
+        self.assertIn(str(path), str(caught.exception))
+        opened.do(edit(P.sources.encoding, "Windows-1252"))
+        self.assertRaises(Unasked, opened.prepare)
+        opened.undo()
+        trust.chosen(caught.exception.places)
+        self.assertEqual(look_again(opened).changes, ())
+        # A link within the folder that leads out of it is asked for as well.
+        trust._CHOSEN.clear()
+        (self.folder / "plans" / "inside.csv").symlink_to(path)
+        trust.named([str(self.folder / "plans" / "inside.csv")], self.folder / "plans")
+        self.assertRaises(Unasked, trust.ask_for, [str(self.folder / "plans" / "inside.csv")])
 
     def test_what_changed_is_shown_by_series_and_period_before_it_is_taken(self) -> None:
         path, session = self.old()

@@ -13,7 +13,7 @@ import numpy as np
 
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.trouble import Tell, unheard
-from oat_tide.intake.origins import vault
+from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.places import fetch
 from oat_tide.intake.origins.workbook import is_workbook
 from oat_tide.intake.source import File, from_parquet, to_parquet
@@ -58,6 +58,7 @@ def open_document(path: Path, tell: Tell = unheard) -> Document:
     files = tuple(File(*each) for each in head.files)
     source = from_parquet(contents.lines, path.name, head.source, files)
     plan = _placed(head.plan, lambda place: str(path.absolute().parent / place))
+    trust.named((each for each in plan.sources.places if not vault.is_address(each)), path.absolute().parent)
     session = Session(source, plan)
     session.kept |= contents.kept
     session.prepare(tell)
@@ -73,6 +74,7 @@ def open_sources(sources: Sources, tell: Tell = unheard) -> Document:
         Locked: a server asks for a password.
         Stopped: by way of `tell`.
     """
+    trust.chosen(place for place in sources.places if not vault.is_address(place))
     source = fetch(sources, lambda share: tell(0.8 * share))
     for name in sources.__struct_fields__:
         # What a plan could not keep is refused now, not when it is opened again.

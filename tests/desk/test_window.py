@@ -17,6 +17,7 @@ from oat_tide.desk.sheet.knobs import ManyKnob, PickKnob
 from oat_tide.desk.sheet.sheet import _Page
 from oat_tide.desk.work.faults import catch_all, log_path, rescue_path, start_log
 from oat_tide.documents import open_document
+from oat_tide.intake.origins import trust
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages import ON_RAIL
@@ -279,6 +280,26 @@ class SavingAndUndoing(DeskCase):
         self.assertEqual((self.plan, self.window.stage), (plan, "smooth"))
         self.assertEqual(self.window.deck.headline.title, title)
         self.assertEqual(str(self.window.header.property("moved")), "True")
+
+    def test_files_that_only_a_plan_names_are_read_when_the_user_says_so(self) -> None:
+        (self.folder / "plans").mkdir()
+        path = self.folder / "plans" / "mill.oattide"
+        with self.answer_save(path):
+            self.ctrl("S")
+        self.addCleanup(trust._NAMED.clear)
+        # It comes from elsewhere: nobody has chosen its sources.
+        trust._CHOSEN.clear()
+        self.open(path)
+        self.window.gather.look_again()
+        self.settle()
+        self.assertIn("The plan names what lies outside its folder", self.said())
+        self.assertIn("sales.csv", self.said())
+        self.click(self.button(self.window.strip, "Read them"))
+        self.settle()
+        self.assertNotIn("outside its folder", self.said())
+        self.window.gather.look_again()
+        self.settle()
+        self.assertNotIn("outside its folder", self.said())
 
     def test_saving_where_it_cannot_be_is_said_and_loses_nothing(self) -> None:
         with self.answer_save(self.folder / "none" / "plan.oattide"):

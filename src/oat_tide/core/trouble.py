@@ -24,6 +24,18 @@ class Locked(Trouble):
         self.place = place
 
 
+class Unasked(Trouble):
+    """Something is to be read that nobody but a plan has asked for.
+
+    Attributes:
+        places: which files and folders.
+    """
+
+    def __init__(self, message: str, places: tuple[str, ...]) -> None:
+        super().__init__(message)
+        self.places = places
+
+
 class Stopped(Exception):
     """The work was stopped on request; nothing has changed."""
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QFileSystemWatcher
 from PyQt6.QtWidgets import QFileDialog
 
-from oat_tide.core.trouble import Locked, Tell, Trouble
+from oat_tide.core.trouble import Locked, Tell, Trouble, Unasked
 from oat_tide.desk.work.strip import Answer
 from oat_tide.documents import Document, open_sources
 from oat_tide.intake.origins.vault import is_address
@@ -104,15 +104,31 @@ class Gather:
         window = self._window
 
         def failed(error: BaseException) -> None:
-            if isinstance(error, Locked):
-                self.ask_password(error, lambda: self.open_new(sources, words))
-            else:
+            if not self.asks(error, lambda: self.open_new(sources, words)):
                 window.report(error)
 
         def read(tell: Tell) -> Document:
             return open_sources(sources, tell)
 
         window.leave(lambda: window.runner.run(words, read, window.show_document, failed))
+
+    def asks(self, error: BaseException, then: Callable[[], Any]) -> bool:
+        """Whether an error is a question: it is asked, and what failed is tried again with the answer."""
+        if isinstance(error, Locked):
+            self.ask_password(error, then)
+        elif isinstance(error, Unasked):
+            self.ask_to_read(error, then)
+        return isinstance(error, Locked | Unasked)
+
+    def ask_to_read(self, unasked: Unasked, then: Callable[[], Any]) -> None:
+        """Ask whether files that a plan alone has named may be read."""
+        from oat_tide.intake.origins import trust
+
+        def said_yes() -> None:
+            trust.chosen(unasked.places)
+            then()
+
+        self._window.strip.say(str(unasked), (("Read them", said_yes),), stays=True)
 
     def ask_password(self, locked: Locked, then: Callable[[], Any]) -> None:
         """Ask for the password of a server, and try again with it."""
@@ -206,9 +222,7 @@ class Gather:
             return
 
         def failed(error: BaseException) -> None:
-            if isinstance(error, Locked):
-                self.ask_password(error, self.look_again)
-            else:
+            if not self.asks(error, self.look_again):
                 window.report(error)
 
         def shown(again: Again) -> None:

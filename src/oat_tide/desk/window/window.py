@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.periods.calendar import Kind
-from oat_tide.core.trouble import Locked, Trouble
+from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.deck.deck_view import DeckView
 from oat_tide.desk.leaving.publishing import Publishing
@@ -409,9 +409,7 @@ class Window(QMainWindow):
             change = session.history.now
             session.undo()
             self.refresh()
-            if isinstance(error, Locked):
-                self.gather.ask_password(error, lambda: self.do(Edit((), change)))
-            else:
+            if not self.gather.asks(error, lambda: self.do(Edit((), change))):
                 self.report(error)
 
         def stopped() -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.origins import vault
+from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.columnar import is_parquet, open_parquet
 from oat_tide.intake.origins.delimited import open_delimited
 from oat_tide.intake.origins.typed import open_typed
@@ -24,10 +24,12 @@ def fetch(ask: Sources, tell: Tell = unheard) -> Source:
     Raises:
         Trouble: there is nothing to read, or a file cannot be read or is of another shape.
         Locked: a server asks for a password.
+        Unasked: a plan alone has named a file outside its folder.
         Stopped: by way of `tell`.
     """
     if ask.typed:
         return open_typed(ask.typed)
+    trust.ask_for(place for place in ask.places if not vault.is_address(place))
     files = [file for place in ask.places for file in _files(place)]
     if not files:
         raise Trouble("No source was named. Open a sales file, a folder, or a database.")

@@ -1,0 +1,46 @@
+"""Which files a plan may have read: those in its own folder, and those that the user chose or said yes to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+
+from oat_tide.core.trouble import Unasked
+
+_NAMED: set[Path] = set()
+"""What plans have named outside their folders."""
+_CHOSEN: set[Path] = set()
+"""What the user has chosen, or said yes to, since the program began."""
+_SHOWN = 5
+
+
+def named(places: Iterable[str], folder: Path) -> None:
+    """Note what a plan names outside of its folder; it is not read before the user says so."""
+    own = folder.resolve()
+    _NAMED.update(each for each in map(_real, places) if not each.is_relative_to(own))
+
+
+def chosen(places: Iterable[str]) -> None:
+    """What the user chose, or said yes to, is read from now on."""
+    _CHOSEN.update(map(_real, places))
+
+
+def ask_for(places: Iterable[str]) -> None:
+    """Nothing where all may be read.
+
+    Raises:
+        Unasked: a plan alone has named some of them.
+    """
+    unasked = tuple(place for place in places if _real(place) in _NAMED - _CHOSEN)
+    if unasked:
+        shown = ", ".join(unasked[:_SHOWN])
+        more = f" and {len(unasked) - _SHOWN} more" if len(unasked) > _SHOWN else ""
+        raise Unasked(
+            f"The plan names what lies outside its folder: {shown}{more}. It is read only if you say so.",
+            unasked,
+        )
+
+
+def _real(place: str) -> Path:
+    """Where a place is, whatever leads to it."""
+    return Path(place).resolve()
