@@ -60,7 +60,15 @@ def _demo_parser() -> Parser:
 
 
 def _window(asked: argparse.Namespace) -> int:
+    _get_ready_to_read()
     return _run(asked.file)
+
+
+def _get_ready_to_read() -> None:
+    """Start the process that files are read in: it loads while the window does."""
+    from oat_tide.intake.origins import apart
+
+    apart.warm()
 
 
 def _run(path: Path | None) -> int:
@@ -78,6 +86,7 @@ def _demo(asked: argparse.Namespace) -> int:
         return write_example(asked.folder)
     from oat_tide.demo import plan_path
 
+    _get_ready_to_read()
     return _run(plan_path())
 
 

@@ -14,6 +14,7 @@ import numpy as np
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.trouble import Tell, unheard
 from oat_tide.intake.origins import trust, vault
+from oat_tide.intake.origins.apart import read_apart
 from oat_tide.intake.origins.places import fetch
 from oat_tide.intake.origins.workbook import is_workbook
 from oat_tide.intake.source import File, from_parquet, to_parquet
@@ -56,7 +57,7 @@ def open_document(path: Path, tell: Tell = unheard) -> Document:
     contents = load(path)
     head = contents.head
     files = tuple(File(*each) for each in head.files)
-    source = from_parquet(contents.lines, path.name, head.source, files)
+    source = read_apart(path.name, from_parquet, contents.lines, path.name, head.source, files, tell=unheard)
     plan = _placed(head.plan, lambda place: str(path.absolute().parent / place))
     trust.named((each for each in plan.sources.places if not vault.is_address(each)), path.absolute().parent)
     session = Session(source, plan)

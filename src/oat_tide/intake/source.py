@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 
 import polars as pl
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.cells.codes import has_few
 
 ROW, TORN = "\N{PILCROW SIGN}row", "\N{PILCROW SIGN}torn"
@@ -160,7 +160,7 @@ def to_parquet(source: Source) -> bytes:
     return sink.getvalue()
 
 
-def from_parquet(data: bytes, file: str, name: str, files: tuple[File, ...]) -> Source:
+def from_parquet(data: bytes, file: str, name: str, files: tuple[File, ...], tell: Tell = unheard) -> Source:
     """Lines kept in a plan file.
 
     Args:

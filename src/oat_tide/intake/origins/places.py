@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.origins import trust, vault
+from oat_tide.intake.origins.apart import read_apart
 from oat_tide.intake.origins.columnar import is_parquet, open_parquet
 from oat_tide.intake.origins.delimited import open_delimited
 from oat_tide.intake.origins.typed import open_typed
@@ -94,10 +94,9 @@ def _one(place: str, ask: Sources, tell: Tell) -> Source:
 
             return open_database(place, ask, tell)
         if is_parquet(path):
-            return open_parquet(path, tell)
-        reader: Callable[[Path, Sources, Tell], Source] = (
-            open_workbook if is_workbook(path) else open_delimited
-        )
-        return reader(path, ask, tell)
+            return read_apart(path.name, open_parquet, path, tell=tell)
+        if is_workbook(path):
+            return read_apart(path.name, open_workbook, path, ask, tell=tell)
+        return open_delimited(path, ask, tell)
     except OSError as error:
         raise Trouble(f"{path.name} cannot be read: {error.strerror or error}.") from error

@@ -1,0 +1,150 @@
+"""A process of its own for files that a reader may die of: it dies in words, and the next file is read."""
+
+from __future__ import annotations
+
+import os
+import re
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+
+from oat_tide.core.trouble import Stopped, Tell, Trouble
+from oat_tide.documents import open_document, save_document
+from oat_tide.intake.origins import apart
+from oat_tide.intake.source import Source
+from tests.helpers import FolderCase, monthly
+
+_TYPES = "http://schemas.openxmlformats.org/package/2006"
+_OFFICE = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
+_SHEETS = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+_KIND = "application/vnd.openxmlformats-officedocument.spreadsheetml"
+
+
+def dies(tell: Tell) -> Source:
+    """A reader that a file kills."""
+    os.abort()
+
+
+def grabs(tell: Tell) -> Source:
+    """A reader that wants more memory than it may have."""
+    bytearray(apart.most_memory() + 1)
+    raise AssertionError("it was given")
+
+
+def dawdles(tell: Tell) -> Source:
+    """A reader that never ends."""
+    while True:
+        tell(0.5)
+
+
+class Apart(FolderCase):
+    def workbook(self, stray: str = "") -> Path:
+        """Two lines of sales, and a cell somewhere else."""
+        rows = [("date", "cases"), ("2024-01-01", "3"), ("2024-01-02", "4")]
+        cells = [
+            (f"{letter}{row}", text)
+            for row, own in enumerate(rows, 1)
+            for letter, text in zip("AB", own, strict=True)
+        ]
+        cells += [(stray, "x")] if stray else []
+        by_row: dict[int, str] = {}
+        for place, text in cells:
+            row = int(re.sub(r"\D", "", place))
+            cell = f'<c r="{place}" t="inlineStr"><is><t>{text}</t></is></c>'
+            by_row[row] = by_row.get(row, "") + cell
+        data = "".join(f'<row r="{row}">{own}</row>' for row, own in by_row.items())
+        path = self.folder / f"sales{stray}.xlsx"
+        with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as book:
+            book.writestr(
+                "[Content_Types].xml",
+                f'<Types xmlns="{_TYPES}/content-types"><Default Extension="xml" ContentType="application/xml"/>'
+                f'<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>'
+                f'<Override PartName="/xl/workbook.xml" ContentType="{_KIND}.sheet.main+xml"/>'
+                f'<Override PartName="/xl/worksheets/sheet1.xml" ContentType="{_KIND}.worksheet+xml"/></Types>',
+            )
+            book.writestr("_rels/.rels", _leads("officeDocument", "xl/workbook.xml"))
+            book.writestr(
+                "xl/workbook.xml",
+                f'<workbook xmlns="{_SHEETS}" xmlns:r="{_OFFICE}"><sheets><sheet name="Sales" sheetId="1" '
+                'r:id="one"/></sheets></workbook>',
+            )
+            book.writestr("xl/_rels/workbook.xml.rels", _leads("worksheet", "worksheets/sheet1.xml"))
+            book.writestr(
+                "xl/worksheets/sheet1.xml",
+                f'<worksheet xmlns="{_SHEETS}"><sheetData>{data}</sheetData></worksheet>',
+            )
+        return path
+
+    def read(self, path: Path) -> int:
+        return open_document(path).session.reading.used
+
+    def test_a_stray_cell_at_the_far_corner_ends_in_words(self) -> None:
+        self.assertEqual(self.read(self.workbook()), 2)
+        path = self.workbook("XFD1048576")
+        self.assertLess(path.stat().st_size, 2000)
+        with self.assertRaises(Trouble) as caught:
+            open_document(path)
+        self.assertIn(f"{path.name} could not be read", str(caught.exception))
+        self.assertIn("GB", str(caught.exception))
+        # One further down or to the side costs little, and the next file is read as ever.
+        self.assertEqual(self.read(self.workbook("D4000")), 2)
+        self.assertEqual(self.read(self.workbook()), 2)
+
+    def test_a_reader_that_dies_or_wants_too_much_is_told_in_words(self) -> None:
+        for reader in (dies, grabs):
+            with self.subTest(reader.__name__), self.assertRaises(Trouble) as caught:
+                apart.read_apart("sales.parquet", reader)
+            self.assertIn("sales.parquet could not be read", str(caught.exception))
+        self.assertEqual(self.read(self.workbook()), 2)
+
+    def test_a_reader_is_stopped_with_its_job(self) -> None:
+        def tell(share: float) -> None:
+            if share:
+                raise Stopped
+
+        with self.assertRaises(Stopped):
+            apart.read_apart("sales.parquet", dawdles, tell=tell)
+        self.assertEqual(self.read(self.workbook()), 2)
+
+    def test_damaged_parquet_gives_lines_or_words_in_a_plan_as_well(self) -> None:
+        lines = self.folder / "sales.parquet"
+        days = pl.date_range(pl.date(2024, 1, 1), pl.date(2024, 3, 1), eager=True)
+        pl.DataFrame({"day": days, "cases": np.arange(len(days)) % 7}).write_parquet(lines)
+        good, rng = lines.read_bytes(), np.random.default_rng(17)
+        refused = 0
+        for _ in range(60):
+            bad = bytearray(good)
+            for at in rng.integers(4, len(bad), 6):
+                bad[at] = int(rng.integers(0, 256))
+            lines.write_bytes(bytes(bad))
+            try:
+                open_document(lines)
+            except Trouble as trouble:
+                self.assertIn("sales.parquet", str(trouble))
+                refused += 1
+        self.assertGreater(refused, 5)
+        session = open_document(self.file(monthly([3, 4, 5]))).session
+        path = self.folder / "plan.oattide"
+        save_document(session, "intake", path)
+        with zipfile.ZipFile(path) as plan:
+            parts = {name: plan.read(name) for name in plan.namelist()}
+        for _ in range(20):
+            bad = bytearray(parts["lines.parquet"])
+            for at in rng.integers(4, len(bad), 6):
+                bad[at] = int(rng.integers(0, 256))
+            with zipfile.ZipFile(path, "w") as plan:
+                for name, data in (parts | {"lines.parquet": bytes(bad)}).items():
+                    plan.writestr(name, data)
+            try:
+                self.assertEqual(open_document(path).session.reading.read, 3)
+            except Trouble as trouble:
+                self.assertIn("plan.oattide", str(trouble))
+
+
+def _leads(kind: str, target: str) -> str:
+    return (
+        f'<Relationships xmlns="{_TYPES}/relationships"><Relationship Id="one" Type="{_OFFICE}/{kind}" '
+        f'Target="{target}"/></Relationships>'
+    )
