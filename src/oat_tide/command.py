@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 SOURCES = (
     "delimited text (.csv .tsv .txt .tab), a workbook (.xlsx .xlsm .ods), Parquet, an SQLite file, a folder "
     "of these as one source, or the address of a database (postgresql://user@server/database; its password "
-    "is taken from OAT_TIDE_PASSWORD)"
+    "is taken from OAT_TIDE_PASSWORD, where OAT_TIDE_PASSWORD_FOR names none or this user@server)"
 )
 STAGE_OF = {"fit": "project"}
 """Commands that are another record of a stage."""

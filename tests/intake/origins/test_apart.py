@@ -19,7 +19,15 @@ from tests.helpers import FolderCase, monthly
 _TYPES = "http://schemas.openxmlformats.org/package/2006"
 _OFFICE = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
 _SHEETS = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
-_KIND = "application/vnd.openxmlformats-officedocument.spreadsheetml"
+_OPEN = "application/vnd.openxmlformats"
+_BOOK = f"{_OPEN}-officedocument.spreadsheetml"
+_KINDS = (
+    f'<Types xmlns="{_TYPES}/content-types"><Default Extension="xml" ContentType="application/xml"/>'
+    f'<Default Extension="rels" ContentType="{_OPEN}-package.relationships+xml"/>'
+    f'<Override PartName="/xl/workbook.xml" ContentType="{_BOOK}.sheet.main+xml"/>'
+    '<Override PartName="/xl/worksheets/sheet1.xml" '
+    f'ContentType="{_BOOK}.worksheet+xml"/></Types>'
+)
 
 
 def dies(tell: Tell) -> Source:
@@ -57,13 +65,7 @@ class Apart(FolderCase):
         data = "".join(f'<row r="{row}">{own}</row>' for row, own in by_row.items())
         path = self.folder / f"sales{stray}.xlsx"
         with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as book:
-            book.writestr(
-                "[Content_Types].xml",
-                f'<Types xmlns="{_TYPES}/content-types"><Default Extension="xml" ContentType="application/xml"/>'
-                f'<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>'
-                f'<Override PartName="/xl/workbook.xml" ContentType="{_KIND}.sheet.main+xml"/>'
-                f'<Override PartName="/xl/worksheets/sheet1.xml" ContentType="{_KIND}.worksheet+xml"/></Types>',
-            )
+            book.writestr("[Content_Types].xml", _KINDS)
             book.writestr("_rels/.rels", _leads("officeDocument", "xl/workbook.xml"))
             book.writestr(
                 "xl/workbook.xml",
@@ -71,10 +73,8 @@ class Apart(FolderCase):
                 'r:id="one"/></sheets></workbook>',
             )
             book.writestr("xl/_rels/workbook.xml.rels", _leads("worksheet", "worksheets/sheet1.xml"))
-            book.writestr(
-                "xl/worksheets/sheet1.xml",
-                f'<worksheet xmlns="{_SHEETS}"><sheetData>{data}</sheetData></worksheet>',
-            )
+            sheet = f'<worksheet xmlns="{_SHEETS}"><sheetData>{data}</sheetData></worksheet>'
+            book.writestr("xl/worksheets/sheet1.xml", sheet)
         return path
 
     def read(self, path: Path) -> int:
