@@ -15,7 +15,7 @@ from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.trouble import Tell, unheard
 from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.apart import read_apart
-from oat_tide.intake.origins.places import fetch
+from oat_tide.intake.origins.places import fetch, to_open
 from oat_tide.intake.origins.workbook import is_workbook
 from oat_tide.intake.source import File, from_parquet, to_parquet
 from oat_tide.plan.container import SUFFIX, Contents, load, save
@@ -52,6 +52,7 @@ def open_document(path: Path, tell: Tell = unheard) -> Document:
         Trouble: it is neither, or cannot be read.
         Stopped: by way of `tell`.
     """
+    to_open(str(path))
     if path.is_dir() or (path.suffix != SUFFIX and not _holds_plan(path)):
         return open_sources(Sources(places=(str(path.absolute()),)), tell)
     contents = load(path)

@@ -93,9 +93,13 @@ def _look(sample: pl.DataFrame, name: str) -> Look:
     )
 
 
+_LONGEST_NUMBER = 18
+"""Digits of what can be a number of a line."""
+
+
 def _counts_up(texts: list[str]) -> bool:
     """Whether these are whole numbers, each above the one before and most of them the very next."""
-    if not all(text.isdecimal() for text in texts):
+    if not all(text.isdecimal() and len(text) <= _LONGEST_NUMBER for text in texts):
         return False
     values = [int(text) for text in texts]
     return all(a < b for a, b in itertools.pairwise(values)) and values[-1] - values[0] < 2 * len(values)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import stat
 from pathlib import Path
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
@@ -56,9 +58,7 @@ def _files(place: str) -> list[str]:
     """The files that a place stands for, in the order of their names."""
     if vault.is_address(place):
         return [place]
-    path = Path(place)
-    if not path.exists():
-        raise Trouble(f"{path.name} is not there any more. Put it back, or choose another file.")
+    path = to_open(place)
     if not path.is_dir():
         return [place]
     inside = sorted(file for file in path.iterdir() if file.suffix.lower() in SUFFIXES and file.is_file())
@@ -67,6 +67,36 @@ def _files(place: str) -> list[str]:
             f"The folder {path.name} holds no sales files ({', '.join(SUFFIXES)}). Choose another folder."
         )
     return [str(file) for file in inside]
+
+
+_LONGEST_NAME = 80
+
+
+def to_open(place: str) -> Path:
+    """A file or folder that is there; what waits for another program, or never ends, is not opened.
+
+    Raises:
+        Trouble: it is not there, has no name that a file can have, or is no file.
+    """
+    path = Path(place)
+    name = path.name if len(path.name) <= _LONGEST_NAME else f"{path.name[:_LONGEST_NAME]}…"
+    try:
+        mode = path.stat().st_mode
+    except FileNotFoundError as error:
+        raise Trouble(f"{name} is not there any more. Put it back, or choose another file.") from error
+    except (OSError, ValueError) as error:
+        said = getattr(error, "strerror", None) or error
+        raise Trouble(f"{name!r} cannot be opened: {said}. Choose another file.") from error
+    if not stat.S_ISREG(mode) and not stat.S_ISDIR(mode):
+        raise Trouble(
+            f"{name} is a pipe, a device or a socket, and was not opened. Save what it gives as a file."
+        )
+    try:
+        place.encode()
+    except UnicodeEncodeError as error:
+        said = os.fsencode(place).decode(errors="replace")
+        raise Trouble(f"{said}: a plan cannot keep such a name. Give it another one.") from error
+    return path
 
 
 _SQLITE = b"SQLite format 3\0"
