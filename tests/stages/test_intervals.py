@@ -75,8 +75,8 @@ class Intervals(unittest.TestCase):
         figures = projected(z, past, ahead).figures
         for level in (80, 95):
             inside = (z >= figures[f"lower_{level}"].values) & (z <= figures[f"upper_{level}"].values)
-            # Four standard errors of a share on 4,000 series.
-            room = 4 * math.sqrt(level / 100 * (1 - level / 100) / series)
+            # Five standard errors of a share on 4,000 series.
+            room = 5 * math.sqrt(level / 100 * (1 - level / 100) / series)
             for period in range(past, past + ahead):
                 self.assertAlmostEqual(inside[:, period].mean(), level / 100, delta=room)
 

@@ -154,7 +154,7 @@ class Books(FolderCase):
             self.assertIn(word, str(caught.exception))
             self.assertIn(name, str(caught.exception))
         with mock.patch.object(workbook, "MOST_UNPACKED", 3000), self.assertRaises(Trouble) as caught:
-            open_document(self.folder / "book.xlsx")
+            open_workbook(self.folder / "book.xlsx")
         self.assertIn("unpacks to more than", str(caught.exception))
 
     def test_reading_can_be_stopped(self) -> None:

@@ -213,18 +213,13 @@ class PickKnob(KnobWidget):
     def build(self) -> None:
         self.heading()
         short = sum(advance(name, TEXT) + _AROUND for name in self.knob.names) <= _ROOM
-        self.group, self.combo = QButtonGroup(self), QComboBox()
-        self.combo.setAccessibleName(self.knob.title)
-        self.combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.combo.setMinimumContentsLength(10)
-        self.combo.setView(QListView())
-        still(self.combo)
         self.buttons: list[QPushButton] = []
-        if not short:
-            self.combo.addItems(self.knob.names)
-            self.combo.activated.connect(lambda place: self.turn(self.knob.choices[place]))
+        # Only what is shown is made: what lies in no layout would stay when the page goes.
+        self.combo: QComboBox | None = None if short else self._listed()
+        if self.combo is not None:
             self.box.addWidget(self.combo)
             return
+        self.group = QButtonGroup(self)
         row = QHBoxLayout()
         row.setSpacing(5)
         for place, name in enumerate(self.knob.names):
@@ -239,12 +234,24 @@ class PickKnob(KnobWidget):
         row.addStretch()
         self.box.addLayout(row)
 
+    def _listed(self) -> QComboBox:
+        combo = QComboBox(self)
+        combo.setAccessibleName(self.knob.title)
+        combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        combo.setMinimumContentsLength(10)
+        combo.setView(QListView())
+        still(combo)
+        combo.addItems(self.knob.names)
+        combo.activated.connect(lambda place: self.turn(self.knob.choices[place]))
+        return combo
+
     def refill(self) -> None:
         place = self.knob.choices.index(self.knob.now) if self.knob.now in self.knob.choices else -1
-        self.combo.setCurrentIndex(place)
-        for at in range(self.combo.count()):
-            # The one in use stands out, whichever is pointed at.
-            self.combo.setItemData(at, font(bold=at == place), Qt.ItemDataRole.FontRole)
+        if self.combo is not None:
+            self.combo.setCurrentIndex(place)
+            for at in range(self.combo.count()):
+                # The one in use stands out, whichever is pointed at.
+                self.combo.setItemData(at, font(bold=at == place), Qt.ItemDataRole.FontRole)
         for at, button in enumerate(self.buttons):
             button.setChecked(at == place)
 

@@ -26,7 +26,8 @@ from oat_tide.plan.paths import Steps
 from oat_tide.stages.deck import Caution, Deck, Figure, Item, Note
 
 WIDTH = 276
-_MOST_PAGES = 16
+_MOST_PAGES = 8
+"""Pages that are kept, each of hundreds of widgets: those that were in sight last."""
 _NEAR_END = 240
 """Pixels at the end of the sheet that cautions may take."""
 _FRAME, _SLICE = 40, 0.005
@@ -74,6 +75,11 @@ class _Page(QWidget):
             self.cautions, self.at_end = QVBoxLayout(), False
             self.cautions.setSpacing(6)
             self.items.addLayout(self.cautions)
+
+
+def _added(pages: dict[object, _Page], shape: object, page: _Page) -> _Page:
+    pages[shape] = page
+    return page
 
 
 class _Stack(QStackedWidget):
@@ -233,10 +239,9 @@ class SideSheet(QScrollArea):
                 oldest = self._pages.pop(old)
                 self._stack.removeWidget(oldest)
                 oldest.deleteLater()
-            page = _Page(title)
-            self._pages[shape] = page
-            self._stack.addWidget(page)
-        return self._pages[shape]
+            self._stack.addWidget(_added(self._pages, shape, _Page(title)))
+        # The last one in sight is let go last.
+        return _added(self._pages, shape, self._pages.pop(shape))
 
     def knob(self, path: Steps, kind: str = "") -> KnobWidget:
         """The control of a field; where it has several, the one of a kind."""
