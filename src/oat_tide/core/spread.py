@@ -84,7 +84,7 @@ def spread(
 
     Raises:
         Unmet: "total" is not above 0, there is "nothing" to spread over, "locks" exceed the total, all are
-            locked and "lack" of it or are "over", the free ones have no "weight", or a "pack" is more than
+            locked and "lack" of it, the free ones have no "weight", or a "pack" is more than
             is left.
     """
     if total <= 0:

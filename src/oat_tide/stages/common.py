@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Sequence
 
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.panel import Key, Sight
@@ -41,6 +42,12 @@ def titled(words: str) -> str:
 def counted(count: int, word: str) -> str:
     """ "1 line", "2 lines"."""
     return f"{count:,} {word}" + ("" if count == 1 else "s")
+
+
+def listed(names: Sequence[str], most: int = 3) -> str:
+    """Names in a row; of more than so many the first, and how many more."""
+    more = f" and {len(names) - most} more" if len(names) > most else ""
+    return ", ".join(names[:most]) + more
 
 
 def span(sight: Sight, first: int, last: int) -> str:

@@ -8,7 +8,7 @@ from oat_tide.core.series.reading import DecimalMark, Reading
 from oat_tide.core.working.numerals import full
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.paths import P, steps
-from oat_tide.stages.common import counted
+from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Word
 
 _MOST_NAMED = 4
@@ -41,11 +41,8 @@ def _words(ask: Intake, reading: Reading) -> Iterator[Word]:
         yield Word(read_as(reading.mark), steps(P.intake.decimal), _SETTLED.get(reading.mark.by, ""))
     yield Word(",")
     if reading.dimensions:
-        named = ", ".join(reading.dimensions[:_MOST_NAMED])
-        more = len(reading.dimensions) - _MOST_NAMED
-        named += f" and {more} more" if more > 0 else ""
         yield Word("a series for each")
-        yield Word(named, steps(P.intake.by))
+        yield Word(listed(reading.dimensions, _MOST_NAMED), steps(P.intake.by))
     else:
         yield Word("as")
         yield Word("one series", steps(P.intake.by))

@@ -16,7 +16,7 @@ from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import counted
+from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.places import spoken_season
 from oat_tide.stages.project.ground import Ground
@@ -66,11 +66,10 @@ def _no_fit(g: Ground, laid: Laid, series: int) -> Caution:
     values, used = g.values[series], g.span.used[series, : g.past] > 0
     refused = np.flatnonzero(used & ~(values > 0))
     if (laid.name in ON_LOGS or laid.name.startswith("growth-season")) and refused.size:
-        named = ", ".join(g.grid.label(g.d.first + int(column)) for column in refused[:4])
-        more = f" and {refused.size - 4} more" if refused.size > 4 else ""
+        named = listed([g.grid.label(g.d.first + int(column)) for column in refused], 4)
         what = "A growth curve" if laid.name.startswith("growth") else "A fit on logarithms"
         return Caution(
-            f"{what} needs values above zero. Not above zero: {named}{more}. "
+            f"{what} needs values above zero. Not above zero: {named}. "
             "Fit a straight line, or begin the fit after them.",
             way_out=edit(P.project.method, "line"),
             way_out_text="Fit a straight line",

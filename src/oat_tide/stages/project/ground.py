@@ -21,8 +21,8 @@ from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.common import where_of
 from oat_tide.stages.cycle import Cycle, cycle_of, usual_cycle
 from oat_tide.stages.deck import Deck, Late
-from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.reach import running
+from oat_tide.stages.standing import Standing
 
 MOST_YEARS = 10
 """How far a projection reaches at the most."""
@@ -52,7 +52,7 @@ class Span:
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Ground:
+class Ground(Standing):
     """What every method stands on.
 
     Attributes:
@@ -64,9 +64,6 @@ class Ground:
         how: what methods go by.
     """
 
-    d: Draft
-    sight: Sight
-    lines: Deck
     seasons: Deck | None
     smooth: Deck | None
     ask: Project
@@ -85,21 +82,6 @@ class Ground:
     def where(self, series: int) -> Pairs:
         """A series as the plan names it."""
         return where_of(self.dimensions, self.d.keys[series])
-
-    @property
-    def grid(self) -> Grid:
-        """The periods."""
-        return self.d.grid
-
-    @property
-    def past(self) -> int:
-        """Columns up to the as-of."""
-        return self.sight.past.columns
-
-    @property
-    def unit(self) -> str:
-        """What the figures count."""
-        return self.lines.figures["actual"].unit
 
     @property
     def inside(self) -> Mask:

@@ -13,7 +13,7 @@ from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.seasons import Gone
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import counted, titled, where_of
+from oat_tide.stages.common import counted, listed, titled, where_of
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.seasons import NAME
 from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, kind_of
@@ -104,8 +104,7 @@ def _few(ground: Ground, taken: Taken, series: int) -> Caution | None:
     sure = f": an index is sure to about ± {significant(float(np.median(known)), 2)}" if known.size else ""
     if not least:
         lacking = [ground.season(place) for place in np.flatnonzero(many == 0).tolist()]
-        more = f" and {len(lacking) - 3} more" if len(lacking) > 3 else ""
-        return Caution(f"There is no ratio for {', '.join(lacking[:3])}{more}, and so no index.")
+        return Caution(f"There is no ratio for {listed(lacking)}, and so no index.")
     return Caution(f"Only {counted(least, 'ratio')} for some seasons{sure}.")
 
 

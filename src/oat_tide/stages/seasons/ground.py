@@ -13,15 +13,14 @@ from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.seasons import swing
 from oat_tide.core.seasons.swing import Judged
-from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import Formula
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.seasons import Gone, Hand, Seasons
-from oat_tide.stages.common import counted, where_of
+from oat_tide.stages.common import counted, listed, where_of
 from oat_tide.stages.cycle import Cycle, by_kind
-from oat_tide.stages.deck import Deck, Late
-from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.deck import Late
 from oat_tide.stages.places import season_names, spoken_season
+from oat_tide.stages.standing import Standing
 
 Mask = NDArray[np.bool_]
 AXIS = "seasons"
@@ -29,7 +28,7 @@ AXIS = "seasons"
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Ground:
+class Ground(Standing):
     """What all of Seasons stands on.
 
     Attributes:
@@ -40,9 +39,6 @@ class Ground:
         why_none: (series,) why a series is not taken apart; empty where it is.
     """
 
-    d: Draft
-    sight: Sight
-    lines: Deck
     ask: Seasons
     late: Late
     cycle: Cycle
@@ -59,16 +55,6 @@ class Ground:
         return self.judged.multiplies
 
     @property
-    def grid(self) -> Grid:
-        """The periods."""
-        return self.d.grid
-
-    @property
-    def past(self) -> int:
-        """Columns up to the as-of."""
-        return int(self.values.shape[1])
-
-    @property
     def scale(self) -> float:
         """Minor units in one unit; what was made by selling day is no whole number of them."""
         return 1.0 if self.adjusted else self.sight.past.scale
@@ -77,11 +63,6 @@ class Ground:
     def adjusted(self) -> bool:
         """Whether it is taken by selling day; days never are."""
         return "adjusted" in self.d.figures
-
-    @property
-    def unit(self) -> str:
-        """What the figures count."""
-        return self.lines.figures["actual"].unit
 
     @property
     def index_unit(self) -> str:
@@ -137,10 +118,9 @@ def refusals(values: Values, cycle: Cycle, grid: Grid, first: int, multiplies: M
             )
         elif products and (row[known] <= 0).any():
             at = known[row[known] <= 0]
-            which = ", ".join(grid.label(first + int(each)) for each in at[:3])
-            more = f" and {len(at) - 3} more" if len(at) > 3 else ""
+            which = listed([grid.label(first + int(each)) for each in at])
             out.append(
-                f"A season that multiplies needs figures above zero: {which}{more} "
+                f"A season that multiplies needs figures above zero: {which} "
                 f"{'is' if len(at) == 1 else 'are'} not. An additive season takes them."
             )
         elif np.ptp(row[known]) == 0:

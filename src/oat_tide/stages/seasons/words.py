@@ -7,7 +7,7 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.seasons.indices import drift
 from oat_tide.core.working.numerals import compact, fixed, significant
-from oat_tide.stages.common import as_known_now, named, titled
+from oat_tide.stages.common import as_known_now, listed, named, titled
 from oat_tide.stages.cycle import usual_cycle, year_of
 from oat_tide.stages.seasons.ground import Ground
 from oat_tide.stages.seasons.told import LEVEL
@@ -161,10 +161,9 @@ def drifting(ground: Ground, series: int) -> str:
         return ""
     names = [
         f"{ground.season(place)} ({significant(float(slope[place]), 2, plus=True)} a year)"
-        for place in sorted(found, key=lambda place: float(p[place]))[:_FEW]
+        for place in sorted(found, key=lambda place: float(p[place]))
     ]
-    more = f" and {len(found) - _FEW} more" if len(found) > _FEW else ""
-    return f" {', '.join(names)}{more} {'drifts' if len(found) == 1 else 'drift'}: old years mislead there."
+    return f" {listed(names, _FEW)} {'drifts' if len(found) == 1 else 'drift'}: old years mislead there."
 
 
 def finding(ground: Ground, series: int) -> str:

@@ -11,7 +11,7 @@ from oat_tide.core.working.numerals import significant
 from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import counted
+from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.reach import forecasts, is_window, size_of, spans, why_no_span
 from oat_tide.stages.smooth.ground import Ground
@@ -138,11 +138,11 @@ def _marred(ground: Ground, place: int, series: int) -> Caution | None:
     for flag, words in ((PART, "part"), (LEFT_OUT, "left out"), (REPLACED, "replaced by what was expected")):
         at = np.flatnonzero(flags & flag)
         if at.size:
-            said.append(f"{_listed([grid.label(start + first + int(c)) for c in at])} {words}")
+            said.append(f"{listed([grid.label(start + first + int(c)) for c in at])} {words}")
     ruled = flags & (LEFT_OUT | REPLACED) > 0
     at_odd = [column for column in _odd_columns(ground, series, first) if not ruled[column - first]]
     if at_odd:
-        said.append(f"{_listed([grid.label(start + c) for c in at_odd])} odd (see Intake)")
+        said.append(f"{listed([grid.label(start + c) for c in at_odd])} odd (see Intake)")
     if not said:
         return None
     what = "its forecast" if forecasts(ask) else "its latest figure"
@@ -151,8 +151,3 @@ def _marred(ground: Ground, place: int, series: int) -> Caution | None:
         f"Inside the latest window: {'; '.join(said)}. Look before you trust {what}.",
         (Ref(ground.d.stage, "actual", series, column),) if at_odd else (),
     )
-
-
-def _listed(names: list[str]) -> str:
-    """Some names in a row; of many the first."""
-    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")

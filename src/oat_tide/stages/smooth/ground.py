@@ -5,18 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from oat_tide.core.exact import Values
-from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import Panel, Sight
+from oat_tide.core.series.panel import Panel
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.smooth import Smooth, Smoother
-from oat_tide.stages.deck import Deck, Late
-from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.deck import Late
 from oat_tide.stages.reach import Reach, in_hand
 from oat_tide.stages.smooth.season import SeasonOut
+from oat_tide.stages.standing import Standing
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Ground:
+class Ground(Standing):
     """What all smoothers stand on.
 
     Attributes:
@@ -29,10 +28,7 @@ class Ground:
         no_season: why no season can be taken out; empty where it can.
     """
 
-    d: Draft
-    sight: Sight
     panel: Panel
-    lines: Deck
     ask: Smooth
     late: Late
     actual: Term
@@ -41,16 +37,6 @@ class Ground:
     reaches: tuple[Reach | None, ...]
     season: SeasonOut | None
     no_season: str
-
-    @property
-    def grid(self) -> Grid:
-        """The periods."""
-        return self.d.grid
-
-    @property
-    def unit(self) -> str:
-        """What the figures count."""
-        return self.lines.figures["actual"].unit
 
     @property
     def hand(self) -> int:

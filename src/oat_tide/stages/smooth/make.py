@@ -128,7 +128,7 @@ def _ground(
     )
     values = actual.values[:, : past.columns]
     return Ground(
-        d, sight, past, lines, ask, late, actual, values, names, reaches, season, no_season(d.grid, how)
+        d, sight, lines, past, ask, late, actual, values, names, reaches, season, no_season(d.grid, how)
     )
 
 

@@ -10,12 +10,12 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.methods.seasonal import season
 from oat_tide.core.methods.shape import How
-from oat_tide.core.series.panel import Key, narrowed
+from oat_tide.core.series.panel import Key, fits_key, narrowed
 from oat_tide.core.spread import Units, Unmet, controlled, fitted, largest_remainders
 from oat_tide.core.working.formula import Formula, added_up, choose, given, total
-from oat_tide.core.working.numerals import full
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.core.working.tree import Working
+from oat_tide.stages.common import listed
 from oat_tide.stages.cycle import cycle_of
 from oat_tide.stages.deck import Remark
 from oat_tide.stages.deck.draft import from_lines
@@ -63,7 +63,7 @@ def bring_down(g: Ground, outcome: Outcome, weights: Values) -> Children | None:
     if not dimension or found is None or dimension not in open_dimensions(g):
         return None
     at, key = g.dimensions.index(dimension), g.d.keys[0]
-    members = tuple(sorted({str(own[at]) for own in narrowed_keys(g)}))
+    members = tuple(sorted({str(own[at]) for own in g.leaves.keys if fits_key(own, key)}))
     keys = tuple(tuple(member if i == at else each for i, each in enumerate(key)) for member in members)
     seen = [narrowed(g.leaves, each) for each in keys]
     sold = np.stack([each.values[0, : g.past] for each in seen])
@@ -93,23 +93,12 @@ def open_dimensions(g: Ground) -> tuple[str, ...]:
     return tuple(name for name, member in zip(g.dimensions, g.d.keys[0], strict=True) if member is None)
 
 
-def narrowed_keys(g: Ground) -> list[Key]:
-    """The keys of all that lies within the series in sight."""
-    key = g.d.keys[0]
-    return [
-        own
-        for own in g.leaves.keys
-        if all(mine is None or mine == theirs for mine, theirs in zip(key, own, strict=True))
-    ]
-
-
 def _said(members: tuple[str, ...], own: Values) -> tuple[str, ...]:
     out = []
     for which, words in ((own == 0, "sold nothing a year before"), (own < 0, "had more back than it sold")):
         names = [member for member, holds in zip(members, which, strict=True) if holds]
         if names:
-            more = f" and {len(names) - _NAMED} more" if len(names) > _NAMED else ""
-            out.append(f"{', '.join(names[:_NAMED])}{more} {words}, and gets nothing.")
+            out.append(f"{listed(names, _NAMED)} {words}, and gets nothing.")
     return tuple(out)
 
 
@@ -133,9 +122,8 @@ def _own_seasons(
     names = [member for member, none in zip(members, lacks & (last > 0), strict=True) if none]
     if not names:
         return seed, ()
-    more = f" and {len(names) - _NAMED} more" if len(names) > _NAMED else ""
     has = "has" if len(names) == 1 else "have"
-    return seed, (f"{', '.join(names[:_NAMED])}{more} {has} no season yet: that of all stands in.",)
+    return seed, (f"{listed(names, _NAMED)} {has} no season yet: that of all stands in.",)
 
 
 def _table(
@@ -241,10 +229,6 @@ def _row(g: Ground, spread: Term, found: Children, child: int, share: Formula) -
 def _rest_in(g: Ground, found: Children, child: int) -> Remark:
     def remark(series: int, column: int) -> str:
         rest, holds = found.rests.get(column - g.first, (0, -1))
-        return (
-            f"It holds {full(rest / g.scale)} {g.unit} that fill no pack of {g.ask.pack}."
-            if holds == child
-            else ""
-        )
+        return g.rest_held(rest) if holds == child else ""
 
     return remark

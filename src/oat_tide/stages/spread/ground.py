@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,22 +10,23 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid, date_of
-from oat_tide.core.series.panel import Panel, Sight
+from oat_tide.core.series.panel import Panel
 from oat_tide.core.spread import Spread as Parts
+from oat_tide.core.working.numerals import full
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.spread import Asked, Spread
 from oat_tide.stages.common import counted, where_of
 from oat_tide.stages.deck import Deck
-from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.standing import Standing
 
 DECIMALS = 2
 """Places of figures that are parted at will."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Ground:
+class Ground(Standing):
     """What all of a spread stands on.
 
     Attributes:
@@ -35,9 +37,6 @@ class Ground:
         leaves: every series by period.
     """
 
-    d: Draft
-    sight: Sight
-    lines: Deck
     seasons: Deck
     project: Deck
     leaves: Panel
@@ -50,21 +49,6 @@ class Ground:
     sold: Term
     settled: Term
     locked: Values
-
-    @property
-    def grid(self) -> Grid:
-        """The periods."""
-        return self.d.grid
-
-    @property
-    def past(self) -> int:
-        """Columns up to the as-of."""
-        return self.sight.past.columns
-
-    @property
-    def unit(self) -> str:
-        """What is spread."""
-        return self.lines.figures["actual"].unit
 
     @property
     def inside(self) -> NDArray[np.bool_]:
@@ -113,6 +97,20 @@ class Ground:
     def label(self, column: int) -> str:
         """A period in words."""
         return self.grid.label(self.d.first + column)
+
+    def days(self, column: int) -> tuple[dt.date, dt.date]:
+        """The first and the last day of a period."""
+        period = self.d.first + column
+        return date_of(self.grid.first_day(period)), date_of(self.grid.last_day(period))
+
+    @property
+    def come(self) -> str:
+        """What figures come in, in words."""
+        return "hundredths" if self.ask.rounded == "decimals" else f"whole {self.unit}"
+
+    def rest_held(self, rest: int) -> str:
+        """That a part holds what fills no pack."""
+        return f"It holds {full(rest / self.scale)} {self.unit} that fill no pack of {self.ask.pack}."
 
     def units(self, figure: float) -> int:
         """A figure in whole units."""

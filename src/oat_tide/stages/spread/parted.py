@@ -35,8 +35,8 @@ def _of_one(g: Ground, asked: Asked, weights: Values, locked: Values) -> tuple[P
     free = np.isnan(locked)
     for figure in (asked.total, *locked[~free].tolist()):
         if not g.is_whole(figure):
-            come = "hundredths" if g.ask.rounded == "decimals" else f"whole {g.unit}"
-            return None, f"{full(figure)} does not come in {come}: write such a figure, or choose hundredths."
+            said = f"{full(figure)} does not come in {g.come}"
+            return None, f"{said}: write such a figure, or choose hundredths."
     if (gone := np.isnan(weights) & free).any():
         which = g.label(g.first + int(gone.argmax()))
         return None, f"{which} has nothing to be spread by. Spread evenly, or by something else."
@@ -127,6 +127,6 @@ def _holds_rest(g: Ground, outcome: Outcome) -> Remark:
         found = outcome.parts[series]
         if found is None or found.rest_in < 0 or column != g.first + found.rest_in:
             return ""
-        return f"It holds {full(found.rest / g.scale)} {g.unit} that fill no pack of {g.ask.pack}."
+        return g.rest_held(found.rest)
 
     return remark

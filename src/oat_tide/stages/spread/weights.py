@@ -106,15 +106,15 @@ def _last_year(g: Ground) -> Formula:
 
 def _index(g: Ground) -> Formula:
     """The index; where the season is added, with the level of the last year of the deseasonalised series."""
-    index = of(g.seasons, "index").like(cycle_of(g.seasonal, g.grid, g.d.first, g.d.columns).place)
+    cycle = cycle_of(g.seasonal, g.grid, g.d.first, g.d.columns)
+    index = of(g.seasons, "index").like(cycle.place)
     multiplies = multiplies_of(g)
     if multiplies.all():
         return index
-    length = cycle_of(g.seasonal, g.grid, g.d.first, g.d.columns).length
     without = of(g.seasons, "deseasonalised")
     level = g.d.define(
-        "level", f"mean of the last {length} deseasonalised",
-        mean(known(without.between(g.past - length, g.past - 1))), unit=g.unit, shown=False,
+        "level", f"mean of the last {cycle.length} deseasonalised",
+        mean(known(without.between(g.past - cycle.length, g.past - 1))), unit=g.unit, shown=False,
     )  # fmt: skip
     return by_kind(multiplies, index, level + index, g.d.columns)
 

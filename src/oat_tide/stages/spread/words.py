@@ -7,13 +7,11 @@ import numpy as np
 from oat_tide.core.working.numerals import compact, fixed, full
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, named
+from oat_tide.stages.common import as_known_now, listed, named
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.spread.children import Children
 from oat_tide.stages.spread.ground import Ground, Outcome
 from oat_tide.stages.spread.weights import NAMES
-
-_FEW = 3
 
 
 def title(g: Ground, outcome: Outcome, series: int) -> str:
@@ -106,9 +104,8 @@ def _clipped(g: Ground, series: int) -> Caution | None:
     at = np.flatnonzero(raw < 0)
     if not at.size:
         return None
-    which = ", ".join(g.label(g.first + int(each)) for each in at[:_FEW])
-    more = f" and {at.size - _FEW} more" if at.size > _FEW else ""
-    return Caution(f"By {NAMES[g.ask.by]} {which}{more} would come to less than nothing, and gets nothing.")
+    which = listed([g.label(g.first + int(each)) for each in at])
+    return Caution(f"By {NAMES[g.ask.by]} {which} would come to less than nothing, and gets nothing.")
 
 
 def _oversold(g: Ground, outcome: Outcome, series: int) -> Caution | None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 
-from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.numerals import full, number_of
 from oat_tide.plan.edits import Edit, edit
@@ -39,8 +38,7 @@ def _locked(g: Ground, series: int) -> np.ndarray:
 
 def _whole(g: Ground, value: float, what: str) -> None:
     if not g.is_whole(value):
-        come = "hundredths" if g.ask.rounded == "decimals" else f"whole {g.unit}"
-        raise Trouble(f"{full(value)}: figures come in {come}. Write such a {what}, or choose decimals.")
+        raise Trouble(f"{full(value)}: figures come in {g.come}. Write such a {what}, or choose hundredths.")
 
 
 def _check(g: Ground, now: Asked, locked: np.ndarray) -> None:
@@ -68,7 +66,7 @@ def lock_written(g: Ground) -> Mend:
     def mend(series: int, column: int, text: str) -> Edit | None:
         if not g.first <= column <= g.last:
             return None
-        first, last = (date_of(day) for day in _days(g, column))
+        first, last = g.days(column)
         asked = replace(g.asked[series], where=g.where(series), over=g.ask.over)
         others = tuple(each for each in asked.locks if (each.first, each.last) != (first, last))
         if not text.strip():
@@ -88,11 +86,6 @@ def lock_written(g: Ground) -> Mend:
         return edit(P.spread.asked, g.ask.with_asked(now))
 
     return mend
-
-
-def _days(g: Ground, column: int) -> tuple[int, int]:
-    starts = g.grid.first_days(np.array([g.d.first + column, g.d.first + column + 1]))
-    return int(starts[0]), int(starts[1]) - 1
 
 
 def state_of_lock(g: Ground) -> StateOf:
@@ -116,7 +109,7 @@ def sold_locked(g: Ground, series: int) -> tuple[Edit | None, str]:
     asked = replace(g.asked[series], where=g.where(series), over=g.ask.over)
     locked, locks = _locked(g, series).copy(), list(asked.locks)
     for column in columns:
-        first, last = (date_of(day) for day in _days(g, column))
+        first, last = g.days(column)
         figure = round(float(sold[column]) * g.scale) / g.scale
         locks = [each for each in locks if (each.first, each.last) != (first, last)]
         locks.append(Lock(first, last, figure))
@@ -152,7 +145,7 @@ def kept_as(g: Ground, outcome: Outcome, members: tuple[str, ...], parts: np.nda
         raise Trouble("Write a name to keep it under.")
     if found is None:
         raise Trouble(outcome.why[0] or "There is nothing to keep: write a total first.")
-    days = tuple(date_of(_days(g, column)[0]) for column in range(g.first, g.last + 1))
+    days = tuple(g.days(column)[0] for column in range(g.first, g.last + 1))
     laid = Laid(
         said[:200], replace(g.asked[0], where=g.where(0)), g.ask.by, g.grid.kind, days,
         tuple((found.parts / g.scale).tolist()), members, tuple(map(tuple, (parts / g.scale).tolist())),
