@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -140,6 +141,55 @@ class Books(FolderCase):
         self.assertEqual(session.reading.total_used, sum(range(40)))
         self.assertEqual(session.source.frame[ROW][0], 5)
         self.assertEqual(session.reading.files[0].name, "sales.ods · Sheet one")
+
+    def test_cells_far_apart_are_read_with_the_rows_that_they_stand_in(self) -> None:
+        path = self.folder / "far.xlsx"
+        book: Any = xlsxwriter.Workbook(path)
+        sheet = book.add_worksheet("s")
+        sheet.write(0, 16_383, "a stray word")
+        at = [7, 8, 9, 700_000, 1_048_575]
+        sheet.write_row(at[0], 800, ["month", "cases"])
+        for place, row in enumerate(at[1:], 1):
+            sheet.write_row(row, 800, [f"2024-0{place}", 1.125 * place])
+        book.close()
+        session = open_document(path).session
+        self.assertEqual(session.source.frame[ROW].to_list(), [row + 1 for row in at[1:]])
+        self.assertEqual(session.reading.total_used, 1.125 * (1 + 2 + 3 + 4))
+        self.assertTrue(session.tie.ties)
+
+    def test_an_ods_with_rows_and_columns_left_out_is_read_in_the_same_way(self) -> None:
+        days = [dt.date(2024, 1, 1) + dt.timedelta(days=i) for i in range(9)]
+        rows = [["date", "product", "cases"], *([day, "Bran", 1.5 * i] for i, day in enumerate(days))]
+        path = ods(self.folder / "sales.ods", rows)
+        with zipfile.ZipFile(path) as archive:
+            held = archive.read("content.xml").decode()
+        before, last, after = held.rpartition("<table:table-row>")
+        far = '<table:table-row table:number-rows-repeated="900000"><table:table-cell/></table:table-row>'
+        stray = '<table:table-cell table:number-columns-repeated="16000"/><table:table-cell'
+        stray += ' office:value-type="string"><text:p>x</text:p></table:table-cell>'
+        with zipfile.ZipFile(path, "w") as archive:
+            archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+            text = before + far + last + after.replace("</table:table-row>", stray + "</table:table-row>", 1)
+            archive.writestr("content.xml", text)
+            archive.writestr("META-INF/manifest.xml", "<manifest/>")
+        session = open_document(path).session
+        self.assertEqual(session.reading.total_used, 1.5 * sum(range(9)))
+        self.assertEqual(session.source.frame[ROW].to_list(), [*range(5, 13), 900_013])
+
+    def test_elements_with_a_prefix_of_their_own(self) -> None:
+        path = self.book()
+        with zipfile.ZipFile(path) as archive:
+            held = {name: archive.read(name) for name in archive.namelist()}
+        for name, data in held.items():
+            if "worksheets/sheet" in name:
+                text = re.sub(rb"<(/?)(?=[a-zA-Z])", rb"<\1x:", data)
+                held[name] = text.replace(b" xmlns=", b" xmlns:x=")
+        other = self.folder / "prefixed.xlsx"
+        with zipfile.ZipFile(other, "w") as archive:
+            for name, data in held.items():
+                archive.writestr(name, data)
+        one, two = open_workbook(path).frame, open_workbook(other).frame
+        self.assertEqual(one.rows(), two.rows())
 
     def test_damaged_locked_and_hostile_ones_are_refused_in_words(self) -> None:
         whole = self.book().read_bytes()

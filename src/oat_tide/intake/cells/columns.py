@@ -136,21 +136,21 @@ def when(column: pl.Series, asked: str, coder: Coder, year_start: int = 1) -> Wh
     first = asked == "day first" if asked != "by evidence" else order.day_first
     if first is None and 2 * order.open > len(column):
         first = True
-    months = dates.months_written(cells.texts)
+    months, found = dates.months_written(cells.texts), dates.found_in(frame, name)
+    day_ = dates.day(name, first, months, year_start, found)
     table = frame.select(
-        day=dates.day(name, first, months, year_start).to_physical().fill_null(NO_DAY).cast(pl.Int32),
-        told=dates.precision(name, months).fill_null(0).cast(pl.Int8),
+        day=day_.to_physical().fill_null(NO_DAY).cast(pl.Int32),
+        told=dates.precision(name, months, found).fill_null(0).cast(pl.Int8),
         blank=numbers.plain(name).fill_null("") == "",
         week=dates.bare_week(name).fill_null(0).cast(pl.Int8),
-        shown=dates.shown_as(name, months),
-        fiscal=dates.is_fiscal(name),
+        shown=dates.shown_as(name, months, found),
+        fiscal=dates.is_fiscal(name, found),
     )
     day, told, blank, week = (table[name].to_numpy() for name in table.columns[:4])
     swapped = day == NO_DAY
     if swapped.any():
-        swapped[swapped] = (
-            frame.filter(swapped).select(dates.day(name, True, months).is_not_null())[name].to_numpy()
-        )
+        either = dates.day(name, True, months, patterns=found).is_not_null()
+        swapped[swapped] = frame.filter(swapped).select(either.alias(name))[name].to_numpy()
     fiscal = bool(table["fiscal"].any())
     return When(
         cells,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -172,6 +172,15 @@ def _slashed_parts(column: str) -> tuple[pl.Expr, pl.Expr]:
     return tuple(text.str.extract(_SLASHED, part).cast(pl.Int32, strict=False) for part in (1, 2))  # type: ignore[return-value]
 
 
+def found_in(frame: pl.DataFrame, column: str) -> tuple[Pattern, ...]:
+    """The patterns that any cell of a column is written in: it need not be held against the others."""
+    text = plain(column)
+    held = frame.select(
+        text.str.contains(each.written).any().alias(str(at)) for at, each in enumerate(PATTERNS)
+    )
+    return tuple(each for each, fits in zip(PATTERNS, held.row(0), strict=True) if fits)
+
+
 def _fits(text: pl.Expr, pattern: Pattern, months: Mapping[str, int]) -> pl.Expr:
     """Whether each cell is written so; what stands for the name of a month must be one."""
     fits = text.str.contains(pattern.written)
@@ -180,25 +189,29 @@ def _fits(text: pl.Expr, pattern: Pattern, months: Mapping[str, int]) -> pl.Expr
     return fits
 
 
-def precision(column: str, months: Mapping[str, int] = NO_MONTHS) -> pl.Expr:
+def precision(
+    column: str, months: Mapping[str, int] = NO_MONTHS, patterns: Sequence[Pattern] = PATTERNS
+) -> pl.Expr:
     """DAY, WEEK, MONTH, QUARTER or YEAR; null where the cell fits no pattern."""
     text = plain(column)
-    found = [pl.when(_fits(text, pattern, months)).then(pattern.tells) for pattern in PATTERNS]
+    found = [pl.when(_fits(text, pattern, months)).then(pattern.tells) for pattern in patterns]
     return pl.coalesce(*found, pl.when(text.str.contains(_SERIAL)).then(DAY))
 
 
-def is_fiscal(column: str) -> pl.Expr:
+def is_fiscal(column: str, patterns: Sequence[Pattern] = PATTERNS) -> pl.Expr:
     """Whether each cell names a fiscal year."""
     text = plain(column)
-    fiscal = [text.str.contains(pattern.written) for pattern in PATTERNS if pattern.fiscal]
-    return pl.any_horizontal(*fiscal).fill_null(False)
+    fiscal = [text.str.contains(pattern.written) for pattern in patterns if pattern.fiscal]
+    return pl.any_horizontal(pl.lit(False), *fiscal).fill_null(False)
 
 
-def shown_as(column: str, months: Mapping[str, int] = NO_MONTHS) -> pl.Expr:
+def shown_as(
+    column: str, months: Mapping[str, int] = NO_MONTHS, patterns: Sequence[Pattern] = PATTERNS
+) -> pl.Expr:
     """The pattern that a cell is written in, by an example; null where it fits none."""
     text = plain(column)
     zoned = text.str.contains(r"(?:Z|[+-]\d{2}:?\d{2})$") & text.str.contains(":")
-    found = [pl.when(_fits(text, pattern, months)).then(pl.lit(pattern.shown)) for pattern in PATTERNS]
+    found = [pl.when(_fits(text, pattern, months)).then(pl.lit(pattern.shown)) for pattern in patterns]
     timed = pl.when(text.str.contains(_ISO) & zoned).then(pl.lit("2024-03-05 14:30 with a zone"))
     return pl.coalesce(timed, *found, pl.when(text.str.contains(_SERIAL)).then(pl.lit(SERIAL_SHOWN)))
 
@@ -220,7 +233,11 @@ def months_written(cells: Iterable[str | None]) -> dict[str, int]:
 
 
 def day(
-    column: str, day_first: bool | None, months: Mapping[str, int] = NO_MONTHS, year_start: int = 1
+    column: str,
+    day_first: bool | None,
+    months: Mapping[str, int] = NO_MONTHS,
+    year_start: int = 1,
+    patterns: Sequence[Pattern] = PATTERNS,
 ) -> pl.Expr:
     """The column as dates; null where it is none. A week, month, quarter or year stands for its first day.
 
@@ -228,6 +245,7 @@ def day(
         day_first: how 05/03/2024 is read; None leaves those cells null that could be read both ways.
         months: what words name months, as `months_written` tells.
         year_start: the month that fiscal years begin with; they are named by the year it lies in.
+        patterns: those that the column is held against.
     """
     text = plain(column)
     first, second = _slashed_parts(column)
@@ -240,7 +258,7 @@ def day(
     else:
         day_part, month_part = (first, second) if day_first else (second, first)
     found = []
-    for pattern in PATTERNS:
+    for pattern in patterns:
         year, month, own_day = _parts(text, pattern, months)
         if pattern.place("?"):
             month, own_day = month_part, day_part

@@ -11,6 +11,7 @@ import importlib
 import multiprocessing as mp
 import os
 import pickle
+import resource
 import shutil
 import tempfile
 import threading
@@ -51,8 +52,12 @@ class _Reader:
 
 
 def most_memory() -> int:
-    """Bytes that a reader may have: half of those of the machine, and two gigabytes at the least."""
-    return max(os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") // 2, _LEAST)
+    """Bytes that a reader may have: half of those of the machine, two gigabytes at the least, or what this
+    program itself may have.
+    """
+    half = max(os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") // 2, _LEAST)
+    _, own = resource.getrlimit(resource.RLIMIT_DATA)
+    return half if own == resource.RLIM_INFINITY else min(half, own)
 
 
 def read_apart(name: str, reader: Callable[..., Source], *args: object, tell: Tell = unheard) -> Source:
@@ -153,8 +158,6 @@ def _taken_over(handed: tuple[str, Source]) -> Source:
 
 def _serve(line: Connection, most: int) -> None:
     """Answer one question after another until the line ends."""
-    import resource
-
     resource.setrlimit(resource.RLIMIT_DATA, (most, most))
     # What it dies with is told by its parent, in words.
     os.dup2(os.open(os.devnull, os.O_WRONLY), 2)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 import zipfile
 from collections.abc import Iterator
@@ -14,7 +15,8 @@ import polars as pl
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.source import ROW
 
-_OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
+OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
+REPEATED, _ROWS_REPEATED = f"{OFFICE}number-columns-repeated", f"{OFFICE}number-rows-repeated"
 _KIND = "{urn:oasis:names:tc:opendocument:xmlns:office:1.0}value-type"
 _CELL = re.compile(rb'<c r="[A-Z]{1,3}(\d{1,7})"[^>]*>(?!\s*</c>)')
 _COLUMN = re.compile(rb'<c r="([A-Z]{1,3})\d{1,7}"[^>]*>(?!\s*</c>)')
@@ -23,6 +25,7 @@ _TEXT = re.compile(rb'<c r="([A-Z]{1,3})(\d{1,7})"[^>]*\bt="(?:s|str|inlineStr)"
 _INLINE = re.compile(rb'\bt="(?:str|inlineStr)"')
 _LIKE_NUMBER = re.compile(rb"<t(?: [^>]*)?>[^<]*\d[.,]\d[^<]*</t>")
 _LIKE_NUMBER_ODS = re.compile(rb'value-type="string"[^>]*>\s*<text:p[^>]*>[^<]*\d[.,]\d')
+_PREFIX, _PREFIXED, _HEAD = re.compile(rb"<(/?)\w+:"), re.compile(rb"<\w+:worksheet\b"), 4096
 _DIGITS = 15
 """Significant digits of a number cell, as workbooks show them; what they store beyond is noise."""
 Place = tuple[int, int]
@@ -71,15 +74,15 @@ def corner(archive: zipfile.ZipFile, name: str) -> Corner:
     """Look at a sheet of a workbook, by its name."""
     if "xl/workbook.xml" not in archive.namelist():
         return _corner_of_ods(archive, name)
-    data = archive.read(_part_of(archive, name))
+    data = sheet_data(archive, parts_of(archive)[name])
     row = min((int(found) for found in _CELL.findall(data)), default=1)
-    left = min((_number(letters) for letters in set(_COLUMN.findall(data))), default=0)
+    left = min((column_of(letters) for letters in set(_COLUMN.findall(data))), default=0)
     errors = {
-        (int(number), _number(letters)): text.decode() for letters, number, text in _ERROR.findall(data)
+        (int(number), column_of(letters)): text.decode() for letters, number, text in _ERROR.findall(data)
     }
     texts = None
     if _shared_like_numbers(archive) or _INLINE.search(data):
-        texts = {(int(number), _number(letters)) for letters, number in _TEXT.findall(data)}
+        texts = {(int(number), column_of(letters)) for letters, number in _TEXT.findall(data)}
     return Corner(row, left, errors, texts)
 
 
@@ -88,7 +91,8 @@ def _shared_like_numbers(archive: zipfile.ZipFile) -> bool:
     return shared in archive.namelist() and bool(_LIKE_NUMBER.search(archive.read(shared)))
 
 
-def _number(letters: bytes) -> int:
+@functools.cache
+def column_of(letters: bytes) -> int:
     """The place of a column by its letters in the file, from 0."""
     number = 0
     for letter in letters:
@@ -96,17 +100,35 @@ def _number(letters: bytes) -> int:
     return number - 1
 
 
-def _part_of(archive: zipfile.ZipFile, name: str) -> str:
-    """The part of an XLSX file that holds a sheet."""
+def letters_of(place: int) -> bytes:
+    """The letters of a column by its place, from 0."""
+    letters, place = b"", place + 1
+    while place:
+        place, rest = divmod(place - 1, 26)
+        letters = bytes([65 + rest]) + letters
+    return letters
+
+
+def sheet_data(archive: zipfile.ZipFile, part: str) -> bytes:
+    """A part of an XLSX file, its elements without the prefix that some writers give them."""
+    data = archive.read(part)
+    return _PREFIX.sub(rb"<\1", data) if _PREFIXED.search(data[:_HEAD]) else data
+
+
+def parts_of(archive: zipfile.ZipFile) -> dict[str, str]:
+    """The part of an XLSX file that holds each sheet, by its name."""
     book = ElementTree.fromstring(archive.read("xl/workbook.xml"))
     ties = ElementTree.fromstring(archive.read("xl/_rels/workbook.xml.rels"))
     targets = {tie.get("Id"): tie.get("Target", "") for tie in ties}
+    found: dict[str, str] = {}
     for sheet in book.iter():
-        if sheet.tag.endswith("}sheet") and sheet.get("name") == name:
-            tie = next(value for key, value in sheet.attrib.items() if key.endswith("}id"))
-            target = targets[tie]
-            return target.removeprefix("/") if target.startswith("/") else f"xl/{target}"
-    raise KeyError(name)
+        if sheet.tag.endswith("}sheet"):
+            tie = next((value for key, value in sheet.attrib.items() if key.endswith("}id")), None)
+            target = targets.get(tie, "")
+            part = target.removeprefix("/") if target.startswith("/") else f"xl/{target}"
+            if part in archive.namelist():
+                found.setdefault(sheet.get("name", ""), part)
+    return found
 
 
 def _corner_of_ods(archive: zipfile.ZipFile, name: str) -> Corner:
@@ -125,16 +147,25 @@ def _corner_of_ods(archive: zipfile.ZipFile, name: str) -> Corner:
 def _cells_of_ods(content: object, name: str) -> Iterator[tuple[int, int, ElementTree.Element]]:
     """The filled cells of a sheet with their places."""
     for _, table in ElementTree.iterparse(content):  # type: ignore[call-overload]
-        if table.tag != f"{_OFFICE}table":
+        if table.tag != f"{OFFICE}table":
             continue
-        if table.get(f"{_OFFICE}name") == name:
-            row = 1
-            for line in table.iter(f"{_OFFICE}table-row"):
-                column = 0
-                for cell in line:
-                    if cell.text or len(cell):
-                        yield row, column, cell
-                    column += int(cell.get(f"{_OFFICE}number-columns-repeated", 1))
-                row += int(line.get(f"{_OFFICE}number-rows-repeated", 1))
+        if table.get(f"{OFFICE}name") == name:
+            yield from filled_of_ods(table)
             return
         table.clear()
+
+
+def filled_of_ods(table: ElementTree.Element) -> Iterator[tuple[int, int, ElementTree.Element]]:
+    """Row from 1, column from 0 and element of the filled cells of a sheet, a repeated one at each place."""
+    row = 1
+    for line in table.iter(f"{OFFICE}table-row"):
+        rows = int(line.get(_ROWS_REPEATED, 1))
+        filled, column = [], 0
+        for cell in line:
+            columns = int(cell.get(REPEATED, 1))
+            if cell.text or len(cell):
+                filled.append((range(column, column + columns), cell))
+            column += columns
+        for own in range(row, row + rows) if filled else ():
+            yield from ((own, at, cell) for places, cell in filled for at in places)
+        row += rows

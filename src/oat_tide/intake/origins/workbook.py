@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import hashlib
+import io
 import zipfile
 import zlib
 from pathlib import Path
-from typing import TYPE_CHECKING
+from xml.etree import ElementTree
 
 import numpy as np
 import polars as pl
@@ -16,18 +17,18 @@ from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.cells.dates import written_as
 from oat_tide.intake.cells.numbers import is_number
 from oat_tide.intake.origins import headings
-from oat_tide.intake.origins.cell_types import corner
+from oat_tide.intake.origins.cell_types import Corner, corner
+from oat_tide.intake.origins.sparse import gathered
 from oat_tide.intake.source import ROW, Source, made, stacked, thinned
 from oat_tide.plan.parts.sources import Sources
-
-if TYPE_CHECKING:
-    import fastexcel
 
 MOST_UNPACKED = 2 << 30
 """Bytes that the parts of a workbook may unpack to."""
 _LOCKED = b"\xd0\xcf\x11\xe0"
 _CHUNK = 1 << 20
 _LOOKED_AT = 60
+_MALFORMED = zipfile.BadZipFile, zlib.error, ElementTree.ParseError, KeyError, ValueError, OverflowError
+"""What reading the parts of a workbook raises where they are not what they should be."""
 
 
 def is_workbook(path: Path) -> bool:
@@ -54,8 +55,6 @@ def open_workbook(path: Path, ask: Sources = Sources(), tell: Tell = unheard) ->
         Trouble: it is locked, damaged or too large unpacked, or lacks the sheet or the block asked for.
         Stopped: by way of `tell`.
     """
-    import fastexcel
-
     with path.open("rb") as file:
         if file.read(4) == _LOCKED:
             raise Trouble(
@@ -63,30 +62,92 @@ def open_workbook(path: Path, ask: Sources = Sources(), tell: Tell = unheard) ->
                 "Save it without a password as XLSX, ODS or CSV."
             )
     mark = _checked(path, tell)
-    try:
-        book = fastexcel.read_excel(path)
-        shown = tuple(name for name in book.sheet_names if _visible(book, name))
-    except fastexcel.FastExcelError as error:
-        raise Trouble(_damaged(path)) from error
-    missing = [name for name in ask.sheets if name not in book.sheet_names]
+    book = _Book(path)
+    missing = [name for name in ask.sheets if name not in book.sheets]
     if missing:
         raise Trouble(
-            f"{path.name} has no sheet {missing[0]!r}. Its sheets: {', '.join(book.sheet_names)}. Choose one."
+            f"{path.name} has no sheet {missing[0]!r}. Its sheets: {', '.join(book.sheets)}. Choose one."
         )
-    hidden = tuple(name for name in book.sheet_names if name not in shown)
-    sheets = ask.sheets or _first_with_lines(path, book, shown or hidden)
+    sheets = ask.sheets or _first_with_lines(book)
     found = []
     for place, name in enumerate(sheets):
-        found.append(_sheet(path, book, name, ask.block, mark))
+        found.append(_sheet(book, name, ask.block, mark))
         tell(0.5 + 0.5 * (place + 1) / len(sheets))
     whole = stacked(found, path.name)
-    return Source(
-        path.name, whole.files, whole.frame, whole.stamp, sheets=tuple(book.sheet_names), hidden=hidden
-    )
+    return Source(path.name, whole.files, whole.frame, whole.stamp, sheets=book.sheets, hidden=book.hidden)
 
 
-def _visible(book: fastexcel.ExcelReader, name: str) -> bool:
-    return book.load_sheet(name, n_rows=0, header_row=None).visible == "visible"
+class _Book:
+    """A workbook that is open.
+
+    Attributes:
+        path: its file.
+        sheets: their names.
+        hidden: those of them that are not in sight.
+    """
+
+    def __init__(self, path: Path) -> None:
+        import fastexcel
+
+        self.path = path
+        try:
+            self._gathered = gathered(path)
+            self._reader = fastexcel.read_excel(self._gathered.held)
+            self.sheets = tuple(self._reader.sheet_names)
+            self.hidden = tuple(name for name in self.sheets if not self._visible(name))
+        except (fastexcel.FastExcelError, *_MALFORMED) as error:
+            raise Trouble(_damaged(path)) from error
+        self._corners: dict[str, Corner] = {}
+
+    def _visible(self, name: str) -> bool:
+        return self._reader.load_sheet(name, n_rows=0, header_row=None).visible == "visible"
+
+    def grid(self, name: str, rows: int | None = None) -> pl.DataFrame:
+        """ROW and the cells of a sheet as text, its columns by their place; errors stand as they are shown.
+
+        Raises:
+            Trouble: it cannot be read.
+        """
+        import fastexcel
+
+        try:
+            sheet = self._reader.load_sheet(name, header_row=None, dtypes="string", n_rows=rows)
+            frame = sheet.to_polars()
+            corner = self._corner(name) if frame.height else None
+        except (fastexcel.FastExcelError, pl.exceptions.PolarsError, *_MALFORMED) as error:
+            raise Trouble(
+                f"{self.path.name}, sheet {name} cannot be read: {error}. Save it as CSV."
+            ) from error
+        if corner is None:
+            return pl.DataFrame(schema={ROW: pl.Int64})
+        frame = _told(
+            frame.rename(dict(zip(frame.columns, map(str, range(frame.width)), strict=True))), corner
+        )
+        stood = np.arange(corner.row, corner.row + frame.height)
+        if name in self._gathered.rows:
+            stood = self._gathered.rows[name][stood - 1]
+        return frame.select(pl.Series(ROW, stood, pl.Int64), pl.all())
+
+    def _corner(self, name: str) -> Corner:
+        if name not in self._corners:
+            held = self._gathered.held
+            with zipfile.ZipFile(io.BytesIO(held) if isinstance(held, bytes) else held) as archive:
+                self._corners[name] = corner(archive, name)
+        return self._corners[name]
+
+
+def _told(frame: pl.DataFrame, corner: Corner) -> pl.DataFrame:
+    """The cells as they are shown, numbers told from text."""
+    # A date without a time of day comes with midnight.
+    frame = frame.with_columns(
+        pl.all().cast(pl.String).str.strip_chars().str.replace(r"^(\d{4}-\d\d-\d\d) 00:00:00$", "${1}")
+    ).with_columns(pl.when(pl.all() != "").then(pl.all()))
+    frame = corner.typed(frame)
+    for (row, column), text in corner.errors.items():
+        at, name = row - corner.row, str(column - corner.left)
+        if 0 <= at < frame.height and name in frame.columns:
+            frame = frame.with_columns(frame[name].scatter(at, text).alias(name))
+    return frame
 
 
 def _damaged(path: Path) -> str:
@@ -118,13 +179,13 @@ def _checked(path: Path, tell: Tell) -> bytes:
     return digest.digest()
 
 
-def _first_with_lines(path: Path, book: fastexcel.ExcelReader, sheets: tuple[str, ...]) -> tuple[str, ...]:
-    """The first sheet that holds a table, and all of the same shape: often a sheet is a year."""
+def _first_with_lines(book: _Book) -> tuple[str, ...]:
+    """The first sheet in sight that holds a table, and all of the same shape: often a sheet is a year."""
     alike: list[str] = []
     columns: set[str] = set()
-    for name in sheets:
+    for name in [each for each in book.sheets if each not in book.hidden] or book.sheets:
         try:
-            blocks = _blocks(_grid(path, book, name, _LOOKED_AT))
+            blocks = _blocks(book.grid(name, _LOOKED_AT))
         except Trouble:
             continue
         if not blocks:
@@ -134,7 +195,9 @@ def _first_with_lines(path: Path, book: fastexcel.ExcelReader, sheets: tuple[str
             columns = columns or header
             alike.append(name)
     if not alike:
-        raise Trouble(f"{path.name} holds no sheet with a header and lines below it. Choose another file.")
+        raise Trouble(
+            f"{book.path.name} holds no sheet with a header and lines below it. Choose another file."
+        )
     return tuple(alike)
 
 
@@ -146,9 +209,9 @@ def _largest(blocks: list[pl.DataFrame]) -> pl.DataFrame:
     return max(blocks, key=lambda each: each.height * each.width)
 
 
-def _sheet(path: Path, book: fastexcel.ExcelReader, name: str, block: int, mark: bytes) -> Source:
-    blocks = _blocks(_grid(path, book, name))
-    said = f"{path.name}, sheet {name}"
+def _sheet(book: _Book, name: str, block: int, mark: bytes) -> Source:
+    blocks = _blocks(book.grid(name))
+    said = f"{book.path.name}, sheet {name}"
     if not blocks:
         raise Trouble(f"{said} holds no table. Choose another sheet.")
     if block > len(blocks):
@@ -158,33 +221,7 @@ def _sheet(path: Path, book: fastexcel.ExcelReader, name: str, block: int, mark:
     frame, has_header = headings.named(said, chosen, chosen.width - 1)
     form = "workbook" + (f", block {place} of {len(blocks)}" if len(blocks) > 1 else "")
     form += "" if has_header else ", no header"
-    return made(f"{path.name} · {name}", form, thinned(frame), mark + f"{name} {place}".encode())
-
-
-def _grid(path: Path, book: fastexcel.ExcelReader, name: str, rows: int | None = None) -> pl.DataFrame:
-    """ROW and the cells of a sheet as text, its columns by their place; errors stand as they are shown."""
-    import fastexcel
-
-    try:
-        sheet = book.load_sheet(name, header_row=None, dtypes="string", n_rows=rows)
-        frame = sheet.to_polars()
-    except (fastexcel.FastExcelError, pl.exceptions.PolarsError) as error:
-        raise Trouble(f"{path.name}, sheet {name} cannot be read: {error}. Save it as CSV.") from error
-    if not frame.height:
-        return pl.DataFrame(schema={ROW: pl.Int64})
-    with zipfile.ZipFile(path) as archive:
-        place = corner(archive, name)
-    frame = frame.rename(dict(zip(frame.columns, map(str, range(frame.width)), strict=True)))
-    # A date without a time of day comes with midnight.
-    frame = frame.with_columns(
-        pl.all().cast(pl.String).str.strip_chars().str.replace(r"^(\d{4}-\d\d-\d\d) 00:00:00$", "${1}")
-    ).with_columns(pl.when(pl.all() != "").then(pl.all()))
-    frame = place.typed(frame)
-    for (row, column), text in place.errors.items():
-        at, name = row - place.row, str(column - place.left)
-        if 0 <= at < frame.height and name in frame.columns:
-            frame = frame.with_columns(frame[name].scatter(at, text).alias(name))
-    return frame.select(pl.int_range(place.row, place.row + pl.len(), dtype=pl.Int64).alias(ROW), pl.all())
+    return made(f"{book.path.name} · {name}", form, thinned(frame), mark + f"{name} {place}".encode())
 
 
 def _blocks(grid: pl.DataFrame) -> list[pl.DataFrame]:

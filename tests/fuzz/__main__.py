@@ -1,0 +1,13 @@
+"""The long runs, by hand; __init__ tells how."""
+
+from __future__ import annotations
+
+import sys
+
+from tests.fuzz import clicks, edits, inputs
+
+_RUNS = {"inputs": inputs.many, "edits": edits.many, "clicks": clicks.long_walk}
+
+if __name__ == "__main__":
+    chosen, count, *rest = sys.argv[1:]
+    sys.exit(bool(_RUNS[chosen](int(count), *map(int, rest or ["1"]))))
