@@ -18,12 +18,12 @@ from oat_tide.intake.origins.apart import read_apart
 from oat_tide.intake.origins.places import fetch, to_open
 from oat_tide.intake.origins.workbook import is_workbook
 from oat_tide.intake.source import File, from_parquet, to_parquet
-from oat_tide.plan.container import SUFFIX, Contents, load, save
+from oat_tide.plan.container import SUFFIX, TORN, Contents, load, save
 from oat_tide.plan.edits import put
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P, steps
 from oat_tide.plan.plan import Plan
-from oat_tide.plan.schema import SCHEMA, Head
+from oat_tide.plan.schema import HEAD, SCHEMA, Head
 from oat_tide.session import Session, opened
 from oat_tide.stages import ON_RAIL
 
@@ -103,7 +103,11 @@ def _gone(plan: Plan) -> str:
 def _holds_plan(path: Path) -> bool:
     if is_workbook(path) or not zipfile.is_zipfile(path):
         return False
-    return "plan.json" in zipfile.ZipFile(path).namelist()
+    try:
+        with zipfile.ZipFile(path) as archive:
+            return HEAD in archive.namelist()
+    except TORN:
+        return False
 
 
 def save_document(session: Session, stage: str, path: Path) -> None:

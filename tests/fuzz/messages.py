@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-_LONGEST = 1200
+_LONGEST = 820
 _TELLTALE = re.compile(r"Traceback|<class |object at 0x|\b(?:Value|Key|Type|Index|Attribute|Compute)Error\b")
 
 

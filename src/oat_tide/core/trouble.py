@@ -8,8 +8,20 @@ Tell = Callable[[float], None]
 """Told the share of work done, 0 to 1; raises Stopped when the answer is no longer wanted."""
 
 
+_LONGEST, _END = 800, 300
+"""Characters of a message, and of its end, where it says what to do."""
+
+
 class Trouble(Exception):
-    """Its message names the file, row or setting, and says what to do."""
+    """Its message names the file, row or setting, and says what to do.
+
+    What it quotes may be of any length and hold any sign: it is told on one line, and cut in its middle.
+    """
+
+    def __init__(self, message: str) -> None:
+        words = "".join(sign if sign.isprintable() else " " for sign in message).split()
+        said = " ".join(words)
+        super().__init__(said if len(said) <= _LONGEST else f"{said[: _LONGEST - _END]} … {said[-_END:]}")
 
 
 class Locked(Trouble):

@@ -71,6 +71,62 @@ class Sqlite(FolderCase):
         self.assertEqual(Decimal(str(session.reading.total_used)), TOTAL * Decimal("2.5"))
         self.assertEqual(session.reading.unit, "cases × price")
 
+    def written(self, *rows: tuple[object, ...], name: str = "odd.sqlite") -> Path:
+        """A table of these sales behind enough plain ones that no sample holds them."""
+        path = self.folder / name
+        line = sqlite3.connect(path)
+        line.execute("CREATE TABLE sales (day TEXT, product TEXT, cases)")
+        line.executemany("INSERT INTO sales VALUES (?, ?, ?)", [("2024-01-01", "Oats", 1)] * 5000)
+        line.executemany("INSERT INTO sales VALUES (?, ?, ?)", rows)
+        line.commit()
+        line.close()
+        return path
+
+    def test_what_it_cannot_add_up_exactly_is_read_line_by_line(self) -> None:
+        # SQLite takes the first for 0, cuts the second to 64 bits, and the third to millionths.
+        for odd, used, total in (("n/a", 5001, 5002), (1e14, 5002, 5002 + 10**14), (0.12345678, 5002, None)):
+            with self.subTest(odd):
+                rows = [("2024-01-02", "Oats", odd), ("2024-01-03", "Bran", 2)]
+                session = open_document(self.written(*rows, name=f"odd{odd}.sqlite".replace("/", ""))).session
+                self.assertEqual(session.reading.used, used)
+                told = Decimal(str(session.reading.total_used))
+                self.assertEqual(told, Decimal("5002.12345678") if total is None else total)
+                self.assertTrue(session.tie.ties)
+
+    def test_text_that_is_not_utf_8(self) -> None:
+        path = self.written()
+        line = sqlite3.connect(path)
+        line.execute("UPDATE sales SET product = CAST(x'436166e9' AS TEXT) WHERE rowid % 2")
+        line.commit()
+        line.close()
+        session = open_document(path).session
+        self.assertEqual(session.reading.members, (("Café", "Oats"),))
+        save_document(session, "intake", self.folder / "plan.oattide")
+        again = open_document(self.folder / "plan.oattide").session
+        self.assertEqual(again.panel.keys, session.panel.keys)
+
+    def test_a_view_that_never_ends_is_stopped_and_given_up(self) -> None:
+        path = self.written()
+        line = sqlite3.connect(path)
+        line.execute("DROP TABLE sales")
+        line.execute(
+            "CREATE VIEW sales AS WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) "
+            "SELECT '2024-01-01' AS day, 1 AS cases FROM n ORDER BY i DESC"
+        )
+        line.commit()
+        line.close()
+        calls = iter(range(100))
+
+        def tell(share: float) -> None:
+            if next(calls) > 20:
+                raise Stopped
+
+        with self.assertRaises(Stopped):
+            open_document(path, tell)
+        with mock.patch.object(database, "_STALL", 0.2), self.assertRaises(Trouble) as caught:
+            open_document(path)
+        self.assertIn("odd.sqlite took too long", str(caught.exception))
+
     def test_a_plan_keeps_the_totals_and_opens_without_the_database(self) -> None:
         path = self.made()
         session = open_document(path).session

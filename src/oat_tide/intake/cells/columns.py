@@ -288,7 +288,7 @@ def much(column: pl.Series, coder: Coder, beside: Beside) -> Much:
     return Much(cells, table["number"].to_numpy(), table["blank"].to_numpy(), places, mark, exact)
 
 
-_WHOLE = r"^-?\d{1,15}$"
+_WHOLE = r"^-?[0-9]{1,15}$"
 
 
 def _whole_figures(cells: Coded) -> Much:
@@ -364,16 +364,21 @@ def _decimal(value: object) -> Decimal:
     return Decimal(0) if value is None else Decimal(str(value))
 
 
+_PLAIN_LENGTH = 24
+
+
 def _plain_figures(column: pl.Series) -> Much | None:
     """Figures as a program writes them, such as -12.50; None where any cell is written otherwise."""
     blank = column.is_null()
     number = column.cast(pl.Float64, strict=False)
     if bool((number.is_null() & ~blank).any()) or not bool(number.is_finite().all()):
         return None
-    if bool(column.str.contains("[eE+ ]").any()):
+    length = column.str.len_bytes()
+    # Sums of figures that are longer would not fit into the decimals of the engine.
+    if int(length.max() or 0) > _PLAIN_LENGTH or bool(column.str.contains("[eE+ ]").any()):  # type: ignore[arg-type]
         return None
     point = column.str.find(".", literal=True)
-    after = (column.str.len_bytes().cast(pl.Int64) - point.cast(pl.Int64) - 1).max()
+    after = (length.cast(pl.Int64) - point.cast(pl.Int64) - 1).max()
     places = int(after or 0)  # type: ignore[arg-type]
     if places >= 3:
         # 1.234 may well be one thousand two hundred and thirty-four.

@@ -19,13 +19,13 @@ TYPED = "\N{WORD JOINER}"
 def _body(groups: tuple[str, ...], mark: str) -> str:
     """A figure with its thousands grouped in one of some ways, and a decimal mark."""
     grouped = "|".join(groups)
-    return rf"^[+-]?(?:(?:[1-9]\d{{0,2}}(?:{grouped})|\d+)(?:{mark}\d+)?|{mark}\d+)$"
+    return rf"^[+-]?(?:(?:[1-9][0-9]{{0,2}}(?:{grouped})|[0-9]+)(?:{mark}[0-9]+)?|{mark}[0-9]+)$"
 
 
-_POINT = _body((r"(?:,\d{3})+", r"(?:'\d{3})+", r"(?: \d{3})+", r"(?:,\d{2})+,\d{3}"), r"\.")
-_COMMA = _body((r"(?:\.\d{3})+", r"(?:'\d{3})+", r"(?: \d{3})+"), ",")
-_POWER = r"^[+-]?\d+(?:[.,]\d+)?[eE][+-]?\d{1,3}$"
-_PLAIN = r"^[+-]?[\d' ]+$"
+_POINT = _body((r"(?:,[0-9]{3})+", r"(?:'[0-9]{3})+", r"(?: [0-9]{3})+", r"(?:,[0-9]{2})+,[0-9]{3}"), r"\.")
+_COMMA = _body((r"(?:\.[0-9]{3})+", r"(?:'[0-9]{3})+", r"(?: [0-9]{3})+"), ",")
+_POWER = r"^[+-]?[0-9]+(?:[.,][0-9]+)?[eE][+-]?[0-9]{1,3}$"
+_PLAIN = r"^[+-]?[0-9' ]+$"
 """No mark that could be one of two."""
 
 _MONEY = (
@@ -44,7 +44,7 @@ _TIDY = (
     (rf"\s*(?:{_MONEY}|%)\s*([)-]?)$", "", "1"),
     # Brackets, and a minus behind, say less than zero.
     (r"^\(\s*([^()-]+?)\s*\)$", "-", "1"),
-    (r"^([^()-]*\d)\s*-$", "-", "1"),
+    (r"^([^()-]*[0-9])\s*-$", "-", "1"),
     (r"^([+-])\s+", "", "1"),
 )
 """Pattern, what is put before, and the groups that are kept behind it."""
@@ -204,8 +204,10 @@ def is_percent(column: str) -> pl.Expr:
 def decimals(column: str, comma: bool) -> pl.Expr:
     """The decimals that each cell needs; null where it is no number."""
     bare = bare_figure(column, comma)
-    digits = bare.str.extract(r"\.(\d+)").str.strip_chars_end("0").str.len_chars().fill_null(0).cast(pl.Int32)
-    power = bare.str.extract(r"[eE]([+-]?\d+)$").cast(pl.Int32, strict=False).fill_null(0)
+    digits = (
+        bare.str.extract(r"\.([0-9]+)").str.strip_chars_end("0").str.len_chars().fill_null(0).cast(pl.Int32)
+    )
+    power = bare.str.extract(r"[eE]([+-]?[0-9]+)$").cast(pl.Int32, strict=False).fill_null(0)
     percent = pl.when(is_percent(column)).then(2).otherwise(0)
     needed = pl.max_horizontal(digits - power + percent, 0)
     return pl.when(bare.is_not_null()).then(needed)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import math
 from dataclasses import dataclass, replace
 from typing import cast
 
@@ -224,7 +225,7 @@ def _in_minor_units(
     exact = np.rint(figures * scale)
     narrow = np.abs(exact).max(initial=0) < 2**31
     units = much.spread(exact.astype(np.int32 if narrow else np.int64))
-    left = figures - exact / scale if scale < 10.0**much.places else None
+    left = figures - exact / scale if math.log10(scale) < much.places else None
     rest = None if left is None else much.spread(left)
     if said.why.any():
         units = np.where(said.open, units, 0)

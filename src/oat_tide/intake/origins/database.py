@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import datetime as dt
 import re
-import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
-from urllib.parse import quote
 
 import polars as pl
 import sqlalchemy as sa
@@ -19,7 +17,7 @@ import sqlalchemy as sa
 from oat_tide.core.exact import known
 from oat_tide.core.trouble import Locked, Tell, Trouble, unheard
 from oat_tide.intake.cells.numbers import TYPED
-from oat_tide.intake.origins import vault
+from oat_tide.intake.origins import sqlite, vault
 from oat_tide.intake.origins.headings import told_apart
 from oat_tide.intake.source import COUNT, ROW, TORN, File, Source, made, thinned
 from oat_tide.plan.parts.intake import Intake
@@ -31,7 +29,7 @@ _WAIT = 10
 """Seconds until a server that does not answer is given up."""
 _STALL = 600
 """Seconds that one question may take."""
-_MICRO = 1_000_000
+_TOO_LONG = "took too long, and was given up. Ask for less, or try again later."
 _WRITES = re.compile(
     r"\b((?:insert|merge|replace)\s+into|update\s+\S+\s+set|delete\s+from"
     r"|(?:drop|create|alter|truncate)\s+(?:table|view|index|schema|database|function))\b",
@@ -63,7 +61,7 @@ def open_database(place: str, ask: Sources = Sources(), tell: Tell = unheard) ->
         Locked: it asks for a password.
         Stopped: by way of `tell`.
     """
-    with _connected(place) as line:
+    with _connected(place, tell) as line:
         tables = _tables(line)
         table = ask.table or _likeliest(line, tables)
         if not table and not ask.query:
@@ -95,7 +93,7 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
     Raises:
         what `open_database` raises; Trouble where the database breaks off.
     """
-    with _connected(place) as line:
+    with _connected(place, tell) as line:
         table = ask.table or _likeliest(line, _tables(line))
         lines = _lines(line, table, ask.query)
         kinds = _kinds(line, lines)
@@ -107,6 +105,8 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
                 f"{sample.name} has no column {missing[0]!r}. It has: {', '.join(list(kinds)[:20])}."
             )
         adds_up = all(kinds[name].number for name in measures)
+        if adds_up and line.dialect.name == "sqlite":
+            adds_up = sqlite.adds_up(line, lines, measures)
         question: Any
         if adds_up:
             question = _grouped(line, lines, kinds, columns, measures)
@@ -116,7 +116,7 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
             question = sa.select(*map(sa.column, names)).select_from(lines)
         rows = list(_streamed(line, question, not adds_up, tell))
     if adds_up:
-        places = Decimal(_MICRO) if line.dialect.name == "sqlite" else None
+        places = Decimal(sqlite.MICRO) if line.dialect.name == "sqlite" else None
         rows = [each for row in rows for each in _summed(row, len(columns), len(measures), places)]
         rows.sort(key=lambda row: tuple(map(str, row[: len(columns)])))
     frame = _frame(names, rows)
@@ -171,8 +171,8 @@ def _grouped(
     for name in measures[1:]:
         amount = amount * (sa.cast(sa.column(name), sa.Numeric) if kinds[name].float_ else sa.column(name))
     if line.dialect.name == "sqlite":
-        # SQLite knows no decimals: whole millionths add up exactly.
-        amount = sa.cast(sa.func.round(amount * _MICRO), sa.Integer)
+        # Whole millionths add up exactly.
+        amount = sa.cast(sa.func.round(amount * sqlite.MICRO), sa.Integer)
     added = sa.func.sum(amount).label("\N{PILCROW SIGN}sum")
     known = sa.func.count(amount).label("\N{PILCROW SIGN}known")
     chosen = sa.select(*groups, added, known, sa.func.count().label(COUNT)).select_from(lines)
@@ -281,10 +281,11 @@ def _harmless(query: str, guarded: bool) -> str:
 
 
 @contextmanager
-def _connected(place: str) -> Iterator[sa.Connection]:
+def _connected(place: str, tell: Tell) -> Iterator[sa.Connection]:
     """A connection that cannot write; what goes wrong on it is said without the password."""
+    watch = sqlite.Watch(tell, _STALL)
     try:
-        engine = _engine(place)
+        engine = _engine(place, watch)
     except (sa.exc.SQLAlchemyError, ModuleNotFoundError) as error:
         raise _trouble(place, error) from None
     try:
@@ -293,25 +294,28 @@ def _connected(place: str) -> Iterator[sa.Connection]:
                 line = line.execution_options(postgresql_readonly=True)
                 line.execute(sa.text(f"SET statement_timeout = {int(_STALL * 1000)}"))
             yield line
-    except sa.exc.SQLAlchemyError as error:
+    except (sa.exc.SQLAlchemyError, UnicodeDecodeError) as error:
+        if watch.stopped:
+            raise watch.stopped from None
+        if watch.late:
+            raise Trouble(f"{_name(place)} {_TOO_LONG}") from None
         raise _trouble(place, error) from None
     finally:
         engine.dispose()
 
 
-def _engine(place: str) -> sa.Engine:
+def _engine(place: str, watch: sqlite.Watch) -> sa.Engine:
     if not vault.is_address(place):
         path = Path(place)
         if not path.exists():
             raise Trouble(f"{path.name} is not there any more. Put it back, or choose another file.")
-        only_read = f"file:{quote(str(path.resolve()))}?mode=ro"
         return sa.create_engine(
-            "sqlite://", creator=lambda: sqlite3.connect(only_read, uri=True), poolclass=sa.pool.NullPool
+            "sqlite://", creator=sqlite.only_read(path, watch), poolclass=sa.pool.NullPool
         )
     url = vault.full(place)
     if url.get_backend_name() == "sqlite":
         # An address would open the file to be written, and make it where there is none.
-        return _engine(_file_of(url))
+        return _engine(_file_of(url), watch)
     waits: dict[str, Any] = {}
     if url.drivername.startswith("postgresql"):
         waits = {"connect_timeout": _WAIT, "tcp_user_timeout": 30_000, "application_name": "oat-tide"}
@@ -337,7 +341,7 @@ def _trouble(place: str, error: Exception) -> Trouble:
     if _READ_ONLY.search(said):
         return Trouble(f"The query was not run: it does more than read ({said}). Write one SELECT.")
     if isinstance(error, sa.exc.OperationalError) and "timeout" in said.lower():
-        return Trouble(f"{name} took too long: {said}. Ask for less, or try again later.")
+        return Trouble(f"{name} {_TOO_LONG} It says: {said}.")
     if isinstance(error, sa.exc.OperationalError) and not _MISTAKEN.search(said):
         return Trouble(
             f"{name} cannot be reached, or broke off: {said}. Nothing has changed; try again later."

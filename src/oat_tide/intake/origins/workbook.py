@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import hashlib
 import io
+import re
 import zipfile
-import zlib
 from pathlib import Path
 from xml.etree import ElementTree
+from xml.parsers import expat
 
 import numpy as np
 import polars as pl
@@ -20,6 +21,7 @@ from oat_tide.intake.origins import headings
 from oat_tide.intake.origins.cell_types import Corner, corner
 from oat_tide.intake.origins.sparse import gathered
 from oat_tide.intake.source import ROW, Source, made, stacked, thinned
+from oat_tide.plan.container import TORN
 from oat_tide.plan.parts.sources import Sources
 
 MOST_UNPACKED = 2 << 30
@@ -27,7 +29,8 @@ MOST_UNPACKED = 2 << 30
 _LOCKED = b"\xd0\xcf\x11\xe0"
 _CHUNK = 1 << 20
 _LOOKED_AT = 60
-_MALFORMED = zipfile.BadZipFile, zlib.error, ElementTree.ParseError, KeyError, ValueError, OverflowError
+_IS_READ = re.compile(r"^(?:xl/.*|content)\.xml$")
+_MALFORMED = *TORN, ElementTree.ParseError, expat.ExpatError, LookupError, OverflowError, OSError
 """What reading the parts of a workbook raises where they are not what they should be."""
 
 
@@ -43,7 +46,7 @@ def is_workbook(path: Path) -> bool:
         if not zipfile.is_zipfile(path):
             return path.suffix.lower() in (".xlsx", ".xlsm", ".ods")
         names = zipfile.ZipFile(path).namelist()
-    except (OSError, zipfile.BadZipFile):
+    except (OSError, *TORN):
         return False
     return "xl/workbook.xml" in names or "content.xml" in names
 
@@ -155,7 +158,7 @@ def _damaged(path: Path) -> str:
 
 
 def _checked(path: Path, tell: Tell) -> bytes:
-    """A mark of its content; refuses parts that unpack to more than any honest workbook holds."""
+    """A mark of its content; refuses parts that are torn, or unpack to more than an honest workbook holds."""
     digest, total = hashlib.blake2b(digest_size=16), 0
     try:
         with zipfile.ZipFile(path) as archive:
@@ -164,17 +167,23 @@ def _checked(path: Path, tell: Tell) -> bytes:
             for entry in entries:
                 if entry.flag_bits & 1:
                     raise Trouble(f"{path.name} is locked with a password. Save it without one.")
+                # The reader may never end on elements that are not closed as they were opened.
+                parser = expat.ParserCreate() if _IS_READ.search(entry.filename) else None
                 with archive.open(entry) as part:
                     while piece := part.read(_CHUNK):
                         total += len(piece)
                         digest.update(piece)
+                        if parser:
+                            parser.Parse(piece)
                         if total > MOST_UNPACKED:
                             raise Trouble(
                                 f"{path.name}: {entry.filename} unpacks to more than "
                                 f"{MOST_UNPACKED >> 30} GB. It was not opened; export the sheet as CSV."
                             )
                         tell(min(0.5 * total / claimed, 0.5))
-    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError) as error:
+                if parser:
+                    parser.Parse(b"", True)
+    except _MALFORMED as error:
         raise Trouble(_damaged(path)) from error
     return digest.digest()
 

@@ -456,7 +456,7 @@ def _beside(also: dict[str, Much], scenario: Coded | None, lines: Lines, scale: 
         if mask.any():
             known = np.where(mask, figures, 0.0)
             whole = np.rint(known * scale).astype(np.int64)
-            left = known - whole / scale if scale < 10.0**kept.places else None
+            left = known - whole / scale if math.log10(scale) < kept.places else None
             found[name] = totals(replace(lines, units=whole, rest=left), mask)
     return found
 
