@@ -12,7 +12,9 @@ import msgspec
 
 from oat_tide.behind import lines_behind
 from oat_tide.core.periods.calendar import (
+    FIRST_DAY,
     KINDS,
+    LAST_DAY,
     Closed,
     Grid,
     Kind,
@@ -282,7 +284,9 @@ class Session:
         home = _last_whole(panel.grid, read.reading, read.reading.upto, closed)
         asked = home
         if plan.as_of is not None:
-            asked = min(_last_whole(panel.grid, read.reading, day_number(plan.as_of), closed), home)
+            # Beyond the lines nothing changes, and calendars end somewhere.
+            day = min(max(day_number(plan.as_of), panel.grid.first_day(panel.first)), read.reading.upto)
+            asked = min(_last_whole(panel.grid, read.reading, day, closed), home)
         as_of = max(asked, min(panel.first, home))
         where = None if self.every else plan.key(read.reading.dimensions)
         seen = self._seen(read, narrowed(panel, where), as_of, home)
@@ -461,8 +465,8 @@ def _as_rulings(rulings: tuple[Ruled, ...], dimensions: tuple[str, ...]) -> tupl
     return tuple(
         Ruling(
             tuple(dict(each.where).get(name) for name in dimensions),
-            day_number(each.first),
-            day_number(each.last),
+            min(max(day_number(each.first), FIRST_DAY), LAST_DAY),
+            min(max(day_number(each.last), FIRST_DAY), LAST_DAY),
             each.act,
             each.value,
             each.note,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any, Literal, TypeVar
 
@@ -145,7 +146,21 @@ def _changed(thing: Any, path: Steps, kind: Any, change: Callable[[Any, Any], An
 
 def _checked(value: object, kind: Any) -> Any:
     # By way of builtins: a ready-made struct would be taken on trust.
-    return msgspec.convert(msgspec.to_builtins(value), kind)
+    plain = msgspec.to_builtins(value)
+    if not _finite(plain):
+        raise ValueError("a figure must be one that can be written down")
+    return msgspec.convert(plain, kind)
+
+
+def _finite(value: Any) -> bool:
+    """Whether no figure in plain data is endless or none at all: a plan file could not hold it."""
+    if isinstance(value, float):
+        return math.isfinite(value)
+    if isinstance(value, dict):
+        value = value.values()
+    elif not isinstance(value, list | tuple):
+        return True
+    return all(map(_finite, value))
 
 
 def _at(items: tuple[Any, ...], place: int, more: int = 0) -> None:

@@ -54,6 +54,10 @@ def day_number(date: dt.date) -> int:
     return date.toordinal() - 719163
 
 
+FIRST_DAY, LAST_DAY = day_number(dt.date(1900, 1, 1)), day_number(dt.date(2200, 12, 31))
+"""Between what days sales can lie."""
+
+
 def date_of(day: int) -> dt.date:
     """The date of a day number. Raises ValueError outside the years 1 to 9999."""
     return dt.date.fromordinal(int(day) + 719163)

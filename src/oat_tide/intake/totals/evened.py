@@ -14,6 +14,7 @@ from oat_tide.core.periods.calendar import Closed, Days, Grid, begun_whole, last
 from oat_tide.core.series.panel import FILLED, LACKING, PART, PROVISIONAL, Panel, fits_key
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.rulings import Ruling
+from oat_tide.core.trouble import Trouble
 from oat_tide.intake.totals.sales import Sales
 from oat_tide.intake.totals.sums import Totals
 
@@ -41,6 +42,10 @@ class Evening:
     rulings: tuple[Ruling, ...] = ()
 
 
+MOST_CELLS = 100_000_000
+"""Figures of a panel; a single false date can ask for any number of them."""
+
+
 def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
     """The leaf panel.
 
@@ -57,6 +62,13 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
         first, last = min(first, begin), max(last, end)
     first = min(first, grid.period(reading.since))
     shape = len(sales.keys), max(last, grid.period(reading.upto)) - first + 1
+    if shape[0] * shape[1] > MOST_CELLS:
+        ends = grid.label(first), grid.label(first + shape[1] - 1)
+        raise Trouble(
+            f"{len(sales.keys):,} series by {shape[1]:,} {grid.kind}s, {ends[0]} to {ends[1]}, are more than "
+            f"the {MOST_CELLS:,} figures that can be kept. Total by longer periods, take fewer columns for "
+            "“Series by”, or set a false date aside."
+        )
     sums, lines = _added(sales.days, grid, first, shape, sales.scale)
     unread = _lines(sales.unread, grid, first, shape) if sales.unread else np.zeros(shape, np.int64)
     totalled = reading.totalled

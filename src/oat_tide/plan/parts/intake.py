@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
+from oat_tide.core.periods.calendar import FIRST_DAY, LAST_DAY, day_number
 from oat_tide.core.series.panel import Totalled
 from oat_tide.plan.parts.part import Name, Pairs, Part, unit
 
@@ -95,3 +96,7 @@ class Intake(Part, frozen=True):
     levels: Annotated[tuple[Level, ...], Meta(title="Levels")] = ()
     mends: Annotated[tuple[Mend, ...], Meta(title="Mended cells")] = ()
     verdicts: Annotated[tuple[Verdict, ...], Meta(title="What becomes of lines set aside")] = ()
+
+    def __post_init__(self) -> None:
+        if self.upto and not FIRST_DAY <= day_number(self.upto) <= LAST_DAY:
+            raise ValueError("it must lie in the years 1900 to 2200")
