@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import os
 import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -24,8 +25,9 @@ from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.schema import HEAD, SCHEMA, Head
-from oat_tide.session import Session, opened
+from oat_tide.session import Session, opened, shortened
 from oat_tide.stages import ON_RAIL
+from oat_tide.stages.common import listed
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,12 +94,17 @@ def _placed(plan: Plan, place: Callable[[str], str]) -> Plan:
     return msgspec.structs.replace(plan, sources=msgspec.structs.replace(plan.sources, places=places))
 
 
+_SHOWN = 5
+
+
 def _gone(plan: Plan) -> str:
     """What to say of sources that are not where they were."""
-    gone = [Path(p).name for p in plan.sources.places if not vault.is_address(p) and not Path(p).exists()]
+    places = [place for place in plan.sources.places if not vault.is_address(place)]
+    gone = [shortened(Path(place).name) for place in places if not os.path.exists(place)]  # noqa: PTH110
     if not gone:
         return ""
-    return f"{', '.join(gone)}: not where it was when the plan was saved. The plan shows the lines it holds."
+    shown = listed(gone, _SHOWN)
+    return f"{shown}: not where it was when the plan was saved. The plan shows the lines it holds."
 
 
 def _holds_plan(path: Path) -> bool:

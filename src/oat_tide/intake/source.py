@@ -160,6 +160,12 @@ def to_parquet(source: Source) -> bytes:
     return sink.getvalue()
 
 
+def _counted(frame: pl.DataFrame) -> dict[int, int]:
+    """The lines of each file, by its place; those that a server added up as many as it counted."""
+    counted = pl.col(COUNT).sum() if COUNT in frame.columns else pl.len()
+    return {int(at): int(lines) for at, lines in frame.group_by(FILE).agg(counted).rows()}
+
+
 def from_parquet(data: bytes, file: str, name: str, files: tuple[File, ...], tell: Tell = unheard) -> Source:
     """Lines kept in a plan file.
 
@@ -184,6 +190,6 @@ def from_parquet(data: bytes, file: str, name: str, files: tuple[File, ...], tel
         frame = pl.read_parquet(io.BytesIO(data)) if fits and rows else None
     except (pl.exceptions.PolarsError, OSError) as error:
         raise Trouble(f"{file}: its sales lines cannot be read: {error}. Open another copy of it.") from error
-    if frame is None or int(frame[FILE].max() or 0) >= len(files):  # type: ignore[arg-type]
+    if frame is None or _counted(frame) != {at: each.lines for at, each in enumerate(files) if each.lines}:
         raise Trouble(f"{file}: what it holds are not sales lines. Open another copy of it.")
     return Source(name, files, frame, hashlib.blake2b(data, digest_size=16).hexdigest())

@@ -202,8 +202,10 @@ class DeckView(QWidget):
                 self._open_on_latest(deck)
         else:
             self._change_kind(old, deck)
-        if mark != self._grid_kind:
-            self.scale.select(())
+        # What is selected is columns: it goes where they stand for other periods, or are there no more.
+        same = old is not None and mark == self._grid_kind and old.first == deck.first
+        still = [(first, min(last, deck.columns - 1)) for first, last in self.scale.selection if same]
+        self.scale.select(tuple(each for each in still if each[0] < deck.columns))
         self._grid_kind = mark
 
     def _change_kind(self, old: Deck, deck: Deck) -> None:

@@ -252,6 +252,8 @@ _PARTS: tuple[tuple[Tells, str], ...] = (
     (_in_range(4, "quarter"), "quarter"),
     (_in_range(53, "week"), "week"),
 )
+_FIGURES = 4
+"""Of the number of a part of a year that are read: more than any has."""
 _ENDS = {"month": "-{:02d}", "quarter": " Q{}", "week": "-W{:02d}"}
 """What stands behind a year for a part of it."""
 
@@ -273,7 +275,7 @@ def _numbers_of(source: Source, name: str, part: str) -> dict[str, int]:
     for text in texts:
         number = quarter_of(text) if part == "quarter" else months.get(text, 0)
         bare = text.replace(TYPED, "").strip()
-        number = number or (int(bare) if bare.isdecimal() else 0)
+        number = number or (int(bare[:_FIGURES]) if bare.isdecimal() else 0)
         if number:
             found[text] = number
     return found
@@ -329,7 +331,7 @@ def _ordinals(source: Source, first: int, untold: bool) -> Shaped | None:
     if any(_share(each, written_as) >= 0.6 for each in cells.values()):
         return None
     for name, each in cells.items():
-        counted = each and all(cell.isdecimal() for cell in each) and name.lower() in _COUNTED
+        counted = each and all(map(_counts, each)) and name.lower() in _COUNTED
         if counted and sorted({int(cell) for cell in each}) == list(range(1, len(set(each)) + 1)):
             number = pl.col(name).cast(pl.String).str.strip_chars().cast(pl.Int32, strict=False)
             column = f"{name} with its year"
@@ -339,6 +341,10 @@ def _ordinals(source: Source, first: int, untold: bool) -> Shaped | None:
                 replace(source, frame=source.frame.with_columns(year)), said, untold, (name,), column
             )
     return None
+
+
+def _counts(cell: str) -> bool:
+    return cell.isdecimal() and len(cell) <= _FIGURES
 
 
 _COUNTED = ("year", "period", "no", "nr", "number", "t", "n", "#")

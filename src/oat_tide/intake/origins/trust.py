@@ -42,5 +42,8 @@ def ask_for(places: Iterable[str]) -> None:
 
 
 def _real(place: str) -> Path:
-    """Where a place is, whatever leads to it."""
-    return Path(place).resolve()
+    """Where a place is, whatever leads to it; one that no file can have is where it says."""
+    try:
+        return Path(place).resolve()
+    except (OSError, ValueError):
+        return Path(place)

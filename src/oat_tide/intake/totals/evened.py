@@ -63,9 +63,9 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
     first = min(first, grid.period(reading.since))
     shape = len(sales.keys), max(last, grid.period(reading.upto)) - first + 1
     if shape[0] * shape[1] > MOST_CELLS:
-        ends = grid.label(first), grid.label(first + shape[1] - 1)
+        stretch = f"{grid.label(first)} to {grid.label(first + shape[1] - 1)}"
         raise Trouble(
-            f"{len(sales.keys):,} series by {shape[1]:,} {grid.kind}s, {ends[0]} to {ends[1]}, are more than "
+            f"{len(sales.keys):,} series by {shape[1]:,} {grid.kind}s, {stretch}, are more than "
             f"the {MOST_CELLS:,} figures that can be kept. Total by longer periods, take fewer columns for "
             "“Series by”, or set a false date aside."
         )
