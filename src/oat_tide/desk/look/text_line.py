@@ -1,4 +1,4 @@
-"""A line to type in that leaves undo to the plan once it has nothing of its own to take back."""
+"""A line to type in that stays one line, and leaves undo to the plan once it has none of its own."""
 
 from __future__ import annotations
 
@@ -8,7 +8,17 @@ from PyQt6.QtWidgets import QLineEdit
 
 
 class TextLine(QLineEdit):
-    """A plain line edit, but for Undo and Redo."""
+    """A plain line edit, but for Undo and Redo, and for what is pasted with ends of lines in it."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__(text)
+        self.textChanged.connect(self._keep_to_one_line)
+
+    def _keep_to_one_line(self, text: str) -> None:
+        if not text.isprintable():
+            at = self.cursorPosition()
+            self.setText("".join(sign if sign.isprintable() else " " for sign in text))
+            self.setCursorPosition(at)
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:

@@ -164,7 +164,7 @@ class Strip(QFrame):
             button.hide()
             button.deleteLater()
         self.answers = []
-        self.text.setText(text)
+        self.text.setText(" ".join(text.split()))
         self.setAccessibleName(text)
         self.setProperty("calm", calm)
         style = self.style()
