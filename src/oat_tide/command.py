@@ -362,9 +362,14 @@ def _move_as_of(session: Session, asked: argparse.Namespace) -> None:
     home = grid.label(session.home)
     if grid.period(day_number(day)) > session.home:
         last = date_of(session.reading.upto).isoformat()
-        raise Trouble(f"--as-of {asked.as_of}: the data end on {last}, and the last whole period is {home}.")
+        raise Trouble(
+            f"--as-of {asked.as_of}: the data end on {last}, and the last whole period is {home}. Give "
+            "an earlier day."
+        )
     if day_number(day) < grid.last_day(panel.first):
-        raise Trouble(f"--as-of {asked.as_of}: the data begin with {grid.label(panel.first)}.")
+        raise Trouble(
+            f"--as-of {asked.as_of}: the data begin with {grid.label(panel.first)}. Give a later day."
+        )
     session.do(edit(P.as_of, day))
 
 

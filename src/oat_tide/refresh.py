@@ -101,7 +101,10 @@ def look_again(session: Session, tell: Tell = unheard) -> Again:
     """
     plan = session.plan
     if plan.sources.typed:
-        raise Trouble("These figures were typed: there is no source to read again.")
+        raise Trouble(
+            "These figures were typed: there is no source to read again. Open them anew by “Figures "
+            "typed or pasted”."
+        )
     taken = edit(P.sources.taken, plan.sources.taken + 1, _GESTURE)
     other = Session(None, put(plan, taken.path, taken.value))
     other.prepare(tell)
@@ -191,6 +194,7 @@ def firsts_from(session: Session, path: Path, tell: Tell = unheard) -> Edit:
     found = _with(session.plan.evened.firsts, panel, session.reading.dimensions, whole, known)
     if found == session.plan.evened.firsts:
         raise Trouble(
-            f"{path.name} holds no first figures of whole {session.grid.kind}s that are not known yet."
+            f"{path.name} holds no first figures of whole {session.grid.kind}s that are not known yet. "
+            "Choose another file, or total by other periods."
         )
     return edit(P.evened.firsts, found)

@@ -443,10 +443,10 @@ class Session:
 def _mended(figure: Figure, series: int, column: int, text: str) -> Edit:
     """The edit of a text written into a cell. Raises Trouble where it cannot be written in."""
     if figure.mend is None or column >= figure.values.shape[1]:
-        raise Trouble("there is no cell to write in.")
+        raise Trouble("there is no cell to write in. Choose another.")
     edit = figure.mend(series, column, text.strip())
     if edit is None:
-        raise Trouble("this cell cannot be written in.")
+        raise Trouble("this cell cannot be written in. Choose another.")
     return edit
 
 

@@ -27,8 +27,8 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from oat_tide.demo import plan_path
 from oat_tide.desk.window.app import application, settle_down
 from oat_tide.desk.window.window import Window
-from tests.fuzz.messages import judged
 from tests.fuzz.seeds import seeds
+from tests.messages import judged
 
 _SLOW = 0.05
 """Seconds that a turn of the event loop may take."""

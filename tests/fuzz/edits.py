@@ -27,8 +27,8 @@ from oat_tide.plan.plan import Plan
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
 from oat_tide.stages.deck import Act, Cards, Choice, Deck, Knob
-from tests.fuzz.messages import judged
 from tests.fuzz.seeds import seeds
+from tests.messages import judged
 
 _A_SESSION = 200
 """Edits on one source before the next is opened."""

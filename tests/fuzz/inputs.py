@@ -26,9 +26,9 @@ from oat_tide.intake.origins import trust
 from oat_tide.plan.container import SUFFIX
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
-from tests.fuzz.messages import judged
 from tests.fuzz.mutations import broken
 from tests.fuzz.seeds import seeds
+from tests.messages import judged
 
 BATCH = 1000
 _PATIENCE = 60

@@ -185,7 +185,8 @@ def from_parquet(data: bytes, file: str, name: str, files: tuple[File, ...], tel
         )
         if fits and rows * len(schema) > max(_FEW_CELLS, _CELLS_A_BYTE * len(data)):
             raise Trouble(
-                f"{file}: its lines unpack to {rows:,} rows from {len(data):,} bytes. It was not opened."
+                f"{file}: its lines unpack to {rows:,} rows from {len(data):,} bytes. It was not "
+                "opened; open another copy."
             )
         frame = pl.read_parquet(io.BytesIO(data)) if fits and rows else None
     except (pl.exceptions.PolarsError, OSError) as error:

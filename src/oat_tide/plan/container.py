@@ -160,7 +160,9 @@ def load(path: Path) -> Contents:
             f"{path.name} is cut short or damaged, or is no plan file. Open another copy of it."
         ) from error
     except OSError as error:
-        raise Trouble(f"{path.name} cannot be read: {error.strerror or error}.") from error
+        raise Trouble(
+            f"{path.name} cannot be read: {error.strerror or error}. Mend that, or choose another file."
+        ) from error
 
 
 def _refuse_strange_entries(path: Path, archive: zipfile.ZipFile) -> None:
@@ -170,7 +172,10 @@ def _refuse_strange_entries(path: Path, archive: zipfile.ZipFile) -> None:
     strange = [name for name in names if name not in _LIMITS and not is_member(name)]
     if strange or len(names) != len(set(names)):
         named = strange[0] if strange else "an entry twice"
-        raise Trouble(f"{path.name} holds {named[:80]!r}, which a plan file never does. It was not opened.")
+        raise Trouble(
+            f"{path.name} holds {named[:80]!r}, which a plan file never does. It was not opened; open "
+            "another copy."
+        )
 
 
 def _limit(name: str) -> int:
@@ -196,15 +201,22 @@ def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
     except KeyError as error:
         raise Trouble(f"{path.name} lacks {name}. Open another copy of it.") from error
     if name != HEAD and archive.getinfo(name).compress_type != zipfile.ZIP_STORED:
-        raise Trouble(f"{path.name}: {name} is packed in a way that a plan file never is. It was not opened.")
+        raise Trouble(
+            f"{path.name}: {name} is packed in a way that a plan file never is. It was not opened; open "
+            "another copy."
+        )
     if size > limit:
-        raise Trouble(f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened.")
+        raise Trouble(
+            f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened; open "
+            "another copy."
+        )
     pieces = bytearray()
     with archive.open(name) as stream:
         while piece := stream.read(_CHUNK):
             pieces += piece
             if len(pieces) > limit:
                 raise Trouble(
-                    f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened."
+                    f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened; "
+                    "open another copy."
                 )
     return bytes(pieces)

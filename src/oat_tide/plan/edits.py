@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable
 from typing import Any, Literal, TypeVar
 
@@ -69,7 +70,7 @@ def from_data(data: dict[str, Any]) -> Edit:
     try:
         return msgspec.convert(data, Edit)
     except msgspec.ValidationError as error:
-        raise Trouble(f"A change cannot be read: {error}.") from error
+        raise Trouble(f"A change cannot be read: {error}. Make it anew.") from error
 
 
 def put(plan: _Plan, path: Steps, value: object) -> _Plan:
@@ -92,7 +93,7 @@ def changed(plan: _Plan, edit: Edit) -> _Plan:
             return _changed(plan, edit.path, type(plan), lambda thing, kind: _checked(edit.value, kind))  # type: ignore[no-any-return]
         *path, place = edit.path
         if not isinstance(place, int):
-            raise Trouble(f"{title(edit.path, plan)} is no one of several.")
+            raise Trouble(f"{title(edit.path, plan)} is no one of several. Name one by its place.")
         act = {"add": _with, "remove": _without, "move": _elsewhere}[edit.act]
 
         def change(items: Any, kind: Any) -> Any:
@@ -102,10 +103,13 @@ def changed(plan: _Plan, edit: Edit) -> _Plan:
 
         return _changed(plan, tuple(path), type(plan), change)  # type: ignore[no-any-return]
     except IndexError as error:
-        raise Trouble(f"There is no {_unknown(plan, edit.path)}.") from error
+        raise Trouble(
+            f"There is no {_unknown(plan, edit.path)}: it has gone meanwhile. Choose another."
+        ) from error
     except (msgspec.ValidationError, ValueError, KeyError) as error:
-        reason = str(error).partition(" - at ")[0]
-        raise Trouble(f"{_named(plan, edit)} cannot be {_shown(edit.value)}: {reason}.") from error
+        reason = _reason(str(error).partition(" - at ")[0])
+        said = f"{_named(plan, edit)} cannot be {_shown(edit.value)}: {reason}. Choose another value."
+        raise Trouble(said) from error
 
 
 def name_of(edit: Edit, plan: Plan) -> str:
@@ -184,6 +188,23 @@ def _elsewhere(items: tuple[Any, ...], place: int, value: object, kind: Any) -> 
     _at(items, target)
     rest = (*items[:place], *items[place + 1 :])
     return (*rest[:target], items[place], *rest[target:])
+
+
+_BOUNDS = {">=": "at least", "<=": "at most", ">": "above", "<": "below"}
+_KINDS = {"int": "a whole number", "float": "a number", "bool": "on or off", "str": "text", "array": "a list"}
+_BOUND = re.compile(r"^Expected `(\w+)` (of length )?([<>]=?) (-?[\d.]+)$")
+_KIND = re.compile(r"^Expected `(\w+)(?: \| null)?`, got")
+
+
+def _reason(said: str) -> str:
+    """Why a value does not fit, in the words of people."""
+    if bound := _BOUND.match(said):
+        limit = f"{_BOUNDS[bound[3]]} {bound[4].removesuffix('.0')}"
+        of = {"str": " characters long", "array": " of them"}.get(bound[1], "") if bound[2] else ""
+        return f"it is {limit}{of}"
+    if kind := _KIND.match(said):
+        return f"it is {_KINDS.get(kind[1], 'something else')}"
+    return "that is none of its choices" if said.startswith("Invalid enum value") else said
 
 
 def _shown(value: object) -> str:

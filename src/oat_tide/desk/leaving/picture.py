@@ -33,7 +33,8 @@ def size_of(text: str) -> QSize:
         raise Trouble(f"{text!r} is no size. Write width and height in pixels, as in {USUAL}.")
     size = QSize(int(found[1]), int(found[2]))
     if min(size.width(), size.height()) < _SMALLEST or max(size.width(), size.height()) > _LARGEST:
-        raise Trouble(f"A picture is {_SMALLEST} to {_LARGEST} pixels wide and tall, not {text.strip()}.")
+        limits = f"{_SMALLEST} to {_LARGEST} pixels wide and tall"
+        raise Trouble(f"A picture of {text.strip()} cannot be made. Write {limits}.")
     return size
 
 

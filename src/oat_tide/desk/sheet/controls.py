@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from oat_tide.core.trouble import Trouble
 from oat_tide.desk.sheet.knobs import (
     BoolKnob,
     DateKnob,
@@ -29,7 +28,5 @@ KINDS: dict[str, type[KnobWidget]] = {
 
 
 def widget_for(knob: Knob) -> KnobWidget:
-    """The control for a knob. Raises Trouble for a kind that has none."""
-    if knob.kind not in KINDS:
-        raise Trouble(f"There is no control for {knob.title}.")
+    """The control for a knob."""
     return KINDS[knob.kind](knob)

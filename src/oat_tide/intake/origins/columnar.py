@@ -39,7 +39,10 @@ def open_parquet(path: Path, tell: Tell = unheard) -> Source:
     try:
         schema = pl.read_parquet_schema(path)
         if len(schema) > MOST_COLUMNS:
-            raise Trouble(f"{path.name} has {len(schema):,} columns; at most {MOST_COLUMNS:,} can be read.")
+            raise Trouble(
+                f"{path.name} has {len(schema):,} columns; at most {MOST_COLUMNS:,} can be read. Leave "
+                "out those that are not needed."
+            )
         names = told_apart(list(schema))
         kinds = dict(zip(names, schema.values(), strict=True))
         plain = {name: kind for name, kind in kinds.items() if _is_plain(kind)}

@@ -67,7 +67,9 @@ def open_database(place: str, ask: Sources = Sources(), tell: Tell = unheard) ->
         if not table and not ask.query:
             raise Trouble(f"{_name(place)} holds no tables. Choose another database.")
         if ask.table and ask.table not in tables and not ask.query:
-            raise Trouble(f"{_name(place)} has no table {ask.table!r}. It has: {', '.join(tables[:20])}.")
+            raise Trouble(
+                f"{_name(place)} has no table {ask.table!r}. It has: {', '.join(tables[:20])}. Choose one."
+            )
         lines = _lines(line, table, ask.query)
         found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
         names, rows = told_apart(list(map(str, found.keys()))), [tuple(row) for row in found]
@@ -102,7 +104,8 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
         missing = [name for name in (*columns, *measures) if name not in kinds]
         if missing:
             raise Trouble(
-                f"{sample.name} has no column {missing[0]!r}. It has: {', '.join(list(kinds)[:20])}."
+                f"{sample.name} has no column {missing[0]!r}. It has: {', '.join(list(kinds)[:20])}. "
+                "Choose one."
             )
         adds_up = all(kinds[name].number for name in measures)
         if adds_up and line.dialect.name == "sqlite":
@@ -341,7 +344,7 @@ def _trouble(place: str, error: Exception) -> Trouble:
     if _READ_ONLY.search(said):
         return Trouble(f"The query was not run: it does more than read ({said}). Write one SELECT.")
     if isinstance(error, sa.exc.OperationalError) and "timeout" in said.lower():
-        return Trouble(f"{name} {_TOO_LONG} It says: {said}.")
+        return Trouble(f"{name} says: {said}. It {_TOO_LONG}")
     if isinstance(error, sa.exc.OperationalError) and not _MISTAKEN.search(said):
         return Trouble(
             f"{name} cannot be reached, or broke off: {said}. Nothing has changed; try again later."

@@ -129,4 +129,6 @@ def _one(place: str, ask: Sources, tell: Tell) -> Source:
             return read_apart(path.name, open_workbook, path, ask, tell=tell)
         return open_delimited(path, ask, tell)
     except OSError as error:
-        raise Trouble(f"{path.name} cannot be read: {error.strerror or error}.") from error
+        raise Trouble(
+            f"{path.name} cannot be read: {error.strerror or error}. Mend that, or choose another file."
+        ) from error

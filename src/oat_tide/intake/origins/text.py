@@ -158,7 +158,9 @@ def open_text(path: Path, encoding: str) -> Text:
         with path.open("rb") as file:
             start = file.read(_LOOKED_AT)
     except OSError as error:
-        raise Trouble(f"{path.name} cannot be read: {error.strerror or error}.") from error
+        raise Trouble(
+            f"{path.name} cannot be read: {error.strerror or error}. Mend that, or choose another file."
+        ) from error
     found = encoding if encoding in ("UTF-8", "UTF-16", "Windows-1252") else _found(start)
     if found == "UTF-16" and not start.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
         found = _sixteen(start) or "UTF-16 LE"

@@ -36,7 +36,8 @@ def ask_for(places: Iterable[str]) -> None:
         shown = ", ".join(unasked[:_SHOWN])
         more = f" and {len(unasked) - _SHOWN} more" if len(unasked) > _SHOWN else ""
         raise Unasked(
-            f"The plan names what lies outside its folder: {shown}{more}. It is read only if you say so.",
+            f"The plan names what lies outside its folder: {shown}{more}. Open it only if you know who "
+            "made the plan.",
             unasked,
         )
 

@@ -50,7 +50,9 @@ def mend_hand(ground: Ground, scaled: Term) -> Mend:
             raise Trouble(f"{said!r} does not begin with a figure. Write an index, such as {full(1.28)}.")
         kind = kind_of(ground, series)
         if kind == "multiplicative" and not value > 0:
-            raise Trouble(f"{fixed(value, 2)}: an index that multiplies is above zero.")
+            raise Trouble(
+                f"{fixed(value, 2)}: an index that multiplies is above zero. Write one such as {full(1.28)}."
+            )
         where = where_of(ground.dimensions, ground.d.keys[series])
         written = Hand(where, ground.cycle.length, kind, column, value, note[:500])
         _check(ground, scaled, series, (*left, written))

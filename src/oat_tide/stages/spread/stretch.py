@@ -41,9 +41,11 @@ def stretch(text: str, grid: Grid, home: int) -> tuple[int, int]:
             f"{text!r} is no stretch of time. Write it as in 2027, 2027-H1, 2027-Q2 or 2027-03..2027-08."
         ) from error
     if last < first:
-        raise Trouble(f"{text!r} ends before it begins, or no whole {grid.kind} lies in it.")
+        raise Trouble(
+            f"{text!r} ends before it begins, or no whole {grid.kind} lies in it. Write it as in 2027."
+        )
     if last - home > MOST_YEARS * grid.cycle:
-        raise Trouble(f"{text!r} lies more than {MOST_YEARS} years ahead.")
+        raise Trouble(f"{text!r} lies more than {MOST_YEARS} years ahead. Write a nearer one.")
     return first, last
 
 

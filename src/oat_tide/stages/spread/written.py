@@ -57,7 +57,9 @@ def _check(g: Ground, now: Asked, locked: np.ndarray) -> None:
             f"Every {g.grid.kind} would be locked, and {full(left)} of the total be left: leave one free."
         )
     if 0 < left < g.pack:
-        raise Trouble(f"A pack of {g.pack} is more than the {full(left)} that would be left.")
+        raise Trouble(
+            f"A pack of {g.pack} is more than the {full(left)} that would be left. Write another figure."
+        )
 
 
 def lock_written(g: Ground) -> Mend:
@@ -77,7 +79,7 @@ def lock_written(g: Ground) -> Mend:
         if value is None or not np.isfinite(value):
             raise Trouble(f"{text!r} is no figure. Write what {g.label(column)} is locked at.")
         if value < 0:
-            raise Trouble(f"{g.label(column)} cannot be locked below zero.")
+            raise Trouble(f"{g.label(column)} cannot be locked below zero. Write zero or more.")
         _whole(g, value, "figure")
         locked = _locked(g, series).copy()
         locked[column - g.first] = value
@@ -142,7 +144,7 @@ def kept_as(g: Ground, outcome: Outcome, members: tuple[str, ...], parts: np.nda
     """The spread kept under a name; one of that name gives way."""
     said, found = name.strip(), outcome.parts[0]
     if not said:
-        raise Trouble("Write a name to keep it under.")
+        raise Trouble("The spread has no name yet. Write one to keep it under.")
     if found is None:
         raise Trouble(outcome.why[0] or "There is nothing to keep: write a total first.")
     days = tuple(g.days(column)[0] for column in range(g.first, g.last + 1))

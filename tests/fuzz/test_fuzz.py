@@ -1,0 +1,106 @@
+"""A short seeded run of each fuzzer, and that each would notice what it looks for."""
+
+from __future__ import annotations
+
+import os
+import random
+import re
+import subprocess
+import sys
+from pathlib import Path
+from unittest import mock
+
+from oat_tide.documents import open_document
+from oat_tide.plan.edits import edit
+from oat_tide.plan.paths import P
+from oat_tide.session import Session
+from tests.fuzz import inputs
+from tests.fuzz.edits import Walk, walk
+from tests.fuzz.mutations import broken
+from tests.fuzz.seeds import seeds
+from tests.helpers import FolderCase, monthly
+from tests.messages import judged
+
+_TOP = Path(__file__).parent.parent.parent
+_PATIENCE = 240
+
+
+def by_hand(*words: str) -> str:
+    """What a run says that is begun as by hand, in a process of its own."""
+    done = subprocess.run(
+        [sys.executable, "-m", "tests.fuzz", *words],
+        cwd=_TOP,
+        env=os.environ | {"QT_QPA_PLATFORM": "offscreen"},
+        capture_output=True,
+        text=True,
+        timeout=_PATIENCE,
+        check=False,
+    )
+    assert done.returncode == 0, f"{done.stdout}\n{done.stderr[-2000:]}"
+    return done.stdout
+
+
+class ShortRuns(FolderCase):
+    def test_broken_files_end_as_sources_that_tie_or_in_words(self) -> None:
+        said = by_hand("inputs", "240", "7")
+        for kind in (".csv", ".xlsx", ".ods", ".parquet", ".sqlite", ".oattide"):
+            with self.subTest(kind):
+                self.assertRegex(said, rf"\d {re.escape(kind)} refused")
+        self.assertRegex(said, r"\d \.csv accepted")
+        self.assertRegex(said, r"240 inputs, 0 faults")
+
+    def test_edits_by_chance_are_refused_in_words_or_taken_back_whole(self) -> None:
+        counts, faults = walk(11, 500, self.folder)
+        self.assertEqual(faults, [])
+        for what in ("made", "refused", "steps back and on", "saved and opened"):
+            self.assertGreater(counts[what], 0, what)
+
+    def test_clicks_by_chance_in_the_window(self) -> None:
+        said = by_hand("clicks", "12", "5").splitlines()
+        counts = re.findall(r"([\d,]+) (?:steps|widgets)", said[1])
+        steps, widgets = (int(each.replace(",", "")) for each in counts)
+        self.assertGreater(steps, 100)
+        self.assertLess(widgets, 3000)
+
+
+class TheyWouldNotice(FolderCase):
+    def test_a_file_that_is_broken_differs_and_is_the_same_from_one_seed(self) -> None:
+        for path in seeds(self.folder):
+            data = path.read_bytes()
+            with self.subTest(path.name):
+                one, two = (broken(data, random.Random(3)) for _ in range(2))
+                self.assertEqual(one, two)
+                many = {broken(data, random.Random(seed)) for seed in range(12)}
+                self.assertGreater(len(many), 6)
+
+    def test_a_source_that_does_not_tie_or_changes_when_it_is_saved(self) -> None:
+        path = self.file(monthly([3.0, 4.0, 5.0]))
+        self.assertEqual(inputs.tried(path, random.Random(1)), "accepted")
+        other = open_document(self.file(monthly([3.0, 4.0, 6.0]), "other.csv"))
+        for found in (ZeroDivisionError, [open_document(path), other]):
+            # What no reader should raise, and a plan that comes back as another.
+            with mock.patch.object(inputs, "open_document", side_effect=found):
+                wrong = (ZeroDivisionError, AssertionError)
+                self.assertRaises(wrong, inputs.tried, path, random.Random(1))
+
+    def test_an_undo_that_does_not_lead_back(self) -> None:
+        session = open_document(self.file(monthly([3.0, 4.0, 5.0]))).session
+        own = Walk(session, random.Random(1), self.folder)
+        session.do(edit(P.title, "another"))
+        own._back_and_on()
+        with mock.patch.object(Session, "redo"), self.assertRaises(AssertionError):
+            own._back_and_on()
+
+    def test_messages_that_do_not_help(self) -> None:
+        judged("sales.csv is empty. Choose another file.")
+        bad = (
+            "",
+            "Traceback (most recent call last).",
+            "It broke",
+            "one\ntwo.",
+            "x" * 900 + ".",
+            "KeyError.",
+        )
+        for text in bad:
+            with self.subTest(text[:20]), self.assertRaises(AssertionError):
+                judged(text)
