@@ -239,6 +239,7 @@ def _asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Sessio
     """A session on the source asked for, with every series and the options given."""
     from msgspec.structs import replace
 
+    from oat_tide.intake.file_names import kept
     from oat_tide.intake.meaning import names
     from oat_tide.intake.meaning.roles import guess
     from oat_tide.intake.origins import vault
@@ -251,7 +252,7 @@ def _asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Sessio
     if Path(asked.file).suffix == SUFFIX:
         raise Trouble(f"{Path(asked.file).name} is a plan. Give the sales file that it was made of.")
     place = vault.bare(asked.file) if vault.is_address(asked.file) else asked.file
-    sources = Sources(places=(place,))
+    sources = Sources(places=(kept(place),))
     source = fetch(sources)
     try:
         found = guess(source)

@@ -14,6 +14,7 @@ import numpy as np
 
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.trouble import Tell, unheard
+from oat_tide.intake import file_names
 from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.apart import read_apart
 from oat_tide.intake.origins.places import fetch, to_open
@@ -56,12 +57,12 @@ def open_document(path: Path, tell: Tell = unheard) -> Document:
     """
     to_open(str(path))
     if path.is_dir() or (path.suffix != SUFFIX and not _holds_plan(path)):
-        return open_sources(Sources(places=(str(path.absolute()),)), tell)
+        return open_sources(Sources(places=(file_names.kept(path.absolute()),)), tell)
     contents = load(path)
     head = contents.head
     files = tuple(File(*each) for each in head.files)
     source = read_apart(path.name, from_parquet, contents.lines, path.name, head.source, files, tell=unheard)
-    plan = _placed(head.plan, lambda place: str(path.absolute().parent / place))
+    plan = _placed(head.plan, lambda place: file_names.kept(path.absolute().parent / place))
     trust.named((each for each in plan.sources.places if not vault.is_address(each)), path.absolute().parent)
     session = Session(source, plan)
     session.kept |= contents.kept
@@ -100,7 +101,7 @@ _SHOWN = 5
 def _gone(plan: Plan) -> str:
     """What to say of sources that are not where they were."""
     places = [place for place in plan.sources.places if not vault.is_address(place)]
-    gone = [shortened(Path(place).name) for place in places if not os.path.exists(place)]  # noqa: PTH110
+    gone = [shortened(Path(each).name) for each in places if not os.path.exists(file_names.path_of(each))]  # noqa: PTH110
     if not gone:
         return ""
     shown = listed(gone, _SHOWN)
@@ -132,7 +133,8 @@ def save_document(session: Session, stage: str, path: Path) -> None:
 
 def _beside(place: str, folder: Path) -> str:
     """A place told from the folder of the plan, where it lies in there."""
-    return str(Path(place).relative_to(folder)) if Path(place).is_relative_to(folder) else place
+    own = file_names.kept(folder)
+    return str(Path(place).relative_to(own)) if Path(place).is_relative_to(own) else place
 
 
 def _panel(session: Session) -> bytes:

@@ -137,8 +137,12 @@ class Written(OnTheSample):
         before = self.session.plan
         for column, texts, said in (
             (2, ["5", "some"], "Usual, Apr: 'some' is no number. Nothing was written."),
-            (10, ["5", "6"], "Usual, Dec: this cell cannot be written in. Nothing was written."),
-            (10, ["5", "", "7"], "Usual: there is no cell to write in. Nothing was written."),
+            (
+                10,
+                ["5", "6"],
+                "Usual, Dec: this cell cannot be written in. Choose another. Nothing was written.",
+            ),
+            (10, ["5", "", "7"], "Usual: there is no cell to write in. Choose another. Nothing was written."),
         ):
             with self.subTest(texts=texts), self.assertRaises(Trouble) as caught:
                 self.session.write(Ref("sample", "usual", 0, column), texts)

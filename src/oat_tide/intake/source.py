@@ -11,6 +11,7 @@ import polars as pl
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.cells.codes import has_few
+from oat_tide.intake.file_names import shown
 
 ROW, TORN = "\N{PILCROW SIGN}row", "\N{PILCROW SIGN}torn"
 """Beside the columns of a file: the row number, and the whole text of a line that does not fit."""
@@ -97,6 +98,7 @@ def made(name: str, form: str, frame: pl.DataFrame, mark: bytes, tables: tuple[s
     if FILE not in frame.columns:
         frame = frame.with_columns(pl.col(TORN).cast(pl.Categorical), pl.lit(0, pl.UInt16).alias(FILE))
     frame = frame.select(ROW, TORN, FILE, *(name for name in frame.columns if name not in (ROW, TORN, FILE)))
+    name = shown(name)
     stamp = hashlib.blake2b(name.encode() + b"\n" + mark, digest_size=16).hexdigest()
     return Source(name, (File(name, form, frame.height),), frame, stamp, tables=tables)
 

@@ -103,9 +103,7 @@ def changed(plan: _Plan, edit: Edit) -> _Plan:
 
         return _changed(plan, tuple(path), type(plan), change)  # type: ignore[no-any-return]
     except IndexError as error:
-        raise Trouble(
-            f"There is no {_unknown(plan, edit.path)}: it has gone meanwhile. Choose another."
-        ) from error
+        raise Trouble(f"There is no {_unknown(plan, edit.path)}. Choose another.") from error
     except (msgspec.ValidationError, ValueError, KeyError) as error:
         reason = _reason(str(error).partition(" - at ")[0])
         said = f"{_named(plan, edit)} cannot be {_shown(edit.value)}: {reason}. Choose another value."

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import os
+import sqlite3
 from pathlib import Path
 
+import polars as pl
+
 from oat_tide.core.trouble import Trouble
-from oat_tide.documents import open_document
+from oat_tide.documents import open_document, save_document
+from oat_tide.refresh import look_again
 from tests.helpers import FolderCase
 
 
@@ -28,9 +33,35 @@ class OddFiles(FolderCase):
     def test_names_that_no_file_can_have_or_no_plan_can_keep(self) -> None:
         self.refused(Path(f"{self.folder}/sales\0.csv"), "cannot be opened")
         self.refused(Path("/" + "s" * 5000), "File name too long")
-        strange = os.fsencode(self.folder) + b"/caf\xe9.csv"
-        Path(os.fsdecode(strange)).write_text("day,cases\n2024-01-01,3\n2024-01-02,4\n")
-        self.refused(Path(os.fsdecode(strange)), "a plan cannot keep such a name")
+
+    def test_names_that_are_not_utf_8_are_saved_and_read_again(self) -> None:
+        frame = pl.DataFrame({"day": [dt.date(2024, 1, 1), dt.date(2024, 1, 2)], "cases": [3, 4]})
+        for folder in (b"", b"/\xe9t\xe9"):
+            home = os.fsdecode(os.fsencode(self.folder) + folder)
+            Path(home).mkdir(exist_ok=True)
+            for name in (b"caf\xe9.csv", b"caf\xe9.parquet", b"caf\xe9.sqlite"):
+                path = Path(home) / os.fsdecode(name)
+                if path.suffix == ".csv":
+                    path.write_bytes(frame.write_csv().encode())
+                elif path.suffix == ".parquet":
+                    frame.write_parquet(self.folder / "plain")
+                    (self.folder / "plain").rename(path)
+                else:
+                    line = sqlite3.connect(os.fsencode(path))
+                    line.execute("CREATE TABLE sales AS SELECT '2024-01-01' AS day, 7 AS cases")
+                    line.commit()
+                    line.close()
+                with self.subTest(name):
+                    session = open_document(path).session
+                    self.assertIn("caf\N{REPLACEMENT CHARACTER}", session.reading.source)
+                    plan = Path(home) / "plan.oattide"
+                    save_document(session, "intake", plan)
+                    again = open_document(plan)
+                    self.assertEqual(again.notice, "")
+                    self.assertEqual(again.session.plan, session.plan)
+                    look_again(again.session)
+                    path.unlink()
+                    self.assertIn("not where it was", open_document(plan).notice)
 
     def test_very_long_lines_figures_and_headings(self) -> None:
         long = "9" * 100_000

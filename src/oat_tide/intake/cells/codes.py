@@ -17,6 +17,11 @@ from numpy.typing import NDArray
 
 _Places = NDArray[np.int64]
 _NONE = np.iinfo(np.uint32).max
+_UNKNOWN = _NONE - 1
+_MOST_NEAR = 1 << 16
+"""Numbers within which a code for each costs next to nothing."""
+_WHOLE = (pl.Int16, pl.Int32, pl.Int64, pl.UInt16, pl.UInt32, pl.UInt64, pl.Date)
+_NO_TEXTS = pl.Series(dtype=pl.Categorical)
 _GLIMPSE = 4096
 """Cells that tell whether values come in runs."""
 _SPARE_BITS, _MOST_BITS = 5, 20
@@ -99,6 +104,35 @@ def _book(hashes: NDArray[np.uint64], codes: NDArray[np.uint32], texts: pl.Serie
     return _Book(hashes, codes[first], slots, slot_codes, shift, texts)
 
 
+@dataclass(frozen=True, eq=False, slots=True)
+class _Near:
+    """What is known of a column of dates or whole numbers that lie near each other.
+
+    Attributes:
+        first: the number that the first code is for.
+        codes: of each number from there on, _UNKNOWN where it has not come yet.
+        texts: of the codes.
+    """
+
+    first: int
+    codes: NDArray[np.uint32]
+    texts: pl.Series
+
+    def look_up(self, numbers: NDArray[np.integer]) -> NDArray[np.uint32]:
+        """Codes of numbers, _UNKNOWN where they have not come yet."""
+        return self.codes.take(numbers - numbers.dtype.type(self.first), mode="clip")
+
+    def with_room(self, low: int, high: int) -> _Near:
+        """The same with a place for all numbers from one to another."""
+        first, last = self.first, self.first + len(self.codes) - 1
+        if first <= low and high <= last:
+            return self
+        codes = np.full(max(high, last) - min(low, first) + 1, _UNKNOWN, np.uint32)
+        start = first - min(low, first)
+        codes[start : start + len(self.codes)] = self.codes
+        return _Near(min(low, first), codes, self.texts)
+
+
 def has_few(values: pl.Series) -> bool:
     """Whether there are five lines a value or more."""
     return 5 * values.n_unique() <= len(values)
@@ -113,10 +147,11 @@ class Coding:
             sample: the first lines, by which columns have few values.
             told: by column, its values as text, null where empty; columns that are not told stay out of it.
         """
-        empty = np.zeros(0, np.uint64), np.zeros(0, np.uint32), pl.Series(dtype=pl.Categorical)
+        empty = np.zeros(0, np.uint64), np.zeros(0, np.uint32), _NO_TEXTS
         few = [name for name in told if has_few(sample[name])]
         self._told = {name: told[name] for name in few}
         self._books = {name: _book(*empty) for name in few}
+        self._near: dict[str, _Near] = {}
         self._learning = threading.Lock()
         self(sample)
 
@@ -127,9 +162,11 @@ class Coding:
 
     def __call__(self, frame: pl.DataFrame) -> pl.DataFrame:
         """The lines with these columns as Categorical text."""
-        hashes = frame.select(pl.col(self.columns).hash())
-        coded = []
-        for name in self.columns:
+        near = {name: self._of_near(frame[name]) for name in self.columns}
+        coded = [pl.Series(name, codes) for name, codes in near.items() if codes is not None]
+        hashed = [name for name, codes in near.items() if codes is None]
+        hashes = frame.select(pl.col(hashed).hash())
+        for name in hashed:
             marks = [each.to_numpy() for each in hashes[name].get_chunks() if len(each)]
             codes, begins, lengths = self._books[name].look_up(marks)
             if begins.size:
@@ -141,15 +178,51 @@ class Coding:
             coded.append(cells)
         return frame.with_columns(coded).with_columns(pl.col(self.columns).cat.to(pl.Categorical))
 
+    def _of_near(self, column: pl.Series) -> NDArray[np.uint32] | None:
+        """The codes of dates or whole numbers that lie near each other; None for any other column."""
+        if column.dtype not in _WHOLE or column.null_count() or not len(column):
+            return None
+        numbers = column.to_physical()
+        low, high = int(numbers.min()), int(numbers.max())  # type: ignore[arg-type]
+        known = self._near.get(column.name) or _Near(
+            low, np.zeros(0, np.uint32), pl.Series(dtype=pl.Categorical)
+        )
+        if max(high - known.first, known.first + len(known.codes) - low) >= _MOST_NEAR:
+            return None
+        values = numbers.to_numpy()
+        codes = known.with_room(low, high).look_up(values)
+        unknown = codes == _UNKNOWN
+        if unknown.any():
+            codes = self._met(column.filter(pl.Series(unknown)).unique(), known).look_up(values)
+        return codes
+
+    def _met(self, distinct: pl.Series, known: _Near) -> _Near:
+        """What is known of a column with the codes of numbers that have not come before."""
+        name, numbers = distinct.name, distinct.to_physical()
+        with self._learning:
+            known = self._near.get(name, known)
+            wide = known.with_room(int(numbers.min()), int(numbers.max()))  # type: ignore[arg-type]
+            told = (
+                distinct.to_frame().select(self._told[name].cast(pl.String).cast(pl.Categorical)).to_series()
+            )
+            codes = wide.codes.copy()
+            codes[numbers.to_numpy().astype(np.int64) - wide.first] = told.to_physical().to_numpy()
+            met = self._near[name] = _Near(wide.first, codes, pl.concat((wide.texts, told.alias(""))))
+        return met
+
     def _learnt(self, values: pl.Series) -> NDArray[np.uint32]:
         """The codes of values that were not known."""
         name = values.name
         with self._learning:
             book = self._books[name]
-            distinct = values.unique().to_frame()
-            told = distinct.select(self._told[name].cast(pl.String).cast(pl.Categorical)).to_series()
-            hashes = np.concatenate((book.hashes, distinct[name].hash().to_numpy()))
+            distinct = values.unique()
+            told = self._texts_of(distinct)
+            hashes = np.concatenate((book.hashes, distinct.hash().to_numpy()))
             codes = np.concatenate((book.codes, told.to_physical().fill_null(_NONE).to_numpy()))
             book = _book(hashes, codes, pl.concat((book.texts, told.alias(""))))
             self._books[name] = book
         return book.look_up([values.hash().to_numpy()])[0]
+
+    def _texts_of(self, distinct: pl.Series) -> pl.Series:
+        told = self._told[distinct.name].cast(pl.String).cast(pl.Categorical)
+        return distinct.to_frame().select(told).to_series()

@@ -142,13 +142,13 @@ def _end() -> None:
 atexit.register(_end)
 
 
-def _taken_over(handed: tuple[str, Source]) -> Source:
+def _taken_over(told: tuple[str, Source]) -> Source:
     """A source with the lines that were handed over in a folder, which is gone after it."""
-    import polars as pl  # the window opens without it
+    from oat_tide.intake.origins import handed  # the window opens without the engine
 
-    folder, source = handed
+    folder, source = told
     try:
-        return replace(source, frame=pl.read_ipc(Path(folder) / "lines"))
+        return replace(source, frame=handed.taken_over(Path(folder)))
     finally:
         shutil.rmtree(folder, ignore_errors=True)
 
@@ -175,6 +175,8 @@ def _serve(line: Connection, most: int) -> None:
 def _read(line: Connection, reader: Callable[..., Source], args: tuple[object, ...]) -> tuple[str, object]:
     import polars as pl
 
+    from oat_tide.intake.origins import handed
+
     last = 0.0
 
     def tell(share: float) -> None:
@@ -189,7 +191,7 @@ def _read(line: Connection, reader: Callable[..., Source], args: tuple[object, .
         return "raised", _plain(error)
     shelf = str(_SHELF) if os.access(_SHELF, os.W_OK) else None
     folder = tempfile.mkdtemp(prefix="oat-tide-lines-", dir=shelf)
-    source.frame.write_ipc(Path(folder) / "lines")
+    handed.hand_over(source.frame, Path(folder))
     return "read", (folder, replace(source, frame=pl.DataFrame()))
 
 

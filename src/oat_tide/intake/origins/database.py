@@ -17,6 +17,7 @@ import sqlalchemy as sa
 from oat_tide.core.exact import known
 from oat_tide.core.trouble import Locked, Tell, Trouble, unheard
 from oat_tide.intake.cells.numbers import TYPED
+from oat_tide.intake.file_names import path_of, shown
 from oat_tide.intake.origins import sqlite, vault
 from oat_tide.intake.origins.headings import told_apart
 from oat_tide.intake.source import COUNT, ROW, TORN, File, Source, made, thinned
@@ -309,7 +310,7 @@ def _connected(place: str, tell: Tell) -> Iterator[sa.Connection]:
 
 def _engine(place: str, watch: sqlite.Watch) -> sa.Engine:
     if not vault.is_address(place):
-        path = Path(place)
+        path = path_of(place)
         if not path.exists():
             raise Trouble(f"{path.name} is not there any more. Put it back, or choose another file.")
         return sa.create_engine(
@@ -355,6 +356,6 @@ def _trouble(place: str, error: Exception) -> Trouble:
 def _name(place: str) -> str:
     """What a database is called in messages: its file, or server and database."""
     if not vault.is_address(place):
-        return Path(place).name
+        return shown(Path(place).name)
     url = sa.make_url(place)
     return f"{url.host or 'this machine'}/{url.database or ''}".rstrip("/")

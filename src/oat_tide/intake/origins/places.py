@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import os
 import stat
 from pathlib import Path
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.intake.file_names import path_of, plainly_named, shown
 from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.apart import read_apart
 from oat_tide.intake.origins.columnar import is_parquet, open_parquet
@@ -51,7 +51,11 @@ def _within(tell: Tell, start: float, length: float) -> Tell:
 
 def _together(places: tuple[str, ...], count: int) -> str:
     folders = [place for place in places if Path(place).is_dir()]
-    return f"{Path(folders[0]).name}, {count} files" if len(places) == len(folders) == 1 else f"{count} files"
+    return (
+        f"{shown(Path(folders[0]).name)}, {count} files"
+        if len(places) == len(folders) == 1
+        else f"{count} files"
+    )
 
 
 def _files(place: str) -> list[str]:
@@ -60,7 +64,7 @@ def _files(place: str) -> list[str]:
         return [place]
     path = to_open(place)
     if not path.is_dir():
-        return [place]
+        return [str(path)]
     inside = sorted(file for file in path.iterdir() if file.suffix.lower() in SUFFIXES and file.is_file())
     if not inside:
         raise Trouble(
@@ -78,8 +82,8 @@ def to_open(place: str) -> Path:
     Raises:
         Trouble: it is not there, has no name that a file can have, or is no file.
     """
-    path = Path(place)
-    name = path.name if len(path.name) <= _LONGEST_NAME else f"{path.name[:_LONGEST_NAME]}…"
+    path = path_of(place)
+    name = shown(path.name) if len(path.name) <= _LONGEST_NAME else f"{shown(path.name[:_LONGEST_NAME])}…"
     try:
         mode = path.stat().st_mode
     except FileNotFoundError as error:
@@ -91,11 +95,6 @@ def to_open(place: str) -> Path:
         raise Trouble(
             f"{name} is a pipe, a device or a socket, and was not opened. Save what it gives as a file."
         )
-    try:
-        place.encode()
-    except UnicodeEncodeError as error:
-        said = os.fsencode(place).decode(errors="replace")
-        raise Trouble(f"{said}: a plan cannot keep such a name. Give it another one.") from error
     return path
 
 
@@ -113,7 +112,7 @@ def is_sqlite(path: Path) -> bool:
 
 def is_database(place: str) -> bool:
     """Whether a place is an SQLite file or the address of a server."""
-    return vault.is_address(place) or is_sqlite(Path(place))
+    return vault.is_address(place) or is_sqlite(path_of(place))
 
 
 def _one(place: str, ask: Sources, tell: Tell) -> Source:
@@ -123,11 +122,12 @@ def _one(place: str, ask: Sources, tell: Tell) -> Source:
             from oat_tide.intake.origins.database import open_database
 
             return open_database(place, ask, tell)
-        if is_parquet(path):
-            return read_apart(path.name, open_parquet, path, tell=tell)
-        if is_workbook(path):
-            return read_apart(path.name, open_workbook, path, ask, tell=tell)
-        return open_delimited(path, ask, tell)
+        with plainly_named(path) as path:
+            if is_parquet(path):
+                return read_apart(path.name, open_parquet, path, tell=tell)
+            if is_workbook(path):
+                return read_apart(path.name, open_workbook, path, ask, tell=tell)
+            return open_delimited(path, ask, tell)
     except OSError as error:
         raise Trouble(
             f"{path.name} cannot be read: {error.strerror or error}. Mend that, or choose another file."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 import time
 from collections.abc import Callable
@@ -48,7 +49,7 @@ class Watch:
 
 def only_read(path: Path, watch: Watch) -> Callable[[], sqlite3.Connection]:
     """What connects to a file that is not written to; text that is not UTF-8 is taken for Windows-1252."""
-    address = f"file:{quote(str(path.resolve()))}?mode=ro"
+    address = f"file:{quote(os.fsencode(path.resolve()))}?mode=ro"
 
     def connect() -> sqlite3.Connection:
         line = sqlite3.connect(address, uri=True)

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from oat_tide.core.trouble import Unasked
+from oat_tide.intake.file_names import path_of
 
 _NAMED: set[Path] = set()
 """What plans have named outside their folders."""
@@ -45,6 +46,6 @@ def ask_for(places: Iterable[str]) -> None:
 def _real(place: str) -> Path:
     """Where a place is, whatever leads to it; one that no file can have is where it says."""
     try:
-        return Path(place).resolve()
+        return path_of(place).resolve()
     except (OSError, ValueError):
         return Path(place)
