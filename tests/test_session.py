@@ -35,6 +35,21 @@ class Caching(FolderCase):
         session.undo()
         self.assertTrue(session.ready)
 
+    def test_what_is_kept_of_plans_as_they_were_has_bounds(self) -> None:
+        session = self.opened(daily(60, wavy))
+        first = session.panel.values.copy()
+        for day in range(2, 30):
+            session.do(edit(P.evened.final_to, dt.date(2024, 1, day)))
+            session.do(edit(P.intake.upto, dt.date(2024, 3, day)))
+            session.prepare()
+        self.assertLessEqual(len(session._panels._held), 8)
+        self.assertLessEqual(len(session._sales._held), 3)
+        self.assertTrue(session.ready)
+        while session.history.back:
+            session.undo()
+        self.assertFalse(session.ready)
+        np.testing.assert_array_equal(session.panel.values, first)
+
 
 class AsOf(FolderCase):
     def test_home_is_the_last_complete_period_and_survives_a_change_of_kind(self) -> None:

@@ -34,6 +34,7 @@ from oat_tide.intake.origins.places import fetch, is_database
 from oat_tide.intake.pace import memory
 from oat_tide.intake.source import Source
 from oat_tide.intake.totals import evened, sales
+from oat_tide.latest import Latest
 from oat_tide.plan.edits import Edit, insert
 from oat_tide.plan.kept import head_of
 from oat_tide.plan.parts.evened import Ruled
@@ -49,6 +50,8 @@ from oat_tide.stages.answers import Asking, AtOnce
 from oat_tide.stages.deck import Answers, Deck, Figure, Listing
 from oat_tide.stages.needs import LEAVES, READING, TIE, Need, needs_of
 
+_MOST_SALES, _MOST_PANELS = 3, 8
+"""What is kept of plans as they were, so that undo is quick; the sources stay, for they may have changed."""
 _ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
 Given = Deck | Reading | TieOut | Panel | Part | None
 """What a stage can be given of what it needs."""
@@ -110,8 +113,8 @@ class Session:
         self._sources: dict[Hashable, Source] = {}
         if source is not None:
             self._sources = {plan.sources: source, _asked_of(plan): source}
-        self._sales: dict[Hashable, sales.Sales] = {}
-        self._panels: dict[Hashable, Panel] = {}
+        self._sales = Latest[sales.Sales](_MOST_SALES)
+        self._panels = Latest[Panel](_MOST_PANELS)
         self.kept: dict[str, bytes] = {}
         self._decks: dict[tuple[str, Reach], _Made] = {}
         self._stands: Standing | None = None
@@ -262,8 +265,8 @@ class Session:
     def share(self, other: Session) -> None:
         """Know what another session has read, so that it need not be read again."""
         self._sources |= other._sources
-        self._sales |= other._sales
-        self._panels |= other._panels
+        self._sales.take_in(other._sales)
+        self._panels.take_in(other._panels)
         self.kept |= other.kept
 
     @property
@@ -277,10 +280,11 @@ class Session:
             return self._stands
         if not self.ready:
             self.prepare()
-        read = self._sales[_lines_of(plan)]
+        read = self._understood(plan)
+        assert read is not None, "it was just prepared"
         even = self._even(read)
-        panel, closed = self._panels[even], even[2].closed
-
+        panel, closed = self._panels.get(even), even[2].closed
+        assert panel is not None, "it was just prepared"
         home = _last_whole(panel.grid, read.reading, read.reading.upto, closed)
         asked = home
         if plan.as_of is not None:

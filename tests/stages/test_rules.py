@@ -512,7 +512,7 @@ class EveryStage(FolderCase):
             totalled=panel.totalled,
             withheld=panel.withheld.copy(),
         )
-        for known in other._panels:
+        for known in list(other._panels._held):
             other._panels[known] = made
         return other
 

@@ -240,7 +240,7 @@ def _is_fine(cell: str) -> bool:
 def _in_range(most: int, part: str) -> Tells:
     def tells(name: str, cell: str) -> bool:
         named = re.search(_WORDS[part], name, re.I)
-        return bool(named) and cell.isdecimal() and 1 <= int(cell) <= most
+        return bool(named) and _counts(cell) and 1 <= int(cell) <= most
 
     return tells
 

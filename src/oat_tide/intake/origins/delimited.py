@@ -27,6 +27,8 @@ _SAMPLED = 1 << 20
 _MOST_LINES = 200
 """A quoted field over more lines than this was never closed."""
 _QUOTE, _LINE_END = 34, 10
+_SPACE = np.isin(np.arange(256), list(b" \t\n\r\v\f"))
+"""Which bytes a blank line may begin with."""
 # Of fields of any length the reader makes cells: what is no cell is told where lines are judged.
 csv.field_size_limit(LONGEST)
 _Marks = NDArray[np.int64]
@@ -209,7 +211,9 @@ class _Reader:
         rows = self._row + _before(np.flatnonzero(marks == _LINE_END), starts)
         cuts = np.flatnonzero((marks == ord(self._delimiter)) & outside)
         fields = np.diff(_before(cuts, np.append(starts, len(marks))))
-        blank = np.array([not piece[a:b].strip() for a, b in zip(starts, ends, strict=True)], bool)
+        blank = starts == ends
+        maybe = np.flatnonzero(_SPACE[marks[starts]] & ~blank)
+        blank[maybe] = [not piece[a:b].strip() for a, b in zip(starts[maybe], ends[maybe], strict=True)]
         zeros = np.diff(_before(np.flatnonzero(marks == 0), np.append(starts, len(marks)))) > 0
         torn = ~blank & ((fields != self._width - 1) | zeros)
         good = ~blank & ~torn

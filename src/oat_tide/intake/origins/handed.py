@@ -24,7 +24,8 @@ _AT_ONCE = 2
 def hand_over(frame: pl.DataFrame, folder: Path) -> None:
     """Write lines into a folder."""
     codes = frame.select(pl.col(pl.Categorical).to_physical())
-    many = max((int(column.max() or -1) + 1 for column in codes), default=0)  # type: ignore[arg-type]
+    highest = [column.max() for column in codes]
+    many = 1 + max((int(code) for code in highest if code is not None), default=-1)  # type: ignore[arg-type]
     texts = pl.int_range(many, dtype=pl.UInt32, eager=True).cat.to(pl.Categorical).cast(pl.String)
     small = np.min_scalar_type(many)
 
