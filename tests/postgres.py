@@ -57,6 +57,7 @@ class Server:
     def start(self) -> None:
         """Start the server and wait until it answers."""
         options = f"-p {self.port} -k {self.folder} -c listen_addresses=127.0.0.1 -c fsync=off"
+        options += " -c log_statement=all -c log_connections=on -c log_line_prefix=%u:"
         log = str(self.folder / "log")
         self._run("pg_ctl", "-D", str(self.folder / "data"), "-w", "-o", options, "-l", log, "start")
 
@@ -68,6 +69,13 @@ class Server:
         """Stop and start."""
         self.stop()
         self.start()
+
+    def heard(self, since: int = 0) -> str:
+        """What it was asked and by whom, and whom it turned away, from a place in its record on."""
+        if self._as:
+            shown = subprocess.run(["cat", str(self.folder / "log")], capture_output=True, check=True).stdout
+            return shown.decode(errors="replace")[since:]
+        return (self.folder / "log").read_text(errors="replace")[since:]
 
     def sql(self, text: str, database: str = DATABASE) -> None:
         """Run statements as the keeper of the server."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import os
+import re
 import sqlite3
 import threading
 import time
@@ -22,6 +23,7 @@ from oat_tide.plan.container import load, save
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
+from oat_tide.refresh import look_again
 from tests.helpers import FolderCase
 from tests.postgres import PASSWORD, Server, server
 
@@ -249,6 +251,53 @@ class Postgres(FolderCase):
         with self.assertRaises(Trouble) as caught:
             open_sources(Sources(places=(self.address,), query=written))
         self.assertIn("does more than read", str(caught.exception))
+
+    def test_it_is_asked_nothing_but_to_read_and_hears_no_password(self) -> None:
+        since = len(self.server.heard())
+        open_sources(Sources(places=(self.address,)))
+        asked = Sources(places=(self.address,), query="SELECT sold_at, cases FROM sales")
+        open_sources(asked)
+        for bad in (
+            "DELETE FROM sales",
+            "SELECT 1; DROP TABLE sales",
+            "WITH x AS (DELETE FROM sales) SELECT 1",
+        ):
+            asked = Sources(places=(self.address,), query=bad)
+            self.assertRaises(Trouble, open_sources, asked)
+        heard = self.server.heard(since)
+        said = re.findall(r"analyst:LOG:  (?:statement|execute \S+): *(.*)", heard)
+        self.assertGreater(len(said), 10)
+        reads = r"(?i)SELECT|SET statement_timeout|SHOW|SAVEPOINT|RELEASE|ROLLBACK|COMMIT|BEGIN"
+        self.assertEqual([text for text in said if not re.match(reads, text)], [])
+        begun = ""
+        for text in said:
+            begun = text if text.startswith("BEGIN") else begun
+            # Another kind is begun only to ask what server it is.
+            self.assertTrue(
+                begun == "BEGIN READ ONLY" or not re.search("sales|pg_catalog.pg_class", text), text
+            )
+        self.assertNotIn("DELETE", heard)
+        self.assertNotIn("DROP", heard)
+        self.assertNotIn(PASSWORD, heard)
+
+    def test_a_plan_made_elsewhere_draws_no_password_to_its_server(self) -> None:
+        vault._KEPT.clear()
+        path = self.folder / "plan.oattide"
+        meant = {vault.FROM_ENVIRONMENT: PASSWORD, vault.MEANT_FOR: "analyst@mill.invalid"}
+        with mock.patch.dict(os.environ, meant):
+            save_document(open_document(self.file("day,cases\n2024-01-01,3\n")).session, "intake", path)
+            contents = load(path)
+            theirs = contents.head.plan.sources.__class__(places=(self.address,))
+            plan = msgspec.structs.replace(contents.head.plan, sources=theirs)
+            head = msgspec.structs.replace(contents.head, plan=plan)
+            save(path, msgspec.structs.replace(contents, head=head))
+            since = len(self.server.heard())
+            session = open_document(path).session
+            self.assertNotIn("connection received", self.server.heard(since))
+            self.assertRaises(Locked, look_again, session)
+        heard = self.server.heard(since)
+        self.assertIn("connection received", heard)
+        self.assertNotIn("connection authorized", heard)
 
     def test_a_server_that_is_down_says_so_and_the_plan_stays(self) -> None:
         session = open_sources(Sources(places=(self.address,))).session
