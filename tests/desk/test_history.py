@@ -224,6 +224,22 @@ class Working(HistoryCase):
         self.click(bar.close_button)
         self.assertFalse(bar.isVisible())
 
+    def test_what_is_selected_goes_with_the_periods_it_stood_for(self) -> None:
+        scale, bar = self.window.deck.scale, self.window.deck.tally
+        last = self.window.deck.deck.columns - 1
+        scale.select(((last - 3, last), (2, 4)))
+        self.window.do(edit(P.intake.upto, dt.date(2025, 4, 30)))
+        self.settle()
+        self.assertTrue(all(end < self.window.deck.deck.columns for _, end in scale.selection))
+        self.click(bar.copy)
+        scale.select(((2, 4),))
+        self.open(self.file(daily(700, wavy, "2023-01-01"), "other.csv"))
+        self.click(self.button(self.window.strip, "Open without saving"))
+        self.stage("history")
+        # The third month is another one there.
+        self.assertEqual(scale.selection, ())
+        self.assertFalse(bar.isVisible())
+
     def test_cells_of_a_row_are_tallied_by_mouse_and_keys(self) -> None:
         tide, bar = self.window.deck.tide, self.window.deck.tally
         start, end = (tide.cell_rect(1, c).center() for c in (3, 6))

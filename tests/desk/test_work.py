@@ -7,6 +7,9 @@ import time
 from dataclasses import replace
 from unittest import mock
 
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from oat_tide.core.series.panel import Panel, Sight
@@ -70,6 +73,39 @@ class Panics(DeskCase):
         self.assertIn("Something went wrong that should not have (Panic). It is logged", self.said())
         self.open(self.file(daily(60, wavy)))
         self.assertEqual(self.window.session.reading.used, 180)
+
+
+class TheStrip(DeskCase):
+    def test_it_has_room_for_all_that_it_says_whatever_can_be_answered(self) -> None:
+        self.open(self.file(daily(100, wavy)))
+        strip = self.window.strip
+        one, two = ("Read them now", lambda: None), ("Another", lambda: None)
+        for words in (3, 20, 60, 110):
+            for answers in ((), (one,), (one, two)):
+                strip.clear()
+                strip.say(" ".join(["message"] * words) + ".", answers)
+                QApplication.processEvents()
+                need = strip.text.heightForWidth(strip.text.width())
+                with self.subTest(words=words, answers=len(answers)):
+                    self.assertGreaterEqual(strip.text.height(), need)
+                    self.assertEqual(len([b for b in strip.answers if b.isVisible()]), len(answers) + 1)
+
+    def test_findings_on_the_rail_are_not_cut(self) -> None:
+        self.open(self.file(daily(800, wavy)))
+        for name, finding in self.window.rail.findings.items():
+            with self.subTest(name):
+                self.assertGreaterEqual(finding.height(), finding.sizeHint().height())
+
+    def test_what_is_pasted_on_a_line_stays_on_one(self) -> None:
+        self.open(self.file(daily(100, wavy)))
+        line = self.window.commands.title
+        line.clear()
+        QGuiApplication.clipboard().setText("Oats\nand\ttide\N{PARAGRAPH SEPARATOR}again")
+        line.paste()
+        self.assertEqual(line.text(), "Oats and tide again")
+        QTest.keyClick(line, Qt.Key.Key_Return)
+        self.settle()
+        self.assertEqual(self.plan.title, "Oats and tide again")
 
 
 class LateWork(DeskCase):

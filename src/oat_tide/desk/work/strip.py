@@ -183,4 +183,6 @@ class Strip(QFrame):
 
         button.clicked.connect(chosen)
         self.box.addWidget(button)
+        # A layout counts only what is shown, and would leave too little room for the text.
+        button.show()
         self.answers.append(button)
