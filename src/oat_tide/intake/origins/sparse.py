@@ -34,6 +34,7 @@ _MOST = 5_000_000
 """Cells of a sheet that is brought together."""
 _FAR = re.compile(rb'\br="[A-Z]{3}\d')
 _EMPTY = re.compile(rb"<c\b[^>]*?(?:/>|>\s*</c>)")
+_CELL = re.compile(rb"<c[ >]")
 _PLACE = re.compile(rb'(<c\b[^>]*?\br=")([A-Z]{1,3})(\d{1,7})(")')
 _ROW = re.compile(rb'(<row\b[^>]*?\br=")(\d{1,7})(")')
 _SIZE = re.compile(rb"<dimension\b[^>]*/>")
@@ -90,7 +91,8 @@ def _of_xlsx(archive: zipfile.ZipFile) -> _Parts:
             continue
         data = _EMPTY.sub(b"", data)
         places = [(int(row), column_of(letters)) for _, letters, row, _ in _PLACE.findall(data)]
-        if not _is_sparse(places):
+        # A cell that does not say where it stands follows the one before, wherever that goes.
+        if not _is_sparse(places) or len(_CELL.findall(data)) > len(places):
             continue
         row_at, column_at = (_closed_up({place[axis] for place in places}) for axis in (0, 1))
         parts[part], rows[name] = _moved(data, row_at, column_at), _stood(row_at)
