@@ -182,6 +182,23 @@ class LateWork(DeskCase):
         self.assertIsNone(self.late(dying))
         self.assertFalse(self.late.waits((dying, ())), "what killed the process is not asked again")
 
+    def test_where_the_process_died_while_nobody_asked_another_one_answers(self) -> None:
+        failures: list[object] = []
+        self.late.failed.connect(failures.append)
+        for number in (4, 5):
+            self.late(slow_square, number, 0.0)
+            self.wait(lambda number=number: self.late(slow_square, number, 0.0) is not None, 40)
+            for process in list(self.late._pool._processes.values()):
+                process.kill()
+                process.join()
+            # The pool takes a moment to find out.
+            time.sleep(0.5)
+            if number == 5:
+                self.late.warm()
+        self.late(slow_square, 6, 0.0)
+        self.wait(lambda: self.late(slow_square, 6, 0.0) == 36, 40)
+        self.assertEqual(failures, [])
+
     def test_a_panel_travels_once(self) -> None:
         self.open(self.file(monthly([3, 4, 5])))
         panel = self.window.session.panel

@@ -83,7 +83,15 @@ class Late(QObject):
 
     def warm(self) -> None:
         """Start the process, so that the first question need not wait for it."""
-        self._worker().submit(warmed)
+        self._by_another(lambda: self._worker().submit(warmed))
+
+    def _by_another(self, put: Callable[[], Future[Any]]) -> Future[Any]:
+        """What a question is put by; where the process died while nobody asked, another one is asked."""
+        try:
+            return put()
+        except BrokenProcessPool:
+            self._pool = None
+            return put()
 
     def _worker(self) -> ProcessPoolExecutor:
         if self._pool is None:
@@ -99,17 +107,16 @@ class Late(QObject):
             return
         question = self._running = next(iter(self._pending))
         del self._pending[question]
+        future = self._by_another(lambda: self._put(question))
+        future.add_done_callback(functools.partial(self._finished.emit, question))
+
+    def _put(self, question: Question) -> Future[Any]:
         pool = self._worker()
-        self._number += 1
-        self._ticket.value = self._number
         function, args = question
         sent = tuple(self._sent(each) for each in args)
-        try:
-            future = pool.submit(answer, function, sent, self._number, frozenset(self._panels.values()))
-        except BrokenProcessPool as error:
-            future = Future()
-            future.set_exception(error)
-        future.add_done_callback(functools.partial(self._finished.emit, question))
+        self._number += 1
+        self._ticket.value = self._number
+        return pool.submit(answer, function, sent, self._number, frozenset(self._panels.values()))
 
     def _sent(self, arg: object) -> object:
         """An argument as it travels."""
