@@ -30,6 +30,7 @@ from oat_tide.core.series.tie_out import TieOut, tie_out
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.core.working.tree import Lines, Ref, Working
 from oat_tide.intake.meaning import rhythm
+from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.places import fetch, is_database
 from oat_tide.intake.pace import memory
 from oat_tide.intake.source import Source
@@ -479,9 +480,15 @@ def _as_rulings(rulings: tuple[Ruled, ...], dimensions: tuple[str, ...]) -> tupl
     )
 
 
-@functools.lru_cache(64)
 def _is_database(sources: Sources) -> bool:
-    return len(sources.places) == 1 and not sources.typed and is_database(sources.places[0])
+    if len(sources.places) != 1 or sources.typed:
+        return False
+    place = sources.places[0]
+    # What a plan alone has named is not looked into.
+    return vault.is_address(place) or (trust.is_asked(place) and _is_sqlite(place))
+
+
+_is_sqlite = functools.lru_cache(64)(is_database)
 
 
 def _asked_of(plan: Plan) -> Hashable:

@@ -43,6 +43,12 @@ def is_month(word: str) -> bool:
     return len(text) >= _SHORTEST and any(text in _words(language) for language in MONTH_NAMES)
 
 
+def month_agreed_on(word: str) -> int:
+    """The month that a word names in every language that knows it; 0 where they differ, or none does."""
+    found = {_words(language).get(folded(word), 0) for language in MONTH_NAMES} - {0}
+    return found.pop() if len(found) == 1 else 0
+
+
 def months_of(words: Iterable[str]) -> dict[str, int]:
     """The months that words name, all of them read in the language that reads the most."""
     counted = Counter(word for word in words if word)

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from oat_tide.intake.cells import dates
 from oat_tide.intake.cells.dates import is_month_name, quarter_of, written_as
 from oat_tide.intake.cells.numbers import TYPED, is_number
-from oat_tide.intake.cells.tongues import months_of
+from oat_tide.intake.cells.tongues import month_agreed_on, months_of
 from oat_tide.intake.meaning.names import could_be_member
 from oat_tide.intake.source import COUNT, FILE, MARKS, ROW, TORN, Source, thinned, whole_lines
 from oat_tide.plan.parts.intake import Intake
@@ -150,12 +150,14 @@ def _wide(source: Source) -> Shaped | None:
 
 def _months_across(source: Source, first: int, untold: bool) -> Shaped | None:
     """Years down and months or quarters across; without a column of years it is one year, or a year a row."""
-    months = [name for name in source.columns if is_month_name(name)]
+    named = [name for name in source.columns if is_month_name(name)]
+    # One that is of another language than the rest is read by what it is in its own.
+    numbers = {name: month_agreed_on(name) for name in named} | months_of(named)
+    months = [name for name in named if numbers[name]]
     quarters = [name for name in source.columns if quarter_of(name)]
     across = months if len(months) >= 3 else quarters
     if len(across) < 2 or not _hold_numbers(source, across):
         return None
-    numbers = months_of(months)
     ends = [f"-{numbers[name]:02d}" if across is months else f" Q{quarter_of(name)}" for name in across]
     kind = "months" if across is months else "quarters"
     names = pl.DataFrame({PERIOD: across, "\N{PILCROW SIGN}date": ends})

@@ -102,11 +102,13 @@ _SQLITE = b"SQLite format 3\0"
 
 
 def is_sqlite(path: Path) -> bool:
-    """Whether a file is an SQLite database."""
+    """Whether a file is an SQLite database; what is no file is not opened."""
     try:
+        if not path.is_file():
+            return False
         with path.open("rb") as file:
             return file.read(16) == _SQLITE
-    except OSError:
+    except (OSError, ValueError):
         return False
 
 

@@ -26,13 +26,18 @@ def chosen(places: Iterable[str]) -> None:
     _CHOSEN.update(map(_real, places))
 
 
+def is_asked(place: str) -> bool:
+    """Whether it may be read: no plan alone has named it."""
+    return _real(place) not in _NAMED - _CHOSEN
+
+
 def ask_for(places: Iterable[str]) -> None:
     """Nothing where all may be read.
 
     Raises:
         Unasked: a plan alone has named some of them.
     """
-    unasked = tuple(place for place in places if _real(place) in _NAMED - _CHOSEN)
+    unasked = tuple(place for place in places if not is_asked(place))
     if unasked:
         shown = ", ".join(unasked[:_SHOWN])
         more = f" and {len(unasked) - _SHOWN} more" if len(unasked) > _SHOWN else ""
