@@ -8,6 +8,7 @@ import unittest
 import numpy as np
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from scipy.optimize import linprog
 
 from oat_tide.core.spread import Unmet, controlled, fitted, largest_remainders, spread
 
@@ -114,6 +115,43 @@ class Tables(unittest.TestCase):
         np.testing.assert_array_equal(found.sum(1), rows)
         np.testing.assert_array_equal(found.sum(0), columns)
         self.assertGreaterEqual(found.min(), 0)
+
+    def test_a_table_that_scaling_alone_comes_near_to_only_slowly(self) -> None:
+        # Both rows that nearly all belong to the first column are to share it with the second.
+        table = np.array([[0.779, 0.001], [0.001, 0.715], [0.761, 0.001]])
+        rows, columns = np.array([1.0, 1, 1]), np.array([2.0, 1])
+        found = fitted(table, rows, columns)
+        np.testing.assert_allclose(found.sum(1), rows, atol=1e-8)
+        np.testing.assert_allclose(found.sum(0), columns, atol=1e-8)
+        # In proportion to the table: the cross ratios of any two rows and columns are those of the table.
+        for one, other in ((0, 1), (1, 2), (0, 2)):
+            cross = [t[one, 0] * t[other, 1] / (t[one, 1] * t[other, 0]) for t in (table, found)]
+            self.assertAlmostEqual(cross[1] / cross[0], 1, places=6)
+
+    @settings(deadline=None, max_examples=100)
+    @given(st.integers(1, 5), st.integers(1, 5), st.integers(1, 30), st.integers(0, 2**32 - 1))
+    def test_it_fits_wherever_any_table_with_its_zeros_does(
+        self, many: int, wide: int, total: int, seed: int
+    ) -> None:
+        rng = np.random.default_rng(seed)
+        table = rng.random((many, wide)) * (rng.random((many, wide)) > rng.choice((0.0, 0.3, 0.6)))
+        table *= 10.0 ** rng.integers(-6, 7, (many, wide))
+        rows = np.bincount(rng.integers(0, many, total), minlength=many).astype(float)
+        columns = np.bincount(rng.integers(0, wide, total), minlength=wide).astype(float)
+        at = np.arange(many * wide)
+        sums = [at // wide == row for row in range(many)] + [at % wide == column for column in range(wide)]
+        bounds = [(0, None if cell > 0 else 0) for cell in table.ravel()]
+        any_does = linprog(
+            np.zeros(many * wide), A_eq=np.array(sums, float), b_eq=[*rows, *columns], bounds=bounds
+        ).status
+        try:
+            found = fitted(table, rows, columns)
+        except Unmet:
+            self.assertNotEqual(any_does, 0)
+            return
+        self.assertEqual(any_does, 0)
+        np.testing.assert_allclose(found.sum(1), rows, atol=1e-7)
+        np.testing.assert_allclose(found.sum(0), columns, atol=1e-7)
 
     def test_margins_that_zeros_leave_apart_name_the_row(self) -> None:
         # The first child sells in the first period alone, which is too small for its share.
