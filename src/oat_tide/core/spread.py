@@ -147,8 +147,8 @@ def fitted(seed: Values, rows: Values, columns: Values) -> Values:
 def _ended(table: Values, rows: Values, columns: Values) -> Values | None:
     """The same by Newton's method, from a table that is near; None where zeros leave the margins apart.
 
-    Each row is kept at its margin; sought are the logarithms that columns are scaled by for which they come to
-    theirs: where a convex function is least, of which their gaps are the slope.
+    Each row is kept at its margin; sought are the logarithms that columns are scaled by for which they come
+    to theirs: where a convex function is least, of which their gaps are the slope.
     """
     logs = np.zeros(len(columns))
     for _ in range(_STEPS):
