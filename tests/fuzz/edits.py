@@ -213,7 +213,8 @@ class Walk:
             return near if rng.random() < 0.8 else rng.choice(_FLOATS if base is float else _NUMBERS)
         if base is dt.date:
             grid = self.session.grid
-            near = grid.last_day(rng.randint(self.session.panel.first - 2, self.session.home + 2))
+            first = self.session.panel.first
+            near = grid.last_day(rng.randint(first - 2, max(self.session.home, first) + 2))
             return dt.date(1970, 1, 1) + dt.timedelta(near) if rng.random() < 0.8 else rng.choice(_DATES)
         if base is str:
             members = [each for own in self.session.reading.members for each in own]

@@ -16,6 +16,12 @@ LEAST_SPAN = 7
 """Periods that local regression smooths a trend over at the least."""
 
 
+def _check_place(place: int, cycle: int) -> None:
+    """Raises ValueError for a season that a cycle does not have."""
+    if place >= cycle:
+        raise ValueError(f"a cycle of {cycle} has no season {place + 1}")
+
+
 class Hand(Part, frozen=True):
     """An index that is set by hand.
 
@@ -35,6 +41,9 @@ class Hand(Part, frozen=True):
     value: float
     note: Note = ""
 
+    def __post_init__(self) -> None:
+        _check_place(self.place, self.cycle)
+
 
 class Gone(Part, frozen=True):
     """A year's ratio that is left out of the index of its season.
@@ -52,6 +61,9 @@ class Gone(Part, frozen=True):
     year: int
     place: Annotated[int, Meta(ge=0, lt=LONGEST_CYCLE)]
     note: Note = ""
+
+    def __post_init__(self) -> None:
+        _check_place(self.place, self.cycle)
 
 
 class Holiday(Part, frozen=True):
