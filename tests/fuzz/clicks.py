@@ -146,7 +146,8 @@ class Walker(QObject):
     def _state(self) -> object:
         """What tells whether something is in sight that was not before."""
         session, window = self.window.session, self.window
-        own = (id(session), session.history.now) if session else None
+        # Not the plans themselves: an hour of them would fill the memory that is measured.
+        own = hash((id(session), session.history.now)) if session else 0
         return own, window.stage, window.size().width(), window.size().height(), window.palette().cacheKey()
 
     @contextlib.contextmanager
