@@ -333,7 +333,7 @@ def _joined(past: NDArray[_T], later: NDArray[_T]) -> NDArray[_T]:
     return both
 
 
-@functools.lru_cache(64)
+@functools.lru_cache(48)
 def narrowed(panel: Panel, where: Key | None, reach: Reach = "") -> Panel:
     """The series of one level or its children, or with None every series of the panel."""
     if where is None or reach == "every":
@@ -353,7 +353,7 @@ def children(keys: tuple[Key, ...], parent: Key) -> tuple[Key, ...]:
     return tuple((*parent[:at], member, *parent[at + 1 :]) for member in members)
 
 
-@functools.lru_cache(256)
+@functools.lru_cache(96)
 def sight(seen: Panel, as_of: int, home: int, reach: Reach = "") -> Sight:
     """What is seen of a level with the as-of on a period.
 

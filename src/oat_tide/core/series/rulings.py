@@ -31,7 +31,7 @@ class Ruling:
     note: str = ""
 
 
-@functools.lru_cache(64)
+@functools.lru_cache(24)
 def ruled(panel: Panel, rulings: tuple[Ruling, ...]) -> Panel:
     """The panel with the rulings heeded: flags are set, and `settled` holds expected figures.
 
