@@ -6,6 +6,7 @@ import datetime as dt
 import shutil
 import tempfile
 import unittest
+import zipfile
 from collections.abc import Callable
 from pathlib import Path
 
@@ -59,3 +60,32 @@ def daily(days: int, level: Callable[[int, dt.date], int], start: str = "2024-01
 def wavy(i: int, date: dt.date) -> int:
     """A level that grows and swings, with weekdays."""
     return int(40 + i / 20 + 8 * np.sin(i / 30) + date.weekday())
+
+
+ODS = """<?xml version="1.0" encoding="UTF-8"?>
+<office:document-content xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0"
+ xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0"
+ xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0"><office:body><office:spreadsheet>
+<table:table table:name="Sheet one">{rows}</table:table></office:spreadsheet></office:body>
+</office:document-content>"""
+EMPTY_ROWS = '<table:table-row table:number-rows-repeated="3"><table:table-cell/></table:table-row>'
+
+
+def ods(path: Path, rows: list[list[object]]) -> Path:
+    """A small ODS file with three empty rows above its cells."""
+
+    def cell(value: object) -> str:
+        if isinstance(value, dt.date):
+            kind = f'office:value-type="date" office:date-value="{value}"'
+        elif isinstance(value, float | int):
+            kind = f'office:value-type="float" office:value="{value}"'
+        else:
+            kind = 'office:value-type="string"'
+        return f"<table:table-cell {kind}><text:p>{value}</text:p></table:table-cell>"
+
+    lines = "".join(f"<table:table-row>{''.join(map(cell, row))}</table:table-row>" for row in rows)
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+        archive.writestr("content.xml", ODS.format(rows=EMPTY_ROWS + lines))
+        archive.writestr("META-INF/manifest.xml", "<manifest/>")
+    return path

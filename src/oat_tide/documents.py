@@ -20,7 +20,7 @@ from oat_tide.intake.origins.apart import read_apart
 from oat_tide.intake.origins.places import fetch, to_open
 from oat_tide.intake.origins.workbook import is_workbook
 from oat_tide.intake.source import File, from_parquet, to_parquet
-from oat_tide.plan.container import SUFFIX, TORN, Contents, load, save
+from oat_tide.plan.container import BROKEN_ARCHIVE, SUFFIX, Contents, load, save
 from oat_tide.plan.edits import put
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P, steps
@@ -114,7 +114,7 @@ def _holds_plan(path: Path) -> bool:
     try:
         with zipfile.ZipFile(path) as archive:
             return HEAD in archive.namelist()
-    except TORN:
+    except BROKEN_ARCHIVE:
         return False
 
 

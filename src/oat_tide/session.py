@@ -485,10 +485,10 @@ def _is_database(sources: Sources) -> bool:
         return False
     place = sources.places[0]
     # What a plan alone has named is not looked into.
-    return vault.is_address(place) or (trust.is_asked(place) and _is_sqlite(place))
+    return vault.is_address(place) or (trust.is_asked(place) and _looked_into(place))
 
 
-_is_sqlite = functools.lru_cache(64)(is_database)
+_looked_into = functools.lru_cache(64)(is_database)
 
 
 def _asked_of(plan: Plan) -> Hashable:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime as dt
 import sqlite3
-import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -18,17 +17,10 @@ from oat_tide.plan.edits import edit, insert
 from oat_tide.plan.parts.intake import Rename
 from oat_tide.plan.parts.spread import Asked
 from oat_tide.plan.paths import P
-from tests.helpers import daily, monthly, wavy
+from tests.helpers import daily, monthly, ods, wavy
 
 _HERE = Path(__file__).parent.parent
 _TOO_LARGE = 60_000
-_TABLE = "urn:oasis:names:tc:opendocument:xmlns:"
-_ODS = (
-    '<?xml version="1.0" encoding="UTF-8"?><office:document-content '
-    f'xmlns:office="{_TABLE}office:1.0" xmlns:table="{_TABLE}table:1.0" xmlns:text="{_TABLE}text:1.0">'
-    '<office:body><office:spreadsheet><table:table table:name="Sales">{rows}</table:table>'
-    "</office:spreadsheet></office:body></office:document-content>"
-)
 
 
 def seeds(folder: Path) -> list[Path]:
@@ -36,7 +28,12 @@ def seeds(folder: Path) -> list[Path]:
     texts = [each for each in (*_files("awkward"), *_files("offices")) if each.stat().st_size < _TOO_LARGE]
     (folder / "months.csv").write_text(monthly([120 + 3 * i + 20 * (i % 12) for i in range(40)]))
     (folder / "days.csv").write_text(daily(60, wavy))
-    made = [_workbook(folder), _ods(folder), _parquet(folder), _sqlite(folder)]
+    made = [
+        _workbook(folder),
+        ods(folder / "sheet.ods", [["day", "product", "cases"], *map(list, _lines())]),
+        _parquet(folder),
+        _sqlite(folder),
+    ]
     own = [folder / "months.csv", folder / "days.csv", *made]
     return [*texts, *own, *_plans(folder, own)]
 
@@ -66,28 +63,6 @@ def _workbook(folder: Path) -> Path:
             sheet.write(row, 2, product)
             sheet.write(row, 3, cases)
     book.close()
-    return path
-
-
-def _ods(folder: Path) -> Path:
-    def cell(kind: str, value: object) -> str:
-        held = {"date": "date-value", "float": "value"}.get(kind)
-        said = f' office:{held}="{value}"' if held else ""
-        return (
-            f'<table:table-cell office:value-type="{kind}"{said}><text:p>{value}</text:p></table:table-cell>'
-        )
-
-    rows = [("string", "string", "string")] + [("date", "string", "float")] * len(_lines())
-    held = [("day", "product", "cases"), *_lines()]
-    text = "".join(
-        "<table:table-row>" + "".join(map(cell, kinds, each)) + "</table:table-row>"
-        for kinds, each in zip(rows, held, strict=True)
-    )
-    path = folder / "sheet.ods"
-    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
-        archive.writestr("content.xml", _ODS.format(rows=text))
-        archive.writestr("META-INF/manifest.xml", "<manifest/>")
     return path
 
 

@@ -23,9 +23,9 @@ _WHOLE = 1e-9
 _FEW = 24
 """Rows that are looked at one by one after a move; of more all is found anew."""
 _ROUNDS, _CLOSE = 300, 1e-9
+"""Rounds of fitting a table to its margins, and how near to them is near enough."""
 _STEPS, _FARTHEST = 60, 3.0
 """Of Newton's method, and how far a single one may go in logarithms."""
-"""Rounds of fitting a table to its margins, and how near to them is near enough."""
 
 
 class Unmet(ValueError):

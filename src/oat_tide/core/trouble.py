@@ -12,6 +12,11 @@ _LONGEST, _END = 800, 300
 """Characters of a message, and of its end, where it says what to do."""
 
 
+def on_one_line(text: str) -> str:
+    """A text with blanks for ends of lines and all other signs that cannot be shown."""
+    return "".join(sign if sign.isprintable() else " " for sign in text)
+
+
 class Trouble(Exception):
     """Its message names the file, row or setting, and says what to do.
 
@@ -19,8 +24,7 @@ class Trouble(Exception):
     """
 
     def __init__(self, message: str) -> None:
-        words = "".join(sign if sign.isprintable() else " " for sign in message).split()
-        said = " ".join(words)
+        said = " ".join(on_one_line(message).split())
         super().__init__(said if len(said) <= _LONGEST else f"{said[: _LONGEST - _END]} … {said[-_END:]}")
 
 

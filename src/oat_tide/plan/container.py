@@ -24,7 +24,7 @@ SUFFIX = ".oattide"
 _LINES, _PANEL = "lines.parquet", "panel.parquet"
 _LIMITS = {HEAD: 64 << 20, _LINES: 4 << 30, _PANEL: 4 << 30}
 _CHUNK = 1 << 20
-TORN = zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, ValueError
+BROKEN_ARCHIVE = zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, ValueError
 """What is raised where an archive is cut short, damaged, locked, or packed in a way of its own."""
 
 
@@ -155,7 +155,7 @@ def load(path: Path) -> Contents:
             head = read_head(path, _entry(path, archive, HEAD))
             lines, panel = _entry(path, archive, _LINES), _entry(path, archive, _PANEL)
             return Contents(head, lines, panel, _kept(path, archive, head))
-    except TORN as error:
+    except BROKEN_ARCHIVE as error:
         raise Trouble(
             f"{path.name} is cut short or damaged, or is no plan file. Open another copy of it."
         ) from error

@@ -20,8 +20,7 @@ from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages.deck import Choice, Note
-from tests.helpers import FolderCase
-from tests.intake.origins.test_workbook import ods
+from tests.helpers import FolderCase, ods
 
 
 def read(cells: list[str], beside: Beside = Beside("by content")) -> tuple[list[float], DecimalMark]:  # noqa: B008

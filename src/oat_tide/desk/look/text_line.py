@@ -6,6 +6,8 @@ from PyQt6.QtCore import QEvent
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QLineEdit
 
+from oat_tide.core.trouble import on_one_line
+
 
 class TextLine(QLineEdit):
     """A plain line edit, but for Undo and Redo, and for what is pasted with ends of lines in it."""
@@ -17,7 +19,7 @@ class TextLine(QLineEdit):
     def _keep_to_one_line(self, text: str) -> None:
         if not text.isprintable():
             at = self.cursorPosition()
-            self.setText("".join(sign if sign.isprintable() else " " for sign in text))
+            self.setText(on_one_line(text))
             self.setCursorPosition(at)
 
     def event(self, event: QEvent | None) -> bool:

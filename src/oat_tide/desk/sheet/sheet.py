@@ -77,11 +77,6 @@ class _Page(QWidget):
             self.items.addLayout(self.cautions)
 
 
-def _added(pages: dict[object, _Page], shape: object, page: _Page) -> _Page:
-    pages[shape] = page
-    return page
-
-
 class _Stack(QStackedWidget):
     """Pages of which only the one in sight takes room."""
 
@@ -232,16 +227,19 @@ class SideSheet(QScrollArea):
     def _page_for(self, items: tuple[Item, ...], title: str) -> _Page:
         """The page for widgets of these kinds, empty at first."""
         shape = (title, tuple(shape_of(item) for item in items))
-        if shape not in self._pages:
+        page = self._pages.pop(shape, None)
+        if page is None:
             if len(self._pages) >= _MOST_PAGES:
                 # Never the page in sight: the edit that brought us here may come from one of its controls.
                 old = next(each for each, kept in self._pages.items() if kept is not self._page)
                 oldest = self._pages.pop(old)
                 self._stack.removeWidget(oldest)
                 oldest.deleteLater()
-            self._stack.addWidget(_added(self._pages, shape, _Page(title)))
+            page = _Page(title)
+            self._stack.addWidget(page)
         # The last one in sight is let go last.
-        return _added(self._pages, shape, self._pages.pop(shape))
+        self._pages[shape] = page
+        return page
 
     def knob(self, path: Steps, kind: str = "") -> KnobWidget:
         """The control of a field; where it has several, the one of a kind."""

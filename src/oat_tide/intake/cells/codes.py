@@ -184,9 +184,7 @@ class Coding:
             return None
         numbers = column.to_physical()
         low, high = int(numbers.min()), int(numbers.max())  # type: ignore[arg-type]
-        known = self._near.get(column.name) or _Near(
-            low, np.zeros(0, np.uint32), pl.Series(dtype=pl.Categorical)
-        )
+        known = self._near.get(column.name) or _Near(low, np.zeros(0, np.uint32), _NO_TEXTS)
         if max(high - known.first, known.first + len(known.codes) - low) >= _MOST_NEAR:
             return None
         values = numbers.to_numpy()
@@ -202,9 +200,7 @@ class Coding:
         with self._learning:
             known = self._near.get(name, known)
             wide = known.with_room(int(numbers.min()), int(numbers.max()))  # type: ignore[arg-type]
-            told = (
-                distinct.to_frame().select(self._told[name].cast(pl.String).cast(pl.Categorical)).to_series()
-            )
+            told = self._texts_of(distinct)
             codes = wide.codes.copy()
             codes[numbers.to_numpy().astype(np.int64) - wide.first] = told.to_physical().to_numpy()
             met = self._near[name] = _Near(wide.first, codes, pl.concat((wide.texts, told.alias(""))))

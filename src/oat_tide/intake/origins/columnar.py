@@ -12,9 +12,9 @@ from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.cells.codes import Coding
 from oat_tide.intake.cells.numbers import TYPED
-from oat_tide.intake.origins.headings import told_apart
+from oat_tide.intake.origins.headings import check_width, told_apart
 from oat_tide.intake.pace.ahead import ahead
-from oat_tide.intake.source import FILE, MOST_COLUMNS, ROW, TORN, Source, content, made
+from oat_tide.intake.source import FILE, ROW, TORN, Source, content, made
 
 MAGIC = b"PAR1"
 _AT_ONCE, _SAMPLED = 1 << 19, 100_000
@@ -38,11 +38,7 @@ def open_parquet(path: Path, tell: Tell = unheard) -> Source:
     """
     try:
         schema = pl.read_parquet_schema(path)
-        if len(schema) > MOST_COLUMNS:
-            raise Trouble(
-                f"{path.name} has {len(schema):,} columns; at most {MOST_COLUMNS:,} can be read. Leave "
-                "out those that are not needed."
-            )
+        check_width(path.name, len(schema))
         names = told_apart(list(schema))
         kinds = dict(zip(names, schema.values(), strict=True))
         plain = {name: kind for name, kind in kinds.items() if _is_plain(kind)}

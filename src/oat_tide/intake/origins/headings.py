@@ -35,15 +35,20 @@ def header(file: str, first: list[str]) -> tuple[list[str], bool]:
 
     Dates in a header are no data when they are most of it: a wide table has a column a month.
     """
-    if len(first) > MOST_COLUMNS:
-        raise Trouble(
-            f"{file} has {len(first):,} columns; at most {MOST_COLUMNS:,} can be read. Leave out those "
-            "that are not needed."
-        )
+    check_width(file, len(first))
     dated = sum(bool(written_as(cell)) or is_month_name(cell) for cell in first)
     wide = dated >= 2 and dated >= len(first) / 2 and not _rows_of_figures(first)
     data = not wide and any(is_number(cell) or written_as(cell) for cell in first)
     return told_apart(first if not data else [""] * len(first)), not data
+
+
+def check_width(file: str, columns: int) -> None:
+    """Raises Trouble for more columns than can be read."""
+    if columns > MOST_COLUMNS:
+        raise Trouble(
+            f"{file} has {columns:,} columns; at most {MOST_COLUMNS:,} can be read. Leave out those "
+            "that are not needed."
+        )
 
 
 def told_apart(cells: list[str]) -> list[str]:

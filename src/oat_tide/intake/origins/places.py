@@ -51,11 +51,8 @@ def _within(tell: Tell, start: float, length: float) -> Tell:
 
 def _together(places: tuple[str, ...], count: int) -> str:
     folders = [place for place in places if Path(place).is_dir()]
-    return (
-        f"{shown(Path(folders[0]).name)}, {count} files"
-        if len(places) == len(folders) == 1
-        else f"{count} files"
-    )
+    name = f"{shown(Path(folders[0]).name)}, " if len(places) == len(folders) == 1 else ""
+    return f"{name}{count} files"
 
 
 def _files(place: str) -> list[str]:
@@ -83,7 +80,8 @@ def to_open(place: str) -> Path:
         Trouble: it is not there, has no name that a file can have, or is no file.
     """
     path = path_of(place)
-    name = shown(path.name) if len(path.name) <= _LONGEST_NAME else f"{shown(path.name[:_LONGEST_NAME])}…"
+    name = shown(path.name)
+    name = name if len(name) <= _LONGEST_NAME else f"{name[:_LONGEST_NAME]}…"
     try:
         mode = path.stat().st_mode
     except FileNotFoundError as error:

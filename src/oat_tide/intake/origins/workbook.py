@@ -21,7 +21,7 @@ from oat_tide.intake.origins import headings
 from oat_tide.intake.origins.cell_types import Corner, corner
 from oat_tide.intake.origins.sparse import gathered
 from oat_tide.intake.source import ROW, Source, made, stacked, thinned
-from oat_tide.plan.container import TORN
+from oat_tide.plan.container import BROKEN_ARCHIVE
 from oat_tide.plan.parts.sources import Sources
 
 MOST_UNPACKED = 2 << 30
@@ -30,7 +30,7 @@ _LOCKED = b"\xd0\xcf\x11\xe0"
 _CHUNK = 1 << 20
 _LOOKED_AT = 60
 _IS_READ = re.compile(r"^(?:xl/.*|content)\.xml$")
-_MALFORMED = *TORN, ElementTree.ParseError, expat.ExpatError, LookupError, OverflowError, OSError
+_MALFORMED = *BROKEN_ARCHIVE, ElementTree.ParseError, expat.ExpatError, LookupError, OverflowError, OSError
 """What reading the parts of a workbook raises where they are not what they should be."""
 
 
@@ -46,7 +46,7 @@ def is_workbook(path: Path) -> bool:
         if not zipfile.is_zipfile(path):
             return path.suffix.lower() in (".xlsx", ".xlsm", ".ods")
         names = zipfile.ZipFile(path).namelist()
-    except (OSError, *TORN):
+    except (OSError, *BROKEN_ARCHIVE):
         return False
     return "xl/workbook.xml" in names or "content.xml" in names
 
