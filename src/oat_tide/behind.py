@@ -9,7 +9,7 @@ import polars as pl
 from oat_tide.core.exact import added
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.working.tree import Lines
-from oat_tide.intake.source import FILE, ROW
+from oat_tide.intake.table import FILE, ROW
 from oat_tide.intake.totals import sales
 from oat_tide.stages.deck import Column, Listing, Wish
 

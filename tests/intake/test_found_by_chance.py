@@ -149,9 +149,9 @@ class Plans(FolderCase):
         inside.mkdir()
         path, opened, real = self.naming(str(outside), inside), list[str](), Path.open
 
-        def noted(own: Path, *args: str) -> object:
+        def noted(own: Path, *args: str, **more: str) -> object:
             opened.append(str(own))
-            return real(own, *args)
+            return real(own, *args, **more)
 
         with mock.patch.object(Path, "open", noted):
             session = open_document(path).session

@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from oat_tide.core.trouble import Stopped, Trouble
 from oat_tide.intake.origins.delimited import open_delimited
-from oat_tide.intake.source import FILE, ROW, TORN, File, from_parquet, to_parquet
+from oat_tide.intake.source import File, from_parquet, to_parquet
+from oat_tide.intake.table import FILE, ROW, TORN
 from tests.helpers import FolderCase
 
 GOOD = "date,product,cases\n2024-01-02,Bran,3\n2024-01-03,Bran,4\n"

@@ -7,18 +7,14 @@ import io
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
+import numpy as np
 import polars as pl
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.cells.codes import has_few
 from oat_tide.intake.file_names import shown
+from oat_tide.intake.table import COUNT, FILE, MARK_TYPES, MARKS, ROW, TORN, Table
 
-ROW, TORN = "\N{PILCROW SIGN}row", "\N{PILCROW SIGN}torn"
-"""Beside the columns of a file: the row number, and the whole text of a line that does not fit."""
-FILE, COUNT = "\N{PILCROW SIGN}file", "\N{PILCROW SIGN}count"
-"""The place of the line's file among those read, and how many lines stand behind a total of a server."""
-MARKS = (ROW, TORN, FILE, COUNT)
-MARK_TYPES = {ROW: pl.Int64, TORN: pl.Categorical, FILE: pl.UInt16, COUNT: pl.Int64}
 MOST_COLUMNS = 2000
 _SEPARATED = ", separated by "
 _FEW_CELLS, _CELLS_A_BYTE = 20_000_000, 60
@@ -47,7 +43,7 @@ class Source:
     Attributes:
         name: of the file, or of them all together.
         files: those read, in order.
-        frame: a row a line, all text (String or Categorical, null where empty); the MARKS and the columns
+        table: a row a line, all text (String or Categorical, null where empty); the MARKS and the columns
             of the file. COUNT is there only where a server has added lines up.
         stamp: tells this content from any other.
         sheets: of a workbook, those that there are.
@@ -58,7 +54,7 @@ class Source:
 
     name: str
     files: tuple[File, ...]
-    frame: pl.DataFrame
+    table: Table
     stamp: str
     sheets: tuple[str, ...] = ()
     hidden: tuple[str, ...] = ()
@@ -66,10 +62,15 @@ class Source:
     sample: Source | None = field(default=None)
 
     @property
+    def frame(self) -> pl.DataFrame:
+        """The table with all its text."""
+        return self.table.frame
+
+    @property
     def columns(self) -> list[str]:
         """The columns of the file."""
-        frame = self.sample.frame if self.sample else self.frame
-        return [name for name in frame.columns if name not in MARKS]
+        table = self.sample.table if self.sample else self.table
+        return [name for name in table.columns if name not in MARKS]
 
     @property
     def form(self) -> str:
@@ -85,7 +86,11 @@ class Source:
     @property
     def lines(self) -> int:
         """Lines read; where a server added them up, those it counted."""
-        return int(self.frame[COUNT].sum()) if COUNT in self.frame.columns else self.frame.height
+        return int(self.table[COUNT].sum()) if COUNT in self.table.columns else self.table.height
+
+    def with_frame(self, frame: pl.DataFrame) -> Source:
+        """The same with other lines."""
+        return replace(self, table=Table.of(frame))
 
 
 def made(name: str, form: str, frame: pl.DataFrame, mark: bytes, tables: tuple[str, ...] = ()) -> Source:
@@ -98,9 +103,14 @@ def made(name: str, form: str, frame: pl.DataFrame, mark: bytes, tables: tuple[s
     if FILE not in frame.columns:
         frame = frame.with_columns(pl.col(TORN).cast(pl.Categorical), pl.lit(0, pl.UInt16).alias(FILE))
     frame = frame.select(ROW, TORN, FILE, *(name for name in frame.columns if name not in (ROW, TORN, FILE)))
+    return replace(of_one_file(name, form, Table.of(frame), mark), tables=tables)
+
+
+def of_one_file(name: str, form: str, table: Table, mark: bytes) -> Source:
+    """A source of one file, as `made` gives it, of a table with ROW, TORN and FILE before its columns."""
     name = shown(name)
     stamp = hashlib.blake2b(name.encode() + b"\n" + mark, digest_size=16).hexdigest()
-    return Source(name, (File(name, form, frame.height),), frame, stamp, tables=tables)
+    return Source(name, (File(name, form, table.height),), table, stamp)
 
 
 def stacked(sources: Sequence[Source], name: str) -> Source:
@@ -133,20 +143,15 @@ def stacked(sources: Sequence[Source], name: str) -> Source:
         first,
         name=name,
         files=tuple(file for each in sources for file in each.files),
-        frame=pl.concat(frames, how="diagonal"),
+        table=Table.of(pl.concat(frames, how="diagonal")),
         stamp=hashlib.blake2b(mark.encode(), digest_size=16).hexdigest(),
     )
 
 
-def whole_lines(frame: pl.DataFrame) -> pl.DataFrame:
-    """The lines that are not torn."""
-    return frame.filter(pl.col(TORN).is_null()) if frame[TORN].null_count() < frame.height else frame
-
-
-def content(frame: pl.DataFrame) -> int:
+def content(table: Table) -> int:
     """A number that other lines would hardly have."""
-    step = max(1, frame.height // 20_000)
-    return int(frame.gather_every(step).hash_rows().sum())
+    step = max(1, table.height // 20_000)
+    return int(table.lines(np.arange(0, table.height, step)).hash_rows().sum())
 
 
 def thinned(frame: pl.DataFrame) -> pl.DataFrame:
@@ -195,4 +200,4 @@ def from_parquet(data: bytes, file: str, name: str, files: tuple[File, ...], tel
         raise Trouble(f"{file}: its sales lines cannot be read: {error}. Open another copy of it.") from error
     if frame is None or _counted(frame) != {at: each.lines for at, each in enumerate(files) if each.lines}:
         raise Trouble(f"{file}: what it holds are not sales lines. Open another copy of it.")
-    return Source(name, files, frame, hashlib.blake2b(data, digest_size=16).hexdigest())
+    return Source(name, files, Table.of(frame), hashlib.blake2b(data, digest_size=16).hexdigest())

@@ -16,6 +16,7 @@ from oat_tide.core.series.reading import DecimalMark
 from oat_tide.documents import Document, open_document, save_document
 from oat_tide.intake.cells.columns import Beside, Coder, much
 from oat_tide.intake.cells.numbers import TYPED
+from oat_tide.intake.table import Table
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
@@ -26,7 +27,7 @@ from tests.helpers import FolderCase, ods
 def read(cells: list[str], beside: Beside = Beside("by content")) -> tuple[list[float], DecimalMark]:  # noqa: B008
     """The figures of a column, and how they were read."""
     frame = pl.DataFrame({"c": cells}, schema={"c": pl.String})
-    found = much(frame["c"], Coder(frame), beside)
+    found = much("c", Coder(Table.of(frame)), beside)
     return found.spread(found.number).tolist(), found.mark
 
 

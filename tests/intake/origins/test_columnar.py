@@ -16,7 +16,7 @@ from oat_tide.core.trouble import Stopped, Trouble
 from oat_tide.documents import open_document
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.origins.columnar import open_parquet
-from oat_tide.intake.source import ROW
+from oat_tide.intake.table import ROW
 from oat_tide.session import Session
 from tests.helpers import FolderCase, daily, wavy
 

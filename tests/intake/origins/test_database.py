@@ -18,7 +18,7 @@ import msgspec
 from oat_tide.core.trouble import Locked, Stopped, Trouble
 from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.intake.origins import database, vault
-from oat_tide.intake.source import COUNT
+from oat_tide.intake.table import COUNT
 from oat_tide.plan.container import load, save
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.sources import Sources

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from oat_tide.core.trouble import Stopped, Trouble
 from oat_tide.intake.origins import text
 from oat_tide.intake.origins.delimited import open_delimited
-from oat_tide.intake.source import ROW, TORN
+from oat_tide.intake.table import ROW, TORN
 from oat_tide.plan.parts.sources import Sources
 from tests.helpers import FolderCase
 

@@ -10,7 +10,8 @@ import polars as pl
 from oat_tide.core.trouble import Tell
 from oat_tide.intake.origins.apart import read_apart
 from oat_tide.intake.origins.handed import hand_over, taken_over
-from oat_tide.intake.source import FILE, ROW, TORN, Source, made
+from oat_tide.intake.source import Source, made
+from oat_tide.intake.table import FILE, ROW, TORN, Table
 from tests.helpers import FolderCase
 
 _TEXTS = ["Oats", "Bran", "", "é", "x" * 300, "2024-01-01", "12.5", "\N{PILCROW SIGN}"]
@@ -56,10 +57,10 @@ class Handed(FolderCase):
             lines = frame(seed)
             folder = Path(self.folder / str(seed))
             folder.mkdir()
-            hand_over(lines, folder)
+            hand_over(Table.of(lines), folder)
             with self.subTest(seed=seed, lines=lines.height):
-                self.assertEqual(taken_over(folder).schema, lines.schema)
-                self.assertTrue(taken_over(folder).equals(lines))
+                self.assertEqual(taken_over(folder).frame.schema, lines.schema)
+                self.assertTrue(taken_over(folder).frame.equals(lines))
 
     def test_texts_that_the_process_knows_by_other_numbers(self) -> None:
         held = pl.Series(["told before", "12.5", "Bran"]).cast(pl.Categorical)

@@ -15,7 +15,7 @@ from oat_tide.core.trouble import Stopped, Trouble
 from oat_tide.documents import open_document, open_sources
 from oat_tide.intake.origins import workbook
 from oat_tide.intake.origins.workbook import open_workbook
-from oat_tide.intake.source import ROW
+from oat_tide.intake.table import ROW
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P

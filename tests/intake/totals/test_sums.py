@@ -27,10 +27,15 @@ class Sums(unittest.TestCase):
         patch.start()
         self.addCleanup(patch.stop)
 
-    @given(st.lists(LINE, min_size=1, max_size=80), st.booleans(), st.booleans(), st.booleans())
+    @given(st.lists(LINE, min_size=1, max_size=80), *[st.booleans()] * 4)
     @settings(deadline=None)
     def test_totals_are_those_of_a_plain_loop(
-        self, rows: list[tuple[int, int, int, bool, int]], narrow: bool, server: bool, sparse: bool
+        self,
+        rows: list[tuple[int, int, int, bool, int]],
+        narrow: bool,
+        server: bool,
+        sparse: bool,
+        together: bool,
     ) -> None:
         day, key, units, used, count = (np.array(column) for column in zip(*rows, strict=True))
         used = used.astype(bool)
@@ -45,7 +50,8 @@ class Sums(unittest.TestCase):
         lines = Lines(
             day.astype(np.int32), key.astype(np.int32), units, used, used, count if server else None
         )
-        with mock.patch.object(sums, "_MOST_CELLS", 0 if sparse else 10**6):
+        room = 10**6 if together else 1
+        with mock.patch.multiple(sums, _MOST_CELLS=0 if sparse else 10**6, _SPARE_ROOM=room):
             found = sums.totals(lines, used)
         columns = (found.day.tolist(), found.key.tolist(), found.units.tolist(), found.count.tolist())
         self.assertEqual(

@@ -39,8 +39,8 @@ _STEPS = (0.1, 0.05, 0.02, 0.01)
 """The search goes by these steps; constants are found to two decimals, so that they can be written."""
 _ROUNDING = 1e-20
 """Squared errors of so little of the squared values are those of rounding: nothing tells them apart."""
-_FEW = 8
-"""Up to so many series each is filtered by itself; more go period by period, all at once."""
+_AT_ONCE = 8192
+"""Periods of all series that are solved together, few enough to stay near the processor."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -173,76 +173,47 @@ def smooth(values: Values, constants: Constants, start: Start) -> States:
     Args:
         values: (series, columns); NaN is not known.
     """
-    if len(values) <= _FEW and not _gaps(values, start):
-        return _filtered(values, constants, start)
-    return _stepped(values, constants, start)
+    level, trend = (np.empty((len(values), 1 + values.shape[1])) for _ in range(2))
+    step = max(1, _AT_ONCE // level.shape[1])
+    for some in (slice(at, at + step) for at in range(0, len(values), step)):
+        own = Start(start.level[some], start.trend[some], start.at[some])
+        level[some], trend[some] = _recursed(values[some], _of(constants, some), own)
+    ahead = level[:, :-1] + constants.phi[:, None] * trend[:, :-1]
+    since = np.arange(values.shape[1]) - start.at[:, None]
+    level, trend = (np.where(since >= 0, each[:, 1:], np.nan) for each in (level, trend))
+    return States(level, trend, np.where(since > 0, ahead, np.nan))
 
 
-def _gaps(values: Values, start: Start) -> bool:
-    """Whether any series has a period not known after its start."""
-    after = np.arange(values.shape[1]) > start.at[:, None]
-    return bool((np.isnan(values) & after).any())
+def _recursed(values: Values, constants: Constants, start: Start) -> tuple[Values, Values]:
+    """(series, 1 + columns) level and trend before the first period and at each; 0 before the start.
 
-
-def _stepped(values: Values, constants: Constants, start: Start) -> States:
-    """Period by period, all series at once."""
-    level, trend, forecast = (np.full(values.shape, np.nan) for _ in range(3))
-    alpha, beta, phi = constants.alpha, constants.beta, constants.phi
-    now, slope = (np.where(start.at < 0, each, np.nan) for each in (start.level, start.trend))
-    for column in range(values.shape[1]):
-        y = values[:, column]
-        ahead = now + phi * slope
-        begins = start.at == column
-        new = np.where(np.isnan(y), ahead, alpha * y + (1 - alpha) * ahead)
-        slope = np.where(begins, start.trend, beta * (new - now) + (1 - beta) * phi * slope)
-        now = np.where(begins, start.level, new)
-        level[:, column], trend[:, column], forecast[:, column] = now, slope, ahead
-    return States(level, trend, forecast)
-
-
-def _filtered(values: Values, constants: Constants, start: Start) -> States:
-    """Each series by itself, by the linear filters that the recursion comes to."""
-    level, trend, forecast = (np.full(values.shape, np.nan) for _ in range(3))
-    for row, begins in enumerate(start.at.tolist()):
-        a, b, phi = (float(each[row]) for each in (constants.alpha, constants.beta, constants.phi))
-        first, slope = float(start.level[row]), float(start.trend[row])
-        if 0 <= begins < values.shape[1]:
-            level[row, begins], trend[row, begins] = first, slope
-        y = values[row, begins + 1 :]
-        if not len(y):
-            continue
-        error = _errors(y, a, b, phi, first, slope)
-        ahead = y - error
-        forecast[row, begins + 1 :], level[row, begins + 1 :] = ahead, ahead + a * error
-        changes = a * b * error
-        changes[0] += phi * slope
-        trend[row, begins + 1 :] = _recursive(changes, (-phi,))
-    return States(level, trend, forecast)
-
-
-def _errors(y: Values, a: float, b: float, phi: float, level: float, trend: float) -> Values:
-    """The one-step errors of one series known throughout, after a level and trend.
-
-    The recursion as a filter of y:
-    (1 - B)(1 - phi B) y = (1 + (a + phi a b* - 1 - phi) B + phi (1 - a) B^2) e.
+    Every level and trend is an equation in those of the period before: solved one after the other, they are
+    a triangle of equations with three diagonals under the first.
     """
-    changes = y.copy()
-    changes[1:] -= (1 + phi) * y[:-1]
-    changes[2:] += phi * y[:-2]
-    changes[0] -= level + phi * trend
-    changes[1:2] += phi * level
-    return _recursive(changes, (a + phi * a * b - 1 - phi, phi * (1 - a)))
-
-
-def _recursive(values: Values, lags: tuple[float, ...]) -> Values:
-    """x(t) = values(t) - lags[0] x(t-1) - lags[1] x(t-2) ...: a banded triangle of equations solved."""
     from scipy.linalg.lapack import dtbtrs  # loads slowly, and only exponential smoothing needs it
 
-    band = np.empty((1 + len(lags), len(values)))
-    band[0] = 1.0
-    band[1:] = np.array(lags)[:, None]
-    found: Values = dtbtrs(band, values, uplo="L", diag="U")[0]
-    return found.reshape(len(values))
+    series, periods = len(values), values.shape[1] + 1
+    since = np.arange(periods) - (start.at + 1)[:, None]
+    y = np.concatenate((np.full((series, 1), np.nan), values), axis=1)
+    # What is not known is taken as it was forecast; nothing before the start counts after it.
+    learns = np.where(np.isnan(y), 0.0, constants.alpha[:, None])
+    learns[since <= 0] = 1.0
+    goes_on = since > 0
+    beta, phi = goes_on * constants.beta[:, None], goes_on * constants.phi[:, None]
+    kept = 1.0 - learns
+    right = np.zeros((series, periods, 2))
+    right[:, :, 0] = learns * np.where(goes_on, np.nan_to_num(y), 0.0)
+    at = np.nonzero(since == 0)
+    right[at] = np.column_stack((start.level[at[0]], start.trend[at[0]]))
+    band = np.zeros((4, 2 * series * periods), order="F")
+    of_level, of_trend = band[:, 0::2], band[:, 1::2]
+    of_level[1] = -beta.ravel()
+    of_level[2, :-1] = -kept.ravel()[1:]
+    of_level[3, :-1] = beta.ravel()[1:]
+    of_trend[1, :-1] = -(kept * phi).ravel()[1:]
+    of_trend[2, :-1] = -((1.0 - beta) * phi).ravel()[1:]
+    found = dtbtrs(band, right.ravel(), uplo="L", diag="U")[0].reshape(series, periods, 2)
+    return found[:, :, 0], found[:, :, 1]
 
 
 def fitted(values: Values, kind: Kind, begins: Begins = "by rule") -> Constants:
@@ -298,7 +269,7 @@ class _Search:
         self.least[rows[better]] = squares[better]
 
 
-def _of(constants: Constants, rows: Days) -> Constants:
+def _of(constants: Constants, rows: Days | slice) -> Constants:
     return Constants(constants.alpha[rows], constants.beta[rows], constants.phi[rows])
 
 
@@ -309,16 +280,7 @@ def _within(name: str, value: Values) -> Values:
 
 def one_step_errors(values: Values, constants: Constants, start: Start) -> Values:
     """(series, columns) actual minus forecast; NaN where either is not known."""
-    if len(values) > _FEW or _gaps(values, start):
-        return values - _stepped(values, constants, start).forecast
-    errors = np.full(values.shape, np.nan)
-    for row, begins in enumerate(start.at.tolist()):
-        y = values[row, begins + 1 :]
-        a, b, phi = (float(each[row]) for each in (constants.alpha, constants.beta, constants.phi))
-        if len(y):
-            own = _errors(y, a, b, phi, float(start.level[row]), float(start.trend[row]))
-            errors[row, begins + 1 :] = own
-    return errors
+    return values - smooth(values, constants, start).forecast
 
 
 def squared_errors(values: Values, constants: Constants, start: Start) -> Values:

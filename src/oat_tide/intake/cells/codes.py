@@ -8,21 +8,25 @@ sparse table as much again, so columns are coded by the hashes of their values. 
 from __future__ import annotations
 
 import threading
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
 _Places = NDArray[np.int64]
-_NONE = np.iinfo(np.uint32).max
-_UNKNOWN = _NONE - 1
+NONE = np.iinfo(np.uint32).max
+"""What stands for an empty cell."""
+_UNKNOWN = NONE - 1
 _MOST_NEAR = 1 << 16
 """Numbers within which a code for each costs next to nothing."""
 _WHOLE = (pl.Int16, pl.Int32, pl.Int64, pl.UInt16, pl.UInt32, pl.UInt64, pl.Date)
 _NO_TEXTS = pl.Series(dtype=pl.Categorical)
-_GLIMPSE = 4096
+_AT_ONCE = 1 << 15
+"""Cells looked up together: few enough to stay near the processor."""
+_GLIMPSE = 512
 """Cells that tell whether values come in runs."""
 _SPARE_BITS, _MOST_BITS = 5, 20
 """A table dozens of times as long as its values gives nearly all of them a slot of their own."""
@@ -34,7 +38,7 @@ class _Book:
 
     Attributes:
         hashes: of the values, sorted.
-        codes: of each value, _NONE where it is empty.
+        codes: of each value, NONE where it is empty.
         slots: a table by the first bits of a hash.
         slot_codes: the codes that stand there.
         shift: the bits after those.
@@ -118,9 +122,15 @@ class _Near:
     codes: NDArray[np.uint32]
     texts: pl.Series
 
-    def look_up(self, numbers: NDArray[np.integer]) -> NDArray[np.uint32]:
-        """Codes of numbers, _UNKNOWN where they have not come yet."""
-        return self.codes.take(numbers - numbers.dtype.type(self.first), mode="clip")
+    def look_up(self, numbers: Sequence[NDArray[np.integer]]) -> NDArray[np.uint32]:
+        """Codes of numbers in several parts, _UNKNOWN where they have not come yet."""
+        codes = np.empty(sum(map(len, numbers)), np.uint32)
+        start = 0
+        for some in numbers:
+            found = codes[start : start + len(some)]
+            self.codes.take(some - some.dtype.type(self.first), out=found, mode="clip")
+            start += len(some)
+        return codes
 
     def with_room(self, low: int, high: int) -> _Near:
         """The same with a place for all numbers from one to another."""
@@ -131,6 +141,18 @@ class _Near:
         start = first - min(low, first)
         codes[start : start + len(self.codes)] = self.codes
         return _Near(min(low, first), codes, self.texts)
+
+
+def _stretches(column: pl.Series) -> list[NDArray[Any]]:
+    """The cells of a column, a few at a time."""
+    chunks = [chunk.to_numpy() for chunk in column.get_chunks()]
+    return [chunk[at : at + _AT_ONCE] for chunk in chunks for at in range(0, len(chunk), _AT_ONCE)]
+
+
+def highest_code(columns: Iterable[pl.Series]) -> int:
+    """The highest of the engine's codes in some Categorical columns; -1 for none."""
+    highest = [column.to_physical().max() for column in columns]
+    return max((int(code) for code in highest if code is not None), default=-1)  # type: ignore[arg-type]
 
 
 def has_few(values: pl.Series) -> bool:
@@ -162,21 +184,39 @@ class Coding:
 
     def __call__(self, frame: pl.DataFrame) -> pl.DataFrame:
         """The lines with these columns as Categorical text."""
-        near = {name: self._of_near(frame[name]) for name in self.columns}
-        coded = [pl.Series(name, codes) for name, codes in near.items() if codes is not None]
-        hashed = [name for name, codes in near.items() if codes is None]
-        hashes = frame.select(pl.col(hashed).hash())
-        for name in hashed:
-            marks = [each.to_numpy() for each in hashes[name].get_chunks() if len(each)]
-            codes, begins, lengths = self._books[name].look_up(marks)
-            if begins.size:
-                new = self._learnt(frame[name].gather(begins))
-                codes[_spans(begins, lengths)] = np.repeat(new, lengths)
+        coded = []
+        for name, codes in self.codes(frame).items():
             cells = pl.Series(name, codes)
-            if self._books[name].texts.null_count():
-                cells = cells.set(pl.Series(codes == _NONE), None)
-            coded.append(cells)
+            empty = codes == NONE if self.may_be_empty(name) else np.zeros(0, bool)
+            coded.append(cells.set(pl.Series(empty), None) if empty.any() else cells)
         return frame.with_columns(coded).with_columns(pl.col(self.columns).cat.to(pl.Categorical))
+
+    def codes(self, frame: pl.DataFrame) -> dict[str, NDArray[np.uint32]]:
+        """What stands for the text of these columns in each line: the engine's own codes, or NONE."""
+        near = {name: self._of_near(frame[name]) for name in self.columns}
+        hashes = frame.select(pl.col(name for name, codes in near.items() if codes is None).hash())
+        return {
+            name: self._of_hashes(frame[name], hashes[name]) if codes is None else codes
+            for name, codes in near.items()
+        }
+
+    @property
+    def most(self) -> int:
+        """What all codes so far are below."""
+        books, near = self._books.values(), self._near.values()
+        return 1 + highest_code([*(book.texts for book in books), *(known.texts for known in near)])
+
+    def may_be_empty(self, name: str) -> bool:
+        """Whether a column has had an empty cell."""
+        return self._books[name].texts.null_count() > 0
+
+    def _of_hashes(self, column: pl.Series, hashes: pl.Series) -> NDArray[np.uint32]:
+        """The codes of the cells of a column by their hashes."""
+        codes, begins, lengths = self._books[column.name].look_up(_stretches(hashes))
+        if begins.size:
+            new = self._learnt(column.gather(begins))
+            codes[_spans(begins, lengths)] = np.repeat(new, lengths)
+        return codes
 
     def _of_near(self, column: pl.Series) -> NDArray[np.uint32] | None:
         """The codes of dates or whole numbers that lie near each other; None for any other column."""
@@ -187,11 +227,14 @@ class Coding:
         known = self._near.get(column.name) or _Near(low, np.zeros(0, np.uint32), _NO_TEXTS)
         if max(high - known.first, known.first + len(known.codes) - low) >= _MOST_NEAR:
             return None
-        values = numbers.to_numpy()
+        values = _stretches(numbers)
         codes = known.with_room(low, high).look_up(values)
-        unknown = codes == _UNKNOWN
-        if unknown.any():
-            codes = self._met(column.filter(pl.Series(unknown)).unique(), known).look_up(values)
+        if codes.max() == _UNKNOWN:
+            there = np.zeros(high - low + 1, bool)
+            for some in values:
+                there[some - some.dtype.type(low)] = True
+            distinct = pl.Series(column.name, np.flatnonzero(there) + low).cast(column.dtype)
+            codes = self._met(distinct, known).look_up(values)
         return codes
 
     def _met(self, distinct: pl.Series, known: _Near) -> _Near:
@@ -200,9 +243,11 @@ class Coding:
         with self._learning:
             known = self._near.get(name, known)
             wide = known.with_room(int(numbers.min()), int(numbers.max()))  # type: ignore[arg-type]
-            told = self._texts_of(distinct)
+            places = numbers.to_numpy().astype(np.int64) - wide.first
+            new = wide.codes[places] == _UNKNOWN
+            told = self._texts_of(distinct.filter(pl.Series(new)))
             codes = wide.codes.copy()
-            codes[numbers.to_numpy().astype(np.int64) - wide.first] = told.to_physical().to_numpy()
+            codes[places[new]] = told.to_physical().to_numpy()
             met = self._near[name] = _Near(wide.first, codes, pl.concat((wide.texts, told.alias(""))))
         return met
 
@@ -214,7 +259,7 @@ class Coding:
             distinct = values.unique()
             told = self._texts_of(distinct)
             hashes = np.concatenate((book.hashes, distinct.hash().to_numpy()))
-            codes = np.concatenate((book.codes, told.to_physical().fill_null(_NONE).to_numpy()))
+            codes = np.concatenate((book.codes, told.to_physical().fill_null(NONE).to_numpy()))
             book = _book(hashes, codes, pl.concat((book.texts, told.alias(""))))
             self._books[name] = book
         return book.look_up([values.hash().to_numpy()])[0]

@@ -15,8 +15,11 @@ from oat_tide.core.periods.calendar import Grid, Kind
 from oat_tide.core.series.reading import DecimalMark, Pattern
 from oat_tide.intake.cells import dates, numbers
 from oat_tide.intake.pace.stretches import counted, gathered
+from oat_tide.intake.table import Table
 
 NO_DAY = np.iinfo(np.int32).min
+_EARLY = 1000
+"""Lines that are the first."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -32,7 +35,7 @@ class Coded:
 
     texts: pl.Series
     counts: NDArray[np.int64]
-    marks: NDArray[np.uint32]
+    marks: NDArray[np.unsignedinteger[Any]]
     places: NDArray[np.int64]
 
     def spread(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:
@@ -51,6 +54,13 @@ class Coded:
         table = np.zeros(int(self.places.max(initial=0)) + 1, values.dtype)
         table[self.places] = values
         return table
+
+
+def _by_codes(name: str, codes: NDArray[np.unsignedinteger[Any]], texts: pl.Series) -> Coded:
+    """The distinct texts of a column that is kept by codes."""
+    counts = counted(codes, len(texts))
+    places = np.flatnonzero(counts)
+    return Coded(texts.gather(places).alias(name), counts[places], codes, places)
 
 
 def coded(column: pl.Series) -> Coded:
@@ -74,15 +84,27 @@ def marked(cells: pl.Series) -> tuple[NDArray[np.uint32], int]:
 class Coder:
     """The columns of the lines by their distinct texts, each looked at once."""
 
-    def __init__(self, frame: pl.DataFrame) -> None:
-        self.frame = frame
+    def __init__(self, table: Table) -> None:
+        self.table = table
         self._kept: dict[str, Coded] = {}
 
     def __call__(self, name: str) -> Coded:
         """A column of the lines."""
         if name not in self._kept:
-            self._kept[name] = coded(self.frame[name])
+            codes = self.table.codes.get(name)
+            known = _by_codes(name, codes, self.table.texts) if codes is not None else coded(self.table[name])
+            self._kept[name] = known
         return self._kept[name]
+
+    def text(self, name: str) -> pl.Series | None:
+        """A column that is kept as text; None for one of few values."""
+        if name in self.table.codes or self.table[name].dtype != pl.String:
+            return None
+        return self.table[name]
+
+    def first(self, name: str) -> pl.Series:
+        """The cells of the first lines."""
+        return self.table.lines(np.arange(min(_EARLY, self.table.height)), (name,))[name]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -112,15 +134,16 @@ class When:
     fiscal: bool = False
 
 
-def when(column: pl.Series, asked: str, coder: Coder, year_start: int = 1) -> When:
+def when(name: str, asked: str, coder: Coder, year_start: int = 1) -> When:
     """Understand a column of dates.
 
     Args:
         asked: "by evidence", "day first" or "month first".
         year_start: the month that fiscal years begin with.
     """
-    plain = _without_times(column)
-    cells = coder(column.name) if plain is column else coded(plain)
+    text = coder.text(name)
+    days_only = None if text is None else _days_of(text)
+    cells, first = (coder(name), coder.first(name)) if days_only is None else (coded(days_only), days_only)
     days = dates.whole_days(cells.texts)
     if days is not None:
         day = days.to_physical().fill_null(NO_DAY).to_numpy()
@@ -129,15 +152,15 @@ def when(column: pl.Series, asked: str, coder: Coder, year_start: int = 1) -> Wh
         order = dates.Order(None, 0, 0, 0)
         week = np.zeros(len(day), np.int8)
         return When(
-            cells, day, never, told, never, week, order, _patterns(shown, cells, _early(plain), day, told)
+            cells, day, never, told, never, week, order, _patterns(shown, cells, _early(first), day, told)
         )
-    name, frame = column.name, pl.DataFrame([dates.fiscal_years(cells.texts)])
+    frame = pl.DataFrame([dates.fiscal_years(cells.texts)])
     order = dates.order_of(frame, name, cells.counts)
-    first = asked == "day first" if asked != "by evidence" else order.day_first
-    if first is None and 2 * order.open > len(column):
-        first = True
+    day_first = asked == "day first" if asked != "by evidence" else order.day_first
+    if day_first is None and 2 * order.open > coder.table.height:
+        day_first = True
     months, found = dates.months_written(cells.texts), dates.found_in(frame, name)
-    day_ = dates.day(name, first, months, year_start, found)
+    day_ = dates.day(name, day_first, months, year_start, found)
     table = frame.select(
         day=day_.to_physical().fill_null(NO_DAY).cast(pl.Int32),
         told=dates.precision(name, months, found).fill_null(0).cast(pl.Int8),
@@ -160,20 +183,15 @@ def when(column: pl.Series, asked: str, coder: Coder, year_start: int = 1) -> Wh
         blank,
         week,
         order,
-        _patterns(table["shown"], cells, _early(plain), day, told),
+        _patterns(table["shown"], cells, _early(first), day, told),
         fiscal,
     )
 
 
-def _without_times(column: pl.Series) -> pl.Series:
-    """Time stamps differ line by line; where all are written alike, their days are few."""
-    if column.dtype != pl.String or not len(column):
-        return column
+def _days_of(column: pl.Series) -> pl.Series | None:
+    """The days of time stamps, which differ line by line while their days are few; None for other text."""
     stamped = column.str.contains(r"^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(?::\d\d(?:\.\d+)?)?$")
-    return column.str.slice(0, 10) if bool(stamped.fill_null(False).all()) else column
-
-
-_EARLY = 1000
+    return column.str.slice(0, 10) if len(column) and bool(stamped.fill_null(False).all()) else None
 
 
 def _early(column: pl.Series) -> pl.Series:
@@ -259,16 +277,17 @@ class Beside:
     separator: str = ""
 
 
-def much(column: pl.Series, coder: Coder, beside: Beside) -> Much:
+def much(name: str, coder: Coder, beside: Beside) -> Much:
     """Understand a column of figures."""
-    if column.dtype == pl.String and beside.asked != "comma":
-        plain = _plain_figures(column)
+    text = coder.text(name)
+    if text is not None and beside.asked != "comma":
+        plain = _plain_figures(text)
         if plain is not None:
             return plain
-    cells = coder(column.name)
+    cells = coder(name)
     if bool(cells.texts.str.contains(_WHOLE).all()):
         return _whole_figures(cells)
-    name, frame = column.name, pl.DataFrame([cells.texts])
+    frame = pl.DataFrame([cells.texts])
     mark = _marked_by(coder, name, beside)
     table = frame.select(
         number=numbers.number(name, mark.comma).fill_null(np.nan),
@@ -321,7 +340,7 @@ def _marked_by(coder: Coder, name: str, beside: Beside) -> DecimalMark:
         comma, by = _beside_it(coder, name, beside)
         if not by:
             comma = told.likely_comma
-    early = numbers.evidence(_early(coder.frame[name]).to_frame(), name)
+    early = numbers.evidence(_early(coder.first(name)).to_frame(), name)
     text = early.open_text or told.open_text or early.sure_text or told.sure_text
     value, other = (_read(text, each) for each in (comma, not comma))
     return DecimalMark(comma, text, value, other, by, told.point if comma else told.comma)
@@ -331,7 +350,7 @@ def _beside_it(coder: Coder, name: str, beside: Beside) -> tuple[bool, str]:
     """What the other columns of numbers say, else what is between fields."""
     point = comma = 0
     for other in beside.others:
-        if other != name and other in coder.frame.columns:
+        if other != name and other in coder.table.columns:
             cells = coder(other)
             told = numbers.evidence(pl.DataFrame([cells.texts]), other, cells.counts)
             point, comma = point + told.point, comma + told.comma

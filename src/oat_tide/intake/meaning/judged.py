@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import cast
 
 import numpy as np
@@ -15,7 +15,8 @@ from oat_tide.core.periods.calendar import date_of, day_number
 from oat_tide.core.series.reading import TOTAL
 from oat_tide.intake.cells import dates, numbers
 from oat_tide.intake.cells.columns import NO_DAY, Coder, Much, When
-from oat_tide.intake.source import FILE, ROW, TORN, Source
+from oat_tide.intake.source import Source
+from oat_tide.intake.table import FILE, ROW, TORN, Table
 from oat_tide.plan.parts.intake import Intake, Mend
 
 _TOTAL_WORD = (
@@ -74,18 +75,19 @@ class Judged:
 
 def mended(source: Source, ask: Intake) -> Source:
     """The lines with the cells that were written anew."""
-    frame = source.frame
     names = {file.name: place for place, file in enumerate(source.files)}
-    for each in ask.mends:
-        if each.file not in names:
-            continue
+    mends = [each for each in ask.mends if each.file in names]
+    if not mends:
+        return source
+    frame = source.frame
+    for each in mends:
         at = frame.select(
             ((pl.col(ROW) == each.row) & (pl.col(FILE) == names[each.file])).arg_true()
         ).to_series()
         if not len(at):
             continue
         frame = _rewritten(frame, source.columns, int(at[0]), each)
-    return replace(source, frame=frame) if frame is not source.frame else source
+    return source.with_frame(frame)
 
 
 def _rewritten(frame: pl.DataFrame, columns: list[str], at: int, mend: Mend) -> pl.DataFrame:
@@ -139,24 +141,23 @@ def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much
     """
     verdicts: dict[str, str] = {each.reason: each.outcome for each in ask.verdicts}
     named = (ask.date, *by)
-    said = _Said(coder.frame.height)
-    _say_torn(coder.frame, said)
+    said = _Said(coder.table.height)
+    _say_torn(coder.table, said)
     _say_too_long(coder, named, said)
     if verdicts.get(TOTAL) != "use":
         _say_totals(coder, named, said)
-    day = _dated(coder.frame, when, verdicts, said)
+    day = _dated(coder.table, when, verdicts, said)
     usual = _say_other_lengths(when, verdicts, said)
     unread = _say_without_figure(much, verdicts, said)
     units, rest = _in_minor_units(much, scale, said)
     return Judged(tuple(said.reasons), said.why, day, units, rest, unread, usual)
 
 
-def _say_torn(frame: pl.DataFrame, said: _Said) -> None:
+def _say_torn(table: Table, said: _Said) -> None:
     """Lines that have not as many fields as the header, those above it apart."""
-    if frame[TORN].null_count() < frame.height:
-        torn = frame[TORN].is_not_null().to_numpy()
-        said.against(torn & (frame[ROW].to_numpy() < _first_whole(frame, torn)), ABOVE)
-        said.against(torn, TORN_LINE)
+    if table.torn is not None:
+        said.against(table.torn & (table[ROW].to_numpy() < _first_whole(table, table.torn)), ABOVE)
+        said.against(table.torn, TORN_LINE)
 
 
 def _say_too_long(coder: Coder, names: tuple[str, ...], said: _Said) -> None:
@@ -167,12 +168,11 @@ def _say_too_long(coder: Coder, names: tuple[str, ...], said: _Said) -> None:
             said.against(coder(name).spread(long), TOO_LONG)
 
 
-def _dated(frame: pl.DataFrame, when: When, verdicts: dict[str, str], said: _Said) -> NDArray[np.int32]:
+def _dated(table: Table, when: When, verdicts: dict[str, str], said: _Said) -> NDArray[np.int32]:
     """The day of each line, where that was ruled the one of the last good line above it."""
     day = when.cells.spread(when.day)
-    above = np.full(frame.height, -1)
-    if "date of the line above" in verdicts.values():
-        above = _line_above(frame, (day != NO_DAY) & said.open)
+    dated = "date of the line above" in verdicts.values()
+    above = _line_above(table, (day != NO_DAY) & said.open) if dated else np.zeros(0, np.int64)
     undated = when.day == NO_DAY
     for cells, reason in ((when.blank, NO_DATE), (when.swapped, SWAPPED), (undated, UNREAD_DATE)):
         if not cells.any():
@@ -238,9 +238,9 @@ def outcomes(reason: str) -> tuple[str, ...]:
     return ("leave out", "use") if reason.startswith("names ") else OUTCOMES.get(reason, ("leave out",))
 
 
-def _first_whole(frame: pl.DataFrame, torn: NDArray[np.bool_]) -> NDArray[np.int64]:
+def _first_whole(table: Table, torn: NDArray[np.bool_]) -> NDArray[np.int64]:
     """For each line the first row of its file that is whole."""
-    files, rows = frame[FILE].to_numpy(), frame[ROW].to_numpy()
+    files, rows = table[FILE].to_numpy(), table[ROW].to_numpy()
     most = np.iinfo(np.int64).max
     firsts = np.full(int(files.max(initial=0)) + 1, most)
     np.minimum.at(firsts, files[~torn], rows[~torn])
@@ -257,10 +257,10 @@ def _say_totals(coder: Coder, columns: tuple[str, ...], said: _Said) -> None:
             said.against(cells.spread(totals), TOTAL)
 
 
-def _line_above(frame: pl.DataFrame, dated: NDArray[np.bool_]) -> NDArray[np.int64]:
+def _line_above(table: Table, dated: NDArray[np.bool_]) -> NDArray[np.int64]:
     """For each line the last dated one above it in its file, -1 where there is none."""
     at = np.maximum.accumulate(np.where(dated, np.arange(len(dated)), -1))
-    files = frame[FILE].to_numpy()
+    files = table[FILE].to_numpy()
     return np.where((at >= 0) & (files[at] == files), at, -1)
 
 

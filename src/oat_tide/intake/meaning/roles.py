@@ -14,7 +14,7 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.intake.cells import dates, numbers
 from oat_tide.intake.meaning import names
 from oat_tide.intake.meaning.shapes import shaped
-from oat_tide.intake.source import Source, whole_lines
+from oat_tide.intake.source import Source
 from oat_tide.plan.parts.intake import Intake, Shape
 
 _SAMPLE = 4000
@@ -59,9 +59,9 @@ def look(source: Source) -> tuple[Look, ...]:
 
 
 def _looked(source: Source) -> tuple[Look, ...]:
-    frame = whole_lines((source.sample or source).frame)
-    step = max(1, frame.height // _SAMPLE)
-    sample = frame.gather_every(step).with_columns(pl.col(pl.Categorical).cast(pl.String))
+    table = (source.sample or source).table
+    some = table.whole_lines(slice(None, None, max(1, table.whole // _SAMPLE)))
+    sample = some.with_columns(pl.col(pl.Categorical).cast(pl.String))
     return tuple(_look(sample, name) for name in source.columns)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -17,7 +17,8 @@ from oat_tide.intake.cells.dates import is_month_name, quarter_of, written_as
 from oat_tide.intake.cells.numbers import TYPED, is_number
 from oat_tide.intake.cells.tongues import month_agreed_on, months_of
 from oat_tide.intake.meaning.names import could_be_member
-from oat_tide.intake.source import COUNT, FILE, MARKS, ROW, TORN, Source, thinned, whole_lines
+from oat_tide.intake.source import Source, thinned
+from oat_tide.intake.table import COUNT, FILE, MARKS, ROW, TORN
 from oat_tide.plan.parts.intake import Intake
 
 PERIOD, FIGURE, COLUMN = "period", "figure", "column"
@@ -63,7 +64,7 @@ class Shaped:
 
 def shaped(source: Source, ask: Intake) -> Shaped:
     """The table as lines, by its content; as it stands where it is so already, or is asked to be left."""
-    if ask.shape == "as it stands" or source.tables or COUNT in source.frame.columns:
+    if ask.shape == "as it stands" or source.tables or COUNT in source.table.columns:
         return Shaped(source)
     if ask.shape == "a column a series":
         return _a_column_a_series(source, series_across(source, sure=False)) or Shaped(source)
@@ -88,7 +89,7 @@ def series_across(source: Source, sure: bool = True) -> tuple[str, ...]:
     Args:
         sure: only where there are several and nothing else, so that no other reading is likely.
     """
-    if COUNT in source.frame.columns:
+    if COUNT in source.table.columns:
         return ()
     cells = {name: _sample(source, name) for name in source.columns}
     dated = [name for name, each in cells.items() if _share(each, written_as) >= _ENOUGH]
@@ -110,7 +111,7 @@ def _a_column_a_series(source: Source, across: tuple[str, ...]) -> Shaped | None
     melted = _melted(source, list(across), names)
     frame = melted.frame.rename({PERIOD: COLUMN})
     said = f"a column a series, {len(across)} of them"
-    return Shaped(replace(melted, frame=frame), said, figure=FIGURE)
+    return Shaped(melted.with_frame(frame), said, figure=FIGURE)
 
 
 _SAMPLES: WeakKeyDictionary[Source, dict[str, list[str]]] = WeakKeyDictionary()
@@ -120,7 +121,7 @@ def _sample(source: Source, name: str) -> list[str]:
     """Filled cells of a column; every shape that is tried asks for the same."""
     kept = _SAMPLES.setdefault(source, {})
     if name not in kept:
-        whole = whole_lines(source.frame).head(_SAMPLE)
+        whole = source.table.whole_lines(slice(_SAMPLE))
         cells = (text.replace(TYPED, "").strip() for text in whole[name].cast(pl.String).to_list() if text)
         kept[name] = [text for text in cells if text]
     return kept[name]
@@ -173,7 +174,7 @@ def _months_across(source: Source, first: int, untold: bool) -> Shaped | None:
     frame = melted.frame.with_columns(
         pl.concat_str(year, pl.col(PERIOD).cast(pl.String)).cast(pl.Categorical).alias(PERIOD)
     )
-    return Shaped(replace(melted, frame=frame), said, untold, (years,) if years else (), PERIOD, FIGURE)
+    return Shaped(melted.with_frame(frame), said, untold, (years,) if years else (), PERIOD, FIGURE)
 
 
 def _others(source: Source, across: list[str]) -> list[str]:
@@ -195,7 +196,7 @@ def _melted(source: Source, across: list[str], names: pl.DataFrame) -> Source:
     What is empty before a row's first figure or after its last is no line.
     """
     others = _others(source, across)
-    marks = [name for name in MARKS if name in source.frame.columns]
+    marks = [name for name in MARKS if name in source.table.columns]
     whole = pl.col(TORN).is_null()
     good = source.frame.filter(whole).with_row_index("\N{PILCROW SIGN}at")
     good = good.with_columns(pl.col(across).cast(pl.String))
@@ -212,7 +213,7 @@ def _melted(source: Source, across: list[str], names: pl.DataFrame) -> Source:
     long = long.select(*marks, *others, PERIOD, FIGURE)
     torn = source.frame.filter(~whole).select(*marks, *others)
     frame = pl.concat([long, torn], how="diagonal_relaxed").sort(FILE, ROW, maintain_order=True)
-    return replace(source, frame=thinned(frame))
+    return source.with_frame(thinned(frame))
 
 
 def _in_parts(source: Source) -> Shaped | None:
@@ -266,12 +267,12 @@ def _with_date(source: Source, column: str, years: str, name: str, part: str) ->
     end = pl.col(name).cast(pl.String).replace_strict(ends, default=None, return_dtype=pl.String)
     year = pl.col(years).cast(pl.String).str.strip_chars()
     frame = source.frame.with_columns(pl.concat_str(year, end).cast(pl.Categorical).alias(column))
-    return replace(source, frame=frame)
+    return source.with_frame(frame)
 
 
 def _numbers_of(source: Source, name: str, part: str) -> dict[str, int]:
     """The number of the month, quarter or week that each distinct text of a column names."""
-    texts = [text for text in source.frame[name].unique().cast(pl.String).to_list() if text]
+    texts = [text for text in source.table[name].unique().cast(pl.String).to_list() if text]
     months = months_of(texts)
     found = {}
     for text in texts:
@@ -295,14 +296,14 @@ def _bare_months(source: Source, first: int, untold: bool) -> Shaped | None:
     if not name:
         return None
     numbers = _numbers_of(source, name, part)
-    parts = source.frame[name].cast(pl.String).replace_strict(numbers, default=0, return_dtype=pl.Int32)
+    parts = source.table[name].cast(pl.String).replace_strict(numbers, default=0, return_dtype=pl.Int32)
     others = [
         n
         for n, each in cells.items()
         if n != name and each and not _share(each, is_number) >= 0.6 and len(set(each)) < len(each) / 2
     ]
     keys = source.frame.select(pl.struct(others).rank("dense")).to_series() if others else None
-    which = keys.cast(pl.Int64).to_numpy() if keys is not None else np.zeros(source.frame.height, np.int64)
+    which = keys.cast(pl.Int64).to_numpy() if keys is not None else np.zeros(source.table.height, np.int64)
     year = _years_of(parts.fill_null(0).to_numpy(), which)
     told = [
         f"{first + int(y)}{_ENDS[part].format(number)}" if number else None
@@ -311,7 +312,7 @@ def _bare_months(source: Source, first: int, untold: bool) -> Shaped | None:
     column = f"{name} with its year"
     frame = source.frame.with_columns(pl.Series(column, told, pl.String).cast(pl.Categorical))
     said = f"{part}s without a year; the first is taken for {first}"
-    return Shaped(replace(source, frame=frame), said, untold, (name,), column)
+    return Shaped(source.with_frame(frame), said, untold, (name,), column)
 
 
 _NAMES: dict[str, Callable[[str], object]] = {"month": is_month_name, "quarter": quarter_of}
@@ -339,9 +340,7 @@ def _ordinals(source: Source, first: int, untold: bool) -> Shaped | None:
             column = f"{name} with its year"
             year = (number + first - 1).cast(pl.String).cast(pl.Categorical).alias(column)
             said = f"years by their number; year 1 is taken for {first}"
-            return Shaped(
-                replace(source, frame=source.frame.with_columns(year)), said, untold, (name,), column
-            )
+            return Shaped(source.with_frame(source.frame.with_columns(year)), said, untold, (name,), column)
     return None
 
 

@@ -148,7 +148,7 @@ def _taken_over(told: tuple[str, Source]) -> Source:
 
     folder, source = told
     try:
-        return replace(source, frame=handed.taken_over(Path(folder)))
+        return replace(source, table=handed.taken_over(Path(folder)))
     finally:
         shutil.rmtree(folder, ignore_errors=True)
 
@@ -176,6 +176,7 @@ def _read(line: Connection, reader: Callable[..., Source], args: tuple[object, .
     import polars as pl
 
     from oat_tide.intake.origins import handed
+    from oat_tide.intake.table import Table
 
     last = 0.0
 
@@ -191,8 +192,8 @@ def _read(line: Connection, reader: Callable[..., Source], args: tuple[object, .
         return "raised", _plain(error)
     shelf = str(_SHELF) if os.access(_SHELF, os.W_OK) else None
     folder = tempfile.mkdtemp(prefix="oat-tide-lines-", dir=shelf)
-    handed.hand_over(source.frame, Path(folder))
-    return "read", (folder, replace(source, frame=pl.DataFrame()))
+    handed.hand_over(source.table, Path(folder))
+    return "read", (folder, replace(source, table=Table.of(pl.DataFrame())))
 
 
 def _plain(error: Exception) -> Exception:

@@ -13,7 +13,7 @@ import numpy as np
 import polars as pl
 
 from oat_tide.intake.cells.numbers import TYPED
-from oat_tide.intake.source import ROW
+from oat_tide.intake.table import ROW
 
 OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
 REPEATED, _ROWS_REPEATED = f"{OFFICE}number-columns-repeated", f"{OFFICE}number-rows-repeated"

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
+import numpy as np
 import polars as pl
+from numpy.typing import NDArray
 
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.cells.codes import Coding
+from oat_tide.intake.cells.codes import NONE, Coding
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.origins.headings import check_width, told_apart
 from oat_tide.intake.pace.ahead import ahead
-from oat_tide.intake.source import FILE, ROW, TORN, Source, content, made
+from oat_tide.intake.source import Source, content, of_one_file
+from oat_tide.intake.table import FILE, ROW, TORN, Table, known_texts
 
 MAGIC = b"PAR1"
 _AT_ONCE, _SAMPLED = 1 << 19, 100_000
@@ -47,41 +50,68 @@ def open_parquet(path: Path, tell: Tell = unheard) -> Source:
         lines = pl.scan_parquet(path).rename(dict(zip(schema, names, strict=True)))
         lines = lines.select(_hashable(name, kind) for name, kind in plain.items())
         rows = int(lines.select(pl.len()).collect().item())
-        pieces = list(_pieces(lines, rows, {name: _told(name, kind) for name, kind in plain.items()}, tell))
+        table = _table(lines, rows, {name: _told(name, kind) for name, kind in plain.items()}, tell)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException, OSError) as error:
         raise Trouble(f"{path.name} is damaged or cut short: {error}. Write it anew.") from error
     if not rows:
         raise Trouble(f"{path.name} holds no lines. Choose a file with sales lines.")
-    frame = pl.concat(pieces, rechunk=True).select(
-        pl.int_range(1, pl.len() + 1, dtype=pl.Int64).alias(ROW),
-        pl.lit(None, pl.Categorical).alias(TORN),
-        pl.lit(0, pl.UInt16).alias(FILE),
-        pl.all(),
-    )
     left = len(schema) - len(plain)
     form = "Parquet" + (f", {left} columns that are no plain values left out" if left else "")
     anew = [name for name, was in zip(names, schema, strict=True) if name != " ".join(was.split())]
     form += f", columns without a name of their own called {', '.join(anew[:6])}" if anew else ""
     status = path.stat()
-    mark = f"{status.st_size} {status.st_mtime_ns} {content(frame)}"
-    return made(path.name, form, frame, mark.encode())
+    mark = f"{status.st_size} {status.st_mtime_ns} {content(table)}"
+    return of_one_file(path.name, form, table, mark.encode())
 
 
 def _is_plain(kind: pl.DataType) -> bool:
     return not kind.is_nested() and kind not in (pl.Binary, pl.Duration, pl.Null)
 
 
-def _pieces(lines: pl.LazyFrame, rows: int, told: dict[str, pl.Expr], tell: Tell) -> Iterator[pl.DataFrame]:
+def _table(lines: pl.LazyFrame, rows: int, told: dict[str, pl.Expr], tell: Tell) -> Table:
     """The lines as text, what has few values by codes: of those each value is told once."""
     coding = Coding(lines.head(_SAMPLED).collect(), told)
     rest = [told[name] for name in told if name not in coding.columns]
 
-    def piece(start: int) -> pl.DataFrame:
-        return coding(lines.slice(start, _AT_ONCE).collect()).with_columns(rest)
+    def piece(start: int) -> tuple[dict[str, _Codes], pl.DataFrame]:
+        frame = lines.slice(start, _AT_ONCE).collect()
+        return {name: _narrow(codes) for name, codes in coding.codes(frame).items()}, frame.select(rest)
 
-    for start, frame in ahead(range(0, rows, _AT_ONCE), piece):
+    pieces: dict[str, list[_Codes]] = {name: [] for name in coding.columns}
+    frames = [lines.head(0).collect().select(rest)]
+    for start, (codes, frame) in ahead(range(0, rows, _AT_ONCE), piece):
         tell(min(start + _AT_ONCE, rows) / rows)
-        yield frame
+        frames.append(frame)
+        for name, some in codes.items():
+            pieces[name].append(some)
+    plain = pl.concat(frames, rechunk=True)
+    texts = known_texts(coding.most)
+    return Table(
+        (ROW, TORN, FILE, *told),
+        rows,
+        {name: plain[name] for name in plain.columns},
+        {name: _joined(some, len(texts) - 1, coding.may_be_empty(name)) for name, some in pieces.items()},
+        texts,
+    )
+
+
+_Codes = NDArray[np.unsignedinteger[Any]]
+_WIDEST = np.iinfo(np.uint16).max
+
+
+def _narrow(codes: NDArray[np.uint32]) -> _Codes:
+    """Codes in 16 bits where they fit, NONE as the last number that there is."""
+    if codes.max(initial=0) < _WIDEST or codes[codes != NONE].max(initial=0) < _WIDEST:
+        return codes.astype(np.uint16)
+    return codes
+
+
+def _joined(pieces: list[_Codes], empty: int, may_be_empty: bool) -> _Codes:
+    """The codes of all lines, with one for empty cells."""
+    if may_be_empty:
+        pieces = [np.where(some == np.iinfo(some.dtype).max, empty, some) for some in pieces]
+    codes: _Codes = np.concatenate((np.zeros(0, np.uint16), *pieces))
+    return codes.astype(np.min_scalar_type(empty)) if may_be_empty else codes
 
 
 def _hashable(name: str, kind: pl.DataType) -> pl.Expr:

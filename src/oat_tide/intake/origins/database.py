@@ -20,7 +20,8 @@ from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.file_names import path_of, shown
 from oat_tide.intake.origins import sqlite, vault
 from oat_tide.intake.origins.headings import told_apart
-from oat_tide.intake.source import COUNT, ROW, TORN, File, Source, made, thinned
+from oat_tide.intake.source import File, Source, made, thinned
+from oat_tide.intake.table import COUNT, ROW, TORN
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.sources import Sources
 

@@ -17,7 +17,8 @@ from oat_tide.intake.cells.codes import Coding
 from oat_tide.intake.origins import headings
 from oat_tide.intake.origins.text import LONGEST, Text, open_text
 from oat_tide.intake.pace.ahead import ahead
-from oat_tide.intake.source import FILE, ROW, TORN, Source, content, made
+from oat_tide.intake.source import Source, content, made
+from oat_tide.intake.table import FILE, ROW, TORN, Table
 from oat_tide.plan.parts.sources import Sources
 
 DELIMITERS = {"commas": ",", "semicolons": ";", "tabs": "\t", "bars": "|"}
@@ -59,7 +60,7 @@ def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -
     said = next(words for words, mark in DELIMITERS.items() if mark == delimiter)
     words = f"{text.form}, separated by {said}" + ("" if has_header else ", no header")
     status = path.stat()
-    mark = f"{ask.delimiter} {status.st_size} {status.st_mtime_ns} {content(frame)}"
+    mark = f"{ask.delimiter} {status.st_size} {status.st_mtime_ns} {content(Table.of(frame))}"
     return made(path.name, words, frame, mark.encode())
 
 

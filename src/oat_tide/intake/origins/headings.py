@@ -7,7 +7,8 @@ import polars as pl
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake.cells.dates import is_month_name, written_as
 from oat_tide.intake.cells.numbers import TYPED, is_number
-from oat_tide.intake.source import MARKS, MOST_COLUMNS, ROW, TORN
+from oat_tide.intake.source import MOST_COLUMNS
+from oat_tide.intake.table import MARKS, ROW, TORN
 
 LOOKED_AT = 200
 """Rows that are looked at for the header."""

@@ -10,7 +10,8 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.intake.cells.dates import is_month_name, written_as
 from oat_tide.intake.cells.numbers import is_number
 from oat_tide.intake.origins import headings
-from oat_tide.intake.source import ROW, Source, made, thinned
+from oat_tide.intake.source import Source, made, thinned
+from oat_tide.intake.table import ROW
 
 NAME = "typed figures"
 _CUTS = ("\t", ";", "|")

@@ -20,7 +20,8 @@ from oat_tide.intake.cells.numbers import is_number
 from oat_tide.intake.origins import headings
 from oat_tide.intake.origins.cell_types import Corner, corner
 from oat_tide.intake.origins.sparse import gathered
-from oat_tide.intake.source import ROW, Source, made, stacked, thinned
+from oat_tide.intake.source import Source, made, stacked, thinned
+from oat_tide.intake.table import ROW
 from oat_tide.plan.container import BROKEN_ARCHIVE
 from oat_tide.plan.parts.sources import Sources
 
@@ -77,7 +78,7 @@ def open_workbook(path: Path, ask: Sources = Sources(), tell: Tell = unheard) ->
         found.append(_sheet(book, name, ask.block, mark))
         tell(0.5 + 0.5 * (place + 1) / len(sheets))
     whole = stacked(found, path.name)
-    return Source(path.name, whole.files, whole.frame, whole.stamp, sheets=book.sheets, hidden=book.hidden)
+    return Source(path.name, whole.files, whole.table, whole.stamp, sheets=book.sheets, hidden=book.hidden)
 
 
 class _Book:

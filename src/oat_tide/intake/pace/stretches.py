@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 _T = TypeVar("_T")
-_AT_ONCE = 1 << 17
+_AT_ONCE = 1 << 16
 """Lines looked at together: few enough to stay near the processor."""
 
 
@@ -25,12 +25,17 @@ def gathered(*looked_up: tuple[NDArray[Any], NDArray[Any]], out: NDArray[Any] | 
     into = np.empty(len(places), first.dtype) if out is None else out
 
     def gather(stretches: list[slice]) -> None:
+        # Room for each stretch anew would take longer than the looks into the tables.
+        room = np.empty(_AT_ONCE, first.dtype)
         for some in stretches:
-            np.take(first, places[some], out=into[some], mode="clip")
+            found = into[some]
+            np.take(first, places[some], out=found, mode="clip")
+            also = room[: len(found)]
             for table, more in others:
-                into[some] += np.take(table, more[some], mode="clip")
+                np.take(table, more[some], out=also, mode="clip")
+                found += also
 
-    _shared(gather, len(places))
+    shared(gather, len(places))
     return into
 
 
@@ -43,7 +48,7 @@ def counted(places: NDArray[Any], size: int) -> NDArray[np.int64]:
             out += np.bincount(places[some], minlength=size)
         return out
 
-    return sum(_shared(count, len(places), 4 * size), np.zeros(size, np.int64))
+    return sum(shared(count, len(places), 4 * size), np.zeros(size, np.int64))
 
 
 def _stretches(count: int, least: int = 0) -> list[slice]:
@@ -51,7 +56,7 @@ def _stretches(count: int, least: int = 0) -> list[slice]:
     return [slice(start, start + step) for start in range(0, count, step)]
 
 
-def _shared(work: Callable[[list[slice]], _T], count: int, least: int = 0) -> list[_T]:
+def shared(work: Callable[[list[slice]], _T], count: int, least: int = 0) -> list[_T]:
     """What two threads make of the two halves of many lines, each a stretch at a time.
 
     Args:

@@ -22,7 +22,8 @@ from oat_tide.intake.meaning.names import suited
 from oat_tide.intake.meaning.rhythm import Rhythm, rhythm
 from oat_tide.intake.meaning.shapes import UNTOLD_YEAR, Shaped, series_across
 from oat_tide.intake.pace.stretches import counted
-from oat_tide.intake.source import FILE, ROW, TORN, Source, whole_lines
+from oat_tide.intake.source import Source
+from oat_tide.intake.table import FILE, ROW, TORN, Table
 from oat_tide.intake.totals.sums import Lines, Totals
 from oat_tide.plan.parts.intake import Intake
 
@@ -94,10 +95,10 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
         decimals=figures.places,
         unread=int(facts.unread.count.sum()) if facts.unread else 0,
         copies=copies,
-        asides=_asides(shape.source.frame, why, reasons, lines.counts, files),
-        list_aside=partial(_list_aside, shape.source.frame, why, reasons, files),
+        asides=_asides(shape.source.table, why, reasons, lines.counts, files),
+        list_aside=partial(_list_aside, shape.source.table, why, reasons, files),
         years=_by_year(facts.days, starts, facts.scale),
-        scenarios=_scenarios(shape.source.frame, ask)[:_FEW_SCENARIOS],
+        scenarios=_scenarios(shape.source.table, ask)[:_FEW_SCENARIOS],
         history=ask.actual if ask.scenario else "",
         asks_year=shape.asks_year,
         may_run_on=not ask.running and _runs_on(lines),
@@ -124,7 +125,7 @@ def _reasons(facts: Facts) -> tuple[NDArray[np.int8], tuple[str, ...]]:
 
 
 def _list_aside(
-    frame: pl.DataFrame,
+    table: Table,
     why: NDArray[np.int8],
     reasons: tuple[str, ...],
     files: list[str],
@@ -135,15 +136,15 @@ def _list_aside(
     at = np.flatnonzero(why)[start:stop]
     return [
         (files[file], row, reasons[why[place]], text)
-        for place, (file, row, text) in zip(at, _texts(frame, at), strict=True)
+        for place, (file, row, text) in zip(at, _texts(table, at), strict=True)
     ]
 
 
-def _scenarios(frame: pl.DataFrame, ask: Intake) -> tuple[str, ...]:
+def _scenarios(table: Table, ask: Intake) -> tuple[str, ...]:
     """The members of the scenario column."""
     if not ask.scenario:
         return ()
-    return tuple(sorted({" ".join(str(t).split()) for t in frame[ask.scenario].unique().drop_nulls()}))
+    return tuple(sorted({" ".join(str(t).split()) for t in table[ask.scenario].unique().drop_nulls()}))
 
 
 def _unit(ask: Intake) -> str:
@@ -197,7 +198,7 @@ def _ties(facts: Facts, amounts: Exact) -> tuple[FileTie, ...]:
     if len(files) == 1 and not status.any():
         groups, exact = None, [*amounts(None, 1), *[Decimal(0)] * (_KINDS - 1)]
     else:
-        groups = facts.shape.source.frame[FILE].to_numpy().astype(np.int32) * _KINDS + status
+        groups = facts.shape.source.table[FILE].to_numpy().astype(np.int32) * _KINDS + status
         exact = amounts(groups, size)
     many = _many(lines, groups, size)
     used = _used(lines, groups, size, facts.scale)
@@ -235,16 +236,16 @@ def _used(lines: Lines, groups: NDArray[np.int32] | None, size: int, scale: floa
     return [_amount(whole, left, scale) for whole, left in zip(units, rest, strict=True)]
 
 
-def _texts(frame: pl.DataFrame, at: NDArray[np.int64]) -> list[tuple[int, int, str]]:
+def _texts(table: Table, at: NDArray[np.int64]) -> list[tuple[int, int, str]]:
     """File, row and the whole text of some lines."""
-    some = frame[at]
+    some = table.lines(at)
     names = [name for name in some.columns if not name.startswith("\N{PILCROW SIGN}")]
     cells = pl.concat_str([shown(pl.col(name)).fill_null("") for name in names], separator=" | ")
     return some.select(FILE, ROW, text=pl.coalesce(pl.col(TORN).cast(pl.String), cells)).rows()
 
 
 def _asides(
-    frame: pl.DataFrame,
+    table: Table,
     why: NDArray[np.int8],
     reasons: tuple[str, ...],
     counts: NDArray[np.int64] | None,
@@ -254,15 +255,14 @@ def _asides(
     for place in range(1, len(reasons)):
         at = np.flatnonzero(why == place)
         if at.size:
-            file, row, text = _texts(frame, at[:1])[0]
+            file, row, text = _texts(table, at[:1])[0]
             many = at.size if counts is None else int(counts[at].sum())
             found.append(Aside(reasons[place], many, files[file], row, text, judged.outcomes(reasons[place])))
     return tuple(sorted(found, key=lambda each: -each.count))
 
 
 def _preview(source: Source) -> tuple[tuple[str, ...], ...]:
-    frame = (source.sample or source).frame
-    whole = whole_lines(frame).head(_PREVIEWED).select(source.columns)
+    whole = (source.sample or source).table.whole_lines(slice(_PREVIEWED)).select(source.columns)
     return tuple(tuple(cell or "" for cell in row) for row in whole.select(shown(pl.all())).rows())
 
 
@@ -280,7 +280,7 @@ def _notes(
         notes.append(
             f"Dates like 05/03/2024 are read {first} first: {sure:,} of those written can only be read so."
         )
-    elif ask.order == "by evidence" and 2 * order.open > source.frame.height:
+    elif ask.order == "by evidence" and 2 * order.open > source.table.height:
         notes.append(f"Nothing settles whether day or month comes first in {ask.date}; read day first.")
     if any("zone" in pattern.shown for pattern in dated.patterns):
         notes.append("Times with a zone count for the day that is written.")

@@ -24,7 +24,8 @@ from oat_tide.intake.meaning import judged, roles
 from oat_tide.intake.meaning.keys import Keyed, keyed
 from oat_tide.intake.meaning.shapes import COLUMN, Shaped, shaped
 from oat_tide.intake.pace.stretches import gathered
-from oat_tide.intake.source import COUNT, FILE, ROW, Source
+from oat_tide.intake.source import Source
+from oat_tide.intake.table import COUNT, FILE, ROW, Table
 from oat_tide.intake.totals.facts import Facts, reading_of
 from oat_tide.intake.totals.sums import Lines, Totals, totals
 from oat_tide.plan.parts.intake import Intake
@@ -43,7 +44,7 @@ class Sales:
         stamp: the recipe: the content and how it was read.
         reading: the plain facts.
         keys: the series, sorted.
-        frame: the lines, in the shape they were brought to.
+        table: the lines, in the shape they were brought to.
         day: of each line.
         key: of each line, the place of its series; -1 for a line that makes no history.
         units: of each line, whole minor units.
@@ -58,7 +59,7 @@ class Sales:
     stamp: Hashable
     reading: Reading
     keys: tuple[Key, ...]
-    frame: pl.DataFrame
+    table: Table
     day: NDArray[np.int32]
     key: NDArray[np.int32]
     units: NDArray[np.integer]
@@ -129,23 +130,23 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     shape = shaped(judged.mended(source, ask), ask)
     ask = _fitted(source, shape, ask)
     _check_roles(shape, ask)
-    frame = shape.source.frame
-    task = _Task(source, shape, ask, Coder(frame), year_start)
+    table = shape.source.table
+    task = _Task(source, shape, ask, Coder(table), year_start)
     with ThreadPoolExecutor(1) as beside:
         # Copies take as long to find as the rest takes to understand, and nothing waits for them.
-        copied = beside.submit(lambda: _repeated(_line_marks(frame, shape.source.columns)))
+        copied = beside.submit(lambda: _repeated(_line_marks(table, shape.source.columns)))
         return _understood(task, copied, tell, recipe)
 
 
 def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) -> Sales:
     """The lines understood, as `read` gives them."""
-    ask, coder, frame = task.ask, task.coder, task.coder.frame
-    dated = when(frame[ask.date], ask.order, coder, task.year_start)
+    ask, coder, table = task.ask, task.coder, task.coder.table
+    dated = when(ask.date, ask.order, coder, task.year_start)
     tell(0.3)
     figures, also = _figures(task.source, task.shape, ask, coder)
     tell(0.5)
     scale, exact = _scale((figures, *also.values()))
-    columns = tuple(name for name in ask.by if name in frame.columns)
+    columns = tuple(name for name in ask.by if name in table.columns)
     judgement = judged.judge(coder, ask, columns, dated, figures, scale)
     chosen = _chosen(task, judgement)
     good, used, unread = chosen.good, chosen.used, chosen.unread
@@ -156,7 +157,7 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
         runs = _runs(task, judgement, found, chosen)
         units, rest = runs.taken_apart(units), None if rest is None else runs.taken_apart(rest)
         amounts = _closing(figures, runs)
-    counts = frame[COUNT].to_numpy() if COUNT in frame.columns else None
+    counts = table[COUNT].to_numpy() if COUNT in table.columns else None
     lines = Lines(judgement.day, found.key, units, good, used, counts, rest)
     days, not_read = totals(lines, used), totals(lines, unread) if unread.any() else None
     beside = _beside(also, chosen.scenario, lines, scale)
@@ -182,7 +183,7 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
         stamp=recipe,
         reading=reading,
         keys=found.keys,
-        frame=frame,
+        table=table,
         day=judgement.day,
         key=found.key if used.all() else np.where(used, found.key, -1).astype(np.int32),
         units=units,
@@ -198,7 +199,7 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
 def _chosen(task: _Task, judgement: judged.Judged) -> _Chosen:
     """The lines that make the history: those that can be used, copies and other scenarios apart."""
     ask, coder = task.ask, task.coder
-    good, units, rest = _without_copies(coder.frame, task.shape, ask, judgement)
+    good, units, rest = _without_copies(coder.table, task.shape, ask, judgement)
     if not good.any():
         raise _nothing_left(task.source, ask, judgement)
     if not ask.scenario:
@@ -224,16 +225,16 @@ def _figures(source: Source, shape: Shaped, ask: Intake, coder: Coder) -> tuple[
     looks = roles.look(shape.source)
     others = tuple(each.name for each in looks if each.numbers >= roles.ENOUGH and each.name != ask.date)
     beside = Beside(ask.decimal, others, source.separator)
-    return _measure(coder, ask, beside), {name: much(coder.frame[name], coder, beside) for name in ask.also}
+    return _measure(coder, ask, beside), {name: much(name, coder, beside) for name in ask.also}
 
 
 def _without_copies(
-    frame: pl.DataFrame, shape: Shaped, ask: Intake, judgement: judged.Judged
+    table: Table, shape: Shaped, ask: Intake, judgement: judged.Judged
 ) -> tuple[NDArray[np.bool_], NDArray[np.integer], NDArray[np.float64] | None]:
     """The lines that count with their figures, exact copies left out where that is asked."""
     good, units, rest = judgement.why == 0, judgement.units, judgement.rest
     if any(each.reason == COPY and each.outcome == "leave copies out" for each in ask.verdicts):
-        good &= pl.Series(_line_marks(frame, shape.source.columns)).is_first_distinct().to_numpy()
+        good &= pl.Series(_line_marks(table, shape.source.columns)).is_first_distinct().to_numpy()
         units = np.where(good, units, 0)
         rest = None if rest is None else np.where(good, rest, 0.0)
     return good, units, rest
@@ -292,7 +293,7 @@ def _settled(ask: Intake) -> Intake:
 
 def _fitted(source: Source, shape: Shaped, ask: Intake) -> Intake:
     """The roles for the shape at hand: those that belong to another one are found anew."""
-    columns = shape.source.frame.columns
+    columns = shape.source.table.columns
     gone = [name for name in (ask.date, ask.value, *ask.by) if name and name not in columns]
     gone = [name for name in gone if name not in {level.name for level in ask.levels}]
     if not gone:
@@ -312,7 +313,7 @@ def _fitted(source: Source, shape: Shaped, ask: Intake) -> Intake:
 
 def _check_roles(shape: Shaped, ask: Intake) -> None:
     levels = {level.name for level in ask.levels}
-    columns = shape.source.frame.columns
+    columns = shape.source.table.columns
     asked = (
         ask.date,
         ask.value,
@@ -338,11 +339,10 @@ def _check_roles(shape: Shaped, ask: Intake) -> None:
 
 def _measure(coder: Coder, ask: Intake, beside: Beside) -> Much:
     """The figures of the lines; with a second measure, their product."""
-    frame = coder.frame
-    one = much(frame[ask.value], coder, beside)
+    one = much(ask.value, coder, beside)
     if not ask.times:
         return one
-    other = much(frame[ask.times], coder, beside)
+    other = much(ask.times, coder, beside)
     with np.errstate(over="ignore", invalid="ignore"):
         product = one.spread(one.number) * other.spread(other.number)
     places = one.places + other.places
@@ -370,20 +370,19 @@ def _is_actual(texts: pl.Series, actual: str) -> NDArray[np.bool_]:
     return (texts.fill_null("").str.strip_chars() == actual).to_numpy()
 
 
-def _line_marks(frame: pl.DataFrame, columns: list[str]) -> NDArray[np.uint64]:
+def _line_marks(table: Table, columns: list[str]) -> NDArray[np.uint64]:
     """A number a line that only lines alike share; with 64 bits, others hardly ever."""
-    if COUNT in frame.columns:
-        return np.arange(frame.height, dtype=np.uint64)
+    if COUNT in table.columns:
+        return np.arange(table.height, dtype=np.uint64)
     looked_up, hashes = [], []
     for place, name in enumerate(columns):
-        cells = frame[name]
-        if cells.dtype == pl.Categorical:
-            # Every text has a number of its own; the sum of them tells the line.
-            codes, size = marked(cells)
-            looked_up.append((_scattered(np.arange(size, dtype=np.uint64) + np.uint64(place << 32)), codes))
-        else:
-            hashes.append(cells.hash(place).to_numpy())
-    marks = gathered(*looked_up) if looked_up else np.zeros(frame.height, np.uint64)
+        if name not in table.codes and table[name].dtype != pl.Categorical:
+            hashes.append(table[name].hash(place).to_numpy())
+            continue
+        # Every text has a number of its own; the sum of them tells the line.
+        codes, size = (table.codes[name], len(table.texts)) if name in table.codes else marked(table[name])
+        looked_up.append((_scattered(np.arange(size, dtype=np.uint64) + np.uint64(place << 32)), codes))
+    marks = gathered(*looked_up) if looked_up else np.zeros(table.height, np.uint64)
     for each in hashes:
         marks += each
     return marks
@@ -474,8 +473,7 @@ def lines_of(sales: Sales, grid: Grid, key: Key, period: int) -> pl.DataFrame:
         latest = np.full(len(sales.keys), first - 1)
         np.maximum.at(latest, sales.key[at], sales.day[at])
         at = at[sales.day[at] == latest[sales.key[at]]]
-    held: pl.DataFrame = sales.frame.select(FILE, ROW)[at]
-    return held.with_columns(
+    return sales.table.lines(at, (FILE, ROW)).with_columns(
         pl.Series("day", sales.day[at], pl.Int32).cast(pl.Date),
         pl.Series("key", sales.key[at]),
         pl.Series("value", sales.units[at] / sales.scale + (0.0 if sales.rest is None else sales.rest[at])),
