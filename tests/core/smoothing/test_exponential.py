@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 import unittest
 from dataclasses import replace
 from unittest import mock
@@ -73,13 +74,12 @@ class Smoothing(unittest.TestCase):
     def test_worked_example_of_a_damped_trend(self) -> None:
         values = np.array([[100.0, 104, 111, 113, 120]])
         start = Start(np.array([98.0]), np.array([4.0]), np.array([-1]))
-        for way in (exponential._filtered, exponential._stepped):
-            found = way(values, same(0.5, 0.4, 0.9, 1), start)
-            np.testing.assert_allclose(
-                found.forecast[0], [101.6, 103.752, 106.57744, 112.016077, 115.589766], rtol=1e-7
-            )
-            ahead = found.level[:, -1:] + carried(np.array([0.9]), 3) * found.trend[:, -1:]
-            np.testing.assert_allclose(ahead[0], [121.362280, 124.572937, 127.462528], rtol=1e-7)
+        found = smooth(values, same(0.5, 0.4, 0.9, 1), start)
+        np.testing.assert_allclose(
+            found.forecast[0], [101.6, 103.752, 106.57744, 112.016077, 115.589766], rtol=1e-7
+        )
+        ahead = found.level[:, -1:] + carried(np.array([0.9]), 3) * found.trend[:, -1:]
+        np.testing.assert_allclose(ahead[0], [121.362280, 124.572937, 127.462528], rtol=1e-7)
 
     @settings(deadline=None)
     @given(SERIES, KINDS, st.floats(0.05, 0.95))
@@ -89,13 +89,29 @@ class Smoothing(unittest.TestCase):
         np.testing.assert_allclose(found, slow(own[0].tolist(), kind, alpha), rtol=1e-9, atol=1e-9)
 
     @settings(deadline=None)
-    @given(st.lists(st.integers(0, 500), min_size=8, max_size=60), KINDS, st.floats(0.05, 0.95))
-    def test_filters_are_the_recursion(self, values: list[int], kind: Kind, alpha: float) -> None:
-        own = np.array([values, values[::-1]], float)
-        constants, start = same(alpha, *DEGREES[kind], 2), begin(own, kind)
-        one, other = (way(own, constants, start) for way in (exponential._filtered, exponential._stepped))
-        for name in ("level", "trend", "forecast"):
-            np.testing.assert_allclose(getattr(one, name), getattr(other, name), rtol=1e-8, atol=1e-7)
+    @given(
+        st.lists(SERIES, min_size=2, max_size=6), KINDS, st.floats(0.05, 0.95), st.sampled_from((1, 30, 999))
+    )
+    def test_series_do_not_touch_each_other(
+        self, rows: list[list[int | None]], kind: Kind, alpha: float, together: int
+    ) -> None:
+        longest = max(map(len, rows))
+        own = np.concatenate([row([*each, *[None] * (longest - len(each))]) for each in rows])
+        with mock.patch.object(exponential, "_AT_ONCE", together):
+            found = smooth(own, same(alpha, *DEGREES[kind], len(own)), begin(own, kind)).forecast
+        wanted = [slow(each.tolist(), kind, alpha) for each in own]
+        np.testing.assert_allclose(found, wanted, rtol=1e-9, atol=1e-9)
+
+    def test_a_gap_costs_no_more_than_a_figure(self) -> None:
+        whole = np.cumsum(np.random.default_rng(5).normal(1, 4, (1, 4000)), axis=1) + 90
+        gaps = np.where(np.arange(4000) % 7 == 3, np.nan, whole)
+        fitted(whole[:, :9], "level")  # what is loaded at first is no part of it
+        took = []
+        for values in (whole, gaps):
+            begun = time.process_time()
+            fitted(values, "level")
+            took.append(time.process_time() - begun)
+        self.assertLess(took[1], 4 * took[0] + 0.02)
 
     def test_a_line_is_followed_and_a_constant_kept(self) -> None:
         line = np.arange(30.0)[None] * 3 + 7
@@ -187,8 +203,3 @@ class ConstantsFound(unittest.TestCase):
         for value in (found.alpha[0], found.beta[0], found.phi[0]):
             self.assertEqual(value, round(value, 2))
         self.assertTrue(0.01 <= found.alpha[0] <= 0.99 and 0.8 <= found.phi[0] <= 0.98)
-
-    def test_a_gap_sends_a_series_by_the_recursion(self) -> None:
-        values = np.array([[5.0, np.nan, 9, 4, 6, 8, 7]])
-        with mock.patch.object(exponential, "_filtered", side_effect=AssertionError):
-            smooth(values, same(0.5, 0.0, 0.0, 1), begin(values, "level"))

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.intake.cells import codes
-from oat_tide.intake.cells.codes import Coding
+from oat_tide.intake.cells.codes import Coding, is_the_last
 
 TEXTS = st.one_of(
     st.none(), st.sampled_from(["", " ", "Oats", "oats", "Oät", "12", "x" * 40]), st.text(max_size=3)
@@ -19,6 +19,9 @@ TEXTS = st.one_of(
 RUNS = st.lists(st.tuples(TEXTS, st.integers(1, 30)), max_size=12).map(
     lambda runs: [text for text, length in runs for _ in range(length)]
 )
+
+
+_TOLD = {name: pl.col(name).cast(pl.String) for name in ("name", "number")}
 
 
 def told(column: pl.Series) -> list[str | None]:
@@ -72,3 +75,21 @@ class Codes(unittest.TestCase):
         code = Coding(pl.DataFrame({"name": ["Oats"] * 5}), {"name": pl.col("name")})
         for text in ("Bran", "Flour"):
             self.assertEqual(told(code(pl.DataFrame({"name": [text, "Oats"]}))["name"]), [text, "Oats"])
+
+    def test_codes_that_outgrow_sixteen_bits(self) -> None:
+        names, numbers = ["Oats", "Bran", None, "Oats"], [4, 4, 5, 4]
+        first = pl.DataFrame({"name": names, "number": numbers})
+        code = Coding(pl.DataFrame({"name": ["Oats"] * 5, "number": [4] * 5}), told=_TOLD)
+        before = code.codes(first)
+        # The engine's codes of what comes from now on do not fit into 16 bits.
+        held = pl.Series([f"held {at}" for at in range(70_000)]).cast(pl.Categorical)
+        later = pl.DataFrame({"name": ["Flour", "Bran", None, "Rye"], "number": [6, 4, 7, 4]})
+        after = code.codes(later)
+        self.assertEqual(len(held), 70_000)
+        for name in ("name", "number"):
+            self.assertGreater(after[name].max(), 70_000)
+            self.assertEqual(told(code(first)[name]), [None if x is None else str(x) for x in first[name]])
+            self.assertEqual(told(code(later)[name]), [None if x is None else str(x) for x in later[name]])
+        self.assertEqual(before["name"].dtype, "uint16")
+        empty = [[bool(each) for each in is_the_last(codes)] for codes in (before["name"], after["name"])]
+        self.assertEqual(empty, [[False, False, True, False]] * 2)

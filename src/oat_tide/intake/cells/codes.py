@@ -17,19 +17,41 @@ import polars as pl
 from numpy.typing import NDArray
 
 _Places = NDArray[np.int64]
-NONE = np.iinfo(np.uint32).max
-"""What stands for an empty cell."""
-_UNKNOWN = NONE - 1
+Codes = NDArray[np.unsignedinteger[Any]]
+"""The engine's codes in 16 bits where they fit, else in 32; the last number of all is an empty cell."""
+_NONE = np.iinfo(np.uint32).max
+_UNKNOWN = _NONE - 1
+"""For no code and for one not met yet; in 16 bits they are the last two numbers as well."""
 _MOST_NEAR = 1 << 16
 """Numbers within which a code for each costs next to nothing."""
 _WHOLE = (pl.Int16, pl.Int32, pl.Int64, pl.UInt16, pl.UInt32, pl.UInt64, pl.Date)
 _NO_TEXTS = pl.Series(dtype=pl.Categorical)
-_AT_ONCE = 1 << 15
+_AT_ONCE = 1 << 17
 """Cells looked up together: few enough to stay near the processor."""
 _GLIMPSE = 512
 """Cells that tell whether values come in runs."""
 _SPARE_BITS, _MOST_BITS = 5, 20
 """A table dozens of times as long as its values gives nearly all of them a slot of their own."""
+
+
+def is_the_last(codes: Codes, but: int = 0) -> NDArray[np.bool_]:
+    """Which codes are the last number that there is in their type, or so many before it."""
+    found: NDArray[np.bool_] = codes == np.iinfo(codes.dtype).max - but
+    return found
+
+
+def wide(codes: Codes) -> NDArray[np.uint32]:
+    """Codes in 32 bits."""
+    found = codes.astype(np.uint32)
+    for but in range(2):
+        found[is_the_last(codes, but)] = _NONE - but
+    return found
+
+
+def _small(codes: Codes) -> Codes:
+    """Codes in 16 bits where they fit."""
+    known = codes[codes < _UNKNOWN]
+    return codes.astype(np.uint16) if known.max(initial=0) < _MOST_NEAR - 2 else codes
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -38,7 +60,7 @@ class _Book:
 
     Attributes:
         hashes: of the values, sorted.
-        codes: of each value, NONE where it is empty.
+        codes: of each value, _NONE where it is empty.
         slots: a table by the first bits of a hash.
         slot_codes: the codes that stand there.
         shift: the bits after those.
@@ -46,48 +68,64 @@ class _Book:
     """
 
     hashes: NDArray[np.uint64]
-    codes: NDArray[np.uint32]
+    codes: Codes
     slots: NDArray[np.uint64]
-    slot_codes: NDArray[np.uint32]
+    slot_codes: Codes
     shift: np.uint64
     texts: pl.Series
 
-    def look_up(self, hashes: Sequence[NDArray[np.uint64]]) -> tuple[NDArray[np.uint32], _Places, _Places]:
+    def look_up(self, hashes: Sequence[NDArray[np.uint64]]) -> tuple[Codes, _Places, _Places]:
         """Codes of hashes in several parts; where runs of values not known yet begin, and their lengths."""
-        codes = np.empty(sum(map(len, hashes)), np.uint32)
+        codes = np.empty(sum(map(len, hashes)), self.codes.dtype)
         begins, lengths = [np.zeros(0, np.int64)], [np.zeros(0, np.int64)]
+        room = np.empty((2, max(map(len, hashes), default=0)), np.uint64)
         start = 0
         for some in hashes:
             found = codes[start : start + len(some)]
-            if _in_runs(some[:_GLIMPSE]):
-                heads = np.flatnonzero(np.concatenate(([True], some[1:] != some[:-1])))
-                runs = np.diff(heads, append=len(some))
-                told, missing = self._found(some[heads])
+            if _in_runs(some):
+                heads, runs = _runs(some)
+                told = np.empty(len(heads), codes.dtype)
+                missing = self._find(some[heads], told, room)
                 found[:] = np.repeat(told, runs)
                 missing, long = heads[missing], runs[missing]
             else:
-                found[:], missing = self._found(some)
+                missing = self._find(some, found, room)
                 long = np.ones(len(missing), np.int64)
             begins.append(missing + start)
             lengths.append(long)
             start += len(some)
         return codes, np.concatenate(begins), np.concatenate(lengths)
 
-    def _found(self, hashes: NDArray[np.uint64]) -> tuple[NDArray[np.uint32], NDArray[np.int64]]:
-        slot = (hashes >> self.shift).view(np.int64)
-        codes = self.slot_codes.take(slot, mode="clip")
-        missed = np.flatnonzero(self.slots.take(slot, mode="clip") != hashes)
+    def _find(self, hashes: NDArray[np.uint64], codes: Codes, room: NDArray[np.uint64]) -> _Places:
+        """Put the codes of hashes in their places; gives the places of those not known.
+
+        Args:
+            room: two rows to work in, which to have anew each time would take longer than the work.
+        """
+        slot, there = room[:, : len(hashes)]
+        np.right_shift(hashes, self.shift, out=slot)
+        at = slot.view(np.int64)
+        np.take(self.slot_codes, at, out=codes, mode="clip")
+        np.take(self.slots, at, out=there, mode="clip")
+        missed = np.flatnonzero(there != hashes)
         if missed.size and self.hashes.size:
             place = np.searchsorted(self.hashes, hashes[missed])
             known = self.hashes.take(place, mode="clip") == hashes[missed]
             codes[missed[known]] = self.codes[place[known]]
             missed = missed[~known]
-        return codes, missed
+        return missed
 
 
-def _in_runs(hashes: NDArray[np.uint64]) -> bool:
-    """Whether values come in runs, such as the days of a file in order of time."""
-    return 8 * int(np.count_nonzero(hashes[1:] != hashes[:-1])) < len(hashes)
+def _in_runs(marks: NDArray[Any]) -> bool:
+    """Whether values come in runs, such as the days of a file in order of time, by a glimpse of them."""
+    some = marks[:_GLIMPSE]
+    return 8 * int(np.count_nonzero(some[1:] != some[:-1])) < len(some)
+
+
+def _runs(marks: NDArray[Any]) -> tuple[_Places, _Places]:
+    """Where runs of the same value begin, and their lengths."""
+    heads = np.flatnonzero(np.concatenate(([True], marks[1:] != marks[:-1])))
+    return heads, np.diff(heads, append=len(marks))
 
 
 def _spans(starts: _Places, lengths: _Places) -> _Places:
@@ -96,13 +134,14 @@ def _spans(starts: _Places, lengths: _Places) -> _Places:
     return np.repeat(starts - before, lengths) + np.arange(int(lengths.sum()))
 
 
-def _book(hashes: NDArray[np.uint64], codes: NDArray[np.uint32], texts: pl.Series) -> _Book:
+def _book(hashes: NDArray[np.uint64], codes: Codes, texts: pl.Series) -> _Book:
     hashes, first = np.unique(hashes, return_index=True)
     bits = min(len(hashes).bit_length() + _SPARE_BITS, _MOST_BITS)
     shift = np.uint64(64 - bits)
     # An empty slot holds what could only stand in another one.
     slots = ~np.arange(1 << bits, dtype=np.uint64) << shift
-    slot_codes = np.zeros(1 << bits, np.uint32)
+    codes = _small(codes)
+    slot_codes = np.zeros(1 << bits, codes.dtype)
     at = hashes >> shift
     slots[at], slot_codes[at] = hashes, codes[first]
     return _Book(hashes, codes[first], slots, slot_codes, shift, texts)
@@ -119,25 +158,20 @@ class _Near:
     """
 
     first: int
-    codes: NDArray[np.uint32]
+    codes: Codes
     texts: pl.Series
 
-    def look_up(self, numbers: Sequence[NDArray[np.integer]]) -> NDArray[np.uint32]:
-        """Codes of numbers in several parts, _UNKNOWN where they have not come yet."""
-        codes = np.empty(sum(map(len, numbers)), np.uint32)
-        start = 0
-        for some in numbers:
-            found = codes[start : start + len(some)]
-            self.codes.take(some - some.dtype.type(self.first), out=found, mode="clip")
-            start += len(some)
-        return codes
+    def look_up(self, numbers: NDArray[np.integer]) -> Codes:
+        """Codes of numbers, _UNKNOWN where they have not come yet."""
+        return self.codes.take(numbers - numbers.dtype.type(self.first), mode="clip")
 
     def with_room(self, low: int, high: int) -> _Near:
         """The same with a place for all numbers from one to another."""
         first, last = self.first, self.first + len(self.codes) - 1
         if first <= low and high <= last:
             return self
-        codes = np.full(max(high, last) - min(low, first) + 1, _UNKNOWN, np.uint32)
+        unknown = np.array(_UNKNOWN, np.uint32).astype(self.codes.dtype)
+        codes: Codes = np.full(max(high, last) - min(low, first) + 1, unknown)
         start = first - min(low, first)
         codes[start : start + len(self.codes)] = self.codes
         return _Near(min(low, first), codes, self.texts)
@@ -186,13 +220,13 @@ class Coding:
         """The lines with these columns as Categorical text."""
         coded = []
         for name, codes in self.codes(frame).items():
-            cells = pl.Series(name, codes)
-            empty = codes == NONE if self.may_be_empty(name) else np.zeros(0, bool)
+            cells = pl.Series(name, codes.astype(np.uint32))
+            empty = is_the_last(codes) if self.may_be_empty(name) else np.zeros(0, bool)
             coded.append(cells.set(pl.Series(empty), None) if empty.any() else cells)
         return frame.with_columns(coded).with_columns(pl.col(self.columns).cat.to(pl.Categorical))
 
-    def codes(self, frame: pl.DataFrame) -> dict[str, NDArray[np.uint32]]:
-        """What stands for the text of these columns in each line: the engine's own codes, or NONE."""
+    def codes(self, frame: pl.DataFrame) -> dict[str, Codes]:
+        """What stands for the text of these columns in each line."""
         near = {name: self._of_near(frame[name]) for name in self.columns}
         hashes = frame.select(pl.col(name for name, codes in near.items() if codes is None).hash())
         return {
@@ -210,31 +244,37 @@ class Coding:
         """Whether a column has had an empty cell."""
         return self._books[name].texts.null_count() > 0
 
-    def _of_hashes(self, column: pl.Series, hashes: pl.Series) -> NDArray[np.uint32]:
+    def _of_hashes(self, column: pl.Series, hashes: pl.Series) -> Codes:
         """The codes of the cells of a column by their hashes."""
         codes, begins, lengths = self._books[column.name].look_up(_stretches(hashes))
         if begins.size:
             new = self._learnt(column.gather(begins))
+            codes = codes if codes.dtype == new.dtype else wide(codes)
             codes[_spans(begins, lengths)] = np.repeat(new, lengths)
         return codes
 
-    def _of_near(self, column: pl.Series) -> NDArray[np.uint32] | None:
+    def _of_near(self, column: pl.Series) -> Codes | None:
         """The codes of dates or whole numbers that lie near each other; None for any other column."""
         if column.dtype not in _WHOLE or column.null_count() or not len(column):
             return None
-        numbers = column.to_physical()
-        low, high = int(numbers.min()), int(numbers.max())  # type: ignore[arg-type]
-        known = self._near.get(column.name) or _Near(low, np.zeros(0, np.uint32), _NO_TEXTS)
+        numbers = column.to_physical().to_numpy()
+        if _in_runs(numbers):
+            heads, lengths = _runs(numbers)
+            codes = self._of_numbers(column.name, column.dtype, numbers[heads])
+            return None if codes is None else np.repeat(codes, lengths)
+        return self._of_numbers(column.name, column.dtype, numbers)
+
+    def _of_numbers(self, name: str, kind: pl.DataType, numbers: NDArray[np.integer]) -> Codes | None:
+        """The codes of numbers; None where they do not lie near each other."""
+        low, high = int(numbers.min()), int(numbers.max())
+        known = self._near.get(name) or _Near(low, np.zeros(0, np.uint32), _NO_TEXTS)
         if max(high - known.first, known.first + len(known.codes) - low) >= _MOST_NEAR:
             return None
-        values = _stretches(numbers)
-        codes = known.with_room(low, high).look_up(values)
-        if codes.max() == _UNKNOWN:
-            there = np.zeros(high - low + 1, bool)
-            for some in values:
-                there[some - some.dtype.type(low)] = True
-            distinct = pl.Series(column.name, np.flatnonzero(there) + low).cast(column.dtype)
-            codes = self._met(distinct, known).look_up(values)
+        codes = known.with_room(low, high).look_up(numbers)
+        unknown = is_the_last(codes, 1)
+        if unknown.any():
+            distinct = pl.Series(name, np.unique(numbers[unknown])).cast(kind)
+            codes = self._met(distinct, known).look_up(numbers)
         return codes
 
     def _met(self, distinct: pl.Series, known: _Near) -> _Near:
@@ -242,16 +282,17 @@ class Coding:
         name, numbers = distinct.name, distinct.to_physical()
         with self._learning:
             known = self._near.get(name, known)
-            wide = known.with_room(int(numbers.min()), int(numbers.max()))  # type: ignore[arg-type]
-            places = numbers.to_numpy().astype(np.int64) - wide.first
-            new = wide.codes[places] == _UNKNOWN
+            roomy = known.with_room(int(numbers.min()), int(numbers.max()))  # type: ignore[arg-type]
+            places = numbers.to_numpy().astype(np.int64) - roomy.first
+            new = is_the_last(roomy.codes[places], 1)
             told = self._texts_of(distinct.filter(pl.Series(new)))
-            codes = wide.codes.copy()
+            codes = wide(roomy.codes)
             codes[places[new]] = told.to_physical().to_numpy()
-            met = self._near[name] = _Near(wide.first, codes, pl.concat((wide.texts, told.alias(""))))
+            codes = _small(codes)
+            met = self._near[name] = _Near(roomy.first, codes, pl.concat((roomy.texts, told.alias(""))))
         return met
 
-    def _learnt(self, values: pl.Series) -> NDArray[np.uint32]:
+    def _learnt(self, values: pl.Series) -> Codes:
         """The codes of values that were not known."""
         name = values.name
         with self._learning:
@@ -259,7 +300,7 @@ class Coding:
             distinct = values.unique()
             told = self._texts_of(distinct)
             hashes = np.concatenate((book.hashes, distinct.hash().to_numpy()))
-            codes = np.concatenate((book.codes, told.to_physical().fill_null(NONE).to_numpy()))
+            codes = np.concatenate((wide(book.codes), told.to_physical().fill_null(_NONE).to_numpy()))
             book = _book(hashes, codes, pl.concat((book.texts, told.alias(""))))
             self._books[name] = book
         return book.look_up([values.hash().to_numpy()])[0]

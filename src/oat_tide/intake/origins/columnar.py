@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import datetime as dt
+import itertools
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import polars as pl
-from numpy.typing import NDArray
 
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.cells.codes import NONE, Coding
+from oat_tide.intake.cells.codes import Codes, Coding, is_the_last, wide
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.origins.headings import check_width, told_apart
 from oat_tide.intake.pace.ahead import ahead
@@ -70,48 +69,44 @@ def _is_plain(kind: pl.DataType) -> bool:
 
 def _table(lines: pl.LazyFrame, rows: int, told: dict[str, pl.Expr], tell: Tell) -> Table:
     """The lines as text, what has few values by codes: of those each value is told once."""
-    coding = Coding(lines.head(_SAMPLED).collect(), told)
+    batches = iter(lines.collect_batches(chunk_size=_AT_ONCE, maintain_order=True))
+    first = next(batches, lines.head(0).collect())
+    coding = Coding(first.head(_SAMPLED), told)
     rest = [told[name] for name in told if name not in coding.columns]
 
-    def piece(start: int) -> tuple[dict[str, _Codes], pl.DataFrame]:
-        frame = lines.slice(start, _AT_ONCE).collect()
-        return {name: _narrow(codes) for name, codes in coding.codes(frame).items()}, frame.select(rest)
+    def coded(frame: pl.DataFrame) -> tuple[dict[str, Codes], pl.DataFrame]:
+        return coding.codes(frame), frame.select(rest)
 
-    pieces: dict[str, list[_Codes]] = {name: [] for name in coding.columns}
-    frames = [lines.head(0).collect().select(rest)]
-    for start, (codes, frame) in ahead(range(0, rows, _AT_ONCE), piece):
-        tell(min(start + _AT_ONCE, rows) / rows)
-        frames.append(frame)
+    kept: dict[str, Codes] = {name: np.empty(rows, np.uint16) for name in coding.columns}
+    frames = [first.head(0).select(rest)]
+    read = 0
+    for batch, (codes, frame) in ahead(itertools.chain((first,), batches), coded):
         for name, some in codes.items():
-            pieces[name].append(some)
+            kept[name] = _put(kept[name], read, some)
+        frames.append(frame)
+        read += batch.height
+        tell(read / rows)
     plain = pl.concat(frames, rechunk=True)
     texts = known_texts(coding.most)
-    return Table(
-        (ROW, TORN, FILE, *told),
-        rows,
-        {name: plain[name] for name in plain.columns},
-        {name: _joined(some, len(texts) - 1, coding.may_be_empty(name)) for name, some in pieces.items()},
-        texts,
-    )
+    for name in filter(coding.may_be_empty, coding.columns):
+        kept[name] = _with_empty(kept[name], len(texts) - 1)
+    return Table((ROW, TORN, FILE, *told), rows, {name: plain[name] for name in plain.columns}, kept, texts)
 
 
-_Codes = NDArray[np.unsignedinteger[Any]]
-_WIDEST = np.iinfo(np.uint16).max
-
-
-def _narrow(codes: NDArray[np.uint32]) -> _Codes:
-    """Codes in 16 bits where they fit, NONE as the last number that there is."""
-    if codes.max(initial=0) < _WIDEST or codes[codes != NONE].max(initial=0) < _WIDEST:
-        return codes.astype(np.uint16)
+def _put(codes: Codes, at: int, some: Codes) -> Codes:
+    """The codes of a column with some of them put in their place."""
+    if codes.dtype < some.dtype:
+        codes = wide(codes)
+    codes[at : at + len(some)] = some if codes.dtype == some.dtype else wide(some)
     return codes
 
 
-def _joined(pieces: list[_Codes], empty: int, may_be_empty: bool) -> _Codes:
-    """The codes of all lines, with one for empty cells."""
-    if may_be_empty:
-        pieces = [np.where(some == np.iinfo(some.dtype).max, empty, some) for some in pieces]
-    codes: _Codes = np.concatenate((np.zeros(0, np.uint16), *pieces))
-    return codes.astype(np.min_scalar_type(empty)) if may_be_empty else codes
+def _with_empty(codes: Codes, empty: int) -> Codes:
+    """Codes of a column with one of its own for empty cells."""
+    if empty > np.iinfo(codes.dtype).max:
+        codes = wide(codes)
+    codes[is_the_last(codes)] = empty
+    return codes
 
 
 def _hashable(name: str, kind: pl.DataType) -> pl.Expr:

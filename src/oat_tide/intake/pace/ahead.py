@@ -9,7 +9,7 @@ from typing import TypeVar
 
 _P = TypeVar("_P")
 _R = TypeVar("_R")
-_AT_ONCE = 4
+_AT_ONCE = 3
 """The engine works on each piece with all cores, but not all the time."""
 
 

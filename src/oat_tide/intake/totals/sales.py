@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Hashable
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -134,7 +135,9 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     task = _Task(source, shape, ask, Coder(table), year_start)
     with ThreadPoolExecutor(1) as beside:
         # Copies take as long to find as the rest takes to understand, and nothing waits for them.
-        copied = beside.submit(lambda: _repeated(_line_marks(table, shape.source.columns)))
+        copied = beside.submit(
+            lambda: _repeated(_line_marks(table, shape.source.columns), _apart(table, ask.date))
+        )
         return _understood(task, copied, tell, recipe)
 
 
@@ -397,10 +400,30 @@ def _scattered(numbers: NDArray[np.uint64]) -> NDArray[np.uint64]:
     return mixed ^ (mixed >> np.uint64(31))
 
 
-def _repeated(marks: NDArray[np.uint64]) -> int:
-    """How many lines are like an earlier one; the marks are sorted in place."""
-    marks.sort()
-    return int(np.count_nonzero(marks[1:] == marks[:-1]))
+def _repeated(marks: NDArray[np.uint64], apart: list[int]) -> int:
+    """How many lines are like an earlier one; the marks are sorted in place.
+
+    Args:
+        apart: places that no two lines on either side of are alike.
+    """
+    copies = 0
+    for some in (marks[a:b] for a, b in itertools.pairwise((0, *apart, len(marks)))):
+        some.sort()
+        copies += int(np.count_nonzero(some[1:] == some[:-1]))
+    return copies
+
+
+_SORTED_AT_ONCE = 1 << 17
+
+
+def _apart(table: Table, date: str) -> list[int]:
+    """Where lines of some dates end and those of others begin, where each date's lie together."""
+    codes = table.codes.get(date, np.zeros(0, np.uint16))
+    heads = np.flatnonzero(codes[1:] != codes[:-1]) + 1
+    if len(np.unique(codes[heads])) < len(heads) or codes[:1] in codes[heads]:
+        return []
+    steps = np.searchsorted(heads, np.arange(_SORTED_AT_ONCE, len(codes), _SORTED_AT_ONCE))
+    return [int(head) for head in np.unique(heads[steps[steps < len(heads)]])]
 
 
 class _Runs:

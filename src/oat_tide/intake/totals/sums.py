@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from oat_tide.intake.pace.stretches import gathered, shared
+from oat_tide.intake.pace.stretches import shared
 
 _MOST_CELLS = 50_000_000
 _SPARE_ROOM = 4
@@ -102,16 +102,16 @@ def totals(lines: Lines, mask: NDArray[np.bool_]) -> Totals:
     for more_added, more in others:
         added += more_added
         many += more
-    held = np.flatnonzero(many != 0)
-    cells = held if compact is None else compact[held]
+    held = many != 0
     left: NDArray[np.float64] | None = None
     if rest is not None:
         place = np.int64(series) * (day - first) + key
         place = place if compact is None else np.searchsorted(compact, place)
         left = np.bincount(place, rest, size)[held].astype(np.float64)
-    edges = np.searchsorted(cells, np.arange(int(cells[-1]) // series + 2) * series)
-    days = np.repeat(np.arange(len(edges) - 1, dtype=np.int32), np.diff(edges))
-    kind = np.dtype(np.int32 if compact is None else np.int64)
-    keys = np.subtract(cells, np.multiply(days, series, dtype=kind), dtype=kind).astype(np.int32, copy=False)
-    days += first
-    return Totals(days, keys, gathered((added, held)), gathered((many, held)), left)
+    if compact is None:
+        span = size // series
+        days = np.repeat(np.arange(span, dtype=np.int32), held.reshape(span, series).sum(axis=1))
+        keys = np.tile(np.arange(series, dtype=np.int32), span)[held]
+    else:
+        days, keys = (each.astype(np.int32) for each in np.divmod(compact[held], series))
+    return Totals(days + np.int32(first), keys, added[held], many[held], left)
