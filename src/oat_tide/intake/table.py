@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
 from typing import Any
 
@@ -28,8 +28,8 @@ class Table:
     Attributes:
         columns: their names in order, the marks among them.
         height: how many lines there are.
-        plain: columns as they are, by name. Without ROW, TORN and FILE lines are counted from 1, none is
-            torn, and all are of one file.
+        plain: columns as they are, by name. Without TORN and FILE no line is torn, and all are of one file.
+        counted_from: the row of the first line, where all others follow it and there is no ROW.
         codes: of the columns that are kept so, a small whole number a line.
         texts: those that the codes stand for, all columns together; the last is null, for an empty cell.
     """
@@ -39,7 +39,8 @@ class Table:
     plain: Mapping[str, pl.Series]
     codes: Mapping[str, NDArray[np.unsignedinteger[Any]]] = field(default_factory=dict)
     texts: pl.Series = field(default_factory=partial(pl.Series, [None], dtype=pl.String))
-    _unfolded: dict[str, pl.Series] = field(default_factory=dict)
+    counted_from: int = 1
+    _unfolded: dict[str, pl.Series] = field(default_factory=dict, init=False)
 
     @classmethod
     def of(cls, frame: pl.DataFrame) -> Table:
@@ -79,17 +80,33 @@ class Table:
         """The lines at some places, all columns or some."""
         return pl.DataFrame([self._cells(name, at).alias(name) for name in columns or self.columns])
 
+    def trimmed(self) -> Table:
+        """The same without marks that go without saying."""
+        plain = dict(self.plain)
+        first = int(plain[ROW][0]) if ROW in plain and self.height else self.counted_from
+        counted = replace(self, counted_from=first)
+        if ROW in plain and plain[ROW].equals(counted._count):
+            del plain[ROW]
+        if TORN in plain and self.torn is None:
+            del plain[TORN]
+        return replace(counted, plain=plain)
+
+    @property
+    def _count(self) -> pl.Series:
+        """The rows, where they follow one another."""
+        return pl.int_range(self.counted_from, self.counted_from + self.height, eager=True)
+
     def _cells(self, name: str, at: NDArray[np.int64]) -> pl.Series:
         """The cells of a column at some places."""
         if name in self.plain:
             return self.plain[name].gather(at)
         if name in self.codes:
             return self.texts.gather(self.codes[name][at]).cast(pl.Categorical)
-        return _implied(name, len(at), at + 1)
+        return _implied(name, len(at), at + self.counted_from)
 
     def _unfold(self, name: str) -> pl.Series:
         if name not in self.codes:
-            return _implied(name, self.height, pl.int_range(1, self.height + 1, eager=True))
+            return _implied(name, self.height, self._count)
         codes, empty = self.codes[name], len(self.texts) - 1
         # The engine knows texts by numbers of its own.
         known = self.texts.cast(pl.Categorical).to_physical().fill_null(0).to_numpy()

@@ -77,13 +77,13 @@ class Codes(unittest.TestCase):
             self.assertEqual(told(code(pl.DataFrame({"name": [text, "Oats"]}))["name"]), [text, "Oats"])
 
     def test_codes_that_outgrow_sixteen_bits(self) -> None:
-        names, numbers = ["Oats", "Bran", None, "Oats"], [4, 4, 5, 4]
-        first = pl.DataFrame({"name": names, "number": numbers})
+        many = 987_654_000  # a number, and below texts, that nothing else in this process has told yet
+        first = pl.DataFrame({"name": ["Oats", "Bran", None, "Oats"], "number": [4, 4, 5, 4]})
         code = Coding(pl.DataFrame({"name": ["Oats"] * 5, "number": [4] * 5}), told=_TOLD)
         before = code.codes(first)
         # The engine's codes of what comes from now on do not fit into 16 bits.
         held = pl.Series([f"held {at}" for at in range(70_000)]).cast(pl.Categorical)
-        later = pl.DataFrame({"name": ["Flour", "Bran", None, "Rye"], "number": [6, 4, 7, 4]})
+        later = pl.DataFrame({"name": ["new 1", "Bran", None, "new 2"], "number": [many, 4, many + 1, 4]})
         after = code.codes(later)
         self.assertEqual(len(held), 70_000)
         for name in ("name", "number"):

@@ -6,17 +6,17 @@ import datetime as dt
 import itertools
 from pathlib import Path
 
-import numpy as np
 import polars as pl
 
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.cells.codes import Codes, Coding, is_the_last, wide
+from oat_tide.intake.cells.codes import Codes, Coding
+from oat_tide.intake.cells.gathering import Gathering
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.origins.headings import check_width, told_apart
 from oat_tide.intake.pace.ahead import ahead
 from oat_tide.intake.source import Source, content, of_one_file
-from oat_tide.intake.table import FILE, ROW, TORN, Table, known_texts
+from oat_tide.intake.table import Table
 
 MAGIC = b"PAR1"
 _AT_ONCE, _SAMPLED = 1 << 19, 100_000
@@ -49,11 +49,11 @@ def open_parquet(path: Path, tell: Tell = unheard) -> Source:
         lines = pl.scan_parquet(path).rename(dict(zip(schema, names, strict=True)))
         lines = lines.select(_hashable(name, kind) for name, kind in plain.items())
         rows = int(lines.select(pl.len()).collect().item())
+        if not rows:
+            raise Trouble(f"{path.name} holds no lines. Choose a file with sales lines.")
         table = _table(lines, rows, {name: _told(name, kind) for name, kind in plain.items()}, tell)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException, OSError) as error:
         raise Trouble(f"{path.name} is damaged or cut short: {error}. Write it anew.") from error
-    if not rows:
-        raise Trouble(f"{path.name} holds no lines. Choose a file with sales lines.")
     left = len(schema) - len(plain)
     form = "Parquet" + (f", {left} columns that are no plain values left out" if left else "")
     anew = [name for name, was in zip(names, schema, strict=True) if name != " ".join(was.split())]
@@ -77,36 +77,11 @@ def _table(lines: pl.LazyFrame, rows: int, told: dict[str, pl.Expr], tell: Tell)
     def coded(frame: pl.DataFrame) -> tuple[dict[str, Codes], pl.DataFrame]:
         return coding.codes(frame), frame.select(rest)
 
-    kept: dict[str, Codes] = {name: np.empty(rows, np.uint16) for name in coding.columns}
-    frames = [first.head(0).select(rest)]
-    read = 0
-    for batch, (codes, frame) in ahead(itertools.chain((first,), batches), coded):
-        for name, some in codes.items():
-            kept[name] = _put(kept[name], read, some)
-        frames.append(frame)
-        read += batch.height
-        tell(read / rows)
-    plain = pl.concat(frames, rechunk=True)
-    texts = known_texts(coding.most)
-    for name in filter(coding.may_be_empty, coding.columns):
-        kept[name] = _with_empty(kept[name], len(texts) - 1)
-    return Table((ROW, TORN, FILE, *told), rows, {name: plain[name] for name in plain.columns}, kept, texts)
-
-
-def _put(codes: Codes, at: int, some: Codes) -> Codes:
-    """The codes of a column with some of them put in their place."""
-    if codes.dtype < some.dtype:
-        codes = wide(codes)
-    codes[at : at + len(some)] = some if codes.dtype == some.dtype else wide(some)
-    return codes
-
-
-def _with_empty(codes: Codes, empty: int) -> Codes:
-    """Codes of a column with one of its own for empty cells."""
-    if empty > np.iinfo(codes.dtype).max:
-        codes = wide(codes)
-    codes[is_the_last(codes)] = empty
-    return codes
+    gathering = Gathering(coding, rows)
+    for _, (codes, plain) in ahead(itertools.chain((first,), batches), coded):
+        gathering.add(codes, plain)
+        tell(gathering.height / rows)
+    return gathering.table({name: name for name in told})
 
 
 def _hashable(name: str, kind: pl.DataType) -> pl.Expr:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 from itertools import chain, islice
 from pathlib import Path
 
@@ -13,12 +14,13 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.cells.codes import Coding
+from oat_tide.intake.cells.codes import Codes, Coding
+from oat_tide.intake.cells.gathering import Gathering
 from oat_tide.intake.origins import headings
 from oat_tide.intake.origins.text import LONGEST, Text, open_text
 from oat_tide.intake.pace.ahead import ahead
-from oat_tide.intake.source import Source, content, made
-from oat_tide.intake.table import FILE, ROW, TORN, Table
+from oat_tide.intake.source import Source, content, of_one_file
+from oat_tide.intake.table import ROW, TORN
 from oat_tide.plan.parts.sources import Sources
 
 DELIMITERS = {"commas": ",", "semicolons": ";", "tabs": "\t", "bars": "|"}
@@ -50,18 +52,20 @@ def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -
         raise Trouble(f"{path.name} is empty. Choose a file with a header and sales lines below it.")
     row, first = headings.header_row(head)
     names, has_header = headings.header(path.name, first)
-    frames = [each for each in _Reader(text, delimiter, len(names), quoted).frames(tell) if each.height]
-    frames[0] = headings.below(frames[0], row, has_header)
-    file = pl.lit(0, pl.UInt16).alias(FILE)
-    frame = pl.concat((each.select(ROW, TORN, file, pl.exclude(ROW, TORN)) for each in frames), rechunk=True)
-    if not frame.height:
+    reader = _Reader(text, delimiter, len(names), quoted)
+    pieces = (each for each in reader.pieces(tell) if each.frame.height)
+    top = next(pieces)
+    gathering = Gathering(reader.coding)
+    for piece in chain((_Piece(headings.below(top.frame, row, has_header)),), pieces):
+        gathering.add(*reader.coded(piece))
+    if not gathering.height:
         raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
-    frame = frame.rename(dict(zip(frame.columns[3:], names, strict=True)))
+    table = gathering.table({str(place): name for place, name in enumerate(names)})
     said = next(words for words, mark in DELIMITERS.items() if mark == delimiter)
     words = f"{text.form}, separated by {said}" + ("" if has_header else ", no header")
     status = path.stat()
-    mark = f"{ask.delimiter} {status.st_size} {status.st_mtime_ns} {content(Table.of(frame))}"
-    return made(path.name, words, frame, mark.encode())
+    mark = f"{ask.delimiter} {status.st_size} {status.st_mtime_ns} {content(table)}"
+    return of_one_file(path.name, words, table, mark.encode())
 
 
 def _delimiter(text: str) -> str:
@@ -135,25 +139,42 @@ def _unclosed(lines: list[str]) -> bool:
     return "".join(lines).count('"') % 2 == 1
 
 
+@dataclass(frozen=True, eq=False, slots=True)
+class _Piece:
+    """Some lines that follow one another.
+
+    Attributes:
+        frame: ROW, TORN and the fields by their place, but for those of columns that are kept by codes.
+        codes: of these; None where all fields are still text.
+    """
+
+    frame: pl.DataFrame
+    codes: dict[str, Codes] | None = None
+
+
 class _Reader:
-    """Cuts a text into lines and fields: the engine does it wherever every line is whole."""
+    """Cuts a text into lines and fields: the engine does it wherever every line is whole.
+
+    Attributes:
+        coding: of the columns of few values, once the first lines were read.
+    """
 
     def __init__(self, text: Text, delimiter: str, width: int, quoted: bool) -> None:
         self._quote = b'"' if quoted else b"\0\0"
         self._text, self._delimiter, self._width = text, delimiter, width
-        self._coding: Coding | None = None
-        self._row = 1
+        self.coding = Coding(pl.DataFrame(), {})
+        self._row, self._first = 1, b""
 
-    def frames(self, tell: Tell) -> Iterator[pl.DataFrame]:
-        """Every line that holds anything: ROW, TORN and the fields by their place."""
+    def pieces(self, tell: Tell) -> Iterator[_Piece]:
+        """Every line that holds anything."""
         texts = self._text.pieces(tell)
-        first = next(texts, b"")
-        self._coding = self._begun(first)
-        pieces = ahead(chain((first,), texts), self._whole)
+        self._first = next(texts, b"")
+        self.coding = self._begun(self._first)
+        pieces = ahead(chain((self._first,), texts), self._read)
         held = b""
-        for piece, frame in pieces:
-            if frame is not None and not held:
-                yield self._numbered(frame)
+        for piece, read in pieces:
+            if read is not None and not held:
+                yield _Piece(self._numbered(read.frame), read.codes)
                 continue
             piece = held + self._text.sound(piece, self._row + held.count(b"\n"))
             held = b""
@@ -163,16 +184,33 @@ class _Reader:
                 closed = piece + b'"\n' if inside[-1] else piece
                 if not _well_quoted(closed, self._delimiter) or len(piece) > 4 * LONGEST:
                     # Quotes within fields: the rest goes through the reader that knows every habit.
-                    yield from self._slow(piece, (each for each, _ in pieces))
+                    yield from map(_Piece, self._slow(piece, (each for each, _ in pieces)))
                     return
                 if inside[-1]:
                     ends = np.flatnonzero((_array(piece) == _LINE_END) & ~inside)
                     cut = int(ends[-1]) + 1 if ends.size else 0
                     piece, held = piece[:cut], piece[cut:]
             if piece:
-                yield self._picked(piece)
+                yield _Piece(self._picked(piece))
         if held:
-            yield from self._slow(held, ())
+            yield from map(_Piece, self._slow(held, ()))
+
+    def coded(self, piece: _Piece) -> tuple[dict[str, Codes], pl.DataFrame]:
+        """Lines with the columns of few values by codes, and the other columns."""
+        if piece.codes is not None:
+            return piece.codes, piece.frame
+        return self.coding.codes(piece.frame), piece.frame.drop(self.coding.columns)
+
+    def _read(self, piece: bytes) -> _Piece | None:
+        """The lines of a piece where all are whole; those of the first stay text, for the header is one."""
+        frame = self._whole(piece)
+        if frame is None:
+            return None
+        whole = _Piece(frame.with_columns(pl.lit(None, pl.Categorical).alias(TORN)))
+        if piece is self._first:
+            return whole
+        codes, plain = self.coded(whole)
+        return _Piece(plain, codes)
 
     def _begun(self, piece: bytes) -> Coding:
         """How columns are coded, told by the first lines."""
@@ -219,7 +257,7 @@ class _Reader:
         torn = ~blank & ((fields != self._width - 1) | zeros)
         good = ~blank & ~torn
         text = b"".join(piece[a : b + 1] for a, b in zip(starts[good], ends[good], strict=True))
-        frame = self._parsed(text) if text else pl.DataFrame(schema=self._schema())
+        frame = self._parsed(text) if text else pl.DataFrame(schema=dict.fromkeys(self._names, pl.String))
         whole = self._numbered(frame, rows[good])
         self._row += int(np.count_nonzero(marks == _LINE_END)) - frame.height
         if not torn.any():
@@ -235,11 +273,6 @@ class _Reader:
     def _names(self) -> list[str]:
         return [str(place) for place in range(self._width)]
 
-    def _schema(self) -> dict[str, type[pl.DataType]]:
-        """The columns as they are kept."""
-        coded = self._coding.columns if self._coding else ()
-        return {name: pl.Categorical if name in coded else pl.String for name in self._names}
-
     def _parsed(self, text: bytes) -> pl.DataFrame:
         frame = pl.read_csv(
             text,
@@ -251,21 +284,22 @@ class _Reader:
         )
         if self._quote in text:
             frame = frame.with_columns(pl.all().replace("", None))
-        return self._coding(frame) if self._coding else frame
+        return frame
 
     def _numbered(self, frame: pl.DataFrame, rows: _Marks | None = None) -> pl.DataFrame:
         """The lines with their rows, which follow one another where none are given."""
         begin, self._row = self._row, self._row + frame.height
         own = pl.int_range(begin, self._row, eager=True) if rows is None else pl.Series(rows, dtype=pl.Int64)
-        return frame.select(own.alias(ROW), pl.lit(None, pl.Categorical).alias(TORN), pl.all())
+        torn = pl.lit(None, pl.Categorical).alias(TORN)
+        return frame.select(own.alias(ROW), torn, pl.exclude(TORN))
 
     def _slow(self, piece: bytes, rest: Iterable[bytes]) -> Iterator[pl.DataFrame]:
         """What is quoted in ways of its own, record by record: a sound piece and those that follow."""
         whole = b"".join(rest)
         piece += self._text.sound(whole, self._row + piece.count(b"\n"))
         records = _records(piece.decode(), self._delimiter, True, self._row)
-        schema = {ROW: pl.Int64, TORN: pl.String} | self._schema()
-        yield pl.DataFrame(schema=schema | {TORN: pl.Categorical})
+        schema = {ROW: pl.Int64, TORN: pl.Categorical} | dict.fromkeys(self._names, pl.String)
+        yield pl.DataFrame(schema=schema)
         while batch := list(islice(records, _ROWS_AT_ONCE)):
             rows = [
                 (row, None, *(cell or None for cell in cells))
@@ -273,10 +307,8 @@ class _Reader:
                 else (row, self._delimiter.join(cells), *[None] * self._width)
                 for row, cells in batch
             ]
-            frame = pl.DataFrame(
-                rows, schema=dict.fromkeys(schema, pl.String) | {ROW: pl.Int64}, orient="row"
-            )
-            yield frame.cast(schema | {TORN: pl.Categorical})  # type: ignore[arg-type]
+            frame = pl.DataFrame(rows, schema=schema | {TORN: pl.String}, orient="row")
+            yield frame.cast({TORN: pl.Categorical})
 
 
 def _array(piece: bytes) -> NDArray[np.uint8]:

@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import pickle
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import polars as pl
 
 from oat_tide.intake.cells.codes import highest_code
-from oat_tide.intake.table import ROW, TORN, Table, known_texts
+from oat_tide.intake.table import TORN, Table, known_texts
 
 _REST, _SHAPE = "rest", "shape"
 _AT_ONCE = 2
@@ -31,36 +32,36 @@ def hand_over(table: Table, folder: Path) -> None:
         list(both.map(write, table.codes))
     pl.DataFrame(list(table.plain.values())).write_ipc(folder / _REST)
     kinds = {name: str(codes.dtype) for name, codes in table.codes.items()}
-    (folder / _SHAPE).write_bytes(pickle.dumps((table.columns, table.height, kinds, table.texts)))
+    (folder / _SHAPE).write_bytes(pickle.dumps((kinds, replace(table, plain={}, codes={}))))
 
 
 def taken_over(folder: Path) -> Table:
     """The lines that were handed over in a folder; the folder may go afterwards."""
     told = (folder / _SHAPE).read_bytes()
-    columns, height, kinds, texts = pickle.loads(told)  # it comes from our own process
+    kinds: dict[str, str]
+    table: Table
+    kinds, table = pickle.loads(told)  # it comes from our own process
     rest = pl.read_ipc(folder / _REST)
     # What is mapped is shared with the other process, and copied by neither.
     codes = {
-        name: np.memmap(folder / f"{columns.index(name)}", kind, "r") if height else np.zeros(0, kind)
+        name: np.memmap(folder / f"{table.columns.index(name)}", kind, "r")
+        if table.height
+        else np.zeros(0, kind)
         for name, kind in kinds.items()
     }
-    return Table(columns, height, {name: rest[name] for name in rest.columns}, codes, texts)
+    return replace(table, plain={name: rest[name] for name in rest.columns}, codes=codes)
 
 
 def folded(table: Table) -> Table:
     """The same with all columns of few values by codes, and without marks that go without saying."""
-    plain = dict(table.plain)
-    if ROW in plain and plain[ROW].equals(pl.int_range(1, table.height + 1, eager=True)):
-        del plain[ROW]
-    if TORN in plain and table.torn is None:
-        del plain[TORN]
-    few = {name: cells for name, cells in plain.items() if name != TORN and cells.dtype == pl.Categorical}
+    table = table.trimmed()
+    few = {n: cells for n, cells in table.plain.items() if n != TORN and cells.dtype == pl.Categorical}
     if not few:
-        return Table(table.columns, table.height, plain, table.codes, table.texts)
+        return table
     many = highest_code(few.values()) + 1
     small = np.min_scalar_type(many)
     codes = {
         name: cells.to_physical().fill_null(many).to_numpy().astype(small) for name, cells in few.items()
     }
-    rest = {name: cells for name, cells in plain.items() if name not in few}
-    return Table(table.columns, table.height, rest, codes, known_texts(many))
+    plain = {name: cells for name, cells in table.plain.items() if name not in few}
+    return replace(table, plain=plain, codes=codes, texts=known_texts(many))

@@ -1,0 +1,70 @@
+"""Lines that come in pieces, put together as a table whose columns of few values are kept by codes."""
+
+from __future__ import annotations
+
+import numpy as np
+import polars as pl
+
+from oat_tide.intake.cells.codes import Codes, Coding, is_the_last, wide
+from oat_tide.intake.table import FILE, ROW, TORN, Table, known_texts
+
+
+class Gathering:
+    """The lines so far."""
+
+    def __init__(self, coding: Coding, rows: int = 0) -> None:
+        """
+        Args:
+            coding: of the columns of few values.
+            rows: how many lines will come, where that is known.
+        """
+        self._coding = coding
+        self._codes: dict[str, Codes] = {name: np.empty(rows, np.uint16) for name in coding.columns}
+        self._frames: list[pl.DataFrame] = []
+        self.height = 0
+
+    def add(self, codes: dict[str, Codes], plain: pl.DataFrame) -> None:
+        """Add lines.
+
+        Args:
+            codes: of the columns of few values; plain: all other columns.
+        """
+        for name, some in codes.items():
+            self._codes[name] = _put(self._codes[name], self.height, some)
+        self._frames.append(plain)
+        self.height += max(plain.height, *map(len, codes.values()), 0)
+
+    def table(self, names: dict[str, str]) -> Table:
+        """All lines.
+
+        Args:
+            names: of the columns, by what they were called so far.
+        """
+        others = {name: told for name, told in names.items() if name not in self._codes}
+        plain = pl.concat(self._frames, rechunk=True).rename(others)
+        texts = known_texts(self._coding.most)
+        codes = {names[name]: codes[: self.height] for name, codes in self._codes.items()}
+        for name in filter(self._coding.may_be_empty, self._coding.columns):
+            codes[names[name]] = _with_empty(codes[names[name]], len(texts) - 1)
+        columns = (ROW, TORN, FILE, *names.values())
+        cells = {name: plain[name] for name in plain.columns}
+        return Table(columns, self.height, cells, codes, texts).trimmed()
+
+
+def _put(codes: Codes, at: int, some: Codes) -> Codes:
+    """The codes of a column with some of them put in their place."""
+    if codes.dtype < some.dtype:
+        codes = wide(codes)
+    end = at + len(some)
+    if end > len(codes):
+        codes = np.concatenate((codes, np.empty(end - len(codes) // 2, codes.dtype)))
+    codes[at:end] = some if codes.dtype == some.dtype else wide(some)
+    return codes
+
+
+def _with_empty(codes: Codes, empty: int) -> Codes:
+    """Codes of a column with one of its own for empty cells."""
+    if empty > np.iinfo(codes.dtype).max:
+        codes = wide(codes)
+    codes[is_the_last(codes)] = empty
+    return codes
