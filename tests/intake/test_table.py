@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import unittest
+from unittest import mock
 
 import numpy as np
 import polars as pl
 
+from oat_tide.documents import open_document
 from oat_tide.intake.cells.columns import Coder
 from oat_tide.intake.origins.handed import folded
 from oat_tide.intake.table import TORN, Table
+from tests.helpers import FolderCase
 from tests.intake.origins.test_handed import frame
 
 SEEDS = range(40)
@@ -63,3 +66,15 @@ class Tables(unittest.TestCase):
         self.assertEqual(table.frame.rows(), [(1, None, 0, "a"), (2, None, 0, "b"), (3, None, 0, "c")])
         self.assertEqual(table.lines(np.array([2])).rows(), [(3, None, 0, "c")])
         self.assertIsNone(table.torn)
+
+
+class Wide(FolderCase):
+    def test_each_column_is_looked_at_by_itself(self) -> None:
+        """What is asked of one column takes no cells of the others: thousands of columns stay quick."""
+        columns = 400
+        path = self.folder / "wide.csv"
+        rows = [f"2024-{month:02d}-01," + ",".join(["7"] * columns) for month in range(1, 13)]
+        path.write_text("\n".join((",".join(["day", *(f"c{at}" for at in range(columns))]), *rows)))
+        with mock.patch.object(Table, "_cells", autospec=True, side_effect=Table._cells) as cells:
+            open_document(path)
+        self.assertLess(cells.call_count, 20 * columns)

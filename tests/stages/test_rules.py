@@ -334,6 +334,15 @@ class EveryStage(FolderCase):
         # The last month is part, and so is the first of the data's weeks, quarters and years.
         self.text = daily(712, wavy, start="2024-01-10")
 
+    def test_searches_are_made_on_the_spot_only_while_all_of_them_are_short(self) -> None:
+        session = self.opened(self.text)
+        session.do(edit(P.periods.kind, "week"))
+        session.late = NeverAnswered()
+        for many, soon in ((1, True), (6, False)):
+            session.do(edit(P.smooth.smoothers, (Smoother(kind="damped", begins="fitted"),) * many))
+            alpha = session.deck("smooth").figures["alpha_0"].values
+            self.assertEqual(not np.isnan(alpha).any(), soon)
+
     def sessions(self) -> list[tuple[str, Session]]:
         out = []
         first = self.opened(self.text)

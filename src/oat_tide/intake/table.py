@@ -71,10 +71,10 @@ class Table:
         """How many lines are not torn."""
         return self.height - (0 if self.torn is None else int(np.count_nonzero(self.torn)))
 
-    def whole_lines(self, some: slice) -> pl.DataFrame:
-        """Some of the lines that are not torn."""
+    def whole_lines(self, some: slice, columns: Iterable[str] = ()) -> pl.DataFrame:
+        """Some of the lines that are not torn, all columns or some."""
         whole = range(self.height) if self.torn is None else np.flatnonzero(~self.torn)
-        return self.lines(np.array(whole[some], np.int64))
+        return self.lines(np.array(whole[some], np.int64), columns)
 
     def lines(self, at: NDArray[np.int64], columns: Iterable[str] = ()) -> pl.DataFrame:
         """The lines at some places, all columns or some."""
@@ -108,9 +108,9 @@ class Table:
         if name not in self.codes:
             return _implied(name, self.height, self._count)
         codes, empty = self.codes[name], len(self.texts) - 1
-        # The engine knows texts by numbers of its own.
-        known = self.texts.cast(pl.Categorical).to_physical().fill_null(0).to_numpy()
-        cells = pl.Series(gathered((known, codes)))
+        # The engine knows texts by numbers of its own, while a column has them.
+        known = self.texts.cast(pl.Categorical)
+        cells = pl.Series(gathered((known.to_physical().fill_null(0).to_numpy(), codes)))
         blank = codes == empty
         cells = cells.set(pl.Series(blank), None) if blank.any() else cells
         return cells.cat.to(pl.Categorical)

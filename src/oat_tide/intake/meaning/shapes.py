@@ -121,7 +121,7 @@ def _sample(source: Source, name: str) -> list[str]:
     """Filled cells of a column; every shape that is tried asks for the same."""
     kept = _SAMPLES.setdefault(source, {})
     if name not in kept:
-        whole = source.table.whole_lines(slice(_SAMPLE))
+        whole = source.table.whole_lines(slice(_SAMPLE), (name,))
         cells = (text.replace(TYPED, "").strip() for text in whole[name].cast(pl.String).to_list() if text)
         kept[name] = [text for text in cells if text]
     return kept[name]

@@ -262,7 +262,7 @@ def _asides(
 
 
 def _preview(source: Source) -> tuple[tuple[str, ...], ...]:
-    whole = (source.sample or source).table.whole_lines(slice(_PREVIEWED)).select(source.columns)
+    whole = (source.sample or source).table.whole_lines(slice(_PREVIEWED), source.columns)
     return tuple(tuple(cell or "" for cell in row) for row in whole.select(shown(pl.all())).rows())
 
 

@@ -16,10 +16,11 @@ from oat_tide.core.working.terms import Term, wide
 from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.stages.common import titled
 from oat_tide.stages.deck.called import WhyBlank
+from oat_tide.stages.reach import is_window
 from oat_tide.stages.smooth.ground import Ground
 
-_SOON = 8_000
-"""Cells of a search for one constant that ends within a frame or two; measured: 3 µs a cell."""
+_SOON = 5_000
+"""Cells of searches for one constant that end within a frame or two; measured: 3 µs a cell."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -49,7 +50,7 @@ def fit(ground: Ground, ask: Smoother) -> Fitted:
     constants: Constants | None
     if ask.constants == "set":
         constants = exponential.of_kind(kind, ask.alpha, ask.beta, ask.phi, len(values))
-    elif values.size <= _SOON // _turns(ask) and not np.isnan(values).all():
+    elif _soon(ground) and not np.isnan(values).all():
         constants = exponential.fitted(values, kind, ask.begins)
     else:
         found = ground.late(constants_of, ground.panel, kind, ask.begins)
@@ -58,6 +59,13 @@ def fit(ground: Ground, ask: Smoother) -> Fitted:
         return Fitted(None, exponential.begin(values, kind), None)
     start = exponential.start_of(values, kind, ask.begins, constants)
     return Fitted(constants, start, exponential.smooth(values, constants, start))
+
+
+def _soon(ground: Ground) -> bool:
+    """Whether all searches of the deck end within a frame or two."""
+    searched = (each for each in ground.ask.smoothers if each.shown and each.constants != "set")
+    turns = sum(_turns(each) for each in searched if not is_window(each))
+    return ground.values.size * turns <= _SOON
 
 
 def _turns(ask: Smoother) -> int:
