@@ -16,8 +16,8 @@ _LEAST_APART = 20
 """Pixels from one figure to the next."""
 _GRID = 110
 """How strong the lines across the chart are, of 255."""
-_OFF, _TALL = 8, 20
-"""Pixels from a figure to the chart, and those that it stands within."""
+_OFF, _TALL, _SPARE = 8, 20, 3
+"""Pixels from a figure to the chart, those that it stands within, and those below it among them."""
 
 
 class ValueAxis(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
@@ -66,8 +66,9 @@ class ValueAxis(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
         painter.setPen(palette().color("quiet"))
         painter.setFont(font(SMALL))
         for y, said in zip(places, self.tickStrings(values, 1.0, spacing), strict=True):
-            # As wide as it may be: what is written is cut by nothing.
-            place = QRectF(room.left(), y - _TALL / 2, room.width() - _OFF, _TALL)
+            # As wide as it may be, and no lower than the chart: what is written is cut by nothing.
+            top = min(y - _TALL / 2, room.bottom() - _TALL + _SPARE)
+            place = QRectF(room.left(), top, room.width() - _OFF, _TALL)
             painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, said)
 
     def tell_in(self, size: float) -> None:

@@ -42,6 +42,7 @@ class _Page(QWidget):
         cautions: where cautions stand: at the end, or where an item says so.
         at_end: whether they stand there.
         said: those that do.
+        box: lays them out.
     """
 
     def __init__(self, title: str) -> None:
@@ -50,19 +51,19 @@ class _Page(QWidget):
         self.parts: list[QWidget] = []
         self.said: tuple[Caution, ...] = ()
         self.at_end = True
-        box = QVBoxLayout(self)
-        box.setContentsMargins(16, 12, 16, 12)
-        box.setSpacing(5)
+        self.box = QVBoxLayout(self)
+        self.box.setContentsMargins(16, 12, 16, 12)
+        self.box.setSpacing(5)
         head = Text(title)
         head.setObjectName("stagename")
-        box.addWidget(head)
+        self.box.addWidget(head)
         self.items, self.cautions = QVBoxLayout(), QVBoxLayout()
         self.items.setSpacing(5)
         self.cautions.setSpacing(6)
-        box.addLayout(self.items)
-        box.addSpacing(6)
-        box.addLayout(self.cautions)
-        box.addStretch()
+        self.box.addLayout(self.items)
+        self.box.addSpacing(6)
+        self.box.addLayout(self.cautions)
+        self.box.addStretch()
 
     def add(self, item: Item, widget: QWidget) -> None:
         """Add an item at the end."""
@@ -70,6 +71,9 @@ class _Page(QWidget):
             self.items.addSpacing(7)
         self.items.addWidget(widget)
         self.parts.append(widget)
+        if not widget.testAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide):
+            # Now, not a turn later: what is not shown is given no room.
+            widget.show()
         if isinstance(item, Note) and item.kind == "cautions":
             widget.hide()
             self.cautions, self.at_end = QVBoxLayout(), False
@@ -149,6 +153,7 @@ class SideSheet(QScrollArea):
             if bar is not None:
                 # Another page begins at its top, however far down the last one was.
                 bar.setValue(0)
+            _lay_out()
         if len(page.parts) < len(self._items) or self._stale or not self._sees_end(page):
             self._making.start(_FRAME)
         else:
@@ -183,12 +188,20 @@ class SideSheet(QScrollArea):
         return bar is None or page is not self._page or bar.value() >= bar.maximum() - _NEAR_END
 
     def _make_some(self) -> None:
-        """Do what there is time for before the next frame: fill what is out of sight, make what is missing.
-
-        The cautions come last.
-        """
-        assert self._deck is not None
+        """Do what there is time for before the next frame."""
         self._making.setInterval(0)
+        # Laid out once, not with each of the widgets.
+        self._page.box.setEnabled(False)
+        try:
+            self._fill_or_make()
+        finally:
+            self._page.box.setEnabled(True)
+            self._page.box.invalidate()
+        _lay_out()
+
+    def _fill_or_make(self) -> None:
+        """Fill what is out of sight, make what is missing; the cautions come last."""
+        assert self._deck is not None
         end = time.perf_counter() + _SLICE
         page = self._page
         while self._stale:
@@ -274,7 +287,7 @@ class SideSheet(QScrollArea):
         """What a field is changed by: its knob, else what offers an edit of it, else what lies within it."""
         self.finish()
         # What was just made has no place yet.
-        QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
+        _lay_out()
         for knob in self._page.findChildren(KnobWidget):
             if knob.knob.path == path:
                 return knob
@@ -331,3 +344,8 @@ class SideSheet(QScrollArea):
             button.clicked.connect(lambda: self.chosen.emit(caution.evidence[0]))
             box.addWidget(button)
         return frame
+
+
+def _lay_out() -> None:
+    """Give everything its room before it is painted, or it would be squeezed for a frame or two."""
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
