@@ -7,6 +7,7 @@ import functools
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, cast
+from weakref import WeakKeyDictionary
 
 import msgspec
 
@@ -455,13 +456,18 @@ def _mended(figure: Figure, series: int, column: int, text: str) -> Edit:
     return edit
 
 
-_tied = functools.lru_cache(16)(tie_out)
+_tied = functools.lru_cache(4)(tie_out)
 
 
-@functools.lru_cache(1024)
+_WHOLE: WeakKeyDictionary[Reading, dict[tuple[Grid, int, Closed], int]] = WeakKeyDictionary()
+
+
 def _last_whole(grid: Grid, reading: Reading, day: int, closed: Closed) -> int:
     """The last period that is complete on a day, as lines up to it tell."""
-    return last_complete(grid, day, wholeness(grid, reading.selling, day, closed))
+    known = _WHOLE.setdefault(reading, {})
+    if (grid, day, closed) not in known:
+        known[grid, day, closed] = last_complete(grid, day, wholeness(grid, reading.selling, day, closed))
+    return known[grid, day, closed]
 
 
 @functools.lru_cache(64)

@@ -252,12 +252,12 @@ class Grid:
         return f"Q{place}" if self.kind == "quarter" else self.year_label(int(self.years([period])[0]))
 
 
-@functools.lru_cache(1 << 16)
+@functools.lru_cache(1 << 13)
 def _period(grid: Grid, day: int) -> int:
     return int(grid.at([day])[0])
 
 
-@functools.lru_cache(1 << 16)
+@functools.lru_cache(1 << 13)
 def _first_day(grid: Grid, period: int) -> int:
     return int(grid.first_days([period])[0])
 

@@ -15,9 +15,11 @@ from oat_tide.core.series.panel import Panel
 from oat_tide.core.trouble import Stopped
 from oat_tide.core.working import numerals
 from oat_tide.desk.work.worker import Sent, answer, listen, warmed
+from oat_tide.latest import Latest
 from oat_tide.stages.deck.called import Question
 
-_MOST_KEPT = 200
+_MOST_KEPT = 48
+"""Answers, with the panels that they are of."""
 _MOST_PANELS = 8
 """Panels that the process at work keeps, so that they travel once."""
 
@@ -43,8 +45,7 @@ class Late(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.arrivals = 0
-        self._known: dict[Question, Any] = {}
-        self._failed: set[Question] = set()
+        self._known, self._failed = Latest[Any](_MOST_KEPT), Latest[bool](_MOST_KEPT)
         self._pending: dict[Question, None] = {}
         self._wanted: dict[str, frozenset[Question]] = {}
         self._running: Question | None = None
@@ -57,7 +58,7 @@ class Late(QObject):
     def __call__(self, function: Callable[..., Any], /, *args: object) -> Any:
         question = (function, args)
         if question in self._known:
-            return self._known[question]
+            return self._known.get(question)
         if question != self._running and question not in self._failed:
             self._pending.setdefault(question)
             self._start()
@@ -137,11 +138,9 @@ class Late(QObject):
             # Another process answers the next one.
             self._pool = None
         if error is None:
-            while len(self._known) >= _MOST_KEPT:
-                self._known.pop(next(iter(self._known)))
             self._known[question] = future.result()
         elif not isinstance(error, Stopped):
-            self._failed.add(question)
+            self._failed[question] = True
             # What it took along may not have arrived.
             self._panels = {}
         elif self._is_wanted(question):
