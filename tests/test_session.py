@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import datetime as dt
+import gc
+import weakref
 
 import numpy as np
 
+from oat_tide.core.series.reading import Reading
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.tree import Lines, Ref
 from oat_tide.documents import open_document, save_document
@@ -37,14 +40,18 @@ class Caching(FolderCase):
 
     def test_what_is_kept_of_plans_as_they_were_has_bounds(self) -> None:
         session = self.opened(daily(60, wavy))
-        first = session.panel.values.copy()
+        first, readings = session.panel.values.copy(), list[weakref.ref[Reading]]()
         for day in range(2, 30):
             session.do(edit(P.evened.final_to, dt.date(2024, 1, day)))
             session.do(edit(P.intake.upto, dt.date(2024, 3, day)))
             session.prepare()
+            readings.append(weakref.ref(session.reading))
         self.assertLessEqual(len(session._panels._held), 8)
         self.assertLessEqual(len(session._sales._held), 3)
         self.assertTrue(session.ready)
+        # Nothing else holds a reading with its lines, such as a cache of what it has told.
+        gc.collect()
+        self.assertLessEqual(sum(reading() is not None for reading in readings), 3 + 4)
         while session.history.back:
             session.undo()
         self.assertFalse(session.ready)

@@ -7,7 +7,7 @@ import datetime as dt
 import sys
 from unittest import mock
 
-from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 
@@ -155,8 +155,32 @@ class Turns(DeskCase):
         self.assertEqual(gaps.knob.now, "not known")
         self.assertTrue(gaps.isVisible())
 
+    def test_the_side_sheet_is_never_painted_squeezed(self) -> None:
+        """Whatever is painted has nearly the height that it asks for: part of the last may come later."""
+        seen: list[tuple[int, int]] = []
+
+        class Noted(QObject):
+            def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802
+                if event is not None and event.type() == QEvent.Type.Paint and isinstance(watched, _Page):
+                    seen.append((watched.height(), watched.heightForWidth(watched.width())))
+                return False
+
+        noted = Noted()
+        self.app.installEventFilter(noted)
+        self.addCleanup(self.app.removeEventFilter, noted)
+        for stage in ("smooth", "seasons", "project", "smooth", "intake"):
+            self.window.show_stage(stage)
+            self.settle()
+        self.assertGreater(len(seen), 8)
+        self.assertEqual([each for each in seen if each[0] < 0.8 * each[1]], [])
+
     def test_another_stage_lays_the_chart_out_once(self) -> None:
-        for stage in ("history", "intake", "smooth", "intake"):
+        stages = "history", "intake", "smooth", "intake"
+        for stage in stages:
+            # At first sight all finds its place.
+            self.window.show_stage(stage)
+            self.settle()
+        for stage in stages:
             with mock.patch.object(BandView, "paint", autospec=True, side_effect=BandView.paint) as paint:
                 self.window.show_stage(stage)
                 self.settle()

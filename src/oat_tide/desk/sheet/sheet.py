@@ -153,7 +153,7 @@ class SideSheet(QScrollArea):
             if bar is not None:
                 # Another page begins at its top, however far down the last one was.
                 bar.setValue(0)
-            _lay_out()
+            self._make_room()
         if len(page.parts) < len(self._items) or self._stale or not self._sees_end(page):
             self._making.start(_FRAME)
         else:
@@ -191,13 +191,21 @@ class SideSheet(QScrollArea):
         """Do what there is time for before the next frame."""
         self._making.setInterval(0)
         # Laid out once, not with each of the widgets.
-        self._page.box.setEnabled(False)
+        box = self._page.box
+        box.setEnabled(False)
         try:
             self._fill_or_make()
         finally:
-            self._page.box.setEnabled(True)
-            self._page.box.invalidate()
-        _lay_out()
+            box.setEnabled(True)
+            box.invalidate()
+        self._make_room()
+
+    def _make_room(self) -> None:
+        """Give the page in sight its height before it is painted, or it is squeezed for a frame or two."""
+        viewport = self.viewport()
+        assert viewport is not None
+        wide = viewport.width()
+        self._stack.resize(wide, max(viewport.height(), self._stack.heightForWidth(wide)))
 
     def _fill_or_make(self) -> None:
         """Fill what is out of sight, make what is missing; the cautions come last."""
@@ -287,7 +295,7 @@ class SideSheet(QScrollArea):
         """What a field is changed by: its knob, else what offers an edit of it, else what lies within it."""
         self.finish()
         # What was just made has no place yet.
-        _lay_out()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
         for knob in self._page.findChildren(KnobWidget):
             if knob.knob.path == path:
                 return knob
@@ -344,8 +352,3 @@ class SideSheet(QScrollArea):
             button.clicked.connect(lambda: self.chosen.emit(caution.evidence[0]))
             box.addWidget(button)
         return frame
-
-
-def _lay_out() -> None:
-    """Give everything its room before it is painted, or it would be squeezed for a frame or two."""
-    QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
