@@ -7,8 +7,12 @@ import numpy as np
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.desk.chart.scale import GUTTER, MARGIN
 from oat_tide.desk.chart.steps import steps_over
+from oat_tide.desk.look.measured import advance
+from oat_tide.desk.look.palette import SMALL, TEXT
+from oat_tide.desk.sheet.fact import _LINE, FactRow
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
+from oat_tide.stages import ON_RAIL
 from tests.desk.case import DeskCase
 from tests.helpers import monthly
 
@@ -101,6 +105,25 @@ class Sizes(FiguresCase):
         self.settle()
         scale = self.window.deck.scale
         self.assertEqual((scale.start, scale.count), (0.0, float(scale.columns)))
+
+    def test_large_figures_are_cut_neither_on_the_rail_nor_on_the_side_sheet(self) -> None:
+        rows = (f"{2021 + m // 12}-{m % 12 + 1:02d}-01,{123456789012.25 + 3e9 * m}" for m in range(60))
+        self.open_text("month,revenue\n" + "\n".join(rows) + "\n")
+        rail, two_lines = self.window.rail, 0
+        for stage in ON_RAIL:
+            self.stage(stage)
+            for finding in rail.findings.values():
+                self.assertGreaterEqual(finding.height(), finding.heightForWidth(finding.width()))
+                widest = max(finding.text().split(), key=lambda word: advance(word, SMALL))
+                self.assertGreater(finding.width(), advance(widest, SMALL))
+            for fact in self.window.sheet._page.findChildren(FactRow):
+                if fact.isVisible() and fact.figure is not None:
+                    words, figure = advance(fact.figure.label, TEXT), advance(fact.text, TEXT)
+                    needed = words + figure if fact.height() == _LINE else max(words, figure)
+                    two_lines += fact.height() > _LINE
+                    self.assertLess(needed, fact.width(), fact.accessibleName())
+        self.assertGreater(two_lines, 0)
+        self.assertGreater(max(button.height() for button in rail.buttons.values()), 68)
 
     def test_the_overview_shows_what_the_chart_does(self) -> None:
         self.open_text(monthly([100 + month for month in range(60)]))

@@ -14,6 +14,8 @@ from oat_tide.stages.deck import Figure
 
 _TINY = 1e-4
 """Below that a figure is told by its power of ten."""
+_LINE, _APART = 20, 8
+"""Pixels of a line, and those from the words of a fact to its figure."""
 
 
 class FactRow(QWidget):
@@ -36,18 +38,31 @@ class FactRow(QWidget):
         super().__init__()
         self.figure: Figure | None = None
         self.text = ""
-        self.setFixedHeight(20)
+        self.setFixedHeight(_LINE)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def fill(self, figure: Figure, series: int) -> None:
         """Show a fact."""
-        text = fact_text(figure, series)
-        if self.figure is None or (figure.label, text) != (self.figure.label, self.text):
+        text, before = fact_text(figure, series), self.figure
+        self.figure = figure
+        if before is None or before.label != figure.label:
+            self.setFixedHeight(_LINE)
+        if before is None or (figure.label, text) != (before.label, self.text):
             self.text = text
             self.setAccessibleName(f"{figure.label}: {text}")
+            self._take_room()
             self.update()
-        self.figure = figure
+
+    def _take_room(self) -> None:
+        """Two lines where words and figure do not fit beside each other; they stay two while the words do."""
+        if self.figure is not None:
+            needed = advance(self.figure.label, TEXT) + _APART + advance(self.text, TEXT)
+            if needed > self.width() and self.height() == _LINE:
+                self.setFixedHeight(2 * _LINE - 2)
+
+    def resizeEvent(self, event: object) -> None:
+        self._take_room()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if self.figure is None:
@@ -55,9 +70,16 @@ class FactRow(QWidget):
         painter = QPainter(self)
         painter.setPen(palette().color("ink"))
         place = QRectF(self.rect())
-        written(painter, place, 1, self.text, TEXT)
-        label = elided(self.figure.label, self.width() - advance(self.text, TEXT) - 8, TEXT)
-        written(painter, place, 0, label, TEXT)
+        first, last = place, place
+        room = self.width() - advance(self.text, TEXT) - _APART
+        if self.height() > _LINE:
+            first, last = (
+                place.adjusted(0, 0, 0, -place.height() / 2),
+                place.adjusted(0, place.height() / 2, 0, 0),
+            )
+            room = self.width()
+        written(painter, last, 1, self.text, TEXT)
+        written(painter, first, 0, elided(self.figure.label, room, TEXT), TEXT)
         if self.hasFocus():
             painter.setPen(QPen(palette().color("kelp"), 1, Qt.PenStyle.DashLine))
             painter.drawRect(place.adjusted(0, 0, -1, -1))

@@ -9,6 +9,10 @@ from oat_tide.desk.look.plain import Text, tip
 from oat_tide.stages import ON_RAIL
 
 WIDTH = 150
+_LEAST = 68
+"""Pixels of a stage with a finding of two lines."""
+_LEFT, _RIGHT = 12, 4
+"""Pixels beside what is said."""
 
 
 class Rail(QWidget):
@@ -40,15 +44,16 @@ class Rail(QWidget):
         button = QPushButton()
         button.setObjectName("stage")
         button.setCheckable(True)
-        button.setFixedHeight(68)
+        button.setFixedHeight(_LEAST)
         button.setAccessibleName(title)
         button.clicked.connect(lambda: self.chosen.emit(name))
         inner = QVBoxLayout(button)
-        inner.setContentsMargins(12, 6, 4, 6)
+        inner.setContentsMargins(_LEFT, 6, _RIGHT, 6)
         inner.setSpacing(1)
         heading, finding = Text(title), Text()
         heading.setObjectName("head2")
         finding.setObjectName("finding")
+        finding.setWordWrap(True)
         inner.addWidget(heading)
         inner.addWidget(finding)
         inner.addStretch()
@@ -68,5 +73,7 @@ class Rail(QWidget):
         if label.text() != finding:
             label.setText(finding)
             button = self.buttons[name]
+            over = label.heightForWidth(WIDTH - _LEFT - _RIGHT) - 2 * label.fontMetrics().lineSpacing()
+            button.setFixedHeight(_LEAST + max(over, 0))
             tip(button, finding)
             button.setAccessibleDescription(finding.replace("\n", ", "))
