@@ -71,14 +71,20 @@ _LATER = "scipy.special", "scipy.linalg", "scipy.ndimage"
 def _load() -> None:
     for name in _LATER:
         importlib.import_module(name)
+    gc.freeze()
 
 
 def settle_down(window: Window) -> None:
-    """After the first paint: load what is needed later, and spare what is loaded the collector's rounds."""
-    window.loading = threading.Thread(target=_load, daemon=True)
-    window.loading.start()
-    window.late.warm()
+    """After the paint of a plan: let go of the one before it, whose parts hold each other.
+
+    After the first one, load what is needed later, and spare what is loaded the collector's rounds. Only
+    then: what is spared once is never let go.
+    """
     gc.collect()
-    gc.freeze()
-    gc.set_threshold(20_000, 20, 50)
-    gc.enable()
+    if window.loading is None:
+        gc.freeze()
+        gc.set_threshold(20_000, 20, 50)
+        gc.enable()
+        window.late.warm()
+        window.loading = threading.Thread(target=_load, daemon=True)
+        window.loading.start()
