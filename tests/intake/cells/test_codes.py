@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from oat_tide.intake.cells import codes
 from oat_tide.intake.cells.codes import Coding, is_the_last
+from oat_tide.intake.cells.gathering import Gathering
 
 TEXTS = st.one_of(
     st.none(), st.sampled_from(["", " ", "Oats", "oats", "Oät", "12", "x" * 40]), st.text(max_size=3)
@@ -22,6 +23,14 @@ RUNS = st.lists(st.tuples(TEXTS, st.integers(1, 30)), max_size=12).map(
 
 
 _TOLD = {name: pl.col(name).cast(pl.String) for name in ("name", "number")}
+
+
+def coded(code: Coding, frame: pl.DataFrame) -> pl.DataFrame:
+    """The lines by their codes, and back as text."""
+    gathering = Gathering(code)
+    gathering.add(code.codes(frame), frame.drop(code.columns))
+    table = gathering.table({name: name for name in frame.columns})
+    return pl.DataFrame([table[name] for name in frame.columns])
 
 
 def told(column: pl.Series) -> list[str | None]:
@@ -42,11 +51,15 @@ class Codes(unittest.TestCase):
             code = Coding(pl.DataFrame({"name": ["Oats"] * 5}), {"name": pl.col("name")})
             frames = [pl.DataFrame({"name": pl.Series(texts, dtype=pl.String)}) for texts in pieces]
             with ThreadPoolExecutor(4) as both:
-                coded = list(both.map(code, frames))
-        for frame, texts in zip(coded, pieces, strict=True):
-            self.assertEqual(frame["name"].dtype, pl.Categorical)
-            self.assertEqual(told(frame["name"]), texts)
-        self.assertEqual(told(pl.concat(coded)["name"]), [text for texts in pieces for text in texts])
+                pieces_of_codes = list(both.map(code.codes, frames))
+        for frame, texts in zip(frames, pieces, strict=True):
+            self.assertEqual(told(coded(code, frame)["name"]), texts)
+        gathering = Gathering(code)
+        for each in pieces_of_codes:
+            gathering.add(each, pl.DataFrame())
+        whole = gathering.table({"name": "called"})["called"]
+        self.assertEqual(whole.dtype, pl.Categorical)
+        self.assertEqual(told(whole), [text for texts in pieces for text in texts])
 
     @given(st.lists(st.one_of(st.none(), st.floats(), st.sampled_from([0.0, -0.0, 2.0])), max_size=60))
     @settings(deadline=None)
@@ -59,7 +72,8 @@ class Codes(unittest.TestCase):
             for text in told(frame.select(tell)["x"])
         ]
         found = [
-            text and text.removeprefix("-") if text == "-0.0" else text for text in told(code(frame)["x"])
+            text and text.removeprefix("-") if text == "-0.0" else text
+            for text in told(coded(code, frame)["x"])
         ]
         self.assertEqual(found, wanted)
 
@@ -69,12 +83,14 @@ class Codes(unittest.TestCase):
         )
         code = Coding(sample, {"few": pl.col("few"), "many": pl.col("many")})
         self.assertEqual(code.columns, ("few",))
-        self.assertEqual(code(sample).dtypes, [pl.Categorical, pl.String, pl.String])
+        self.assertEqual(coded(code, sample).dtypes, [pl.Categorical, pl.String, pl.String])
 
     def test_codes_live_on_when_no_other_column_has_them(self) -> None:
         code = Coding(pl.DataFrame({"name": ["Oats"] * 5}), {"name": pl.col("name")})
         for text in ("Bran", "Flour"):
-            self.assertEqual(told(code(pl.DataFrame({"name": [text, "Oats"]}))["name"]), [text, "Oats"])
+            self.assertEqual(
+                told(coded(code, pl.DataFrame({"name": [text, "Oats"]}))["name"]), [text, "Oats"]
+            )
 
     def test_codes_that_outgrow_sixteen_bits(self) -> None:
         many = 987_654_000  # a number, and below texts, that nothing else in this process has told yet
@@ -88,8 +104,12 @@ class Codes(unittest.TestCase):
         self.assertEqual(len(held), 70_000)
         for name in ("name", "number"):
             self.assertGreater(after[name].max(), 70_000)
-            self.assertEqual(told(code(first)[name]), [None if x is None else str(x) for x in first[name]])
-            self.assertEqual(told(code(later)[name]), [None if x is None else str(x) for x in later[name]])
+            self.assertEqual(
+                told(coded(code, first)[name]), [None if x is None else str(x) for x in first[name]]
+            )
+            self.assertEqual(
+                told(coded(code, later)[name]), [None if x is None else str(x) for x in later[name]]
+            )
         self.assertEqual(before["name"].dtype, "uint16")
         empty = [[bool(each) for each in is_the_last(codes)] for codes in (before["name"], after["name"])]
         self.assertEqual(empty, [[False, False, True, False]] * 2)

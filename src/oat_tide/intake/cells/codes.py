@@ -209,21 +209,12 @@ class Coding:
         self._books = {name: _book(*empty) for name in few}
         self._near: dict[str, _Near] = {}
         self._learning = threading.Lock()
-        self(sample)
+        self.codes(sample)
 
     @property
     def columns(self) -> tuple[str, ...]:
         """Those that are coded."""
         return tuple(self._told)
-
-    def __call__(self, frame: pl.DataFrame) -> pl.DataFrame:
-        """The lines with these columns as Categorical text."""
-        coded = []
-        for name, codes in self.codes(frame).items():
-            cells = pl.Series(name, codes.astype(np.uint32))
-            empty = is_the_last(codes) if self.may_be_empty(name) else np.zeros(0, bool)
-            coded.append(cells.set(pl.Series(empty), None) if empty.any() else cells)
-        return frame.with_columns(coded).with_columns(pl.col(self.columns).cat.to(pl.Categorical))
 
     def codes(self, frame: pl.DataFrame) -> dict[str, Codes]:
         """What stands for the text of these columns in each line."""
