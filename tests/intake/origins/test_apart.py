@@ -4,17 +4,21 @@ from __future__ import annotations
 
 import os
 import re
+import shutil
+import tempfile
 import time
 import zipfile
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 import polars as pl
 
 from oat_tide.core.trouble import Stopped, Tell, Trouble
 from oat_tide.documents import open_document, save_document
-from oat_tide.intake.origins import apart
+from oat_tide.intake.origins import apart, handed
 from oat_tide.intake.source import Source
+from oat_tide.intake.table import Table
 from tests.helpers import FolderCase, monthly
 
 _TYPES = "http://schemas.openxmlformats.org/package/2006"
@@ -138,6 +142,34 @@ class Apart(FolderCase):
                 self.assertEqual(open_document(path).session.reading.read, 3)
             except Trouble as trouble:
                 self.assertIn("plan.oattide", str(trouble))
+
+    def test_lines_that_find_no_room_on_the_shelf_go_elsewhere_or_are_refused_in_words(self) -> None:
+        source = open_document(self.file(monthly([1, 2, 3, 4]), "sales.csv")).session.source
+        whole, tried = handed.hand_over, list[Path]()
+
+        def full(places: int) -> mock._patch[mock.MagicMock]:
+            """Hand over only after so many places were full."""
+            tried.clear()
+
+            def hand_over(table: Table, folder: Path) -> None:
+                tried.append(folder)
+                if len(tried) <= places:
+                    (folder / "some").write_bytes(b"of it")
+                    raise OSError(28, "No space left on device")
+                whole(table, folder)
+
+            return mock.patch.object(handed, "hand_over", side_effect=hand_over)
+
+        with full(1):
+            folder = Path(apart._handed(source))
+        self.assertEqual(folder.parent, Path(tempfile.gettempdir()))
+        self.assertTrue(handed.taken_over(folder).frame.equals(source.frame))
+        shutil.rmtree(folder)
+        with full(2), self.assertRaises(Trouble) as caught:
+            apart._handed(source)
+        self.assertIn("sales.csv", str(caught.exception))
+        self.assertIn("Make room", str(caught.exception))
+        self.assertEqual([folder for folder in tried if folder.exists()], [])
 
 
 def _leads(kind: str, target: str) -> str:

@@ -175,7 +175,6 @@ def _serve(line: Connection, most: int) -> None:
 def _read(line: Connection, reader: Callable[..., Source], args: tuple[object, ...]) -> tuple[str, object]:
     import polars as pl
 
-    from oat_tide.intake.origins import handed
     from oat_tide.intake.table import Table
 
     last = 0.0
@@ -188,12 +187,38 @@ def _read(line: Connection, reader: Callable[..., Source], args: tuple[object, .
 
     try:
         source = reader(*args, tell)
+        folder = _handed(source)
     except Exception as error:
         return "raised", _plain(error)
-    shelf = str(_SHELF) if os.access(_SHELF, os.W_OK) else None
-    folder = tempfile.mkdtemp(prefix="oat-tide-lines-", dir=shelf)
-    handed.hand_over(source.table, Path(folder))
     return "read", (folder, replace(source, table=Table.of(pl.DataFrame())))
+
+
+def _handed(source: Source) -> str:
+    """The folder that the lines of a source were put into.
+
+    Raises:
+        Trouble: there is no room for them.
+    """
+    shelf = str(_SHELF) if os.access(_SHELF, os.W_OK) else None
+    for place in dict.fromkeys((shelf, None)):
+        folder = tempfile.mkdtemp(prefix="oat-tide-lines-", dir=place)
+        try:
+            _hand_over(source, folder)
+            return folder
+        except OSError as error:
+            # The first of them is small on some machines.
+            shutil.rmtree(folder, ignore_errors=True)
+            said = str(error)
+    raise Trouble(
+        f"{source.name} was read, and its lines found no room in {tempfile.gettempdir()}: {said}. "
+        "Make room there, and open it again."
+    )
+
+
+def _hand_over(source: Source, folder: str) -> None:
+    from oat_tide.intake.origins import handed
+
+    handed.hand_over(source.table, Path(folder))
 
 
 def _plain(error: Exception) -> Exception:
