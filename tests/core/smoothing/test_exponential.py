@@ -97,7 +97,8 @@ class Smoothing(unittest.TestCase):
     ) -> None:
         longest = max(map(len, rows))
         own = np.concatenate([row([*each, *[None] * (longest - len(each))]) for each in rows])
-        with mock.patch.object(exponential, "_AT_ONCE", together):
+        # As equations, some series or all together, or period by period.
+        with mock.patch.multiple(exponential, _AT_ONCE=together, _MANY=1 if together == 1 else 400):
             found = smooth(own, same(alpha, *DEGREES[kind], len(own)), begin(own, kind)).forecast
         wanted = [slow(each.tolist(), kind, alpha) for each in own]
         np.testing.assert_allclose(found, wanted, rtol=1e-9, atol=1e-9)

@@ -39,6 +39,8 @@ _STEPS = (0.1, 0.05, 0.02, 0.01)
 """The search goes by these steps; constants are found to two decimals, so that they can be written."""
 _ROUNDING = 1e-20
 """Squared errors of so little of the squared values are those of rounding: nothing tells them apart."""
+_MANY = 400
+"""So many series go period by period, all at once; fewer are solved as equations, which costs less there."""
 _AT_ONCE = 8192
 """Periods of all series that are solved together, few enough to stay near the processor."""
 
@@ -173,15 +175,38 @@ def smooth(values: Values, constants: Constants, start: Start) -> States:
     Args:
         values: (series, columns); NaN is not known.
     """
+    many = len(values) >= _MANY
+    level, trend = (_by_period if many else _by_series)(values, constants, start)
+    ahead = level[:, :-1] + constants.phi[:, None] * trend[:, :-1]
+    since = np.arange(values.shape[1]) - start.at[:, None]
+    level, trend = (np.where(since >= 0, each[:, 1:], np.nan) for each in (level, trend))
+    return States(level, trend, np.where(since > 0, ahead, np.nan))
+
+
+def _by_period(values: Values, constants: Constants, start: Start) -> tuple[Values, Values]:
+    """(series, 1 + columns) level and trend before the first period and at each, one after the other."""
+    level, trend = (np.zeros((len(values), 1 + values.shape[1])) for _ in range(2))
+    alpha, beta, phi = constants.alpha, constants.beta, constants.phi
+    now, slope = (np.where(start.at < 0, each, 0.0) for each in (start.level, start.trend))
+    level[:, 0], trend[:, 0] = now, slope
+    for column in range(values.shape[1]):
+        y, begins = values[:, column], start.at == column
+        ahead = now + phi * slope
+        new = np.where(np.isnan(y), ahead, alpha * y + (1 - alpha) * ahead)
+        slope = np.where(begins, start.trend, beta * (new - now) + (1 - beta) * phi * slope)
+        now = np.where(begins, start.level, new)
+        level[:, column + 1], trend[:, column + 1] = now, slope
+    return level, trend
+
+
+def _by_series(values: Values, constants: Constants, start: Start) -> tuple[Values, Values]:
+    """The same, so many series at once as stay near the processor."""
     level, trend = (np.empty((len(values), 1 + values.shape[1])) for _ in range(2))
     step = max(1, _AT_ONCE // level.shape[1])
     for some in (slice(at, at + step) for at in range(0, len(values), step)):
         own = Start(start.level[some], start.trend[some], start.at[some])
         level[some], trend[some] = _recursed(values[some], _of(constants, some), own)
-    ahead = level[:, :-1] + constants.phi[:, None] * trend[:, :-1]
-    since = np.arange(values.shape[1]) - start.at[:, None]
-    level, trend = (np.where(since >= 0, each[:, 1:], np.nan) for each in (level, trend))
-    return States(level, trend, np.where(since > 0, ahead, np.nan))
+    return level, trend
 
 
 def _recursed(values: Values, constants: Constants, start: Start) -> tuple[Values, Values]:
@@ -194,25 +219,26 @@ def _recursed(values: Values, constants: Constants, start: Start) -> tuple[Value
 
     series, periods = len(values), values.shape[1] + 1
     since = np.arange(periods) - (start.at + 1)[:, None]
-    y = np.concatenate((np.full((series, 1), np.nan), values), axis=1)
-    # What is not known is taken as it was forecast; nothing before the start counts after it.
-    learns = np.where(np.isnan(y), 0.0, constants.alpha[:, None])
-    learns[since <= 0] = 1.0
     goes_on = since > 0
-    beta, phi = goes_on * constants.beta[:, None], goes_on * constants.phi[:, None]
-    kept = 1.0 - learns
+    known = np.zeros((series, periods), bool)
+    np.equal(values, values, out=known[:, 1:])  # only what is not known is unlike itself
+    known &= goes_on
+    alpha, beta, phi = (each[:, None] for each in (constants.alpha, constants.beta, constants.phi))
     right = np.zeros((series, periods, 2))
-    right[:, :, 0] = learns * np.where(goes_on, np.nan_to_num(y), 0.0)
+    np.multiply(values, alpha, out=right[:, 1:, 0], where=known[:, 1:])
     at = np.nonzero(since == 0)
     right[at] = np.column_stack((start.level[at[0]], start.trend[at[0]]))
-    band = np.zeros((4, 2 * series * periods), order="F")
-    of_level, of_trend = band[:, 0::2], band[:, 1::2]
-    of_level[1] = -beta.ravel()
-    of_level[2, :-1] = -kept.ravel()[1:]
-    of_level[3, :-1] = beta.ravel()[1:]
-    of_trend[1, :-1] = -(kept * phi).ravel()[1:]
-    of_trend[2, :-1] = -((1.0 - beta) * phi).ravel()[1:]
-    found = dtbtrs(band, right.ravel(), uplo="L", diag="U")[0].reshape(series, periods, 2)
+    # What is not known is taken as it was forecast; nothing before the start counts after it.
+    kept = np.where(known, 1.0 - alpha, goes_on)
+    band = np.zeros((series, periods, 2, 4))
+    of_level, of_trend = band[:, :, 0], band[:, :, 1]
+    np.negative(beta, out=of_level[:, :, 1], where=goes_on)
+    np.negative(kept[:, 1:], out=of_level[:, :-1, 2])
+    np.copyto(of_level[:, :-1, 3], beta, where=goes_on[:, 1:])
+    np.multiply(of_level[:, :-1, 2], phi, out=of_trend[:, :-1, 1])
+    np.copyto(of_trend[:, :-1, 2], (beta - 1.0) * phi, where=goes_on[:, 1:])
+    diagonals = band.reshape(-1, 4).T
+    found = dtbtrs(diagonals, right.ravel(), uplo="L", diag="U")[0].reshape(series, periods, 2)
     return found[:, :, 0], found[:, :, 1]
 
 
