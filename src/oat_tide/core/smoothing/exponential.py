@@ -175,8 +175,8 @@ def smooth(values: Values, constants: Constants, start: Start) -> States:
     Args:
         values: (series, columns); NaN is not known.
     """
-    many = len(values) >= _MANY
-    level, trend = (_by_period if many else _by_series)(values, constants, start)
+    reckoned = _by_period if len(values) >= _MANY else _by_series
+    level, trend = reckoned(values, constants, start)
     ahead = level[:, :-1] + constants.phi[:, None] * trend[:, :-1]
     since = np.arange(values.shape[1]) - start.at[:, None]
     level, trend = (np.where(since >= 0, each[:, 1:], np.nan) for each in (level, trend))

@@ -71,14 +71,14 @@ class _Page(QWidget):
             self.items.addSpacing(7)
         self.items.addWidget(widget)
         self.parts.append(widget)
-        if not widget.testAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide):
-            # Now, not a turn later: what is not shown is given no room.
-            widget.show()
         if isinstance(item, Note) and item.kind == "cautions":
             widget.hide()
             self.cautions, self.at_end = QVBoxLayout(), False
             self.cautions.setSpacing(6)
             self.items.addLayout(self.cautions)
+        elif not widget.testAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide):
+            # Now, not a turn later: what is not shown is given no room.
+            widget.show()
 
 
 class _Stack(QStackedWidget):

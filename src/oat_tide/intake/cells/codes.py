@@ -83,11 +83,11 @@ class _Book:
         for some in hashes:
             found = codes[start : start + len(some)]
             if _in_runs(some):
-                heads, runs = _runs(some)
+                heads, long = runs(some)
                 told = np.empty(len(heads), codes.dtype)
                 missing = self._find(some[heads], told, room)
-                found[:] = np.repeat(told, runs)
-                missing, long = heads[missing], runs[missing]
+                found[:] = np.repeat(told, long)
+                missing, long = heads[missing], long[missing]
             else:
                 missing = self._find(some, found, room)
                 long = np.ones(len(missing), np.int64)
@@ -122,7 +122,7 @@ def _in_runs(marks: NDArray[Any]) -> bool:
     return 8 * int(np.count_nonzero(some[1:] != some[:-1])) < len(some)
 
 
-def _runs(marks: NDArray[Any]) -> tuple[_Places, _Places]:
+def runs(marks: NDArray[Any]) -> tuple[_Places, _Places]:
     """Where runs of the same value begin, and their lengths."""
     heads = np.flatnonzero(np.concatenate(([True], marks[1:] != marks[:-1])))
     return heads, np.diff(heads, append=len(marks))
@@ -250,7 +250,7 @@ class Coding:
             return None
         numbers = column.to_physical().to_numpy()
         if _in_runs(numbers):
-            heads, lengths = _runs(numbers)
+            heads, lengths = runs(numbers)
             codes = self._of_numbers(column.name, column.dtype, numbers[heads])
             return None if codes is None else np.repeat(codes, lengths)
         return self._of_numbers(column.name, column.dtype, numbers)

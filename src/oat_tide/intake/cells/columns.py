@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from oat_tide.core.periods.calendar import Grid, Kind
 from oat_tide.core.series.reading import DecimalMark, Pattern
 from oat_tide.intake.cells import dates, numbers
+from oat_tide.intake.cells.codes import highest_code
 from oat_tide.intake.pace.stretches import counted, gathered
 from oat_tide.intake.table import Table
 
@@ -77,7 +78,7 @@ def coded(column: pl.Series) -> Coded:
 def marked(cells: pl.Series) -> tuple[NDArray[np.uint32], int]:
     """The engine's codes of a Categorical column, a line each, and what they are below; empty is the last."""
     codes = cells.to_physical()
-    none = int(codes.max()) + 1 if codes.null_count() < len(codes) else 0  # type: ignore[arg-type]
+    none = highest_code((cells,)) + 1
     return (codes.fill_null(none) if codes.null_count() else codes).to_numpy(), none + 1
 
 

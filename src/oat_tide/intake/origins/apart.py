@@ -199,11 +199,13 @@ def _handed(source: Source) -> str:
     Raises:
         Trouble: there is no room for them.
     """
+    from oat_tide.intake.origins import handed
+
     shelf = str(_SHELF) if os.access(_SHELF, os.W_OK) else None
     for place in dict.fromkeys((shelf, None)):
         folder = tempfile.mkdtemp(prefix="oat-tide-lines-", dir=place)
         try:
-            _hand_over(source, folder)
+            handed.hand_over(source.table, Path(folder))
             return folder
         except OSError as error:
             # The first of them is small on some machines.
@@ -213,12 +215,6 @@ def _handed(source: Source) -> str:
         f"{source.name} was read, and its lines found no room in {tempfile.gettempdir()}: {said}. "
         "Make room there, and open it again."
     )
-
-
-def _hand_over(source: Source, folder: str) -> None:
-    from oat_tide.intake.origins import handed
-
-    handed.hand_over(source.table, Path(folder))
 
 
 def _plain(error: Exception) -> Exception:

@@ -206,7 +206,7 @@ class _Reader:
         frame = self._whole(piece)
         if frame is None:
             return None
-        whole = _Piece(frame.with_columns(pl.lit(None, pl.Categorical).alias(TORN)))
+        whole = _Piece(_untorn(frame))
         if piece is self._first:
             return whole
         codes, plain = self.coded(whole)
@@ -258,7 +258,7 @@ class _Reader:
         good = ~blank & ~torn
         text = b"".join(piece[a : b + 1] for a, b in zip(starts[good], ends[good], strict=True))
         frame = self._parsed(text) if text else pl.DataFrame(schema=dict.fromkeys(self._names, pl.String))
-        whole = self._numbered(frame, rows[good])
+        whole = self._numbered(_untorn(frame), rows[good])
         self._row += int(np.count_nonzero(marks == _LINE_END)) - frame.height
         if not torn.any():
             return whole
@@ -290,8 +290,7 @@ class _Reader:
         """The lines with their rows, which follow one another where none are given."""
         begin, self._row = self._row, self._row + frame.height
         own = pl.int_range(begin, self._row, eager=True) if rows is None else pl.Series(rows, dtype=pl.Int64)
-        torn = pl.lit(None, pl.Categorical).alias(TORN)
-        return frame.select(own.alias(ROW), torn, pl.exclude(TORN))
+        return frame.select(own.alias(ROW), TORN, pl.exclude(TORN))
 
     def _slow(self, piece: bytes, rest: Iterable[bytes]) -> Iterator[pl.DataFrame]:
         """What is quoted in ways of its own, record by record: a sound piece and those that follow."""
@@ -309,6 +308,10 @@ class _Reader:
             ]
             frame = pl.DataFrame(rows, schema=schema | {TORN: pl.String}, orient="row")
             yield frame.cast({TORN: pl.Categorical})
+
+
+def _untorn(frame: pl.DataFrame) -> pl.DataFrame:
+    return frame.with_columns(pl.lit(None, pl.Categorical).alias(TORN))
 
 
 def _array(piece: bytes) -> NDArray[np.uint8]:

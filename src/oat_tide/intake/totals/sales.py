@@ -20,6 +20,7 @@ from oat_tide.core.series.panel import Key, fits_key
 from oat_tide.core.series.reading import COPY, TOTAL, Reading
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.cells import numbers
+from oat_tide.intake.cells.codes import runs
 from oat_tide.intake.cells.columns import Beside, Coded, Coder, Exact, Much, marked, much, when
 from oat_tide.intake.meaning import judged, roles
 from oat_tide.intake.meaning.keys import Keyed, keyed
@@ -418,9 +419,11 @@ _SORTED_AT_ONCE = 1 << 17
 
 def _apart(table: Table, date: str) -> list[int]:
     """Where lines of some dates end and those of others begin, where each date's lie together."""
-    codes = table.codes.get(date, np.zeros(0, np.uint16))
-    heads = np.flatnonzero(codes[1:] != codes[:-1]) + 1
-    if len(np.unique(codes[heads])) < len(heads) or codes[:1] in codes[heads]:
+    if date not in table.codes or not table.height:
+        return []
+    codes = table.codes[date]
+    heads, _ = runs(codes)
+    if len(np.unique(codes[heads])) < len(heads):
         return []
     steps = np.searchsorted(heads, np.arange(_SORTED_AT_ONCE, len(codes), _SORTED_AT_ONCE))
     return [int(head) for head in np.unique(heads[steps[steps < len(heads)]])]

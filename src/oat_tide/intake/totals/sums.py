@@ -80,8 +80,8 @@ def totals(lines: Lines, mask: NDArray[np.bool_]) -> Totals:
         added = np.zeros(size, np.int64)
         many: NDArray[np.integer] = np.zeros(size, np.int32 if counts is None else np.int64)
         for some in stretches:
-            begin, room = int(day[some].min()), series * (int(day[some].max()) - int(day[some].min()) + 1)
-            start = series * (begin - first)
+            begin, end = int(day[some].min()), int(day[some].max()) + 1
+            start, room = series * (begin - first), series * (end - begin)
             cells = (day[some] - begin).astype(np.int64)
             cells *= series
             cells += key[some]
