@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Hashable
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -20,14 +19,13 @@ from oat_tide.core.series.panel import Key, fits_key
 from oat_tide.core.series.reading import COPY, TOTAL, Reading
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.cells import numbers
-from oat_tide.intake.cells.codes import runs
-from oat_tide.intake.cells.columns import Beside, Coded, Coder, Exact, Much, marked, much, when
+from oat_tide.intake.cells.columns import Beside, Coded, Coder, Exact, Much, much, when
 from oat_tide.intake.meaning import judged, roles
 from oat_tide.intake.meaning.keys import Keyed, keyed
 from oat_tide.intake.meaning.shapes import COLUMN, Shaped, shaped
-from oat_tide.intake.pace.stretches import gathered
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import COUNT, FILE, ROW, Table
+from oat_tide.intake.totals.copies import Marks, copies
 from oat_tide.intake.totals.facts import Facts, reading_of
 from oat_tide.intake.totals.sums import Lines, Totals, totals
 from oat_tide.plan.parts.intake import Intake
@@ -136,9 +134,7 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     task = _Task(source, shape, ask, Coder(table), year_start)
     with ThreadPoolExecutor(1) as beside:
         # Copies take as long to find as the rest takes to understand, and nothing waits for them.
-        copied = beside.submit(
-            lambda: _repeated(_line_marks(table, shape.source.columns), _apart(table, ask.date))
-        )
+        copied = beside.submit(copies, table, shape.source.columns, ask.date)
         return _understood(task, copied, tell, recipe)
 
 
@@ -238,7 +234,7 @@ def _without_copies(
     """The lines that count with their figures, exact copies left out where that is asked."""
     good, units, rest = judgement.why == 0, judgement.units, judgement.rest
     if any(each.reason == COPY and each.outcome == "leave copies out" for each in ask.verdicts):
-        good &= pl.Series(_line_marks(table, shape.source.columns)).is_first_distinct().to_numpy()
+        good &= pl.Series(Marks(table, shape.source.columns).all()).is_first_distinct().to_numpy()
         units = np.where(good, units, 0)
         rest = None if rest is None else np.where(good, rest, 0.0)
     return good, units, rest
@@ -372,61 +368,6 @@ def _nothing_left(source: Source, ask: Intake, judgement: judged.Judged) -> Trou
 
 def _is_actual(texts: pl.Series, actual: str) -> NDArray[np.bool_]:
     return (texts.fill_null("").str.strip_chars() == actual).to_numpy()
-
-
-def _line_marks(table: Table, columns: list[str]) -> NDArray[np.uint64]:
-    """A number a line that only lines alike share; with 64 bits, others hardly ever."""
-    if COUNT in table.columns:
-        return np.arange(table.height, dtype=np.uint64)
-    looked_up, hashes = [], []
-    for place, name in enumerate(columns):
-        if name not in table.codes and table[name].dtype != pl.Categorical:
-            hashes.append(table[name].hash(place).to_numpy())
-            continue
-        # Every text has a number of its own; the sum of them tells the line.
-        codes, size = (table.codes[name], len(table.texts)) if name in table.codes else marked(table[name])
-        looked_up.append((_scattered(np.arange(size, dtype=np.uint64) + np.uint64(place << 32)), codes))
-    marks = gathered(*looked_up) if looked_up else np.zeros(table.height, np.uint64)
-    for each in hashes:
-        marks += each
-    return marks
-
-
-def _scattered(numbers: NDArray[np.uint64]) -> NDArray[np.uint64]:
-    """Numbers spread over all of 64 bits; the finalizer of SplitMix64 (Steele, Lea and Flood, 2014)."""
-    with np.errstate(over="ignore"):
-        mixed = (numbers + np.uint64(1)) * np.uint64(0x9E3779B97F4A7C15)
-        mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-        mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    return mixed ^ (mixed >> np.uint64(31))
-
-
-def _repeated(marks: NDArray[np.uint64], apart: list[int]) -> int:
-    """How many lines are like an earlier one; the marks are sorted in place.
-
-    Args:
-        apart: places that no two lines on either side of are alike.
-    """
-    copies = 0
-    for some in (marks[a:b] for a, b in itertools.pairwise((0, *apart, len(marks)))):
-        some.sort()
-        copies += int(np.count_nonzero(some[1:] == some[:-1]))
-    return copies
-
-
-_SORTED_AT_ONCE = 1 << 17
-
-
-def _apart(table: Table, date: str) -> list[int]:
-    """Where lines of some dates end and those of others begin, where each date's lie together."""
-    if date not in table.codes or not table.height:
-        return []
-    codes = table.codes[date]
-    heads, _ = runs(codes)
-    if len(np.unique(codes[heads])) < len(heads):
-        return []
-    steps = np.searchsorted(heads, np.arange(_SORTED_AT_ONCE, len(codes), _SORTED_AT_ONCE))
-    return [int(head) for head in np.unique(heads[steps[steps < len(heads)]])]
 
 
 class _Runs:

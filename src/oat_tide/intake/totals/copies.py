@@ -1,0 +1,127 @@
+"""Lines that are exact copies of earlier ones, found by marks that only lines alike share."""
+
+from __future__ import annotations
+
+import itertools
+from typing import Any
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from oat_tide.intake.cells.codes import runs
+from oat_tide.intake.cells.columns import marked
+from oat_tide.intake.pace.stretches import shared
+from oat_tide.intake.table import COUNT, Table
+
+_FEW = 1 << 14
+"""Lines of which hardly two share a mark of 32 bits by chance: so many have a pair once in 32 times."""
+_Places = slice | NDArray[np.int64]
+
+
+class Marks:
+    """A number a line that only lines alike share; with 64 bits, others hardly ever.
+
+    It is the sum over the columns of the code of the cell, times an odd number of the column's own. The same
+    sum with 32 bits is made and sorted in half the time.
+    """
+
+    def __init__(self, table: Table, columns: list[str]) -> None:
+        """
+        Args:
+            columns: all that tell a line.
+        """
+        self.height = table.height
+        if COUNT in table.columns:
+            # Totals of a server are no lines, and none is a copy.
+            self._columns: list[NDArray[Any]] = [np.arange(table.height, dtype=np.uint64)]
+        else:
+            self._columns = [_numbers(table, name) for name in columns]
+        self._factors = _scattered(np.arange(len(self._columns), dtype=np.uint64)) | np.uint64(1)
+
+    def of(self, some: _Places) -> NDArray[np.uint64]:
+        """The marks of a few lines."""
+        return self._added(some, self._factors)
+
+    def short(self, some: _Places) -> NDArray[np.uint32]:
+        """The last 32 bits of them."""
+        return self._added(some, self._factors.astype(np.uint32))
+
+    def all(self) -> NDArray[np.uint64]:
+        """The marks of all lines."""
+        found = np.empty(self.height, np.uint64)
+
+        def put(stretches: list[slice]) -> None:
+            for some in stretches:
+                found[some] = self.of(some)
+
+        shared(put, self.height)
+        return found
+
+    def _added(self, some: _Places, factors: NDArray[Any]) -> NDArray[Any]:
+        first, *others = zip(self._columns, factors, strict=True)
+        marks: NDArray[Any] = np.multiply(first[0][some], first[1], dtype=factors.dtype, casting="unsafe")
+        for numbers, factor in others:
+            marks += np.multiply(numbers[some], factor, dtype=factors.dtype, casting="unsafe")
+        return marks
+
+
+def _numbers(table: Table, name: str) -> NDArray[np.unsignedinteger[Any]]:
+    """A number for the cell of each line, the same where the cell is."""
+    if name in table.codes:
+        return table.codes[name]
+    column = table[name]
+    return marked(column)[0] if column.dtype == pl.Categorical else column.hash().to_numpy()
+
+
+def _scattered(numbers: NDArray[np.uint64]) -> NDArray[np.uint64]:
+    """Numbers spread over all of 64 bits; the finalizer of SplitMix64 (Steele, Lea and Flood, 2014)."""
+    with np.errstate(over="ignore"):
+        mixed = (numbers + np.uint64(1)) * np.uint64(0x9E3779B97F4A7C15)
+        mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+        mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    return mixed ^ (mixed >> np.uint64(31))
+
+
+def copies(table: Table, columns: list[str], date: str) -> int:
+    """How many lines are like an earlier one.
+
+    Args:
+        columns: all that tell a line.
+        date: that of the dates.
+    """
+    marks = Marks(table, columns)
+    groups = itertools.pairwise((0, *_apart(table, date), table.height))
+    return sum(_alike(marks, slice(*each)) for each in groups)
+
+
+def _alike(marks: Marks, some: slice) -> int:
+    """How many of some lines are like an earlier one of them."""
+    if some.stop - some.start > 2 * _FEW:
+        return len(_again(marks.all() if some.stop - some.start == marks.height else marks.of(some)))
+    short = marks.short(some)
+    again = _again(short)
+    if not again.size:
+        return 0
+    # Few share a mark of 32 bits, and only those are looked at in full.
+    suspected = again.take(np.searchsorted(again, short), mode="clip") == short
+    return len(_again(marks.of(np.flatnonzero(suspected) + some.start)))
+
+
+def _again(marks: NDArray[np.unsignedinteger[Any]]) -> NDArray[np.unsignedinteger[Any]]:
+    """Those that come after one that is the same, in order."""
+    marks = np.sort(marks)
+    again: NDArray[np.unsignedinteger[Any]] = marks[1:][marks[1:] == marks[:-1]]
+    return again
+
+
+def _apart(table: Table, date: str) -> list[int]:
+    """Where lines of some dates end and those of others begin, where each date's lie together."""
+    if date not in table.codes or not table.height:
+        return []
+    codes = table.codes[date]
+    heads, _ = runs(codes)
+    if len(np.unique(codes[heads])) < len(heads):
+        return []
+    steps = np.searchsorted(heads, np.arange(_FEW, len(codes), _FEW))
+    return [int(head) for head in np.unique(heads[steps[steps < len(heads)]])]
