@@ -1,8 +1,8 @@
 """Ten million sales lines, CSV and Parquet, to a month panel, against the bare query of the engine.
 
 Usage: python benchmarks/reading.py [LINES] [FOLDER]
-Each reading runs in a process of its own; the time is from opening the file to the finished panel, with the
-process that Parquet is read in warm, as it is in the window. The memory is the most that the process held
+Each reading runs in a process of its own, ready for it as the window is that waits for its first file; the
+time is from opening the file to the finished panel. The memory is the most that the process held
 from its own start on, and that of the process for Parquet beside it. The yardstick reads the same columns,
 parses the dates, and sums by month and series. Files are read once before, so that both find them in the
 system's memory; the two take turns, so that a slow spell of the machine meets both, and medians are printed.
@@ -22,8 +22,6 @@ import polars as pl
 
 SERIES = ["product", "route", "area"]
 _TURNS = 7
-_LOADED = 3.0
-"""Seconds in which the process beside it loads what it needs."""
 
 
 def make(folder: Path, lines: int) -> None:
@@ -77,11 +75,9 @@ def measured(what: str, path: Path) -> tuple[float, float, float, float]:
 def one(what: str, path: Path) -> None:
     """Do one reading and print its measures."""
     if what == "ours":
-        import oat_tide.documents  # noqa: F401  # loading is no part of reading
-        from oat_tide.intake.origins import apart
+        from oat_tide.documents import rehearse
 
-        apart.warm()
-        time.sleep(_LOADED)
+        rehearse()
     start = time.perf_counter()
     total = (ours if what == "ours" else bare)(path)
     seconds = time.perf_counter() - start

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import contextlib
+import datetime as dt
 import io
 import os
+import tempfile
 import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -13,7 +16,7 @@ import msgspec
 import numpy as np
 
 from oat_tide.core.periods.calendar import date_of
-from oat_tide.core.trouble import Tell, unheard
+from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake import file_names
 from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.apart import read_apart
@@ -69,6 +72,26 @@ def open_document(path: Path, tell: Tell = unheard) -> Document:
     session.prepare(tell)
     stage = head.stage if head.stage in ON_RAIL else next(iter(ON_RAIL))
     return Document(session, path, stage, _gone(plan))
+
+
+def rehearse() -> None:
+    """Open a few lines of no plan: what is only loaded when it is used is there when the first file comes."""
+    import polars as pl
+
+    lines = range(90)
+    frame = pl.DataFrame(
+        {
+            "day": [dt.date(2024, 1, 1) + dt.timedelta(line // 6) for line in lines],
+            "product": [("Oats", "Bran", "Flour")[line % 3] for line in lines],
+            "route": [("Shops", "Online")[line % 2] for line in lines],
+            "cases": [line % 7 for line in lines],
+            "price": [0.5 * (line % 5) for line in lines],
+        }
+    )
+    with contextlib.suppress(Trouble, OSError), tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "lines.parquet"
+        frame.write_parquet(path)
+        open_document(path)
 
 
 def open_sources(sources: Sources, tell: Tell = unheard) -> Document:

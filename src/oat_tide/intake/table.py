@@ -32,6 +32,7 @@ class Table:
         counted_from: the row of the first line, where all others follow it and there is no ROW.
         codes: of the columns that are kept so, a small whole number a line.
         texts: those that the codes stand for, all columns together; the last is null, for an empty cell.
+        meant: of columns that are kept together and share their codes, the place among the texts of each.
     """
 
     columns: tuple[str, ...]
@@ -39,6 +40,7 @@ class Table:
     plain: Mapping[str, pl.Series]
     codes: Mapping[str, NDArray[np.unsignedinteger[Any]]] = field(default_factory=dict)
     texts: pl.Series = field(default_factory=partial(pl.Series, [None], dtype=pl.String))
+    meant: Mapping[str, NDArray[np.unsignedinteger[Any]]] = field(default_factory=dict)
     counted_from: int = 1
     _unfolded: dict[str, pl.Series] = field(default_factory=dict, init=False)
 
@@ -96,22 +98,26 @@ class Table:
         """The rows, where they follow one another."""
         return pl.int_range(self.counted_from, self.counted_from + self.height, eager=True)
 
+    def places(self, name: str) -> NDArray[np.integer]:
+        """The place among the texts of each code of a column."""
+        return self.meant[name] if name in self.meant else np.arange(len(self.texts))
+
     def _cells(self, name: str, at: NDArray[np.int64]) -> pl.Series:
         """The cells of a column at some places."""
         if name in self.plain:
             return self.plain[name].gather(at)
         if name in self.codes:
-            return self.texts.gather(self.codes[name][at]).cast(pl.Categorical)
+            return self.texts.gather(self.places(name)[self.codes[name][at]]).cast(pl.Categorical)
         return _implied(name, len(at), at + self.counted_from)
 
     def _unfold(self, name: str) -> pl.Series:
         if name not in self.codes:
             return _implied(name, self.height, self._count)
-        codes, empty = self.codes[name], len(self.texts) - 1
+        codes, places = self.codes[name], self.places(name)
         # The engine knows texts by numbers of its own, while a column has them.
         known = self.texts.cast(pl.Categorical)
-        cells = pl.Series(gathered((known.to_physical().fill_null(0).to_numpy(), codes)))
-        blank = codes == empty
+        cells = pl.Series(gathered((known.to_physical().fill_null(0).to_numpy()[places], codes)))
+        blank = gathered((places == len(self.texts) - 1, codes))
         cells = cells.set(pl.Series(blank), None) if blank.any() else cells
         return cells.cat.to(pl.Categorical)
 

@@ -13,7 +13,6 @@ from oat_tide.intake.origins.handed import folded
 from oat_tide.intake.table import Table
 from oat_tide.intake.totals import copies
 
-COLUMNS = ["date", "product", "note"]
 ROWS = st.tuples(
     st.integers(1, 30), st.sampled_from(["Bran", "Oats", None]), st.sampled_from(["a", "b", "c"])
 )
@@ -39,7 +38,7 @@ class Copies(unittest.TestCase):
     ) -> None:
         rows = sorted(rows, key=lambda row: row[0]) if in_order else rows
         with mock.patch.object(copies, "_FEW", few):
-            self.assertEqual(copies.copies(table(rows), COLUMNS, "date"), counted(rows))
+            self.assertEqual(copies.copies(table(rows), "date"), counted(rows))
 
     @settings(deadline=None, max_examples=30)
     @given(st.lists(ROWS, min_size=1, max_size=60))
@@ -48,7 +47,7 @@ class Copies(unittest.TestCase):
     ) -> None:
         short = copies.Marks.short
         with mock.patch.object(copies.Marks, "short", lambda self, some: short(self, some) % 3):
-            self.assertEqual(copies.copies(table(rows), COLUMNS, "date"), counted(rows))
+            self.assertEqual(copies.copies(table(rows), "date"), counted(rows))
 
     def test_among_many_lines_of_one_day(self) -> None:
         rng = np.random.default_rng(3)
@@ -56,4 +55,4 @@ class Copies(unittest.TestCase):
             (1, ["Bran", "Oats", None][product], str(note))
             for product, note in zip(rng.integers(0, 3, 40_000), rng.integers(0, 20_000, 40_000), strict=True)
         ]
-        self.assertEqual(copies.copies(table(rows), COLUMNS, "date"), counted(rows))
+        self.assertEqual(copies.copies(table(rows), "date"), counted(rows))

@@ -18,6 +18,7 @@ from oat_tide.core.working.numerals import set_marks
 from oat_tide.desk.look import dates, palette
 from oat_tide.desk.window.window import Window
 from oat_tide.desk.work.faults import catch_all, start_log
+from oat_tide.documents import rehearse
 
 _kept: list[QApplication] = []
 
@@ -60,6 +61,8 @@ def run(path: Path | None) -> int:
     window.show()
     if path is not None:
         window.open(path)
+    else:
+        threading.Thread(target=rehearse, daemon=True).start()
     window.shown.connect(lambda: settle_down(window))
     return made.exec()
 

@@ -7,6 +7,8 @@ sparse table as much again, so columns are coded by the hashes of their values. 
 
 from __future__ import annotations
 
+import functools
+import operator
 import threading
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
@@ -18,7 +20,12 @@ from numpy.typing import NDArray
 
 _Places = NDArray[np.int64]
 Codes = NDArray[np.unsignedinteger[Any]]
-"""The engine's codes in 16 bits where they fit, else in 32; the last number of all is an empty cell."""
+"""The engine's codes in 16 bits where they fit, else in 32; the last number of all is an empty cell.
+
+Of columns that are coded together they number what stands in all of these.
+"""
+Together = tuple[str, ...]
+"""Columns that are coded together, such as products and areas; most are coded alone."""
 _NONE = np.iinfo(np.uint32).max
 _UNKNOWN = _NONE - 1
 """For no code and for one not met yet; in 16 bits they are the last two numbers as well."""
@@ -26,10 +33,14 @@ _MOST_NEAR = 1 << 16
 """Numbers within which a code for each costs next to nothing."""
 _WHOLE = (pl.Int16, pl.Int32, pl.Int64, pl.UInt16, pl.UInt32, pl.UInt64, pl.Date)
 _NO_TEXTS = pl.Series(dtype=pl.Categorical)
-_AT_ONCE = 1 << 17
+_PER_UNIT = 100
+"""Parts of one that prices and amounts are whole numbers of."""
+_AT_ONCE = 1 << 16
 """Cells looked up together: few enough to stay near the processor."""
 _GLIMPSE = 512
 """Cells that tell whether values come in runs."""
+_MOST_TOGETHER, _FEWEST_LINES, _SPARE_TOGETHER = 1 << 12, 16, 8
+"""Combinations in a sample, and lines for each, that speak for coding together; many times as many end it."""
 _SPARE_BITS, _MOST_BITS = 5, 20
 """A table dozens of times as long as its values gives nearly all of them a slot of their own."""
 
@@ -56,7 +67,7 @@ def _small(codes: Codes) -> Codes:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class _Book:
-    """What is known of a column.
+    """What is known of a column, or of some together.
 
     Attributes:
         hashes: of the values, sorted.
@@ -64,7 +75,7 @@ class _Book:
         slots: a table by the first bits of a hash.
         slot_codes: the codes that stand there.
         shift: the bits after those.
-        texts: of the codes; the engine forgets what they stand for when no column has them any more.
+        texts: of each column; the engine forgets what codes stand for when no column has them any more.
     """
 
     hashes: NDArray[np.uint64]
@@ -72,7 +83,7 @@ class _Book:
     slots: NDArray[np.uint64]
     slot_codes: Codes
     shift: np.uint64
-    texts: pl.Series
+    texts: pl.DataFrame
 
     def look_up(self, hashes: Sequence[NDArray[np.uint64]]) -> tuple[Codes, _Places, _Places]:
         """Codes of hashes in several parts; where runs of values not known yet begin, and their lengths."""
@@ -134,7 +145,7 @@ def _spans(starts: _Places, lengths: _Places) -> _Places:
     return np.repeat(starts - before, lengths) + np.arange(int(lengths.sum()))
 
 
-def _book(hashes: NDArray[np.uint64], codes: Codes, texts: pl.Series) -> _Book:
+def _book(hashes: NDArray[np.uint64], codes: Codes, texts: pl.DataFrame) -> _Book:
     hashes, first = np.unique(hashes, return_index=True)
     bits = min(len(hashes).bit_length() + _SPARE_BITS, _MOST_BITS)
     shift = np.uint64(64 - bits)
@@ -147,9 +158,17 @@ def _book(hashes: NDArray[np.uint64], codes: Codes, texts: pl.Series) -> _Book:
     return _Book(hashes, codes[first], slots, slot_codes, shift, texts)
 
 
+def _no_book(part: Together) -> _Book:
+    return _book(
+        np.zeros(0, np.uint64),
+        np.zeros(0, np.uint32),
+        pl.DataFrame(schema=dict.fromkeys(part, pl.Categorical)),
+    )
+
+
 @dataclass(frozen=True, eq=False, slots=True)
 class _Near:
-    """What is known of a column of dates or whole numbers that lie near each other.
+    """What is known of a column of dates, whole numbers or hundredths that lie near each other.
 
     Attributes:
         first: the number that the first code is for.
@@ -163,7 +182,14 @@ class _Near:
 
     def look_up(self, numbers: NDArray[np.integer]) -> Codes:
         """Codes of numbers, _UNKNOWN where they have not come yet."""
-        return self.codes.take(numbers - numbers.dtype.type(self.first), mode="clip")
+        codes = np.empty(len(numbers), self.codes.dtype)
+        room = np.empty(_AT_ONCE, np.int64)
+        for start in range(0, len(numbers), _AT_ONCE):
+            some = slice(start, start + _AT_ONCE)
+            places = room[: len(numbers[some])]
+            np.subtract(numbers[some], self.first, out=places, casting="same_kind")
+            np.take(self.codes, places, out=codes[some], mode="clip")
+        return codes
 
     def with_room(self, low: int, high: int) -> _Near:
         """The same with a place for all numbers from one to another."""
@@ -189,6 +215,46 @@ def highest_code(columns: Iterable[pl.Series]) -> int:
     return max((int(code) for code in highest if code is not None), default=-1)  # type: ignore[arg-type]
 
 
+def _mark(part: Together) -> pl.Expr:
+    """A hash of what stands in some columns together."""
+    return functools.reduce(operator.add, (pl.col(name).hash(place) for place, name in enumerate(part)))
+
+
+def _worth_together(sample: pl.DataFrame) -> Together:
+    """Columns of text with so few combinations that they can be looked up as one; none for fewer than two."""
+    hashes = sample.select(pl.col(pl.String).hash())
+    mixed = [column for column in hashes if not _in_runs(column.to_numpy())]
+    most = min(sample.height // _FEWEST_LINES, _MOST_TOGETHER)
+    found: Together = ()
+    for column in sorted(mixed, key=lambda column: column.n_unique()):
+        more = (*found, column.name)
+        if sample.select(_mark(more)).to_series().n_unique() > most:
+            break
+        found = more
+    return found if len(found) > 1 else ()
+
+
+def _numbers(column: pl.Series) -> NDArray[np.integer] | None:
+    """Dates and whole numbers as they are, figures of at most two decimals in hundredths; None for others."""
+    if column.dtype in _WHOLE:
+        return column.to_physical().to_numpy()
+    if column.dtype != pl.Float64:
+        return None
+    low, high = (float(edge) for edge in (column.min(), column.max()))  # type: ignore[arg-type]
+    if not _PER_UNIT * max(high, -low, high - low) < _MOST_NEAR:
+        return None
+    found = np.empty(len(column), np.int32)
+    room = np.empty(_AT_ONCE)
+    start = 0
+    for some in _stretches(column):
+        parts = np.rint(np.multiply(some, _PER_UNIT, out=room[: len(some)]), out=room[: len(some)])
+        found[start : start + len(some)] = parts
+        if not np.array_equal(np.divide(parts, _PER_UNIT, out=parts), some):
+            return None
+        start += len(some)
+    return found
+
+
 def has_few(values: pl.Series) -> bool:
     """Whether there are five lines a value or more."""
     return 5 * values.n_unique() <= len(values)
@@ -203,11 +269,13 @@ class Coding:
             sample: the first lines, by which columns have few values.
             told: by column, its values as text, null where empty; columns that are not told stay out of it.
         """
-        empty = np.zeros(0, np.uint64), np.zeros(0, np.uint32), _NO_TEXTS
         few = [name for name in told if has_few(sample[name])]
         self._told = {name: told[name] for name in few}
-        self._books = {name: _book(*empty) for name in few}
+        self._together = _worth_together(sample.select(few))
+        parts = [*((name,) for name in few), self._together]
+        self._books = {part: _no_book(part) for part in parts if part}
         self._near: dict[str, _Near] = {}
+        self._far: set[str] = set()
         self._learning = threading.Lock()
         self.codes(sample)
 
@@ -216,39 +284,58 @@ class Coding:
         """Those that are coded."""
         return tuple(self._told)
 
-    def codes(self, frame: pl.DataFrame) -> dict[str, Codes]:
+    @property
+    def parts(self) -> tuple[Together, ...]:
+        """The same, by which are coded together."""
+        together = self._together
+        alone = [(name,) for name in self.columns if name not in together]
+        return (together, *alone) if together else tuple(alone)
+
+    def codes(self, frame: pl.DataFrame) -> dict[Together, Codes]:
         """What stands for the text of these columns in each line."""
-        near = {name: self._of_near(frame[name]) for name in self.columns}
-        hashes = frame.select(pl.col(name for name, codes in near.items() if codes is None).hash())
-        return {
-            name: self._of_hashes(frame[name], hashes[name]) if codes is None else codes
-            for name, codes in near.items()
+        parts = self.parts
+        near: dict[Together, Codes | None] = {
+            part: self._of_near(frame[part[0]]) for part in parts if len(part) == 1
         }
+        hashed = [part for part in parts if near.get(part) is None]
+        hashes = frame.select(_mark(part).alias(part[0]) for part in hashed)
+        coded = {part: self._of_hashes(frame.select(part), hashes[part[0]]) for part in hashed}
+        return {part: codes for part, codes in near.items() if codes is not None} | coded
 
     @property
     def most(self) -> int:
         """What all codes so far are below."""
         books, near = self._books.values(), self._near.values()
-        return 1 + highest_code([*(book.texts for book in books), *(known.texts for known in near)])
+        return 1 + highest_code(
+            [*(texts for book in books for texts in book.texts), *(known.texts for known in near)]
+        )
+
+    def meant(self, part: Together) -> dict[str, NDArray[np.uint32]]:
+        """The engine's codes by those of columns that are coded together, of each of them."""
+        told = self._books[part].texts
+        return {text.name: np.array(text.to_physical().fill_null(_NONE)) for text in told}
 
     def may_be_empty(self, name: str) -> bool:
-        """Whether a column has had an empty cell."""
-        return self._books[name].texts.null_count() > 0
+        """Whether a column that is coded alone has had an empty cell."""
+        return self._books[name,].texts[name].null_count() > 0
 
-    def _of_hashes(self, column: pl.Series, hashes: pl.Series) -> Codes:
-        """The codes of the cells of a column by their hashes."""
-        codes, begins, lengths = self._books[column.name].look_up(_stretches(hashes))
+    def _of_hashes(self, values: pl.DataFrame, hashes: pl.Series) -> Codes:
+        """The codes of the cells of columns by their hashes."""
+        codes, begins, lengths = self._books[tuple(values.columns)].look_up(_stretches(hashes))
         if begins.size:
-            new = self._learnt(column.gather(begins))
+            new = self._learnt(values.select(pl.all().gather(begins)))
             codes = codes if codes.dtype == new.dtype else wide(codes)
             codes[_spans(begins, lengths)] = np.repeat(new, lengths)
         return codes
 
     def _of_near(self, column: pl.Series) -> Codes | None:
-        """The codes of dates or whole numbers that lie near each other; None for any other column."""
-        if column.dtype not in _WHOLE or column.null_count() or not len(column):
+        """The codes of dates or numbers that lie near each other; None for any other column."""
+        if column.name in self._far or column.null_count() or not len(column):
             return None
-        numbers = column.to_physical().to_numpy()
+        numbers = _numbers(column)
+        if numbers is None:
+            self._far.add(column.name)
+            return None
         if _in_runs(numbers):
             heads, lengths = runs(numbers)
             codes = self._of_numbers(column.name, column.dtype, numbers[heads])
@@ -264,38 +351,46 @@ class Coding:
         codes = known.with_room(low, high).look_up(numbers)
         unknown = is_the_last(codes, 1)
         if unknown.any():
-            distinct = pl.Series(name, np.unique(numbers[unknown])).cast(kind)
-            codes = self._met(distinct, known).look_up(numbers)
+            codes = self._met(name, kind, np.unique(numbers[unknown]), known).look_up(numbers)
         return codes
 
-    def _met(self, distinct: pl.Series, known: _Near) -> _Near:
+    def _met(self, name: str, kind: pl.DataType, numbers: NDArray[np.integer], known: _Near) -> _Near:
         """What is known of a column with the codes of numbers that have not come before."""
-        name, numbers = distinct.name, distinct.to_physical()
         with self._learning:
             known = self._near.get(name, known)
-            roomy = known.with_room(int(numbers.min()), int(numbers.max()))  # type: ignore[arg-type]
-            places = numbers.to_numpy().astype(np.int64) - roomy.first
+            roomy = known.with_room(int(numbers[0]), int(numbers[-1]))
+            places = numbers.astype(np.int64) - roomy.first
             new = is_the_last(roomy.codes[places], 1)
-            told = self._texts_of(distinct.filter(pl.Series(new)))
+            values = pl.Series(name, numbers[new])
+            told = self._texts_of(values / _PER_UNIT if kind == pl.Float64 else values.cast(kind))
             codes = wide(roomy.codes)
             codes[places[new]] = told.to_physical().to_numpy()
             codes = _small(codes)
             met = self._near[name] = _Near(roomy.first, codes, pl.concat((roomy.texts, told.alias(""))))
         return met
 
-    def _learnt(self, values: pl.Series) -> Codes:
+    def _learnt(self, values: pl.DataFrame) -> Codes:
         """The codes of values that were not known."""
-        name = values.name
+        part = tuple(values.columns)
+        marks = values.select(_mark(part).alias("")).to_series()
         with self._learning:
-            book = self._books[name]
-            distinct = values.unique()
-            told = self._texts_of(distinct)
-            hashes = np.concatenate((book.hashes, distinct.hash().to_numpy()))
-            codes = np.concatenate((wide(book.codes), told.to_physical().fill_null(_NONE).to_numpy()))
-            book = _book(hashes, codes, pl.concat((book.texts, told.alias(""))))
-            self._books[name] = book
-        return book.look_up([values.hash().to_numpy()])[0]
+            book = self._books[part]
+            first = marks.arg_unique()
+            told = [self._texts_of(column.gather(first)) for column in values]
+            texts = pl.concat((book.texts, pl.DataFrame(told)))
+            new = (
+                told[0].to_physical().fill_null(_NONE).to_numpy()
+                if len(part) == 1
+                else np.arange(book.texts.height, texts.height, dtype=np.uint32)
+            )
+            hashes = np.concatenate((book.hashes, marks.gather(first).to_numpy()))
+            book = _book(hashes, np.concatenate((wide(book.codes), new)), texts)
+            self._books[part] = book
+            if len(part) > 1 and len(book.hashes) > _SPARE_TOGETHER * _MOST_TOGETHER:
+                # The first lines promised fewer.
+                self._together = ()
+        return book.look_up([marks.to_numpy()])[0]
 
     def _texts_of(self, distinct: pl.Series) -> pl.Series:
         told = self._told[distinct.name].cast(pl.String).cast(pl.Categorical)
-        return distinct.to_frame().select(told).to_series()
+        return distinct.to_frame().select(told.alias(distinct.name)).to_series()

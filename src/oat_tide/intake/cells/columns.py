@@ -31,13 +31,15 @@ class Coded:
         texts: each text once, null for empty.
         counts: how many lines have it.
         marks: what stands for its text in each line.
-        places: the marks of the texts.
+        which: the place among the texts of each mark.
+        held: which marks there are.
     """
 
     texts: pl.Series
     counts: NDArray[np.int64]
     marks: NDArray[np.unsignedinteger[Any]]
-    places: NDArray[np.int64]
+    which: NDArray[np.int64]
+    held: NDArray[np.bool_]
 
     def spread(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:
         """Answers for the distinct texts as answers for the lines."""
@@ -45,23 +47,24 @@ class Coded:
 
     def counted(self, groups: NDArray[np.integer], size: int) -> NDArray[np.int64]:
         """How many lines of each group have each text: (groups, texts)."""
-        width = int(self.places.max(initial=0)) + 1
-        places = self.marks + np.int64(width) * groups.astype(np.int64)
-        return counted(places, width * size).reshape(size, width)[:, self.places]
+        width = len(self.which)
+        by_mark = counted(self.marks + np.int64(width) * groups.astype(np.int64), width * size)
+        found = np.zeros((size, len(self.texts)), np.int64)
+        np.add.at(found.T, self.which, by_mark.reshape(size, width).T)
+        return found
 
     def table(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:
         """Answers for the distinct texts, to be looked up by their marks."""
         values = answers.to_numpy() if isinstance(answers, pl.Series) else answers
-        table = np.zeros(int(self.places.max(initial=0)) + 1, values.dtype)
-        table[self.places] = values
-        return table
+        found: NDArray[Any] = values[self.which] if len(values) else np.zeros(len(self.which), values.dtype)
+        return found
 
 
-def _by_codes(name: str, codes: NDArray[np.unsignedinteger[Any]], texts: pl.Series) -> Coded:
-    """The distinct texts of a column that is kept by codes."""
-    counts = counted(codes, len(texts))
-    places = np.flatnonzero(counts)
-    return Coded(texts.gather(places).alias(name), counts[places], codes, places)
+def _among(places: NDArray[np.int64], size: int) -> NDArray[np.int64]:
+    """Of each place below `size`, where it stands among these in order; 0 for others."""
+    found = np.zeros(size, np.int64)
+    found[places] = np.arange(len(places))
+    return found
 
 
 def coded(column: pl.Series) -> Coded:
@@ -72,7 +75,7 @@ def coded(column: pl.Series) -> Coded:
     places = np.flatnonzero(counts)
     known = pl.Series(places[places < size - 1], dtype=pl.UInt32)
     texts = known.cat.to(cells.dtype).cast(pl.String).extend_constant(None, int(counts[-1] > 0))
-    return Coded(texts.alias(column.name), counts[places], marks, places)
+    return Coded(texts.alias(column.name), counts[places], marks, _among(places, size), counts > 0)
 
 
 def marked(cells: pl.Series) -> tuple[NDArray[np.uint32], int]:
@@ -88,14 +91,26 @@ class Coder:
     def __init__(self, table: Table) -> None:
         self.table = table
         self._kept: dict[str, Coded] = {}
+        self._counts: dict[int, NDArray[np.int64]] = {}
 
     def __call__(self, name: str) -> Coded:
         """A column of the lines."""
         if name not in self._kept:
-            codes = self.table.codes.get(name)
-            known = _by_codes(name, codes, self.table.texts) if codes is not None else coded(self.table[name])
-            self._kept[name] = known
+            by_codes = name in self.table.codes
+            self._kept[name] = self._of_codes(name) if by_codes else coded(self.table[name])
         return self._kept[name]
+
+    def _of_codes(self, name: str) -> Coded:
+        """A column that is kept by codes."""
+        codes, texts, places = self.table.codes[name], self.table.texts, self.table.places(name)
+        if id(codes) not in self._counts:
+            # Columns that are kept together have been counted with the first of them.
+            self._counts[id(codes)] = counted(codes, len(places))
+        held = self._counts[id(codes)]
+        counts = np.bincount(places, held, len(texts)).astype(np.int64)
+        found = np.flatnonzero(counts)
+        which = _among(found, len(texts))[places]
+        return Coded(texts.gather(found).alias(name), counts[found], codes, which, held > 0)
 
     def text(self, name: str) -> pl.Series | None:
         """A column that is kept as text; None for one of few values."""

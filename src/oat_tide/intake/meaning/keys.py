@@ -5,9 +5,8 @@ from __future__ import annotations
 import itertools
 import math
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import polars as pl
@@ -114,14 +113,31 @@ def _combined(
     for each in dimensions:
         if combined.sizes and combined.room * len(each.members) > _MOST_AT_ONCE:
             places, key = _packed(combined, used)
-            combined = _Combined(places, [], [(np.arange(len(places)), key)])
+            combined = _Combined(
+                places, [], [_LookedUp(np.arange(len(places)), key, np.ones(len(places), bool))]
+            )
         combined.sizes.append(len(each.members))
-        combined.looked_up.append((each.cells.table(each.place), each.cells.marks))
+        combined.looked_up.append(_LookedUp(each.cells.table(each.place), each.cells.marks, each.cells.held))
     places, key = _packed(combined, used)
     columns = [each.members[places[:, place]].tolist() for place, each in enumerate(dimensions)]
     if not used.all():
         key[~used] = -1
     return tuple(zip(*columns, strict=True)), key
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class _LookedUp:
+    """Where to look for the member of each line.
+
+    Attributes:
+        table: a number for each mark.
+        marks: of the lines.
+        held: which marks there are.
+    """
+
+    table: NDArray[np.int64]
+    marks: NDArray[np.integer]
+    held: NDArray[np.bool_]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -131,12 +147,12 @@ class _Combined:
     Attributes:
         places: the member in each of the first dimensions, of each combination that is there.
         sizes: of the dimensions after those.
-        looked_up: tables of members with the places of the lines; first that of the combinations, if any.
+        looked_up: their members; first that of the combinations, if any.
     """
 
     places: NDArray[np.intp]
     sizes: list[int]
-    looked_up: list[tuple[NDArray[Any], NDArray[Any]]]
+    looked_up: list[_LookedUp]
 
     @property
     def room(self) -> int:
@@ -147,18 +163,26 @@ class _Combined:
 def _packed(combined: _Combined, used: NDArray[np.bool_]) -> tuple[NDArray[np.intp], NDArray[np.int32]]:
     """Only the combinations that lines in use have, in order, and the place of each line's among them."""
     room, step = combined.room, 1
-    steps = []
+    steps: dict[int, _LookedUp] = {}
     sizes = reversed((len(combined.places), *combined.sizes))
-    for (table, marks), size in zip(reversed(combined.looked_up), sizes, strict=False):
-        steps.append((table * step, marks))
+    for each, size in zip(reversed(combined.looked_up), sizes, strict=False):
+        # Dimensions that are kept together are looked up as one.
+        before = steps[id(each.marks)].table if id(each.marks) in steps else 0
+        steps[id(each.marks)] = replace(each, table=before + each.table * step)
         step *= size
-    if room <= _MOST_AT_ONCE:
-        whole = gathered(*((table.astype(np.int32), marks) for table, marks in steps))
+    first, *others = steps.values()
+    if not others and used.all():
+        found, place = np.unique(first.table[first.held], return_inverse=True)
+        table = np.zeros(len(first.table), np.int32)
+        table[first.held] = place
+        key = gathered((table, first.marks))
+    elif room <= _MOST_AT_ONCE:
+        whole = gathered(*((each.table.astype(np.int32), each.marks) for each in steps.values()))
         there = counted(whole if used.all() else whole[used], room) > 0
         found = np.flatnonzero(there)
         key = gathered((np.cumsum(there, dtype=np.int32) - 1, whole), out=whole)
     else:
-        whole = gathered(*steps)
+        whole = gathered(*((each.table, each.marks) for each in steps.values()))
         found, inverse = np.unique(whole[used], return_inverse=True)
         key = np.zeros(len(whole), np.int32)
         key[used] = inverse

@@ -10,7 +10,7 @@ import polars as pl
 
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.cells.codes import Codes, Coding
+from oat_tide.intake.cells.codes import Codes, Coding, Together
 from oat_tide.intake.cells.gathering import Gathering
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.origins.headings import check_width, told_apart
@@ -19,7 +19,7 @@ from oat_tide.intake.source import Source, content, of_one_file
 from oat_tide.intake.table import Table
 
 MAGIC = b"PAR1"
-_AT_ONCE, _SAMPLED = 1 << 19, 100_000
+_AT_ONCE, _SAMPLED = 1 << 18, 100_000
 
 
 def is_parquet(path: Path) -> bool:
@@ -74,7 +74,7 @@ def _table(lines: pl.LazyFrame, rows: int, told: dict[str, pl.Expr], tell: Tell)
     coding = Coding(first.head(_SAMPLED), told)
     rest = [told[name] for name in told if name not in coding.columns]
 
-    def coded(frame: pl.DataFrame) -> tuple[dict[str, Codes], pl.DataFrame]:
+    def coded(frame: pl.DataFrame) -> tuple[dict[Together, Codes], pl.DataFrame]:
         return coding.codes(frame), frame.select(rest)
 
     gathering = Gathering(coding, rows)

@@ -14,7 +14,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.cells.codes import Codes, Coding
+from oat_tide.intake.cells.codes import Codes, Coding, Together
 from oat_tide.intake.cells.gathering import Gathering
 from oat_tide.intake.origins import headings
 from oat_tide.intake.origins.text import LONGEST, Text, open_text
@@ -149,7 +149,7 @@ class _Piece:
     """
 
     frame: pl.DataFrame
-    codes: dict[str, Codes] | None = None
+    codes: dict[Together, Codes] | None = None
 
 
 class _Reader:
@@ -195,7 +195,7 @@ class _Reader:
         if held:
             yield from map(_Piece, self._slow(held, ()))
 
-    def coded(self, piece: _Piece) -> tuple[dict[str, Codes], pl.DataFrame]:
+    def coded(self, piece: _Piece) -> tuple[dict[Together, Codes], pl.DataFrame]:
         """Lines with the columns of few values by codes, and the other columns."""
         if piece.codes is not None:
             return piece.codes, piece.frame

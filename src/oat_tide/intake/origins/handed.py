@@ -25,30 +25,32 @@ def hand_over(table: Table, folder: Path) -> None:
     """Write lines into a folder."""
     table = folded(table)
 
+    # Columns that are kept together share one file.
+    files = {id(codes): str(place) for place, codes in enumerate(table.codes.values())}
+
     def write(name: str) -> None:
-        table.codes[name].tofile(folder / f"{table.columns.index(name)}")
+        table.codes[name].tofile(folder / files[id(table.codes[name])])
 
     with ThreadPoolExecutor(_AT_ONCE) as both:
-        list(both.map(write, table.codes))
+        list(both.map(write, {id(codes): name for name, codes in table.codes.items()}.values()))
     pl.DataFrame(list(table.plain.values())).write_ipc(folder / _REST)
-    kinds = {name: str(codes.dtype) for name, codes in table.codes.items()}
+    kinds = {name: (files[id(codes)], str(codes.dtype)) for name, codes in table.codes.items()}
     (folder / _SHAPE).write_bytes(pickle.dumps((kinds, replace(table, plain={}, codes={}))))
 
 
 def taken_over(folder: Path) -> Table:
     """The lines that were handed over in a folder; the folder may go afterwards."""
     told = (folder / _SHAPE).read_bytes()
-    kinds: dict[str, str]
+    kinds: dict[str, tuple[str, str]]
     table: Table
     kinds, table = pickle.loads(told)  # it comes from our own process
     rest = pl.read_ipc(folder / _REST)
     # What is mapped is shared with the other process, and copied by neither.
-    codes = {
-        name: np.memmap(folder / f"{table.columns.index(name)}", kind, "r")
-        if table.height
-        else np.zeros(0, kind)
-        for name, kind in kinds.items()
+    mapped = {
+        file: np.memmap(folder / file, kind, "r") if table.height else np.zeros(0, kind)
+        for file, kind in set(kinds.values())
     }
+    codes = {name: mapped[file] for name, (file, _) in kinds.items()}
     return replace(table, plain={name: rest[name] for name in rest.columns}, codes=codes)
 
 
@@ -64,4 +66,4 @@ def folded(table: Table) -> Table:
         name: cells.to_physical().fill_null(many).to_numpy().astype(small) for name, cells in few.items()
     }
     plain = {name: cells for name, cells in table.plain.items() if name not in few}
-    return replace(table, plain=plain, codes=codes, texts=known_texts(many))
+    return replace(table, plain=plain, codes=codes, texts=known_texts(many), meant={})

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from oat_tide.intake.cells.codes import runs
 from oat_tide.intake.cells.columns import marked
 from oat_tide.intake.pace.stretches import shared
-from oat_tide.intake.table import COUNT, Table
+from oat_tide.intake.table import COUNT, MARKS, Table
 
 _FEW = 1 << 14
 """Lines of which hardly two share a mark of 32 bits by chance: so many have a pair once in 32 times."""
@@ -26,17 +26,15 @@ class Marks:
     sum with 32 bits is made and sorted in half the time.
     """
 
-    def __init__(self, table: Table, columns: list[str]) -> None:
-        """
-        Args:
-            columns: all that tell a line.
-        """
+    def __init__(self, table: Table) -> None:
         self.height = table.height
         if COUNT in table.columns:
             # Totals of a server are no lines, and none is a copy.
             self._columns: list[NDArray[Any]] = [np.arange(table.height, dtype=np.uint64)]
         else:
-            self._columns = [_numbers(table, name) for name in columns]
+            numbers = [_numbers(table, name) for name in table.columns if name not in MARKS]
+            # Columns that are kept together share theirs.
+            self._columns = list({id(each): each for each in numbers}.values())
         self._factors = _scattered(np.arange(len(self._columns), dtype=np.uint64)) | np.uint64(1)
 
     def of(self, some: _Places) -> NDArray[np.uint64]:
@@ -83,14 +81,13 @@ def _scattered(numbers: NDArray[np.uint64]) -> NDArray[np.uint64]:
     return mixed ^ (mixed >> np.uint64(31))
 
 
-def copies(table: Table, columns: list[str], date: str) -> int:
+def copies(table: Table, date: str) -> int:
     """How many lines are like an earlier one.
 
     Args:
-        columns: all that tell a line.
-        date: that of the dates.
+        date: the column of the dates.
     """
-    marks = Marks(table, columns)
+    marks = Marks(table)
     groups = itertools.pairwise((0, *_apart(table, date), table.height))
     return sum(_alike(marks, slice(*each)) for each in groups)
 

@@ -134,7 +134,7 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     task = _Task(source, shape, ask, Coder(table), year_start)
     with ThreadPoolExecutor(1) as beside:
         # Copies take as long to find as the rest takes to understand, and nothing waits for them.
-        copied = beside.submit(copies, table, shape.source.columns, ask.date)
+        copied = beside.submit(copies, table, ask.date)
         return _understood(task, copied, tell, recipe)
 
 
@@ -234,7 +234,7 @@ def _without_copies(
     """The lines that count with their figures, exact copies left out where that is asked."""
     good, units, rest = judgement.why == 0, judgement.units, judgement.rest
     if any(each.reason == COPY and each.outcome == "leave copies out" for each in ask.verdicts):
-        good &= pl.Series(Marks(table, shape.source.columns).all()).is_first_distinct().to_numpy()
+        good &= pl.Series(Marks(table).all()).is_first_distinct().to_numpy()
         units = np.where(good, units, 0)
         rest = None if rest is None else np.where(good, rest, 0.0)
     return good, units, rest

@@ -76,18 +76,20 @@ def totals(lines: Lines, mask: NDArray[np.bool_]) -> Totals:
 
     narrow = compact is None and counts is None and units.dtype == np.int32
 
-    def add_up(stretches: list[slice]) -> tuple[NDArray[np.int64], NDArray[np.integer]]:
+    def add_up(stretches: list[slice]) -> tuple[slice, NDArray[np.int64], NDArray[np.integer]]:
         added = np.zeros(size, np.int64)
         many: NDArray[np.integer] = np.zeros(size, np.int32 if counts is None else np.int64)
+        touched = slice(size, 0)
         for some in stretches:
             begin, end = int(day[some].min()), int(day[some].max()) + 1
             start, room = series * (begin - first), series * (end - begin)
+            here = slice(start, start + room) if compact is None else slice(0, size)
+            touched = slice(min(touched.start, here.start), max(touched.stop, here.stop))
             cells = (day[some] - begin).astype(np.int64)
             cells *= series
             cells += key[some]
             if narrow and room <= _SPARE_ROOM * len(cells):
                 # Lines of a few days; that many figures of 32 bits add up exactly in doubles.
-                here = slice(start, start + room)
                 added[here] += np.bincount(cells, units[some], room).astype(np.int64)
                 many[here] += np.bincount(cells, minlength=room)
                 continue
@@ -96,12 +98,13 @@ def totals(lines: Lines, mask: NDArray[np.bool_]) -> Totals:
                 cells = np.searchsorted(compact, cells)
             np.add.at(added, cells, units[some].astype(np.int64, copy=False))
             np.add.at(many, cells, np.int32(1) if counts is None else counts[some])
-        return added, many
+        return touched, added, many
 
-    (added, many), *others = shared(add_up, len(day))
-    for more_added, more in others:
-        added += more_added
-        many += more
+    (_, added, many), *others = shared(add_up, len(day))
+    for touched, more_added, more in others:
+        # Where lines lie in order of time, each half of them has days of its own.
+        added[touched] += more_added[touched]
+        many[touched] += more[touched]
     held = many != 0
     left: NDArray[np.float64] | None = None
     if rest is not None:
