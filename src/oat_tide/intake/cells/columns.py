@@ -15,7 +15,7 @@ from oat_tide.core.periods.calendar import Grid, Kind
 from oat_tide.core.series.reading import DecimalMark, Pattern
 from oat_tide.intake.cells import dates, numbers
 from oat_tide.intake.cells.codes import highest_code
-from oat_tide.intake.pace.stretches import counted, gathered
+from oat_tide.intake.pace.stretches import Numbers, Spread, counted, gathered
 from oat_tide.intake.table import Table
 
 NO_DAY = np.iinfo(np.int32).min
@@ -44,6 +44,10 @@ class Coded:
     def spread(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:
         """Answers for the distinct texts as answers for the lines."""
         return gathered((self.table(answers), self.marks))
+
+    def later(self, answers: NDArray[Any]) -> Spread:
+        """The same, for those lines that somebody asks for."""
+        return Spread(self.table(answers), self.marks, self.held)
 
     def counted(self, groups: NDArray[np.integer], size: int) -> NDArray[np.int64]:
         """How many lines of each group have each text: (groups, texts)."""
@@ -276,6 +280,10 @@ class Much:
     def spread(self, answers: NDArray[Any]) -> NDArray[Any]:
         """Answers as answers for the lines."""
         return answers if self.cells is None else self.cells.spread(answers)
+
+    def later(self, answers: NDArray[Any]) -> Numbers:
+        """The same, for those lines that somebody asks for."""
+        return answers if self.cells is None else self.cells.later(answers)
 
 
 @dataclass(frozen=True, slots=True)

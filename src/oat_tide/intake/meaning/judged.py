@@ -15,6 +15,7 @@ from oat_tide.core.periods.calendar import date_of, day_number
 from oat_tide.core.series.reading import TOTAL
 from oat_tide.intake.cells import dates, numbers
 from oat_tide.intake.cells.columns import NO_DAY, Coder, Much, When
+from oat_tide.intake.pace.stretches import Numbers, at_hand
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import FILE, ROW, TORN, Table
 from oat_tide.plan.parts.intake import Intake, Mend
@@ -66,8 +67,8 @@ class Judged:
 
     reasons: tuple[str, ...]
     why: NDArray[np.int8]
-    day: NDArray[np.int32]
-    units: NDArray[np.integer]
+    day: Numbers
+    units: Numbers
     rest: NDArray[np.float64] | None
     unread: NDArray[np.bool_]
     usual: int
@@ -168,8 +169,10 @@ def _say_too_long(coder: Coder, names: tuple[str, ...], said: _Said) -> None:
             said.against(coder(name).spread(long), TOO_LONG)
 
 
-def _dated(table: Table, when: When, verdicts: dict[str, str], said: _Said) -> NDArray[np.int32]:
+def _dated(table: Table, when: When, verdicts: dict[str, str], said: _Said) -> Numbers:
     """The day of each line, where that was ruled the one of the last good line above it."""
+    if not (when.day == NO_DAY).any():
+        return when.cells.later(when.day)
     day = when.cells.spread(when.day)
     dated = "date of the line above" in verdicts.values()
     above = _line_above(table, (day != NO_DAY) & said.open) if dated else np.zeros(0, np.int64)
@@ -213,9 +216,7 @@ def _say_without_figure(much: Much, verdicts: dict[str, str], said: _Said) -> ND
     return unruled
 
 
-def _in_minor_units(
-    much: Much, scale: float, said: _Said
-) -> tuple[NDArray[np.integer], NDArray[np.float64] | None]:
+def _in_minor_units(much: Much, scale: float, said: _Said) -> tuple[Numbers, NDArray[np.float64] | None]:
     """The figure of each line in whole minor units, and what they leave; nothing where it is not used."""
     within = np.abs(much.number) < numbers.LARGEST
     too_large = ~within & ~np.isnan(much.number)
@@ -224,11 +225,11 @@ def _in_minor_units(
     figures = np.where(within, much.number, 0.0)
     exact = np.rint(figures * scale)
     narrow = np.abs(exact).max(initial=0) < 2**31
-    units = much.spread(exact.astype(np.int32 if narrow else np.int64))
+    units = much.later(exact.astype(np.int32 if narrow else np.int64))
     left = figures - exact / scale if math.log10(scale) < much.places else None
     rest = None if left is None else much.spread(left)
     if said.why.any():
-        units = np.where(said.open, units, 0)
+        units = np.where(said.open, at_hand(units), 0)
         rest = None if rest is None else np.where(said.open, rest, 0.0)
     return units, rest
 

@@ -17,7 +17,7 @@ from oat_tide.core.series.reading import Alike
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake.cells.columns import Coded, Coder
 from oat_tide.intake.cells.numbers import TYPED
-from oat_tide.intake.pace.stretches import counted, gathered
+from oat_tide.intake.pace.stretches import Numbers, Spread, at_hand, counted, gathered
 from oat_tide.plan.parts.intake import Intake, Level
 from oat_tide.plan.parts.sources import Sources
 
@@ -39,7 +39,7 @@ class Keyed:
     """
 
     keys: tuple[Key, ...]
-    key: NDArray[np.int32]
+    key: Numbers
     alike: tuple[Alike, ...]
 
 
@@ -105,39 +105,22 @@ def _spelled(cells: Coded, ask: Intake, column: str) -> NDArray[np.object_]:
     return np.array([member(text) for text in cells.texts], object)
 
 
-def _combined(
-    dimensions: list[_Dimension], used: NDArray[np.bool_]
-) -> tuple[tuple[Key, ...], NDArray[np.int32]]:
+def _combined(dimensions: list[_Dimension], used: NDArray[np.bool_]) -> tuple[tuple[Key, ...], Numbers]:
     """Keys in order, and the place of each line's."""
     combined = _Combined(np.zeros((1, 0), np.intp), [], [])
     for each in dimensions:
         if combined.sizes and combined.room * len(each.members) > _MOST_AT_ONCE:
             places, key = _packed(combined, used)
             combined = _Combined(
-                places, [], [_LookedUp(np.arange(len(places)), key, np.ones(len(places), bool))]
+                places, [], [Spread(np.arange(len(places)), at_hand(key), np.ones(len(places), bool))]
             )
         combined.sizes.append(len(each.members))
-        combined.looked_up.append(_LookedUp(each.cells.table(each.place), each.cells.marks, each.cells.held))
+        combined.looked_up.append(each.cells.later(each.place))
     places, key = _packed(combined, used)
     columns = [each.members[places[:, place]].tolist() for place, each in enumerate(dimensions)]
     if not used.all():
-        key[~used] = -1
+        key = np.where(used, at_hand(key), -1).astype(np.int32)
     return tuple(zip(*columns, strict=True)), key
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class _LookedUp:
-    """Where to look for the member of each line.
-
-    Attributes:
-        table: a number for each mark.
-        marks: of the lines.
-        held: which marks there are.
-    """
-
-    table: NDArray[np.int64]
-    marks: NDArray[np.integer]
-    held: NDArray[np.bool_]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -152,7 +135,7 @@ class _Combined:
 
     places: NDArray[np.intp]
     sizes: list[int]
-    looked_up: list[_LookedUp]
+    looked_up: list[Spread]
 
     @property
     def room(self) -> int:
@@ -160,10 +143,10 @@ class _Combined:
         return len(self.places) * math.prod(self.sizes)
 
 
-def _packed(combined: _Combined, used: NDArray[np.bool_]) -> tuple[NDArray[np.intp], NDArray[np.int32]]:
+def _packed(combined: _Combined, used: NDArray[np.bool_]) -> tuple[NDArray[np.intp], Numbers]:
     """Only the combinations that lines in use have, in order, and the place of each line's among them."""
     room, step = combined.room, 1
-    steps: dict[int, _LookedUp] = {}
+    steps: dict[int, Spread] = {}
     sizes = reversed((len(combined.places), *combined.sizes))
     for each, size in zip(reversed(combined.looked_up), sizes, strict=False):
         # Dimensions that are kept together are looked up as one.
@@ -175,7 +158,7 @@ def _packed(combined: _Combined, used: NDArray[np.bool_]) -> tuple[NDArray[np.in
         found, place = np.unique(first.table[first.held], return_inverse=True)
         table = np.zeros(len(first.table), np.int32)
         table[first.held] = place
-        key = gathered((table, first.marks))
+        key: Numbers = Spread(table, first.marks, first.held)
     elif room <= _MOST_AT_ONCE:
         whole = gathered(*((each.table.astype(np.int32), each.marks) for each in steps.values()))
         there = counted(whole if used.all() else whole[used], room) > 0
@@ -184,8 +167,8 @@ def _packed(combined: _Combined, used: NDArray[np.bool_]) -> tuple[NDArray[np.in
     else:
         whole = gathered(*((each.table, each.marks) for each in steps.values()))
         found, inverse = np.unique(whole[used], return_inverse=True)
-        key = np.zeros(len(whole), np.int32)
-        key[used] = inverse
+        key = placed = np.zeros(len(whole), np.int32)
+        placed[used] = inverse
     earlier, *later = np.unravel_index(found, (len(combined.places), *combined.sizes))
     return np.column_stack((combined.places[earlier], *later)), key
 

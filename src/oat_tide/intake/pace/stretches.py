@@ -1,9 +1,11 @@
-"""Lookups and counts over many lines, a stretch at a time and in two threads."""
+"""Lookups, counts and sums over many lines, a stretch at a time and in two threads."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, TypeVar
 
 import numpy as np
@@ -12,6 +14,62 @@ from numpy.typing import NDArray
 _T = TypeVar("_T")
 _AT_ONCE = 1 << 16
 """Lines looked at together: few enough to stay near the processor."""
+
+
+@dataclass(frozen=True, eq=False)
+class Spread:
+    """A number a line that is looked up when somebody asks for it.
+
+    Attributes:
+        table: a number for each mark.
+        marks: of the lines.
+        held: which marks there are.
+    """
+
+    table: NDArray[Any]
+    marks: NDArray[np.integer]
+    held: NDArray[np.bool_]
+
+    def __len__(self) -> int:
+        return len(self.marks)
+
+    def __getitem__(self, some: slice | NDArray[Any]) -> NDArray[Any]:
+        """The numbers of some lines."""
+        return self.table.take(self.marks[some], mode="clip")
+
+    @property
+    def dtype(self) -> np.dtype[Any]:
+        """That of the numbers."""
+        return self.table.dtype
+
+    @cached_property
+    def all(self) -> NDArray[Any]:
+        """The numbers of all lines; they are kept."""
+        return gathered((self.table, self.marks))
+
+
+Numbers = NDArray[Any] | Spread
+"""A number a line, at hand or looked up when somebody asks for it."""
+
+
+def at_hand(numbers: Numbers) -> NDArray[Any]:
+    """The numbers of all lines."""
+    return numbers.all if isinstance(numbers, Spread) else numbers
+
+
+def edges(numbers: Numbers) -> tuple[int, int]:
+    """The lowest and the highest; of at least one line."""
+    different = numbers.table[numbers.held] if isinstance(numbers, Spread) else numbers
+    return int(different.min()), int(different.max())
+
+
+def total(numbers: Numbers) -> int:
+    """The sum of whole numbers."""
+
+    def add_up(stretches: list[slice]) -> int:
+        return sum(int(numbers[some].sum(dtype=np.int64)) for some in stretches)
+
+    return sum(shared(add_up, len(numbers)))
 
 
 def gathered(*looked_up: tuple[NDArray[Any], NDArray[Any]], out: NDArray[Any] | None = None) -> NDArray[Any]:

@@ -21,7 +21,7 @@ from oat_tide.intake.meaning.keys import Keyed
 from oat_tide.intake.meaning.names import suited
 from oat_tide.intake.meaning.rhythm import Rhythm, rhythm
 from oat_tide.intake.meaning.shapes import UNTOLD_YEAR, Shaped, series_across
-from oat_tide.intake.pace.stretches import counted
+from oat_tide.intake.pace.stretches import at_hand, counted, total
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import FILE, ROW, TORN, Table
 from oat_tide.intake.totals.sums import Lines, Totals
@@ -225,12 +225,12 @@ def _used(lines: Lines, groups: NDArray[np.int32] | None, size: int, scale: floa
     """What the whole minor units of each group come to, and what they leave."""
     rest = [0.0] * size
     if groups is None:
-        units = [int(lines.units.sum(dtype=np.int64)), *[0] * (size - 1)]
+        units = [total(lines.units), *[0] * (size - 1)]
         if lines.rest is not None:
             rest[0] = math.fsum(lines.rest.tolist())
     else:
         # Whole units that add up below 2**53 are exact in doubles.
-        units = np.rint(np.bincount(groups, lines.units, size)).astype(np.int64).tolist()
+        units = np.rint(np.bincount(groups, at_hand(lines.units), size)).astype(np.int64).tolist()
         if lines.rest is not None:
             rest = np.bincount(groups, lines.rest, size).tolist()
     return [_amount(whole, left, scale) for whole, left in zip(units, rest, strict=True)]
@@ -300,7 +300,7 @@ def _runs_on(lines: Lines) -> bool:
     if not 12 <= np.count_nonzero(lines.used) <= _MOST_RUNNING:
         return False
     at = np.flatnonzero(lines.used)
-    day, key = lines.day.astype(np.int64), lines.key
+    day, key = at_hand(lines.day).astype(np.int64), at_hand(lines.key)
     at = at[np.lexsort((day[at], key[at]))]
     same = key[at][1:] == key[at][:-1]
     if len(np.unique(Grid("year").at(day[at]))) < 2:

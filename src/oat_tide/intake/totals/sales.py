@@ -23,6 +23,7 @@ from oat_tide.intake.cells.columns import Beside, Coded, Coder, Exact, Much, muc
 from oat_tide.intake.meaning import judged, roles
 from oat_tide.intake.meaning.keys import Keyed, keyed
 from oat_tide.intake.meaning.shapes import COLUMN, Shaped, shaped
+from oat_tide.intake.pace.stretches import Numbers, at_hand
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import COUNT, FILE, ROW, Table
 from oat_tide.intake.totals.copies import Marks, copies
@@ -60,9 +61,9 @@ class Sales:
     reading: Reading
     keys: tuple[Key, ...]
     table: Table
-    day: NDArray[np.int32]
-    key: NDArray[np.int32]
-    units: NDArray[np.integer]
+    day: Numbers
+    key: Numbers
+    units: Numbers
     rest: NDArray[np.float64] | None
     days: Totals
     unread: Totals | None
@@ -73,7 +74,7 @@ class Sales:
     @property
     def figures(self) -> NDArray[np.float64]:
         """The figure of each line, in units."""
-        return self.units / self.scale + (0.0 if self.rest is None else self.rest)
+        return at_hand(self.units) / self.scale + (0.0 if self.rest is None else self.rest)
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -111,7 +112,7 @@ class _Chosen:
     good: NDArray[np.bool_]
     used: NDArray[np.bool_]
     unread: NDArray[np.bool_]
-    units: NDArray[np.integer]
+    units: Numbers
     rest: NDArray[np.float64] | None
     scenario: Coded | None
 
@@ -155,7 +156,7 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
     units, rest, amounts = chosen.units, chosen.rest, figures.exact
     if ask.running:
         runs = _runs(task, judgement, found, chosen)
-        units, rest = runs.taken_apart(units), None if rest is None else runs.taken_apart(rest)
+        units, rest = runs.taken_apart(at_hand(units)), None if rest is None else runs.taken_apart(rest)
         amounts = _closing(figures, runs)
     counts = table[COUNT].to_numpy() if COUNT in table.columns else None
     lines = Lines(judgement.day, found.key, units, good, used, counts, rest)
@@ -185,7 +186,7 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
         keys=found.keys,
         table=table,
         day=judgement.day,
-        key=found.key if used.all() else np.where(used, found.key, -1).astype(np.int32),
+        key=found.key if used.all() else np.where(used, at_hand(found.key), -1).astype(np.int32),
         units=units,
         rest=rest,
         days=days,
@@ -217,7 +218,7 @@ def _runs(task: _Task, judgement: judged.Judged, found: Keyed, chosen: _Chosen) 
     """Figures that run on from the start of each year, by series and scenario."""
     scenario, lines = chosen.scenario, len(chosen.good)
     apart = scenario.spread(np.arange(len(scenario.texts))) if scenario else np.zeros(lines, int)
-    return _Runs(judgement.day, found.key, chosen.good, task.year_start, apart)
+    return _Runs(at_hand(judgement.day), at_hand(found.key), chosen.good, task.year_start, apart)
 
 
 def _figures(source: Source, shape: Shaped, ask: Intake, coder: Coder) -> tuple[Much, dict[str, Much]]:
@@ -230,12 +231,12 @@ def _figures(source: Source, shape: Shaped, ask: Intake, coder: Coder) -> tuple[
 
 def _without_copies(
     table: Table, shape: Shaped, ask: Intake, judgement: judged.Judged
-) -> tuple[NDArray[np.bool_], NDArray[np.integer], NDArray[np.float64] | None]:
+) -> tuple[NDArray[np.bool_], Numbers, NDArray[np.float64] | None]:
     """The lines that count with their figures, exact copies left out where that is asked."""
     good, units, rest = judgement.why == 0, judgement.units, judgement.rest
     if any(each.reason == COPY and each.outcome == "leave copies out" for each in ask.verdicts):
         good &= pl.Series(Marks(table).all()).is_first_distinct().to_numpy()
-        units = np.where(good, units, 0)
+        units = np.where(good, at_hand(units), 0)
         rest = None if rest is None else np.where(good, rest, 0.0)
     return good, units, rest
 
@@ -434,7 +435,8 @@ def lines_of(sales: Sales, grid: Grid, key: Key, period: int) -> pl.DataFrame:
     """
     fits = np.array([fits_key(own, key) for own in sales.keys], bool)
     first, last = grid.first_day(period), grid.last_day(period)
-    at = np.flatnonzero((sales.key >= 0) & (sales.day >= first) & (sales.day <= last))
+    day = at_hand(sales.day)
+    at = np.flatnonzero((at_hand(sales.key) >= 0) & (day >= first) & (day <= last))
     at = at[fits[sales.key[at]]]
     if sales.reading.totalled == "last":
         latest = np.full(len(sales.keys), first - 1)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from oat_tide.intake.pace.stretches import shared
+from oat_tide.intake.pace.stretches import Numbers, at_hand, edges, shared
 
 _MOST_CELLS = 50_000_000
 _SPARE_ROOM = 4
@@ -28,9 +28,9 @@ class Lines:
         counts: how many lines a server added up in it; None where each stands for itself.
     """
 
-    day: NDArray[np.int32]
-    key: NDArray[np.int32]
-    units: NDArray[np.integer]
+    day: Numbers
+    key: Numbers
+    units: Numbers
     good: NDArray[np.bool_]
     used: NDArray[np.bool_]
     counts: NDArray[np.int64] | None
@@ -67,11 +67,12 @@ def totals(lines: Lines, mask: NDArray[np.bool_]) -> Totals:
         day, key, units = day[mask], key[mask], units[mask]
         counts = None if counts is None else counts[mask]
         rest = None if rest is None else rest[mask]
-    first, series = int(day.min()), int(key.max()) + 1
-    size = (int(day.max()) - first + 1) * series
+    (first, last), (_, last_key) = edges(day), edges(key)
+    series = last_key + 1
+    size = (last - first + 1) * series
     compact = None
     if size > _MOST_CELLS:
-        compact = np.unique(np.int64(series) * (day - first) + key)
+        compact = np.unique(np.int64(series) * (at_hand(day) - first) + at_hand(key))
         size = len(compact)
 
     narrow = compact is None and counts is None and units.dtype == np.int32
@@ -81,11 +82,12 @@ def totals(lines: Lines, mask: NDArray[np.bool_]) -> Totals:
         many: NDArray[np.integer] = np.zeros(size, np.int32 if counts is None else np.int64)
         touched = slice(size, 0)
         for some in stretches:
-            begin, end = int(day[some].min()), int(day[some].max()) + 1
+            days = day[some]
+            begin, end = int(days.min()), int(days.max()) + 1
             start, room = series * (begin - first), series * (end - begin)
             here = slice(start, start + room) if compact is None else slice(0, size)
             touched = slice(min(touched.start, here.start), max(touched.stop, here.stop))
-            cells = (day[some] - begin).astype(np.int64)
+            cells = (days - begin).astype(np.int64)
             cells *= series
             cells += key[some]
             if narrow and room <= _SPARE_ROOM * len(cells):
@@ -108,7 +110,7 @@ def totals(lines: Lines, mask: NDArray[np.bool_]) -> Totals:
     held = many != 0
     left: NDArray[np.float64] | None = None
     if rest is not None:
-        place = np.int64(series) * (day - first) + key
+        place = np.int64(series) * (at_hand(day) - first) + at_hand(key)
         place = place if compact is None else np.searchsorted(compact, place)
         left = np.bincount(place, rest, size)[held].astype(np.float64)
     if compact is None:
