@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import re
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
 from weakref import WeakKeyDictionary
@@ -128,7 +129,7 @@ def _sample(source: Source, name: str) -> list[str]:
 
 
 def _share(cells: list[str], holds: Callable[[str], object]) -> float:
-    return sum(bool(holds(cell)) for cell in cells) / len(cells) if cells else 0.0
+    return sum(many for cell, many in Counter(cells).items() if holds(cell)) / len(cells) if cells else 0.0
 
 
 def _wide(source: Source) -> Shaped | None:

@@ -109,6 +109,12 @@ def counted(places: NDArray[Any], size: int) -> NDArray[np.int64]:
     return sum(shared(count, len(places), 4 * size), np.zeros(size, np.int64))
 
 
+def at_once(*tasks: Callable[[], _T]) -> list[_T]:
+    """What some tasks give, done in two threads."""
+    with ThreadPoolExecutor(2) as both:
+        return list(both.map(lambda task: task(), tasks))
+
+
 def _stretches(count: int, least: int = 0) -> list[slice]:
     step = max(_AT_ONCE, least)
     return [slice(start, start + step) for start in range(0, count, step)]

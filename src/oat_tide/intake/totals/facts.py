@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.periods.calendar import Days, Grid, day_number
 from oat_tide.core.series.reading import COPY, Aside, FileTie, Held, Offers, Reading
+from oat_tide.intake.cells.codes import runs
 from oat_tide.intake.cells.columns import Exact, Much, When
 from oat_tide.intake.cells.numbers import shown
 from oat_tide.intake.meaning import judged, roles
@@ -61,7 +62,7 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
     """
     source, shape, ask, lines = facts.source, facts.shape, facts.ask, facts.lines
     dated, figures = facts.dated, facts.figures
-    starts = np.flatnonzero(np.diff(facts.days.day, prepend=facts.days.day[0] - 1))
+    starts, _ = runs(facts.days.day)
     selling = facts.days.day[starts].astype(np.int64)
     beat = rhythm(selling, facts.judgement.usual)
     since, upto = _covered(selling, beat)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from oat_tide.intake.pace.stretches import Numbers, at_hand, edges, shared
+from oat_tide.intake.pace.stretches import Numbers, at_hand, at_once, edges, shared
 
 _MOST_CELLS = 50_000_000
 _SPARE_ROOM = 4
@@ -113,10 +113,20 @@ def totals(lines: Lines, mask: NDArray[np.bool_]) -> Totals:
         place = np.int64(series) * (at_hand(day) - first) + at_hand(key)
         place = place if compact is None else np.searchsorted(compact, place)
         left = np.bincount(place, rest, size)[held].astype(np.float64)
-    if compact is None:
-        span = size // series
-        days = np.repeat(np.arange(span, dtype=np.int32), held.reshape(span, series).sum(axis=1))
-        keys = np.tile(np.arange(series, dtype=np.int32), span)[held]
-    else:
+    if compact is not None:
         days, keys = (each.astype(np.int32) for each in np.divmod(compact[held], series))
-    return Totals(days + np.int32(first), keys, added[held], many[held], left)
+        return Totals(days + np.int32(first), keys, added[held], many[held], left)
+    span = size // series
+    days, keys, added, many = at_once(
+        lambda: np.repeat(np.arange(first, first + span, dtype=np.int32), _filled(held, series)),
+        lambda: np.tile(np.arange(series, dtype=np.int32), span)[held],
+        lambda: added[held],
+        lambda: many[held],
+    )
+    return Totals(days, keys, added, many, left)
+
+
+def _filled(held: NDArray[np.bool_], series: int) -> NDArray[np.int64]:
+    """How many series have lines on each day."""
+    found: NDArray[np.int64] = np.count_nonzero(held.reshape(-1, series), axis=1)
+    return found
