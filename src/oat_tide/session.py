@@ -520,7 +520,10 @@ def opened(source: Source, sources: Sources = Sources(), tell: Tell = unheard, t
         Trouble: no dates or no numbers are in it.
     """
     from oat_tide.intake.meaning import roles
+    from oat_tide.intake.totals.copies import copies
 
+    # They are looked for while the roles are.
+    copies(source.table)
     named = title or source.name.rpartition(".")[0] or source.name
     return totalled(source, sources, roles.guess(source), tell, title=shortened(named))
 

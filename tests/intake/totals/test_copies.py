@@ -38,7 +38,7 @@ class Copies(unittest.TestCase):
     ) -> None:
         rows = sorted(rows, key=lambda row: row[0]) if in_order else rows
         with mock.patch.object(copies, "_FEW", few):
-            self.assertEqual(copies.copies(table(rows), "date"), counted(rows))
+            self.assertEqual(copies.copies(table(rows)).result(), counted(rows))
 
     @settings(deadline=None, max_examples=30)
     @given(st.lists(ROWS, min_size=1, max_size=60))
@@ -47,7 +47,7 @@ class Copies(unittest.TestCase):
     ) -> None:
         short = copies.Marks.short
         with mock.patch.object(copies.Marks, "short", lambda self, some: short(self, some) % 3):
-            self.assertEqual(copies.copies(table(rows), "date"), counted(rows))
+            self.assertEqual(copies.copies(table(rows)).result(), counted(rows))
 
     def test_among_many_lines_of_one_day(self) -> None:
         rng = np.random.default_rng(3)
@@ -55,4 +55,4 @@ class Copies(unittest.TestCase):
             (1, ["Bran", "Oats", None][product], str(note))
             for product, note in zip(rng.integers(0, 3, 40_000), rng.integers(0, 20_000, 40_000), strict=True)
         ]
-        self.assertEqual(copies.copies(table(rows), "date"), counted(rows))
+        self.assertEqual(copies.copies(table(rows)).result(), counted(rows))

@@ -93,7 +93,7 @@ class _Book:
         start = 0
         for some in hashes:
             found = codes[start : start + len(some)]
-            if _in_runs(some):
+            if in_runs(some):
                 heads, long = runs(some)
                 told = np.empty(len(heads), codes.dtype)
                 missing = self._find(some[heads], told, room)
@@ -127,7 +127,7 @@ class _Book:
         return missed
 
 
-def _in_runs(marks: NDArray[Any]) -> bool:
+def in_runs(marks: NDArray[Any]) -> bool:
     """Whether values come in runs, such as the days of a file in order of time, by a glimpse of them."""
     some = marks[:_GLIMPSE]
     return 8 * int(np.count_nonzero(some[1:] != some[:-1])) < len(some)
@@ -223,7 +223,7 @@ def _mark(part: Together) -> pl.Expr:
 def _worth_together(sample: pl.DataFrame) -> Together:
     """Columns of text with so few combinations that they can be looked up as one; none for fewer than two."""
     hashes = sample.select(pl.col(pl.String).hash())
-    mixed = [column for column in hashes if not _in_runs(column.to_numpy())]
+    mixed = [column for column in hashes if not in_runs(column.to_numpy())]
     most = min(sample.height // _FEWEST_LINES, _MOST_TOGETHER)
     found: Together = ()
     for column in sorted(mixed, key=lambda column: column.n_unique()):
@@ -336,7 +336,7 @@ class Coding:
         if numbers is None:
             self._far.add(column.name)
             return None
-        if _in_runs(numbers):
+        if in_runs(numbers):
             heads, lengths = runs(numbers)
             codes = self._of_numbers(column.name, column.dtype, numbers[heads])
             return None if codes is None else np.repeat(codes, lengths)

@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 import itertools
+import threading
+from concurrent.futures import Future, ThreadPoolExecutor
 from typing import Any
+from weakref import WeakKeyDictionary
 
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.intake.cells.codes import runs
+from oat_tide.intake.cells.codes import in_runs, runs
 from oat_tide.intake.cells.columns import marked
 from oat_tide.intake.pace.stretches import shared
 from oat_tide.intake.table import COUNT, MARKS, Table
 
+_lock = threading.Lock()
+_beside = ThreadPoolExecutor(1)
+_found: WeakKeyDictionary[Table, Future[int]] = WeakKeyDictionary()
 _FEW = 1 << 14
 """Lines of which hardly two share a mark of 32 bits by chance: so many have a pair once in 32 times."""
 _Places = slice | NDArray[np.int64]
@@ -81,14 +87,17 @@ def _scattered(numbers: NDArray[np.uint64]) -> NDArray[np.uint64]:
     return mixed ^ (mixed >> np.uint64(31))
 
 
-def copies(table: Table, date: str) -> int:
-    """How many lines are like an earlier one.
+def copies(table: Table) -> Future[int]:
+    """How many lines are like an earlier one; each table is looked through once, beside all else."""
+    with _lock:
+        if table not in _found:
+            _found[table] = _beside.submit(_copies, table)
+        return _found[table]
 
-    Args:
-        date: the column of the dates.
-    """
+
+def _copies(table: Table) -> int:
     marks = Marks(table)
-    groups = itertools.pairwise((0, *_apart(table, date), table.height))
+    groups = itertools.pairwise((0, *_apart(table), table.height))
     return sum(_alike(marks, slice(*each)) for each in groups)
 
 
@@ -112,13 +121,13 @@ def _again(marks: NDArray[np.unsignedinteger[Any]]) -> NDArray[np.unsignedintege
     return again
 
 
-def _apart(table: Table, date: str) -> list[int]:
-    """Where lines of some dates end and those of others begin, where each date's lie together."""
-    if date not in table.codes or not table.height:
-        return []
-    codes = table.codes[date]
-    heads, _ = runs(codes)
-    if len(np.unique(codes[heads])) < len(heads):
-        return []
-    steps = np.searchsorted(heads, np.arange(_FEW, len(codes), _FEW))
-    return [int(head) for head in np.unique(heads[steps[steps < len(heads)]])]
+def _apart(table: Table) -> list[int]:
+    """Places that no two lines on either side of are alike: each date's lie together, or each product's."""
+    for codes in table.codes.values():
+        if not in_runs(codes):
+            continue
+        heads, _ = runs(codes)
+        steps = np.searchsorted(heads, np.arange(_FEW, len(codes), _FEW))
+        if len(np.unique(codes[heads])) == len(heads) > 1:
+            return [int(head) for head in np.unique(heads[steps[steps < len(heads)]])]
+    return []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Hashable
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import Future
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
@@ -133,10 +133,9 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     _check_roles(shape, ask)
     table = shape.source.table
     task = _Task(source, shape, ask, Coder(table), year_start)
-    with ThreadPoolExecutor(1) as beside:
-        # Copies take as long to find as the rest takes to understand, and nothing waits for them.
-        copied = beside.submit(copies, table, ask.date)
-        return _understood(task, copied, tell, recipe)
+    # Copies take as long to find as the rest takes to understand, and nothing waits for them.
+    copied = copies(table)
+    return _understood(task, copied, tell, recipe)
 
 
 def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) -> Sales:
