@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import unittest
+from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
 from unittest import mock
 
+import numpy as np
 import polars as pl
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.intake.cells import codes
 from oat_tide.intake.cells.codes import Coding, is_the_last
+from oat_tide.intake.cells.columns import Coder
 from oat_tide.intake.cells.gathering import Gathering
 
 TEXTS = st.one_of(
@@ -77,6 +80,40 @@ class Codes(unittest.TestCase):
         ]
         self.assertEqual(found, wanted)
 
+    @given(st.lists(st.lists(st.tuples(TEXTS, TEXTS, TEXTS), max_size=40), min_size=1, max_size=5), st.data())
+    @settings(deadline=None, max_examples=100)
+    def test_columns_coded_together_come_back_while_they_are_and_after(
+        self, pieces: list[list[tuple[str | None, str | None, str | None]]], data: st.DataObject
+    ) -> None:
+        names = ["product", "route", "area"]
+        sample = pl.DataFrame({name: [f"{name} {at % 2}" for at in range(4000)] for name in names})
+        sample = sample.with_columns(pl.all().shuffle(1))
+        frames = [pl.DataFrame(rows, dict.fromkeys(names, pl.String), orient="row") for rows in pieces]
+        # With room for so few combinations, coding together ends with the first piece, or later.
+        most = data.draw(st.sampled_from((1, 4, 4000)))
+        with mock.patch.multiple(codes, _MOST_TOGETHER=8, _SPARE_TOGETHER=most):
+            code = Coding(sample, {name: pl.col(name) for name in names})
+            self.assertEqual(set(code.parts[0]), set(names))
+            with ThreadPoolExecutor(4) as both:
+                some = list(both.map(code.codes, frames))
+        gathering = Gathering(code, sum(map(len, pieces)) if data.draw(st.booleans()) else 0)
+        for each in some:
+            gathering.add(each, pl.DataFrame())
+        table = gathering.table({name: name.title() for name in names})
+        wanted = [row for rows in pieces for row in rows]
+        self.assertEqual(
+            [told(table[name.title()]) for name in names],
+            [[*x] for x in zip(*wanted, strict=True)] or [[]] * 3,
+        )
+        at = np.arange(0, len(wanted), 3)
+        self.assertEqual(table.lines(at, ("Route",))["Route"].to_list(), [row[1] for row in wanted[::3]])
+        cells = Coder(table)("Area")
+        self.assertEqual(dict(zip(cells.texts, cells.counts, strict=True)), Counter(row[2] for row in wanted))
+        half = np.arange(len(wanted)) % 2
+        for group, counts in enumerate(cells.counted(half, 2)):
+            kept = Counter(row[2] for row in wanted[group::2])
+            self.assertEqual({t: n for t, n in zip(cells.texts, counts, strict=True) if n}, kept)
+
     def test_only_columns_of_few_values_are_coded(self) -> None:
         sample = pl.DataFrame(
             {"few": ["a", "b"] * 50, "many": [str(i) for i in range(100)], "untold": ["a"] * 100}
@@ -103,13 +140,13 @@ class Codes(unittest.TestCase):
         after = code.codes(later)
         self.assertEqual(len(held), 70_000)
         for name in ("name", "number"):
-            self.assertGreater(after[name].max(), 70_000)
+            self.assertGreater(after[name,].max(), 70_000)
             self.assertEqual(
                 told(coded(code, first)[name]), [None if x is None else str(x) for x in first[name]]
             )
             self.assertEqual(
                 told(coded(code, later)[name]), [None if x is None else str(x) for x in later[name]]
             )
-        self.assertEqual(before["name"].dtype, "uint16")
-        empty = [[bool(each) for each in is_the_last(codes)] for codes in (before["name"], after["name"])]
+        self.assertEqual(before["name",].dtype, "uint16")
+        empty = [[bool(each) for each in is_the_last(codes)] for codes in (before["name",], after["name",])]
         self.assertEqual(empty, [[False, False, True, False]] * 2)

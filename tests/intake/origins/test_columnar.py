@@ -9,13 +9,15 @@ from contextlib import redirect_stdout
 from pathlib import Path
 from unittest import mock
 
+import numpy as np
 import polars as pl
 
 from oat_tide.cli import main
 from oat_tide.core.trouble import Stopped, Trouble
 from oat_tide.documents import open_document
 from oat_tide.intake.cells.numbers import TYPED
-from oat_tide.intake.origins.columnar import open_parquet
+from oat_tide.intake.origins import columnar
+from oat_tide.intake.origins.columnar import _told, open_parquet
 from oat_tide.intake.table import ROW
 from oat_tide.session import Session
 from tests.helpers import FolderCase, daily, wavy
@@ -57,6 +59,43 @@ class Reading(FolderCase):
         self.assertEqual(set(source.frame.row(1)[3:]), {None})
         self.assertEqual(source.frame[ROW].to_list(), [1, 2])
         self.assertIn("3 columns that are no plain values", source.form)
+
+    def test_numbers_of_every_kind_are_those_of_the_file(self) -> None:
+        rng = np.random.default_rng(5)
+        edges = {
+            pl.Int8: (-128, 127), pl.UInt8: (0, 255), pl.Int16: (-30_000, 30_000), pl.UInt16: (0, 65_535),
+            pl.Int32: (-(2**31), 60_000 - 2**31), pl.UInt32: (2**32 - 60_000, 2**32 - 1),
+            pl.Int64: (2**63 - 3_000, 2**63 - 1), pl.UInt64: (2**64 - 3_000, 2**64 - 1),
+            pl.Float64: (-30_000, 30_000), pl.Float32: (-300, 300), pl.Date: (-719_162, -700_000),
+        }  # fmt: skip
+        for kind, (low, high) in edges.items():
+            few = [low, high, *(low + int(more) for more in rng.integers(0, high - low, 40))]
+            near = [few[at] for at in rng.integers(0, len(few), 500)]
+            column = pl.Series("number", near, pl.Int64 if kind.is_float() else kind, strict=False)
+            parts = column.cast(kind) / 100 if kind.is_float() else column
+            # The first lines come in runs, those after them do not.
+            mixed = pl.concat((parts.sort(), parts)).cast(kind)
+            path = self.folder / "numbers.parquet"
+            pl.DataFrame([mixed]).write_parquet(path)
+            found = open_parquet(path).table["number"].cast(pl.String).to_list()
+            texts = mixed.to_frame().select(_told("number", kind())).to_series().to_list()
+            with self.subTest(kind):
+                self.assertTrue(found == texts)
+                if kind.is_integer():
+                    self.assertTrue([int(text) for text in found if text] == mixed.to_list())
+
+    def test_figures_that_are_no_hundredths_are_those_of_the_file_too(self) -> None:
+        odd = [0.1 + 0.2, -0.0, 0.005, 1e300, float("inf"), float("nan"), None, 655.36, -655.36, 1 / 3]
+        for late in odd:
+            # The first lines are coded as hundredths, before another figure comes.
+            figures = pl.Series("figure", [0.01 * at for at in range(50)] * 20, pl.Float64).round(2)
+            column = pl.concat((figures, pl.Series("figure", [late] * 9, pl.Float64), figures))
+            path = self.folder / "figures.parquet"
+            pl.DataFrame([column]).write_parquet(path)
+            with self.subTest(late), mock.patch.multiple(columnar, _AT_ONCE=500, _SAMPLED=400):
+                found = open_parquet(path).table["figure"].cast(pl.String).to_list()
+                texts = column.to_frame().select(_told("figure", pl.Float64())).to_series().to_list()
+                self.assertTrue(found == texts)
 
     def test_the_command_line_reads_it_too(self) -> None:
         frame = pl.read_csv(self.file(daily(200, wavy)), try_parse_dates=True)

@@ -31,7 +31,7 @@ _UNKNOWN = _NONE - 1
 """For no code and for one not met yet; in 16 bits they are the last two numbers as well."""
 _MOST_NEAR = 1 << 16
 """Numbers within which a code for each costs next to nothing."""
-_WHOLE = (pl.Int16, pl.Int32, pl.Int64, pl.UInt16, pl.UInt32, pl.UInt64, pl.Date)
+_WHOLE = (pl.Int16, pl.Int32, pl.Int64, pl.UInt16, pl.UInt32, pl.Date)
 _NO_TEXTS = pl.Series(dtype=pl.Categorical)
 _PER_UNIT = 100
 """Parts of one that prices and amounts are whole numbers of."""
@@ -187,7 +187,8 @@ class _Near:
         for start in range(0, len(numbers), _AT_ONCE):
             some = slice(start, start + _AT_ONCE)
             places = room[: len(numbers[some])]
-            np.subtract(numbers[some], self.first, out=places, casting="same_kind")
+            # In 64 bits: numbers of 16 can lie further apart than those tell.
+            np.subtract(numbers[some], self.first, out=places, dtype=np.int64)
             np.take(self.codes, places, out=codes[some], mode="clip")
         return codes
 
@@ -244,13 +245,14 @@ def _numbers(column: pl.Series) -> NDArray[np.integer] | None:
     if not _PER_UNIT * max(high, -low, high - low) < _MOST_NEAR:
         return None
     found = np.empty(len(column), np.int32)
-    room = np.empty(_AT_ONCE)
+    room = np.empty((2, _AT_ONCE))
     start = 0
     for some in _stretches(column):
-        parts = np.rint(np.multiply(some, _PER_UNIT, out=room[: len(some)]), out=room[: len(some)])
-        found[start : start + len(some)] = parts
-        if not np.array_equal(np.divide(parts, _PER_UNIT, out=parts), some):
+        parts, back = room[:, : len(some)]
+        np.rint(np.multiply(some, _PER_UNIT, out=parts), out=parts)
+        if not np.array_equal(np.divide(parts, _PER_UNIT, out=back), some):
             return None
+        found[start : start + len(some)] = parts
         start += len(some)
     return found
 
@@ -316,8 +318,8 @@ class Coding:
         return {text.name: np.array(text.to_physical().fill_null(_NONE)) for text in told}
 
     def may_be_empty(self, name: str) -> bool:
-        """Whether a column that is coded alone has had an empty cell."""
-        return self._books[name,].texts[name].null_count() > 0
+        """Whether a column has had an empty cell."""
+        return any(book.texts[name].null_count() for part, book in self._books.items() if name in part)
 
     def _of_hashes(self, values: pl.DataFrame, hashes: pl.Series) -> Codes:
         """The codes of the cells of columns by their hashes."""
@@ -351,7 +353,8 @@ class Coding:
         codes = known.with_room(low, high).look_up(numbers)
         unknown = is_the_last(codes, 1)
         if unknown.any():
-            codes = self._met(name, kind, np.unique(numbers[unknown]), known).look_up(numbers)
+            new = low + np.flatnonzero(np.bincount(numbers[unknown].astype(np.int64) - low))
+            codes = self._met(name, kind, new, known).look_up(numbers)
         return codes
 
     def _met(self, name: str, kind: pl.DataType, numbers: NDArray[np.integer], known: _Near) -> _Near:
@@ -361,8 +364,9 @@ class Coding:
             roomy = known.with_room(int(numbers[0]), int(numbers[-1]))
             places = numbers.astype(np.int64) - roomy.first
             new = is_the_last(roomy.codes[places], 1)
-            values = pl.Series(name, numbers[new])
-            told = self._texts_of(values / _PER_UNIT if kind == pl.Float64 else values.cast(kind))
+            # The engine multiplies by a hundredth where this divides by a hundred, as `_numbers` does.
+            values = numbers[new] / _PER_UNIT if kind == pl.Float64 else numbers[new]
+            told = self._texts_of(pl.Series(name, values).cast(kind))
             codes = wide(roomy.codes)
             codes[places[new]] = told.to_physical().to_numpy()
             codes = _small(codes)

@@ -54,7 +54,8 @@ class Coded:
         width = len(self.which)
         by_mark = counted(self.marks + np.int64(width) * groups.astype(np.int64), width * size)
         found = np.zeros((size, len(self.texts)), np.int64)
-        np.add.at(found.T, self.which, by_mark.reshape(size, width).T)
+        if len(self.texts):
+            np.add.at(found.T, self.which, by_mark.reshape(size, width).T)
         return found
 
     def table(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:

@@ -1,4 +1,4 @@
-"""Lookups, counts and sums over many lines, a stretch at a time and in two threads."""
+"""Lookups and counts over many lines, a stretch at a time and in two threads."""
 
 from __future__ import annotations
 
@@ -61,15 +61,6 @@ def edges(numbers: Numbers) -> tuple[int, int]:
     """The lowest and the highest; of at least one line."""
     different = numbers.table[numbers.held] if isinstance(numbers, Spread) else numbers
     return int(different.min()), int(different.max())
-
-
-def total(numbers: Numbers) -> int:
-    """The sum of whole numbers."""
-
-    def add_up(stretches: list[slice]) -> int:
-        return sum(int(numbers[some].sum(dtype=np.int64)) for some in stretches)
-
-    return sum(shared(add_up, len(numbers)))
 
 
 def gathered(*looked_up: tuple[NDArray[Any], NDArray[Any]], out: NDArray[Any] | None = None) -> NDArray[Any]:

@@ -20,8 +20,10 @@ from oat_tide.intake.table import COUNT, MARKS, Table
 _lock = threading.Lock()
 _beside = ThreadPoolExecutor(1)
 _found: WeakKeyDictionary[Table, Future[int]] = WeakKeyDictionary()
-_FEW = 1 << 14
-"""Lines of which hardly two share a mark of 32 bits by chance: so many have a pair once in 32 times."""
+_FEW = 1 << 17
+"""Lines of which two or so share a mark of 32 bits by chance."""
+_FIRST_BITS = 16
+"""Those of a short mark that tell which lines are to be looked at in full."""
 _Places = slice | NDArray[np.int64]
 
 
@@ -109,8 +111,10 @@ def _alike(marks: Marks, some: slice) -> int:
     again = _again(short)
     if not again.size:
         return 0
-    # Few share a mark of 32 bits, and only those are looked at in full.
-    suspected = again.take(np.searchsorted(again, short), mode="clip") == short
+    after = np.uint32(32 - _FIRST_BITS)
+    sharing = np.zeros(1 << _FIRST_BITS, bool)
+    sharing[again >> after] = True
+    suspected = sharing.take(short >> after, mode="clip")
     return len(_again(marks.of(np.flatnonzero(suspected) + some.start)))
 
 

@@ -22,7 +22,7 @@ from oat_tide.intake.meaning.keys import Keyed
 from oat_tide.intake.meaning.names import suited
 from oat_tide.intake.meaning.rhythm import Rhythm, rhythm
 from oat_tide.intake.meaning.shapes import UNTOLD_YEAR, Shaped, series_across
-from oat_tide.intake.pace.stretches import at_hand, counted, total
+from oat_tide.intake.pace.stretches import at_hand, counted
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import FILE, ROW, TORN, Table
 from oat_tide.intake.totals.sums import Lines, Totals
@@ -119,10 +119,10 @@ def _covered(selling: Days, beat: Rhythm) -> tuple[int, int]:
 
 def _reasons(facts: Facts) -> tuple[NDArray[np.int8], tuple[str, ...]]:
     """Why each line is not used, and the reasons; copies that are left out have one of their own."""
-    why, reasons, good = facts.judgement.why, (*facts.judgement.reasons, COPY), facts.lines.good
-    if np.count_nonzero(good) < np.count_nonzero(why == 0):
-        why = np.where((why == 0) & ~good, len(reasons) - 1, why)
-    return why, reasons
+    why, reasons, good = facts.judgement.why, facts.judgement.reasons, facts.lines.good
+    if good.all() or np.count_nonzero(good) == np.count_nonzero(why == 0):
+        return why, reasons
+    return np.where((why == 0) & ~good, len(reasons), why), (*reasons, COPY)
 
 
 def _list_aside(
@@ -202,7 +202,7 @@ def _ties(facts: Facts, amounts: Exact) -> tuple[FileTie, ...]:
         groups = facts.shape.source.table[FILE].to_numpy().astype(np.int32) * _KINDS + status
         exact = amounts(groups, size)
     many = _many(lines, groups, size)
-    used = _used(lines, groups, size, facts.scale)
+    used = _used(facts, groups, size)
     tied = []
     for place, file in enumerate(files):
         some = slice(_KINDS * place, _KINDS * (place + 1))
@@ -222,11 +222,11 @@ def _many(lines: Lines, groups: NDArray[np.int32] | None, size: int) -> list[int
     return [int(each) for each in np.rint(np.bincount(groups, lines.counts, size))]
 
 
-def _used(lines: Lines, groups: NDArray[np.int32] | None, size: int, scale: float) -> list[Decimal]:
+def _used(facts: Facts, groups: NDArray[np.int32] | None, size: int) -> list[Decimal]:
     """What the whole minor units of each group come to, and what they leave."""
-    rest = [0.0] * size
+    lines, rest = facts.lines, [0.0] * size
     if groups is None:
-        units = [total(lines.units), *[0] * (size - 1)]
+        units = [int(facts.days.units.sum()), *[0] * (size - 1)]
         if lines.rest is not None:
             rest[0] = math.fsum(lines.rest.tolist())
     else:
@@ -234,7 +234,7 @@ def _used(lines: Lines, groups: NDArray[np.int32] | None, size: int, scale: floa
         units = np.rint(np.bincount(groups, at_hand(lines.units), size)).astype(np.int64).tolist()
         if lines.rest is not None:
             rest = np.bincount(groups, lines.rest, size).tolist()
-    return [_amount(whole, left, scale) for whole, left in zip(units, rest, strict=True)]
+    return [_amount(whole, left, facts.scale) for whole, left in zip(units, rest, strict=True)]
 
 
 def _texts(table: Table, at: NDArray[np.int64]) -> list[tuple[int, int, str]]:
