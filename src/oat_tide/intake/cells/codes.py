@@ -221,15 +221,19 @@ def _mark(part: Together) -> pl.Expr:
     return functools.reduce(operator.add, (pl.col(name).hash(place) for place, name in enumerate(part)))
 
 
-def _worth_together(sample: pl.DataFrame) -> Together:
-    """Columns of text with so few combinations that they can be looked up as one; none for fewer than two."""
-    hashes = sample.select(pl.col(pl.String).hash())
-    mixed = [column for column in hashes if not in_runs(column.to_numpy())]
+def _worth_together(sample: pl.DataFrame, different: Mapping[str, int]) -> Together:
+    """Columns of text with so few combinations that they can be looked up as one; none for fewer than two.
+
+    Args:
+        different: the values of each column that are worth a code.
+    """
+    texts = [name for name in sorted(different, key=different.__getitem__) if sample[name].dtype == pl.String]
+    glimpse = sample.head(_GLIMPSE).select(pl.col(texts).hash())
     most = min(sample.height // _FEWEST_LINES, _MOST_TOGETHER)
     found: Together = ()
-    for column in sorted(mixed, key=lambda column: column.n_unique()):
-        more = (*found, column.name)
-        if sample.select(_mark(more)).to_series().n_unique() > most:
+    for name in (name for name in texts if not in_runs(glimpse[name].to_numpy())):
+        more = (*found, name)
+        if different[name] > most or sample.select(_mark(more).n_unique()).item() > most:
             break
         found = more
     return found if len(found) > 1 else ()
@@ -257,9 +261,9 @@ def _numbers(column: pl.Series) -> NDArray[np.integer] | None:
     return found
 
 
-def has_few(values: pl.Series) -> bool:
+def has_few(different: int, lines: int) -> bool:
     """Whether there are five lines a value or more."""
-    return 5 * values.n_unique() <= len(values)
+    return 5 * different <= lines
 
 
 class Coding:
@@ -271,9 +275,10 @@ class Coding:
             sample: the first lines, by which columns have few values.
             told: by column, its values as text, null where empty; columns that are not told stay out of it.
         """
-        few = [name for name in told if has_few(sample[name])]
+        different = sample.select(pl.col(list(told)).n_unique()).to_dicts() if told else [{}]
+        few = {name: many for name, many in different[0].items() if has_few(many, sample.height)}
         self._told = {name: told[name] for name in few}
-        self._together = _worth_together(sample.select(few))
+        self._together = _worth_together(sample, few)
         parts = [*((name,) for name in few), self._together]
         self._books = {part: _no_book(part) for part in parts if part}
         self._near: dict[str, _Near] = {}
