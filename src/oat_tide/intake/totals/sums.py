@@ -116,17 +116,11 @@ def totals(lines: Lines, mask: NDArray[np.bool_]) -> Totals:
     if compact is not None:
         days, keys = (each.astype(np.int32) for each in np.divmod(compact[held], series))
         return Totals(days + np.int32(first), keys, added[held], many[held], left)
-    span = size // series
+    by_day = held.reshape(-1, series)
     days, keys, added, many = at_once(
-        lambda: np.repeat(np.arange(first, first + span, dtype=np.int32), _filled(held, series)),
-        lambda: np.tile(np.arange(series, dtype=np.int32), span)[held],
+        lambda: np.repeat(np.arange(first, last + 1, dtype=np.int32), np.count_nonzero(by_day, axis=1)),
+        lambda: np.broadcast_to(np.arange(series, dtype=np.int32), by_day.shape)[by_day],
         lambda: added[held],
         lambda: many[held],
     )
     return Totals(days, keys, added, many, left)
-
-
-def _filled(held: NDArray[np.bool_], series: int) -> NDArray[np.int64]:
-    """How many series have lines on each day."""
-    found: NDArray[np.int64] = np.count_nonzero(held.reshape(-1, series), axis=1)
-    return found
