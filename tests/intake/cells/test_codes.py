@@ -12,8 +12,9 @@ import polars as pl
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from oat_tide.intake.cells import codes
-from oat_tide.intake.cells.codes import Coding, is_the_last
+from oat_tide.intake.cells import books, codes
+from oat_tide.intake.cells.books import is_the_last
+from oat_tide.intake.cells.codes import Coding
 from oat_tide.intake.cells.columns import Coder
 from oat_tide.intake.cells.gathering import Gathering
 
@@ -50,7 +51,7 @@ class Codes(unittest.TestCase):
         self, pieces: list[list[str | None]], bits: int
     ) -> None:
         # With two slots nearly all texts share one and are found by their place among the sorted hashes.
-        with mock.patch.object(codes, "_MOST_BITS", bits):
+        with mock.patch.object(books, "_MOST_BITS", bits):
             code = Coding(pl.DataFrame({"name": ["Oats"] * 5}), {"name": pl.col("name")})
             frames = [pl.DataFrame({"name": pl.Series(texts, dtype=pl.String)}) for texts in pieces]
             with ThreadPoolExecutor(4) as both:

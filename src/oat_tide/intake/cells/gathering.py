@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 import polars as pl
 
-from oat_tide.intake.cells.codes import Codes, Coding, Together, is_the_last, wide
+from oat_tide.intake.cells.books import Codes, is_the_last, wide
+from oat_tide.intake.cells.codes import Coding, Together
 from oat_tide.intake.table import FILE, ROW, TORN, Table, known_texts
 
 

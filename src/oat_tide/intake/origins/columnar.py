@@ -10,7 +10,8 @@ import polars as pl
 
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.cells.codes import Codes, Coding, Together
+from oat_tide.intake.cells.books import Codes
+from oat_tide.intake.cells.codes import Coding, Together
 from oat_tide.intake.cells.gathering import Gathering
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.origins.headings import check_width, told_apart

@@ -14,7 +14,8 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.intake.cells.codes import Codes, Coding, Together
+from oat_tide.intake.cells.books import Codes
+from oat_tide.intake.cells.codes import Coding, Together
 from oat_tide.intake.cells.gathering import Gathering
 from oat_tide.intake.origins import headings
 from oat_tide.intake.origins.text import LONGEST, Text, open_text

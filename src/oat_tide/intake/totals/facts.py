@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.periods.calendar import Days, Grid, day_number
 from oat_tide.core.series.reading import COPY, Aside, FileTie, Held, Offers, Reading
-from oat_tide.intake.cells.codes import runs
+from oat_tide.intake.cells.books import runs
 from oat_tide.intake.cells.columns import Exact, Much, When
 from oat_tide.intake.cells.numbers import shown
 from oat_tide.intake.meaning import judged, roles
