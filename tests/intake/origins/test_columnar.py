@@ -97,6 +97,20 @@ class Reading(FolderCase):
                 texts = column.to_frame().select(_told("figure", pl.Float64())).to_series().to_list()
                 self.assertTrue(found == texts)
 
+    def test_empty_text_and_nothing_are_one_and_lines_with_either_are_copies(self) -> None:
+        names = ["product", "route", "area"]
+        rng = np.random.default_rng(2)
+        cells = {name: [(f"{name} 1", "", None)[at] for at in rng.integers(0, 3, 600)] for name in names}
+        frame = pl.DataFrame({"day": [dt.date(2024, 1, 1 + at // 200) for at in range(600)], **cells})
+        frame = frame.with_columns(cases=pl.int_range(pl.len()) % 7)
+        path = self.folder / "empty.parquet"
+        frame.write_parquet(path)
+        found = open_parquet(path).table
+        self.assertEqual(set(found.meant), set(names))
+        rows = frame.with_columns(pl.col(names).replace("", None)).rows()
+        session = open_document(path).session
+        self.assertEqual(session.reading.copies, len(rows) - len(set(rows)))
+
     def test_the_command_line_reads_it_too(self) -> None:
         frame = pl.read_csv(self.file(daily(200, wavy)), try_parse_dates=True)
         frame.write_parquet(self.folder / "sales.parquet")

@@ -52,6 +52,13 @@ def _mark(part: Together) -> pl.Expr:
     return functools.reduce(operator.add, (pl.col(name).hash(place) for place, name in enumerate(part)))
 
 
+def _first_alike(texts: pl.DataFrame) -> NDArray[np.uint32]:
+    """Of each row the place of the first that is the same; values that differ may be told alike."""
+    rows = np.column_stack([text.to_physical().fill_null(NONE).to_numpy() for text in texts])
+    _, first, which = np.unique(rows, axis=0, return_index=True, return_inverse=True)
+    return first[which.ravel()].astype(np.uint32)
+
+
 def _worth_together(sample: pl.DataFrame, different: Mapping[str, int]) -> Together:
     """Columns of text with so few combinations that they can be looked up as one; none for fewer than two.
 
@@ -221,7 +228,7 @@ class Coding:
             new = (
                 told[0].to_physical().fill_null(NONE).to_numpy()
                 if len(part) == 1
-                else np.arange(book.texts.height, texts.height, dtype=np.uint32)
+                else _first_alike(texts)[book.texts.height :]
             )
             hashes = np.concatenate((book.hashes, marks.gather(first).to_numpy()))
             book = book_of(hashes, np.concatenate((wide(book.codes), new)), texts)
