@@ -15,7 +15,8 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-Places = NDArray[np.int64]
+from oat_tide.intake.pace.runs import Places, in_runs, runs
+
 Codes = NDArray[np.unsignedinteger[Any]]
 """The engine's codes in 16 bits where they fit, else in 32; the last number of all is an empty cell.
 
@@ -28,8 +29,6 @@ MOST_NEAR = 1 << 16
 """Numbers within which a code for each costs next to nothing."""
 AT_ONCE = 1 << 16
 """Cells looked up together: few enough to stay near the processor."""
-GLIMPSE = 512
-"""Cells that tell whether values come in runs."""
 _SPARE_BITS, _MOST_BITS = 5, 20
 """A table dozens of times as long as its values gives nearly all of them a slot of their own."""
 
@@ -114,24 +113,6 @@ class Book:
             codes[missed[known]] = self.codes[place[known]]
             missed = missed[~known]
         return missed
-
-
-def in_runs(marks: NDArray[Any]) -> bool:
-    """Whether values come in runs, such as the days of a file in order of time, by a glimpse of them."""
-    some = marks[:GLIMPSE]
-    return 8 * int(np.count_nonzero(some[1:] != some[:-1])) < len(some)
-
-
-def runs(marks: NDArray[Any]) -> tuple[Places, Places]:
-    """Where runs of the same value begin, and their lengths."""
-    heads = np.flatnonzero(np.concatenate(([True], marks[1:] != marks[:-1])))
-    return heads, np.diff(heads, append=len(marks))
-
-
-def spans(starts: Places, lengths: Places) -> Places:
-    """All places of some runs."""
-    before = np.cumsum(lengths) - lengths
-    return np.repeat(starts - before, lengths) + np.arange(int(lengths.sum()))
 
 
 def book_of(hashes: NDArray[np.uint64], codes: Codes, texts: pl.DataFrame) -> Book:

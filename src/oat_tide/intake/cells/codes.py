@@ -13,21 +13,18 @@ from numpy.typing import NDArray
 
 from oat_tide.intake.cells.books import (
     AT_ONCE,
-    GLIMPSE,
     MOST_NEAR,
     NONE,
     Codes,
     Near,
     book_of,
-    in_runs,
     is_the_last,
     no_book,
-    runs,
     small,
-    spans,
     stretches,
     wide,
 )
+from oat_tide.intake.pace.runs import GLIMPSE, in_runs, runs, spans
 
 Together = tuple[str, ...]
 """Columns that are coded together, such as products and areas; most are coded alone."""

@@ -11,6 +11,8 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from oat_tide.intake.pace.runs import in_runs, runs
+
 _T = TypeVar("_T")
 _AT_ONCE = 1 << 16
 """Lines looked at together: few enough to stay near the processor."""
@@ -90,6 +92,9 @@ def gathered(*looked_up: tuple[NDArray[Any], NDArray[Any]], out: NDArray[Any] | 
 
 def counted(places: NDArray[Any], size: int) -> NDArray[np.int64]:
     """How often each place below `size` comes."""
+    if in_runs(places):
+        heads, lengths = runs(places)
+        return np.bincount(places[heads], lengths, size).astype(np.int64)
 
     def count(stretches: list[slice]) -> NDArray[np.int64]:
         out = np.zeros(size, np.int64)

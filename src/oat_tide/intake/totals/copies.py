@@ -12,8 +12,8 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.intake.cells.books import in_runs, runs
 from oat_tide.intake.cells.columns import marked
+from oat_tide.intake.pace.runs import in_runs, runs
 from oat_tide.intake.pace.stretches import shared
 from oat_tide.intake.table import COUNT, MARKS, Table
 

@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 
 from oat_tide.core.periods.calendar import Days, Grid, day_number
 from oat_tide.core.series.reading import COPY, Aside, FileTie, Held, Offers, Reading
-from oat_tide.intake.cells.books import runs
 from oat_tide.intake.cells.columns import Exact, Much, When
 from oat_tide.intake.cells.numbers import shown
 from oat_tide.intake.meaning import judged, roles
@@ -22,6 +21,7 @@ from oat_tide.intake.meaning.keys import Keyed
 from oat_tide.intake.meaning.names import suited
 from oat_tide.intake.meaning.rhythm import Rhythm, rhythm
 from oat_tide.intake.meaning.shapes import UNTOLD_YEAR, Shaped, series_across
+from oat_tide.intake.pace.runs import runs
 from oat_tide.intake.pace.stretches import at_hand, counted
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import FILE, ROW, TORN, Table
