@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import datetime as dt
 import gc
+import tempfile
 import weakref
+from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
+from oat_tide import documents
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.tree import Lines, Ref
-from oat_tide.documents import open_document, save_document
+from oat_tide.documents import Document, open_document, rehearse, save_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages import STAGES
@@ -105,6 +109,23 @@ class FollowedLines(FolderCase):
 
 
 class Documents(FolderCase):
+    def test_a_rehearsal_leaves_nothing_behind_and_is_silent_where_there_is_no_room(self) -> None:
+        kept: list[int] = []
+
+        def opened(path: Path) -> Document:
+            document = open_document(path)
+            kept.append(document.session.reading.used)
+            return document
+
+        with (
+            mock.patch.object(tempfile, "tempdir", str(self.folder)),
+            mock.patch.object(documents, "open_document", opened),
+        ):
+            rehearse()
+        self.assertEqual((kept, list(self.folder.iterdir())), ([90], []))
+        with mock.patch.object(tempfile, "tempdir", str(self.folder / "not there")):
+            rehearse()
+
     def test_a_plan_opens_exactly_as_it_was_saved(self) -> None:
         session = self.opened(daily(500, wavy) + "wk 9,Bran,North,7\n2025-01-01,Bran\n")
         for change in (

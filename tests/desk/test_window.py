@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import csv
 import datetime as dt
+import io
 import sys
+import threading
+from contextlib import redirect_stderr
 from unittest import mock
 
 from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, Qt, QUrl
@@ -404,9 +407,9 @@ class Trouble(DeskCase):
     def test_an_unexpected_error_is_logged_told_and_the_plan_is_safe(self) -> None:
         start_log()
         self.open(self.file(monthly([1, 2, 3, 4])))
-        old = sys.excepthook
+        for hooks in (sys, threading):
+            self.addCleanup(setattr, hooks, "excepthook", hooks.excepthook)
         catch_all(self.window)
-        self.addCleanup(setattr, sys, "excepthook", old)
         try:
             raise KeyError("unheard of")
         except KeyError as error:
@@ -415,6 +418,18 @@ class Trouble(DeskCase):
         self.assertNotIn("Traceback", self.said())
         self.assertIn("unheard of", log_path().read_text())
         self.assertEqual(open_document(rescue_path()).session.plan, self.plan)
+
+    def test_an_unexpected_error_beside_the_window_is_logged_without_a_word(self) -> None:
+        start_log()
+        for hooks in (sys, threading):
+            self.addCleanup(setattr, hooks, "excepthook", hooks.excepthook)
+        catch_all(self.window)
+        with redirect_stderr(io.StringIO()) as shown:
+            beside = threading.Thread(target=[].pop)
+            beside.start()
+            beside.join()
+        self.assertEqual(shown.getvalue(), "")
+        self.assertIn("pop from empty list", log_path().read_text())
 
     def test_an_error_while_reading_is_told_too(self) -> None:
         with mock.patch("oat_tide.desk.window.window.open_document", side_effect=ZeroDivisionError):

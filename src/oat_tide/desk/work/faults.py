@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import sys
+import threading
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
@@ -59,7 +60,10 @@ def log_fault(error: BaseException, session: Session | None, stage: str) -> str:
 
 
 def catch_all(window: Window) -> None:
-    """Have every error that nothing catches logged and told instead of shown as a traceback."""
+    """Have every error that nothing catches logged and told instead of shown as a traceback.
+
+    One of a thread beside the window is logged alone: no work of the user hangs on it.
+    """
 
     def caught(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         if issubclass(kind, KeyboardInterrupt):
@@ -67,4 +71,8 @@ def catch_all(window: Window) -> None:
             return
         window.fault(error)
 
+    def caught_beside(what: threading.ExceptHookArgs) -> None:
+        _log.error("unexpected, beside the window", exc_info=what.exc_value)
+
     sys.excepthook = caught
+    threading.excepthook = caught_beside
