@@ -15,6 +15,7 @@ from oat_tide.core.series.tie_out import tie_out
 from oat_tide.core.trouble import Trouble
 from oat_tide.documents import open_document
 from oat_tide.intake.meaning.keys import levels_from
+from oat_tide.intake.totals import sales
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.intake import Level, Mend, Rename, Verdict
 from oat_tide.plan.paths import P
@@ -166,6 +167,22 @@ class Names(FolderCase):
         drinks = session.sight().past.values.sum() + np.nansum(session.sight().later.values)
         session.do(edit(P.where, (("product", "Oat drink"),)))
         self.assertEqual(drinks, session.sight().past.values.sum() + np.nansum(session.sight().later.values))
+
+    def test_a_level_is_neither_date_nor_measure(self) -> None:
+        session = self.opened(daily(40, wavy))
+        family = Level(name="family", of="product", pairs=(("Bran", "dry"),))
+        ask = msgspec.structs.replace(session.plan.intake, levels=(family,))
+        roles = {
+            "date": "family",
+            "value": "family",
+            "times": "family",
+            "scenario": "family",
+            "also": ("family",),
+        }
+        for role, name in roles.items():
+            with self.subTest(role), self.assertRaises(Trouble) as caught:
+                sales.read(session.source, msgspec.structs.replace(ask, **{role: name}))
+            self.assertIn("no column 'family'", str(caught.exception))
 
     def test_attribute_files_that_do_not_fit_are_refused(self) -> None:
         for text, word in (

@@ -314,17 +314,11 @@ def _fitted(source: Source, shape: Shaped, ask: Intake) -> Intake:
 def _check_roles(shape: Shaped, ask: Intake) -> None:
     levels = {level.name for level in ask.levels}
     columns = shape.source.table.columns
-    asked = (
-        ask.date,
-        ask.value,
-        ask.times,
-        ask.scenario,
-        *ask.also,
-        *ask.by,
-        *(level.of for level in ask.levels),
-    )
-    for name in asked:
-        if name and name not in columns and name not in levels:
+    # Only what tells series apart can be a level.
+    dimensions = (name for name in ask.by if name not in levels)
+    of = (level.of for level in ask.levels)
+    for name in (ask.date, ask.value, ask.times, ask.scenario, *ask.also, *dimensions, *of):
+        if name and name not in columns:
             raise Trouble(
                 f"{shape.source.name} has no column {name!r}. "
                 f"Its columns: {', '.join(shape.source.columns[:20])}. Choose one of them."
