@@ -314,11 +314,12 @@ def _fitted(source: Source, shape: Shaped, ask: Intake) -> Intake:
 def _check_roles(shape: Shaped, ask: Intake) -> None:
     levels = {level.name for level in ask.levels}
     columns = shape.source.table.columns
+    single = (name for name in (ask.date, ask.value, ask.times, ask.scenario) if name)
     # Only what tells series apart can be a level.
     dimensions = (name for name in ask.by if name not in levels)
     of = (level.of for level in ask.levels)
-    for name in (ask.date, ask.value, ask.times, ask.scenario, *ask.also, *dimensions, *of):
-        if name and name not in columns:
+    for name in (*single, *ask.also, *dimensions, *of):
+        if name not in columns:
             raise Trouble(
                 f"{shape.source.name} has no column {name!r}. "
                 f"Its columns: {', '.join(shape.source.columns[:20])}. Choose one of them."
