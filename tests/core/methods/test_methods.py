@@ -277,6 +277,10 @@ class PastStarts(unittest.TestCase):
         self.assertAlmostEqual(both[0, 0, 0], 13 * np.sqrt(now / then))
         # Those of the last start are what they are.
         np.testing.assert_array_equal(as_now(missed, weights, np.array([5])), missed)
+        # Where no period is in the fit there is nothing to bring anywhere.
+        for total_of in (0, 2):
+            none = as_now(np.zeros((0, 1, 2)), np.ones((1, 0)), np.zeros(0, int), total_of)
+            self.assertEqual(none.shape, (0, 1, 2))
 
     def test_few_errors_give_a_t_based_margin_and_many_their_quantiles(self) -> None:
         rng = np.random.default_rng(8)

@@ -102,6 +102,9 @@ def as_now(missed: Values, weights: Values, starts: Days, total_of: int = 0) -> 
         weights: (series, periods) 0 for a period that is not in the fit; now is after the last of them.
         total_of: the periods of a total; 0 for single periods.
     """
+    if not len(starts):
+        # Without a period in the fit there is neither a start nor a now.
+        return missed
     lead = np.array([(total_of - 1) / 2]) if total_of else np.arange(missed.shape[2], dtype=float)
     many = max(total_of, 1)
     with np.errstate(invalid="ignore", divide="ignore"):
