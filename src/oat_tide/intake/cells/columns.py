@@ -15,7 +15,7 @@ from oat_tide.core.periods.calendar import Grid, Kind
 from oat_tide.core.series.reading import DecimalMark, Pattern
 from oat_tide.intake.cells import dates, numbers
 from oat_tide.intake.cells.codes import highest_code
-from oat_tide.intake.pace.stretches import Numbers, Spread, counted, gathered
+from oat_tide.intake.pace.stretches import Numbers, Spread, counted
 from oat_tide.intake.table import Table
 
 NO_DAY = np.iinfo(np.int32).min
@@ -43,9 +43,9 @@ class Coded:
 
     def spread(self, answers: pl.Series | NDArray[Any]) -> NDArray[Any]:
         """Answers for the distinct texts as answers for the lines."""
-        return gathered((self.table(answers), self.marks))
+        return self.later(answers).all
 
-    def later(self, answers: NDArray[Any]) -> Spread:
+    def later(self, answers: pl.Series | NDArray[Any]) -> Spread:
         """The same, for those lines that somebody asks for."""
         return Spread(self.table(answers), self.marks, self.held)
 

@@ -26,13 +26,14 @@ def hand_over(table: Table, folder: Path) -> None:
     table = folded(table)
 
     # Columns that are kept together share one file.
-    files = {id(codes): str(place) for place, codes in enumerate(table.codes.values())}
+    distinct = {id(codes): codes for codes in table.codes.values()}
+    files = {mark: str(place) for place, mark in enumerate(distinct)}
 
-    def write(name: str) -> None:
-        table.codes[name].tofile(folder / files[id(table.codes[name])])
+    def write(mark: int) -> None:
+        distinct[mark].tofile(folder / files[mark])
 
     with ThreadPoolExecutor(_AT_ONCE) as both:
-        list(both.map(write, {id(codes): name for name, codes in table.codes.items()}.values()))
+        list(both.map(write, distinct))
     pl.DataFrame(list(table.plain.values())).write_ipc(folder / _REST)
     kinds = {name: (files[id(codes)], str(codes.dtype)) for name, codes in table.codes.items()}
     (folder / _SHAPE).write_bytes(pickle.dumps((kinds, replace(table, plain={}, codes={}))))

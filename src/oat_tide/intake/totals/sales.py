@@ -199,7 +199,7 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
 def _chosen(task: _Task, judgement: judged.Judged) -> _Chosen:
     """The lines that make the history: those that can be used, copies and other scenarios apart."""
     ask, coder = task.ask, task.coder
-    good, units, rest = _without_copies(coder.table, task.shape, ask, judgement)
+    good, units, rest = _without_copies(coder.table, ask, judgement)
     if not good.any():
         raise _nothing_left(task.source, ask, judgement)
     if not ask.scenario:
@@ -229,7 +229,7 @@ def _figures(source: Source, shape: Shaped, ask: Intake, coder: Coder) -> tuple[
 
 
 def _without_copies(
-    table: Table, shape: Shaped, ask: Intake, judgement: judged.Judged
+    table: Table, ask: Intake, judgement: judged.Judged
 ) -> tuple[NDArray[np.bool_], Numbers, NDArray[np.float64] | None]:
     """The lines that count with their figures, exact copies left out where that is asked."""
     good, units, rest = judgement.why == 0, judgement.units, judgement.rest
