@@ -13,7 +13,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
-from oat_tide.desk.look import palette
+from oat_tide.desk.look import palette, style
 from oat_tide.desk.sheet.cards import CardHead
 from oat_tide.desk.window.app import application
 from oat_tide.desk.window.window import Window
@@ -25,10 +25,6 @@ _window: list[Window] = []
 
 def fresh_window() -> Window:
     """The window as it is when it opens. There is one a process, as in the program."""
-    if palette.palette() is not palette.LIGHT:
-        palette.use(dark=False)
-        for window in _window:
-            window.deck.dress()
     if not _window:
         _window.append(Window())
     window = _window[0]
@@ -48,6 +44,8 @@ def fresh_window() -> Window:
     window.show_nothing()
     window.resize(1280, 800)
     activate(window)
+    if palette.palette() is not palette.LIGHT:
+        window.switch_scheme()
     return window
 
 
@@ -89,7 +87,8 @@ class DeskCase(FolderCase):
     def settle(self) -> None:
         """Let work and what follows a paint come to rest."""
         self.wait(lambda: self.window.runner.job is None)
-        timers = (self.window._findings, self.window.deck._after_paint, self.window.sheet._making)
+        window, styling = self.window, self.app.findChild(style._Style)
+        timers = (window._findings, window.deck._after_paint, window.sheet._making, styling)
         self.wait(lambda: self.window.runner.job is None and not any(timer.isActive() for timer in timers))
         # What was made last asks for its place, and then so does what holds it.
         QApplication.processEvents()

@@ -318,12 +318,14 @@ class Working(HistoryCase):
         self.key("E", CTRL | Qt.KeyboardModifier.ShiftModifier)
         self.window.strip.line.setText("900 x 600")
         self.click(self.button(self.window.strip, "Copy"))
+        self.wait(lambda: self.said() == "The picture is copied.")
         self.assertEqual(QGuiApplication.clipboard().image().size().width(), 900)
         for name, begins in (("view.svg", b"<?xml"), ("view.png", b"\x89PNG")):
             path = self.folder / name
             self.key("E", CTRL | Qt.KeyboardModifier.ShiftModifier)
             with mock.patch("PyQt6.QtWidgets.QFileDialog.getSaveFileName", return_value=(str(path), "")):
                 self.click(self.button(self.window.strip, "Save"))
+            self.wait(lambda name=name: self.said() == f"{name} is written.")  # type: ignore[misc]
             self.assertTrue(path.read_bytes().startswith(begins), name)
         self.assertEqual(QImage(str(self.folder / "view.png")).width(), 1280)
         self.key("E", CTRL | Qt.KeyboardModifier.ShiftModifier)

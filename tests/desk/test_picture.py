@@ -5,6 +5,8 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtGui import QImage
 
 from oat_tide.demo import plan_path
@@ -23,6 +25,7 @@ class Pictures(DeskCase):
         assert self.window.session is not None
         made = Picture(self.window.session, "project", self.window.deck, size_of(size))
         self.addCleanup(made.close)
+        made.fill()
         self.settle()
         return made
 
@@ -30,10 +33,31 @@ class Pictures(DeskCase):
         self.window.show_stage("project")
         for size in ("1280 x 800", "640 x 400", "320x320", "1920,1080"):
             with self.subTest(size), tempfile.TemporaryDirectory() as folder:
-                made, wanted = self.picture(size), size_of(size)
-                self.assertEqual(made.pixmap().size(), wanted)
+                made, wanted = self.picture(size).drawn(), size_of(size)
+                self.assertEqual(made.image().size(), wanted)
                 made.write_as(Path(folder) / "made.png", ".png")
                 self.assertEqual(QImage(str(Path(folder) / "made.png")).size(), wanted)
+
+    def test_as_points_they_are_what_the_window_would_paint(self) -> None:
+        self.window.show_stage("history")
+        made = self.picture("1280 x 800")
+        painted = made.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+        drawn = made.drawn().image()
+        self.assertEqual((drawn.size(), drawn.format()), (painted.size(), painted.format()))
+        one, other = pixels(drawn), pixels(painted)
+        # Rounding moves an edge by a shade.
+        self.assertLess((np.abs(one - other).max(axis=2) > 2).mean(), 0.001)
+
+    def test_as_lines_they_hold_no_points_but_the_tints_of_the_table(self) -> None:
+        self.window.show_stage("history")
+        for kind, images in (("year", 0), ("day", 1)):
+            self.window.choose_kind(kind)
+            self.settle()
+            self.window.see_all()
+            path = self.folder / f"{kind}.svg"
+            self.picture("1280 x 800").drawn().write_as(path, ".svg")
+            self.assertEqual(path.read_text().count("<image"), images, kind)
+            self.assertIn("2024", path.read_text())
 
     def test_they_hold_no_handle_button_or_overview(self) -> None:
         self.window.show_stage("project")
@@ -51,6 +75,14 @@ class Pictures(DeskCase):
         shown = deck.bands.grab().toImage()  # type: ignore[attr-defined]
         at = round(deck.scale.edge(deck.deck.past))  # type: ignore[attr-defined]
         return int(shown.pixelColor(at - 27, shown.height() - 10).rgb())
+
+
+def pixels(image: QImage) -> NDArray[np.int64]:
+    """(height, width, 3) of a picture of 32 bits a pixel."""
+    bits = image.constBits()
+    assert bits is not None
+    bits.setsize(image.sizeInBytes())
+    return np.frombuffer(bits, np.uint8).reshape(image.height(), image.width(), 4)[..., :3].astype(np.int64)
 
 
 class Example(DeskCase):

@@ -11,7 +11,7 @@ from contextlib import redirect_stderr
 from unittest import mock
 
 from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent
+from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtTest import QTest
 
 from oat_tide.desk.chart.bands import BandView
@@ -449,3 +449,57 @@ class Scheme(DeskCase):
         for spot in (QPoint(60, 700), QPoint(700, 70), QPoint(1010, 760)):
             self.assertGreater(light.pixelColor(spot).lightness(), 180)
             self.assertLess(dark.pixelColor(spot).lightness(), 90)
+
+    def switch(self) -> None:
+        """Switch, and let what is out of sight follow."""
+        self.window.switch_scheme()
+        self.settle()
+
+    def painted(self) -> list[QImage]:
+        """Every stage, and a menu, as they are painted."""
+        made: list[QImage] = []
+        for name in ON_RAIL:
+            self.stage(name)
+            made.append(self.window.grab().toImage())
+        return [*made, self.window.commands.plan_menu.grab().toImage()]
+
+    def test_a_switch_paints_every_stage_as_if_it_had_been_styled_so_from_the_start(self) -> None:
+        self.app.setCursorFlashTime(0)
+        self.open(self.file(daily(200, wavy)))
+        # What is found of each stage is told once it has been seen.
+        self.painted()
+        light = self.painted()
+        self.switch()
+        dark = self.painted()
+        self.app.setStyleSheet(self.app.styleSheet() + " ")
+        self.settle()
+        anew = self.painted()
+        self.switch()
+        for before, switched, styled, back in zip(light, dark, anew, self.painted(), strict=True):
+            self.assertFalse(switched == before)
+            self.assertTrue(switched == styled)
+            self.assertTrue(back == before)
+
+    def test_a_switch_has_nothing_laid_out_anew(self) -> None:
+        self.open(self.file(daily(200, wavy)))
+        asked = Asked()
+        self.app.installEventFilter(asked)
+        self.addCleanup(self.app.removeEventFilter, asked)
+        self.switch()
+        self.assertEqual(asked.anew, [])
+        self.app.setStyleSheet(self.app.styleSheet() + " ")
+        self.assertGreater(len(asked.anew), 100)
+
+
+class Asked(QObject):
+    """Which widgets are told that their style is another."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.anew: list[str] = []
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802
+        """Note them; nothing is held up."""
+        if event is not None and event.type() == QEvent.Type.StyleChange:
+            self.anew.append(type(watched).__name__)
+        return False

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import math
 from typing import Any
+from unittest import mock
 
 import numpy as np
 from scipy import stats
@@ -32,6 +33,7 @@ class SeasonsExamples:
     check: Any
     opened: Any
     assertEqual: Any  # noqa: N815
+    assertTrue: Any  # noqa: N815
 
     def seasonal(self, **more: Any) -> Any:
         return self.quarterly(edit(P.seasons, Seasons(**({"season": "multiplicative"} | more))))
@@ -190,6 +192,21 @@ class SeasonsExamples:
         np.testing.assert_allclose((raised[15] - raised[3]) / 0.05, -0.7)
         self.check(session, "seasons", days=days, average_days=days.mean(), raised=raised)
         self.check(session, "seasons", adjusted=np.array(values) / days * days.mean() / raised)
+
+    def test_regression_by_selling_day_is_the_same_whenever_it_is_answered(self) -> None:
+        text = monthly([100.0 + 10 * (month % 12) + month**1.1 for month in range(48)])
+        for moving in ((), (Moving("Easter", days=10, percent=5.0),)):
+            asked = Seasons(method="loess", robust=True, per="selling day", season="additive", moving=moving)
+            parts = []
+            for soon in (0, 10**9):
+                with mock.patch("oat_tide.stages.seasons.kernels._SOON", soon):
+                    session = self.opened(text)
+                    session.do(edit(P.seasons, asked))
+                    figures = session.deck("seasons").figures
+                    parts.append([figures[name].values for name in ("trend", "index")])
+            for later, at_once in zip(*parts, strict=True):
+                np.testing.assert_array_equal(later, at_once)
+                self.assertTrue(np.isfinite(later).any())
 
     def test_seasons_of_weeks_follow_their_numbers(self) -> None:
         """Week 53 of 2020 shares the index of week 52, and the weeks after it are not moved."""

@@ -338,8 +338,8 @@ class EveryStage(FolderCase):
         session = self.opened(self.text)
         session.do(edit(P.periods.kind, "week"))
         session.late = NeverAnswered()
-        for many, soon in ((1, True), (6, False)):
-            session.do(edit(P.smooth.smoothers, (Smoother(kind="damped", begins="fitted"),) * many))
+        for kind, many, soon in (("level", 1, True), ("level", 6, False), ("damped", 1, False)):
+            session.do(edit(P.smooth.smoothers, (Smoother(kind=kind),) * many))  # type: ignore[arg-type]
             alpha = session.deck("smooth").figures["alpha_0"].values
             self.assertEqual(not np.isnan(alpha).any(), soon)
 

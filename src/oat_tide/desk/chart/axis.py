@@ -35,6 +35,7 @@ class AxisStrip(QWidget):
         self.deck: Deck | None = None
         self.moved_back = False
         self.steps: Callable[[], Steps | None] = lambda: None
+        self.keeps = True
         self._kept: QPixmap | None = None
         self._kept_for: object = None
         self.setFixedHeight(34)
@@ -57,7 +58,12 @@ class AxisStrip(QWidget):
         if self.deck is None:
             return
         painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._names())
+        if self.keeps:
+            painter.drawPixmap(0, 0, self._names())
+        else:
+            painter.save()
+            self._write(painter)
+            painter.restore()
         self._pointed(painter)
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
         paint_hover(painter, self.scale, self.height())
@@ -106,14 +112,17 @@ class AxisStrip(QWidget):
             self._kept_for = showing
             self._kept = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
             self._kept.setDevicePixelRatio(ratio)
-            self._kept.fill(palette().color("caution" if self.moved_back else "paper"))
             painter = QPainter(self._kept)
-            painter.fillRect(QRectF(8, 0, self.width() - 16, 1.4), palette().color("ink"))
-            painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
-            self._years(painter)
-            self._periods(painter)
+            self._write(painter)
             painter.end()
         return self._kept
+
+    def _write(self, painter: QPainter) -> None:
+        painter.fillRect(self.rect(), palette().color("caution" if self.moved_back else "paper"))
+        painter.fillRect(QRectF(8, 0, self.width() - 16, 1.4), palette().color("ink"))
+        painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
+        self._years(painter)
+        self._periods(painter)
 
     def _pointed(self, painter: QPainter) -> None:
         """At the left end: the hovered period in full."""

@@ -146,6 +146,15 @@ class BandView(QWidget):
         if self.deck:
             self.show_deck(self.deck, self.series)
 
+    def keep_nothing(self) -> None:
+        """Have all that is on the plots now painted anew each time: what is kept is points, and no lines."""
+        for plot in self.plots:
+            plot.setCacheMode(plot.CacheModeFlag(0))
+            for item in plot.scene().items():
+                item.setCacheMode(item.CacheMode.NoCache)
+            for drawn in plot.drawn:
+                drawn.keep_nothing()
+
     def show_deck(self, deck: Deck, series: int) -> None:
         """Paint a deck."""
         # Nothing is painted until every plot has its new band.

@@ -244,6 +244,11 @@ class Drawn:
         for item in self.items:
             item.setVisible(shown)
 
+    def keep_nothing(self) -> None:
+        """Have each dot drawn, in the place of a picture of one."""
+        if self.dots is not None:
+            self.dots.opts["useCache"] = False
+
     def remove(self) -> None:
         """Take the items off the plot."""
         for item in self.items:

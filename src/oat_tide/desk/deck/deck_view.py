@@ -136,7 +136,7 @@ class DeckView(QWidget):
 
     def plain(self) -> None:
         """Show only what a picture holds: title, chart, periods and table, and nothing to take hold of."""
-        self.bands.over.handles_shown = self.overview.wanted = False
+        self.bands.over.handles_shown = self.overview.wanted = self.axis.keeps = False
         for part in (self.foot, self.rows_button, self.arrangements, self.coverage):
             part.setMaximumSize(0, 0)
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtCore import QRect, QSize, Qt
-from PyQt6.QtGui import QPainter, QPixmap
+from PyQt6.QtCore import QPoint, QRect, QSize, Qt
+from PyQt6.QtGui import QColor, QImage, QPaintDevice, QPainter, QPicture
 from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
@@ -39,7 +40,7 @@ def size_of(text: str) -> QSize:
 
 
 class Picture(QWidget):
-    """The deck of a stage as it stands in a view, laid out anew at another size."""
+    """The deck of a stage as it stands in a view, laid out anew at another size, and then filled."""
 
     def __init__(self, session: Session, stage: str, view: DeckView, size: QSize) -> None:
         super().__init__()
@@ -47,8 +48,9 @@ class Picture(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAttribute(Qt.WidgetAttribute.WA_DontShowOnScreen)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        deck = DeckView()
-        deck.plain()
+        self._session, self._stage, self._view = session, stage, view
+        self._deck = DeckView()
+        self._deck.plain()
         source = (
             f"{session.reading.source} · as of {session.grid.label(session.as_of)} · {session.plan.title}"
         )
@@ -57,16 +59,20 @@ class Picture(QWidget):
         line.setContentsMargins(18, 0, 18, 10)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
-        box.addWidget(deck, 1)
+        box.addWidget(self._deck, 1)
         box.addWidget(line)
         # Exactly the size asked for, whatever the parts would like.
         box.setSizeConstraint(QVBoxLayout.SizeConstraint.SetNoConstraint)
         self.resize(size)
+
+    def fill(self) -> None:
+        """Show what the view shows."""
+        deck, view = self._deck, self._view
         self.show()
         deck.tide.hidden_rows = set(view.tide.hidden_rows)
-        deck.show_session(session, stage)
+        deck.show_session(self._session, self._stage)
         # The table gives way where both would be too low to read.
-        if size.height() - deck.tide.height() < _LEAST_CHART:
+        if self.height() - deck.tide.height() < _LEAST_CHART:
             deck.rows.hide()
             deck.axis.steps = lambda: None
         deck.scale.settled = True
@@ -74,13 +80,36 @@ class Picture(QWidget):
         layout = self.layout()
         if layout:
             layout.activate()
+        deck.bands.keep_nothing()
         deck.bands.paint()
 
-    def pixmap(self) -> QPixmap:
+    def drawn(self) -> Drawing:
+        """The picture stroke by stroke."""
+        strokes = QPicture()
+        painter = QPainter(strokes)
+        self.render(painter)
+        painter.end()
+        return Drawing(strokes, self.size(), palette().color("paper"))
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Drawing:
+    """A picture as strokes, which take longer to become points than to draw: that is done off the window.
+
+    Attributes:
+        size: in pixels.
+        ground: the colour that it is drawn on.
+    """
+
+    strokes: QPicture
+    size: QSize
+    ground: QColor
+
+    def image(self) -> QImage:
         """The picture as points: one for each pixel asked for, on any screen."""
-        made = QPixmap(self.size())
-        made.fill(palette().color("paper"))
-        self.render(made)
+        made = QImage(self.size, QImage.Format.Format_RGB32)
+        made.fill(self.ground)
+        self._draw_on(made)
         return made
 
     def write_as(self, path: Path, suffix: str) -> None:
@@ -90,15 +119,18 @@ class Picture(QWidget):
             OSError: the file cannot be written.
         """
         if suffix.lower() != ".svg":
-            if not self.pixmap().save(str(path), "PNG"):
+            if not self.image().save(str(path), "PNG"):
                 raise OSError("the picture could not be written")
             return
         made = QSvgGenerator()
         made.setFileName(str(path))
-        made.setSize(self.size())
-        made.setViewBox(QRect(0, 0, self.width(), self.height()))
+        made.setSize(self.size)
+        made.setViewBox(QRect(QPoint(0, 0), self.size))
+        self._draw_on(made)
+
+    def _draw_on(self, device: QPaintDevice) -> None:
         painter = QPainter()
-        if not painter.begin(made):
+        if not painter.begin(device):
             raise OSError("the picture could not be written")
-        self.render(painter)
+        painter.drawPicture(0, 0, self.strokes)
         painter.end()

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtCore import QSize, QTimer
+from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtWidgets import QFileDialog
 
 from oat_tide.core.trouble import Tell, Trouble
@@ -14,6 +16,9 @@ from oat_tide.plan.container import write_whole
 
 if TYPE_CHECKING:
     from oat_tide.desk.window.window import Window
+
+_SOON = 50
+"""Milliseconds until it is asked again whether other work is done."""
 
 
 class Publishing:
@@ -53,7 +58,7 @@ class Publishing:
         def write(tell: Tell) -> None:
             write_whole(path, lambda file: file.write_text(text, encoding="utf-8"))
 
-        self._window.runner.run(
+        self._run(
             f"Writing {path.name}",
             write,
             lambda _: self._window.strip.say(f"{path.name} is written.", calm=True),
@@ -68,38 +73,65 @@ class Publishing:
             "Picture of this view, width and height in pixels.", picture.USUAL, answers, picture.USUAL
         )
 
-    def _picture(self, size: str) -> picture.Picture | None:
-        assert self._window.session is not None
+    def _draw(self, size: QSize, then: Callable[[picture.Drawing], object]) -> None:
+        """Have the view drawn, a part at a turn: each takes a good share of a frame."""
+        session = self._window.session
+        assert session is not None
+        made = picture.Picture(session, self._window.stage, self._window.deck, size)
+
+        def fill() -> None:
+            made.fill()
+            QTimer.singleShot(0, draw)
+
+        def draw() -> None:
+            drawing = made.drawn()
+            made.close()
+            then(drawing)
+
+        QTimer.singleShot(0, fill)
+
+    def _size(self, written: str) -> QSize | None:
         try:
-            return picture.Picture(
-                self._window.session, self._window.stage, self._window.deck, picture.size_of(size)
-            )
+            return picture.size_of(written)
         except Trouble as trouble:
             self._window.strip.say(str(trouble))
             return None
 
-    def _copy_picture(self, size: str) -> None:
-        made, clipboard = self._picture(size), QGuiApplication.clipboard()
-        if made and clipboard:
-            clipboard.setPixmap(made.pixmap())
-            made.close()
-            self._window.strip.say("The picture is copied.", calm=True)
+    def _run(self, words: str, work: Callable[[Tell], Any], done: Callable[[Any], object]) -> None:
+        """Have something done as soon as nothing else is."""
+        runner = self._window.runner
+        if runner.job is None:
+            runner.run(words, work, done)
+        else:
+            QTimer.singleShot(_SOON, lambda: self._run(words, work, done))
 
-    def _save_picture(self, size: str) -> None:
-        made = self._picture(size)
-        if made is None or self._window.session is None:
+    def _copy_picture(self, written: str) -> None:
+        def copied(image: QImage) -> None:
+            clipboard = QGuiApplication.clipboard()
+            if clipboard:
+                clipboard.setImage(image)
+                self._window.strip.say("The picture is copied.", calm=True)
+
+        if size := self._size(written):
+            self._draw(size, lambda drawing: self._run("Copying", lambda _: drawing.image(), copied))
+
+    def _save_picture(self, written: str) -> None:
+        size, session = self._size(written), self._window.session
+        if size is None or session is None:
             return
-        start = str(
-            Path.home() / f"{self._window.session.plan.title} {self._window.stage}.svg".replace("/", "-")
-        )
+        start = str(Path.home() / f"{session.plan.title} {self._window.stage}.svg".replace("/", "-"))
         name, _ = QFileDialog.getSaveFileName(
             self._window, "Save the picture", start, "Pictures (*.svg *.png)"
         )
-        try:
-            if name:
-                write_whole(Path(name), lambda file: made.write_as(file, Path(name).suffix))
-                self._window.strip.say(f"{Path(name).name} is written.", calm=True)
-        except Trouble as trouble:
-            self._window.strip.say(str(trouble))
-        finally:
-            made.close()
+        if not name:
+            return
+        path = Path(name)
+
+        def write(drawing: picture.Drawing) -> None:
+            self._run(
+                f"Writing {path.name}",
+                lambda _: write_whole(path, lambda file: drawing.write_as(file, path.suffix)),
+                lambda _: self._window.strip.say(f"{path.name} is written.", calm=True),
+            )
+
+        self._draw(size, write)

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import functools
 import importlib.util
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,30 +65,9 @@ def palette() -> Palette:
     return _now[0]
 
 
-def use(dark: bool) -> None:
-    """Choose the palette and style the application by it."""
+def choose(dark: bool) -> None:
+    """Choose the palette."""
     _now[0] = DARK if dark else LIGHT
-    application = QApplication.instance()
-    if isinstance(application, QApplication):
-        application.setFont(font())
-        application.setPalette(_roles(palette()))
-        application.setStyleSheet(_styled(palette()))
-
-
-def _roles(colors: Palette) -> QPalette:
-    """The palette as Qt wants it, for what the style paints by itself."""
-    roles = QPalette.ColorRole
-    made = QPalette()
-    for role, name in (
-        (roles.Window, "sheet"), (roles.WindowText, "ink"), (roles.Base, "card"), (roles.Text, "ink"),
-        (roles.Button, "mist"), (roles.ButtonText, "ink"), (roles.Highlight, "kelp"),
-        (roles.HighlightedText, "paper"), (roles.Link, "kelp"), (roles.PlaceholderText, "quiet"),
-        (roles.ToolTipBase, "card"), (roles.ToolTipText, "ink"), (roles.AlternateBase, "mist"),
-    ):  # fmt: skip
-        made.setColor(role, colors.color(name))
-    for role in (roles.WindowText, roles.Text, roles.ButtonText):
-        made.setColor(QPalette.ColorGroup.Disabled, role, colors.color("quiet"))
-    return made
 
 
 def system_is_dark() -> bool:
@@ -122,101 +100,3 @@ def font(size: int = TEXT, bold: bool = False) -> QFont:
     made.setBold(bold)
     made.setFeature(QFont.Tag("tnum"), 1)
     return made
-
-
-_STYLE = """
-* {{ color: {ink}; }}
-*:disabled {{ color: {quiet}; }}
-QMainWindow, QWidget#centre, QWidget#welcome {{ background: {paper}; }}
-QToolTip {{ background: {card}; color: {ink}; border: 1px solid {faint}; padding: 3px; }}
-QWidget#head {{ background: {head}; }}
-QWidget#head[moved="true"] {{ background: {head_moved}; }}
-QWidget#head QLabel, QWidget#head QPushButton {{ color: {head_text}; background: transparent; border: none; }}
-QWidget#head QPushButton {{ padding: 4px 7px; border-radius: 11px; }}
-QWidget#head QPushButton:hover, QWidget#head QPushButton:focus {{ background: rgba(255,255,255,38); }}
-QWidget#head QPushButton:checked {{ background: rgba(255,255,255,56); }}
-QWidget#head QPushButton:disabled {{ color: rgba(255,255,255,90); }}
-QWidget#head QPushButton#series {{ text-align: left; }}
-QWidget#head QFrame#asof {{ background: rgba(255,255,255,30); border-radius: 5px; }}
-QWidget#head QLabel#brand {{ font-size: 18px; font-weight: bold; }}
-QPushButton::menu-indicator {{ width: 0; }}
-QWidget#rail {{ background: {mist}; }}
-QPushButton#stage {{ text-align: left; border: none; border-left: 4px solid transparent; background: transparent; }}
-QPushButton#stage:hover, QPushButton#stage:focus {{ background: {kelp_soft}; }}
-QPushButton#stage:checked {{ background: {paper}; border-left: 4px solid {kelp}; }}
-QPushButton#stage QLabel {{ background: transparent; }}
-QPushButton#stage QLabel#finding, QLabel#quiet, QLabel#unit {{ color: {quiet}; font-size: 13px; }}
-QLabel#title {{ font-size: 18px; font-weight: bold; }}
-QLabel#subtitle {{ color: {quiet}; font-size: 14px; }}
-QScrollArea#sheet, QWidget#sheet {{ background: {sheet}; border: none; }}
-QLabel#head2 {{ font-weight: bold; font-size: 15px; }}
-QLabel#stagename {{ font-weight: bold; font-size: 17px; }}
-QFrame#caution {{ background: {caution}; border-radius: 5px; }}
-QFrame#caution QLabel {{ background: transparent; }}
-QFrame#strip {{ background: {caution}; border-bottom: 1px solid {rust}; }}
-QFrame#strip[calm="true"] {{ background: {kelp_soft}; border-bottom: 1px solid {kelp}; }}
-QFrame#strip QLabel {{ background: transparent; }}
-QFrame#card {{ background: {card}; border: 1px solid {faint}; border-radius: 7px; }}
-QFrame#card QLabel {{ background: transparent; }}
-QLabel#cardtitle {{ font-weight: bold; font-size: 15px; }}
-QLabel#numbers {{ font-size: 15px; }}
-QPushButton#link {{ color: {kelp}; border: none; background: transparent; padding: 1px 3px; text-align: left; }}
-QPushButton#link:hover, QPushButton#link:focus {{ text-decoration: underline; background: {mist}; }}
-QPushButton#link:disabled {{ color: {quiet}; }}
-QPushButton#card {{ text-align: left; background: {card}; border: 1px solid {faint}; border-radius: 5px;
-    padding: 4px 8px; }}
-QPushButton#card:hover, QPushButton#card:focus {{ border: 1px solid {kelp}; }}
-QPushButton#card:checked {{ border-left: 3px solid {kelp}; font-weight: bold; }}
-QPushButton#small {{ color: {quiet}; border: none; background: transparent; padding: 2px 0; }}
-QPushButton#small:hover, QPushButton#small:focus {{ color: {ink}; background: {mist}; border-radius: 4px; }}
-QPushButton#small:disabled {{ color: {faint}; }}
-QPushButton#choice {{ background: {mist}; border: 1px solid transparent; border-radius: 11px; padding: 4px 10px; }}
-QPushButton#choice:hover, QPushButton#choice:focus {{ border: 1px solid {kelp}; }}
-QPushButton#choice:checked {{ background: {kelp}; color: {paper}; }}
-QPushButton#choice:disabled {{ color: {quiet}; background: {mist}; }}
-QPushButton#main {{ background: {kelp}; color: {paper}; border: 1px solid {kelp}; border-radius: 6px;
-    padding: 8px 16px; font-size: 15px; }}
-QPushButton#main:hover, QPushButton#main:focus {{ border: 1px solid {ink}; }}
-QPushButton#plain {{ background: {card}; border: 1px solid {faint}; border-radius: 6px; padding: 7px 16px;
-    text-align: left; }}
-QPushButton#plain:hover, QPushButton#plain:focus {{ border: 1px solid {kelp}; }}
-QComboBox, QSpinBox, QDateEdit, QLineEdit {{ background: {card}; border: 1px solid {faint}; border-radius: 4px;
-    padding: 2px 6px; min-height: 20px; selection-background-color: {kelp}; }}
-QComboBox:focus, QSpinBox:focus, QDateEdit:focus, QLineEdit:focus {{ border: 1px solid {kelp}; }}
-QComboBox:disabled, QSpinBox:disabled, QDateEdit:disabled {{ color: {quiet}; background: {mist}; }}
-QComboBox QAbstractItemView, QMenu, QListWidget, QTableView {{ background: {card}; color: {ink};
-    border: 1px solid {faint}; selection-background-color: {kelp_soft}; selection-color: {ink}; outline: none; }}
-QComboBox QAbstractItemView::item {{ min-height: 24px; padding-left: 6px; }}
-QComboBox QAbstractItemView::item:selected {{ background: {kelp_soft}; color: {ink}; }}
-QComboBox::drop-down {{ border: none; background: transparent; width: 18px; }}
-QComboBox::down-arrow {{ image: url({marks}/down.svg); width: 10px; height: 10px; }}
-QSpinBox::up-button, QSpinBox::down-button {{ width: 0; border: none; }}
-QMenu::item {{ padding: 5px 22px; }}
-QMenu::item:selected {{ background: {kelp_soft}; }}
-QMenu::item:disabled {{ color: {quiet}; }}
-QMenu::separator {{ height: 1px; background: {faint}; margin: 4px 8px; }}
-QFrame#places {{ background: {card}; border: 1px solid {faint}; }}
-QCalendarWidget QWidget#qt_calendar_navigationbar {{ background: {mist}; }}
-QCalendarWidget QToolButton {{ color: {ink}; background: transparent; border: none; padding: 4px 8px; }}
-QCalendarWidget QAbstractItemView {{ selection-background-color: {kelp}; selection-color: {paper}; }}
-QSlider {{ background: transparent; min-height: 18px; }}
-QSlider::groove:horizontal {{ height: 4px; background: {kelp_soft}; border-radius: 2px; }}
-QSlider::sub-page:horizontal {{ background: {kelp}; border-radius: 2px; }}
-QSlider::handle:horizontal {{ background: {kelp}; width: 14px; margin: -5px 0; border-radius: 7px; }}
-QSlider::handle:horizontal:focus {{ border: 2px solid {ink}; width: 10px; margin: -5px 0; border-radius: 7px; }}
-QSlider::sub-page:horizontal:disabled, QSlider::handle:horizontal:disabled {{ background: {faint}; }}
-QProgressBar {{ background: {mist}; border: none; border-radius: 4px; height: 8px; }}
-QProgressBar::chunk {{ background: {kelp}; border-radius: 4px; }}
-QHeaderView::section {{ background: {mist}; border: none; padding: 3px 6px; color: {quiet}; }}
-QScrollBar:vertical {{ background: transparent; width: 9px; }}
-QScrollBar::handle:vertical {{ background: {faint}; border-radius: 4px; min-height: 24px; }}
-QScrollBar:horizontal {{ background: transparent; height: 9px; }}
-QScrollBar::handle:horizontal {{ background: {faint}; border-radius: 4px; min-width: 24px; }}
-QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
-    background: transparent; border: none; width: 0; height: 0; }}
-"""
-
-
-def _styled(colors: Palette) -> str:
-    named = {field.name: getattr(colors, field.name) for field in fields(colors)}
-    return _STYLE.format(marks=Path(__file__).with_name("marks").as_posix(), **named)

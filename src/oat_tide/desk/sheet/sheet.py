@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 
-from PyQt6 import sip
 from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QFrame,
@@ -236,14 +235,6 @@ class SideSheet(QScrollArea):
         """Make at once what is still to be made."""
         while self._making.isActive():
             self._make_some()
-
-    def forget(self) -> None:
-        """Let go of all pages but the one in sight: they would all be dressed anew with it."""
-        for shape, page in list(self._pages.items()):
-            if page is not self._page:
-                self._stack.removeWidget(self._pages.pop(shape))
-                # At once: what is only marked for deletion would still be dressed.
-                sip.delete(page)
 
     def _page_for(self, items: tuple[Item, ...], title: str) -> _Page:
         """The page for widgets of these kinds, empty at first."""

@@ -15,7 +15,8 @@ from PyQt6.QtWidgets import QApplication
 
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.numerals import set_marks
-from oat_tide.desk.look import dates, palette
+from oat_tide.desk.look import dates, style
+from oat_tide.desk.look.palette import system_is_dark
 from oat_tide.desk.window.window import Window
 from oat_tide.desk.work.faults import catch_all, start_log
 from oat_tide.documents import rehearse
@@ -42,7 +43,7 @@ def application() -> QApplication:
     locale = QLocale.system()
     set_marks(locale.decimalPoint(), locale.groupSeparator())
     dates.use_locale()
-    palette.use(palette.system_is_dark())
+    style.use(system_is_dark())
     return made
 
 
@@ -55,7 +56,7 @@ def run(path: Path | None) -> int:
         )
     made = application()
     start_log()
-    window = Window()
+    window = new_window()
     catch_all(window)
     signal.signal(signal.SIGINT, lambda *_: window.close())
     window.show()
@@ -63,8 +64,16 @@ def run(path: Path | None) -> int:
         window.open(path)
     else:
         threading.Thread(target=rehearse, daemon=True).start()
-    window.shown.connect(lambda: settle_down(window))
     return made.exec()
+
+
+def new_window() -> Window:
+    """A window that settles down after the paint of each plan."""
+    window = Window()
+    window.shown.connect(lambda: settle_down(window))
+    # What is there before the first plan stays there: the collector need not look through it.
+    gc.freeze()
+    return window
 
 
 _LATER = "scipy.special", "scipy.linalg", "scipy.ndimage"

@@ -23,7 +23,7 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.deck.deck_view import DeckView
 from oat_tide.desk.leaving.publishing import Publishing
-from oat_tide.desk.look import dates, palette
+from oat_tide.desk.look import dates, palette, style
 from oat_tide.desk.opening.gather import Gather
 from oat_tide.desk.opening.recent import remember
 from oat_tide.desk.opening.welcome import Welcome
@@ -341,8 +341,7 @@ class Window(QMainWindow):
 
     def switch_scheme(self) -> None:
         """From light to dark, or back."""
-        self.sheet.forget()
-        palette.use(dark=palette.palette() is palette.LIGHT)
+        style.use(dark=palette.palette() is palette.LIGHT)
         self.deck.dress()
         self.refresh()
 

@@ -16,9 +16,13 @@ from oat_tide.stages.seasons.ground import Ground, Mask
 
 _SOON = 15_000
 """Periods, times the passes of the outer loop, that local regression takes within a frame."""
+_BEGINS = 1_200
+"""What a pass takes however few the periods are, in periods."""
 
 Answer = tuple[Values, Values]
 """Trend and season."""
+Selling = tuple[tuple[float, ...], ...]
+"""Selling days, their average, and by what moving holidays raise; nothing where days do not count."""
 
 
 def ratios_joined(ground: Ground, counted: Mask | None) -> Classical:
@@ -62,17 +66,26 @@ def by_regression(ground: Ground) -> Answer | None:
     odd = tuple(np.flatnonzero(np.diff(place, prepend=-1) == 0).tolist())
     asked = odd, ground.cycle.length, ask.seasonal, ask.span, ask.robust
     loops = loess.ROBUST_OUTER if ask.robust else 1
-    if ground.values.size * loops <= _SOON or ground.adjusted:
+    if loops * (_BEGINS + ground.values.size) <= _SOON:
         return loess.of_each(ground.values, ground.multiplies, *asked)
     products = tuple(ground.multiplies.tolist())
     usable = tuple(not why for why in ground.why_none)
-    return ground.late(parts_of, ground.sight.past, products, usable, *asked)
+    return ground.late(parts_of, ground.sight.past, products, usable, _selling(ground), *asked)
+
+
+def _selling(ground: Ground) -> Selling:
+    if not ground.adjusted:
+        return ()
+    days, average, raised = (ground.d.figures[name] for name in ("days", "average_days", "raised"))
+    by = raised.values[0] if raised.shown else np.ones(1)
+    return tuple(tuple(each.tolist()) for each in (days.values[0], average.values[0], by))
 
 
 def parts_of(
     panel: Panel,
     products: tuple[bool, ...],
     usable: tuple[bool, ...],
+    selling: Selling,
     odd: tuple[int, ...],
     cycle: int,
     seasonal: int,
@@ -82,4 +95,8 @@ def parts_of(
 ) -> Answer:
     """The same of a panel; takes its time."""
     values = np.where(np.array(usable)[:, None], panel.judged, np.nan)
+    if selling:
+        days, average, raised = (np.array(each)[: panel.columns] for each in selling)
+        sells = days > 0
+        values = np.where(sells, values / np.where(sells, days, 1) * average / raised, np.nan)
     return loess.of_each(values, np.array(products), odd, cycle, seasonal, span, robust)
