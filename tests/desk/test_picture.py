@@ -7,7 +7,8 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtGui import QImage
+from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtSvg import QSvgRenderer
 
 from oat_tide.demo import plan_path
 from oat_tide.desk.leaving.picture import Picture, size_of
@@ -58,6 +59,23 @@ class Pictures(DeskCase):
             self.picture("1280 x 800").drawn().write_as(path, ".svg")
             self.assertEqual(path.read_text().count("<image"), images, kind)
             self.assertIn("2024", path.read_text())
+
+    def test_lines_stand_where_the_points_do(self) -> None:
+        self.window.show_stage("history")
+        drawing, path = self.picture("1280 x 800").drawn(), self.folder / "made.svg"
+        drawing.write_as(path, ".svg")
+        painted = QImage(drawing.size, QImage.Format.Format_RGB32)
+        painter = QPainter(painted)
+        QSvgRenderer(str(path)).render(painter)
+        painter.end()
+        points, lines = (self.inked(image) for image in (drawing.image(), painted))
+        np.testing.assert_allclose(lines, points, atol=3)
+
+    @staticmethod
+    def inked(image: QImage) -> list[int]:
+        """The first and last row and column with anything dark."""
+        rows, columns = np.nonzero(pixels(image).max(axis=2) < 90)
+        return [rows.min(), rows.max(), columns.min(), columns.max()]
 
     def test_they_hold_no_handle_button_or_overview(self) -> None:
         self.window.show_stage("project")

@@ -124,6 +124,8 @@ class Drawing:
             return
         made = QSvgGenerator()
         made.setFileName(str(path))
+        # Strokes are scaled where they are drawn on another number of points an inch.
+        made.setResolution(self.strokes.logicalDpiX())
         made.setSize(self.size)
         made.setViewBox(QRect(QPoint(0, 0), self.size))
         self._draw_on(made)
