@@ -18,7 +18,7 @@ from PyQt6.QtTest import QTest
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.working.tree import Ref
 from oat_tide.demo import plan_path
-from oat_tide.desk.look import palette
+from oat_tide.desk.look import style
 from oat_tide.desk.window.app import application
 from oat_tide.desk.window.window import Window
 from oat_tide.documents import open_document
@@ -58,7 +58,7 @@ def spread_out(window: Window) -> None:
 def main() -> None:
     """Take every picture at 1280x800."""
     app = application()
-    palette.use(dark=False)
+    style.use(dark=False)
     FOLDER.mkdir(exist_ok=True)
 
     def settled(window: Window) -> None:

@@ -87,9 +87,9 @@ class DeskCase(FolderCase):
     def settle(self) -> None:
         """Let work and what follows a paint come to rest."""
         self.wait(lambda: self.window.runner.job is None)
-        window, styling = self.window, self.app.findChild(style._Style)
-        timers = (window._findings, window.deck._after_paint, window.sheet._making, styling)
+        timers = (self.window._findings, self.window.deck._after_paint, self.window.sheet._making)
         self.wait(lambda: self.window.runner.job is None and not any(timer.isActive() for timer in timers))
+        self.wait(style.is_whole)
         # What was made last asks for its place, and then so does what holds it.
         QApplication.processEvents()
         QApplication.processEvents()

@@ -8,6 +8,7 @@ import io
 import sys
 import threading
 from contextlib import redirect_stderr
+from dataclasses import replace
 from unittest import mock
 
 from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, Qt, QUrl
@@ -188,6 +189,19 @@ class Turns(DeskCase):
                 self.window.show_stage(stage)
                 self.settle()
             self.assertLessEqual(paint.call_count, 3, stage)
+
+    def test_the_card_has_room_for_what_a_deck_still_waits_for(self) -> None:
+        self.stage("history")
+        card, deck = self.window.deck.card, self.window.deck.deck
+        assert deck is not None
+        room = card.room
+        self.assertGreater(room, 0)
+        card.release()
+        card._shape = None
+        card.reserve(replace(deck, waits=True), 0)
+        card.room = 0
+        card.reserve(deck, 0)
+        self.assertEqual(card.room, room)
 
     def test_findings_are_told_one_stage_a_turn(self) -> None:
         window = self.window

@@ -213,7 +213,8 @@ class WorkingCard(QFrame):
         shape = (deck.stage, tuple(row.name for row in deck.rows), self.width())
         if self.session is None or self._must_wait or shape == self._shape:
             return
-        self._shape, tall = shape, 0
+        # What a deck still waits for may need more room.
+        self._shape, tall = None if deck.waits else shape, 0
         for row in deck.rows:
             known_at = np.flatnonzero(~np.isnan(row.values[series, : deck.columns]))
             if known_at.size:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import time
+from collections import deque
 from collections.abc import Callable
 from pathlib import Path
 from typing import cast
@@ -15,10 +16,10 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from oat_tide.desk.look.palette import choose, font, palette
 
-_LATER = 50
-"""Milliseconds until what is out of sight is styled anew: after the paint of what is in sight."""
-_SLICE = 0.004
-"""Seconds of it a turn."""
+_LATER, _SLICE = 20, 0.004
+"""Milliseconds until what is out of sight is styled, after the paint of what is in sight, and seconds a turn."""
+_FAR = 99
+"""Steps from a widget to the window that it stands in, where that is not in sight."""
 _place = cast("Callable[[QWidget], int]", sip.unwrapinstance)
 _Role = QPalette.ColorRole
 _NAMED = {
@@ -43,6 +44,13 @@ def use(dark: bool) -> None:
         (application.findChild(_Style) or _Style(application)).take_palette()
 
 
+def is_whole() -> bool:
+    """Whether everything is styled by the palette in use."""
+    application = QApplication.instance()
+    style = application.findChild(_Style) if application else None
+    return style is None or not style.isActive()
+
+
 class _Style(QTimer):
     """The style of the application.
 
@@ -55,35 +63,49 @@ class _Style(QTimer):
         self.timeout.connect(self._style_some)
         self._application = application
         # By their places in memory: of a widget that Qt made itself nobody is told when it goes.
-        self._styled: set[int] = set()
+        self._waiting: deque[int] = deque()
         application.setFont(font())
         application.setStyleSheet(_sheet())
 
     def take_palette(self) -> None:
-        """Style by the palette in use: at once what is in sight, soon after what is not."""
+        """Style by the palette in use: at once what is in sight, in the next turns what may be next."""
         self._application.setPalette(_roles())
-        self._styled = set()
-        for widget in self._application.allWidgets():
+        self._waiting.clear()
+        for widget in sorted(self._application.allWidgets(), key=_hidden):
             if widget.isVisible():
                 self._style(widget)
+            else:
+                self._waiting.append(_place(widget))
         self.start(_LATER)
 
     def _style(self, widget: QWidget) -> None:
         style = self._application.style()
         assert style is not None
         style.polish(widget)
-        self._styled.add(_place(widget))
 
     def _style_some(self) -> None:
-        """Style what there is time for before the next frame."""
+        """Style what there is time for before the next frame; what was made meanwhile is styled so already."""
         self.setInterval(0)
-        waiting = [each for each in self._application.allWidgets() if _place(each) not in self._styled]
+        there = {_place(widget): widget for widget in self._application.allWidgets()}
         end = time.perf_counter() + _SLICE
-        for widget in waiting:
-            self._style(widget)
-            if time.perf_counter() > end:
-                return
-        self.stop()
+        while self._waiting and time.perf_counter() < end:
+            widget = there.get(self._waiting.popleft())
+            if widget is not None:
+                self._style(widget)
+        if not self._waiting:
+            self.stop()
+
+
+def _hidden(widget: QWidget) -> int:
+    """How many widgets, itself among them, would have to be shown for a widget to be in sight."""
+    hidden, above = 0, widget
+    while not above.isVisible():
+        hidden += 1
+        parent = above.parentWidget()
+        if parent is None:
+            return _FAR
+        above = parent
+    return hidden
 
 
 def _roles() -> QPalette:

@@ -216,12 +216,13 @@ class Window(QMainWindow):
 
     @property
     def all_told(self) -> bool:
-        """Whether every finding, the side sheet, the card and all late answers are in sight."""
+        """Whether every finding, the side sheet, the card and all late answers are in sight, and styled."""
         if self.session is None or not self.session.ready or self.runner.job is not None:
             return False
         shown = (self.session.shown(name) for name in ON_RAIL)
         timers = self._findings.isActive() or self.deck.tells_later or self.sheet.makes_more
-        return not (self._unfound or timers or any(deck.waits for deck in shown))
+        told = not (self._unfound or timers or any(deck.waits for deck in shown))
+        return told and style.is_whole()
 
     @property
     def changed(self) -> bool:
