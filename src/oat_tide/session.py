@@ -379,10 +379,17 @@ class Session:
 
     def tried(self, change: Edit, name: str) -> Deck:
         """The deck of a stage as an edit would make it; the plan stays as it is."""
-        other = Session(None, self.history.do(change).now, self.late, self.every)
+        return self._of(self.history.do(change).now).shown(name)
+
+    def as_it_stands(self) -> Session:
+        """Another session of the plan as it is now, whatever is done in this one later."""
+        return self._of(self.plan)
+
+    def _of(self, plan: Plan) -> Session:
+        other = Session(None, plan, self.late, self.every)
         other.share(self)
         other._decks = dict(self._decks)
-        return other.shown(name)
+        return other
 
     def shown(self, name: str) -> Deck:
         """What a stage on the rail shows: its own deck, or that of the stage which is its arrangement."""

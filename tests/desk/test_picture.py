@@ -77,6 +77,23 @@ class Pictures(DeskCase):
         rows, columns = np.nonzero(pixels(image).max(axis=2) < 90)
         return [rows.min(), rows.max(), columns.min(), columns.max()]
 
+    def test_what_is_done_before_they_are_filled_is_not_in_them(self) -> None:
+        assert self.window.session is not None
+        self.window.show_stage("history")
+        self.settle()
+        drawn = []
+        for later in ((), (lambda: self.window.step_as_of(-5), lambda: self.window.choose_kind("week"))):
+            size = size_of("1280 x 800")
+            made = Picture(self.window.session, "history", self.window.deck, size)
+            self.addCleanup(made.close)
+            for act in later:
+                act()
+            made.fill()
+            drawn.append(made.drawn().image())
+            self.settle()
+        self.assertEqual(self.window.session.grid.kind, "week")
+        self.assertTrue(drawn[0] == drawn[1])
+
     def test_they_hold_no_handle_button_or_overview(self) -> None:
         self.window.show_stage("project")
         self.window.deck.scale.look(40.0, 40.0)

@@ -48,7 +48,9 @@ class Picture(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAttribute(Qt.WidgetAttribute.WA_DontShowOnScreen)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self._session, self._stage, self._view = session, stage, view
+        # What is done before it is filled is not in it.
+        self._session, self._stage = session.as_it_stands(), stage
+        self._hidden, self._sight = set(view.tide.hidden_rows), (view.scale.start, view.scale.count)
         self._deck = DeckView()
         self._deck.plain()
         source = (
@@ -66,17 +68,17 @@ class Picture(QWidget):
         self.resize(size)
 
     def fill(self) -> None:
-        """Show what the view shows."""
-        deck, view = self._deck, self._view
+        """Show what the view showed."""
+        deck = self._deck
         self.show()
-        deck.tide.hidden_rows = set(view.tide.hidden_rows)
+        deck.tide.hidden_rows = self._hidden
         deck.show_session(self._session, self._stage)
         # The table gives way where both would be too low to read.
         if self.height() - deck.tide.height() < _LEAST_CHART:
             deck.rows.hide()
             deck.axis.steps = lambda: None
         deck.scale.settled = True
-        deck.scale.look(view.scale.start, view.scale.count)
+        deck.scale.look(*self._sight)
         layout = self.layout()
         if layout:
             layout.activate()
