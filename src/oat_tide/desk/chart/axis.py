@@ -27,6 +27,7 @@ class AxisStrip(QWidget):
 
     Attributes:
         steps: gives the wider steps that the rows below are added up by; None where they are not.
+        keeps: whether the names are kept as they were painted; a picture has them written.
     """
 
     def __init__(self, scale: TimeScale) -> None:

@@ -54,13 +54,13 @@ class Publishing:
         if not name:
             return
         path, text = Path(name), view_csv(session, stage)
+        self._write(path, lambda file: file.write_text(text, encoding="utf-8"))
 
-        def write(tell: Tell) -> None:
-            write_whole(path, lambda file: file.write_text(text, encoding="utf-8"))
-
+    def _write(self, path: Path, write: Callable[[Path], object]) -> None:
+        """Have a file written off the window, and say so."""
         self._run(
             f"Writing {path.name}",
-            write,
+            lambda _: write_whole(path, write),
             lambda _: self._window.strip.say(f"{path.name} is written.", calm=True),
         )
 
@@ -126,12 +126,7 @@ class Publishing:
         if not name:
             return
         path = Path(name)
-
-        def write(drawing: picture.Drawing) -> None:
-            self._run(
-                f"Writing {path.name}",
-                lambda _: write_whole(path, lambda file: drawing.write_as(file, path.suffix)),
-                lambda _: self._window.strip.say(f"{path.name} is written.", calm=True),
-            )
-
-        self._draw(size, write)
+        self._draw(
+            size,
+            lambda drawing: self._write(path, lambda file: drawing.write_as(file, path.suffix)),
+        )

@@ -64,7 +64,7 @@ def fit(ground: Ground, ask: Smoother) -> Fitted:
 
 
 def _soon(ground: Ground) -> bool:
-    """Whether all searches of the deck end within a frame or two."""
+    """Whether all searches of the deck end within a frame."""
     searched = (each for each in ground.ask.smoothers if each.shown and each.constants != "set")
     turns = sum(_turns(each) for each in searched if not is_window(each))
     return turns * (_BEGINS + ground.values.size) <= _SOON
