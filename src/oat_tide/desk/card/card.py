@@ -116,6 +116,10 @@ class WorkingCard(QFrame):
         box.addWidget(self.lines, 1)
         box.addStretch()
 
+    def dress(self) -> None:
+        """Write the links in the colours of the palette."""
+        self.follow.setText(self._link_text())
+
     def clear(self) -> None:
         """Nothing is pointed at: the card shows the figure it rests on."""
         self.trail = []
@@ -274,7 +278,7 @@ class WorkingCard(QFrame):
         self.title.setText(title)
         self.words.setText(_cut(words, _MOST_WORDS))
         self.numbers.setText(_cut(numbers, _MOST_NUMBERS))
-        self.follow.setText(self._link_text())
+        self.dress()
         self.words.setVisible(bool(words))
         self.numbers.setVisible(bool(numbers))
         self.follow.setVisible(bool(self._links))

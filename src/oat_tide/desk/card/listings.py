@@ -69,8 +69,7 @@ class LinesModel(QAbstractTableModel):
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         base = super().flags(index)
-        mend = self.listing.mend
-        if mend and index.isValid() and mend(index.row() - self.above, index.column(), "") is not None:
+        if index.isValid() and self.listing.columns[index.column()].mended:
             return base | Qt.ItemFlag.ItemIsEditable
         return base
 
@@ -78,10 +77,8 @@ class LinesModel(QAbstractTableModel):
         text = str(value)
         if not self.listing.mend or text == self.data(index):
             return False
-        edit = self.listing.mend(index.row() - self.above, index.column(), text)
-        if edit is not None:
-            self.edited.emit(edit)
-        return edit is not None
+        self.edited.emit(self.listing.mend(index.row() - self.above, text))
+        return True
 
     def headerData(
         self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole

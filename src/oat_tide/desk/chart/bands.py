@@ -61,6 +61,7 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
     def dress(self) -> None:
         """Take the colours of the palette."""
         self.setBackground(palette().color("paper"))
+        self.zero.setPen(pg.mkPen(palette().color("quiet"), width=1))
         self.values.dress()
 
     def look(self, across: tuple[float, float], up: tuple[float, float]) -> None:
@@ -73,11 +74,6 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
 
     def take(self, band: Band) -> None:
         """Paint another band; the items are kept when only its figures have changed."""
-        if self.band is None:
-            # Another scheme: what was painted in the old colours goes.
-            for each in (each for drawn in self._kept.values() for each in drawn):
-                each.remove()
-            self._kept.clear()
         if self.band is None or _painted(self.band) != _painted(band):
             for each in self.drawn:
                 each.show_items(False)
@@ -87,7 +83,6 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
         if self.band is None or (self.band.zero_line, self.band.zero) != (band.zero_line, band.zero):
             self.zero.setVisible(band.zero_line)
             self.zero.setValue(band.zero)
-            self.zero.setPen(pg.mkPen(palette().color("quiet"), width=1))
         self.band = band
 
     def _drawn_for(self, band: Band) -> list[Drawn]:
@@ -142,9 +137,7 @@ class BandView(QWidget):
         """Take the colours of the palette."""
         for plot in self.plots:
             plot.dress()
-            plot.band = None
-        if self.deck:
-            self.show_deck(self.deck, self.series)
+        self.paint()
 
     def keep_nothing(self) -> None:
         """Have all that is on the plots now painted anew each time: what is kept is points, and no lines."""
@@ -155,10 +148,14 @@ class BandView(QWidget):
             for drawn in plot.drawn:
                 drawn.keep_nothing()
 
+    def rest(self) -> None:
+        """Paint nothing more until there is another deck."""
+        self.deck = None
+
     def show_deck(self, deck: Deck, series: int) -> None:
         """Paint a deck."""
         # Nothing is painted until every plot has its new band.
-        self.deck, self.series = None, series
+        self.rest()
         while len(self.plots) < len(deck.bands):
             plot = _Plot()
             plot.dress()
@@ -170,7 +167,8 @@ class BandView(QWidget):
             plot.take(_in_columns(band) if self.columns and deck.axis is None else band)
             plot.values.tell_in(self.size_of(deck, band))
             self.box.setStretch(place, round(100 * band.height))
-        self.deck = deck
+        self.deck, self.series = deck, series
+        self.box.activate()
         self.over.raise_()
         self.setAccessibleName(f"Chart: {deck.title(series)}")
         self.paint()

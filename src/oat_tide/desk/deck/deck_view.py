@@ -143,6 +143,7 @@ class DeckView(QWidget):
     def show_session(self, session: Session, stage: str) -> None:
         """Show the deck of a stage."""
         deck = session.shown(stage)
+        self.bands.rest()
         self._keep_place(deck)
         self.deck, self._stage = deck, stage
         self.card.session = self.session = session
@@ -157,7 +158,6 @@ class DeckView(QWidget):
         self.tide.show_deck(deck, self.series)
         self._make_room(deck)
         self.bands.sizes, self.bands.columns = self.tide.sizes, session.plan.drawn == "columns"
-        self.bands.show_deck(deck, self.series)
         self.axis.show_deck(deck, session.moved_back)
         self.coverage.show_deck(deck)
         self.overview.show_deck(deck, self.series)
@@ -168,6 +168,7 @@ class DeckView(QWidget):
         self.foot.show_listings(deck.stage, deck.listings)
         layout.setEnabled(True)
         layout.activate()
+        self.bands.show_deck(deck, self.series)
         self._after_paint.start(_AFTER_PAINT)
 
     def preview(self, deck: Deck) -> None:
@@ -376,7 +377,7 @@ class DeckView(QWidget):
 
     def dress(self) -> None:
         """Take the colours of the palette."""
-        self.bands.dress()
-        self.sentence.dress()
+        for part in (self.bands, self.sentence, self.card):
+            part.dress()
         for widget in (self.headline, self.axis, self.tide, self.coverage):
             widget.update()

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from oat_tide.desk.look.palette import choose, font, palette
 
 _LATER, _SLICE = 20, 0.004
-"""Milliseconds until what is out of sight is styled, after the paint of what is in sight, and seconds a turn."""
+"""Milliseconds until what is out of sight is styled, after the paint of what is in sight; seconds a turn."""
 _FAR = 99
 """Steps from a widget to the window that it stands in, where that is not in sight."""
 _place = cast("Callable[[QWidget], int]", sip.unwrapinstance)
@@ -63,37 +63,47 @@ class _Style(QTimer):
         self.timeout.connect(self._style_some)
         self._application = application
         # By their places in memory: of a widget that Qt made itself nobody is told when it goes.
-        self._waiting: deque[int] = deque()
+        self._in_sight: deque[int] = deque()
+        self._hidden: deque[int] = deque()
         application.setFont(font())
         application.setStyleSheet(_sheet())
 
     def take_palette(self) -> None:
-        """Style by the palette in use: at once what is in sight, in the next turns what may be next."""
+        """Style by the palette in use, a few widgets a turn; what is in sight is painted when all of it is."""
         self._application.setPalette(_roles())
-        self._waiting.clear()
-        for widget in sorted(self._application.allWidgets(), key=_hidden):
-            if widget.isVisible():
-                self._style(widget)
-            else:
-                self._waiting.append(_place(widget))
-        self.start(_LATER)
+        ordered = sorted((_hidden(widget), _place(widget)) for widget in self._application.allWidgets())
+        self._in_sight = deque(place for hidden, place in ordered if not hidden)
+        self._hidden = deque(place for hidden, place in ordered if hidden)
+        self._let_paint(not self._in_sight)
+        self.start(0)
 
-    def _style(self, widget: QWidget) -> None:
-        style = self._application.style()
-        assert style is not None
-        style.polish(widget)
+    def _let_paint(self, allowed: bool) -> None:
+        for window in self._application.topLevelWidgets():
+            window.setUpdatesEnabled(allowed)
 
     def _style_some(self) -> None:
-        """Style what there is time for before the next frame; what was made meanwhile is styled so already."""
+        """Style what there is time for before the next frame."""
         self.setInterval(0)
+        if self._in_sight:
+            self._style(self._in_sight)
+            if not self._in_sight:
+                self._let_paint(True)
+                self.setInterval(_LATER)
+        else:
+            self._style(self._hidden)
+            if not self._hidden:
+                self.stop()
+
+    def _style(self, waiting: deque[int]) -> None:
+        """Style widgets for as long as a slice; what was made meanwhile is styled so already."""
+        style = self._application.style()
+        assert style is not None
         there = {_place(widget): widget for widget in self._application.allWidgets()}
         end = time.perf_counter() + _SLICE
-        while self._waiting and time.perf_counter() < end:
-            widget = there.get(self._waiting.popleft())
+        while waiting and time.perf_counter() < end:
+            widget = there.get(waiting.popleft())
             if widget is not None:
-                self._style(widget)
-        if not self._waiting:
-            self.stop()
+                style.polish(widget)
 
 
 def _hidden(widget: QWidget) -> int:

@@ -344,7 +344,6 @@ class Window(QMainWindow):
         """From light to dark, or back."""
         style.use(dark=palette.palette() is palette.LIGHT)
         self.deck.dress()
-        self.refresh()
 
     # Files
 

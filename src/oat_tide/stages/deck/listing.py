@@ -28,6 +28,7 @@ class Column:
         decimals: of a number, how many are written; below 0 for all that it has.
         signed: whether a plus is written.
         choices: values that rows can be picked by; empty where that makes no sense.
+        mended: whether its cells can be written anew.
     """
 
     name: str
@@ -36,6 +37,7 @@ class Column:
     decimals: int = -1
     signed: bool = False
     choices: tuple[str, ...] = ()
+    mended: bool = False
 
     @property
     def to_the_right(self) -> bool:
@@ -106,7 +108,7 @@ class Listing:
         roles: where columns have roles, what each has, and what it can be.
         choose: the edit that gives a column another role.
         arrange: the rows as they are wished for, as a list of their own; None where they stand as they are.
-        mend: where cells can be written anew, the edit of a row, column and text; None where not.
+        mend: where a column can be written anew, the edit of its row and text; None where none can.
         acts: what can be done with a row.
     """
 
@@ -120,7 +122,7 @@ class Listing:
     roles: tuple[tuple[str, tuple[str, ...]], ...] = ()
     choose: Callable[[int, str], Edit] | None = None
     arrange: Callable[[Wish], Listing] | None = None
-    mend: Callable[[int, int, str], Edit | None] | None = None
+    mend: Callable[[int, str], Edit] | None = None
     acts: tuple[RowAct, ...] = ()
 
     def texts(self, start: int, stop: int) -> list[tuple[str, ...]]:
@@ -138,7 +140,7 @@ def in_memory(
     *,
     note: str = "",
     tab: str = "",
-    mend: Callable[[int, int, str], Edit | None] | None = None,
+    mend: Callable[[int, str], Edit] | None = None,
     acts: tuple[RowAct, ...] = (),
 ) -> Listing:
     """A list of rows that are at hand, which can be sorted, searched and picked from.
@@ -160,7 +162,7 @@ def in_memory(
             note=note,
             tab=tab,
             arrange=arranged,
-            mend=None if mend is None else lambda row, column, text: mend(order[row], column, text),
+            mend=None if mend is None else lambda row, text: mend(order[row], text),
             acts=tuple(replace(act, edit=_of_row(act.edit, order)) for act in acts),
         )
 

@@ -30,16 +30,14 @@ def listings(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Listing, ...]
 def _aside(asked: Asked, reading: Reading) -> Listing:
     several = len(reading.files) > 1
     note = " · ".join(f"{aside.count:,} {aside.reason}" for aside in reading.asides)
-    columns = Column("file"), Column("row", "count"), Column("why"), Column("the line")
+    columns = Column("file"), Column("row", "count"), Column("why"), Column("the line", mended=True)
     count = reading.aside + reading.totals
 
     def fetch(start: int, stop: int) -> list[Row]:
         return [row if several else row[1:] for row in reading.list_aside(start, stop)]
 
-    def mend(row: int, column: int, text: str) -> Edit | None:
-        """Only the line itself can be written anew: whole, or cell by cell where it has all its fields."""
-        if column != len(columns) - (1 if several else 2):
-            return None
+    def mend(row: int, text: str) -> Edit:
+        """The line itself is written anew: whole, or cell by cell where it has all its fields."""
         file, number, _, was = reading.list_aside(row, row + 1)[0]
         cells, before = [part.strip() for part in text.split(" | ")], was.split(" | ")
         told = [each.name for each in reading.columns]
