@@ -87,8 +87,12 @@ class DeskCase(FolderCase):
     def settle(self) -> None:
         """Let work and what follows a paint come to rest."""
         self.wait(lambda: self.window.runner.job is None)
-        timers = (self.window._findings, self.window.deck._after_paint, self.window.sheet._making)
-        self.wait(lambda: self.window.runner.job is None and not any(timer.isActive() for timer in timers))
+        deck, findings, making = self.window.deck, self.window._findings, self.window.sheet._making
+        self.wait(
+            lambda: (
+                not (self.window.runner.job or deck.tells_later or findings.isActive() or making.isActive())
+            )
+        )
         self.wait(style.is_whole)
         # What was made last asks for its place, and then so does what holds it.
         QApplication.processEvents()

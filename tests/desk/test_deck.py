@@ -33,7 +33,7 @@ class OneAxis(DeskCase):
         """Every period's point in the chart stands over the middle of its column."""
         deck, bands = self.window.deck, self.window.deck.bands
         plot = bands.plots[0]
-        view = plot.getPlotItem().getViewBox()
+        view = plot.view
         first, stop = deck.scale.visible()
         self.assertEqual(bands.width(), deck.tide.width())
         for column in (first, (first + stop) // 2, stop - 1):

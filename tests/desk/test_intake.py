@@ -11,10 +11,12 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QComboBox, QMenu
 
+from oat_tide.desk.card.listings import LinesView
 from oat_tide.desk.sheet.choice import ChoiceView
 from oat_tide.intake.origins import vault
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
+from oat_tide.stages.deck import Column, Listing
 from tests.desk.case import LEFT, DeskCase
 from tests.helpers import HEAD, daily, monthly, wavy
 from tests.postgres import PASSWORD, server
@@ -159,6 +161,7 @@ class Choices(IntakeCase):
 
     def test_roles_are_changed_on_the_column_itself(self) -> None:
         self.window.deck.foot.choose("Columns")
+        self.settle()
         listing = self.window.deck.listing
         combos = [listing.indexWidget(listing.model().index(0, c)) for c in range(4)]
         self.assertEqual([combo.currentText() for combo in combos], ["date", "series", "series", "measure"])
@@ -171,6 +174,54 @@ class Choices(IntakeCase):
         self.assertEqual(self.window.session.reading.dimensions, ("product",))
         self.ctrl("Z")
         self.assertEqual(self.window.session.reading.dimensions, ("product", "area"))
+
+    def test_boxes_for_roles_are_made_for_columns_in_sight_and_stay(self) -> None:
+        heads = ",".join(f"measure {place}" for place in range(120))
+        rows = [f"2024-{month:02d}-01,{','.join(['7'] * 120)}" for month in range(1, 13)]
+        self.open(self.file("\n".join((f"day,{heads}", *rows))))
+        self.window.deck.foot.choose("Columns")
+        listing = self.window.deck.listing
+        self.settle()
+        few = listing.viewport().width() // 110 + 1
+        self.assertEqual(sorted(listing.roles.boxes), list(range(few)))
+        bar = listing.horizontalScrollBar()
+        bar.setValue(bar.maximum())
+        self.settle()
+        self.assertIn(120, listing.roles.boxes)
+        self.assertLessEqual(len(listing.roles.boxes), 2 * few + 1)
+        last = listing.roles.boxes[120]
+        self.assertEqual(last.accessibleName(), "Role of measure 119")
+        now = last.currentText()
+        other = next(last.itemText(each) for each in range(last.count()) if last.itemText(each) == "left out")
+        self.assertNotEqual(now, other)
+        last.setCurrentText(other)
+        last.textActivated.emit(other)
+        self.settle()
+        self.assertIs(listing.roles.boxes[120], last)
+        self.assertEqual(bar.value(), bar.maximum())
+        self.ctrl("Z")
+        self.assertEqual(last.currentText(), now)
+
+    def test_to_look_at_a_list_fetches_its_lines_once(self) -> None:
+        asked: list[int] = []
+        rows = [(f"row {each}", each) for each in range(300)]
+        columns = Column("what"), Column("how many", "count", mended=True)
+
+        def fetch(start: int, stop: int) -> list[tuple[str, int]]:
+            asked.append(start)
+            return rows[start:stop]
+
+        view = LinesView()
+        view.take(Listing("rows", columns, len(rows), fetch))
+        view.resize(300, 200)
+        view.grab()
+        self.assertEqual(asked, [0])
+        editable = Qt.ItemFlag.ItemIsEditable
+        flags = [view.model().flags(view.model().index(2, column)) for column in (0, 1)]
+        self.assertEqual([bool(each & editable) for each in flags], [False, True])
+        view.scrollToBottom()
+        view.grab()
+        self.assertEqual(asked, [0, 200])
 
     def test_the_tie_out_stands_by_file_and_year(self) -> None:
         self.window.deck.foot.choose("Tie-out")

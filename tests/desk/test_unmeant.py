@@ -77,8 +77,11 @@ class TheWheel(DeskCase):
         self.open(self.file(daily(60, wavy)))
         before = self.plan
         self.window.deck.foot.choose("Columns")
-        for combo in self.window.deck.listing.findChildren(QComboBox):
-            turn_wheel(combo)
+        self.settle()
+        boxes = self.window.deck.listing.findChildren(QComboBox)
+        self.assertEqual(len(boxes), 4)
+        for box in boxes:
+            turn_wheel(box)
         self.settle()
         self.assertEqual(self.plan, before)
 

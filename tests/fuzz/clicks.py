@@ -84,6 +84,8 @@ class Walker(QObject):
         self._rng, self._files = random.Random(seed), files
         self._seen: set[object] = set()
         self._doing = ""
+        # Seconds that it took to choose where to click: the window has no part in that.
+        self._aiming = 0.0
         # A menu runs a loop of its own: what is done with it is done from within.
         self._popups = QTimer(self)
         self._popups.timeout.connect(self._answer_popup)
@@ -131,10 +133,11 @@ class Walker(QObject):
 
     def _timed(self, act: Callable[[], object]) -> None:
         first = self._state() not in self._seen
+        self._aiming = 0.0
         begun = time.perf_counter()
         with self._noted():
             act()
-        took = time.perf_counter() - begun
+        took = time.perf_counter() - begun - self._aiming
         first = first or self._state() not in self._seen
         if act is _turn:
             self._seen.add(self._state())
@@ -160,6 +163,12 @@ class Walker(QObject):
 
     def _target(self) -> tuple[QWidget, QPoint] | None:
         """A widget in sight and a place on it, any place of the window as likely as another."""
+        begun = time.perf_counter()
+        found = self._aimed_at()
+        self._aiming += time.perf_counter() - begun
+        return found
+
+    def _aimed_at(self) -> tuple[QWidget, QPoint] | None:
         window = self.window
         at = QPoint(self._rng.randrange(window.width()), self._rng.randrange(window.height()))
         if self._rng.random() < 0.5:

@@ -26,6 +26,7 @@ from oat_tide.desk.card.listings import LinesView
 from oat_tide.desk.look.measured import wrapped
 from oat_tide.desk.look.palette import SMALL, TEXT, palette
 from oat_tide.desk.look.plain import Text
+from oat_tide.latest import Latest
 from oat_tide.session import Session
 from oat_tide.stages.common import named
 from oat_tide.stages.deck import Deck, Figure, Listing
@@ -33,6 +34,7 @@ from oat_tide.stages.deck import Deck, Figure, Listing
 _LOW, _HIGH, _TALL = 58, 176, 232
 _SIDE, _EDGE, _BETWEEN = 12, 6, 3
 _MOST_LINKS, _MOST_WORDS, _MOST_NUMBERS = 8, 210, 190
+_MOST_ROOMS = 32
 Target = Ref | Run | Lines
 
 
@@ -71,6 +73,7 @@ class WorkingCard(QFrame):
         self._links: tuple[Target, ...] = ()
         self._now = _Told("", "", "")
         self._shape: object = None
+        self._rooms = Latest[int](_MOST_ROOMS)
         self.room = _LOW
         self._text = ""
         self.title, self.words, self.numbers, self.follow = Text(), Text(), Text(), Text()
@@ -212,9 +215,20 @@ class WorkingCard(QFrame):
         words = " ".join(filter(None, (figure.remark(ref.series, max(ref.column, 0)), words)))
         return _Told(f"{name} = {result}{unit}", words, came, tuple(_targets(working)))
 
+    def _shape_of(self, deck: Deck) -> object:
+        """What decides how much room the rows of a deck need, nearly."""
+        return deck.stage, tuple(row.name for row in deck.rows), self.width()
+
+    def expect(self, deck: Deck) -> None:
+        """Have the room that such a deck needed before, so that nothing moves when its workings follow."""
+        room = self._rooms.get(self._shape_of(deck))
+        if room is not None and not self.trail and self._shape_of(deck) != self._shape:
+            self.room = room
+            self._stand()
+
     def reserve(self, deck: Deck, series: int) -> None:
         """Have room for the latest working of each row of a deck, so that pointing at rows moves nothing."""
-        shape = (deck.stage, tuple(row.name for row in deck.rows), self.width())
+        shape = self._shape_of(deck)
         if self.session is None or self._must_wait or shape == self._shape:
             return
         # What a deck still waits for may need more room.
@@ -225,7 +239,8 @@ class WorkingCard(QFrame):
                 ref = Ref(deck.stage, row.name, series, int(known_at[-1]))
                 tall = max(tall, self._height(self._told(ref, row)))
         self.room = min(max(tall, _LOW), _HIGH)
-        self._stand()
+        self._rooms[shape] = self.room
+        self._grow()
 
     def _height(self, told: _Told) -> int:
         """How high the card is that says this."""
@@ -241,11 +256,14 @@ class WorkingCard(QFrame):
             wrapped(text, across, size, bold) + _BETWEEN for text, size, bold in lines if text
         )
 
+    def _grow(self) -> None:
+        """Where what is shown needs more room than the rows of the deck, have it, and keep it."""
+        self.room = max(self.room, min(self._height(self._now), _HIGH))
+        self._stand()
+
     def _stand(self) -> None:
-        """As high as the rows of the deck need. Where what is shown needs more it grows, and stays so."""
-        own = self._height(self._now)
-        self.room = max(self.room, min(own, _HIGH))
-        kept = own if self.trail else 0
+        """As high as the rows of the deck need, and what is kept."""
+        kept = self._height(self._now) if self.trail else 0
         self.setFixedHeight(_TALL if self.lines.isVisibleTo(self) else max(self.room, kept, self.least))
 
     def _show_run(self, run: Run) -> None:
@@ -264,7 +282,7 @@ class WorkingCard(QFrame):
         self._fill(_lines_title(listing), "", "")
         self.lines.setVisible(True)
         self.bar.setVisible(True)
-        self._stand()
+        self._grow()
         # In sight already, so that the title says what is shown of it.
         self.lines.take(listing)
 
@@ -286,7 +304,7 @@ class WorkingCard(QFrame):
         self.bar.setVisible(False)
         self.back.setVisible(len(self.trail) > 1)
         self.copy.setVisible(bool(self._links) or bool(self.trail))
-        self._stand()
+        self._grow()
         self.setAccessibleName(f"Working: {title}")
         self.setAccessibleDescription(numbers)
 

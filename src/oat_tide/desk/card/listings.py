@@ -2,22 +2,17 @@
 
 from __future__ import annotations
 
+import heapq
 from collections.abc import Sequence
 from dataclasses import replace
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QComboBox,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QTableView,
-)
+from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF, QResizeEvent, QShowEvent
+from PyQt6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOptionViewItem, QTableView
 
 from oat_tide.core.exact import known
+from oat_tide.desk.card.role_boxes import RoleBoxes
 from oat_tide.desk.look.palette import palette
-from oat_tide.desk.look.plain import still, stops
 from oat_tide.stages.deck import Listing, Wish
 from oat_tide.stages.deck.listing import Row
 
@@ -25,6 +20,12 @@ _PAGE = 200
 _LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
 _RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
 _CHART, _ARROW = 110, 12
+_BESIDE, _AROUND = 7, 21
+"""Pixels beside the text of a cell, and of a heading."""
+_ROLE = 110, 28
+"""Pixels across that a column with a role has at least, and of the row that they stand in."""
+_MEASURED, _LEAST = 2_000, 8
+"""Cells that columns are measured by, and rows at least."""
 VALUE = Qt.ItemDataRole.UserRole
 """The role under which the model gives a cell's value rather than its text."""
 
@@ -45,6 +46,16 @@ class LinesModel(QAbstractTableModel):
         self._page = -1
         self._rows: Sequence[Row] = ()
 
+    def retake(self, listing: Listing, wish: Wish) -> bool:
+        """Hold another list in the place of this one; False where it has other columns or another length."""
+        was = self.listing
+        if (was.columns, was.count, bool(was.roles)) != (listing.columns, listing.count, bool(listing.roles)):
+            return False
+        self.listing, self.wish, self._page = listing, wish, -1
+        if self.rowCount():
+            self.dataChanged.emit(self.index(0, 0), self.index(self.rowCount() - 1, len(listing.columns) - 1))
+        return True
+
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else self.listing.count + self.above
 
@@ -60,12 +71,21 @@ class LinesModel(QAbstractTableModel):
         row = index.row() - self.above
         if row < 0:
             return self.listing.roles[index.column()][0]
+        value = self._page_of(row)[row % _PAGE][index.column()]
+        return value if role == VALUE else column.text(value)
+
+    def _page_of(self, row: int) -> Sequence[Row]:
         start = row // _PAGE * _PAGE
         if self._page != start:
             self._page = start
             self._rows = self.listing.fetch(start, start + _PAGE)
-        value = self._rows[row - start][index.column()]
-        return value if role == VALUE else column.text(value)
+        return self._rows
+
+    def longest(self, column: int, rows: int) -> list[str]:
+        """The longest texts of a column among its first rows, its role among them."""
+        told = {self.listing.columns[column].text(row[column]) for row in self._page_of(0)[:rows]}
+        told.update(role for role, _ in self.listing.roles[column : column + 1])
+        return heapq.nlargest(3, told, key=len)
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         base = super().flags(index)
@@ -142,6 +162,8 @@ class LinesView(QTableView):
         self.wish = Wish()
         self._charts = ChartCell(self)
         self._texts = QStyledItemDelegate(self)
+        self.roles = RoleBoxes(self)
+        self.roles.chosen.connect(self._choose)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setEditTriggers(
             QAbstractItemView.EditTrigger.DoubleClicked | QAbstractItemView.EditTrigger.EditKeyPressed
@@ -153,7 +175,6 @@ class LinesView(QTableView):
         header = self.horizontalHeader()
         assert header is not None
         header.setStretchLastSection(True)
-        header.setResizeContentsPrecision(40)
         header.setSectionsClickable(True)
         header.setHighlightSections(False)
         header.sectionClicked.connect(self._turn)
@@ -194,7 +215,12 @@ class LinesView(QTableView):
         listing, wish = self.listing, self.wish
         assert listing is not None
         shown = listing if wish == Wish() or listing.arrange is None else listing.arrange(wish)
-        widths = self._widths() if self.model() is not None and not listing.roles else []
+        old = self.model()
+        if shown.roles and isinstance(old, LinesModel) and old.retake(shown, wish):
+            # The boxes of its roles, and the place it was scrolled to, stay.
+            self.roles.say(shown.roles)
+            return
+        widths = self._widths() if old is not None and not listing.roles else []
         model = LinesModel(shown, wish)
         model.edited.connect(self.edited)
         self.setModel(model)
@@ -208,9 +234,10 @@ class LinesView(QTableView):
             for place, wide in enumerate(widths[:-1]):
                 header.resizeSection(place, wide)
         else:
-            self._fit(shown)
-        roles = [self._offer(model, place, *role) for place, role in enumerate(shown.roles)]
-        stops(self, roles)
+            self._fit(model)
+        if shown.roles:
+            self.setRowHeight(0, _ROLE[1])
+        self.roles.offer([column.name for column in shown.columns], shown.roles)
         self.arranged.emit(shown)
 
     def _widths(self) -> list[int]:
@@ -221,27 +248,27 @@ class LinesView(QTableView):
             return []
         return [header.sectionSize(place) for place in range(header.count())]
 
-    def _fit(self, shown: Listing) -> None:
-        self.resizeColumnsToContents()
+    def _fit(self, model: LinesModel) -> None:
+        """Give the columns the room that they need: asking the cells for it one by one takes far longer."""
+        shown, header, metrics = model.listing, self.horizontalHeader(), self.fontMetrics()
+        assert header is not None
+        arrow = _ARROW if shown.arrange is not None else 0
+        rows = max(_MEASURED // max(len(shown.columns), 1), _LEAST)
         for place, column in enumerate(shown.columns):
-            if column.kind == "chart":
-                self.setColumnWidth(place, _CHART)
-            elif shown.arrange is not None and place < len(shown.columns) - 1:
-                self.setColumnWidth(place, self.columnWidth(place) + _ARROW)
+            heading = model.headerData(place, Qt.Orientation.Horizontal)
+            told = (metrics.horizontalAdvance(text) + _BESIDE for text in model.longest(place, rows))
+            room = max(metrics.horizontalAdvance(f"{heading}") + _AROUND, *told)
+            least = _ROLE[0] if shown.roles else 0
+            header.resizeSection(place, _CHART if column.kind == "chart" else max(room + arrow, least))
 
-    def _offer(self, model: LinesModel, column: int, role: str, choices: tuple[str, ...]) -> QComboBox:
-        """The role of a column, to be chosen on the column itself."""
-        combo = QComboBox()
-        still(combo)
-        combo.addItems(choices)
-        combo.setCurrentText(role)
-        combo.setAccessibleName(f"Role of {model.listing.columns[column].name}")
-        choose = model.listing.choose
-        assert choose is not None
-        combo.textActivated.connect(lambda text: self.edited.emit(choose(column, text)))
-        self.setIndexWidget(model.index(0, column), combo)
-        self.setRowHeight(0, 28)
-        header = self.horizontalHeader()
-        if header and header.sectionSize(column) < 110:
-            header.resizeSection(column, 110)
-        return combo
+    def _choose(self, column: int, role: str) -> None:
+        if self.listing is not None and self.listing.choose is not None:
+            self.edited.emit(self.listing.choose(column, role))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.roles.look()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.roles.look()

@@ -9,7 +9,7 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGraphicsGridLayout, QGraphicsWidget, QSizePolicy, QVBoxLayout, QWidget
 
 from oat_tide.core.exact import known
 from oat_tide.core.series.panel import PART
@@ -31,20 +31,27 @@ _MOVED = 5.0
 """Pixels from where a name would stand alone."""
 
 
-class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
-    """One band's plot, laid out to the pixel of the time scale; the overlay takes the mouse."""
+class _Plot(pg.GraphicsView):  # type: ignore[misc]  # pyqtgraph has no types
+    """One band's plot, laid out to the pixel of the time scale; the overlay takes the mouse.
+
+    It is put together from parts: what pyqtgraph offers as a plot brings menus and axes that are never
+    shown, and takes ten times as long to make.
+    """
 
     def __init__(self) -> None:
-        self.values = ValueAxis()
-        super().__init__(axisItems={"left": self.values})
-        item = self.getPlotItem()
-        item.hideAxis("bottom")
-        item.hideButtons()
-        item.setMenuEnabled(False)
-        item.setMouseEnabled(False, False)
-        item.layout.setContentsMargins(0, TOP, MARGIN, 0)
-        item.layout.setSpacing(0)
-        item.getViewBox().setBorder(None)
+        super().__init__()
+        self.values, self.view = ValueAxis(), pg.ViewBox(enableMenu=False, enableMouse=False)
+        self.view.disableAutoRange()
+        self._ground = QGraphicsWidget()
+        layout = QGraphicsGridLayout(self._ground)
+        layout.setContentsMargins(0, TOP, MARGIN, 0)
+        layout.setSpacing(0)
+        layout.setColumnStretchFactor(1, 1)
+        layout.addItem(self.values, 0, 0)
+        layout.addItem(self.view, 0, 1)
+        self.values.linkToView(self.view)
+        self.setCentralItem(self._ground)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFrameShape(self.Shape.NoFrame)
         # The bands say when they are to be painted: each by itself would have all above it painted again.
         self.setViewportUpdateMode(self.ViewportUpdateMode.NoViewportUpdate)
@@ -54,7 +61,7 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
         self.drawn: list[Drawn] = []
         self._kept: dict[object, list[Drawn]] = {}
         self.zero = pg.InfiniteLine(0.0, 0.0)
-        item.addItem(self.zero, ignoreBounds=True)
+        self.view.addItem(self.zero, ignoreBounds=True)
         self.band: Band | None = None
         self.sees = ((0.0, 1.0), (0.0, 1.0))
 
@@ -68,9 +75,7 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
         """Bring a rectangle of columns and values in sight."""
         if self.sees != (across, up):
             self.sees = across, up
-            self.getPlotItem().getViewBox().setRange(
-                xRange=across, yRange=up, padding=0, disableAutoRange=True
-            )
+            self.view.setRange(xRange=across, yRange=up, padding=0, disableAutoRange=False)
 
     def take(self, band: Band) -> None:
         """Paint another band; the items are kept when only its figures have changed."""
@@ -93,7 +98,7 @@ class _Plot(pg.PlotWidget):  # type: ignore[misc]  # pyqtgraph has no types
                 for each in self._kept.pop(next(iter(self._kept))):
                     each.remove()
             in_columns = band.kind == "columns"
-            self._kept[look] = [Drawn(self.getPlotItem(), curve, in_columns) for curve in band.curves]
+            self._kept[look] = [Drawn(self.view, curve, in_columns) for curve in band.curves]
         return self._kept[look]
 
 

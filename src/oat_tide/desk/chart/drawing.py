@@ -220,8 +220,8 @@ class _Line(pg.PlotCurveItem):  # type: ignore[misc]  # pyqtgraph has no types
 class Drawn:
     """One curve of a band: the items that paint it, kept from deck to deck."""
 
-    def __init__(self, plot: pg.PlotItem, curve: Curve, in_columns: bool = False) -> None:
-        self.plot, self.curve = plot, curve
+    def __init__(self, view: pg.ViewBox, curve: Curve, in_columns: bool = False) -> None:
+        self.view, self.curve = view, curve
         self.style = STYLES[curve.role]
         self.stands = in_columns or self.style.stands
         self.line = _Line()
@@ -237,7 +237,7 @@ class Drawn:
             self.dots = pg.ScatterPlotItem(pxMode=True, antialias=True)
             self.items.append(self.dots)
         for item in self.items:
-            plot.addItem(item, ignoreBounds=True)
+            view.addItem(item, ignoreBounds=True)
 
     def show_items(self, shown: bool) -> None:
         """Show the items, or have them wait until they are needed again."""
@@ -252,7 +252,7 @@ class Drawn:
     def remove(self) -> None:
         """Take the items off the plot."""
         for item in self.items:
-            self.plot.removeItem(item)
+            self.view.removeItem(item)
 
     def show(self, deck: Deck, series: int, first: int, stop: int, frame: QRectF, pixels: int) -> None:
         """Paint a stretch of columns, from `first` to before `stop`; `frame` is what is in sight."""
@@ -292,7 +292,7 @@ class Drawn:
             _stand(self.line, x, y, solid)
         else:
             self.line.setSegmentedLineMode("on" if dense else "off")
-            connect, ratio = "all" if full else "finite", self.plot.getViewWidget().devicePixelRatioF()
+            connect, ratio = "all" if full else "finite", self.view.getViewWidget().devicePixelRatioF()
             self.line.setData(
                 x,
                 y,
@@ -344,7 +344,7 @@ class Drawn:
         # One season after another, with a gap between them, so that each is a line of its own.
         gap = np.full((1, stop - first), np.nan)
         kept = np.concatenate((np.where(out, np.nan, values), gap))
-        ratio = self.plot.getViewWidget().devicePixelRatioF()
+        ratio = self.view.getViewWidget().devicePixelRatioF()
         thin_pen = pen(self.style, self.curve, False, ratio, veiled=False)
         across = np.concatenate((x, x[-1:])).T.ravel()
         self.line.setData(across, kept.T.ravel(), connect="finite", antialias=True, pen=thin_pen)
@@ -357,7 +357,7 @@ class Drawn:
         points = np.repeat(values[there & ~out], 2)
         self.special["points"].setData(at, points, pen=dot, connect="pairs", antialias=True)
         wide = _CROSS * frame.width() / max(pixels, 1)
-        tall = _CROSS * frame.height() / max(self.plot.getViewBox().height(), 1)
+        tall = _CROSS * frame.height() / max(self.view.height(), 1)
         one, other = x[out & there][:, None], values[out & there][:, None]
         self.special["crosses"].setData(
             (one + np.array([-wide, wide, -wide, wide])).ravel(),
@@ -422,7 +422,7 @@ class Drawn:
         """A dot where it ends: a point of a round pen, for scatter takes ten times as long to set."""
         there = np.flatnonzero(~np.isnan(values))[-1:]
         color = palette().color(self.style.color, round(255 * self.curve.shade))
-        ratio = self.plot.getViewWidget().devicePixelRatioF()
+        ratio = self.view.getViewWidget().devicePixelRatioF()
         dot = pg.mkPen(color, width=_END * ratio, cap=Qt.PenCapStyle.RoundCap)
         dot.setCosmetic(True)
         # A line of no length would not be drawn.

@@ -30,7 +30,8 @@ class ValueAxis(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
     def __init__(self) -> None:
         super().__init__("left", maxTickLength=0)
         self.setStyle(autoExpandTextSpace=False, autoReduceTextSpace=False, maxTickLevel=0)
-        self.setZValue(-10)
+        # Its lines lie behind what is drawn.
+        self.setZValue(-1000)
         self.setCacheMode(self.CacheMode.DeviceCoordinateCache)
         self.setWidth(GUTTER)
         self.told_in = 1.0

@@ -11,6 +11,9 @@ from oat_tide.desk.look.plain import bare, stops, tip
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.deck import Knob
 
+_MOST_KEPT = 4
+"""Rows of buttons that are kept."""
+
 
 class ArrangementRow(QWidget):
     """The row of buttons above the chart.
@@ -28,6 +31,7 @@ class ArrangementRow(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.buttons: dict[object, QPushButton] = {}
+        self._kept: dict[object, dict[object, QPushButton]] = {}
         self.knob: Knob | None = None
         self.after: QWidget | None = None
         self.group = QButtonGroup(self)
@@ -42,8 +46,7 @@ class ArrangementRow(QWidget):
         self.setVisible(arrangements is not None)
         if arrangements is None or arrangements == self.knob:
             return
-        if self.knob is None or self.knob.choices != arrangements.choices:
-            self._make(arrangements)
+        self._bring(arrangements)
         self.knob = arrangements
         reasons = arrangements.why_nots or ("",) * len(arrangements.choices)
         for choice, why_not in zip(arrangements.choices, reasons, strict=True):
@@ -52,24 +55,42 @@ class ArrangementRow(QWidget):
             tip(button, why_not)
             button.setChecked(choice == arrangements.now)
 
-    def _make(self, arrangements: Knob) -> None:
-        for button in self.buttons.values():
+    def _bring(self, arrangements: Knob) -> None:
+        """Bring its buttons in sight; those of other stages wait, for to make them takes long."""
+        of = arrangements.title, arrangements.choices, arrangements.names
+        buttons = self._kept.pop(of, None)
+        if buttons is None:
+            if len(self._kept) >= _MOST_KEPT:
+                self._let_go(self._kept.pop(next(iter(self._kept))))
+            buttons = self._made(arrangements)
+        # The last ones in sight are let go last.
+        self._kept[of] = buttons
+        if buttons is not self.buttons:
+            for button in self.buttons.values():
+                button.hide()
+            for button in buttons.values():
+                button.show()
+            self.buttons = buttons
+
+    def _let_go(self, buttons: dict[object, QPushButton]) -> None:
+        for button in buttons.values():
             self.group.removeButton(button)
-            # It is gone at once, and takes no room until it is.
-            self.box.removeWidget(button)
             button.hide()
             button.deleteLater()
-        self.buttons = {}
-        for place, (choice, name) in enumerate(zip(arrangements.choices, arrangements.names, strict=True)):
+
+    def _made(self, arrangements: Knob) -> dict[object, QPushButton]:
+        made: dict[object, QPushButton] = {}
+        for choice, name in zip(arrangements.choices, arrangements.names, strict=True):
             button = QPushButton(bare(name))
             button.setObjectName("choice")
             button.setCheckable(True)
             button.setAccessibleName(f"{arrangements.title}: {name}")
             button.clicked.connect(functools.partial(self._chosen, choice))
             self.group.addButton(button)
-            self.box.insertWidget(place, button)
-            self.buttons[choice] = button
-        stops(self.after, self.buttons.values())
+            self.box.insertWidget(self.box.count() - 1, button)
+            made[choice] = button
+        stops(self.after, made.values())
+        return made
 
     def _chosen(self, choice: object, checked: bool) -> None:
         if self.knob is not None and choice != self.knob.now:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 import numpy as np
-from PyQt6.QtCore import QRect, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
@@ -22,6 +22,7 @@ from oat_tide.desk.deck.headline import Headline
 from oat_tide.desk.deck.main_list import MainList
 from oat_tide.desk.deck.sentence import Sentence
 from oat_tide.desk.look.plain import bare
+from oat_tide.desk.look.turns import Turn
 from oat_tide.desk.table.rows import TideRows
 from oat_tide.desk.table.tally import TallyBar
 from oat_tide.desk.table.tide import TideTable
@@ -81,9 +82,7 @@ class DeckView(QWidget):
         self._stage = ""
         self._grid_kind = ""
         self._in_time = (0.0, 0.0, False, "")
-        self._after_paint = QTimer(self)
-        self._after_paint.setSingleShot(True)
-        self._after_paint.timeout.connect(self._show_card)
+        self._after_paint = Turn(self, self._show_card)
         self.axis.steps = self.tide.steps
         self.arrangements.after, self.foot.after = self.rows_button, self.coverage
         self._lay_out()
@@ -166,6 +165,7 @@ class DeckView(QWidget):
             widget.setVisible(deck.main is None)
         self.tally.show_deck(deck, self.series)
         self.foot.show_listings(deck.stage, deck.listings)
+        self.card.expect(deck)
         layout.setEnabled(True)
         layout.activate()
         self.bands.show_deck(deck, self.series)
@@ -178,8 +178,8 @@ class DeckView(QWidget):
 
     @property
     def tells_later(self) -> bool:
-        """Whether the working card is still to follow."""
-        return self._after_paint.isActive()
+        """Whether the working card, or a box over a column, is still to follow."""
+        return self._after_paint.isActive() or self.listing.roles.makes_more
 
     def _show_card(self) -> None:
         if self.session is None or not self.session.ready:
@@ -360,8 +360,9 @@ class DeckView(QWidget):
         self._show_kept()
 
     def _show_kept(self) -> None:
-        self.tide.pinned = self.card.pinned
-        self.tide.update()
+        if self.tide.pinned != self.card.pinned:
+            self.tide.pinned = self.card.pinned
+            self.tide.update()
 
     def release(self) -> None:
         """Let the kept working go."""

@@ -10,11 +10,11 @@ from pathlib import Path
 from typing import cast
 
 from PyQt6 import sip
-from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from oat_tide.desk.look.palette import choose, font, palette
+from oat_tide.desk.look.turns import Turn
 
 _LATER, _SLICE = 20, 0.004
 """Milliseconds until what is out of sight is styled, after the paint of what is in sight; seconds a turn."""
@@ -51,7 +51,7 @@ def is_whole() -> bool:
     return style is None or not style.isActive()
 
 
-class _Style(QTimer):
+class _Style(Turn):
     """The style of the application.
 
     The sheet names roles of Qt's palette in the place of colours and is set once: to set another one has
@@ -59,8 +59,7 @@ class _Style(QTimer):
     """
 
     def __init__(self, application: QApplication) -> None:
-        super().__init__(application)
-        self.timeout.connect(self._style_some)
+        super().__init__(application, self._style_some, again=True)
         self._application = application
         # By their places in memory: of a widget that Qt made itself nobody is told when it goes.
         self._in_sight: deque[int] = deque()
@@ -83,7 +82,6 @@ class _Style(QTimer):
 
     def _style_some(self) -> None:
         """Style what there is time for before the next frame."""
-        self.setInterval(0)
         if self._in_sight:
             self._style(self._in_sight)
             if not self._in_sight:
@@ -224,6 +222,7 @@ QProgressBar::chunk {{ background: {kelp}; border-radius: 4px; }}
 QHeaderView::section {{ background: {mist}; border: none; padding: 3px 6px; color: {quiet}; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; }}
 QScrollBar::handle:vertical {{ background: {faint}; border-radius: 4px; min-height: 24px; }}
+QScrollBar::handle:disabled {{ background: transparent; }}
 QScrollBar:horizontal {{ background: transparent; height: 9px; }}
 QScrollBar::handle:horizontal {{ background: {faint}; border-radius: 4px; min-width: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{

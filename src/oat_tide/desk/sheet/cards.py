@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QFocusEvent, QPainter, QPaintEvent
@@ -135,7 +135,7 @@ class CardActs(QWidget):
 
 
 class CardsView(QWidget):
-    """The heads of the cards, and below the open one what it holds.
+    """The heads of the cards, and below the open one what it holds; made part by part, by `grow`.
 
     Attributes:
         heads: the head of each card.
@@ -164,9 +164,22 @@ class CardsView(QWidget):
         self._parts: list[list[QWidget]] = []
         self._cards = cards
         self.open = 0
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(3)
+        self._box = QVBoxLayout(self)
+        self._box.setContentsMargins(0, 0, 0, 0)
+        self._box.setSpacing(3)
+        self._growth = self._parts_made(cards, make)
+
+    def grow(self) -> bool:
+        """Make the next part; False when none is missing."""
+        part = next(self._growth, None)
+        if part is not None:
+            # Styled now, and not with all the others when they are shown.
+            for each in (part, *part.findChildren(QWidget)):
+                each.ensurePolished()
+        return part is not None
+
+    def _parts_made(self, cards: Cards, make: Callable[[Item], QWidget]) -> Iterator[QWidget]:
+        """Every part as it is made and has its place; what they hold is made after they are asked for."""
         for place, card in enumerate(cards.cards):
             head, acts, body = CardHead(), CardActs(card.acts), QWidget()
             head.clicked.connect(functools.partial(self._pressed, place))
@@ -175,20 +188,23 @@ class CardsView(QWidget):
             inside = QVBoxLayout(body)
             inside.setContentsMargins(10, 2, 0, 6)
             inside.setSpacing(5)
-            parts = [make(item) for item in card.items]
-            for part in parts:
-                inside.addWidget(part)
-            self.heads.append(head)
-            self.acts.append(acts)
-            self._bodies.append(body)
-            self._parts.append(parts)
             over = QGridLayout()
             over.addWidget(head, 0, 0)
             over.addWidget(acts, 0, 0, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight)
             if not card.acts:
                 acts.hide()
-            box.addLayout(over)
-            box.addWidget(body)
+            self._box.addLayout(over)
+            self._box.addWidget(body)
+            self.heads.append(head)
+            self.acts.append(acts)
+            self._bodies.append(body)
+            self._parts.append([])
+            yield from (head, acts)
+            for item in card.items:
+                part = make(item)
+                inside.addWidget(part)
+                self._parts[place].append(part)
+                yield part
         self.show_card(cards.open)
 
     def _pressed(self, place: int) -> None:

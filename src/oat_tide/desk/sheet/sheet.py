@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QSize, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QFrame,
     QPushButton,
@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 
 from oat_tide.core.working.tree import FACT, Ref
 from oat_tide.desk.look.plain import Text, bare
+from oat_tide.desk.look.turns import Turn
 from oat_tide.desk.sheet.cards import CardsView
 from oat_tide.desk.sheet.choice import ChoiceView
 from oat_tide.desk.sheet.fact import FactRow
@@ -27,6 +28,8 @@ from oat_tide.stages.deck import Caution, Deck, Figure, Item, Note
 WIDTH = 276
 _MOST_PAGES = 8
 """Pages that are kept, each of hundreds of widgets: those that were in sight last."""
+_BAR = 9
+"""Pixels across of the bar that scrolls it, as the style has it."""
 _NEAR_END = 240
 """Pixels at the end of the sheet that cautions may take."""
 _FRAME, _SLICE = 40, 0.005
@@ -38,6 +41,7 @@ class _Page(QWidget):
 
     Attributes:
         parts: the widgets of the first items; making them all takes several turns of the event loop.
+        growing: the cards that are to be the next one, while they are made.
         cautions: where cautions stand: at the end, or where an item says so.
         at_end: whether they stand there.
         said: those that do.
@@ -48,10 +52,12 @@ class _Page(QWidget):
         super().__init__()
         self.setObjectName("sheet")
         self.parts: list[QWidget] = []
+        self.growing: CardsView | None = None
         self.said: tuple[Caution, ...] = ()
         self.at_end = True
         self.box = QVBoxLayout(self)
-        self.box.setContentsMargins(16, 12, 16, 12)
+        # The bar that scrolls the sheet stands in its margin.
+        self.box.setContentsMargins(16, 12, 16 - _BAR, 12)
         self.box.setSpacing(5)
         head = Text(title)
         head.setObjectName("stagename")
@@ -120,6 +126,8 @@ class SideSheet(QScrollArea):
         self.setFixedWidth(WIDTH)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        # Its room is always kept: else whatever comes to need it is laid out twice.
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setAccessibleName("Side sheet")
         self._pages: dict[object, _Page] = {}
@@ -132,11 +140,12 @@ class SideSheet(QScrollArea):
         self._series = 0
         self._items: tuple[Item, ...] = ()
         self._stale: list[int] = []
-        self._making = QTimer(self)
-        self._making.timeout.connect(self._make_some)
+        self._wanted: Steps | None = None
+        self._making = Turn(self, self._make_some, again=True)
         bar = self.verticalScrollBar()
         if bar is not None:
             bar.valueChanged.connect(self._scrolled)
+            bar.rangeChanged.connect(lambda low, high: bar.setEnabled(high > low))
 
     def show_deck(self, deck: Deck, series: int, title: str) -> None:
         """Show a deck; the widgets are kept while the items are of the same kinds."""
@@ -146,14 +155,14 @@ class SideSheet(QScrollArea):
         self._fill_those_in_sight(page)
         if page is not self._page:
             self._stack.setCurrentWidget(page)
-            self._page = page
+            self._page, self._wanted = page, None
             self._stack.updateGeometry()
             bar = self.verticalScrollBar()
             if bar is not None:
                 # Another page begins at its top, however far down the last one was.
                 bar.setValue(0)
             self._make_room()
-        if len(page.parts) < len(self._items) or self._stale or not self._sees_end(page):
+        if not self._all_made or self._stale or not self._sees_end(page):
             self._making.start(_FRAME)
         else:
             self._make_some()
@@ -188,7 +197,6 @@ class SideSheet(QScrollArea):
 
     def _make_some(self) -> None:
         """Do what there is time for before the next frame."""
-        self._making.setInterval(0)
         # Laid out once, not with each of the widgets.
         box = self._page.box
         box.setEnabled(False)
@@ -217,14 +225,27 @@ class SideSheet(QScrollArea):
             if time.perf_counter() > end:
                 return
         while len(page.parts) < len(self._items):
-            item = self._items[len(page.parts)]
-            widget = ITEMS[type(item)].make(item, self)
-            page.add(item, widget)
-            self._fill(widget, item)
+            self._make_next(page, self._items[len(page.parts)])
             if time.perf_counter() > end:
                 return
         self._making.stop()
         self._show_cautions(page, self._deck.cautions(self._series))
+        self._reveal_wanted()
+
+    def _make_next(self, page: _Page, item: Item) -> None:
+        """Make the widget of the next item, or some more of the cards that it is."""
+        widget = page.growing or ITEMS[type(item)].make(item, self)
+        if isinstance(widget, CardsView):
+            widget.setParent(page)
+            page.growing = widget if widget.grow() else None
+        if page.growing is None:
+            page.add(item, widget)
+            self._fill(widget, item)
+
+    @property
+    def _all_made(self) -> bool:
+        """Whether every item of the deck has its widget, though not all of them may show it yet."""
+        return len(self._page.parts) >= len(self._items)
 
     @property
     def makes_more(self) -> bool:
@@ -259,11 +280,18 @@ class SideSheet(QScrollArea):
         knobs = (each for each in self._page.findChildren(KnobWidget) if each.knob.path == path)
         return next(each for each in knobs if kind in ("", each.knob.kind))
 
-    def reveal(self, path: Steps) -> bool:
-        """Bring the control of a field in sight, ready to be used; False where there is none."""
-        found = self._about(path)
+    def reveal(self, path: Steps) -> None:
+        """Bring the control of a field in sight, ready to be used, once it is made."""
+        self._wanted = path
+        if self._all_made:
+            self.finish()
+            self._reveal_wanted()
+
+    def _reveal_wanted(self) -> None:
+        path, self._wanted = self._wanted, None
+        found = None if path is None else self._about(path)
         if found is None:
-            return False
+            return
         for cards in self._page.findChildren(CardsView):
             cards.open_for(found)
         self.ensureWidgetVisible(found, 0, 60)
@@ -271,10 +299,12 @@ class SideSheet(QScrollArea):
             if part.focusPolicy() & Qt.FocusPolicy.TabFocus and part.isEnabled() and part.isVisibleTo(found):
                 part.setFocus(Qt.FocusReason.OtherFocusReason)
                 break
-        return True
 
     def in_sight(self, path: Steps) -> bool:
         """Whether the control of a field can be seen, or there is none here to be seen."""
+        if not self._all_made:
+            return False
+        self.finish()
         found, viewport = self._about(path), self.viewport()
         assert viewport is not None
         if found is None:
@@ -284,7 +314,6 @@ class SideSheet(QScrollArea):
 
     def _about(self, path: Steps) -> QWidget | None:
         """What a field is changed by: its knob, else what offers an edit of it, else what lies within it."""
-        self.finish()
         # What was just made has no place yet.
         QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
         for knob in self._page.findChildren(KnobWidget):

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QRect, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
+from PyQt6.QtCore import QEvent, QRect, Qt, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -24,6 +24,7 @@ from oat_tide.core.working.tree import Ref
 from oat_tide.desk.deck.deck_view import DeckView
 from oat_tide.desk.leaving.publishing import Publishing
 from oat_tide.desk.look import dates, palette, style
+from oat_tide.desk.look.turns import Turn
 from oat_tide.desk.opening.gather import Gather
 from oat_tide.desk.opening.recent import remember
 from oat_tide.desk.opening.welcome import Welcome
@@ -79,9 +80,8 @@ class Window(QMainWindow):
         self.late = Late()
         self.late.arrived.connect(self.refresh)
         self.late.failed.connect(self.fault)
-        self._findings = QTimer(self)
-        self._findings.setSingleShot(True)
-        self._findings.timeout.connect(self._show_findings)
+        self._findings = Turn(self, self._show_findings)
+        self._shown = Turn(self, self.shown.emit)
         self._unfound: list[str] = []
         self.gather, self.publishing = Gather(self), Publishing(self)
         self.help = Help(self)
@@ -89,6 +89,8 @@ class Window(QMainWindow):
         self._lay_out()
         self._connect()
         self.setAcceptDrops(True)
+        # Its ground is no part by itself: else what stands on it is painted with it, and then once more.
+        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
         self.resize(1280, 800)
         self.show_nothing()
 
@@ -147,6 +149,16 @@ class Window(QMainWindow):
         self.welcome.chosen.connect(self._begin)
         self.welcome.opened.connect(self.open)
 
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        assert event is not None
+        QPainter(self).fillRect(event.rect(), palette.palette().color("paper"))
+
+    def event(self, event: QEvent | None) -> bool:
+        done = super().event(event)
+        if event is not None and event.type() == QEvent.Type.UpdateRequest:
+            Turn.taken()
+        return done
+
     # What is shown
 
     def show_nothing(self) -> None:
@@ -170,7 +182,7 @@ class Window(QMainWindow):
         self.deck.deck = None
         self.pages.setCurrentIndex(1)
         # Before the findings of other stages, which wait for what is loaded then.
-        QTimer.singleShot(_AFTER_PAINT, self.shown)
+        self._shown.start(_AFTER_PAINT)
         self.show_stage(document.stage)
         self.deck.foot.set_news(None)
         self.gather.watch()
