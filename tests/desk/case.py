@@ -87,11 +87,11 @@ class DeskCase(FolderCase):
     def settle(self) -> None:
         """Let work and what follows a paint come to rest."""
         self.wait(lambda: self.window.runner.job is None)
-        deck, findings, making = self.window.deck, self.window._findings, self.window.sheet._making
+        window = self.window
+        timers = (window._findings, window._arrivals, window.deck._after_paint, window.sheet._making)
+        roles = window.deck.listing.roles
         self.wait(
-            lambda: (
-                not (self.window.runner.job or deck.tells_later or findings.isActive() or making.isActive())
-            )
+            lambda: not (window.runner.job or roles.makes_more or any(timer.isActive() for timer in timers))
         )
         self.wait(style.is_whole)
         # What was made last asks for its place, and then so does what holds it.

@@ -298,6 +298,6 @@ class BadInput(SmoothCase):
         # The session has gone on, and the window does not show it yet.
         self.window.session.do(edit(P.evened.rulings, plain))
         self.assertTrue(self.window.session.ready)
-        self.window.deck._show_card()
+        list(self.window.deck._tell_later())
         self.assertIn("settled", self.window.deck.deck.figures)
         self.assertEqual(self.said(), "")

@@ -15,6 +15,7 @@ from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtTest import QTest
 
+from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import BandView
 from oat_tide.desk.look import palette
 from oat_tide.desk.sheet.knobs import ManyKnob, PickKnob
@@ -198,9 +199,9 @@ class Turns(DeskCase):
         self.assertGreater(room, 0)
         card.release()
         card._shape = None
-        card.reserve(replace(deck, waits=True), 0)
+        list(card.reserve(replace(deck, waits=True), 0))
         card.room = 0
-        card.reserve(deck, 0)
+        list(card.reserve(deck, 0))
         self.assertEqual(card.room, room)
 
     def test_findings_are_told_one_stage_a_turn(self) -> None:
@@ -463,6 +464,24 @@ class Scheme(DeskCase):
         for spot in (QPoint(60, 700), QPoint(700, 70), QPoint(1010, 760)):
             self.assertGreater(light.pixelColor(spot).lightness(), 180)
             self.assertLess(dark.pixelColor(spot).lightness(), 90)
+
+    def test_a_kept_working_is_painted_anew_though_the_plan_has_gone_on(self) -> None:
+        self.open(self.file(daily(200, wavy)))
+        self.stage("smooth")
+        row = next(row for row in self.window.deck.deck.rows if row.name == "smoothed_0")
+        column = self.window.session.as_of
+        self.window.deck.card.keep(Ref("smooth", row.name, 0, column))
+        said = self.window.deck.card.follow.text()
+        self.assertIn(palette.LIGHT.kelp, said)
+        # The window is not told yet.
+        self.window.session.do(edit(P.smooth.smoothers, ()))
+        self.window.switch_scheme()
+        self.assertEqual(
+            self.window.deck.card.follow.text(), said.replace(palette.LIGHT.kelp, palette.DARK.kelp)
+        )
+        self.window.refresh()
+        self.settle()
+        self.assertEqual(self.said(), "")
 
     def switch(self) -> None:
         """Switch, and let what is out of sight follow."""

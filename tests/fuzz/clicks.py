@@ -56,11 +56,14 @@ class Turns:
         count: all of them.
         slow: those over the limit, by what they followed, with the longest.
         first: the same, where something was shown for the first time.
+        busy: how many of the slow ones had the interface thread at work for as long; in the others it
+            waited, for the machine or for another thread.
     """
 
     count: int = 0
     slow: dict[str, list[float]] = field(default_factory=dict)
     first: dict[str, list[float]] = field(default_factory=dict)
+    busy: int = 0
 
 
 def _turn() -> None:
@@ -106,8 +109,8 @@ class Walker(QObject):
         act = self._rng.choices([way for _, way in ways], [weight for weight, _ in ways])[0]
         self._doing = act.__name__.strip("_")
         self.counts[self._doing] += 1
-        if act in (self._rest, self._drag):
-            # These are many turns, and time them one by one.
+        if act in (self._rest, self._drag, self._click, self._stage):
+            # These are several turns, and time them one by one.
             with self._noted():
                 act()
         else:
@@ -123,8 +126,9 @@ class Walker(QObject):
     def settle(self) -> None:
         """Let everything come to rest."""
         end = time.monotonic() + _AT_REST
-        timers = (self.window._findings, self.window.deck._after_paint, self.window.sheet._making)
-        while self.window.runner.job is not None or any(timer.isActive() for timer in timers):
+        window = self.window
+        timers = (window._findings, window._arrivals, window.deck._after_paint, window.sheet._making)
+        while window.runner.job is not None or any(timer.isActive() for timer in timers):
             self._timed(_turn)
             time.sleep(0.002)
             if time.monotonic() > end:
@@ -134,10 +138,12 @@ class Walker(QObject):
     def _timed(self, act: Callable[[], object]) -> None:
         first = self._state() not in self._seen
         self._aiming = 0.0
-        begun = time.perf_counter()
+        begun, worked = time.perf_counter(), time.thread_time()
         with self._noted():
             act()
-        took = time.perf_counter() - begun - self._aiming
+        took, worked = (
+            each - self._aiming for each in (time.perf_counter() - begun, time.thread_time() - worked)
+        )
         first = first or self._state() not in self._seen
         if act is _turn:
             self._seen.add(self._state())
@@ -145,6 +151,7 @@ class Walker(QObject):
         if took > _SLOW:
             into = self.turns.first if first else self.turns.slow
             into.setdefault(f"{self._doing} in {self.window.stage}", []).append(took)
+            self.turns.busy += not first and worked > _SLOW
 
     def _state(self) -> object:
         """What tells whether something is in sight that was not before."""
@@ -181,9 +188,12 @@ class Walker(QObject):
 
     def _click(self) -> None:
         if target := self._target():
-            QTest.mouseClick(
-                target[0], _LEFT, self._rng.choice((_NONE, _NONE, _NONE, _CTRL, _SHIFT)), target[1]
-            )
+            self._press(*target, self._rng.choice((_NONE, _NONE, _NONE, _CTRL, _SHIFT)))
+
+    def _press(self, widget: QWidget, at: QPoint, keys: Qt.KeyboardModifier = _NONE) -> None:
+        self._timed(partial(QTest.mousePress, widget, _LEFT, keys, at))
+        if not sip.isdeleted(widget):
+            self._timed(partial(QTest.mouseRelease, widget, _LEFT, keys, at))
 
     def _double(self) -> None:
         if target := self._target():
@@ -236,7 +246,8 @@ class Walker(QObject):
         self.window.resize(*self._rng.choice(((1280, 800), (1280, 800), (1920, 1080), (1000, 640))))
 
     def _stage(self) -> None:
-        QTest.mouseClick(self._rng.choice(list(self.window.rail.buttons.values())), _LEFT)
+        button = self._rng.choice(list(self.window.rail.buttons.values()))
+        self._press(button, button.rect().center())
 
     def _scheme(self) -> None:
         self.window.switch_scheme()
@@ -345,6 +356,7 @@ def _tell(walker: Walker) -> None:
     first = sum(map(len, walker.turns.first.values()))
     print(
         f"{walker.counts.total():,} steps, {memory:.0f} MB, {widgets:,} widgets; {slow} of "
-        f"{walker.turns.count:,} turns over 50 ms, {first} more at first sight; {len(walker.faults)} faults",
+        f"{walker.turns.count:,} turns over 50 ms, {walker.turns.busy} of them at work for as long, {first} "
+        f"more at first sight; {len(walker.faults)} faults",
         flush=True,
     )

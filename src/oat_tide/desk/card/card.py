@@ -39,12 +39,18 @@ Target = Ref | Run | Lines
 
 
 class _Told(NamedTuple):
-    """What the card says."""
+    """What the card says.
+
+    Attributes:
+        links: what can be followed from it.
+        names: of the first of them, as they were when it was said: a plan that has gone on may lack them.
+    """
 
     title: str
     words: str
     numbers: str
     links: tuple[Target, ...] = ()
+    names: tuple[str, ...] = ()
 
 
 class WorkingCard(QFrame):
@@ -70,7 +76,6 @@ class WorkingCard(QFrame):
         self._showing: Ref | None = None
         self.trail: list[Target] = []
         self.least = 0
-        self._links: tuple[Target, ...] = ()
         self._now = _Told("", "", "")
         self._shape: object = None
         self._rooms = Latest[int](_MOST_ROOMS)
@@ -132,7 +137,9 @@ class WorkingCard(QFrame):
             deck = self.session.deck(rest.stage, rest.reach)
             self._show_ref(rest, deck.figures[rest.figure])
         else:
-            self._fill("Every figure shows its working", "", "Point at a figure in the table to see it.")
+            self._fill(
+                _Told("Every figure shows its working", "", "Point at a figure in the table to see it.")
+            )
 
     @property
     def pinned(self) -> Ref | None:
@@ -193,7 +200,7 @@ class WorkingCard(QFrame):
 
     def _show_ref(self, ref: Ref, figure: Figure) -> None:
         self._showing = ref
-        self._fill(*self._told(ref, figure))
+        self._fill(self._told(ref, figure))
 
     def _told(self, ref: Ref, figure: Figure) -> _Told:
         """What the card says of a figure."""
@@ -213,7 +220,10 @@ class WorkingCard(QFrame):
         unit = f" {figure.unit}" if figure.unit else ""
         words = spell(working, self._leaf_name) if isinstance(working, Op) else ""
         words = " ".join(filter(None, (figure.remark(ref.series, max(ref.column, 0)), words)))
-        return _Told(f"{name} = {result}{unit}", words, came, tuple(_targets(working)))
+        return self._with_links(f"{name} = {result}{unit}", words, came, tuple(_targets(working)))
+
+    def _with_links(self, title: str, words: str, numbers: str, links: tuple[Target, ...]) -> _Told:
+        return _Told(title, words, numbers, links, tuple(map(self._target_name, links[:_MOST_LINKS])))
 
     def _shape_of(self, deck: Deck) -> object:
         """What decides how much room the rows of a deck need, nearly."""
@@ -226,18 +236,23 @@ class WorkingCard(QFrame):
             self.room = room
             self._stand()
 
-    def reserve(self, deck: Deck, series: int) -> None:
-        """Have room for the latest working of each row of a deck, so that pointing at rows moves nothing."""
-        shape = self._shape_of(deck)
+    def reserve(self, deck: Deck, series: int) -> Iterator[None]:
+        """Have room for the latest working of each row of a deck, so that pointing at rows moves nothing.
+
+        Yields:
+            after each row, for a working may take its time.
+        """
+        shape, tall = self._shape_of(deck), 0
         if self.session is None or self._must_wait or shape == self._shape:
             return
-        # What a deck still waits for may need more room.
-        self._shape, tall = None if deck.waits else shape, 0
         for row in deck.rows:
             known_at = np.flatnonzero(~np.isnan(row.values[series, : deck.columns]))
             if known_at.size:
                 ref = Ref(deck.stage, row.name, series, int(known_at[-1]))
                 tall = max(tall, self._height(self._told(ref, row)))
+                yield
+        # What a deck still waits for may need more room.
+        self._shape = None if deck.waits else shape
         self.room = min(max(tall, _LOW), _HIGH)
         self._rooms[shape] = self.room
         self._grow()
@@ -245,7 +260,7 @@ class WorkingCard(QFrame):
     def _height(self, told: _Told) -> int:
         """How high the card is that says this."""
         across = self.width() - 2 * _SIDE
-        follow = "Follow: " + " · ".join(map(self._target_name, told.links[:_MOST_LINKS]))
+        follow = "Follow: " + " · ".join(told.names)
         lines = (
             (told.title, TEXT + 1, True),
             (_cut(told.words, _MOST_WORDS), SMALL, False),
@@ -274,12 +289,12 @@ class WorkingCard(QFrame):
         ]
         linked = [ref for ref, value in zip(refs, run.values, strict=True) if known(value)]
         shown = "; ".join(trimmed(float(value), 6) for value in run.values if known(value))
-        self._fill(self._run_name(run), "", shown, tuple(linked))
+        self._fill(self._with_links(self._run_name(run), "", shown, tuple(linked)))
 
     def _show_lines(self, found: Lines) -> None:
         assert self.session is not None
         listing = self.session.lines(found)
-        self._fill(_lines_title(listing), "", "")
+        self._fill(_Told(_lines_title(listing), "", ""))
         self.lines.setVisible(True)
         self.bar.setVisible(True)
         self._grow()
@@ -290,8 +305,9 @@ class WorkingCard(QFrame):
         if self.lines.isVisibleTo(self):
             self.title.setText(_lines_title(listing))
 
-    def _fill(self, title: str, words: str, numbers: str, links: tuple[Target, ...] = ()) -> None:
-        self._now, self._links = _Told(title, words, numbers, links), links
+    def _fill(self, told: _Told) -> None:
+        self._now = told
+        title, words, numbers, links, _ = told
         self._text = "\n".join(part for part in (title, words, numbers) if part)
         self.title.setText(title)
         self.words.setText(_cut(words, _MOST_WORDS))
@@ -299,11 +315,11 @@ class WorkingCard(QFrame):
         self.dress()
         self.words.setVisible(bool(words))
         self.numbers.setVisible(bool(numbers))
-        self.follow.setVisible(bool(self._links))
+        self.follow.setVisible(bool(links))
         self.lines.setVisible(False)
         self.bar.setVisible(False)
         self.back.setVisible(len(self.trail) > 1)
-        self.copy.setVisible(bool(self._links) or bool(self.trail))
+        self.copy.setVisible(bool(links) or bool(self.trail))
         self._grow()
         self.setAccessibleName(f"Working: {title}")
         self.setAccessibleDescription(numbers)
@@ -311,10 +327,11 @@ class WorkingCard(QFrame):
     def _link_text(self) -> str:
         style = f"color:{palette().kelp}; text-decoration:none"
         links = [
-            f'<a href="{place}" style="{style}">{escape(self._target_name(target))}</a>'
-            for place, target in enumerate(self._links[:_MOST_LINKS])
+            f'<a href="{place}" style="{style}">{escape(name)}</a>'
+            for place, name in enumerate(self._now.names)
         ]
-        more = f" … {len(self._links) - _MOST_LINKS:,} more" if len(self._links) > _MOST_LINKS else ""
+        unsaid = len(self._now.links) - len(self._now.names)
+        more = f" … {unsaid:,} more" if unsaid else ""
         return "Follow: " + " · ".join(links) + more
 
     def _followed(self, link: str) -> None:
@@ -326,7 +343,7 @@ class WorkingCard(QFrame):
             self.trail = [self._showing]
             self.kept.emit()
         self.search.clear()
-        self.trail.append(self._links[place])
+        self.trail.append(self._now.links[place])
         self.refresh()
 
     def _go_back(self) -> None:

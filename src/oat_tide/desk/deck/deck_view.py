@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import partial
 
 import numpy as np
@@ -82,7 +83,8 @@ class DeckView(QWidget):
         self._stage = ""
         self._grid_kind = ""
         self._in_time = (0.0, 0.0, False, "")
-        self._after_paint = Turn(self, self._show_card)
+        self._after_paint = Turn(self, self._tell_next, again=True)
+        self._told_later: Iterator[None] = iter(())
         self.axis.steps = self.tide.steps
         self.arrangements.after, self.foot.after = self.rows_button, self.coverage
         self._lay_out()
@@ -169,6 +171,7 @@ class DeckView(QWidget):
         layout.setEnabled(True)
         layout.activate()
         self.bands.show_deck(deck, self.series)
+        self._told_later = self._tell_later()
         self._after_paint.start(_AFTER_PAINT)
 
     def preview(self, deck: Deck) -> None:
@@ -181,15 +184,24 @@ class DeckView(QWidget):
         """Whether the working card, or a box over a column, is still to follow."""
         return self._after_paint.isActive() or self.listing.roles.makes_more
 
-    def _show_card(self) -> None:
-        if self.session is None or not self.session.ready:
-            # Another plan is being made ready: what is in sight is of the old one, and soon gone.
-            return
+    def _tell_next(self) -> None:
+        # While another plan is made ready, what is in sight is of the old one, and soon gone.
+        ready = self.session is not None and self.session.ready
+        if not ready or next(self._told_later, self) is self:
+            self._after_paint.stop()
+
+    def _tell_later(self) -> Iterator[None]:
+        """What follows the paint, a piece a turn."""
         self.card.refresh()
-        self.bands.describe()
-        if self.deck is not None and self.deck.main is None and self.deck is self.session.shown(self._stage):
-            self.card.reserve(self.deck, self.series)
         self._show_kept()
+        yield
+        self.bands.describe()
+        yield
+        if self.deck is not None and self.deck.main is None:
+            rows = self.card.reserve(self.deck, self.series)
+            # A plan that has gone on may lack what this one names.
+            while self.session and self.deck is self.session.shown(self._stage) and next(rows, self) is None:
+                yield
 
     def _keep_place(self, deck: Deck) -> None:
         """Another kind of period keeps the place on the axis; the first deck opens on the latest periods."""

@@ -17,6 +17,7 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.numerals import set_marks
 from oat_tide.desk.look import dates, style
 from oat_tide.desk.look.palette import system_is_dark
+from oat_tide.desk.look.turns import Turn
 from oat_tide.desk.window.window import Window
 from oat_tide.desk.work.faults import catch_all, start_log
 from oat_tide.documents import rehearse
@@ -97,6 +98,6 @@ def settle_down(window: Window) -> None:
         gc.freeze()
         gc.set_threshold(20_000, 20, 50)
         gc.enable()
-        window.late.warm()
         window.loading = threading.Thread(target=_load, daemon=True)
-        window.loading.start()
+        for after, work in enumerate((window.late.warm, window.loading.start)):
+            Turn(window, work).start(after)

@@ -78,7 +78,8 @@ class Window(QMainWindow):
         self._opened: Plan | None = None
         self._leaving = False
         self.late = Late()
-        self.late.arrived.connect(self.refresh)
+        self._arrivals = Turn(self, self.refresh)
+        self.late.arrived.connect(lambda: self._arrivals.start(0))
         self.late.failed.connect(self.fault)
         self._findings = Turn(self, self._show_findings)
         self._shown = Turn(self, self.shown.emit)
@@ -216,7 +217,7 @@ class Window(QMainWindow):
 
     def _show_findings(self) -> None:
         """One stage at a time, so that what the user does in between is not kept waiting."""
-        if self.loading is not None and self.loading.is_alive():
+        if self.loading is not None and (self.loading.ident is None or self.loading.is_alive()):
             self._findings.start(_AFTER_PAINT)
             return
         if self.session is None or not self.session.ready or not self._unfound:
@@ -232,8 +233,9 @@ class Window(QMainWindow):
         if self.session is None or not self.session.ready or self.runner.job is not None:
             return False
         shown = (self.session.shown(name) for name in ON_RAIL)
-        timers = self._findings.isActive() or self.deck.tells_later or self.sheet.makes_more
-        told = not (self._unfound or timers or any(deck.waits for deck in shown))
+        timers = self._findings.isActive() or self._arrivals.isActive()
+        parts = self.deck.tells_later or self.sheet.makes_more
+        told = not (self._unfound or timers or parts or any(deck.waits for deck in shown))
         return told and style.is_whole()
 
     @property

@@ -5,11 +5,13 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 from contextlib import suppress
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from oat_tide.core.trouble import Stopped, Tell
+from oat_tide.desk.look.turns import Turn
 from oat_tide.desk.work.strip import Strip
 
 _SLOW = 300
@@ -81,6 +83,9 @@ class Runner:
         self._slow = QTimer(parent)
         self._slow.setSingleShot(True)
         self._slow.timeout.connect(self._show)
+        # What follows paints: the turn in which the answer comes is not its own.
+        self._following = Turn(parent, self._follow)
+        self._next: Callable[[], Any] | None = None
         self._words = ""
         self._stopped: Callable[[], Any] = lambda: None
 
@@ -113,10 +118,16 @@ class Runner:
         def go(answer: Any) -> None:
             # The answer of work that was stopped in its last step is no longer wanted.
             if self.job is job:
-                self._end()
-                act(answer)
+                self._next = partial(act, answer)
+                self._following.start(0)
 
         return go
+
+    def _follow(self) -> None:
+        act = self._next
+        self._end()
+        if act is not None:
+            act()
 
     def _show(self) -> None:
         self._strip.show_progress(self._words, self.stop)
@@ -130,6 +141,7 @@ class Runner:
 
     def _end(self) -> None:
         self._slow.stop()
-        self.job = None
+        self._following.stop()
+        self.job = self._next = None
         if self._strip.bar.isVisible():
             self._strip.clear()
