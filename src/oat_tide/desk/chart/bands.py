@@ -25,6 +25,8 @@ from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
 _MOST_KEPT = 24
+_USUAL = 3
+"""Bands that a deck has at the most, usually."""
 _GRID = 4
 """Pixels that the scales of bands of one size move by."""
 _MOVED = 5.0
@@ -162,10 +164,7 @@ class BandView(QWidget):
         # Nothing is painted until every plot has its new band.
         self.rest()
         while len(self.plots) < len(deck.bands):
-            plot = _Plot()
-            plot.dress()
-            self.plots.append(plot)
-            self.box.addWidget(plot)
+            self._add_plot()
         for place, plot in enumerate(self.plots):
             plot.setVisible(place < len(deck.bands))
         for place, (plot, band) in enumerate(zip(self.plots, deck.bands, strict=False)):
@@ -177,6 +176,20 @@ class BandView(QWidget):
         self.over.raise_()
         self.setAccessibleName(f"Chart: {deck.title(series)}")
         self.paint()
+
+    def _add_plot(self) -> None:
+        plot = _Plot()
+        plot.hide()
+        plot.dress()
+        self.plots.append(plot)
+        self.box.addWidget(plot)
+
+    def prepare(self) -> bool:
+        """Make one plot more of those that decks usually have; False where there are as many."""
+        if len(self.plots) >= _USUAL:
+            return False
+        self._add_plot()
+        return True
 
     def describe(self) -> None:
         """Say what the chart comes to; it follows the paint, for it may take the whole deck to say."""

@@ -13,6 +13,7 @@ from PyQt6.QtGui import QColor, QPen
 
 from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED
+from oat_tide.desk.chart.line import Line
 from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Curve, Deck
 
@@ -200,23 +201,6 @@ def _uprights(item: pg.PlotCurveItem, x: Values, lower: Values, upper: Values, c
     )
 
 
-class _Line(pg.PlotCurveItem):  # type: ignore[misc]  # pyqtgraph has no types
-    """A curve that takes up the plot: to look for its ends at every step takes longer than to paint there."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._frame = QRectF()
-
-    def fill(self, frame: QRectF) -> None:
-        """Take up what is in sight, in columns and values."""
-        if frame != self._frame:
-            self.prepareGeometryChange()
-            self._frame = frame
-
-    def boundingRect(self) -> QRectF:
-        return self._frame
-
-
 class Drawn:
     """One curve of a band: the items that paint it, kept from deck to deck."""
 
@@ -224,11 +208,11 @@ class Drawn:
         self.view, self.curve = view, curve
         self.style = STYLES[curve.role]
         self.stands = in_columns or self.style.stands
-        self.line = _Line()
+        self.line = Line()
         self.items: list[pg.GraphicsObject] = [self.line]
         self._how: object = None
         self._values: Values = np.empty(0)
-        self.special = {name: _Line() for name in _SPECIAL.get(curve.role, ())}
+        self.special = {name: Line() for name in _SPECIAL.get(curve.role, ())}
         self.dots: pg.ScatterPlotItem | None = None
         self.items += self.special.values()
         if self.style.dots and not self.stands:
@@ -245,7 +229,9 @@ class Drawn:
             item.setVisible(shown)
 
     def keep_nothing(self) -> None:
-        """Have each dot drawn, in the place of a picture of one."""
+        """Have each dot drawn, in the place of a picture of one, and each line in one stroke."""
+        for line in (self.line, *self.special.values()):
+            line.whole = True
         if self.dots is not None:
             self.dots.opts["useCache"] = False
 

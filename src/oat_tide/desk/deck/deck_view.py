@@ -202,6 +202,8 @@ class DeckView(QWidget):
             # A plan that has gone on may lack what this one names.
             while self.session and self.deck is self.session.shown(self._stage) and next(rows, self) is None:
                 yield
+        while self.bands.prepare():
+            yield
 
     def _keep_place(self, deck: Deck) -> None:
         """Another kind of period keeps the place on the axis; the first deck opens on the latest periods."""

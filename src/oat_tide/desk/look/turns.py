@@ -2,13 +2,9 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 
-from PyQt6.QtCore import QObject, QTimer
-
-_BREATH = 0.004
-"""Seconds between the end of one thing and the beginning of the next, where that is in another turn."""
+from PyQt6.QtCore import QCoreApplication, QObject, QTimer
 
 
 class Turn(QTimer):
@@ -19,7 +15,8 @@ class Turn(QTimer):
         again: whether it is done again and again, until the timer is stopped.
     """
 
-    _ended = 0.0
+    _next: QTimer | None = None
+    """Fires in the turn after the one that had its work."""
 
     def __init__(self, parent: QObject, work: Callable[[], None], again: bool = False) -> None:
         super().__init__(parent)
@@ -30,10 +27,13 @@ class Turn(QTimer):
     @staticmethod
     def taken() -> None:
         """Say that this turn has had its work."""
-        Turn._ended = time.perf_counter()
+        if Turn._next is None:
+            Turn._next = QTimer(QCoreApplication.instance())
+            Turn._next.setSingleShot(True)
+        Turn._next.start(0)
 
     def _try(self) -> None:
-        if time.perf_counter() - Turn._ended < _BREATH:
+        if Turn._next is not None and Turn._next.isActive():
             self.start(1)
         else:
             self.setInterval(0)
