@@ -6,6 +6,7 @@ running sum stays below 2**53 minor units. Source: Makridakis, Wheelwright and H
 
 from __future__ import annotations
 
+import functools
 from typing import NamedTuple
 
 import numpy as np
@@ -59,11 +60,12 @@ class _Stretch(NamedTuple):
     length: int | Days
 
 
-def _stretches(window: Window) -> list[_Stretch]:
+@functools.lru_cache(64)
+def _stretches(window: Window) -> tuple[_Stretch, ...]:
     """All columns; of windows that are alike, those that lie within by slices: many times as quick."""
     if window.offsets is None:
         low, high = clipped(window)
-        return [_Stretch(slice(0, window.columns), low, high, high - low)]
+        return (_Stretch(slice(0, window.columns), low, high, high - low),)
     (first, last), columns = window.offsets, window.columns
     begin = min(max(-first, 0), columns)
     end = max(columns - max(last, 0), begin)
@@ -72,7 +74,7 @@ def _stretches(window: Window) -> list[_Stretch]:
     for edge in (slice(0, begin), slice(end, columns)):
         low, high = clipped(window, edge)
         found.append(_Stretch(edge, low, high, high - low))
-    return found
+    return tuple(found)
 
 
 def rolling_mean(values: Values, window: int, scale: float = 1.0) -> Values:

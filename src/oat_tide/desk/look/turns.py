@@ -15,8 +15,9 @@ class Turn(QTimer):
         again: whether it is done again and again, until the timer is stopped.
     """
 
-    _next: QTimer | None = None
-    """Fires in the turn after the one that had its work."""
+    _breath: QTimer | None = None
+    """Active until the turn after the one that had its work."""
+    _left = 0
 
     def __init__(self, parent: QObject, work: Callable[[], None], again: bool = False) -> None:
         super().__init__(parent)
@@ -27,13 +28,21 @@ class Turn(QTimer):
     @staticmethod
     def taken() -> None:
         """Say that this turn has had its work."""
-        if Turn._next is None:
-            Turn._next = QTimer(QCoreApplication.instance())
-            Turn._next.setSingleShot(True)
-        Turn._next.start(0)
+        if Turn._breath is None:
+            Turn._breath = QTimer(QCoreApplication.instance())
+            Turn._breath.timeout.connect(Turn._breathe)
+        # Timers come last in a turn: the first time that it fires may be in this one.
+        Turn._left = 2
+        Turn._breath.start(0)
+
+    @staticmethod
+    def _breathe() -> None:
+        Turn._left -= 1
+        if not Turn._left and Turn._breath is not None:
+            Turn._breath.stop()
 
     def _try(self) -> None:
-        if Turn._next is not None and Turn._next.isActive():
+        if Turn._left:
             self.start(1)
         else:
             self.setInterval(0)

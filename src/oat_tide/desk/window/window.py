@@ -217,7 +217,8 @@ class Window(QMainWindow):
 
     def _show_findings(self) -> None:
         """One stage at a time, so that what the user does in between is not kept waiting."""
-        if self.loading is not None and (self.loading.ident is None or self.loading.is_alive()):
+        loads = self.loading is not None and (self.loading.ident is None or self.loading.is_alive())
+        if loads or self._shown.isActive():
             self._findings.start(_AFTER_PAINT)
             return
         if self.session is None or not self.session.ready or not self._unfound:
