@@ -18,6 +18,9 @@ from oat_tide.desk.look.palette import SMALL, font, palette
 from oat_tide.desk.look.plain import tip
 from oat_tide.stages.deck import Deck
 
+_CENTRED = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextDontClip)
+_FROM_LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextDontClip)
+"""How names stand: letters that reach below their line are not cut."""
 _LEAST_DAY = 18
 """Pixels that a day needs for its number."""
 
@@ -198,7 +201,7 @@ class AxisStrip(QWidget):
             place = QRectF(self.scale.x(column) - 30, 2, 60, 15)
             weeks = grid.kind == "week"
             name = _day(grid.first_day(first + column)) if weeks else grid.short(first + column, room)
-            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, name)
+            painter.drawText(place, _CENTRED, name)
 
     def _months_below(self, painter: QPainter) -> None:
         """Below the days their months, with the year."""
@@ -238,7 +241,7 @@ class AxisStrip(QWidget):
             wide = advance(names[column])
             x = max(self.scale.x(column) - wide / 2, float(GUTTER))
             if names[column] and x > taken + 4:
-                painter.drawText(QRectF(x, 2, wide + 2, 15), Qt.AlignmentFlag.AlignLeft, names[column])
+                painter.drawText(QRectF(x, 2, wide + 2, 15), _FROM_LEFT, names[column])
                 taken = x + wide
 
     def _months(self, painter: QPainter) -> None:
