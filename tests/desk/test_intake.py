@@ -201,6 +201,15 @@ class Choices(IntakeCase):
         self.ctrl("Z")
         self.assertEqual(last.currentText(), now)
 
+    def test_a_note_that_has_no_room_shows_that_it_goes_on(self) -> None:
+        heads = ",".join(f"note {place}" for place in range(40))
+        self.open(self.file(f"day,cases,{heads}\n" + f"2024-01-01,7,{','.join(['as usual'] * 40)}\n" * 20))
+        self.window.deck.foot.choose("Columns")
+        note = self.window.deck.foot.note
+        self.assertTrue(note.text().endswith("…"))
+        self.assertLess(note.fontMetrics().horizontalAdvance(note.text()), note.width() + 1)
+        self.assertIn("note 39", note.toolTip())
+
     def test_to_look_at_a_list_fetches_its_lines_once(self) -> None:
         asked: list[int] = []
         rows = [(f"row {each}", each) for each in range(300)]

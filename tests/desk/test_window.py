@@ -155,6 +155,7 @@ class Turns(DeskCase):
             self.window.do(edit(P.evened.gaps, "not known"))
             self.assertEqual(self.said(), whole[:2])
             self.wait(lambda: not sheet._making.isActive())
+        self.settle()
         self.assertEqual(self.said(), whole)
         gaps = sheet.knob(("evened", "gaps"))
         self.assertEqual(gaps.knob.now, "not known")
@@ -203,6 +204,11 @@ class Turns(DeskCase):
         card.room = 0
         list(card.reserve(deck, 0))
         self.assertEqual(card.room, room)
+
+    def test_a_number_on_the_rail_stands_on_one_line_with_its_mark(self) -> None:
+        self.window.rail.show_finding("history", "12 months: 2.500 M\nMay 2026 1.2 bn, March")
+        said = self.window.rail.findings["history"].text()
+        self.assertEqual(said, "12 months: 2.500\u00a0M\nMay 2026 1.2\u00a0bn, March")
 
     def test_findings_are_told_one_stage_a_turn(self) -> None:
         window = self.window

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -15,10 +16,12 @@ from PyQt6.QtWidgets import (
 from oat_tide.desk.card.card import WorkingCard
 from oat_tide.desk.card.list_bar import ListBar
 from oat_tide.desk.card.listings import LinesView
+from oat_tide.desk.look.measured import elided
+from oat_tide.desk.look.palette import SMALL
 from oat_tide.desk.look.plain import Text, bare, stops, tip
 from oat_tide.stages.deck import Listing
 
-_LISTING, _GAP, _HEAD = 118, 5, 26
+_LISTING, _GAP, _HEAD, _SIDE = 118, 5, 26, 14
 WORKING = "Working"
 
 
@@ -57,6 +60,7 @@ class Foot(QWidget):
         self._chosen: dict[str, str] = {}
         self._stage = ""
         self._news: Listing | None = None
+        self._note = ""
         self._tab_row = QWidget()
         self._tab_box = QHBoxLayout(self._tab_row)
         self._tab_box.setContentsMargins(0, 0, 0, 0)
@@ -73,7 +77,7 @@ class Foot(QWidget):
         head.addWidget(self.bar)
         self.listing.setFixedHeight(_LISTING)
         box = QVBoxLayout(self)
-        box.setContentsMargins(14, 0, 14, 0)
+        box.setContentsMargins(_SIDE, 0, _SIDE, 0)
         box.setSpacing(_GAP)
         for widget in (self._tab_row, self._head, self.note, self.listing, self.card):
             box.addWidget(widget)
@@ -104,6 +108,16 @@ class Foot(QWidget):
         self.card.least = above + _LISTING if listings else 0
         self._tab_row.setVisible(bool(listings))
         self._show()
+
+    def _say_note(self, note: str) -> None:
+        """What has room of a note, and all of it where it is pointed at."""
+        self._note = note
+        self.note.setText(elided(note, self.width() - 2 * _SIDE, SMALL))
+        tip(self.note, note)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._say_note(self._note)
 
     def choose(self, tab: str) -> None:
         """Bring a list, or the working, in sight."""
@@ -137,7 +151,6 @@ class Foot(QWidget):
         if listing is None:
             return
         self.title.setText(listing.title)
-        self.note.setText(listing.note)
-        tip(self.note, listing.note)
+        self._say_note(listing.note)
         if self.listing.listing is not listing:
             self.listing.take(listing)

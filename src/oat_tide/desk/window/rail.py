@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -13,6 +15,8 @@ _LEAST = 68
 """Pixels of a stage with a finding of two lines."""
 _LEFT, _RIGHT = 12, 4
 """Pixels beside what is said."""
+_MARK = re.compile(r"(?<=\d) (?=(M|bn)\b)")
+"""What lies between a number and its mark of millions."""
 
 
 class Rail(QWidget):
@@ -70,8 +74,10 @@ class Rail(QWidget):
     def show_finding(self, name: str, finding: str) -> None:
         """Say what a stage finds."""
         label = self.findings[name]
-        if label.text() != finding:
-            label.setText(finding)
+        # A number and its mark stand on one line.
+        bound = _MARK.sub("\u00a0", finding)
+        if label.text() != bound:
+            label.setText(bound)
             button = self.buttons[name]
             over = label.heightForWidth(WIDTH - _LEFT - _RIGHT) - 2 * label.fontMetrics().lineSpacing()
             button.setFixedHeight(_LEAST + max(over, 0))
