@@ -314,6 +314,22 @@ class Working(HistoryCase):
         card.refresh()
         self.assertEqual((card.title.text(), card.lines.model().rowCount()), (title, model.rowCount()))
 
+    def copied(self) -> QImage:
+        """A picture of the view, copied."""
+        QGuiApplication.clipboard().clear()
+        self.key("E", CTRL | Qt.KeyboardModifier.ShiftModifier)
+        self.window.strip.line.setText("900 x 600")
+        self.click(self.button(self.window.strip, "Copy"))
+        self.wait(lambda: self.said() == "The picture is copied.")
+        return QGuiApplication.clipboard().image()
+
+    def test_a_picture_asked_for_amid_a_switch_is_of_one_scheme(self) -> None:
+        self.window.switch_scheme()
+        amid = self.copied()
+        self.settle()
+        self.assertTrue(amid == self.copied())
+        self.assertLess(amid.pixelColor(450, 4).lightness(), 90)
+
     def test_a_picture_is_copied_or_saved_at_the_size_asked_for(self) -> None:
         self.key("E", CTRL | Qt.KeyboardModifier.ShiftModifier)
         self.window.strip.line.setText("900 x 600")

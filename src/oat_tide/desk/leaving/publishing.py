@@ -12,6 +12,8 @@ from PyQt6.QtWidgets import QFileDialog
 
 from oat_tide.core.trouble import Tell, Trouble
 from oat_tide.desk.leaving import picture
+from oat_tide.desk.look import style
+from oat_tide.desk.look.turns import Turn
 from oat_tide.plan.container import write_whole
 
 if TYPE_CHECKING:
@@ -80,15 +82,22 @@ class Publishing:
         made = picture.Picture(session, self._window.stage, self._window.deck, size)
 
         def fill() -> None:
-            made.fill()
-            QTimer.singleShot(0, draw)
+            # Amid a switch of light and dark it would be of both.
+            if style.is_whole():
+                filling.stop()
+                made.fill()
+                drawing.start(0)
 
         def draw() -> None:
-            drawing = made.drawn()
+            if not style.is_whole():
+                filling.start(0)
+                return
+            drawn = made.drawn()
             made.close()
-            then(drawing)
+            then(drawn)
 
-        QTimer.singleShot(0, fill)
+        filling, drawing = Turn(made, fill, again=True), Turn(made, draw)
+        filling.start(0)
 
     def _size(self, written: str) -> QSize | None:
         try:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable
+from typing import ClassVar
 
+from PyQt6 import sip
 from PyQt6.QtCore import QCoreApplication, QObject, QTimer
 
 
@@ -18,6 +21,8 @@ class Turn(QTimer):
     _breath: QTimer | None = None
     """Active until the turn after the one that had its work."""
     _left = 0
+    _queue: ClassVar[deque[Turn]] = deque()
+    """Those that were due in another's turn: each comes to its own, however often others ask."""
 
     def __init__(self, parent: QObject, work: Callable[[], None], again: bool = False) -> None:
         super().__init__(parent)
@@ -42,9 +47,20 @@ class Turn(QTimer):
             Turn._breath.stop()
 
     def _try(self) -> None:
-        if Turn._left:
+        queue = Turn._queue
+        while queue and queue[0] is not self and queue[0]._is_gone():
+            queue.popleft()
+        if Turn._left or (queue and queue[0] is not self):
+            if self not in queue:
+                queue.append(self)
             self.start(1)
-        else:
-            self.setInterval(0)
-            self._work()
-            self.taken()
+            return
+        if queue:
+            queue.popleft()
+        self.setInterval(0)
+        self._work()
+        self.taken()
+
+    def _is_gone(self) -> bool:
+        """Whether it no longer waits for its turn: it was stopped, or is due only later."""
+        return sip.isdeleted(self) or not self.isActive() or self.remainingTime() > 1
