@@ -60,10 +60,12 @@ class Painted(unittest.TestCase):
     def setUpClass(cls) -> None:
         cls.app = application()
 
-    def image(self, style: Qt.PenStyle, whole: bool, alpha: int = 255) -> tuple[np.ndarray, float]:
+    def image(
+        self, style: Qt.PenStyle, whole: bool, alpha: int = 255, tall: float = 1.0
+    ) -> tuple[np.ndarray, float]:
         """A curve of seventy points on paper, as it is painted, and the seconds that takes."""
         x = np.arange(70.0)
-        y = 100 + 60 * np.sin(x / 2) + 20 * np.cos(x * 1.7)
+        y = 100 + tall * (60 * np.sin(x / 2) + 20 * np.cos(x * 1.7))
         y[31] = NAN
         line = Line()
         line.whole = whole
@@ -96,6 +98,10 @@ class Painted(unittest.TestCase):
                 # The ink lies in the same places: hardly a point differs by half its strength.
                 apart = (np.abs(one - other).max(axis=2) > 90).sum()
                 self.assertLess(apart, inked / 25)
+
+    def test_a_gentle_curve_is_one_stroke(self) -> None:
+        one, other = (self.image(Qt.PenStyle.SolidLine, whole, 140, 0.1)[0] for whole in (True, False))
+        self.assertTrue((one == other).all())
 
     def test_they_take_a_fraction_of_its_time(self) -> None:
         one, other = (

@@ -1,4 +1,4 @@
-"""A curve of a chart. Wide ones are drawn piece by piece: an outline takes thirty times as long to fill."""
+"""A curve of a chart. Wide steep ones are drawn piece by piece: an outline takes thirty times as long."""
 
 from __future__ import annotations
 
@@ -13,6 +13,8 @@ from oat_tide.core.exact import Values
 from oat_tide.desk.look.palette import palette
 
 _MOST_DASHES = 20_000
+_STEEP = 600
+"""Pixels up and down in all from which on an outline takes long; in a gentle curve joints would be seen."""
 
 
 class Line(pg.PlotCurveItem):  # type: ignore[misc]  # pyqtgraph has no types
@@ -41,10 +43,15 @@ class Line(pg.PlotCurveItem):  # type: ignore[misc]  # pyqtgraph has no types
         wide = pen.widthF() > 1 and pen.style() != Qt.PenStyle.NoPen
         square = pen.capStyle() == Qt.PenCapStyle.SquareCap
         outlined = look["fillLevel"] is not None or look["connect"] not in ("all", "finite")
-        if self.whole or outlined or not wide or not square or self.xData is None:
+        if self.whole or outlined or not wide or not square or not self._is_steep(painter):
             super().paint(painter, *rest)
         else:
             self._draw(painter, pen)
+
+    def _is_steep(self, painter: QPainter) -> bool:
+        if self.yData is None:
+            return False
+        return bool(np.nansum(np.abs(np.diff(self.yData))) * abs(painter.worldTransform().m22()) > _STEEP)
 
     def _draw(self, painter: QPainter, pen: QPen) -> None:
         to_pixels = painter.worldTransform()
