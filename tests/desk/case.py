@@ -86,13 +86,7 @@ class DeskCase(FolderCase):
 
     def settle(self) -> None:
         """Let work and what follows a paint come to rest."""
-        self.wait(lambda: self.window.runner.job is None)
-        window = self.window
-        timers = (window._findings, window._arrivals, window.deck._after_paint, window.sheet._making)
-        roles = window.deck.listing.roles
-        self.wait(
-            lambda: not (window.runner.job or roles.makes_more or any(timer.isActive() for timer in timers))
-        )
+        self.wait(lambda: not self.window.follows)
         self.wait(style.is_whole)
         # What was made last asks for its place, and then so does what holds it.
         QApplication.processEvents()

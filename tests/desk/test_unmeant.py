@@ -197,6 +197,16 @@ class OutOfSight(DeskCase):
         self.assertEqual((self.plan.smooth.smoothers[0].window, self.window.stage), (9, "smooth"))
         self.assertEqual(self.said(), "Made again: Smoother 1: window, 6 → 9.")
 
+    def test_what_leads_to_a_control_that_is_still_to_be_made_brings_it_in_sight(self) -> None:
+        self.open(self.file(daily(200, wavy)))
+        self.stage("history")
+        sheet, path = self.window.sheet, steps(P.evened.gaps)
+        sheet._pages = {key: page for key, page in sheet._pages.items() if page is sheet._page}
+        self.window.lead_to(path)
+        self.assertFalse(sheet.in_sight(path))
+        self.settle()
+        self.assertTrue(sheet.in_sight(path))
+
     def test_on_the_same_stage_it_brings_the_control_in_sight(self) -> None:
         self.open(self.file(daily(200, wavy)))
         self.window.do(edit(P.evened.gaps, "not known"))

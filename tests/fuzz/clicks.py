@@ -126,9 +126,7 @@ class Walker(QObject):
     def settle(self) -> None:
         """Let everything come to rest."""
         end = time.monotonic() + _AT_REST
-        window = self.window
-        timers = (window._findings, window._arrivals, window.deck._after_paint, window.sheet._making)
-        while window.runner.job is not None or any(timer.isActive() for timer in timers):
+        while self.window.follows:
             self._timed(_turn)
             time.sleep(0.002)
             if time.monotonic() > end:

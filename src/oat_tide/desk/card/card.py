@@ -231,8 +231,9 @@ class WorkingCard(QFrame):
 
     def expect(self, deck: Deck) -> None:
         """Have the room that such a deck needed before, so that nothing moves when its workings follow."""
-        room = self._rooms.get(self._shape_of(deck))
-        if room is not None and not self.trail and self._shape_of(deck) != self._shape:
+        shape = self._shape_of(deck)
+        room = self._rooms.get(shape)
+        if room is not None and not self.trail and shape != self._shape:
             self.room = room
             self._stand()
 

@@ -11,6 +11,9 @@ from PyQt6.QtWidgets import QComboBox, QTableView
 from oat_tide.desk.look.plain import still, stops
 from oat_tide.desk.look.turns import Turn
 
+Roles = Sequence[tuple[str, tuple[str, ...]]]
+"""Of each column its role, and what it can be."""
+
 
 class RoleBoxes(QObject):
     """Boxes in the first row of a table: made for the columns in sight, one a turn, for each takes its time.
@@ -31,7 +34,7 @@ class RoleBoxes(QObject):
         self.boxes: dict[int, QComboBox] = {}
         self._view = view
         self._names: Sequence[str] = ()
-        self._roles: Sequence[tuple[str, tuple[str, ...]]] = ()
+        self._roles: Roles = ()
         self._making = Turn(self, self._make_one, again=True)
         header, bar = view.horizontalHeader(), view.horizontalScrollBar()
         assert header is not None and bar is not None
@@ -43,13 +46,13 @@ class RoleBoxes(QObject):
         """Whether a column in sight is still without its box."""
         return self._making.isActive()
 
-    def offer(self, names: Sequence[str], roles: Sequence[tuple[str, tuple[str, ...]]]) -> None:
+    def offer(self, names: Sequence[str], roles: Roles) -> None:
         """Offer the roles of the columns of a model that the view has just taken; its old boxes are gone."""
         self.boxes = {}
         self._names, self._roles = names, roles
         self.look()
 
-    def say(self, roles: Sequence[tuple[str, tuple[str, ...]]]) -> None:
+    def say(self, roles: Roles) -> None:
         """Say other roles of the same columns."""
         self._roles = roles
         for column, box in self.boxes.items():

@@ -18,6 +18,8 @@ from oat_tide.desk.look.turns import Turn
 
 _LATER, _SLICE = 20, 0.004
 """Milliseconds until what is out of sight is styled, after the paint of what is in sight; seconds a turn."""
+BAR = 9
+"""Pixels across of a bar that scrolls."""
 _FAR = 99
 """Steps from a widget to the window that it stands in, where that is not in sight."""
 _place = cast("Callable[[QWidget], int]", sip.unwrapinstance)
@@ -63,7 +65,7 @@ class _Style(Turn):
         self._application = application
         # By their places in memory: of a widget that Qt made itself nobody is told when it goes.
         self._in_sight: deque[int] = deque()
-        self._hidden: deque[int] = deque()
+        self._beyond: deque[int] = deque()
         application.setFont(font())
         application.setStyleSheet(_sheet())
 
@@ -72,7 +74,7 @@ class _Style(Turn):
         self._application.setPalette(_roles())
         ordered = sorted((_hidden(widget), _place(widget)) for widget in self._application.allWidgets())
         self._in_sight = deque(place for hidden, place in ordered if not hidden)
-        self._hidden = deque(place for hidden, place in ordered if hidden)
+        self._beyond = deque(place for hidden, place in ordered if hidden)
         self._let_paint(not self._in_sight)
         self.start(0)
 
@@ -88,8 +90,8 @@ class _Style(Turn):
                 self._let_paint(True)
                 self.setInterval(_LATER)
         else:
-            self._style(self._hidden)
-            if not self._hidden:
+            self._style(self._beyond)
+            if not self._beyond:
                 self.stop()
 
     def _style(self, waiting: deque[int]) -> None:
@@ -128,7 +130,7 @@ def _roles() -> QPalette:
 
 def _sheet() -> str:
     named = {name: f"palette({_written(role)})" for name, role in _NAMED.items()}
-    return _STYLE.format(marks=Path(__file__).with_name("marks").as_posix(), **named)
+    return _STYLE.format(marks=Path(__file__).with_name("marks").as_posix(), bar=BAR, **named)
 
 
 def _written(role: QPalette.ColorRole) -> str:
@@ -220,10 +222,10 @@ QSlider::sub-page:horizontal:disabled, QSlider::handle:horizontal:disabled {{ ba
 QProgressBar {{ background: {mist}; border: none; border-radius: 4px; height: 8px; }}
 QProgressBar::chunk {{ background: {kelp}; border-radius: 4px; }}
 QHeaderView::section {{ background: {mist}; border: none; padding: 3px 6px; color: {quiet}; }}
-QScrollBar:vertical {{ background: transparent; width: 9px; }}
+QScrollBar:vertical {{ background: transparent; width: {bar}px; }}
 QScrollBar::handle:vertical {{ background: {faint}; border-radius: 4px; min-height: 24px; }}
 QScrollBar::handle:disabled {{ background: transparent; }}
-QScrollBar:horizontal {{ background: transparent; height: 9px; }}
+QScrollBar:horizontal {{ background: transparent; height: {bar}px; }}
 QScrollBar::handle:horizontal {{ background: {faint}; border-radius: 4px; min-width: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
     background: transparent; border: none; width: 0; height: 0; }}

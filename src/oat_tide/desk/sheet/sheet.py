@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 
 from oat_tide.core.working.tree import FACT, Ref
 from oat_tide.desk.look.plain import Text, bare
+from oat_tide.desk.look.style import BAR
 from oat_tide.desk.look.turns import Turn
 from oat_tide.desk.sheet.cards import CardsView
 from oat_tide.desk.sheet.choice import ChoiceView
@@ -28,8 +29,6 @@ from oat_tide.stages.deck import Caution, Deck, Figure, Item, Note
 WIDTH = 276
 _MOST_PAGES = 8
 """Pages that are kept, each of hundreds of widgets: those that were in sight last."""
-_BAR = 9
-"""Pixels across of the bar that scrolls it, as the style has it."""
 _NEAR_END = 240
 """Pixels at the end of the sheet that cautions may take."""
 _FRAME, _SLICE = 40, 0.005
@@ -57,7 +56,7 @@ class _Page(QWidget):
         self.at_end = True
         self.box = QVBoxLayout(self)
         # The bar that scrolls the sheet stands in its margin.
-        self.box.setContentsMargins(16, 12, 16 - _BAR, 12)
+        self.box.setContentsMargins(16, 12, 16 - BAR, 12)
         self.box.setSpacing(5)
         head = Text(title)
         head.setObjectName("stagename")
@@ -206,6 +205,9 @@ class SideSheet(QScrollArea):
             box.setEnabled(True)
             box.invalidate()
         self._make_room()
+        if not self.makes_more:
+            # Now everything has its place.
+            self._reveal_wanted()
 
     def _make_room(self) -> None:
         """Give the page in sight its height before it is painted, or it is squeezed for a frame or two."""
@@ -224,13 +226,12 @@ class SideSheet(QScrollArea):
             self._fill(page.parts[place], self._items[place])
             if time.perf_counter() > end:
                 return
-        while len(page.parts) < len(self._items):
+        while not self._all_made:
             self._make_next(page, self._items[len(page.parts)])
             if time.perf_counter() > end:
                 return
         self._making.stop()
         self._show_cautions(page, self._deck.cautions(self._series))
-        self._reveal_wanted()
 
     def _make_next(self, page: _Page, item: Item) -> None:
         """Make the widget of the next item, or some more of the cards that it is."""

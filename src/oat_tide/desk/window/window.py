@@ -229,14 +229,18 @@ class Window(QMainWindow):
             self._findings.start(0)
 
     @property
+    def follows(self) -> bool:
+        """Whether something is still to follow what was shown last: a job, findings, the card, controls."""
+        timers = self._findings.isActive() or self._arrivals.isActive()
+        return self.runner.job is not None or timers or self.deck.tells_later or self.sheet.makes_more
+
+    @property
     def all_told(self) -> bool:
         """Whether every finding, the side sheet, the card and all late answers are in sight, and styled."""
-        if self.session is None or not self.session.ready or self.runner.job is not None:
+        if self.session is None or not self.session.ready or self.follows:
             return False
         shown = (self.session.shown(name) for name in ON_RAIL)
-        timers = self._findings.isActive() or self._arrivals.isActive()
-        parts = self.deck.tells_later or self.sheet.makes_more
-        told = not (self._unfound or timers or parts or any(deck.waits for deck in shown))
+        told = not (self._unfound or any(deck.waits for deck in shown))
         return told and style.is_whole()
 
     @property
