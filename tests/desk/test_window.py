@@ -17,7 +17,7 @@ from PyQt6.QtTest import QTest
 
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import BandView
-from oat_tide.desk.look import palette
+from oat_tide.desk.look import palette, style
 from oat_tide.desk.sheet.knobs import ManyKnob, PickKnob
 from oat_tide.desk.sheet.sheet import _Page
 from oat_tide.desk.work.faults import catch_all, log_path, rescue_path, start_log
@@ -179,6 +179,21 @@ class Turns(DeskCase):
             self.settle()
         self.assertGreater(len(seen), 8)
         self.assertEqual([each for each in seen if each[0] < 0.8 * each[1]], [])
+
+    def test_what_takes_turns_in_the_foot_has_its_place_at_once(self) -> None:
+        foot = self.window.deck.foot
+        for stage in ("smooth", "intake"):
+            self.window.show_stage(stage)
+            self.settle()
+        listed, working = foot.tabs["Columns"], foot.tabs["Working"]
+        heights = []
+        for button in (working, listed, working, self.window.rail.buttons["smooth"]):
+            QTest.mouseClick(button, LEFT)
+            self.assertEqual(foot.height(), foot.sizeHint().height())
+            heights.append(foot.height())
+        # With nothing to take turns with, the card needs less.
+        self.assertEqual(heights[:3], [heights[0]] * 3)
+        self.assertGreater(heights[0], heights[3])
 
     def test_another_stage_lays_the_chart_out_once(self) -> None:
         stages = "history", "intake", "smooth", "intake"
@@ -519,26 +534,54 @@ class Scheme(DeskCase):
             self.assertTrue(switched == styled)
             self.assertTrue(back == before)
 
+    def seen(self, *kinds: QEvent.Type) -> list[tuple[str, str]]:
+        """Which widgets have such events from now on: (name of the kind, name of the class)."""
+        watch = Watch(kinds)
+        self.app.installEventFilter(watch)
+        self.addCleanup(self.app.removeEventFilter, watch)
+        return watch.seen
+
     def test_a_switch_has_nothing_laid_out_anew(self) -> None:
         self.open(self.file(daily(200, wavy)))
-        asked = Asked()
-        self.app.installEventFilter(asked)
-        self.addCleanup(self.app.removeEventFilter, asked)
+        anew = self.seen(QEvent.Type.StyleChange)
         self.switch()
-        self.assertEqual(asked.anew, [])
+        self.assertEqual(anew, [])
         self.app.setStyleSheet(self.app.styleSheet() + " ")
-        self.assertGreater(len(asked.anew), 100)
+        self.assertGreater(len(anew), 100)
+
+    def test_a_paint_that_comes_due_amid_a_switch_is_made_when_it_is_done(self) -> None:
+        self.open(self.file(daily(200, wavy)))
+        seen = self.seen(QEvent.Type.Paint)
+        self.window.update()
+        self.window.switch_scheme()
+        self.wait(lambda: ("Paint", "AxisStrip") in seen)
+
+    def test_a_stage_come_to_amid_a_switch_is_styled_before_it_is_painted(self) -> None:
+        self.open(self.file(daily(200, wavy)))
+        for name in (*ON_RAIL, "intake"):
+            self.stage(name)
+        self.window.switch_scheme()
+        self.wait(self.window.updatesEnabled)
+        self.assertFalse(style.is_whole())
+        seen = self.seen(QEvent.Type.Paint, QEvent.Type.UpdateLater)
+        self.click(self.window.rail.buttons["smooth"])
+        self.settle()
+        # What is styled asks to be painted.
+        kinds = [kind for kind, name in seen if name == "WholeSpin"]
+        self.assertEqual(set(kinds), {"Paint", "UpdateLater"})
+        self.assertNotIn("UpdateLater", kinds[kinds.index("Paint") :])
 
 
-class Asked(QObject):
-    """Which widgets are told that their style is another."""
+class Watch(QObject):
+    """Which widgets have events of some kinds."""
 
-    def __init__(self) -> None:
+    def __init__(self, kinds: tuple[QEvent.Type, ...]) -> None:
         super().__init__()
-        self.anew: list[str] = []
+        self._kinds = kinds
+        self.seen: list[tuple[str, str]] = []
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802
         """Note them; nothing is held up."""
-        if event is not None and event.type() == QEvent.Type.StyleChange:
-            self.anew.append(type(watched).__name__)
+        if event is not None and event.type() in self._kinds:
+            self.seen.append((event.type().name, type(watched).__name__))
         return False

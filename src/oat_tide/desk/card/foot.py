@@ -143,9 +143,13 @@ class Foot(QWidget):
     def _show(self) -> None:
         tab = self.tab
         listing = next((each for each in self._listings if each.tab == tab), None)
-        for widget in (self._head, self.note, self.listing):
-            widget.setVisible(listing is not None)
-        self.card.setVisible(listing is None)
+        listed, worked = (self._head, self.note, self.listing), (self.card,)
+        going, coming = (listed, worked) if listing is None else (worked, listed)
+        # What goes, goes first: with both there, everything above would be laid out anew twice.
+        for widget in going:
+            widget.setVisible(False)
+        for widget in coming:
+            widget.setVisible(True)
         if tab in self.tabs:
             self.tabs[tab].setChecked(True)
         if listing is None:

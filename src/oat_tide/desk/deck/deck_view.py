@@ -169,6 +169,8 @@ class DeckView(QWidget):
         self.foot.show_listings(deck.stage, deck.listings)
         self.card.expect(deck)
         layout.setEnabled(True)
+        # The foot would ask for another height only in a later turn, after a paint at the old one.
+        self.foot.updateGeometry()
         layout.activate()
         self.bands.show_deck(deck, self.series)
         self._told_later = self._tell_later()

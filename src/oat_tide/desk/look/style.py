@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import cast
 
 from PyQt6 import sip
+from PyQt6.QtCore import QEvent
 from PyQt6.QtGui import QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -48,9 +49,21 @@ def use(dark: bool) -> None:
 
 def is_whole() -> bool:
     """Whether everything is styled by the palette in use."""
+    return _under_way() is None
+
+
+def hasten() -> None:
+    """Style next what has come in sight since a switch; what is in sight is painted when all of it is."""
+    style = _under_way()
+    if style is not None:
+        style.hasten()
+
+
+def _under_way() -> _Style | None:
+    """The style, while something is still to be styled by it."""
     application = QApplication.instance()
     style = application.findChild(_Style) if application else None
-    return style is None or not style.isActive()
+    return style if style is not None and style.isActive() else None
 
 
 class _Style(Turn):
@@ -78,9 +91,21 @@ class _Style(Turn):
         self._let_paint(not self._in_sight)
         self.start(0)
 
+    def hasten(self) -> None:
+        """Take what is in sight by now out of what was to wait."""
+        shown = {_place(widget) for widget in self._application.allWidgets() if widget.isVisible()}
+        self._in_sight += [place for place in self._beyond if place in shown]
+        self._beyond = deque(place for place in self._beyond if place not in shown)
+        if self._in_sight:
+            self._let_paint(False)
+            self.start(0)
+
     def _let_paint(self, allowed: bool) -> None:
         for window in self._application.topLevelWidgets():
             window.setUpdatesEnabled(allowed)
+            if allowed and window.isVisible():
+                # Qt asks for no paint where one is due already, though it came due while none was allowed.
+                self._application.postEvent(window, QEvent(QEvent.Type.UpdateRequest))
 
     def _style_some(self) -> None:
         """Style what there is time for before the next frame."""

@@ -210,6 +210,7 @@ class Window(QMainWindow):
         self.deck.show_session(self.session, self.stage)
         self.header.show_session(self.session, self.saved_words)
         self.sheet.show_deck(self.session.shown(self.stage), 0, ON_RAIL[self.stage].title)
+        style.hasten()
         self.commands.show_session(self.session)
         self.setWindowTitle(f"{self.session.plan.title} – Oat Tide")
         self._unfound = list(ON_RAIL)
