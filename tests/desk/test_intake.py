@@ -210,6 +210,12 @@ class Choices(IntakeCase):
         self.assertLess(note.fontMetrics().horizontalAdvance(note.text()), note.width() + 1)
         self.assertIn("note 39", note.toolTip())
 
+    def test_a_list_without_lines_has_room_for_its_headings(self) -> None:
+        view = LinesView()
+        view.take(Listing("rows", (Column("how many in all"), Column("what")), 0, lambda start, stop: []))
+        header = view.horizontalHeader()
+        self.assertGreater(header.sectionSize(0), header.fontMetrics().horizontalAdvance("how many in all"))
+
     def test_to_look_at_a_list_fetches_its_lines_once(self) -> None:
         asked: list[int] = []
         rows = [(f"row {each}", each) for each in range(300)]

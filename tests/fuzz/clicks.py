@@ -20,11 +20,12 @@ from unittest import mock
 
 from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, QTimer
-from PyQt6.QtGui import QKeyEvent, QWheelEvent
+from PyQt6.QtGui import QImage, QKeyEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from oat_tide.demo import plan_path
+from oat_tide.desk.look import style
 from oat_tide.desk.window.app import application, new_window
 from oat_tide.desk.window.window import Window
 from tests.fuzz.seeds import seeds
@@ -34,6 +35,8 @@ _SLOW = 0.05
 """Seconds that a turn of the event loop may take."""
 _AT_REST = 20.0
 """Seconds until whatever was begun must have come to rest."""
+_TURNS_TO_PAINT = 12
+"""Turns of the event loop, two milliseconds apart, in which all that is due has been painted."""
 _TEXTS = "12", "-3", "0", "1.5", "2024", "2024-06-30", "Oat", "é", "1e9", "abc", " ", "=", "x" * 40
 _KEYS = (
     *("Tab", "Return", "Escape", "Delete", "Backspace", "Space", "F1", "F2", "F5", "Home", "End"),
@@ -97,7 +100,10 @@ class Walker(QObject):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: ARG002, N802
         """The window stays: closing it would end the walk."""
-        return event is not None and event.type() == QEvent.Type.Close
+        if event is None or event.type() != QEvent.Type.Close:
+            return False
+        event.ignore()
+        return True
 
     def step(self) -> None:
         """Do one thing, and let what it starts go on for a moment."""
@@ -121,12 +127,13 @@ class Walker(QObject):
         if strip.isVisible() and strip.text.text() and not strip.bar.isVisible():
             with self._noted():
                 judged(strip.text.text())
+        assert self.window.isVisible()
         assert "Traceback" not in self.window.windowTitle()
 
     def settle(self) -> None:
         """Let everything come to rest."""
         end = time.monotonic() + _AT_REST
-        while self.window.follows:
+        while self.window.follows or not style.is_whole():
             self._timed(_turn)
             time.sleep(0.002)
             if time.monotonic() > end:
@@ -256,6 +263,19 @@ class Walker(QObject):
 
     def _rest(self) -> None:
         self.settle()
+        for _ in range(_TURNS_TO_PAINT):
+            self._timed(_turn)
+            time.sleep(0.002)
+        if QApplication.activePopupWidget() is None and not self._shows_what_it_paints():
+            self.faults.append(f"in {self.window.stage} the screen shows something else than is painted now")
+
+    def _shows_what_it_paints(self) -> bool:
+        """Whether what was painted last is what would be painted now."""
+        screen = self.window.screen()
+        assert screen is not None
+        shown, meant = screen.grabWindow(self.window.winId()), self.window.grab()
+        plain = QImage.Format.Format_RGB32
+        return shown.toImage().convertToFormat(plain) == meant.toImage().convertToFormat(plain)
 
     def _answer_popup(self) -> None:
         popup = QApplication.activePopupWidget() or QApplication.activeModalWidget()
@@ -288,7 +308,7 @@ def walking(folder: Path, seed: int) -> Iterator[Walker]:
             ("getExistingDirectory", lambda *_, **__: ""),
         ):
             stack.enter_context(mock.patch(f"{dialog}.{name}", side_effect=answer))
-        application()
+        application().setCursorFlashTime(0)
         window = new_window()
         walker = Walker(window, files, seed)
         stack.callback(window.late.close)
@@ -355,6 +375,13 @@ def _tell(walker: Walker) -> None:
     print(
         f"{walker.counts.total():,} steps, {memory:.0f} MB, {widgets:,} widgets; {slow} of "
         f"{walker.turns.count:,} turns over 50 ms, {walker.turns.busy} of them at work for as long, {first} "
-        f"more at first sight; {len(walker.faults)} faults",
+        f"more at first sight; {len(walker.faults)} faults; a yardstick takes {_yardstick() * 1000:.0f} ms",
         flush=True,
     )
+
+
+def _yardstick() -> float:
+    """Seconds that the machine takes now for always the same work: slow turns may be the machine's."""
+    begun = time.perf_counter()
+    sum(place % 7 for place in range(1_000_000))
+    return time.perf_counter() - begun

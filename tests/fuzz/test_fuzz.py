@@ -15,6 +15,7 @@ from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from tests.fuzz import inputs
+from tests.fuzz.clicks import walking
 from tests.fuzz.edits import Walk, walk
 from tests.fuzz.mutations import broken
 from tests.fuzz.seeds import seeds
@@ -90,6 +91,17 @@ class TheyWouldNotice(FolderCase):
         own._back_and_on()
         with mock.patch.object(Session, "redo"), self.assertRaises(AssertionError):
             own._back_and_on()
+
+    def test_a_window_that_is_not_painted_or_that_goes_away(self) -> None:
+        with walking(self.folder, 3) as walker:
+            walker._rest()
+            self.assertEqual(walker.faults, [])
+            walker.window.setUpdatesEnabled(False)
+            walker.window.rail.show_finding("intake", "something else")
+            walker._rest()
+            self.assertIn("the screen shows something else", walker.faults[-1])
+            walker.window.close()
+            self.assertTrue(walker.window.isVisible())
 
     def test_messages_that_do_not_help(self) -> None:
         judged("sales.csv is empty. Choose another file.")

@@ -257,7 +257,7 @@ class LinesView(QTableView):
         for place, column in enumerate(shown.columns):
             heading = model.headerData(place, Qt.Orientation.Horizontal)
             told = (metrics.horizontalAdvance(text) + _BESIDE for text in model.longest(place, rows))
-            room = max(metrics.horizontalAdvance(f"{heading}") + _AROUND, *told)
+            room = max((metrics.horizontalAdvance(f"{heading}") + _AROUND, *told))
             least = _ROLE[0] if shown.roles else 0
             header.resizeSection(place, _CHART if column.kind == "chart" else max(room + arrow, least))
 
