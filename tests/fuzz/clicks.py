@@ -59,14 +59,33 @@ class Turns:
         count: all of them.
         slow: those over the limit, by what they followed, with the longest.
         first: the same, where something was shown for the first time.
-        busy: how many of the slow ones had the interface thread at work for as long; in the others it
-            waited, for the machine or for another thread.
+        worked: of the slow ones, how long the interface thread was at work, not waiting for the machine or
+            for another thread, and what the yardstick took then.
+        paces: what the yardstick took, each time.
     """
 
     count: int = 0
     slow: dict[str, list[float]] = field(default_factory=dict)
     first: dict[str, list[float]] = field(default_factory=dict)
-    busy: int = 0
+    worked: list[tuple[float, float]] = field(default_factory=list)
+    paces: list[float] = field(default_factory=list)
+
+    @property
+    def busy(self) -> int:
+        """How many of the slow ones were at work for as long."""
+        return sum(worked > _SLOW for worked, _ in self.worked)
+
+    @property
+    def own(self) -> int:
+        """How many of them would have been at the best pace that the machine had: the window's own fault."""
+        return sum(worked / pace * min(self.paces) > _SLOW for worked, pace in self.worked)
+
+    def measure_pace(self) -> float:
+        """Seconds that the machine takes now for always the same work."""
+        begun = time.perf_counter()
+        sum(place % 7 for place in range(200_000))
+        self.paces.append(time.perf_counter() - begun)
+        return self.paces[-1]
 
 
 def _turn() -> None:
@@ -156,7 +175,8 @@ class Walker(QObject):
         if took > _SLOW:
             into = self.turns.first if first else self.turns.slow
             into.setdefault(f"{self._doing} in {self.window.stage}", []).append(took)
-            self.turns.busy += not first and worked > _SLOW
+            if not first:
+                self.turns.worked.append((worked, self.turns.measure_pace()))
 
     def _state(self) -> object:
         """What tells whether something is in sight that was not before."""
@@ -370,18 +390,13 @@ def long_walk(seconds: int, seed: int) -> int:
 
 def _tell(walker: Walker) -> None:
     memory, widgets = held()
-    slow = sum(map(len, walker.turns.slow.values()))
-    first = sum(map(len, walker.turns.first.values()))
+    turns = walker.turns
+    pace = turns.measure_pace()
+    slow, first = (sum(map(len, each.values())) for each in (turns.slow, turns.first))
     print(
-        f"{walker.counts.total():,} steps, {memory:.0f} MB, {widgets:,} widgets; {slow} of "
-        f"{walker.turns.count:,} turns over 50 ms, {walker.turns.busy} of them at work for as long, {first} "
-        f"more at first sight; {len(walker.faults)} faults; a yardstick takes {_yardstick() * 1000:.0f} ms",
+        f"{walker.counts.total():,} steps, {memory:.0f} MB, {widgets:,} widgets; {slow} of {turns.count:,} "
+        f"turns over 50 ms, {turns.busy} of them at work for as long, {turns.own} at the machine's best pace "
+        f"too (now all takes {pace / min(turns.paces):.1f} times as long), {first} more at first sight; "
+        f"{len(walker.faults)} faults",
         flush=True,
     )
-
-
-def _yardstick() -> float:
-    """Seconds that the machine takes now for always the same work: slow turns may be the machine's."""
-    begun = time.perf_counter()
-    sum(place % 7 for place in range(1_000_000))
-    return time.perf_counter() - begun

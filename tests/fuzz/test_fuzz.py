@@ -15,7 +15,7 @@ from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from tests.fuzz import inputs
-from tests.fuzz.clicks import walking
+from tests.fuzz.clicks import Turns, walking
 from tests.fuzz.edits import Walk, walk
 from tests.fuzz.mutations import broken
 from tests.fuzz.seeds import seeds
@@ -102,6 +102,11 @@ class TheyWouldNotice(FolderCase):
             self.assertIn("the screen shows something else", walker.faults[-1])
             walker.window.close()
             self.assertTrue(walker.window.isVisible())
+
+    def test_turns_that_are_slow_though_the_machine_is_not(self) -> None:
+        # Twice as slow as at its best, 0.12 s would have been 0.06 s, and 0.08 s only 0.04 s.
+        turns = Turns(worked=[(0.12, 0.02), (0.08, 0.02), (0.04, 0.02)], paces=[0.02, 0.01])
+        self.assertEqual((turns.busy, turns.own), (2, 1))
 
     def test_messages_that_do_not_help(self) -> None:
         judged("sales.csv is empty. Choose another file.")
