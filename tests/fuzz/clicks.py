@@ -365,11 +365,12 @@ def held() -> tuple[float, int]:
 
 
 def long_walk(seconds: int, seed: int) -> int:
-    """Click about for so long; prints memory, widgets and slow turns, returns the faults."""
+    """Click about for so long; prints memory, widgets, slow turns and switches, returns the faults."""
     with (
         tempfile.TemporaryDirectory(prefix="oat-tide-clicks-") as folder,
         walking(Path(folder), seed) as walker,
     ):
+        _tell_switch(walker)
         end, told, printed = time.monotonic() + seconds, time.monotonic(), 0
         while time.monotonic() < end:
             walker.step()
@@ -382,10 +383,18 @@ def long_walk(seconds: int, seed: int) -> int:
         walker.settle()
         gc.collect()
         _tell(walker)
+        _tell_switch(walker)
         for what, turns in (("slow", walker.turns.slow), ("slow at first sight", walker.turns.first)):
             for doing, took in sorted(turns.items(), key=lambda each: -max(each[1])):
                 print(f"{what}: {doing}: {len(took)} turns, at most {max(took) * 1000:.0f} ms")
     return len(walker.faults)
+
+
+def _tell_switch(walker: Walker) -> None:
+    begun = time.perf_counter()
+    walker.window.switch_scheme()
+    walker.settle()
+    print(f"all is styled {time.perf_counter() - begun:.2f} s after a switch of scheme", flush=True)
 
 
 def _tell(walker: Walker) -> None:

@@ -58,7 +58,7 @@ class ShortRuns(FolderCase):
 
     def test_clicks_by_chance_in_the_window(self) -> None:
         said = by_hand("clicks", "12", "5").splitlines()
-        counts = re.findall(r"([\d,]+) (?:steps|widgets)", said[1])
+        counts = re.findall(r"([\d,]+) (?:steps|widgets)", said[2])
         steps, widgets = (int(each.replace(",", "")) for each in counts)
         self.assertGreater(steps, 100)
         self.assertLess(widgets, 3000)
