@@ -343,6 +343,19 @@ class EveryStage(FolderCase):
             alpha = session.deck("smooth").figures["alpha_0"].values
             self.assertEqual(not np.isnan(alpha).any(), soon)
 
+    def test_lines_are_bent_on_the_spot_but_a_ceiling_is_never_sought_there(self) -> None:
+        session = self.opened(self.text)
+        session.do(edit(P.project, Project("logistic", ceiling=9e9)))
+        self.assertFalse(self.finds_no_slope(session))
+        session.late = NeverAnswered()
+        for method in ("huber", "theil-sen", "growth-direct", "logistic"):
+            session.do(edit(P.project, Project(method, ceiling=8e9)))  # type: ignore[arg-type]
+            self.assertEqual(self.finds_no_slope(session), method == "logistic", method)
+
+    @staticmethod
+    def finds_no_slope(session: Session) -> bool:
+        return bool(np.isnan(session.deck("project").figures["slope"].values).any())
+
     def sessions(self) -> list[tuple[str, Session]]:
         out = []
         first = self.opened(self.text)
