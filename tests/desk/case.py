@@ -9,7 +9,10 @@ from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
@@ -180,3 +183,11 @@ def painted(widget: QWidget) -> bool:
     image = widget.grab().toImage()
     steps = range(0, image.width(), 3), range(0, image.height(), 2)
     return len({image.pixel(x, y) for x, y in itertools.product(*steps)}) > 2
+
+
+def pixels(image: QImage) -> NDArray[np.int64]:
+    """(height, width, 3) of a picture of 32 bits a pixel."""
+    bits = image.constBits()
+    assert bits is not None
+    bits.setsize(image.sizeInBytes())
+    return np.frombuffer(bits, np.uint8).reshape(image.height(), image.width(), 4)[..., :3].astype(np.int64)

@@ -14,6 +14,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from oat_tide.desk.chart.line import Line, segments
 from oat_tide.desk.window.app import application
+from tests.desk.case import pixels
 
 NAN = float("nan")
 POINTS = st.lists(st.tuples(st.floats(0, 900), st.floats(0, 500)), min_size=2, max_size=30)
@@ -80,10 +81,7 @@ class Painted(unittest.TestCase):
         line.paint(painter, None, None)
         took = time.thread_time() - begun
         painter.end()
-        bits = made.constBits()
-        assert bits is not None
-        bits.setsize(made.sizeInBytes())
-        return np.frombuffer(bits, np.uint8).reshape(200, 700, 4)[..., :3].astype(int), took
+        return pixels(made), took
 
     def test_pieces_look_as_one_stroke_does(self) -> None:
         for style, alpha in (

@@ -6,7 +6,6 @@ import tempfile
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtSvg import QSvgRenderer
 
@@ -14,7 +13,7 @@ from oat_tide.demo import plan_path
 from oat_tide.desk.leaving.picture import Picture, size_of
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.window.example import write_example
-from tests.desk.case import DeskCase
+from tests.desk.case import DeskCase, pixels
 
 
 class Pictures(DeskCase):
@@ -110,14 +109,6 @@ class Pictures(DeskCase):
         shown = deck.bands.grab().toImage()  # type: ignore[attr-defined]
         at = round(deck.scale.edge(deck.deck.past))  # type: ignore[attr-defined]
         return int(shown.pixelColor(at - 27, shown.height() - 10).rgb())
-
-
-def pixels(image: QImage) -> NDArray[np.int64]:
-    """(height, width, 3) of a picture of 32 bits a pixel."""
-    bits = image.constBits()
-    assert bits is not None
-    bits.setsize(image.sizeInBytes())
-    return np.frombuffer(bits, np.uint8).reshape(image.height(), image.width(), 4)[..., :3].astype(np.int64)
 
 
 class Example(DeskCase):

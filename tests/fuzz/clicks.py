@@ -18,6 +18,7 @@ from pathlib import Path
 from types import TracebackType
 from unittest import mock
 
+import numpy as np
 from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, QTimer
 from PyQt6.QtGui import QImage, QKeyEvent, QWheelEvent
@@ -28,6 +29,7 @@ from oat_tide.demo import plan_path
 from oat_tide.desk.look import style
 from oat_tide.desk.window.app import application, new_window
 from oat_tide.desk.window.window import Window
+from tests.desk.case import pixels
 from tests.fuzz.seeds import seeds
 from tests.messages import judged
 
@@ -287,17 +289,29 @@ class Walker(QObject):
             self._timed(_turn)
             time.sleep(0.002)
         # Meanwhile an answer may have come: what it changes is not painted yet.
-        still = QApplication.activePopupWidget() is None and not self.window.follows
-        if still and not self._shows_what_it_paints():
-            self.faults.append(f"in {self.window.stage} the screen shows something else than is painted now")
+        if QApplication.activePopupWidget() is None and not self.window.follows:
+            self._look()
 
-    def _shows_what_it_paints(self) -> bool:
-        """Whether what was painted last is what would be painted now."""
+    def _look(self) -> None:
+        """What was painted last must be what would be painted now."""
         screen = self.window.screen()
         assert screen is not None
-        shown, meant = screen.grabWindow(self.window.winId()), self.window.grab()
-        plain = QImage.Format.Format_RGB32
-        return shown.toImage().convertToFormat(plain) == meant.toImage().convertToFormat(plain)
+        shown, meant = (
+            pixels(each.toImage().convertToFormat(QImage.Format.Format_RGB32))
+            for each in (screen.grabWindow(self.window.winId()), self.window.grab())
+        )
+        if shown.shape != meant.shape:
+            self.faults.append(f"in {self.window.stage} the screen shows {shown.shape}, not {meant.shape}")
+        elif (shown != meant).any():
+            rows, columns, _ = np.nonzero(shown != meant)
+            top, left, bottom, right = (
+                int(each) for each in (rows[0], columns.min(), rows[-1], columns.max())
+            )
+            at = self.window.childAt(left, top)
+            self.faults.append(
+                f"in {self.window.stage} the screen shows something else than is painted now, "
+                f"from {left}, {top} to {right}, {bottom}, on {type(at).__name__}"
+            )
 
     def _answer_popup(self) -> None:
         popup = QApplication.activePopupWidget() or QApplication.activeModalWidget()
