@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -149,6 +150,16 @@ class FoundAgain(unittest.TestCase):
         )
         found, _ = growing.fit_logistic(values, np.ones_like(values), 120.0)
         self.assertAlmostEqual(float(np.exp(found[0, 2])), 120.0)
+
+    def test_where_there_is_no_period_to_fit_nothing_is_sought(self) -> None:
+        for values in (np.empty((2, 0)), np.full((1, 9), np.nan)):
+            with mock.patch.object(np.linalg, "solve") as solve:
+                found = (
+                    growing.fit_logistic(values, np.ones_like(values), np.nan)[0],
+                    growing.fit_growth(values, np.ones_like(values))[0],
+                )
+            self.assertTrue(all(np.isnan(each).all() for each in found))
+            solve.assert_not_called()
 
     def test_least_squares_are_least(self) -> None:
         rng = np.random.default_rng(5)

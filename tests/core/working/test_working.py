@@ -10,6 +10,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from oat_tide.core.working.numerals import fixed, significant, trimmed
+from oat_tide.core.working.signs import SIGNS
 from oat_tide.core.working.tree import Cell, Given, Lines, Op, Ref, Run, Working, leaves
 from oat_tide.core.working.voices import evaluate, in_numbers, rounded, spell
 
@@ -37,6 +38,12 @@ def recompute(text: str) -> float:
 
 
 class Evaluation(unittest.TestCase):
+    def test_numbers_come_to_what_rows_of_them_come_to(self) -> None:
+        for sign, terms in (("^", (1e200, 3.0)), ("/", (1.0, 0.0)), ("^", (1.7, 2.0)), ("/", (6.0, 4.0))):
+            one = SIGNS[sign].reckon(*terms)
+            row = SIGNS[sign].reckon(*(np.full(2, each) for each in terms))
+            self.assertEqual(list(row), [one, one], (sign, terms))
+
     def test_each_sign(self) -> None:
         run = Run(np.array([1.0, 2, 6]), Ref("s", "f", 0, 0), 2)
         for working, value in (

@@ -186,7 +186,8 @@ def _least(y: Values, used: Mask, t: Values, begin: Values, curve: Curve, fixed:
             return off, np.where(used[:, :, None], slopes[:, :, free], 0.0), (off**2).sum(1)
 
     off, slopes, sse = misses(found)
-    going = np.isfinite(sse)
+    # Without a period to fit, nothing is missed either.
+    going = np.isfinite(sse) & np.isfinite(found).all(1)
     found[~going] = np.nan
     for _ in range(_PASSES):
         rows = np.flatnonzero(going)

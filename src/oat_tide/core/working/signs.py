@@ -44,6 +44,18 @@ def _all(fold: Callable[[Any, Any], Any]) -> Callable[..., Any]:
     return lambda *terms: functools.reduce(fold, terms)
 
 
+def _divide(value: Any, by: Any) -> Any:
+    """Of one number as of a row of them: by 0 it is infinite, or not known."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return np.asarray(value) / by
+
+
+def _raise(value: Any, power: Any) -> Any:
+    """Of one number as of a row of them: what is too large for a number is infinite."""
+    with np.errstate(over="ignore", divide="ignore", invalid="ignore"):
+        return np.asarray(value) ** power
+
+
 def _weigh(weight: Any, *terms: Any) -> Any:
     """The product; what a weight of 0 stands by counts 0, known or not."""
     return np.where(np.equal(weight, 0), 0.0, weight * functools.reduce(operator.mul, terms))
@@ -124,8 +136,8 @@ SIGNS: dict[str, Sign] = {
     "-": Sign(operator.sub, " − ", 1, "-"),
     "*": Sign(_all(operator.mul), " × ", 2, "*"),
     "weigh": Sign(_weigh, " × ", 2, "*"),
-    "/": Sign(operator.truediv, " ÷ ", 2, "/"),
-    "^": Sign(operator.pow, "^", 3, "^"),
+    "/": Sign(_divide, " ÷ ", 2, "/"),
+    "^": Sign(_raise, "^", 3, "^"),
     "size": Sign(np.abs, "size of ", CALL, "ABS"),
     "sign": Sign(np.sign, "sign of ", CALL, "SIGN"),
     "round": Sign(_round, "round ", CALL, "ROUND"),

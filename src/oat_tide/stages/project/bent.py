@@ -117,7 +117,7 @@ def found_of(past: Panel, name: str, ask: Project, ceiling: float, tell: Tell) -
 
 def _found(g: Ground, name: str) -> tuple[Values, ...]:
     """What is found by steps: at once of short histories, else later; nothing while it is still reckoned."""
-    if g.values.size <= _SOON.get(name, 0):
+    if name in _SOON and g.values.size <= _SOON[name]:
         return _STEPS[name](g.values, g.span.used[:, : g.past], g.how.ceiling)
     # A span is all of what was asked for that it goes by.
     ask = Project(since=g.ask.since, until=g.ask.until)
