@@ -16,7 +16,7 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
-from oat_tide.desk.look import palette, style
+from oat_tide.desk.look import palette
 from oat_tide.desk.sheet.cards import CardHead
 from oat_tide.desk.window.app import application
 from oat_tide.desk.window.window import Window
@@ -90,7 +90,6 @@ class DeskCase(FolderCase):
     def settle(self) -> None:
         """Let work and what follows a paint come to rest."""
         self.wait(lambda: not self.window.follows)
-        self.wait(style.is_whole)
         # What was made last asks for its place, and then so does what holds it.
         QApplication.processEvents()
         QApplication.processEvents()

@@ -26,7 +26,6 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from oat_tide.demo import plan_path
-from oat_tide.desk.look import style
 from oat_tide.desk.window.app import application, new_window
 from oat_tide.desk.window.window import Window
 from tests.desk.case import pixels
@@ -154,7 +153,7 @@ class Walker(QObject):
     def settle(self) -> None:
         """Let everything come to rest."""
         end = time.monotonic() + _AT_REST
-        while self.window.follows or not style.is_whole():
+        while self.window.follows:
             self._timed(_turn)
             time.sleep(0.002)
             if time.monotonic() > end:

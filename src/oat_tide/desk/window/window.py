@@ -231,9 +231,10 @@ class Window(QMainWindow):
 
     @property
     def follows(self) -> bool:
-        """Whether something is still to follow what was shown last: a job, findings, the card, controls."""
+        """Whether something is to follow what was shown last: a job, findings, card, controls, styles."""
         timers = self._findings.isActive() or self._arrivals.isActive()
-        return self.runner.job is not None or timers or self.deck.tells_later or self.sheet.makes_more
+        parts = self.deck.tells_later or self.sheet.makes_more or not style.is_whole()
+        return self.runner.job is not None or timers or parts
 
     @property
     def all_told(self) -> bool:
@@ -241,8 +242,7 @@ class Window(QMainWindow):
         if self.session is None or not self.session.ready or self.follows:
             return False
         shown = (self.session.shown(name) for name in ON_RAIL)
-        told = not (self._unfound or any(deck.waits for deck in shown))
-        return told and style.is_whole()
+        return not (self._unfound or any(deck.waits for deck in shown))
 
     @property
     def changed(self) -> bool:

@@ -21,8 +21,8 @@ from oat_tide.stages.project.ground import Ground, span_of
 from oat_tide.stages.project.laid import Laid, raised
 from oat_tide.stages.reckoned import Reckoned
 
-_SOON = {"huber": 400, "theil-sen": 400, "growth-direct": 400}
-"""Periods, of all series, whose steps are gone within a frame; of saturating growth not even a few are."""
+_SOON, _LONG = 400, "logistic"
+"""Periods, of all series, whose steps are gone within a frame, and the one of which not even a few are."""
 
 
 def bent(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
@@ -117,7 +117,7 @@ def found_of(past: Panel, name: str, ask: Project, ceiling: float, tell: Tell) -
 
 def _found(g: Ground, name: str) -> tuple[Values, ...]:
     """What is found by steps: at once of short histories, else later; nothing while it is still reckoned."""
-    if name in _SOON and g.values.size <= _SOON[name]:
+    if name != _LONG and g.values.size <= _SOON:
         return _STEPS[name](g.values, g.span.used[:, : g.past], g.how.ceiling)
     # A span is all of what was asked for that it goes by.
     ask = Project(since=g.ask.since, until=g.ask.until)
