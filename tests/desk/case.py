@@ -78,6 +78,8 @@ class DeskCase(FolderCase):
         self.window = fresh_window()
         self.addCleanup(self.window.hide)
         self.settle()
+        # It asks for no more room than the smallest screen has.
+        self.assertEqual((self.window.width(), self.window.height()), (1280, 800))
 
     def wait(self, done: Callable[[], bool], seconds: float = 20.0) -> None:
         """Let events run until something holds."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
@@ -10,6 +11,7 @@ from PyQt6.QtGui import QEnterEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QCheckBox
 
+from oat_tide.core.methods import METHODS
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.sheet.cards import CardHead, CardsView
 from oat_tide.plan.edits import edit
@@ -48,6 +50,48 @@ class ProjectCase(DeskCase):
         """Press the button that lays a method over the chart, or takes it off."""
         cards = next(each for each in self.window.sheet._page.findChildren(CardsView) if head in each.heads)
         self.click(cards.acts[cards.heads.index(head)].buttons[0])
+
+
+class BeyondAnyFigure(ProjectCase):
+    """A thousand million times more every month: ten months ahead of 10²⁰⁷ no figure is left."""
+
+    text = "month,product,cases\n" + "".join(
+        f"{2023 + i // 12}-{i % 12 + 1:02d},Porridge oats,{10 ** (9 * i)}\n" for i in range(24)
+    )
+
+    def test_growth_without_end_ends_in_words(self) -> None:
+        self.window.do(edit(P.project.horizon, 120))
+        self.window.do(edit(P.project.method, "compound"))
+        self.window.do(edit(P.project.over, ("rate", "line", "logistic")))
+        self.settle()
+        card = self.card("Compound growth")
+        self.assertEqual(card.card.said, "Dec 2034: beyond 10³⁰⁰")
+        finding = self.window.rail.findings["project"].text()
+        self.assertEqual(finding, "compound growth\nDec 2034 beyond 10³⁰⁰")
+        # 10²⁰⁷ × (10⁹)^10 = 10²⁹⁷ is the last.
+        np.testing.assert_allclose(self.figure("projected")[33], 1e297, rtol=1e-9)
+        self.assertTrue(np.isnan(self.figure("projected")[34:]).all())
+        self.window.see_all()
+        QTest.mouseMove(self.window.deck.tide, self.point("projected", 40))
+        self.settle()
+        card = self.window.deck.card
+        self.assertEqual(card.title.text(), "Projected, May 2026: no figure")
+        self.assertIn("It lies beyond 10³⁰⁰", card.numbers.text())
+
+    def test_every_method_and_stage_is_shown(self) -> None:
+        self.window.do(edit(P.project.horizon, 120))
+        for method in METHODS:
+            with self.subTest(method), mock.patch.object(self.window, "fault") as fault:
+                self.window.do(edit(P.project.method, method))
+                self.settle()
+                fault.assert_not_called()
+                self.assertEqual(self.window.width(), 1280)
+        for stage in self.window.rail.buttons:
+            with self.subTest(stage), mock.patch.object(self.window, "fault") as fault:
+                self.stage(stage)
+                self.settle()
+                fault.assert_not_called()
+                self.assertEqual(self.window.width(), 1280)
 
 
 class Methods(ProjectCase):

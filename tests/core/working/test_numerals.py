@@ -21,6 +21,7 @@ from oat_tide.core.working.numerals import (
     row_decimals,
     scientific,
     set_marks,
+    significant,
 )  # fmt: skip
 
 
@@ -68,7 +69,28 @@ class Full(unittest.TestCase):
         ):
             self.assertEqual(full(value), written)
 
-    @given(st.floats(-1e12, 1e12))
+    def test_what_is_beyond_all_digits_is_told_by_its_power_of_ten(self) -> None:
+        for value, written in (
+            (999e15, "999,000,000,000,000,000"),
+            (1e18, "1 × 10¹⁸"),
+            (-1.25e207, "−1.25 × 10²⁰⁷"),
+            (1e-15, "0.000000000000001"),
+            (2.5e-16, "2.5 × 10⁻¹⁶"),
+        ):
+            self.assertEqual(full(value), written)
+        self.assertEqual(
+            (fixed(1.25e207, 2, plus=True), compact(1.25e207)), ("+1.25 × 10²⁰⁷", "1.250 × 10²⁰⁷")
+        )
+        self.assertEqual(
+            (significant(-2.5e-16), significant(2.5e-16, plus=True)), ("−2.500 × 10⁻¹⁶", "+2.500 × 10⁻¹⁶")
+        )
+
+    @given(st.floats(allow_nan=False, allow_infinity=False))
+    def test_no_figure_is_longer_than_a_line(self, value: float) -> None:
+        for written in (full(value), fixed(value, 2), significant(value), compact(value)):
+            self.assertLessEqual(len(written), 40)
+
+    @given(st.floats(allow_nan=False, allow_infinity=False))
     def test_what_is_written_is_read_back(self, value: float) -> None:
         for both in ((".", ","), (",", "."), (",", "\N{NARROW NO-BREAK SPACE}")):
             set_marks(*both)

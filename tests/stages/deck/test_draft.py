@@ -7,7 +7,7 @@ from unittest import mock
 
 import numpy as np
 
-from oat_tide.core.working.formula import Formula, total
+from oat_tide.core.working.formula import Formula, given, total
 from oat_tide.core.working.terms import Term
 from oat_tide.core.working.voices import evaluate
 from oat_tide.stages.deck import draft
@@ -48,6 +48,25 @@ class Defining(FolderCase):
         self.draft.define("next", "Next", self.actual.shift(1), where=large)
         np.testing.assert_array_equal(large.values, [[np.nan, 5, np.nan, 8]])
         np.testing.assert_array_equal(self.draft.figures["next"].values, [[np.nan, 4, np.nan, np.nan]])
+
+    def test_what_is_larger_than_any_figure_is_none_and_says_so(self) -> None:
+        """Of -10 × 10^299, -10 × 10^300 and -10 × 10^399 only the first is a figure."""
+        for by_kernel in (True, False):
+            with mock.patch.object(draft, "by_kernel", by_kernel):
+                power = given(np.array([[300.0, 301.0, np.nan, 400.0]]))
+                grown = self.draft.define(
+                    "grown", "Grown", given(-10.0) * given(10.0) ** (power - 1), blank="Not given."
+                )
+                figure = self.draft.figures["grown"]
+                self.assertEqual(np.isnan(grown.values).tolist(), [[False, True, True, True]])
+                self.assertIsNone(figure.explain(0, 1))
+                reasons = [figure.why_blank(0, column) for column in (1, 2, 3)]
+                self.assertEqual(
+                    reasons,
+                    ["It lies beyond 10³⁰⁰: no such figure is reckoned with.", "Not given.", reasons[0]],
+                )
+                total_of = self.draft.define("total", "Total", total(grown.between(0, 1)))
+                self.assertTrue(math.isnan(total_of.values[0, 0]))
 
     def test_nothing_is_reckoned_where_it_is_not_wanted(self) -> None:
         asked: list[slice] = []

@@ -11,8 +11,13 @@ from numpy.typing import NDArray
 
 MINUS = "\N{MINUS SIGN}"
 _FEW = 64
+_LONG, _SHORT = 1e18, 1e-15
+"""From and below these, figures are told by their power of ten: of their digits few would be known."""
+_SURE = 15
+"""So many digits of any number are free of noise."""
 _marks = {"decimal": ".", "group": ","}
 _RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
+_LOWERED = {raised: chr(plain) for plain, raised in _RAISED.items()}
 _swap = str.maketrans({",": ",", ".": "."})
 
 
@@ -33,6 +38,8 @@ def fixed(value: float, decimals: int = 0, *, plus: bool = False) -> str:
         return ""
     if math.isinf(value):
         return ("" if value > 0 else MINUS) + "\N{INFINITY}"
+    if abs(value) >= _LONG:
+        return ("+" if plus and value > 0 else "") + full(float(f"{value:.{_SURE}g}"))
     digits = f"{abs(value):,.{decimals}f}"
     zero = not digits.strip("0.,")
     sign = "" if zero else MINUS if value < 0 else "+" if plus else ""
@@ -43,21 +50,30 @@ def significant(value: float, digits: int = 4, *, plus: bool = False) -> str:
     """A number to so many significant figures; whole numbers are never cut short of their unit."""
     if not math.isfinite(value) or value == 0:
         return fixed(value)
+    if abs(value) < _SHORT:
+        return ("+" if plus and value > 0 else "") + scientific(value, digits)
     return fixed(value, max(0, digits - 1 - exponent(value, digits)), plus=plus)
 
 
 def compact(value: float) -> str:
-    """A number for where room is short: millions and thousands of millions by M and bn."""
+    """A number for where room is short: by M and bn for millions and thousands of them, or a power of ten."""
+    if abs(value) >= _LONG and math.isfinite(value):
+        return scientific(value, 4)
     for size, mark in ((1e9, "bn"), (1e6, "M")):
         if abs(value) >= size:
             return f"{significant(value / size)} {mark}"
     return fixed(value) if float(value).is_integer() else significant(value)
 
 
-def scientific(value: float) -> str:
-    """A number to two digits by its power of ten: 6.6 × 10⁻⁷."""
-    digits, _, power = f"{value:.1e}".partition("e")
-    return f"{fixed(float(digits), 1)} × 10{str(int(power)).translate(_RAISED)}"
+def scientific(value: float, digits: int = 2) -> str:
+    """A number to so many digits by its power of ten: 6.6 × 10⁻⁷."""
+    return _by_power(f"{value:.{digits - 1}e}")
+
+
+def _by_power(written: str) -> str:
+    """What is written as 6.6e-07, as people write it."""
+    digits, _, power = written.replace("-", MINUS, written.startswith("-")).partition("e")
+    return f"{digits.translate(_swap)} × 10{str(int(power)).translate(_RAISED)}"
 
 
 def exponent(value: float, digits: int) -> int:
@@ -73,23 +89,31 @@ def trimmed(value: float, decimals: int) -> str:
 
 
 def full(value: float) -> str:
-    """A number with every decimal that it has, grouped thousands and no closing zeros."""
+    """A number with every digit that it has, grouped thousands and no closing zeros."""
     if not math.isfinite(value):
         return fixed(value)
     # Its shortest digits as they are: rounding the value to so many anew could change the last of them.
-    whole, _, after = format(abs(Decimal(repr(float(value)))), ",f").partition(".")
+    exact = abs(Decimal(repr(float(value))))
+    sign = MINUS if value < 0 else ""
+    if abs(value) >= _LONG or 0 < abs(value) < _SHORT:
+        return sign + _by_power(f"{exact.normalize():e}")
+    whole, _, after = format(exact, ",f").partition(".")
     after = after.rstrip("0")
     digits = f"{whole}.{after}" if after else whole
-    return (MINUS if value < 0 else "") + digits.translate(_swap)
+    return sign + digits.translate(_swap)
 
 
 def number_of(text: str) -> float | None:
-    """A number as a reader of this locale types it, thousands grouped or not; None for anything else."""
+    """A number as a reader of this locale types it or `full` writes it; None for anything else."""
     bare = "".join(text.replace(MINUS, "-").split())
     group, mark = re.escape(_marks["group"]), re.escape(_marks["decimal"])
-    if not re.fullmatch(rf"[+-]?(?:\d{{1,3}}(?:{group}\d{{3}})+|\d+)(?:{mark}\d+)?", bare):
+    found = re.fullmatch(
+        rf"([+-]?(?:\d{{1,3}}(?:{group}\d{{3}})+|\d+)(?:{mark}\d+)?)(?:×10(⁻?[⁰¹²³⁴⁵⁶⁷⁸⁹]{{1,3}}))?", bare
+    )
+    if found is None:
         return None
-    return float(bare.replace(_marks["group"], "").replace(_marks["decimal"], "."))
+    digits = found[1].replace(_marks["group"], "").replace(_marks["decimal"], ".")
+    return float(f"{digits}e{(found[2] or '⁰').translate(_LOWERED)}")
 
 
 def row_decimals(values: NDArray[np.float64], digits: int = 4) -> int:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from oat_tide.core.exact import known
-from oat_tide.core.working.numerals import fixed, trimmed
+from oat_tide.core.working.numerals import full, trimmed
 from oat_tide.core.working.signs import CALL, SIGNS
 from oat_tide.core.working.tree import Cell, Leaf, Op, Ref, Run, Working
 
@@ -51,7 +51,9 @@ def _tighter(sign: str, place: int) -> float:
 
 
 def _bracketed(said: str, above: float) -> str:
-    return f"({said})" if above and said.startswith("−") else said
+    """A leaf in brackets where what it says holds a sign of its own: −3, or 6.6 × 10⁻⁷."""
+    signed = (above and said.startswith("−")) or (above >= SIGNS["*"].binds and " × 10" in said)
+    return f"({said})" if signed else said
 
 
 _MOST_ARGUMENTS = 255
@@ -142,10 +144,7 @@ def in_numbers(working: Working, decimals: int, name_run: Callable[[Run], str]) 
         digits += 1
 
     def number(value: float) -> str:
-        if not math.isfinite(value):
-            return fixed(value) or "–"
-        shown = rounded(value, digits)
-        return trimmed(shown, max(0, digits - 1 - _power(shown)))
+        return full(rounded(value, digits)) or "–"
 
     def say(leaf: Leaf) -> str:
         if isinstance(leaf, Run):

@@ -81,6 +81,8 @@ class Foot(QWidget):
         box.setSpacing(_GAP)
         for widget in (self._tab_row, self._head, self.note, self.listing, self.card):
             box.addWidget(widget)
+        # What is not in sight yet would ask for room all the same.
+        self.show_listings("", ())
 
     @property
     def tab(self) -> str:

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QGraphicsGridLayout, QGraphicsWidget, QSizePolicy, Q
 from oat_tide.core.exact import known
 from oat_tide.core.series.panel import PART
 from oat_tide.desk.chart.boundaries import paint_boundaries
-from oat_tide.desk.chart.drawing import STYLES, Drawn, heights, in_steps
+from oat_tide.desk.chart.drawing import STYLES, Drawn, in_steps
 from oat_tide.desk.chart.handles import TOP, Surface, column_of, handle_at, paint_handles
 from oat_tide.desk.chart.names import Name, placed
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
@@ -330,7 +330,7 @@ class _Overlay(QWidget):
         """Where a period's column or dot begins, from above."""
         plot, band = self.bands.plots[0], deck.bands[0]
         name = mark.figure if mark.figure in deck.figures else band.curves[-1].figure
-        value = float(heights(deck, name, self.bands.series, mark.column))
+        value = float(deck.figures[name].values[self.bands.series, mark.column])
         frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
         if not known(value) or high <= low:
             return frame.bottom()
@@ -374,9 +374,9 @@ class _Overlay(QWidget):
                 break
         if column < 0:
             return None
-        value = float(heights(deck, curve.figure, series, column))
+        value = float(deck.figures[curve.figure].values[series, column])
         if curve.role == "layer":
-            value = (value + float(heights(deck, curve.upto, series, column))) / 2
+            value = (value + float(deck.figures[curve.upto].values[series, column])) / 2
         frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
         y = frame.bottom() - (value - low) / (high - low) * frame.height()
         return QPointF(self.scale.x(column), y)

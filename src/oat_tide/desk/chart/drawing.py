@@ -98,8 +98,6 @@ _DASHES: tuple[list[float], ...] = (
     [9, 3],
 )
 """How several curves of one role are broken, in widths of the line; the first is not."""
-_FAR = 1e300
-"""No scale reaches further: from one end to the other is still a number."""
 
 
 def line_of(style: Style, curve: Curve, color: QColor, ratio: float = 1.0) -> QPen:
@@ -155,12 +153,6 @@ def thin(values: Values, first: int, pixels: int) -> tuple[Values, Values]:
     x = np.repeat(np.arange(first, first + whole, group) + group / 2, 2)
     rest = np.arange(first + whole, first + len(values), dtype=float)
     return np.concatenate((x, rest)), np.concatenate((y, values[whole:]))
-
-
-def heights(deck: Deck, figure: str, series: int, columns: slice | int) -> Values:
-    """Where the values of a figure stand in a chart: those beyond any scale at its end."""
-    found: Values = np.minimum(np.maximum(deck.figures[figure].values[series, columns], -_FAR), _FAR)
-    return found
 
 
 def in_steps(low: float, high: float) -> tuple[float, float]:
@@ -257,12 +249,12 @@ class Drawn:
             self._interval(deck, series, first, stop, frame, pixels)
             return
         if self.curve.role == "index":
-            self._index(heights(deck, self.curve.figure, series, slice(first, stop)), first)
+            self._index(deck.figures[self.curve.figure].values[series, first:stop], first)
             return
         if self.curve.among:
             self._within(deck, series, first, max(stop, first), frame, pixels)
             return
-        values = heights(deck, self.curve.figure, series, slice(first, stop))
+        values = deck.figures[self.curve.figure].values[series, first:stop]
         part = deck.flags[series, first:stop] & PART > 0
         if self.curve.role == "columns":
             values = self._stand_apart(values, deck.flags[series, first:stop], first)
@@ -325,8 +317,7 @@ class Drawn:
     def _within(self, deck: Deck, series: int, first: int, stop: int, frame: QRectF, pixels: int) -> None:
         """In each column a small line of several figures, side by side; what is left out stands crossed."""
         figures = [deck.figures[name] for name in self.curve.among]
-        columns = slice(first, stop)
-        values = np.stack([heights(deck, name, series, columns) for name in self.curve.among])
+        values = np.stack([each.values[series, first:stop] for each in figures])
         out = np.array(
             [[each.state(series, column) == "out" for column in range(first, stop)] for each in figures],
             np.bool_,
@@ -385,9 +376,8 @@ class Drawn:
         return False
 
     def _interval(self, deck: Deck, series: int, first: int, stop: int, frame: QRectF, pixels: int) -> None:
-        lower = heights(deck, self.curve.figure, series, slice(first, stop))
-        lower, start, _ = _known_stretch(lower, first)
-        upper = heights(deck, self.curve.upto, series, slice(start, start + len(lower)))
+        lower, start, _ = _known_stretch(deck.figures[self.curve.figure].values[series, first:stop], first)
+        upper = deck.figures[self.curve.upto].values[series, start : start + len(lower)]
         strength = {"layer": 40 + 170 * self.curve.shade, "range": 18}.get(self.curve.role, 46)
         color = palette().color(self.style.color, round(strength))
         x = np.arange(start, start + len(lower), dtype=float)
@@ -443,7 +433,7 @@ class Drawn:
         """The lowest and highest value in sight; NaN where there is none."""
         first, stop = self.curve.columns(deck.past, first, stop)
         names = [self.curve.figure, *([self.curve.upto] if self.curve.upto else []), *self.curve.among]
-        stretches = [heights(deck, name, series, slice(first, stop)) for name in names]
+        stretches = [deck.figures[name].values[series, first:stop] for name in names]
         low = float(np.fmin.reduce([np.fmin.reduce(values, initial=np.nan) for values in stretches]))
         high = float(np.fmax.reduce([np.fmax.reduce(values, initial=np.nan) for values in stretches]))
         from_zero = self.stands or self.curve.role == "layer"

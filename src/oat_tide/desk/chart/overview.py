@@ -12,7 +12,7 @@ from pyqtgraph.functions import arrayToQPolygonF
 
 from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import PART
-from oat_tide.desk.chart.drawing import DENSE, STYLES, heights, thin
+from oat_tide.desk.chart.drawing import DENSE, STYLES, thin
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import tip
@@ -119,7 +119,8 @@ class Overview(QWidget):
 
     def _values(self, name: str) -> Values:
         assert self.deck is not None
-        return heights(self.deck, name, self.series, slice(None))
+        values: Values = self.deck.figures[name].values[self.series]
+        return values
 
     def _extent(self, curves: tuple[Curve, ...]) -> tuple[float, float]:
         """The lowest and the highest; bars and layers stand on zero."""

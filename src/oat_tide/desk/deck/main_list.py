@@ -35,6 +35,7 @@ class MainList(QWidget):
         box.setContentsMargins(18, 0, 18, 0)
         box.addLayout(head)
         box.addWidget(self.view, 1)
+        self.hide()
 
     def show_deck(self, deck: Deck) -> None:
         """Show the main list of a deck, if it has one."""

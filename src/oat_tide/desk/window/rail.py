@@ -15,8 +15,8 @@ _LEAST = 68
 """Pixels of a stage with a finding of two lines."""
 _LEFT, _RIGHT = 12, 4
 """Pixels beside what is said."""
-_MARK = re.compile(r"(?<=\d) (?=(M|bn)\b)")
-"""What lies between a number and its mark of millions."""
+_MARK = re.compile(r"(?<=\d) (?=(M|bn)\b|× 10)|(?<=×) (?=10)")
+"""What lies between a number and its mark of millions, or its power of ten."""
 
 
 class Rail(QWidget):

@@ -7,10 +7,16 @@ from dataclasses import dataclass, field
 from typing import TypedDict
 
 import numpy as np
+from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.working.tree import Working
 from oat_tide.stages.deck.called import Mend, Remark, State, StateOf, Told, WhyBlank
+
+LARGEST = 1e300
+"""No figure is larger, above or below zero: from one such to another is still a number."""
+BEYOND = "beyond 10³⁰⁰"
+Mask = NDArray[np.bool_]
 
 
 def _reckoned_state(series: int, column: int) -> State:
@@ -80,10 +86,13 @@ class Figure:
     mend: Mend | None = None
     state: StateOf = _reckoned_state
     _values: Values | None = field(default=None, init=False, repr=False)
+    _beyond: Mask | None = field(default=None, init=False, repr=False)
 
     @property
     def values(self) -> Values:
         """(series, columns), or (series, 1) for a fact; NaN where there is none. They cannot be written.
+
+        What would be larger than LARGEST, such as growth of a tenth a week for long enough, is none.
 
         Raises:
             RuntimeError: it could not be reckoned; the message names the figure.
@@ -100,6 +109,10 @@ class Figure:
             values = self.reckon()
         except Exception as error:
             raise RuntimeError(f"the figure {self.name!r} could not be reckoned: {error}") from error
+        lowest, highest = (fold.reduce(values, axis=None, initial=0.0) for fold in (np.fmin, np.fmax))
+        if lowest < -LARGEST or highest > LARGEST:
+            self._beyond = np.abs(values) > LARGEST
+            values = np.where(self._beyond, np.nan, values)
         values.flags.writeable = False
         return values
 
@@ -107,6 +120,13 @@ class Figure:
         """The working of a series and column; None exactly where the value is NaN."""
         return None if np.isnan(self.values[series, column]) else self.told(series, column)
 
+    def is_beyond(self, series: int, column: int) -> bool:
+        """Whether a series and column has no value because it would be larger than any figure."""
+        blank = bool(np.isnan(self.values[series, column]))
+        return blank and self._beyond is not None and bool(self._beyond[series, column])
+
     def why_blank(self, series: int, column: int) -> str:
         """The reason for the missing value of a series and column, in words."""
+        if self.is_beyond(series, column):
+            return f"It lies {BEYOND}: no such figure is reckoned with."
         return self.blank if isinstance(self.blank, str) else self.blank(series, column)

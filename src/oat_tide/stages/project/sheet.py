@@ -7,7 +7,7 @@ from functools import partial
 from msgspec.structs import replace
 
 from oat_tide.core.methods import METHODS
-from oat_tide.core.working.numerals import compact, number_of, significant
+from oat_tide.core.working.numerals import number_of, significant
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Act, Card, Cards, Curve, Fact, Item, Note, knob
@@ -106,9 +106,8 @@ def _latest(g: Ground, name: str) -> str:
     if name not in g.d.figures or not g.horizon:
         return ""
     column = g.past + g.horizon - 1
-    value = float(g.d.figures[name].values[0, column])
-    period = g.grid.brief(g.d.first + column)
-    return f"{period}: {compact(value)}" if value == value else "nothing is projected"
+    said = words.in_short(g.d.figures[name], 0, column)
+    return f"{g.grid.brief(g.d.first + column)}: {said}" if said else "nothing is projected"
 
 
 def _setting(g: Ground, field: str) -> Item:

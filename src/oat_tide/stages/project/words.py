@@ -10,6 +10,7 @@ from oat_tide.core.working.numerals import compact, fixed, row_decimals
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.deck.figure import BEYOND, Figure
 from oat_tide.stages.project.ground import Ground
 from oat_tide.stages.project.laid import Laid
 
@@ -62,12 +63,19 @@ def first_period(g: Ground, laid: Laid, series: int) -> str:
     return f"{counts}{n} in the fit.{extra}"
 
 
+def in_short(figure: Figure, series: int, column: int) -> str:
+    """A figure where room is short, or that it lies beyond any; empty where there is none."""
+    if figure.is_beyond(series, column):
+        return BEYOND
+    return compact(float(figure.values[series, column]))
+
+
 def finding(g: Ground, laid: Laid, series: int) -> str:
     """The method, and the last projected period with half its 80 % interval."""
     if not has_fit(g, series):
         return "no fit:\nsee the cautions"
     d, last = g.d, g.past + g.horizon - 1
-    value = float(d.figures["projected"].values[series, last])
+    value = in_short(d.figures["projected"], series, last)
     title = laid.label or METHODS[laid.name].title.lower()
     name = {"line": "line", "growth": "curve"}.get(laid.name, title)
     period = g.grid.brief(d.first + last)
@@ -79,13 +87,13 @@ def finding(g: Ground, laid: Laid, series: int) -> str:
         if lower is not None
     ]
     if laid.name not in ("line", "growth"):
-        return f"{name}\n{period} {compact(value)}"
+        return f"{name}\n{period} {value}"
     if not edges or np.isnan(edges).any():
-        return f"{name}: {period} {compact(value)}"
+        return f"{name}: {period} {value}"
     large = max(map(abs, edges)) >= 1e6
     places = row_decimals(np.array(edges))
     low, high = (compact(edge) if large else fixed(edge, places) for edge in edges)
     if low.partition(" ")[2] == high.partition(" ")[2]:
         # The mark of millions is said once.
         low = low.partition(" ")[0]
-    return f"{name}: {period} {compact(value)}\n{probability} %: {low} to {high}"
+    return f"{name}: {period} {value}\n{probability} %: {low} to {high}"
