@@ -10,7 +10,7 @@ from unittest import mock
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QCheckBox
 
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.trouble import Tell
@@ -286,6 +286,38 @@ class LongReading(DeskCase):
             self.settle()
         self.assertFalse(self.window.strip.isVisible())
         self.assertIsNotNone(self.window.session)
+
+    def test_what_is_asked_for_meanwhile_is_said_to_be_not_begun(self) -> None:
+        self.open(self.file(monthly([1, 2, 3, 4])))
+        self.window.do(edit(P.project.horizon, 4))
+        self.window._saved = plan = self.plan
+        self.stage("project")
+        every = self.window.sheet.knob(("project", "every")).findChild(QCheckBox)
+        session, third = self.window.session, self.file(monthly([8, 9]), "third.csv")
+        with self.slow_open(30):
+            self.window.open(self.file(monthly([5, 6, 7]), "other.csv"))
+            for ask in (
+                lambda: self.window.open(third),
+                lambda: self.window.do(edit(P.project.horizon, 3)),
+                self.window.header.kinds["quarter"].click,
+                every.click,
+                self.card("Growth curve").click,
+                lambda: self.key("Z", Qt.KeyboardModifier.ControlModifier),
+            ):
+                ask()
+                said = "Reading other.csv: nothing else begins before it is done, or stopped"
+                self.assertEqual(self.said(), said)
+                self.assertEqual(self.plan, plan)
+                # What was pressed does not look as if it had been taken.
+                self.assertTrue(self.window.header.kinds["month"].isChecked())
+                self.assertFalse(every.isChecked())
+                self.assertFalse(self.card("Growth curve").isChecked())
+                self.window.strip.clear()
+            self.window.open(third)
+            self.click(self.button(self.window.strip, "Stop"))
+        self.settle()
+        self.assertIs(self.window.session, session)
+        self.assertEqual(self.said(), "")
 
     def test_it_stops_at_once_and_leaves_the_plan_as_it_was(self) -> None:
         self.open(self.file(monthly([1, 2, 3, 4])))

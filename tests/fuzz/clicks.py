@@ -295,9 +295,9 @@ class Walker(QObject):
         """What was painted last must be what would be painted now."""
         screen = self.window.screen()
         assert screen is not None
+        pictures = screen.grabWindow(self.window.winId()), self.window.grab()
         shown, meant = (
-            pixels(each.toImage().convertToFormat(QImage.Format.Format_RGB32))
-            for each in (screen.grabWindow(self.window.winId()), self.window.grab())
+            pixels(each.toImage().convertToFormat(QImage.Format.Format_RGB32)) for each in pictures
         )
         if shown.shape != meant.shape:
             self.faults.append(f"in {self.window.stage} the screen shows {shown.shape}, not {meant.shape}")
@@ -307,9 +307,12 @@ class Walker(QObject):
                 int(each) for each in (rows[0], columns.min(), rows[-1], columns.max())
             )
             at = self.window.childAt(left, top)
+            folder = tempfile.mkdtemp(prefix="screen-")
+            for name, picture in zip(("shown", "meant"), pictures, strict=True):
+                picture.save(f"{folder}/{name}.png")
             self.faults.append(
                 f"in {self.window.stage} the screen shows something else than is painted now, "
-                f"from {left}, {top} to {right}, {bottom}, on {type(at).__name__}"
+                f"from {left}, {top} to {right}, {bottom}, on {type(at).__name__}: both are in {folder}"
             )
 
     def _answer_popup(self) -> None:

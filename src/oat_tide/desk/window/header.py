@@ -124,6 +124,8 @@ class Header(QWidget):
         if shown != self._shown:
             self.session, self._shown = session, shown
             self._show_plan(session, key, saved)
+        # What was pressed need not have been taken.
+        self.kinds[session.grid.kind].setChecked(True)
         # Only this goes along with a drag of the as-of line.
         self._show_as_of(session)
 
@@ -133,7 +135,6 @@ class Header(QWidget):
         for kind, why_not in session.kinds().items():
             self.kinds[kind].setEnabled(not why_not)
             tip(self.kinds[kind], why_not)
-        self.kinds[session.grid.kind].setChecked(True)
         self.kinds["block"].setText(f"{session.plan.periods.block} days")
         self.unit.setText(
             self.fontMetrics().elidedText(_measured(session.reading), Qt.TextElideMode.ElideRight, 150)

@@ -260,14 +260,19 @@ class Window(QMainWindow):
 
     def do(self, change: Edit) -> None:
         """Make a change of the plan; one that does not fit is refused in words."""
-        if self.session is None or self.runner.job is not None:
-            return
-        try:
-            self.session.do(change)
-        except Trouble as trouble:
-            self.strip.say(str(trouble))
-        else:
-            self.strip.pass_by()
+        session = self.session
+        if session is not None:
+            self._make(lambda: session.do(change))
+
+    def _make(self, change: Callable[[], object]) -> None:
+        """Make a change unless other work goes on; in any case what is shown is the plan as it is."""
+        if not self.runner.refuses():
+            try:
+                change()
+            except Trouble as trouble:
+                self.strip.say(str(trouble))
+            else:
+                self.strip.pass_by()
         self.refresh()
 
     def _preview(self, change: Edit | None) -> None:
@@ -279,15 +284,9 @@ class Window(QMainWindow):
 
     def write(self, at: Ref, texts: list[str]) -> None:
         """Write figures into cells; those that cannot be are refused in words, and none is written."""
-        if self.session is None or self.runner.job is not None:
-            return
-        try:
-            self.session.write(at, texts)
-        except Trouble as trouble:
-            self.strip.say(str(trouble))
-        else:
-            self.strip.pass_by()
-        self.refresh()
+        session = self.session
+        if session is not None:
+            self._make(lambda: session.write(at, texts))
 
     def _rested(self) -> None:
         if self.session is not None:
@@ -295,13 +294,13 @@ class Window(QMainWindow):
 
     def undo(self) -> None:
         """Take the last step back."""
-        if self.session is not None and self.runner.job is None and self.session.history.back:
+        if self.session is not None and self.session.history.back and not self.runner.refuses():
             step = self.session.history.back[-1]
             self._step("Took back", step, self.session.undo)
 
     def redo(self) -> None:
         """Make the step again that was undone."""
-        if self.session is not None and self.runner.job is None and self.session.history.ahead:
+        if self.session is not None and self.session.history.ahead and not self.runner.refuses():
             step = self.session.history.ahead[0]
             self._step("Made again", step, self.session.redo)
 
@@ -393,9 +392,8 @@ class Window(QMainWindow):
 
     def open(self, path: Path) -> None:
         """Open a file; a changed plan is first offered to be saved."""
-        if self.runner.job is not None:
-            return
-        self.leave(lambda: self._open(path))
+        if not self.runner.refuses():
+            self.leave(lambda: self._open(path))
 
     def leave(self, then: Callable[[], Any]) -> None:
         """Go on to another plan; a changed one is first offered to be saved."""

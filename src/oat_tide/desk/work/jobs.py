@@ -82,7 +82,7 @@ class Runner:
         self._parent, self._strip, self._report = parent, strip, report
         self._slow = QTimer(parent)
         self._slow.setSingleShot(True)
-        self._slow.timeout.connect(self._show)
+        self._slow.timeout.connect(partial(self._show, ""))
         # What follows paints: the turn in which the answer comes is not its own.
         self._following = Turn(parent, self._follow)
         self._next: Callable[[], Any] | None = None
@@ -97,13 +97,14 @@ class Runner:
         failed: Callable[[BaseException], Any] | None = None,
         stopped: Callable[[], Any] = lambda: None,
     ) -> None:
-        """Have something done; while other work goes on nothing happens.
+        """Have something done; while other work goes on that is said, and nothing begun.
 
         Args:
             words: what is being done, shown with the progress.
             done, failed, stopped: what follows, on the interface thread.
         """
-        if self.job is not None:
+        # Asked for once more it is under way already.
+        if self.job is not None and (words == self._words or self.refuses()):
             return
         self._words, self._stopped = words, stopped
         job = self.job = Job(work, self._parent)
@@ -113,6 +114,13 @@ class Runner:
         job.ended.connect(job.deleteLater)
         self._slow.start(_SLOW)
         job.start()
+
+    def refuses(self) -> bool:
+        """Whether work goes on, so that no other can begin; that is said then."""
+        if self.job is not None:
+            self._slow.stop()
+            self._show(": nothing else begins before it is done, or stopped")
+        return self.job is not None
 
     def _then(self, job: Job, act: Callable[[Any], Any]) -> Callable[[Any], None]:
         def go(answer: Any) -> None:
@@ -129,8 +137,8 @@ class Runner:
         if act is not None:
             act()
 
-    def _show(self) -> None:
-        self._strip.show_progress(self._words, self.stop)
+    def _show(self, more: str = "") -> None:
+        self._strip.show_progress(self._words + more, self.stop)
 
     def stop(self) -> None:
         """Stop the work; what it was for is left as it was."""
