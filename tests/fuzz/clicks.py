@@ -38,6 +38,8 @@ _AT_REST = 20.0
 """Seconds until whatever was begun must have come to rest."""
 _TURNS_TO_PAINT = 12
 """Turns of the event loop, two milliseconds apart, in which all that is due has been painted."""
+_SHADE = 1
+"""Steps of 255 that a pixel may differ: a smooth line is rounded in other ways on the screen and off it."""
 _TEXTS = "12", "-3", "0", "1.5", "2024", "2024-06-30", "Oat", "é", "1e9", "abc", " ", "=", "x" * 40
 _KEYS = (
     *("Tab", "Return", "Escape", "Delete", "Backspace", "Space", "F1", "F2", "F5", "Home", "End"),
@@ -301,8 +303,8 @@ class Walker(QObject):
         )
         if shown.shape != meant.shape:
             self.faults.append(f"in {self.window.stage} the screen shows {shown.shape}, not {meant.shape}")
-        elif (shown != meant).any():
-            rows, columns, _ = np.nonzero(shown != meant)
+        elif (off := np.abs(shown - meant) > _SHADE).any():
+            rows, columns, _ = np.nonzero(off)
             top, left, bottom, right = (
                 int(each) for each in (rows[0], columns.min(), rows[-1], columns.max())
             )
