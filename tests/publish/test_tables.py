@@ -8,7 +8,7 @@ import io
 import polars as pl
 
 from oat_tide.publish.record import as_csv
-from oat_tide.publish.tables import text, view_csv
+from oat_tide.publish.tables import text, view_csv, view_of
 from tests.helpers import FolderCase
 
 RUNS = ("=1+2", "+cmd", "-2+3", "@SUM(A1)", "\t=1", "\r=1")
@@ -32,6 +32,6 @@ class Text(FolderCase):
     def test_a_view_of_a_file_with_such_names(self) -> None:
         rows = [f"2024-0{m}-01,{'=A' if m % 2 else 'B'},{-m}" for m in range(1, 7)]
         session = self.opened("\n".join(["date,=kind,cases", *rows]))
-        written = list(csv.reader(io.StringIO(view_csv(session, "history"))))
+        written = list(csv.reader(io.StringIO(view_csv(view_of(session, "history")))))
         self.assertEqual(written[0][0], "'=kind")
         self.assertEqual([float(row[4]) for row in written[1:]], [-1, -2, -3, -4, -5, -6])

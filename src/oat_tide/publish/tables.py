@@ -5,11 +5,13 @@ from __future__ import annotations
 import csv
 import io
 import math
+from dataclasses import dataclass
 
+from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.panel import PART
 from oat_tide.session import Session
-from oat_tide.stages.deck import Deck
+from oat_tide.stages.deck import Deck, Figure
 
 
 def number(value: float) -> str:
@@ -34,18 +36,40 @@ def first_day(deck: Deck, column: int) -> str:
     return date_of(deck.grid.first_day(deck.first + column)).isoformat()
 
 
-def view_csv(session: Session, stage: str) -> str:
-    """The rows of a stage as CSV: a line a period, a column a row of the tide table."""
-    deck, dimensions = session.shown(stage), session.reading.dimensions
+@dataclass(frozen=True, slots=True)
+class View:
+    """The rows of a stage as they stand; what is made anew meanwhile changes nothing of them.
+
+    Attributes:
+        values: (series, columns) of each row.
+    """
+
+    deck: Deck
+    dimensions: tuple[str, ...]
+    as_of: str
+    rows: tuple[Figure, ...]
+    values: tuple[Values, ...]
+
+
+def view_of(session: Session, stage: str) -> View:
+    """The rows of a stage that are in sight."""
+    deck = session.shown(stage)
+    as_of = date_of(session.grid.last_day(session.as_of)).isoformat()
+    rows = deck.rows
+    return View(deck, session.reading.dimensions, as_of, rows, tuple(row.values for row in rows))
+
+
+def view_csv(view: View) -> str:
+    """The rows as CSV: a line a period, a column a row of the tide table."""
     sink = io.StringIO()
     out = csv.writer(sink, lineterminator="\n")
-    names = [f"{row.label} ({row.unit})" if row.unit else row.label for row in deck.rows]
-    out.writerow(map(text, [*dimensions, "period", "as of", "part", *names]))
-    as_of = date_of(session.grid.last_day(session.as_of)).isoformat()
-    for series, key in enumerate(deck.keys):
+    names = [f"{row.label} ({row.unit})" if row.unit else row.label for row in view.rows]
+    out.writerow(map(text, [*view.dimensions, "period", "as of", "part", *names]))
+    days = [first_day(view.deck, column) for column in range(view.deck.columns)]
+    for series, key in enumerate(view.deck.keys):
         members = ["all" if member is None else text(member) for member in key]
-        for column in range(deck.columns):
-            part = "part" if deck.flags[series, column] & PART else ""
-            cells = [number(float(row.values[series, column])) for row in deck.rows]
-            out.writerow([*members, first_day(deck, column), as_of, part, *cells])
+        for column, day in enumerate(days):
+            part = "part" if view.deck.flags[series, column] & PART else ""
+            cells = [number(float(values[series, column])) for values in view.values]
+            out.writerow([*members, day, view.as_of, part, *cells])
     return sink.getvalue()

@@ -47,7 +47,7 @@ class Publishing:
         self._publish_csv()
 
     def _publish_csv(self) -> None:
-        from oat_tide.publish.tables import view_csv
+        from oat_tide.publish.tables import view_csv, view_of
 
         session, stage = self._window.session, self._window.stage
         assert session is not None
@@ -55,8 +55,8 @@ class Publishing:
         name, _ = QFileDialog.getSaveFileName(self._window, "Write the figures", start, "Tables (*.csv)")
         if not name:
             return
-        path, text = Path(name), view_csv(session, stage)
-        self._write(path, lambda file: file.write_text(text, encoding="utf-8"))
+        view = view_of(session, stage)
+        self._write(Path(name), lambda file: file.write_text(view_csv(view), encoding="utf-8"))
 
     def _write(self, path: Path, write: Callable[[Path], object]) -> None:
         """Have a file written off the window, and say so."""

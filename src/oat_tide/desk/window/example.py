@@ -31,7 +31,7 @@ def write_example(folder: Path) -> int:
     from oat_tide.desk.window.window import Window
     from oat_tide.documents import open_document
     from oat_tide.plan.container import write_whole
-    from oat_tide.publish.tables import view_csv
+    from oat_tide.publish.tables import view_csv, view_of
     from oat_tide.stages import ON_RAIL
 
     try:
@@ -47,7 +47,7 @@ def write_example(folder: Path) -> int:
         window.show_stage(name)
         _wait_until_told(app, window)
         print(f"{stage.title}: {document.session.shown(name).finding(0).replace(chr(10), ' · ')}")
-        text = view_csv(document.session, name)
+        text = view_csv(view_of(document.session, name))
         write_whole(folder / f"{name}.csv", functools.partial(_write, text))
         write_whole(folder / f"{name}.png", functools.partial(_picture, window))
     window.close()
