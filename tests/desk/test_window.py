@@ -180,6 +180,31 @@ class Turns(DeskCase):
         self.assertGreater(len(seen), 8)
         self.assertEqual([each for each in seen if each[0] < 0.8 * each[1]], [])
 
+    def test_another_page_of_controls_is_painted_after_the_chart(self) -> None:
+        painted: list[str] = []
+
+        class Noted(QObject):
+            def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802
+                if event is not None and event.type() == QEvent.Type.Paint:
+                    painted.append("page" if isinstance(watched, _Page) else type(watched).__name__)
+                return False
+
+        noted = Noted()
+        self.app.installEventFilter(noted)
+        self.addCleanup(self.app.removeEventFilter, noted)
+        self.window.show_stage("smooth")
+        while "TideTable" not in painted:
+            self.app.processEvents()
+        self.assertNotIn("page", painted)
+        self.settle()
+        self.assertIn("page", painted)
+        # A drag has both in one paint: nothing of what it changes comes later.
+        painted.clear()
+        self.window.do(edit(P.smooth.smoothers[0].window, 9))
+        while "TideTable" not in painted:
+            self.app.processEvents()
+        self.assertIn("page", painted)
+
     def test_what_takes_turns_in_the_foot_has_its_place_at_once(self) -> None:
         foot = self.window.deck.foot
         for stage in ("smooth", "intake"):

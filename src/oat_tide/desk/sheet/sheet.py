@@ -141,6 +141,7 @@ class SideSheet(QScrollArea):
         self._stale: list[int] = []
         self._wanted: Steps | None = None
         self._making = Turn(self, self._make_some, again=True)
+        self._painting = Turn(self, lambda: self.setUpdatesEnabled(True))
         bar = self.verticalScrollBar()
         if bar is not None:
             bar.valueChanged.connect(self._scrolled)
@@ -161,6 +162,9 @@ class SideSheet(QScrollArea):
                 # Another page begins at its top, however far down the last one was.
                 bar.setValue(0)
             self._make_room()
+            # Chart, table and a whole page of controls in one paint would take most of what a turn may.
+            self.setUpdatesEnabled(False)
+            self._painting.start(0)
         if not self._all_made or self._stale or not self._sees_end(page):
             self._making.start(_FRAME)
         else:
@@ -205,7 +209,7 @@ class SideSheet(QScrollArea):
             box.setEnabled(True)
             box.invalidate()
         self._make_room()
-        if not self.makes_more:
+        if not self._making.isActive():
             # Now everything has its place.
             self._reveal_wanted()
 
@@ -250,8 +254,8 @@ class SideSheet(QScrollArea):
 
     @property
     def makes_more(self) -> bool:
-        """Whether some of it is still to be made."""
-        return self._making.isActive()
+        """Whether some of it is still to be made, or painted."""
+        return self._making.isActive() or self._painting.isActive()
 
     def finish(self) -> None:
         """Make at once what is still to be made."""
