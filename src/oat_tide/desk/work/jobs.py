@@ -82,7 +82,7 @@ class Runner:
         self._parent, self._strip, self._report = parent, strip, report
         self._slow = QTimer(parent)
         self._slow.setSingleShot(True)
-        self._slow.timeout.connect(partial(self._show, ""))
+        self._slow.timeout.connect(self._show)
         # What follows paints: the turn in which the answer comes is not its own.
         self._following = Turn(parent, self._follow)
         self._next: Callable[[], Any] | None = None
@@ -119,7 +119,8 @@ class Runner:
         """Whether work goes on, so that no other can begin; that is said then."""
         if self.job is not None:
             self._slow.stop()
-            self._show(": nothing else begins before it is done, or stopped")
+            words = f"{self._words} goes on, and nothing else begins. Wait for it, or stop it."
+            self._strip.show_progress(words, self.stop)
         return self.job is not None
 
     def _then(self, job: Job, act: Callable[[Any], Any]) -> Callable[[Any], None]:
@@ -137,8 +138,8 @@ class Runner:
         if act is not None:
             act()
 
-    def _show(self, more: str = "") -> None:
-        self._strip.show_progress(self._words + more, self.stop)
+    def _show(self) -> None:
+        self._strip.show_progress(self._words, self.stop)
 
     def stop(self) -> None:
         """Stop the work; what it was for is left as it was."""
