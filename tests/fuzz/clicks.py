@@ -295,13 +295,14 @@ class Walker(QObject):
     def _look(self) -> None:
         """What was painted last must be what would be painted now."""
         shown, meant = self._screen(), self.window.grab()
-        if _apart(shown, meant) is None:
+        place = _apart(shown, meant)
+        if place is None:
             return
         self.window.repaint()
         if self.window.updatesEnabled() and _apart(shown, self._screen()) is None:
             # Painted anew it is the same: halves of pixels are rounded in another way off the screen.
             return
-        folder, place = tempfile.mkdtemp(prefix="screen-"), _apart(shown, meant)
+        folder = tempfile.mkdtemp(prefix="screen-")
         for name, picture in (("shown", shown), ("meant", meant)):
             picture.save(f"{folder}/{name}.png")
         self.faults.append(

@@ -7,16 +7,15 @@ from dataclasses import dataclass, field
 from typing import TypedDict
 
 import numpy as np
-from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.working.formula import Mask
 from oat_tide.core.working.tree import Working
 from oat_tide.stages.deck.called import Mend, Remark, State, StateOf, Told, WhyBlank
 
 LARGEST = 1e300
 """No figure is larger, above or below zero: from one such to another is still a number."""
 BEYOND = "beyond 10³⁰⁰"
-Mask = NDArray[np.bool_]
 
 
 def _reckoned_state(series: int, column: int) -> State:
