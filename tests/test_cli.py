@@ -47,7 +47,7 @@ class Projecting(FolderCase):
             "oat-tide: skerrybank.csv: 150 of 59,985 lines set aside (61 date cannot be read, "
             "40 number cannot be read, 22 no date, 18 no number, 9 not as many fields as the header); "
             "6 total rows not added; 51 periods of series not known, for lines without a figure; "
-            "1 month of series without a line taken as nothing sold.\n",
+            "1 month of series without a line taken as not known.\n",
         )
         rows = list(csv.DictReader(output.open()))
         columns = "product area period kind method value lower_80 upper_80 lower_95 upper_95 actual"

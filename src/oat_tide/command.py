@@ -133,9 +133,9 @@ def run(command: str, part: Any, asked: argparse.Namespace) -> int:
     kept = stage.others.get(command, stage.record)
     assert kept is not None
     session = _asked_session(stage, part, asked)
-    left, gaps = what_was_left(session), gaps_taken(session)
-    if left or gaps:
-        said = "; ".join(part for part in (left, gaps) if part)
+    left, more = what_was_left(session), (what_else_is_there(session), gaps_taken(session))
+    if left or any(more):
+        said = "; ".join(part for part in (left, *more) if part)
         print(f"oat-tide: {session.reading.source}: {said}.", file=sys.stderr)
     if left and asked.strict:
         return 3
@@ -203,20 +203,38 @@ def gaps_taken(session: Session) -> str:
     )
 
 
+def what_else_is_there(session: Session) -> str:
+    """What the source holds that is no reason to refuse: columns in no series, and totals that differ."""
+    from oat_tide.core.working.numerals import full
+
+    reading, parts = session.reading, []
+    for each in reading.figures_in("no series"):
+        parts.append(f"{each.name} in no series ({full(float(each.amount))})")
+    for own in reading.own_totals:
+        if own.more:
+            side = "more" if own.more > 0 else "less"
+            parts.append(f"the file's own total, {own.name}, is {full(float(abs(own.more)))} {side}")
+    return "; ".join(parts)
+
+
 def what_was_left(session: Session) -> str:
     """What was set aside of a source and what nothing settles; empty where there is nothing."""
     import numpy as np
 
-    from oat_tide.core.series.reading import TOTAL
+    from oat_tide.core.series.reading import ABOVE, TOTAL
     from oat_tide.core.working.numerals import full
     from oat_tide.stages.common import counted
 
     reading, parts = session.reading, []
-    if reading.aside:
-        reasons = ", ".join(
-            f"{each.count:,} {each.reason}" for each in reading.asides if each.reason != TOTAL
-        )
-        parts.append(f"{reading.aside:,} of {reading.read:,} lines set aside ({reasons})")
+    for each in reading.figures_in("asked"):
+        sums = f"{full(float(each.amount))} in {counted(each.cells, 'cell')}"
+        parts.append(f"“{each.name}” may be a period and is not read: {sums} are in no series")
+    # What stands above the header is a title, and no reason to refuse.
+    asides = [each for each in reading.asides if each.reason not in (TOTAL, ABOVE)]
+    if asides:
+        reasons = ", ".join(f"{each.count:,} {each.reason}" for each in asides)
+        count = sum(each.count for each in asides)
+        parts.append(f"{count:,} of {reading.read:,} lines set aside ({reasons})")
     if reading.totals:
         parts.append(f"{counted(reading.totals, 'total row')} not added")
     if reading.beside:

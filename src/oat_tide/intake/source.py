@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import io
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from decimal import Decimal
 
 import numpy as np
 import polars as pl
@@ -50,6 +51,8 @@ class Source:
         hidden: those of them that are hidden.
         tables: of a database.
         sample: for a server's totals, lines as they stand there.
+        left: of a database, columns of figures that it was not asked for: how many figures, and their sum.
+        traced: of a database, by column, every line of some of its values.
     """
 
     name: str
@@ -60,6 +63,8 @@ class Source:
     hidden: tuple[str, ...] = ()
     tables: tuple[str, ...] = ()
     sample: Source | None = field(default=None)
+    left: Mapping[str, tuple[int, Decimal]] = field(default_factory=dict)
+    traced: Mapping[str, Table] | None = field(default=None)
 
     @property
     def frame(self) -> pl.DataFrame:

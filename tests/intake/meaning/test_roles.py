@@ -84,7 +84,10 @@ class ColumnsSideBySide(FolderCase):
             "month,Bakeries,Grocers,Schools,Total\n2024-01,1,20,3,24\n2024-02,2,21,4,27\n2024-03,3,22,5,30\n"
         )
         self.assertEqual(session.panel.values.sum(), 81)
-        self.assertEqual((session.reading.totals, float(session.tie.totals), session.tie.ties), (3, 81, True))
+        (own,) = session.reading.own_totals
+        self.assertEqual((own.name, own.cells, own.amount, own.more), ("column “Total”", 3, 81, 0))
+        self.assertTrue(session.tie.ties)
+        self.assertEqual([each.use for each in session.reading.figures], ["used", "used", "used", "beside"])
 
     def test_measures_of_several_kinds_are_none(self) -> None:
         for header in ("cases,revenue,cost", "opening stock,receipts,closing stock", "id,code,number"):

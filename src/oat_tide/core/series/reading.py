@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import Literal
 
 from oat_tide.core.periods.calendar import Days, Grid, Kind
 from oat_tide.core.series.panel import Totalled
 
 COPY = "an exact copy of another line"
 TOTAL = "a total, not a sale"
-"""The reasons that exact copies and total rows are listed and ruled under."""
+ABOVE = "above the header"
+"""The reasons that exact copies, total rows and titles are listed and ruled under."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,6 +119,70 @@ class Aside:
 
 
 @dataclass(frozen=True, slots=True)
+class LeftOut:
+    """A column of text or of codes that tells no series apart.
+
+    Attributes:
+        name: of the column.
+        values: how many it has.
+        least: whether there are more of them in lines that a server kept.
+    """
+
+    name: str
+    values: int
+    least: bool = False
+
+
+Use = Literal["used", "beside", "key", "no series", "asked"]
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """What the cells of a column that hold figures are, and come to.
+
+    Attributes:
+        name: of the column.
+        use: what they are: used or set aside with their lines, kept beside, a key or a date, in no series,
+            or asked for.
+        why: in a few words.
+        cells: how many hold a figure.
+        amount: what they come to.
+        meant: of one that is asked for, what its heading may have been meant for; the likeliest first.
+    """
+
+    name: str
+    use: Use
+    why: str
+    cells: int
+    amount: Decimal
+    meant: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class OwnTotal:
+    """A total that the source holds itself, against the same of the lines that are used.
+
+    Attributes:
+        name: of the column, or what stands in the row.
+        cells: how many totals of that name there are.
+        amount: what they come to.
+        against: what the series hold in their place.
+        row: of the first one that differs; 0 where none does, or it is a column.
+    """
+
+    name: str
+    cells: int
+    amount: Decimal
+    against: Decimal
+    row: int = 0
+
+    @property
+    def more(self) -> Decimal:
+        """How much the source's own total is above what the series hold."""
+        return self.amount - self.against
+
+
+@dataclass(frozen=True, slots=True)
 class Offers:
     """What else a source holds.
 
@@ -211,6 +277,11 @@ class Reading:
         asks_year: whether nothing tells the first year.
         may_run_on: whether the figures look like running totals.
         offers: what else the source holds: sheets, hidden sheets and tables.
+        figures: every column that holds figures, with what they are.
+        own_totals: the totals that the source holds itself.
+        left_out: columns of text and of codes that tell no series apart.
+        blank: (dimension, lines) of lines that name no member of it.
+        filled: columns that were filled down; may_fill: others that could be.
         notes: what the user should know of how the source was understood.
     """
 
@@ -247,6 +318,12 @@ class Reading:
     asks_year: bool
     may_run_on: bool
     offers: Offers
+    figures: tuple[Figures, ...]
+    own_totals: tuple[OwnTotal, ...]
+    left_out: tuple[LeftOut, ...]
+    blank: tuple[tuple[str, int], ...]
+    filled: tuple[str, ...]
+    may_fill: tuple[str, ...]
     notes: tuple[str, ...]
 
     def _lines(self, what: str) -> int:
@@ -280,6 +357,15 @@ class Reading:
     def totals(self) -> int:
         """Total rows, which are no sales."""
         return self._lines("totals")
+
+    def figures_in(self, use: Use) -> tuple[Figures, ...]:
+        """The columns of figures that are of one use."""
+        return tuple(each for each in self.figures if each.use == use)
+
+    @property
+    def asks(self) -> bool:
+        """Whether how the figures are read is not settled: the decimal mark, or what a column of them is."""
+        return self.mark.asks or bool(self.figures_in("asked"))
 
     @property
     def total_used(self) -> float:

@@ -133,6 +133,7 @@ class DeckView(QWidget):
         self.main.edited.connect(self.edited)
         self.arrangements.edited.connect(self.edited)
         self.sentence.led.connect(self.led)
+        self.sentence.edited.connect(self.edited)
         self.card.kept.connect(self._show_kept)
 
     def plain(self) -> None:

@@ -20,9 +20,11 @@ class Sentence(Text):
 
     Signals:
         led: (steps) the field that a word leads to.
+        edited: (Edit) what a word does.
     """
 
     led = pyqtSignal(object)
+    edited = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -35,7 +37,7 @@ class Sentence(Text):
             Qt.TextInteractionFlag.LinksAccessibleByMouse | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
         )
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.linkActivated.connect(lambda place: self.led.emit(self.words[int(place)].path))
+        self.linkActivated.connect(lambda place: self._take(self.words[int(place)]))
         self.linkHovered.connect(lambda place: tip(self, self.words[int(place)].tip if place else ""))
         self.hide()
 
@@ -54,8 +56,15 @@ class Sentence(Text):
         for place, word in enumerate(self.words):
             text = escape(word.text)
             told += _gap(told, word)
-            told += f'<a href="{place}" style="{style}">{text}</a>' if word.path else text
+            links = word.path or word.edit is not None
+            told += f'<a href="{place}" style="{style}">{text}</a>' if links else text
         self.setText(told)
+
+    def _take(self, word: Word) -> None:
+        if word.edit is not None:
+            self.edited.emit(word.edit)
+        else:
+            self.led.emit(word.path)
 
 
 def plain(words: tuple[Word, ...]) -> str:

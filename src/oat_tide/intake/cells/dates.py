@@ -121,6 +121,30 @@ def written_as(cell: str) -> int | None:
     return YEAR if _splits(text) else None
 
 
+def month_number(cell: str, language: str) -> int | None:
+    """Months from year 0 to the first of a month, quarter or year that a cell names; None for any other."""
+    text = cell.replace(TYPED, "").strip()
+    for pattern, compiled in _COMPILED:
+        if (found := compiled.match(text)) and _could_be(pattern, found):
+            if pattern.tells < MONTH:
+                return None
+            year = int(found[pattern.place("y")])
+            year += (2000 if year < 70 else 1900) if year < 100 else 0
+            return 12 * year + _month_of(pattern, found, language) - 1
+    return None
+
+
+def _month_of(pattern: Pattern, found: re.Match[str], language: str) -> int:
+    """The first month of what a cell names, within its year."""
+    if place := pattern.place("M"):
+        word = found[place]
+        return tongues.month_in(word, language) or tongues.month_agreed_on(word) or 1
+    if place := pattern.place("q"):
+        return 3 * int(found[place]) - 2
+    place = pattern.place("m") or pattern.place("p")
+    return int(found[place]) if place else 1
+
+
 def _splits(text: str) -> bool:
     """Whether a cell is a year and the one after it, such as 2021/22."""
     found = re.match(_SPLIT_YEAR, text)

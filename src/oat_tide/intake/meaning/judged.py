@@ -12,20 +12,16 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.periods.calendar import date_of, day_number
-from oat_tide.core.series.reading import TOTAL
+from oat_tide.core.series.reading import ABOVE, TOTAL
 from oat_tide.intake.cells import dates, numbers
 from oat_tide.intake.cells.columns import NO_DAY, Coder, Much, When
+from oat_tide.intake.meaning import names
+from oat_tide.intake.meaning.sum_rows import Row
 from oat_tide.intake.pace.stretches import Numbers, at_hand
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import FILE, ROW, TORN, Table
 from oat_tide.plan.parts.intake import Intake, Mend
 
-_TOTAL_WORD = (
-    r"(?i)^(?:grand |sub-?|zwischen|sous-)?"
-    r"(?:totals?|totale|totaux|totaal|totalt|sums?|summe|gesamt|insgesamt|somme|suma|soma|ensemble)\b"
-)
-_TOTAL = _TOTAL_WORD + r":?(?: \d{4})?:?$"
-"""A cell that says no more makes its line a total; where a date should stand, one that begins so."""
 _NAMED = {
     dates.DAY: "a day",
     dates.WEEK: "a week",
@@ -33,7 +29,7 @@ _NAMED = {
     dates.QUARTER: "a quarter",
     dates.YEAR: "a year",
 }
-ABOVE, NO_DATE = "above the header", "no date"
+NO_DATE = "no date"
 TORN_LINE, SWAPPED = "not as many fields as the header", "day and month could be swapped"
 UNREAD_DATE, NO_NUMBER, UNREAD_NUMBER = "date cannot be read", "no number", "number cannot be read"
 TOO_LARGE, TOO_LONG = "number too large", "a cell too long to be one"
@@ -62,6 +58,7 @@ class Judged:
         units: of each line, whole minor units.
         rest: of each line, what they leave in units; None for nothing.
         unread: lines of a day that is known whose figure is not, and that nothing was ruled of.
+        undated: lines whose figure is known and whose date is not, and that nothing was ruled of.
         usual: what most dates name.
     """
 
@@ -71,6 +68,7 @@ class Judged:
     units: Numbers
     rest: NDArray[np.float64] | None
     unread: NDArray[np.bool_]
+    undated: NDArray[np.bool_]
     usual: int
 
 
@@ -133,25 +131,54 @@ class _Said:
             self.why[new] = self.reasons.index(reason)
 
 
-def judge(coder: Coder, ask: Intake, by: tuple[str, ...], when: When, much: Much, scale: float) -> Judged:
+@dataclass(frozen=True, slots=True)
+class Suspects:
+    """What may be a total.
+
+    Attributes:
+        columns: those of text, whether or not they tell series apart.
+        rows: those that hold the sum of others: file and row.
+        members: (column, text) of those that do.
+    """
+
+    columns: tuple[str, ...] = ()
+    rows: frozenset[Row] = frozenset()
+    members: tuple[tuple[str, str], ...] = ()
+
+
+def judge(
+    coder: Coder, ask: Intake, by: tuple[str, ...], totals: Suspects, when: When, much: Much, scale: float
+) -> Judged:
     """Tell the lines that can be used from the others, the verdicts of the user heeded.
 
     Args:
         by: the columns that tell series apart.
+        totals: what may be one.
         scale: minor units in one unit.
     """
     verdicts: dict[str, str] = {each.reason: each.outcome for each in ask.verdicts}
-    named = (ask.date, *by)
     said = _Said(coder.table.height)
     _say_torn(coder.table, said)
-    _say_too_long(coder, named, said)
+    _say_too_long(coder, (ask.date, *by), said)
     if verdicts.get(TOTAL) != "use":
-        _say_totals(coder, named, said)
+        _say_totals(coder, ask.date, totals, said)
     day = _dated(coder.table, when, verdicts, said)
     usual = _say_other_lengths(when, verdicts, said)
     unread = _say_without_figure(much, verdicts, said)
+    undated = _undated(much, verdicts, said)
     units, rest = _in_minor_units(much, scale, said)
-    return Judged(tuple(said.reasons), said.why, day, units, rest, unread, usual)
+    return Judged(tuple(said.reasons), said.why, day, units, rest, unread, undated, usual)
+
+
+def _undated(much: Much, verdicts: dict[str, str], said: _Said) -> NDArray[np.bool_]:
+    """Lines with a figure that lie in no period for their date, and that nothing was ruled of."""
+    unruled = [
+        place
+        for place, reason in enumerate(said.reasons)
+        if reason in (NO_DATE, UNREAD_DATE, SWAPPED) and reason not in verdicts
+    ]
+    mask = np.isin(said.why, unruled) if unruled else np.zeros(len(said.why), bool)
+    return mask & much.spread(np.isfinite(much.number)) if mask.any() else mask
 
 
 def _say_torn(table: Table, said: _Said) -> None:
@@ -248,14 +275,49 @@ def _first_whole(table: Table, torn: NDArray[np.bool_]) -> NDArray[np.int64]:
     return cast(NDArray[np.int64], firsts[files])
 
 
-def _say_totals(coder: Coder, columns: tuple[str, ...], said: _Said) -> None:
-    """Tell total rows. The first of the columns holds the dates."""
-    for place, name in enumerate(columns):
+def _say_totals(coder: Coder, date: str, totals: Suspects, said: _Said) -> None:
+    """Tell total rows: by their words, by what they are a total of, and by what they add up to."""
+    begins = coder(date).texts.fill_null("").str.strip_chars().str.contains(names.TOTAL_BEGINS)
+    if begins.any():
+        said.against(coder(date).spread(begins), TOTAL)
+    coded = [name for name in totals.columns if coder.text(name) is None]
+    known = {text.casefold() for name in coded for text in coder(name).texts.drop_nulls().str.strip_chars()}
+    for name in totals.columns:
+        mask = _called_totals(coder, name, known)
+        if mask is not None:
+            said.against(mask, TOTAL)
+    for name, member in totals.members:
         cells = coder(name)
-        pattern = _TOTAL_WORD if place == 0 else _TOTAL
-        totals = cells.texts.fill_null("").str.strip_chars().str.contains(pattern)
-        if totals.any():
-            said.against(cells.spread(totals), TOTAL)
+        said.against(cells.spread(cells.texts.fill_null("").str.strip_chars() == member), TOTAL)
+    if totals.rows:
+        lines = coder.table.lines(np.arange(coder.table.height), (FILE, ROW))
+        rows = pl.DataFrame(list(totals.rows), {FILE: pl.UInt16, ROW: pl.Int64}, orient="row")
+        held = lines.with_row_index("at").join(rows, on=[FILE, ROW], how="semi")["at"].to_numpy()
+        mask = np.zeros(coder.table.height, bool)
+        mask[held] = True
+        said.against(mask, TOTAL)
+
+
+def _called_totals(coder: Coder, name: str, known: set[str]) -> NDArray[np.bool_] | None:
+    """The lines that a column calls a total, of all or of what a known text names; None for none."""
+    text = coder.text(name)
+    if text is not None:
+        # Of many different texts few can be totals: these are looked for before they are read.
+        likely = text.str.contains_any(list(names.TOTAL_STEMS), ascii_case_insensitive=True).fill_null(False)
+        found = text.filter(likely).str.strip_chars().str.contains(names.TOTAL_ALONE)
+        if not found.any():
+            return None
+        mask = np.zeros(len(text), bool)
+        mask[np.flatnonzero(likely.to_numpy())[found.to_numpy()]] = True
+        return mask
+    cells = coder(name)
+    texts = cells.texts.fill_null("").str.strip_chars()
+    found = texts.str.contains(names.TOTAL_ALONE)
+    parts = texts.to_frame("cell").select(
+        pl.coalesce(pl.col("cell").str.extract(names.TOTAL_OF, group) for group in (1, 2)).alias("of")
+    )["of"]
+    found |= pl.Series([text is not None and text.casefold() in known for text in parts], dtype=pl.Boolean)
+    return cells.spread(found) if found.any() else None
 
 
 def _line_above(table: Table, dated: NDArray[np.bool_]) -> NDArray[np.int64]:

@@ -3,25 +3,32 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections import Counter
 from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
 import polars as pl
 
-from oat_tide.core.series.reading import Column
+from oat_tide.core.series.reading import Column, LeftOut
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake.cells import dates, numbers
 from oat_tide.intake.meaning import names
-from oat_tide.intake.meaning.shapes import shaped
+from oat_tide.intake.meaning.lasting import lasting
+from oat_tide.intake.meaning.outline import outline
+from oat_tide.intake.meaning.shapes import Shaped, shaped
 from oat_tide.intake.source import Source
 from oat_tide.plan.parts.intake import Intake, Shape
 
 _SAMPLE = 4000
 _MOST_LOOKED_AT = 500
+_LOOKED_AT = 20_000
 ENOUGH = 0.6
 """The share of filled cells that must be readable before a column is taken for dates or numbers."""
-_MOST_MEMBERS = 500
+_FEW_MEMBERS = 20
+"""Members that no question is asked of."""
+_MOST_SERIES_PERIODS = 20_000_000
+"""Series times periods that a plan begins with at most."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +39,7 @@ class Look:
         counts_up: whether they number the lines.
         codes: whether they are whole numbers of one length that repeat.
         padded: whether some begin with 0.
+        whole: whether they are whole numbers.
     """
 
     name: str
@@ -45,6 +53,7 @@ class Look:
     counts_up: bool
     codes: bool
     padded: bool
+    whole: bool
     members: tuple[str, ...] = ()
 
 
@@ -89,6 +98,7 @@ def _look(sample: pl.DataFrame, name: str) -> Look:
         len(members) == cells > 2 and _counts_up(texts),
         _are_codes(members),
         _are_padded(members),
+        bool(members) and all(text.isdecimal() for text in members),
         tuple(text for text, _ in seen[:8]),
     )
 
@@ -106,6 +116,7 @@ def _counts_up(texts: list[str]) -> bool:
 
 
 _LEAST_COPIES = 3
+_CODE_DIGITS, _CODE_COPIES = 4, 10
 
 
 def _are_padded(members: Counter[str]) -> bool:
@@ -130,26 +141,107 @@ def guess(source: Source, shape_asked: Shape = "by content") -> Intake:
     Raises:
         Trouble: no column holds dates, or none numbers.
     """
-    shape = shaped(source, Intake(shape=shape_asked))
+    filled = () if shape_asked == "as it stands" else outline(source).taken
+    shape = shaped(source, Intake(shape=shape_asked, filled=filled))
     looks = look(shape.source)
     date = shape.date or _date(source.name, looks)
     left = [each for each in looks if each.name != date and each.name not in shape.spent]
     value = shape.figure or _measure(source.name, left)
     scenario, actual = _scenario(left)
-    by = tuple(
-        each.name
-        for each in left
-        if each.name not in (value, scenario) and _tells_series_apart(each, bool(shape.said))
-    )
+    free = [each for each in left if each.name not in (value, scenario)]
     return Intake(
         shape=shape_asked,
+        filled=filled,
         date=date,
         value=value,
-        by=by,
+        also=() if scenario else _budgets(free, value),
+        by=_series_by(shape.source, free, date),
         scenario=scenario,
         actual=actual,
         totalled=names.suited(value),
     )
+
+
+def _budgets(looks: list[Look], value: str) -> tuple[str, ...]:
+    """Columns of figures that are a budget or the like, beside a measure that is none."""
+    if names.is_scenario(value):
+        return ()
+    return tuple(
+        each.name
+        for each in looks
+        if each.numbers >= ENOUGH and names.is_scenario(each.name) and not each.codes
+    )
+
+
+def _series_by(source: Source, looks: list[Look], date: str) -> tuple[str, ...]:
+    """The columns that tell series apart, as long as the series are not too many to keep."""
+    found = [each for each in looks if _names_something(each) and _goes_on(source, each, date)]
+    texts = [each for each in found if not _is_number_code(each)]
+    found = [each for each in found if each in texts or _tells_more(source, each, texts)]
+    # Of too many, what tells the most apart is named as left out rather than that nothing opens.
+    while found and _most_series(found, source.lines) > _MOST_SERIES_PERIODS // _PERIODS:
+        found.remove(max(found, key=lambda each: each.distinct))
+    return tuple(each.name for each in found)
+
+
+_PERIODS = 72
+
+
+def _most_series(found: list[Look], lines: int) -> int:
+    return min(math.prod(each.distinct for each in found), lines)
+
+
+def _is_number_code(each: Look) -> bool:
+    """Whether a column holds whole numbers that are named as the codes of items are."""
+    return each.numbers >= ENOUGH and not each.padded
+
+
+def _names_something(each: Look) -> bool:
+    """Whether a column of text or of codes could tell series apart."""
+    if each.filled < 0.5 or each.distinct < 2 or each.dates >= ENOUGH or each.counts_up:
+        return False
+    return each.numbers < ENOUGH or each.padded or (each.whole and names.is_item(each.name))
+
+
+def _goes_on(source: Source, each: Look, date: str) -> bool:
+    """Whether the values of a column come period after period, and not once like the numbers of invoices."""
+    if each.distinct <= _FEW_MEMBERS:
+        return True
+    share = lasting(source, each.name, date, each.distinct)
+    # Within a single period nothing tells; what comes line after line is no series.
+    return each.distinct <= each.cells // 5 if math.isnan(share) else share > 0.5
+
+
+def _tells_more(source: Source, each: Look, texts: list[Look]) -> bool:
+    """Whether codes tell more apart than the names beside them, one of which each of them may have."""
+    lines = source.table.whole_lines(slice(_LOOKED_AT), (each.name, *(other.name for other in texts)))
+    codes = lines[each.name].n_unique()
+    return all(
+        lines.select(each.name, other.name).n_unique() != codes or lines[other.name].n_unique() != codes
+        for other in texts
+    )
+
+
+def left_out(source: Source, looks: tuple[Look, ...], ask: Intake, shape: Shaped) -> tuple[LeftOut, ...]:
+    """The columns of text and of codes that tell no series apart, each with how many values it has."""
+    roles = {ask.date, ask.value, ask.times, ask.scenario, *ask.also, *ask.by, *shape.spent}
+    roles |= {each.name for each in shape.beside.totals} | {each.name for each in shape.beside.asked}
+    sampled = bool(source.traced)
+    roles |= {level.of for level in ask.levels if level.name in ask.by}
+    return tuple(
+        LeftOut(each.name, source.table[each.name].drop_nulls().n_unique(), sampled)
+        for each in looks
+        if each.name not in roles and each.cells and each.dates < ENOUGH and is_text_or_code(each)
+    )
+
+
+def is_text_or_code(each: Look) -> bool:
+    """Whether a column holds text, or numbers that name something."""
+    code = each.whole and (names.is_code(each.name) or names.is_item(each.name))
+    # By their digits alone they must repeat often, and be longer than figures that do.
+    alike = each.codes and not names.is_measure(each.name) and len(each.example) >= _CODE_DIGITS
+    often = each.cells >= _CODE_COPIES * each.distinct
+    return each.numbers < ENOUGH or each.padded or each.counts_up or code or (alike and often)
 
 
 def _scenario(looks: list[Look]) -> tuple[str, str]:
@@ -197,12 +289,6 @@ def _measure(name: str, looks: list[Look]) -> str:
         return named - 3.0 * each.counts_up - 1.0 * (each.distinct == 1) + each.numbers
 
     return max(found, key=score).name
-
-
-def _tells_series_apart(each: Look, shaped: bool) -> bool:
-    most = _MOST_MEMBERS if shaped else min(_MOST_MEMBERS, max(20, each.cells // 5))
-    few = 1 < each.distinct <= most
-    return each.filled >= 0.5 and few and (each.numbers < ENOUGH or each.padded) and each.dates < ENOUGH
 
 
 def _examples(looks: tuple[Look, ...]) -> str:

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import functools
 import re
-from collections import Counter
-from collections.abc import Callable
-from dataclasses import dataclass
-from weakref import WeakKeyDictionary
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
 
 import numpy as np
 import polars as pl
@@ -17,7 +15,11 @@ from oat_tide.intake.cells import dates
 from oat_tide.intake.cells.dates import is_month_name, quarter_of, written_as
 from oat_tide.intake.cells.numbers import TYPED, is_number
 from oat_tide.intake.cells.tongues import month_agreed_on, months_of
+from oat_tide.intake.meaning import headings
+from oat_tide.intake.meaning.headings import Beside, as_told
 from oat_tide.intake.meaning.names import could_be_member
+from oat_tide.intake.meaning.samples import ENOUGH_NUMBERS, holds_figures, sample, share
+from oat_tide.intake.meaning.sum_rows import Row, sum_rows
 from oat_tide.intake.source import Source, thinned
 from oat_tide.intake.table import COUNT, FILE, MARKS, ROW, TORN
 from oat_tide.plan.parts.intake import Intake
@@ -27,9 +29,6 @@ PERIOD, FIGURE, COLUMN = "period", "figure", "column"
 UNTOLD_YEAR = 2020
 """Taken for the first year where nothing tells it."""
 _ENOUGH = 0.8
-_NUMBERS = 0.6
-"""The share of numbers in a column of figures, blanks and words such as n/a among them."""
-_SAMPLE = 1000
 Tells = Callable[[str, str], bool]
 """Whether a cell of a column, by the name of that and the cell, tells a part of the year."""
 _YEARLY = {"month": 12, "quarter": 4}
@@ -53,6 +52,9 @@ class Shaped:
         spent: columns that the date was told by, and that say no more.
         date: the column of dates that was made; empty where none was.
         figure: the column of figures that was made; empty where none was.
+        across: the columns of the table whose cells became lines.
+        beside: what stands beside those.
+        sums: the rows that add up others.
     """
 
     source: Source
@@ -61,24 +63,39 @@ class Shaped:
     spent: tuple[str, ...] = ()
     date: str = ""
     figure: str = ""
+    across: tuple[str, ...] = ()
+    beside: Beside = field(default_factory=Beside)
+    sums: frozenset[Row] = frozenset()
 
 
 def shaped(source: Source, ask: Intake) -> Shaped:
     """The table as lines, by its content; as it stands where it is so already, or is asked to be left."""
     if ask.shape == "as it stands" or source.tables or COUNT in source.table.columns:
         return Shaped(source)
+    source = filled_down(source, ask.filled)
     if ask.shape == "a column a series":
         return _a_column_a_series(source, series_across(source, sure=False)) or Shaped(source)
     first = ask.first_year or UNTOLD_YEAR
     return (
-        _months_across(source, first, not ask.first_year)
-        or _wide(source)
+        _months_across(source, first, not ask.first_year, ask)
+        or _wide(source, ask)
         or _in_parts(source)
         or _bare_months(source, first, not ask.first_year)
         or _ordinals(source, first, not ask.first_year)
         or _a_column_a_series(source, series_across(source))
         or Shaped(source)
     )
+
+
+def filled_down(source: Source, names: tuple[str, ...]) -> Source:
+    """The same with blank cells of some columns filled by the last one above them in their file."""
+    there = [name for name in names if name in source.columns]
+    if not there:
+        return source
+    text = pl.col(there).cast(pl.String)
+    known = pl.when(text.str.strip_chars() != "").then(text)
+    frame = source.frame.with_columns(known.forward_fill().over(FILE).cast(pl.Categorical))
+    return source.with_frame(frame)
 
 
 _FEWEST_ACROSS = 3
@@ -92,13 +109,15 @@ def series_across(source: Source, sure: bool = True) -> tuple[str, ...]:
     """
     if COUNT in source.table.columns:
         return ()
-    cells = {name: _sample(source, name) for name in source.columns}
-    dated = [name for name, each in cells.items() if _share(each, written_as) >= _ENOUGH]
+    cells = {name: sample(source, name) for name in source.columns}
+    dated = [name for name, each in cells.items() if share(each, written_as) >= _ENOUGH]
     across = [
-        name for name, each in cells.items() if name not in dated and _share(each, is_number) >= _NUMBERS
+        name for name, each in cells.items() if name not in dated and share(each, is_number) >= ENOUGH_NUMBERS
     ]
+    sums = {each.name for each in headings.own_totals(source, across, across)}
+    across = [name for name in across if name not in sums]
     if sure:
-        others = [name for name in cells if name not in (*dated, *across) and cells[name]]
+        others = [name for name in cells if name not in (*dated, *across, *sums) and cells[name]]
         whole = len(dated) == 1 and not others and all(map(could_be_member, across))
         return tuple(across) if whole and len(across) >= _FEWEST_ACROSS else ()
     across = [name for name in across if could_be_member(name)]
@@ -108,64 +127,63 @@ def series_across(source: Source, sure: bool = True) -> tuple[str, ...]:
 def _a_column_a_series(source: Source, across: tuple[str, ...]) -> Shaped | None:
     if not across:
         return None
-    names = pl.DataFrame({PERIOD: across, "\N{PILCROW SIGN}date": across})
-    melted = _melted(source, list(across), names)
+    melted = _melted(source, {name: name for name in across})
     frame = melted.frame.rename({PERIOD: COLUMN})
     said = f"a column a series, {len(across)} of them"
-    return Shaped(melted.with_frame(frame), said, figure=FIGURE)
+    others = [name for name in _others(source, across) if holds_figures(source, name)]
+    totals = Beside(headings.own_totals(source, others, across))
+    return Shaped(melted.with_frame(frame), said, figure=FIGURE, across=across, beside=totals)
 
 
-_SAMPLES: WeakKeyDictionary[Source, dict[str, list[str]]] = WeakKeyDictionary()
+def _headings(source: Source, ask: Intake) -> dict[str, str]:
+    """The columns with the headings that they are read by: as they stand, or as the plan says."""
+    told = as_told(ask)
+    return {name: told.get(name, name) for name in source.columns if told.get(name, name)}
 
 
-def _sample(source: Source, name: str) -> list[str]:
-    """Filled cells of a column; every shape that is tried asks for the same."""
-    kept = _SAMPLES.setdefault(source, {})
-    if name not in kept:
-        whole = source.table.whole_lines(slice(_SAMPLE), (name,))
-        cells = (text.replace(TYPED, "").strip() for text in whole[name].cast(pl.String).to_list() if text)
-        kept[name] = [text for text in cells if text]
-    return kept[name]
-
-
-def _share(cells: list[str], holds: Callable[[str], object]) -> float:
-    return sum(many for cell, many in Counter(cells).items() if holds(cell)) / len(cells) if cells else 0.0
-
-
-def _wide(source: Source) -> Shaped | None:
+def _wide(source: Source, ask: Intake) -> Shaped | None:
     """A column a day, week, month, quarter or year."""
-    across = [name for name in source.columns if written_as(name)]
-    if len(across) < 2 or not _hold_numbers(source, across):
+    across = {name: heading for name, heading in _headings(source, ask).items() if written_as(heading)}
+    if len(across) < 2 or not _hold_numbers(source, list(across)):
         return None
-    if any(_share(_sample(source, name), written_as) >= _ENOUGH for name in _others(source, across)):
+    if any(share(sample(source, name), written_as) >= _ENOUGH for name in _others(source, across)):
         return None
-    names = pl.DataFrame({PERIOD: across, "\N{PILCROW SIGN}date": across})
+    across, sums = headings.without_sums(source, across)
+    beside = headings.beside(source, across, ask)
+    others = tuple(each for each in beside.totals if each.name not in {own.name for own in sums})
+    beside = Beside((*sums, *others), beside.asked)
     words = {dates.DAY: "day", dates.WEEK: "week", dates.MONTH: "month", dates.QUARTER: "quarter"}
-    kind = words.get(written_as(across[0]) or 0, "year")
+    kind = words.get(written_as(next(iter(across.values()))) or 0, "year")
     return Shaped(
-        _melted(source, across, names),
+        _melted(source, across),
         f"a column a {kind}, {len(across)} of them",
         date=PERIOD,
         figure=FIGURE,
+        across=tuple(across),
+        beside=beside,
+        sums=sum_rows(source, tuple(across)),
     )
 
 
-def _months_across(source: Source, first: int, untold: bool) -> Shaped | None:
+def _months_across(source: Source, first: int, untold: bool, ask: Intake) -> Shaped | None:
     """Years down and months or quarters across; without a column of years it is one year, or a year a row."""
-    named = [name for name in source.columns if is_month_name(name)]
+    read_by = _headings(source, ask)
+    named = {name: heading for name, heading in read_by.items() if is_month_name(heading)}
     # One that is of another language than the rest is read by what it is in its own.
-    numbers = {name: month_agreed_on(name) for name in named} | months_of(named)
-    months = [name for name in named if numbers[name]]
-    quarters = [name for name in source.columns if quarter_of(name)]
+    numbers = {heading: month_agreed_on(heading) for heading in named.values()} | months_of(named.values())
+    months = {name: heading for name, heading in named.items() if numbers[heading]}
+    quarters = {name: heading for name, heading in read_by.items() if quarter_of(heading)}
     across = months if len(months) >= 3 else quarters
-    if len(across) < 2 or not _hold_numbers(source, across):
+    if len(across) < 2 or not _hold_numbers(source, list(across)):
         return None
-    ends = [f"-{numbers[name]:02d}" if across is months else f" Q{quarter_of(name)}" for name in across]
+    ends = {
+        name: f"-{numbers[heading]:02d}" if across is months else f" Q{quarter_of(heading)}"
+        for name, heading in across.items()
+    }
     kind = "months" if across is months else "quarters"
-    names = pl.DataFrame({PERIOD: across, "\N{PILCROW SIGN}date": ends})
     others = _others(source, across)
-    years = next((name for name in others if _share(_sample(source, name), _is_year) >= _ENOUGH), None)
-    melted = _melted(source, across, names)
+    years = next((name for name in others if share(sample(source, name), _is_year) >= _ENOUGH), None)
+    melted = _melted(source, ends)
     if years is not None:
         text = pl.col(years).cast(pl.String).str.extract(r"(\d{2,4})")
         year = pl.when(text.str.len_chars() == 2).then(pl.concat_str(pl.lit("20"), text)).otherwise(text)
@@ -175,27 +193,39 @@ def _months_across(source: Source, first: int, untold: bool) -> Shaped | None:
     frame = melted.frame.with_columns(
         pl.concat_str(year, pl.col(PERIOD).cast(pl.String)).cast(pl.Categorical).alias(PERIOD)
     )
-    return Shaped(melted.with_frame(frame), said, untold, (years,) if years else (), PERIOD, FIGURE)
+    return Shaped(
+        melted.with_frame(frame),
+        said,
+        untold,
+        (years,) if years else (),
+        PERIOD,
+        FIGURE,
+        tuple(across),
+        headings.beside(source, across, ask, (years,) if years else ()),
+        sum_rows(source, tuple(across)),
+    )
 
 
-def _others(source: Source, across: list[str]) -> list[str]:
-    return [name for name in source.columns if name not in across]
+def _others(source: Source, across: Iterable[str]) -> list[str]:
+    used = set(across)
+    return [name for name in source.columns if name not in used]
 
 
 def _hold_numbers(source: Source, names: list[str]) -> bool:
-    cells = [cell for name in names for cell in _sample(source, name)]
-    return _share(cells, is_number) >= 0.6
+    cells = [cell for name in names for cell in sample(source, name)]
+    return share(cells, is_number) >= 0.6
 
 
 def _is_year(cell: str) -> bool:
     return written_as(cell) == dates.YEAR
 
 
-def _melted(source: Source, across: list[str], names: pl.DataFrame) -> Source:
-    """A line for every cell of some columns: PERIOD from the column's name, FIGURE from the cell.
+def _melted(source: Source, told: Mapping[str, str]) -> Source:
+    """A line for every cell of some columns: PERIOD as told of the column, FIGURE from the cell.
 
     What is empty before a row's first figure or after its last is no line.
     """
+    across = list(told)
     others = _others(source, across)
     marks = [name for name in MARKS if name in source.table.columns]
     whole = pl.col(TORN).is_null()
@@ -209,8 +239,7 @@ def _melted(source: Source, across: list[str], names: pl.DataFrame) -> Source:
     at = "\N{PILCROW SIGN}at"
     filled = pl.when(pl.col(FIGURE).str.strip_chars() != "").then(place)
     long = long.filter(place.is_between(filled.min().over(at), filled.max().over(at))).sort(at, place)
-    told = dict(zip(names[PERIOD], names["\N{PILCROW SIGN}date"], strict=True))
-    long = long.with_columns(pl.col(PERIOD).replace_strict(told).cast(pl.Categorical))
+    long = long.with_columns(pl.col(PERIOD).replace_strict(dict(told)).cast(pl.Categorical))
     long = long.select(*marks, *others, PERIOD, FIGURE)
     torn = source.frame.filter(~whole).select(*marks, *others)
     frame = pl.concat([long, torn], how="diagonal_relaxed").sort(FILE, ROW, maintain_order=True)
@@ -219,15 +248,15 @@ def _melted(source: Source, across: list[str], names: pl.DataFrame) -> Source:
 
 def _in_parts(source: Source) -> Shaped | None:
     """The year in one column, and the month, quarter or week in another."""
-    cells = {name: _sample(source, name) for name in source.columns}
-    if any(_share(each, _is_fine) >= _ENOUGH for each in cells.values()):
+    cells = {name: sample(source, name) for name in source.columns}
+    if any(share(each, _is_fine) >= _ENOUGH for each in cells.values()):
         return None
-    years = next((name for name, each in cells.items() if _share(each, _is_year) >= _ENOUGH), None)
+    years = next((name for name, each in cells.items() if share(each, _is_year) >= _ENOUGH), None)
     if years is None:
         return None
     for name, each in cells.items():
         for tells, template in _PARTS:
-            if name != years and _share(each, functools.partial(tells, name)) >= _ENOUGH:
+            if name != years and share(each, functools.partial(tells, name)) >= _ENOUGH:
                 return Shaped(
                     _with_date(source, f"{years} + {name}", years, name, template),
                     f"the date stands in two columns, {years} and {name}",
@@ -287,11 +316,11 @@ def _numbers_of(source: Source, name: str, part: str) -> dict[str, int]:
 
 def _bare_months(source: Source, first: int, untold: bool) -> Shaped | None:
     """Months or quarters by name, without a year: a new year begins wherever they start again."""
-    cells = {name: _sample(source, name) for name in source.columns}
-    if any(_share(each, written_as) >= _ENOUGH for each in cells.values()):
+    cells = {name: sample(source, name) for name in source.columns}
+    if any(share(each, written_as) >= _ENOUGH for each in cells.values()):
         return None
     named = (
-        (n, part) for n, each in cells.items() for part in _YEARLY if _share(each, _NAMES[part]) >= _ENOUGH
+        (n, part) for n, each in cells.items() for part in _YEARLY if share(each, _NAMES[part]) >= _ENOUGH
     )
     name, part = next(named, ("", ""))
     if not name:
@@ -301,7 +330,7 @@ def _bare_months(source: Source, first: int, untold: bool) -> Shaped | None:
     others = [
         n
         for n, each in cells.items()
-        if n != name and each and not _share(each, is_number) >= 0.6 and len(set(each)) < len(each) / 2
+        if n != name and each and not share(each, is_number) >= 0.6 and len(set(each)) < len(each) / 2
     ]
     keys = source.frame.select(pl.struct(others).rank("dense")).to_series() if others else None
     which = keys.cast(pl.Int64).to_numpy() if keys is not None else np.zeros(source.table.height, np.int64)
@@ -331,8 +360,8 @@ def _years_of(months: NDArray[np.int32], which: NDArray[np.int64]) -> NDArray[np
 
 def _ordinals(source: Source, first: int, untold: bool) -> Shaped | None:
     """Periods that are only numbered: 1, 2, 3."""
-    cells = {name: _sample(source, name) for name in source.columns}
-    if any(_share(each, written_as) >= 0.6 for each in cells.values()):
+    cells = {name: sample(source, name) for name in source.columns}
+    if any(share(each, written_as) >= 0.6 for each in cells.values()):
         return None
     for name, each in cells.items():
         counted = each and all(map(_counts, each)) and name.lower() in _COUNTED

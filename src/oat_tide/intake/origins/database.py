@@ -16,17 +16,20 @@ import sqlalchemy as sa
 
 from oat_tide.core.exact import known
 from oat_tide.core.trouble import Locked, Tell, Trouble, unheard
+from oat_tide.intake.cells.dates import written_as
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.file_names import path_of, shown
 from oat_tide.intake.origins import sqlite, vault
 from oat_tide.intake.origins.headings import told_apart
 from oat_tide.intake.source import File, Source, made, thinned
-from oat_tide.intake.table import COUNT, ROW, TORN
+from oat_tide.intake.table import COUNT, ROW, TORN, Table
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.sources import Sources
 
 _SAMPLE = 4000
 _AT_ONCE = 50_000
+_FEW_VALUES, _MOST_TRACED, _TRACED_VALUES, _TRACED_LINES = 20, 6, 40, 20_000
+"""Columns of more values than the first are looked at: how many columns, values and lines at most."""
 _WAIT = 10
 """Seconds until a server that does not answer is given up."""
 _STALL = 600
@@ -75,14 +78,39 @@ def open_database(place: str, ask: Sources = Sources(), tell: Tell = unheard) ->
         lines = _lines(line, table, ask.query)
         found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
         names, rows = told_apart(list(map(str, found.keys()))), [tuple(row) for row in found]
-    if not rows:
-        raise Trouble(
-            f"{_name(place)}: {table or 'the query'} gives no lines. Choose another table or query."
-        )
+        if not rows:
+            raise Trouble(
+                f"{_name(place)}: {table or 'the query'} gives no lines. Choose another table or query."
+            )
+        traced = dict(_traced(line, lines, names, rows, tell))
     tell(0.3)
     name = f"{_name(place)} · {'query' if ask.query else table}"
     source = made(name, "a sample of the database", thinned(_frame(names, rows)), repr(rows[:50]).encode())
-    return replace(source, tables=tables)
+    return replace(source, tables=tables, traced=traced)
+
+
+def _traced(
+    line: sa.Connection, lines: Any, names: list[str], rows: list[tuple[Any, ...]], tell: Tell
+) -> Iterator[tuple[str, Table]]:
+    """By column with many values, every line of some of them: a sample of lines would hold each once."""
+    columns = zip(names, zip(*rows, strict=True), strict=True)
+    many = [(name, sorted({each for each in cells if each is not None}, key=str)) for name, cells in columns]
+    many = [(name, values) for name, values in many if len(values) > _FEW_VALUES and _may_name(values)]
+    for name, values in many[:_MOST_TRACED]:
+        some = values[:: len(values) // _TRACED_VALUES + 1]
+        asked = (
+            sa.select(sa.text("*")).select_from(lines).where(sa.column(name).in_(some)).limit(_TRACED_LINES)
+        )
+        found = [tuple(row) for row in line.execute(asked)]
+        tell(0.2)
+        yield name, Table.of(_frame(names, found))
+
+
+def _may_name(values: list[Any]) -> bool:
+    """Whether values may name something: text that is no date, or whole numbers."""
+    return all(isinstance(each, int) for each in values) or all(
+        isinstance(each, str) and not written_as(each) for each in values
+    )
 
 
 def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell = unheard) -> Source:
@@ -109,12 +137,14 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
                 f"{sample.name} has no column {missing[0]!r}. It has: {', '.join(list(kinds)[:20])}. "
                 "Choose one."
             )
+        left: dict[str, tuple[int, Decimal]] = {}
         adds_up = all(kinds[name].number for name in measures)
         if adds_up and line.dialect.name == "sqlite":
             adds_up = sqlite.adds_up(line, lines, measures)
         question: Any
         if adds_up:
             question = _grouped(line, lines, kinds, columns, measures)
+            left = dict(_left(line, lines, kinds, {*columns, *measures}))
             names = [*columns, *measures, COUNT]
         else:
             names = list(kinds)
@@ -129,7 +159,7 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
     if adds_up:
         frame = frame.with_columns(pl.col(COUNT).cast(pl.Int64))
     source = made(sample.name, form, thinned(frame), repr(rows).encode())
-    source = replace(source, tables=sample.tables, sample=sample)
+    source = replace(source, tables=sample.tables, sample=sample, left=left)
     return replace(source, files=(File(sample.name, form, source.lines),))
 
 
@@ -182,6 +212,31 @@ def _grouped(
     known = sa.func.count(amount).label("\N{PILCROW SIGN}known")
     chosen = sa.select(*groups, added, known, sa.func.count().label(COUNT)).select_from(lines)
     return chosen.group_by(*groups)
+
+
+def _left(
+    line: sa.Connection, lines: Any, kinds: dict[str, _Kind], asked: set[str]
+) -> Iterator[tuple[str, tuple[int, Decimal]]]:
+    """By column of figures that is not asked for, how many it holds and what they come to."""
+    names = [name for name, kind in kinds.items() if kind.number and name not in asked]
+    if not names:
+        return
+    sqlite_ = line.dialect.name == "sqlite"
+    chosen: list[Any] = []
+    for place, name in enumerate(names):
+        figure: Any = sa.column(name)
+        if sqlite_:
+            figure = sa.cast(sa.func.round(figure * sqlite.MICRO), sa.Integer)
+        elif kinds[name].float_:
+            figure = sa.cast(figure, sa.Numeric)
+        chosen += [
+            sa.func.count(sa.column(name)).label(f"count {place}"),
+            sa.func.sum(figure).label(f"sum {place}"),
+        ]
+    row = line.execute(sa.select(*chosen).select_from(lines)).one()
+    for place, name in enumerate(names):
+        amount = Decimal(str(row[2 * place + 1] or 0))
+        yield name, (int(row[2 * place]), amount / sqlite.MICRO if sqlite_ else amount)
 
 
 def _summed(

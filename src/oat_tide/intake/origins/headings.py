@@ -34,11 +34,15 @@ def header_row(rows: list[Row]) -> Row:
 def header(file: str, first: list[str]) -> tuple[list[str], bool]:
     """Distinct names of the columns, and whether the row is a header at all.
 
-    Dates in a header are no data when they are most of it: a wide table has a column a month.
+    Dates in a header are no data where all else in it is words: a wide table has a column a month, and
+        perhaps one
+    heading in many that is mistyped.
     """
     check_width(file, len(first))
     dated = sum(bool(written_as(cell)) or is_month_name(cell) for cell in first)
-    wide = dated >= 2 and dated >= len(first) / 2 and not _rows_of_figures(first)
+    strange = sum(is_number(cell) and not written_as(cell) for cell in first)
+    begins = bool(is_number(first[0]) or written_as(first[0]))
+    wide = dated >= 2 and (not strange or (dated >= 3 * strange and not begins))
     data = not wide and any(is_number(cell) or written_as(cell) for cell in first)
     return told_apart(first if not data else [""] * len(first)), not data
 
@@ -64,11 +68,6 @@ def told_apart(cells: list[str]) -> list[str]:
             unique, copies = f"{plain} ({copies})", copies + 1
         names.append(unique)
     return names
-
-
-def _rows_of_figures(first: list[str]) -> bool:
-    """Whether a number stands among them that is no date: such a row is data."""
-    return any(is_number(cell) and not written_as(cell) for cell in first)
 
 
 def below(frame: pl.DataFrame, row: int, has_header: bool) -> pl.DataFrame:

@@ -80,6 +80,11 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
         lacking = born & _gaps(sales, grid, first, lines, evening.rulings)
     else:
         lacking = born & (lines == 0) & (evening.gaps == "not known" or totalled != "sum")
+    if evening.gaps == "by content" and totalled == "sum":
+        lacking |= born & _undated(sales, grid, first, lines, last_sold)
+        if reading.figures_in("asked"):
+            # A column that may be a period is not read: what no series has a line in may be that one.
+            lacking |= born & (lines.sum(0) == 0)
     # A longer period that lacks a row is the sum of what is known of it, and part; with no line, unknown.
     short = lacking & (lines > 0)
     lacking &= lines == 0
@@ -170,6 +175,25 @@ def _gaps(
     within = grid.at(own.first_days(np.arange(begin, end + 1))) - first
     rows, places = np.nonzero(lost)
     missing[rows, within[places]] = True
+    return missing
+
+
+def _undated(sales: Sales, grid: Grid, first: int, lines: NDArray[np.int64], last: int) -> NDArray[np.bool_]:
+    """Which periods without lines may hold a line whose date cannot be read: (series, periods).
+
+    They are those of a series with such lines of whose like periods nine tenths have lines: of all from its
+        first line
+    to the last of the source, by days of those of the same weekday.
+    """
+    missing = np.zeros(lines.shape, bool)
+    rows = np.flatnonzero([key in sales.undated for key in sales.keys])
+    periods = first + np.arange(lines.shape[1])
+    alike = (periods + 3) % 7 if grid.kind == "day" else np.zeros(len(periods), np.int64)
+    for row in rows.tolist():
+        held = lines[row] > 0
+        own = (np.cumsum(held) > 0) & (periods <= last)
+        there = np.bincount(alike[own], held[own], 7) >= _THERE * np.bincount(alike[own], minlength=7)
+        missing[row] = own & ~held & there[alike]
     return missing
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+import re
 from dataclasses import dataclass
 from decimal import Context, Decimal, localcontext
 from functools import partial
@@ -13,12 +14,13 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.periods.calendar import Days, Grid, day_number
-from oat_tide.core.series.reading import COPY, Aside, FileTie, Held, Offers, Reading
+from oat_tide.core.series.reading import COPY, Aside, FileTie, Held, Offers, OwnTotal, Reading
 from oat_tide.intake.cells.columns import Exact, Much, When
 from oat_tide.intake.cells.numbers import shown
 from oat_tide.intake.meaning import judged, roles
-from oat_tide.intake.meaning.keys import Keyed
-from oat_tide.intake.meaning.names import suited
+from oat_tide.intake.meaning.keys import BLANK, Keyed
+from oat_tide.intake.meaning.names import TOTAL_WITHIN, suited
+from oat_tide.intake.meaning.outline import outline
 from oat_tide.intake.meaning.rhythm import Rhythm, rhythm
 from oat_tide.intake.meaning.shapes import UNTOLD_YEAR, Shaped, series_across
 from oat_tide.intake.pace.runs import runs
@@ -26,6 +28,7 @@ from oat_tide.intake.pace.stretches import at_hand, counted
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import FILE, ROW, TORN, Table
 from oat_tide.intake.totals.sums import Lines, Totals
+from oat_tide.intake.totals.whole import Cells, Rows, figures_of, own_totals, row_totals, total_runs
 from oat_tide.plan.parts.intake import Intake
 
 _PREVIEWED = 60
@@ -39,6 +42,7 @@ class Facts:
     """What understanding a source came to, in the order in which `sales.read` makes it."""
 
     source: Source
+    whole: Cells
     shape: Shaped
     ask: Intake
     dated: When
@@ -51,6 +55,7 @@ class Facts:
     status: NDArray[np.int8]
     scale: float
     exact: bool
+    members: frozenset[str]
 
 
 def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
@@ -67,13 +72,15 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
     beat = rhythm(selling, facts.judgement.usual)
     since, upto = _covered(selling, beat)
     looks = roles.look(source)
+    looks_of_shape = roles.look(shape.source) if shape.said else looks
+    outlined = outline(source)
     notes = _notes(source, shape, ask, dated, looks)
     why, reasons = _reasons(facts)
     files = [file.name for file in source.files]
     return Reading(
         source=source.name,
         files=_ties(facts, amounts),
-        columns=roles.columns(roles.look(shape.source) if shape.said else looks, ask),
+        columns=roles.columns(looks_of_shape, ask),
         preview=_preview(shape.source),
         date=ask.date,
         value=ask.value,
@@ -104,8 +111,61 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
         asks_year=shape.asks_year,
         may_run_on=not ask.running and _runs_on(lines),
         offers=_offers(source, shape, ask),
+        figures=figures_of(facts.whole, shape, ask),
+        own_totals=_own_totals(facts),
+        left_out=roles.left_out(source.sample or shape.source, looks_of_shape, ask, shape),
+        blank=_blank(facts),
+        filled=tuple(name for name in ask.filled if name in source.columns),
+        may_fill=tuple(name for name in outlined.offered if name not in ask.filled),
         notes=(*notes, f"{beat.said.capitalize()}.") if beat.said else notes,
     )
+
+
+def _blank(facts: Facts) -> tuple[tuple[str, int], ...]:
+    """(dimension, lines) of lines that name no member of it."""
+    lines = np.bincount(facts.days.key, facts.days.count, len(facts.found.keys))
+    counted_ = (
+        (
+            name,
+            int(sum(many for key, many in zip(facts.found.keys, lines, strict=True) if key[place] == BLANK)),
+        )
+        for place, name in enumerate(facts.ask.by)
+    )
+    return tuple((name, many) for name, many in counted_ if many)
+
+
+def _own_totals(facts: Facts) -> tuple[OwnTotal, ...]:
+    """The totals that the source holds itself, where its figures are added up as they stand."""
+    table, lines = facts.shape.source.table, facts.lines
+    if facts.ask.totalled != "sum" or facts.ask.running or facts.ask.times or lines.counts is not None:
+        return ()
+    mask = facts.status == TOTAL_ROW
+    if not mask.any():
+        return own_totals(facts.whole, facts.shape, frozenset())
+    places = table.lines(np.flatnonzero(mask), (FILE, ROW))
+    file, row = table[FILE].to_numpy(), table[ROW].to_numpy()
+    figure = np.nan_to_num(facts.figures.spread(facts.figures.number), posinf=0.0, neginf=0.0)
+    dated = not facts.shape.across or facts.shape.date == ""
+    rows = Rows(file, row, at_hand(lines.day), figure, mask, lines.good, dated)
+    columns = own_totals(facts.whole, facts.shape, frozenset(places.rows()))
+    return (*columns, *row_totals(rows, _called(facts, rows)))
+
+
+def _called(facts: Facts, rows: Rows) -> list[str]:
+    """What each total row is called: the cell with the word, else its first text."""
+    table = facts.shape.source.table
+    names = [each.name for each in roles.look(facts.shape.source) if each.numbers < roles.ENOUGH]
+    names = [name for name in names if name != facts.ask.date]
+    firsts = np.array([first for first, _ in total_runs(rows)], np.int64)
+    cells = (
+        table.lines(firsts, names).select(pl.all().cast(pl.String).str.strip_chars()).rows() if names else []
+    )
+    found = []
+    for row in cells or [()] * len(firsts):
+        texts = [text for text in row if text]
+        told = (text for text in texts if text in facts.members or re.search(TOTAL_WITHIN, text))
+        found.append(next(told, (*texts, "total")[0]))
+    return found
 
 
 def _covered(selling: Days, beat: Rhythm) -> tuple[int, int]:
@@ -188,8 +248,9 @@ def _amount(units: int, rest: float, scale: float) -> Decimal:
         return Decimal(units).scaleb(-round(math.log10(scale))) + Decimal(rest)
 
 
+USED, BESIDE, ASIDE, TOTAL_ROW = range(4)
+"""What became of a line."""
 _KINDS = 4
-"""Used, kept beside, set aside, total rows: see `sales.USED`."""
 
 
 def _ties(facts: Facts, amounts: Exact) -> tuple[FileTie, ...]:

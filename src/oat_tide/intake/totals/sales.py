@@ -27,14 +27,14 @@ from oat_tide.intake.pace.stretches import Numbers, at_hand
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import COUNT, FILE, ROW, Table
 from oat_tide.intake.totals.copies import Marks, copies
-from oat_tide.intake.totals.facts import Facts, reading_of
+from oat_tide.intake.totals.facts import ASIDE, BESIDE, TOTAL_ROW, Facts, reading_of
+from oat_tide.intake.totals.sum_members import sum_members
 from oat_tide.intake.totals.sums import Lines, Totals, totals
+from oat_tide.intake.totals.whole import Cells
 from oat_tide.plan.parts.intake import Intake
 
 _EXACT, _WHOLE = 2.0**53, 2.0**62
 """Whole minor units add up exactly in doubles below the first, and in whole numbers below the second."""
-USED, BESIDE, ASIDE, TOTAL_ROW = range(4)
-"""What became of a line."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,6 +52,7 @@ class Sales:
         rest: of each line, what they leave in units; None for nothing.
         days: the sums of the lines in use.
         unread: the lines whose figure cannot be read, by day and series; None where there are none.
+        undated: the series of which lines lie in no period for their date.
         beside: the sums of what is kept beside, by name.
         scale: minor units in one unit.
         year_start: the month that the reading of the lines depends on; 0 where it does not.
@@ -67,6 +68,7 @@ class Sales:
     rest: NDArray[np.float64] | None
     days: Totals
     unread: Totals | None
+    undated: frozenset[Key]
     beside: dict[str, Totals]
     scale: float
     year_start: int = 0
@@ -85,15 +87,21 @@ class _Task:
         source: as it was read.
         shape: brought to one line a figure.
         ask: the roles, as they are lived by.
+        whole: the same with the cells that were written anew.
         coder: the columns of the lines, by their distinct texts.
+        cells: those of the table as it stands.
         year_start: the month that running figures start anew with.
+        members: (column, text) of those that hold the sum of all others.
     """
 
     source: Source
+    whole: Source
     shape: Shaped
     ask: Intake
     coder: Coder
+    cells: Coder
     year_start: int
+    members: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -128,11 +136,14 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     """
     recipe = (source.stamp, ask, year_start)
     ask = _settled(ask)
-    shape = shaped(judged.mended(source, ask), ask)
+    whole = judged.mended(source, ask)
+    shape = shaped(whole, ask)
     ask = _fitted(source, shape, ask)
     _check_roles(shape, ask)
     table = shape.source.table
-    task = _Task(source, shape, ask, Coder(table), year_start)
+    coder = Coder(table)
+    cells = coder if shape.source is whole else Coder(whole.table)
+    task = _Task(source, whole, shape, ask, coder, cells, year_start)
     # Copies take as long to find as the rest takes to understand, and nothing waits for them.
     copied = copies(table)
     return _understood(task, copied, tell, recipe)
@@ -147,7 +158,7 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
     tell(0.5)
     scale, exact = _scale((figures, *also.values()))
     columns = tuple(name for name in ask.by if name in table.columns)
-    judgement = judged.judge(coder, ask, columns, dated, figures, scale)
+    judgement = judged.judge(coder, ask, columns, _suspects(task), dated, figures, scale)
     chosen = _chosen(task, judgement)
     good, used, unread = chosen.good, chosen.used, chosen.unread
     found = keyed(coder, ask, ask.by, good | unread if unread.any() else good)
@@ -159,11 +170,15 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
         amounts = _closing(figures, runs)
     counts = table[COUNT].to_numpy() if COUNT in table.columns else None
     lines = Lines(judgement.day, found.key, units, good, used, counts, rest)
-    days, not_read = totals(lines, used), totals(lines, unread) if unread.any() else None
+    days = totals(lines, used)
+    if not task.members and (members := sum_members(days, found.keys, ask)):
+        return _understood(replace(task, members=members), copied, tell, recipe)
+    not_read = totals(lines, unread) if unread.any() else None
     beside = _beside(also, chosen.scenario, lines, scale)
     tell(0.9)
     facts = Facts(
         source=task.source,
+        whole=Cells(task.whole, task.cells, figures.mark.comma),
         shape=task.shape,
         ask=ask,
         dated=dated,
@@ -176,6 +191,7 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
         status=_status(judgement, good, used),
         scale=scale,
         exact=exact,
+        members=frozenset(member for _, member in task.members),
     )
     reading = reading_of(facts, amounts, copied.result())
     tell(1.0)
@@ -190,10 +206,37 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
         rest=rest,
         days=days,
         unread=not_read,
+        undated=_undated(coder, ask, judgement, chosen),
         beside=beside,
         scale=scale,
         year_start=task.year_start if ask.running or dated.fiscal else 0,
     )
+
+
+def _undated(coder: Coder, ask: Intake, judgement: judged.Judged, chosen: _Chosen) -> frozenset[Key]:
+    """The series that lines of the history without a date belong to."""
+    lines = judgement.undated
+    if chosen.scenario is not None:
+        lines = lines & chosen.scenario.spread(_is_actual(chosen.scenario.texts, ask.actual))
+    if not lines.any():
+        return frozenset()
+    found = keyed(coder, ask, ask.by, lines)
+    return frozenset(found.keys)
+
+
+def _suspects(task: _Task) -> judged.Suspects:
+    """What may be a total: told from all columns of text, whether or not they tell series apart."""
+    looks = roles.look(task.shape.source)
+    ask = task.ask
+    texts = tuple(
+        each.name
+        for each in looks
+        if each.cells
+        and each.name in task.coder.table.columns
+        and each.name not in (ask.date, ask.value, ask.times, *ask.also)
+        and (each.numbers < roles.ENOUGH or each.name in ask.by)
+    )
+    return judged.Suspects(texts, task.shape.sums, task.members)
 
 
 def _chosen(task: _Task, judgement: judged.Judged) -> _Chosen:

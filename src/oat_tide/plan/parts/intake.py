@@ -50,6 +50,18 @@ class Mend(Part, frozen=True):
     text: Name
 
 
+class Heading(Part, frozen=True):
+    """What the heading of a column among periods stands for.
+
+    Attributes:
+        column: its heading.
+        means: a heading that names the period; empty where the column is none.
+    """
+
+    column: Name
+    means: Annotated[str, Meta(max_length=500)] = ""
+
+
 Outcome = Literal["leave out", "use", "date of the line above", "count as 0", "leave copies out"]
 
 
@@ -67,6 +79,8 @@ class Intake(Part, frozen=True):
     """Which columns hold what, and how they are read.
 
     Attributes:
+        headings: what headings stand for that were asked for.
+        filled: columns whose blank cells stand for the one above.
         times: a second measure that the first is multiplied by.
         also: further measures, kept beside the first.
         scenario: the column that tells actuals from budgets.
@@ -78,6 +92,8 @@ class Intake(Part, frozen=True):
 
     shape: Annotated[Shape, Meta(title="Shape")] = "by content"
     first_year: Annotated[int, Meta(ge=0, le=2200, title="First year")] = 0
+    headings: Annotated[tuple[Heading, ...], Meta(title="Headings")] = ()
+    filled: Annotated[tuple[str, ...], Meta(title="Filled down")] = ()
     date: Annotated[str, Meta(title="Date")] = ""
     value: Annotated[str, Meta(title="Measure")] = ""
     times: Annotated[str, Meta(title="Multiplied by")] = ""

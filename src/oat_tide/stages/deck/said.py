@@ -76,8 +76,10 @@ class Word:
         text: the words.
         path: the field whose control they lead to; empty for none.
         tip: why it was taken so.
+        edit: what they do when clicked; None for words that only lead somewhere.
     """
 
     text: str
     path: Steps = ()
     tip: str = ""
+    edit: Edit | None = None

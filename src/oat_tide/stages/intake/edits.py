@@ -6,14 +6,14 @@ import datetime as dt
 
 import msgspec
 
-from oat_tide.core.periods.calendar import date_of
+from oat_tide.core.periods.calendar import KINDS, Grid, date_of, day_number, spoken
 from oat_tide.core.series.panel import Key, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.numerals import fixed, number_of
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Evened, Ruled
-from oat_tide.plan.parts.intake import Intake, Mend, Outcome, Rename, Verdict
+from oat_tide.plan.parts.intake import Heading, Intake, Mend, Outcome, Rename, Verdict
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import where_of
@@ -77,6 +77,42 @@ def with_mend(ask: Intake, file: str, row: int, column: str, text: str) -> Edit:
     """Write a cell, or a torn line, anew."""
     others = tuple(each for each in ask.mends if (each.file, each.row, each.column) != (file, row, column))
     return edit(P.intake.mends, (*others, Mend(file=file, row=row, column=column, text=text)))
+
+
+def with_heading(ask: Intake, column: str, means: str) -> Edit:
+    """Say what the heading of a column among periods stands for; empty for no period."""
+    others = tuple(each for each in ask.headings if each.column != column)
+    return edit(P.intake.headings, (*others, Heading(column=column, means=means)))
+
+
+def without_heading(ask: Intake, column: str) -> Edit:
+    """Take back what a heading was said to stand for."""
+    return edit(P.intake.headings, tuple(each for each in ask.headings if each.column != column))
+
+
+def heading_words(text: str) -> str:
+    """A heading that names a period, as periods are written."""
+    try:
+        first, last = map(day_number, spoken(text.replace(" ", "")))
+    except ValueError:
+        return text
+    grids = (Grid(kind) for kind in KINDS if kind != "block")
+    grid = next(each for each in grids if each.last_day(each.period(first)) == last)
+    return grid.label(grid.period(first))
+
+
+def heading_typed(ask: Intake, column: str, text: str) -> Edit:
+    """Say what a heading stands for, as it was typed.
+
+    Raises:
+        Trouble: it names no period.
+    """
+    typed = " ".join(text.split())
+    if not typed:
+        raise Trouble(
+            f"“{column}”: write the period that it holds, as in 2026-03, or Mar where years stand apart."
+        )
+    return with_heading(ask, column, typed)
 
 
 def pairs(reading: Reading, key: Key) -> Pairs:

@@ -24,7 +24,7 @@ _TIE_HEADS = ("", "in the source", "used", "other scenarios", "set aside", "tota
 def listings(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Listing, ...]:
     """The lists, the most pressing first."""
     aside = (_aside(asked, reading),) if reading.aside or reading.totals else ()
-    return (*aside, _columns(asked, reading), _tie(reading, tie))
+    return (*aside, _columns(asked, reading), _tie(reading, tie), _every_figure(reading))
 
 
 def _aside(asked: Asked, reading: Reading) -> Listing:
@@ -112,6 +112,26 @@ def _tie(reading: Reading, tie: TieOut) -> Listing:
         note=note,
         tab="Tie-out",
     )
+
+
+_USES = {
+    "used": "in the series, or set aside with their lines",
+    "beside": "kept beside",
+    "key": "a key or a date",
+    "no series": "in no series",
+    "asked": "not settled",
+}
+
+
+def _every_figure(reading: Reading) -> Listing:
+    """Every column that holds figures, what they are, and what they come to."""
+    rows = [
+        (each.name, _USES[each.use] + (f": {each.why}" if each.why else ""), each.cells, float(each.amount))
+        for each in reading.figures
+    ]
+    columns = Column("column"), Column("its figures are"), Column("cells", "count"), Column("sum", "number")
+    title = f"Every figure of the source, {counted(len(rows), 'column')}"
+    return in_memory(title, columns, rows, tab="Figures")
 
 
 def _money(amount: Decimal) -> str:

@@ -30,6 +30,7 @@ from oat_tide.stages.intake.lists import listings, withheld_words
 from oat_tide.stages.intake.periods import days_held
 from oat_tide.stages.intake.sheet import cautions, sheet
 from oat_tide.stages.intake.taken import taken
+from oat_tide.stages.intake.tied import LEFT, MOST_NAMED, outcome
 from oat_tide.stages.needs import LEAVES, READING, TIE, need
 
 NAME = "intake"
@@ -69,7 +70,7 @@ def make(
         listings=listings(asked, reading, tie),
         title=lambda series: (
             f"{counted(reading.used, 'line')} make {counted(d.columns, grid.kind)} "
-            f"of {count:,} series" + _outcome(reading, tie)
+            f"of {count:,} series" + outcome(reading, tie)
         ),
         subtitle=lambda series: (
             f"{named(d.keys[series])} · {unit} {grid.a_period} · {span(sight, 0, d.columns - 1)} · "
@@ -81,12 +82,6 @@ def make(
         coverage=_coverage(reading, leaves),
         sentence=taken(asked.intake, reading),
     )
-
-
-def _outcome(reading: Reading, tie: TieOut) -> str:
-    if not tie.ties:
-        return ", and do not tie"
-    return "; the decimal mark is not settled" if reading.mark.asks else ", and tie"
 
 
 def _odd(d: Draft, sight: Sight) -> Odd:
@@ -129,6 +124,11 @@ def _tie_out(d: Draft, reading: Reading, tie: TieOut) -> None:
     count = len(reading.members[0]) if len(reading.members) == 1 else 0
     held = f"{unit} in {count:,} series" if count else f"{unit} in all series"
     fact("in_all", held, float(tie.series), "added up over every series and period", unit)
+    for place, each in enumerate(
+        (*reading.figures_in("asked"), *reading.figures_in("no series"))[:MOST_NAMED]
+    ):
+        state = "not settled" if each.use == "asked" else "in no series"
+        fact(f"{LEFT}{place}", f"{each.name}, {state}", float(each.amount), texts, each.name)
     for name in counts:
         if name in _OTHERS and reading.added(name):
             where = "in total rows" if name == "totals" else _OTHERS[name]
@@ -160,10 +160,14 @@ def _finding(d: Draft, reading: Reading, tie: TieOut, series: int) -> str:
     said = f"off by {full(float(tie.gap))}"
     if tie.ties:
         said = f"{counted(reading.used, 'line')} tie"
-    if tie.ties and reading.mark.asks:
-        said = "decimal mark?"
+    asked = reading.figures_in("asked")
+    if tie.ties and reading.asks:
+        said = f"“{asked[0].name}”?" if asked else "decimal mark?"
     if reading.aside:
         return f"{said}\n{reading.aside:,} set aside"
+    if in_none := reading.figures_in("no series"):
+        columns = in_none[0].name if len(in_none) == 1 else counted(len(in_none), "column")
+        return f"{said}\n{columns} in no series"
     open_ = int((d.flags[series] & PROVISIONAL > 0).sum())
     return f"{said}\n" + (f"{open_} provisional" if open_ else "none set aside")
 

@@ -64,6 +64,10 @@ def lines_found(asked: Asked, reading: Reading) -> Iterator[Item]:
                 ),
             )
         )
+    for heading in ask.headings:
+        said = f"is read as {edits.heading_words(heading.means)}" if heading.means else "is no period"
+        back = (("Take back", edits.without_heading(ask, heading.column)),)
+        found.append(Choice(f"“{heading.column}” {said}", "ruled", back))
     for rename in ask.renames:
         if rename.old != rename.new:
             left = tuple(each for each in ask.renames if each != rename)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.numerals import full
@@ -10,7 +11,9 @@ from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.intake import Intake, Outcome, Verdict
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted
-from oat_tide.stages.deck import Choice, Item, Note
+from oat_tide.stages.deck import Choice, Entry, Item, Note
+from oat_tide.stages.intake import edits
+from oat_tide.stages.intake.edits import heading_words
 from oat_tide.stages.intake.taken import read_as
 
 _NO_SUM = {"mean": "Take the mean", "last": "Take the last of each period"}
@@ -19,10 +22,31 @@ _MOST_NAMED = 3
 
 def to_settle(ask: Intake, reading: Reading) -> Iterator[Item]:
     """The questions, under a heading where there are any."""
-    found = [*_mark(reading), *_no_figure(ask, reading), *_no_sum(reading), *_across(reading)]
+    found = [
+        *_headings(ask, reading),
+        *_mark(reading),
+        *_no_figure(ask, reading),
+        *_no_sum(reading),
+        *_across(reading),
+    ]
     if found:
         yield Note("To settle", "head")
         yield from found
+
+
+def _headings(ask: Intake, reading: Reading) -> Iterator[Choice]:
+    """Columns of figures that may be a period, which no series holds until they are settled."""
+    for each in reading.figures_in("asked"):
+        meant = tuple(
+            (f"It is {heading_words(text)}", edits.with_heading(ask, each.name, text)) for text in each.meant
+        )
+        yield Choice(
+            f"“{each.name}” stands among the periods and is not read: {full(float(each.amount))} in "
+            f"{counted(each.cells, 'cell')} are in no series until you say what it is.",
+            "aside",
+            (*meant, ("It is no period", edits.with_heading(ask, each.name, ""))),
+            (Entry("It is the period", "", partial(edits.heading_typed, ask, each.name)),),
+        )
 
 
 def _mark(reading: Reading) -> Iterator[Choice]:

@@ -22,6 +22,7 @@ from oat_tide.stages.intake.asked import Asked
 from oat_tide.stages.intake.periods import gaps_taken, periods_found
 from oat_tide.stages.intake.set_aside import lines_found
 from oat_tide.stages.intake.settle import to_settle
+from oat_tide.stages.intake.tied import LEFT, own_totals
 from oat_tide.stages.periods import period_knobs
 
 _MOST_FILES = 4
@@ -42,10 +43,11 @@ def sheet(
         Fact("in_all"),
         *(
             Fact(name)
-            for name in ("beside_amount", "aside_amount", "totals_amount", "withheld")
-            if name in d.figures
+            for name in d.figures
+            if name.startswith(LEFT) or name in ("beside_amount", "aside_amount", "totals_amount", "withheld")
         ),
         Note(lambda series: _tie_words(sight, series, reading, tie), "small"),
+        *own_totals(reading),
         *to_settle(asked.intake, reading),
         *periods_found(d, sight, asked, reading, odd),
         *lines_found(asked, reading),
@@ -58,6 +60,8 @@ def sheet(
 def _tie_words(sight: Sight, series: int, reading: Reading, tie: TieOut) -> str:
     if not tie.ties:
         return f"Does not tie: off by {full(float(tie.gap))}. See the tie-out below by year."
+    if asked := reading.figures_in("asked"):
+        return f"“{asked[0].name}” is not read before you say what it is: see below. All else agrees."
     if reading.mark.asks:
         return "Lines and sums agree, but how the figures are read is not settled: see below."
     key = sight.past.keys[series]
@@ -129,6 +133,9 @@ def _understood(asked: Asked, reading: Reading) -> Iterator[Item]:
     yield knob(P.intake.totalled, ask, names=("sum", "mean", "last of each period"))
     yield knob(P.intake.order, ask)
     yield knob(P.intake.decimal, ask)
+    if ask.filled or reading.may_fill:
+        columns = tuple(dict.fromkeys((*ask.filled, *reading.may_fill)))
+        yield knob(P.intake.filled, ask, choices=columns, names=columns)
     yield knob(P.intake.shape, ask, choices=reading.offers.shapes, names=reading.offers.shapes)
 
 

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import msgspec
+
 from oat_tide.core.series.reading import DecimalMark, Reading
 from oat_tide.core.working.numerals import full
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Word
+from oat_tide.stages.intake.edits import with_role
 
 _MOST_NAMED = 4
 _MADE = {"sum": "added up", "mean": "by their mean", "last": "by the last of each period"}
@@ -46,10 +50,42 @@ def _words(ask: Intake, reading: Reading) -> Iterator[Word]:
     else:
         yield Word("as")
         yield Word("one series", steps(P.intake.by))
+    yield from _filled(ask, reading)
+    yield from _left_out(ask, reading)
+    for name, lines in reading.blank:
+        yield Word(";")
+        yield Word(f"{counted(lines, 'line')} without {name}", steps(P.intake.by))
+        yield Word("under “(blank)”")
     if reading.unread:
         yield Word(";")
         yield Word(f"{counted(reading.unread, 'line')} without a figure", steps(P.intake.verdicts))
         yield Word("leaves its period not known" if reading.unread == 1 else "leave their periods not known")
+
+
+def _filled(ask: Intake, reading: Reading) -> Iterator[Word]:
+    """Columns whose blank cells stand for the one above, and those that could be taken so."""
+    if reading.filled:
+        yield Word(";")
+        yield Word(f"blank cells of {listed(reading.filled, _MOST_NAMED)}", steps(P.intake.filled))
+        yield Word("taken for the one above")
+    for name in reading.may_fill[:_MOST_NAMED]:
+        filled = msgspec.structs.replace(
+            ask, filled=(*ask.filled, name), by=tuple(dict.fromkeys((*ask.by, name)))
+        )
+        yield Word(";")
+        yield Word(f"fill blank cells of {name} from above", edit=edit(P.intake, filled), tip="Read them so")
+
+
+def _left_out(ask: Intake, reading: Reading) -> Iterator[Word]:
+    """Columns of text or codes that tell no series apart, each to be taken by a click."""
+    for place, each in enumerate(reading.left_out[:_MOST_NAMED]):
+        yield Word("; left out:" if not place else ",")
+        take = with_role(ask, reading, each.name, "series")
+        count = f"{'over ' if each.least else ''}{counted(each.values, 'value')}"
+        yield Word(f"{each.name}, {count}", edit=take, tip=f"A series for each {each.name}")
+    if len(reading.left_out) > _MOST_NAMED:
+        yield Word("and")
+        yield Word(f"{len(reading.left_out) - _MOST_NAMED} more", steps(P.intake.by))
 
 
 def read_as(mark: DecimalMark) -> str:
