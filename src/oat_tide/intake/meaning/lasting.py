@@ -8,9 +8,9 @@ import polars as pl
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.intake.cells.columns import NO_DAY, Coder, when
 from oat_tide.intake.source import Source
-from oat_tide.intake.table import TORN, Table
+from oat_tide.intake.table import Table
 
-_VALUES, _LINES = 400, 40_000
+_VALUES, _LINES, _LINES_EACH = 400, 40_000, 40
 _FEWEST_PERIODS = 3
 UNKNOWN = float("nan")
 
@@ -25,7 +25,7 @@ def lasting(source: Source, name: str, date: str, distinct: int) -> float:
         distinct: values in a sample of the column.
     """
     traced = (source.traced or {}).get(name)
-    table = traced if traced is not None else _some_lines(source.table, name, distinct)
+    table = traced if traced is not None else _some_lines(source.table, name, date, distinct)
     if not table.height:
         return UNKNOWN
     coder = Coder(table)
@@ -45,18 +45,17 @@ def lasting(source: Source, name: str, date: str, distinct: int) -> float:
     return float(np.mean(np.unique(pairs[0], return_counts=True)[1] > 1))
 
 
-def _some_lines(table: Table, name: str, distinct: int) -> Table:
+def _some_lines(table: Table, name: str, date: str, distinct: int) -> Table:
     """Every line of some of a column's values; where they are few, lines of all of them."""
     if distinct <= _VALUES:
-        at = np.arange(table.height)
+        at = np.arange(0, table.height, table.height // (_LINES_EACH * distinct) + 1)
     else:
         cells = table[name]
         marks = cells.to_physical() if cells.dtype == pl.Categorical else cells
         # Of many different values a share, told by a hash: all lines of those that have it.
         few = marks.hash(7) % max(1, table.height // _LINES) == 0
         at = (few & cells.is_not_null()).arg_true().to_numpy().astype(np.int64)
-    at = at[:: len(at) // _LINES + 1]
+        at = at[:: len(at) // _LINES + 1]
     if table.torn is not None:
         at = at[~table.torn[at]]
-    frame = table.lines(at, tuple(each for each in table.columns if each != TORN))
-    return Table.of(frame.with_columns(pl.lit(None, pl.Categorical).alias(TORN)))
+    return Table.of(table.lines(at, (name, date)))

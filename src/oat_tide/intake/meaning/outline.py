@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import polars as pl
 
@@ -12,7 +13,7 @@ from oat_tide.intake.meaning.samples import ENOUGH_NUMBERS, share
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import COUNT, MARKS
 
-_LOOKED_AT = 20_000
+_LOOKED_AT = 5_000
 _FEWEST_BLANK, _FEWEST_DATES_BLANK = 0.2, 0.5
 """Of fewer blank cells it is likelier that they are missing, a date above all."""
 
@@ -30,8 +31,17 @@ class Outline:
     offered: tuple[str, ...] = ()
 
 
+_SEEN: WeakKeyDictionary[Source, Outline] = WeakKeyDictionary()
+
+
 def outline(source: Source) -> Outline:
-    """The columns that look like those of a report in outline."""
+    """The columns that look like those of a report in outline; each source is looked at once."""
+    if source not in _SEEN:
+        _SEEN[source] = _outlined(source)
+    return _SEEN[source]
+
+
+def _outlined(source: Source) -> Outline:
     if source.tables or COUNT in source.table.columns:
         return Outline()
     lines = source.table.whole_lines(slice(_LOOKED_AT), tuple(source.columns))

@@ -222,14 +222,25 @@ def _tells_more(source: Source, each: Look, texts: list[Look]) -> bool:
     )
 
 
-def left_out(source: Source, looks: tuple[Look, ...], ask: Intake, shape: Shaped) -> tuple[LeftOut, ...]:
-    """The columns of text and of codes that tell no series apart, each with how many values it has."""
+def left_out(
+    source: Source, looks: tuple[Look, ...], ask: Intake, shape: Shaped, lines: int
+) -> tuple[LeftOut, ...]:
+    """The columns of text and of codes that tell no series apart, each with how many values it has.
+
+    Args:
+        source: its lines, or a sample of them.
+        lines: how many there are in all.
+    """
+    sampled = lines > source.lines
     roles = {ask.date, ask.value, ask.times, ask.scenario, *ask.also, *ask.by, *shape.spent}
     roles |= {each.name for each in shape.beside.totals} | {each.name for each in shape.beside.asked}
-    sampled = bool(source.traced)
     roles |= {level.of for level in ask.levels if level.name in ask.by}
     return tuple(
-        LeftOut(each.name, source.table[each.name].drop_nulls().n_unique(), sampled)
+        LeftOut(
+            each.name,
+            source.table[each.name].drop_nulls().n_unique(),
+            sampled and each.distinct > _FEW_MEMBERS,
+        )
         for each in looks
         if each.name not in roles and each.cells and each.dates < ENOUGH and is_text_or_code(each)
     )

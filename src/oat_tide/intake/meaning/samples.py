@@ -47,5 +47,16 @@ def figures(source: Source, names: Sequence[str], comma: bool) -> NDArray[np.flo
         comma: how figures are read that can be read in two ways.
     """
     whole = source.table.whole_lines(slice(_SAMPLE), tuple(names)).with_columns(pl.all().cast(pl.String))
-    read = whole.select(numbers.number(name, comma).fill_null(0.0).alias(name) for name in names)
-    return read.to_numpy().astype(np.float64).reshape(whole.height, len(names))
+    return figures_in(whole, numbers.number("cell", comma).fill_null(0.0))
+
+
+def figures_in(texts: pl.DataFrame, read: pl.Expr) -> NDArray[np.float64]:
+    """What an expression over a column "cell" makes of all cells, (lines, columns); a text is read once."""
+    cells = pl.concat([texts[name].alias("cell") for name in texts.columns]) if texts.columns else None
+    if cells is None or not len(cells):
+        return np.zeros((texts.height, texts.width))
+    codes = cells.cast(pl.Categorical).to_physical().fill_null(0)
+    distinct = pl.DataFrame([codes.alias("code"), cells]).unique("code", maintain_order=True)
+    answers = distinct.select("code", answer=read.cast(pl.Float64))
+    found = codes.replace_strict(answers["code"], answers["answer"], return_dtype=pl.Float64)
+    return found.to_numpy().reshape(texts.width, texts.height).T

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Hashable, Iterable, Mapping
 from dataclasses import dataclass, field
+from weakref import WeakKeyDictionary
 
 import numpy as np
 import polars as pl
@@ -72,6 +73,21 @@ def shaped(source: Source, ask: Intake) -> Shaped:
     """The table as lines, by its content; as it stands where it is so already, or is asked to be left."""
     if ask.shape == "as it stands" or source.tables or COUNT in source.table.columns:
         return Shaped(source)
+    recipe = (ask.shape, ask.first_year, ask.headings, ask.filled)
+    known = _SHAPED.get(source, {})
+    if recipe in known:
+        return known[recipe]
+    found = _shaped(source, ask)
+    if found.source is not source:
+        _SHAPED.setdefault(source, {})[recipe] = found
+    return found
+
+
+_SHAPED: WeakKeyDictionary[Source, dict[Hashable, Shaped]] = WeakKeyDictionary()
+"""Tables brought to another shape, by what decides it: several ask for the same."""
+
+
+def _shaped(source: Source, ask: Intake) -> Shaped:
     source = filled_down(source, ask.filled)
     if ask.shape == "a column a series":
         return _a_column_a_series(source, series_across(source, sure=False)) or Shaped(source)
@@ -114,7 +130,7 @@ def series_across(source: Source, sure: bool = True) -> tuple[str, ...]:
     across = [
         name for name, each in cells.items() if name not in dated and share(each, is_number) >= ENOUGH_NUMBERS
     ]
-    sums = {each.name for each in headings.own_totals(source, across, across)}
+    sums = {each.name for each in headings.own_totals(source, across, across)} if len(across) > 2 else set()
     across = [name for name in across if name not in sums]
     if sure:
         others = [name for name in cells if name not in (*dated, *across, *sums) and cells[name]]

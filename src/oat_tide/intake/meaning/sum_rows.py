@@ -9,7 +9,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.intake.cells import numbers
-from oat_tide.intake.meaning import names
+from oat_tide.intake.meaning import names, samples
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import FILE, ROW, TORN
 
@@ -50,16 +50,14 @@ def sum_rows(source: Source, across: Sequence[str]) -> frozenset[Row]:
 
 def _minor_units(frame: pl.DataFrame, across: Sequence[str]) -> NDArray[np.int64] | None:
     """The figures as whole numbers of their least decimal; None where they have too many for that."""
-    cells = frame.select(pl.col(list(across)).cast(pl.String))
-    told = [numbers.evidence(cells, name) for name in across]
-    comma = sum(each.comma for each in told) > sum(each.point for each in told)
-    places = cells.select(numbers.decimals(name, comma).max().alias(name) for name in across).row(0)
-    most = max((each or 0 for each in places), default=0)
+    texts = frame.select(pl.col(list(across)).cast(pl.String))
+    cells = pl.concat([texts[name].alias("cell") for name in across]).to_frame()
+    told = numbers.evidence(cells, "cell")
+    comma = told.comma > told.point
+    most = int(samples.figures_in(texts, numbers.decimals("cell", comma).fill_null(0)).max(initial=0))
     if most > _MOST_PLACES:
         return None
-    figures = cells.select(
-        numbers.number(name, comma).fill_null(0.0).alias(name) for name in across
-    ).to_numpy()
+    figures = samples.figures_in(texts, numbers.number("cell", comma).fill_null(0.0))
     scaled = np.rint(figures * 10.0**most)
     return scaled.astype(np.int64) if np.abs(scaled).max(initial=0) < 2**53 else None
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 import re
+from concurrent.futures import Future
 from dataclasses import dataclass
 from decimal import Context, Decimal, localcontext
 from functools import partial
@@ -14,7 +15,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.periods.calendar import Days, Grid, day_number
-from oat_tide.core.series.reading import COPY, Aside, FileTie, Held, Offers, OwnTotal, Reading
+from oat_tide.core.series.reading import COPY, Aside, Figures, FileTie, Held, Offers, OwnTotal, Reading
 from oat_tide.intake.cells.columns import Exact, Much, When
 from oat_tide.intake.cells.numbers import shown
 from oat_tide.intake.meaning import judged, roles
@@ -28,7 +29,7 @@ from oat_tide.intake.pace.stretches import at_hand, counted
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import FILE, ROW, TORN, Table
 from oat_tide.intake.totals.sums import Lines, Totals
-from oat_tide.intake.totals.whole import Cells, Rows, figures_of, own_totals, row_totals, total_runs
+from oat_tide.intake.totals.whole import Cells, Rows, own_totals, row_totals, total_runs
 from oat_tide.plan.parts.intake import Intake
 
 _PREVIEWED = 60
@@ -56,6 +57,7 @@ class Facts:
     scale: float
     exact: bool
     members: frozenset[str]
+    every_figure: Future[tuple[Figures, ...]]
 
 
 def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
@@ -111,9 +113,9 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
         asks_year=shape.asks_year,
         may_run_on=not ask.running and _runs_on(lines),
         offers=_offers(source, shape, ask),
-        figures=figures_of(facts.whole, shape, ask),
+        figures=facts.every_figure.result(),
         own_totals=_own_totals(facts),
-        left_out=roles.left_out(source.sample or shape.source, looks_of_shape, ask, shape),
+        left_out=roles.left_out(source.sample or shape.source, looks_of_shape, ask, shape, source.lines),
         blank=_blank(facts),
         filled=tuple(name for name in ask.filled if name in source.columns),
         may_fill=tuple(name for name in outlined.offered if name not in ask.filled),
@@ -123,6 +125,8 @@ def reading_of(facts: Facts, amounts: Exact, copies: int) -> Reading:
 
 def _blank(facts: Facts) -> tuple[tuple[str, int], ...]:
     """(dimension, lines) of lines that name no member of it."""
+    if not any(BLANK in key for key in facts.found.keys):
+        return ()
     lines = np.bincount(facts.days.key, facts.days.count, len(facts.found.keys))
     counted_ = (
         (

@@ -28,9 +28,9 @@ from oat_tide.intake.source import Source
 from oat_tide.intake.table import COUNT, FILE, ROW, Table
 from oat_tide.intake.totals.copies import Marks, copies
 from oat_tide.intake.totals.facts import ASIDE, BESIDE, TOTAL_ROW, Facts, reading_of
-from oat_tide.intake.totals.sum_members import sum_members
+from oat_tide.intake.totals.sum_members import half_of_all, may_hold_sums, sum_members
 from oat_tide.intake.totals.sums import Lines, Totals, totals
-from oat_tide.intake.totals.whole import Cells
+from oat_tide.intake.totals.whole import Cells, figures_of
 from oat_tide.plan.parts.intake import Intake
 
 _EXACT, _WHOLE = 2.0**53, 2.0**62
@@ -155,6 +155,9 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
     dated = when(ask.date, ask.order, coder, task.year_start)
     tell(0.3)
     figures, also = _figures(task.source, task.shape, ask, coder)
+    known = {ask.value: figures, **also} if task.cells is coder and not ask.times else {}
+    cells = Cells(task.whole, task.cells, figures.mark.comma, known)
+    every_figure = figures_of(cells, task.shape, ask)
     tell(0.5)
     scale, exact = _scale((figures, *also.values()))
     columns = tuple(name for name in ask.by if name in table.columns)
@@ -171,14 +174,14 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
     counts = table[COUNT].to_numpy() if COUNT in table.columns else None
     lines = Lines(judgement.day, found.key, units, good, used, counts, rest)
     days = totals(lines, used)
-    if not task.members and (members := sum_members(days, found.keys, ask)):
+    if not task.members and (members := _sum_members(task, lines, days, found)):
         return _understood(replace(task, members=members), copied, tell, recipe)
     not_read = totals(lines, unread) if unread.any() else None
     beside = _beside(also, chosen.scenario, lines, scale)
     tell(0.9)
     facts = Facts(
         source=task.source,
-        whole=Cells(task.whole, task.cells, figures.mark.comma),
+        whole=cells,
         shape=task.shape,
         ask=ask,
         dated=dated,
@@ -192,6 +195,7 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
         scale=scale,
         exact=exact,
         members=frozenset(member for _, member in task.members),
+        every_figure=every_figure,
     )
     reading = reading_of(facts, amounts, copied.result())
     tell(1.0)
@@ -222,6 +226,20 @@ def _undated(coder: Coder, ask: Intake, judgement: judged.Judged, chosen: _Chose
         return frozenset()
     found = keyed(coder, ask, ask.by, lines)
     return frozenset(found.keys)
+
+
+def _sum_members(task: _Task, lines: Lines, days: Totals, found: Keyed) -> tuple[tuple[str, str], ...]:
+    """Members that hold the sum of others, of the dimensions and of other columns of text."""
+    ask, coder = task.ask, task.coder
+    if not may_hold_sums(ask) or lines.counts is not None:
+        return ()
+    levels = frozenset(level.name for level in ask.levels)
+    members = list(sum_members(days, found.keys, ask.by, levels)) if ask.by else []
+    for name in _suspects(task).columns:
+        if name not in ask.by and coder.text(name) is None and half_of_all(coder(name), lines):
+            alone = keyed(coder, ask, (name,), lines.used)
+            members += sum_members(totals(replace(lines, key=alone.key), lines.used), alone.keys, (name,))
+    return tuple(members)
 
 
 def _suspects(task: _Task) -> judged.Suspects:

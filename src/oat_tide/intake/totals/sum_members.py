@@ -7,28 +7,44 @@ from numpy.typing import NDArray
 
 from oat_tide.core.series.panel import Key
 from oat_tide.core.series.reading import TOTAL
-from oat_tide.intake.totals.sums import Totals
+from oat_tide.intake.cells.columns import Coded
+from oat_tide.intake.pace.stretches import at_hand
+from oat_tide.intake.totals.sums import Lines, Totals
 from oat_tide.plan.parts.intake import Intake
 
+_MOST_MEMBERS = 5000
 _FEWEST_OTHERS, _FEWEST_DAYS, _FEWEST_VALUES = 2, 6, 4
 """Fewer members, days or different figures may add up by chance."""
 
 
-def sum_members(days: Totals, keys: tuple[Key, ...], ask: Intake) -> tuple[tuple[str, str], ...]:
-    """(column, member) of each that holds the sum of the others of its dimension, on every day and in every
-    series.
+def may_hold_sums(ask: Intake) -> bool:
+    """Whether members are looked at: figures are added up as they stand, and totals are not used."""
+    used = any(each.reason == TOTAL and each.outcome == "use" for each in ask.verdicts)
+    return ask.totalled == "sum" and not (ask.running or used)
+
+
+def half_of_all(cells: Coded, lines: Lines) -> bool:
+    """Whether one text of a column holds half of all, as only the sum of the others can."""
+    if not _FEWEST_OTHERS < len(cells.texts) <= _MOST_MEMBERS:
+        return False
+    place = cells.spread(np.arange(len(cells.texts)))
+    held = np.rint(np.bincount(place, np.where(lines.used, at_hand(lines.units), 0), len(cells.texts)))
+    return bool(((2 * held == held.sum()) & (held != 0)).any())
+
+
+def sum_members(
+    days: Totals, keys: tuple[Key, ...], by: tuple[str, ...], levels: frozenset[str] = frozenset()
+) -> tuple[tuple[str, str], ...]:
+    """(column, member) of each that holds the sum of the others of its dimension, by day and in every series.
 
     What holds half of all is the only one that can.
+
+    Args:
+        by: the dimensions of the keys; levels: those of them that are no columns.
     """
-    if (
-        not keys
-        or ask.running
-        or any(each.reason == TOTAL and each.outcome == "use" for each in ask.verdicts)
-    ):
-        return ()
-    levels = {level.name for level in ask.levels}
+    of_keys = np.bincount(days.key, days.units, len(keys))
     found = []
-    for place, name in enumerate(ask.by):
+    for place, name in enumerate(by):
         if name in levels:
             continue
         members = sorted({str(key[place]) for key in keys})
@@ -36,7 +52,7 @@ def sum_members(days: Totals, keys: tuple[Key, ...], ask: Intake) -> tuple[tuple
             continue
         at = {member: where for where, member in enumerate(members)}
         of_key = np.array([at[str(key[place])] for key in keys])
-        held = np.rint(np.bincount(of_key[days.key], days.units, len(members))).astype(np.int64)
+        held = np.rint(np.bincount(of_key, of_keys, len(members))).astype(np.int64)
         for where in np.flatnonzero((2 * held == held.sum()) & (held != 0)).tolist():
             others = [tuple(part for spot, part in enumerate(key) if spot != place) for key in keys]
             if _adds_up(days, of_key[days.key] == where, others):

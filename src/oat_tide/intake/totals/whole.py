@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -18,7 +19,7 @@ from oat_tide.intake.meaning import names, roles
 from oat_tide.intake.meaning.shapes import Shaped
 from oat_tide.intake.meaning.sum_rows import Row
 from oat_tide.intake.source import Source
-from oat_tide.intake.table import FILE, ROW
+from oat_tide.intake.table import FILE, ROW, Table
 from oat_tide.plan.parts.intake import Intake
 
 
@@ -30,32 +31,73 @@ class Cells:
         source: before its table was brought to another shape.
         coder: its columns by their distinct texts.
         comma: the decimal mark of the measure, where a column's own figures do not tell it.
+        known: columns that have been read.
     """
 
     source: Source
     coder: Coder
     comma: bool
+    known: Mapping[str, Much]
 
     def figures(self, name: str) -> Much:
         """A column as figures, by the mark that its own cells speak for."""
-        first = self.coder.first(name).cast(pl.String)
-        texts = first if self.coder.text(name) is not None else self.coder(name).texts
-        told = numbers.evidence(texts.to_frame(name), name)
-        comma = told.comma > told.point if told.comma != told.point else self.comma
-        return much(name, self.coder, Beside("comma" if comma else "point"))
+        if name in self.known:
+            return self.known[name]
+        found = much(name, self.coder, Beside("by content"))
+        if found.mark.asks:
+            found = much(name, self.coder, Beside("comma" if self.comma else "point"))
+        return found
 
-    def added(self, name: str, mask: NDArray[np.bool_] | None = None) -> tuple[int, Decimal]:
-        """How many figures a column holds, and what they come to, of all lines or some."""
-        found = self.figures(name)
-        known = np.isfinite(found.number) & (np.abs(found.number) < numbers.LARGEST)
-        if mask is None:
-            counts = np.ones(len(known), np.int64) if found.cells is None else found.cells.counts
-            return int(counts[known].sum()), found.exact(None, 1)[0]
-        return int((found.spread(known) & mask).sum()), found.exact((~mask).astype(np.int64), 2)[0]
+    def added(
+        self, names: Sequence[str], used: NDArray[np.bool_] | None = None
+    ) -> dict[str, tuple[int, Decimal]]:
+        """By column, how many figures it holds, and what they come to; columns of one kind are read together.
+
+        Args:
+            used: the lines that count; None for all.
+        """
+        lines = self.source.table.height
+        if len(names) == 1:
+            found, which = self.figures(names[0]), np.zeros(lines, np.int64)
+        else:
+            texts = [self.source.table[name].cast(pl.String).alias("cell") for name in names]
+            coder = Coder(Table.of(pl.concat(texts).to_frame()))
+            found = much("cell", coder, Beside("comma" if self.comma else "point"))
+            which = np.repeat(np.arange(len(names)), lines)
+        if used is not None:
+            # What does not count is a group of its own, behind all others.
+            which = np.where(np.tile(used, len(names)), which, len(names))
+        counts, sums = _grouped(found, which, len(names))
+        return dict(zip(names, zip(counts, sums, strict=True), strict=True))
 
 
-def figures_of(cells: Cells, shape: Shaped, ask: Intake) -> tuple[Figures, ...]:
-    """Every column of the source that holds figures, with what they are."""
+def _grouped(found: Much, which: NDArray[np.int64], groups: int) -> tuple[list[int], list[Decimal]]:
+    """How many figures each group of lines holds, and their exact sums."""
+    known = np.isfinite(found.number) & (np.abs(found.number) < numbers.LARGEST)
+    if not which.any() and groups == 1:
+        counts = known if found.cells is None else known * found.cells.counts
+        return [int(counts.sum())], found.exact(None, 1)
+    counted = np.bincount(which, found.spread(known), groups + 1)[:groups]
+    with np.errstate(over="ignore"):
+        units = np.rint(np.where(known, found.number, 0.0) * 10.0**found.places)
+    of_lines = found.spread(units)
+    if np.abs(of_lines).sum() < 2.0**53:
+        sums = np.rint(np.bincount(which, of_lines, groups + 1)[:groups]).astype(np.int64)
+        amounts = [Decimal(each).scaleb(-found.places) for each in sums.tolist()]
+    else:
+        amounts = found.exact(which, groups + 1)[:groups]
+    return [int(each) for each in counted], amounts
+
+
+_beside = ThreadPoolExecutor(1)
+
+
+def figures_of(cells: Cells, shape: Shaped, ask: Intake) -> Future[tuple[Figures, ...]]:
+    """Every column of the source that holds figures, with what they are; told while lines are understood."""
+    return _beside.submit(_every_figure, cells, shape, ask)
+
+
+def _every_figure(cells: Cells, shape: Shaped, ask: Intake) -> tuple[Figures, ...]:
     if cells.source.sample is not None:
         return tuple(_of_server(cells, ask))
     return tuple(_figures_of(cells, shape, ask))
@@ -64,24 +106,25 @@ def figures_of(cells: Cells, shape: Shaped, ask: Intake) -> tuple[Figures, ...]:
 def _figures_of(cells: Cells, shape: Shaped, ask: Intake) -> Iterator[Figures]:
     asked = {each.name: each.meant for each in shape.beside.asked}
     totals = {each.name for each in shape.beside.totals}
-    for look in roles.look(cells.source):
-        if not look.numbers:
-            continue
+    looks = [look for look in roles.look(cells.source) if look.numbers]
+    across = [look.name for look in looks if look.name in shape.across]
+    held = cells.added(across) if across else {}
+    for look in looks:
         use, why = _use(look, shape, ask)
         if look.name in asked:
             use, why = "asked", "may be a period"
         elif look.name in totals:
             use, why = "beside", "a total of the source"
-        many, amount = cells.added(look.name)
+        many, amount = (held if look.name in held else cells.added((look.name,)))[look.name]
         yield Figures(look.name, use, why, many, amount, asked.get(look.name, ()))
 
 
 def _of_server(cells: Cells, ask: Intake) -> Iterator[Figures]:
-    """Of what a server added up: the measure, and the columns that it was not asked for, with its sums of them."""
+    """Of what a server added up: the measure, and other columns with its sums of them."""
     source = cells.source
     assert source.sample is not None
     if not ask.times:
-        yield Figures(ask.value, "used", "", source.lines, cells.added(ask.value)[1])
+        yield Figures(ask.value, "used", "", source.lines, cells.added((ask.value,))[ask.value][1])
     for look in roles.look(source.sample):
         if look.name in source.left and look.numbers:
             use, why = _use(look, Shaped(source), ask)
@@ -209,7 +252,7 @@ def own_totals(cells: Cells, shape: Shaped, total_rows: frozenset[Row]) -> tuple
         used = np.array([each not in total_rows for each in lines.rows()], bool)
     found = []
     for total in shape.beside.totals:
-        many, amount = cells.added(total.name, used)
-        against = sum((cells.added(name, used)[1] for name in total.of), Decimal(0))
+        many, amount = cells.added((total.name,), used)[total.name]
+        against = sum((each for _, each in cells.added(total.of, used).values()), Decimal(0))
         found.append(OwnTotal(f"column “{total.name}”", many, amount, against))
     return tuple(found)
