@@ -68,8 +68,13 @@ class Again(FolderCase):
         path.write_text(rows(OLD | {"2024-12": 140.0, "2025-01": 90.0}))
         again = look_again(session)
         self.assertEqual((again.new, again.other), (2, 2))
-        self.assertEqual(again.listing().texts(0, 9)[0][1:], ("Jan 2025", "–", "90", "new"))
-        self.assertIn(("A", "Dec 2024", "112", "140", "+28"), again.listing().texts(0, 9))
+        listed = again.listing().texts(0, 9)
+        # The line through 101 to 112 without its March comes to 113 in January, and never to 90.
+        self.assertEqual(listed[0], ("outside what was projected", "A", "Jan 2025", "113", "–", "90", "−23"))
+        self.assertIn(("revised, provisional before", "A", "Dec 2024", "–", "112", "140", "+28"), listed)
+        self.assertEqual(
+            again.said, "2 figures are new and 2 have changed. 2 lie outside what was projected."
+        )
         self.assertEqual(session.reading.total_used, 2 * sum(OLD.values()))
         take(session, again)
         self.assertTrue(session.ready)
@@ -78,6 +83,41 @@ class Again(FolderCase):
         session.undo()
         self.assertEqual(session.reading.total_used, 2 * sum(OLD.values()))
         self.assertEqual(session.plan.evened.firsts, ())
+
+    def test_each_series_says_what_is_new_of_it(self) -> None:
+        # On every weekday; then B stops, C begins, 3 June is restated and two days lack.
+        days = [dt.date(2024, 1, 1) + dt.timedelta(days=n) for n in range(213)]
+        weekdays = [day for day in days if day.weekday() < 5]
+
+        def lines(last: dt.date, extra: tuple[str, ...] = (), june: int = 5) -> str:
+            rows = ["date,product,cases", *extra]
+            for day in weekdays:
+                if day <= last and day not in (dt.date(2024, 7, 9), dt.date(2024, 7, 10)):
+                    cases = june if day == dt.date(2024, 6, 3) else 5
+                    rows += [f"{day},A,{cases}", *([f"{day},B,{7}"] if day.month < 7 else [])]
+            return "\n".join(rows)
+
+        path = self.file(lines(dt.date(2024, 6, 28)))
+        session = open_document(path).session
+        path.write_text(lines(dt.date(2024, 7, 31), ("2024-07-15,C,40",), june=9))
+        found = {
+            (each.what, ", ".join(filter(None, each.key)), each.when) for each in look_again(session).found
+        }
+        self.assertIn(("restated, closed before", "A", "Jun 2024"), found)
+        self.assertIn(("never seen before", "C", "Jul 2024"), found)
+        self.assertIn(("no line since", "B", "Jun 2024"), found)
+        self.assertIn(("no line on a usual day", "", "2024-07-09"), found)
+        self.assertIn(("no line on a usual day", "", "2024-07-10"), found)
+        self.assertEqual(sum(what == "no line on a usual day" for what, *_ in found), 2)
+        (july,) = {what for what, key, when in found if (key, when) == ("A", "Jul 2024")}
+        self.assertIn(july, ("inside what was projected", "outside what was projected"))
+
+    def test_more_first_figures_than_fifty_thousand_are_kept(self) -> None:
+        months = [f"{2000 + n // 12}-{n % 12 + 1:02d}" for n in range(240)]
+        text = "\n".join(["month,product,cases", *(f"{m},p{p},{p}" for p in range(1, 215) for m in months)])
+        session = self.opened(text)
+        session.do(edit(P.evened.final_to, dt.date(2000, 1, 1)))
+        self.assertGreater(len(firsts_from(session, self.file(text, "firsts.csv")).value), 51_000)
 
     def test_first_figures_are_kept_and_how_far_they_moved_is_said(self) -> None:
         path, session = self.old()

@@ -16,32 +16,16 @@ from oat_tide.core.series.panel import PART, PROVISIONAL, Key, Panel
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.origins.places import fetch
 from oat_tide.intake.totals import evened, sales
+from oat_tide.news import OUTSIDE, Change, News, listing, news
 from oat_tide.plan.edits import Edit, edit, put
 from oat_tide.plan.parts.evened import First
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
-from oat_tide.stages.deck import Column, Listing, in_memory
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Listing
 
 _GESTURE = "take what is new"
-_MOST_FIRSTS = 50_000
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class Change:
-    """One figure of one series that is not what it was; NaN stands for not known.
-
-    Attributes:
-        key: the series.
-        period: the period.
-        before: the figure as it was.
-        now: the figure as it is.
-    """
-
-    key: Key
-    period: int
-    before: float
-    now: float
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -53,6 +37,7 @@ class Again:
         changes: figures that are new or other, the largest difference first.
         new: how many of them are new.
         other: how many changed.
+        found: what is new of each series, the most telling first.
         edits: what takes them, as one step.
     """
 
@@ -60,37 +45,24 @@ class Again:
     changes: tuple[Change, ...]
     new: int
     other: int
+    found: tuple[News, ...]
     edits: tuple[Edit, ...]
 
     @property
     def said(self) -> str:
         """What is new, in words."""
-        if not self.changes:
+        if not self.changes and not self.found:
             return "The sources hold what the plan holds."
-        return f"{self.new:,} figures are new and {self.other:,} changed."
+        changed = f"{self.other:,} {'has' if self.other == 1 else 'have'} changed"
+        said = f"{counted(self.new, 'figure')} {'is' if self.new == 1 else 'are'} new and {changed}."
+        outside = sum(each.what == OUTSIDE for each in self.found)
+        return said + (
+            f" {outside:,} lie{'s' if outside == 1 else ''} outside what was projected." if outside else ""
+        )
 
     def listing(self) -> Listing:
-        """The changes as a list."""
-        grid = self.session.panel.grid
-        unit = self.session.reading.unit
-        rows = [
-            (
-                ", ".join(str(member) for member in each.key) or "All",
-                grid.label(each.period),
-                each.before,
-                each.now,
-                each.now - each.before if known(each.before) else "new",
-            )
-            for each in self.changes
-        ]
-        columns = (
-            Column("series"),
-            Column("period"),
-            Column(f"{unit} before", "number"),
-            Column(f"{unit} now", "number"),
-            Column("difference", "number", decimals=0, signed=True),
-        )
-        return in_memory(self.said, columns, rows, tab="What is new")
+        """What is new, series by series, as a list."""
+        return listing(self.found, self.session, self.said)
 
 
 def look_again(session: Session, tell: Tell = unheard) -> Again:
@@ -112,7 +84,7 @@ def look_again(session: Session, tell: Tell = unheard) -> Again:
     new = sum(not known(each.before) for each in changes)
     firsts = _firsts(session)
     edits = (taken, edit(P.evened.firsts, firsts, _GESTURE)) if firsts != plan.evened.firsts else (taken,)
-    return Again(other, changes, new, len(changes) - new, edits)
+    return Again(other, changes, new, len(changes) - new, news(session, other, changes), edits)
 
 
 def take(session: Session, again: Again) -> None:
@@ -166,8 +138,6 @@ def _with(
     have = {(each.where, each.first, each.last) for each in kept}
     found = list(kept)
     for row, column in zip(*np.nonzero(which), strict=True):
-        if len(found) >= _MOST_FIRSTS:
-            break
         period = panel.first + int(column)
         first, last = (date_of(day) for day in (panel.grid.first_day(period), panel.grid.last_day(period)))
         where = tuple((name, str(member)) for name, member in zip(dimensions, panel.keys[row], strict=True))

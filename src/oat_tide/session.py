@@ -24,7 +24,7 @@ from oat_tide.core.periods.calendar import (
     last_complete,
     wholeness,
 )
-from oat_tide.core.series.panel import Panel, Reach, Sight, narrowed, sight
+from oat_tide.core.series.panel import Key, Panel, Reach, Sight, fits_key, narrowed, sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.rulings import Ruling, ruled
 from oat_tide.core.series.tie_out import TieOut, tie_out
@@ -287,14 +287,21 @@ class Session:
         even = self._even(read)
         panel, closed = self._panels.get(even), even[2].closed
         assert panel is not None, "it was just prepared"
+        where = None if self.every else plan.key(read.reading.dimensions)
+        taken_whole = _taken_whole(panel, self._rulings(read), where)
         home = _last_whole(panel.grid, read.reading, read.reading.upto, closed)
+        while home + 1 in taken_whole:
+            home += 1
         asked = home
         if plan.as_of is not None:
             # Beyond the lines nothing changes, and calendars end somewhere.
-            day = min(max(day_number(plan.as_of), panel.grid.first_day(panel.first)), read.reading.upto)
-            asked = min(_last_whole(panel.grid, read.reading, day, closed), home)
+            last = max(read.reading.upto, panel.grid.last_day(home))
+            day = min(max(day_number(plan.as_of), panel.grid.first_day(panel.first)), last)
+            asked = _last_whole(panel.grid, read.reading, min(day, read.reading.upto), closed)
+            while asked + 1 in taken_whole and panel.grid.last_day(asked + 1) <= day:
+                asked += 1
+            asked = min(asked, home)
         as_of = max(asked, min(panel.first, home))
-        where = None if self.every else plan.key(read.reading.dimensions)
         seen = self._seen(read, narrowed(panel, where), as_of, home)
         self._stands = Standing(plan, read, panel, home, as_of, seen, {})
         return self._stands
@@ -475,6 +482,18 @@ def _last_whole(grid: Grid, reading: Reading, day: int, closed: Closed) -> int:
     if (grid, day, closed) not in known:
         known[grid, day, closed] = last_complete(grid, day, wholeness(grid, reading.selling, day, closed))
     return known[grid, day, closed]
+
+
+def _taken_whole(panel: Panel, rulings: tuple[Ruling, ...], where: Key | None) -> frozenset[int]:
+    """The periods that were taken as complete, of the series in sight: they are so in every sense."""
+    none = tuple(None for _ in panel.keys[0])
+    found = set()
+    for each in rulings:
+        if each.act == "whole" and fits_key(where or none, each.key):
+            first, last = panel.grid.period(each.first), panel.grid.period(each.last)
+            stretch = range(max(first, panel.first), min(last, panel.first + panel.columns - 1) + 1)
+            found |= {period for period in stretch if each.last >= panel.grid.last_day(period)}
+    return frozenset(found)
 
 
 @functools.lru_cache(64)

@@ -259,7 +259,7 @@ class OddPeriods(IntakeCase):
         self.assertIn("Off what was expected, Feb 2023", self.window.deck.card.title.text())
         self.choose("Feb 2023 stands", "Leave out")
         self.assertEqual([mark.text for mark in self.window.deck.deck.marks(0)], ["62 % low, left out"])
-        note = next(view for text, view in self.choices().items() if "left out of fits" in text)
+        note = next(view for text, view in self.choices().items() if "left out of averages" in text)
         note.entries[0].setText("storm")
         note.entries[0].editingFinished.emit()
         self.settle()
@@ -267,7 +267,7 @@ class OddPeriods(IntakeCase):
         self.stage("project")
         self.assertEqual(self.window.session.deck("project").figures["n"].values[0, 0], 59)
         self.stage("intake")
-        self.choose("left out of fits – storm", "Take back")
+        self.choose("left out of averages and fits – storm", "Take back")
         self.assertEqual(self.plan.evened.rulings, ())
 
     def test_an_expected_figure_is_put_and_written_over(self) -> None:

@@ -11,6 +11,7 @@ from oat_tide.core.periods.calendar import Grid
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
+from oat_tide.session import Session
 from oat_tide.stages.deck import Choice, Note
 from oat_tide.stages.reach import weights_of
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
@@ -54,8 +55,47 @@ class Intake(FolderCase):
         session = self.opened(daily(40, wavy))
         deck = session.deck("intake")
         said = [item.text for item in deck.sheet() if isinstance(item, Choice) and item.mark == "part"]
-        self.assertEqual(said, ["Feb 2024 is part, 9 of 29 days: kept out of fits."])
+        self.assertEqual(said, ["Feb 2024 is incomplete, 9 of 29 days: kept out of averages and fits."])
         self.assertEqual([mark.text for mark in deck.marks(0)], ["part, 9 of 29 days"])
+
+    def test_a_month_taken_as_complete_is_so_in_every_sense(self) -> None:
+        session = self.opened(daily(780, wavy, "2022-01-01"))
+        grid, before = session.grid, session.home
+        self.assertEqual(grid.label(before), "Jan 2024")
+        take = self.taking(session)
+        self.assertEqual(take.again, "")
+        session.do(take.outcomes[0][1])  # type: ignore[arg-type]
+        self.assertEqual((session.home, session.as_of), (before + 1, before + 1))
+        self.assertIn("projected from Feb 2024", session.deck("project").title(0))
+        self.assertIn("forecast for Mar 2024", session.deck("smooth").title(0))
+        february = session.panel.total((None, None)).values[0, -1]
+        self.assertEqual(session.deck("smooth").figures["actual"].values[0, 25], february)
+        # The as-of may stand there, and a day before its end not.
+        session.do(edit(P.as_of, dt.date(2024, 2, 29)))
+        self.assertEqual(session.as_of, before + 1)
+        session.do(edit(P.as_of, dt.date(2024, 2, 28)))
+        self.assertEqual(session.as_of, before)
+        session.do(edit(P.as_of, None))
+        session.do(edit(P.history.arrangement, "overlaid"))
+        years = session.deck("history").figures
+        self.assertEqual(years["year_2024"].values[0, 1], february)
+        # It was ruled for all series together, so each of them has it.
+        session.do(edit(P.where, (("product", "Bran"),)))
+        self.assertEqual(session.home, before + 1)
+        session.undo()
+        session.do(edit(P.evened.rulings, ()))
+        self.assertEqual(session.home, before)
+
+    def test_taking_a_few_days_for_a_month_is_asked_again(self) -> None:
+        take = self.taking(self.opened(daily(40, wavy)))
+        self.assertEqual(take.again, "Only 9 of 29 days are there: take it as complete")
+
+    def taking(self, session: Session) -> Choice:
+        """The choice that takes the incomplete month of a session."""
+        parts = [item for item in session.deck("intake").sheet() if isinstance(item, Choice)]
+        return next(
+            each for each in parts if each.mark == "part" and each.outcomes[0][0] == "Take as complete"
+        )
 
     def test_dates_that_nothing_settles_are_asked_about(self) -> None:
         rows = [f"0{1 + i % 9}/0{1 + i // 9}/2024,{5 + i}" for i in range(27)]

@@ -6,19 +6,68 @@ import datetime as dt
 
 import numpy as np
 
+from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.series.panel import FILLED, LACKING, LEFT_OUT, PART, PROVISIONAL, REPLACED
 from oat_tide.core.working.tree import Lines
 from oat_tide.documents import open_sources
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
+from oat_tide.plan.parts.intake import Verdict
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
+from oat_tide.session import Session
 from oat_tide.stages.deck import Choice, Note
 from oat_tide.stages.intake.edits import FOREVER
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
 
 SOLD = (("A", range(1, 13), 4), ("B", (2, 3, 7), 2))
 GAPS = "\n".join([HEAD, *(f"2024-{m:02d}-01,{p},N,{c}" for p, months, c in SOLD for m in months)])
+
+
+class Undated(FolderCase):
+    """Lines whose date cannot be read make no zeros."""
+
+    def session(self, strange: str) -> Session:
+        """Two years of one product each month but November 2023, and of another now and then."""
+        months = [(2023 + n // 12, n % 12 + 1) for n in range(24)]
+        rows = [f"{y}-{m:02d}-05,A,{10 + m}" for y, m in months if (y, m) != (2023, 11)]
+        rows += [f"{y}-{m:02d}-06,B,3" for y, m in months if m % 5 == 1]
+        return self.opened("\n".join(["date,product,cases", *rows, strange]))
+
+    def figure(self, session: Session, product: str) -> float:
+        """November 2023 of a product."""
+        panel = session.panel
+        row = panel.keys.index((product,))
+        return float(panel.values[row, session.grid.period(day_number(dt.date(2023, 11, 1))) - panel.first])
+
+    def test_a_month_without_lines_is_not_known_until_they_are_ruled(self) -> None:
+        session = self.session("2023-13-45,A,21")
+        self.assertTrue(np.isnan(self.figure(session, "A")))
+        # The other series has no such line, and sells now and then: a month without a line is 0.
+        self.assertEqual(self.figure(session, "B"), 0)
+        session.do(edit(P.intake.verdicts, (Verdict(reason="date cannot be read", outcome="leave out"),)))
+        self.assertEqual(self.figure(session, "A"), 0)
+        session.do(edit(P.intake.verdicts, ()))
+        november = Ruled((("product", "A"),), dt.date(2023, 11, 1), dt.date(2023, 11, 30), "nothing sold")
+        session.do(edit(P.evened.rulings, (november,)))
+        self.assertEqual(self.figure(session, "A"), 0)
+
+    def test_of_a_series_that_sells_now_and_then_it_stays_nothing_sold(self) -> None:
+        session = self.session("2023-13-45,B,21")
+        self.assertEqual((self.figure(session, "A"), self.figure(session, "B")), (0, 0))
+
+    def test_a_line_without_a_figure_leaves_no_other_period_open(self) -> None:
+        self.assertEqual(self.figure(self.session("2023-13-45,A,"), "A"), 0)
+
+    def test_by_days_its_usual_weekdays_tell(self) -> None:
+        days = [dt.date(2024, 1, 1) + dt.timedelta(days=n) for n in range(120)]
+        rows = [f"{day},A,5" for day in days if day.weekday() < 5 and day != dt.date(2024, 3, 6)]
+        session = self.opened("\n".join(["date,product,cases", *rows, "06-xx-2024,A,5"]))
+        session.do(edit(P.periods.kind, "day"))
+        values, first = session.panel.values[0], session.panel.first
+        # A Wednesday among 17 is not known; a Sunday is no day that it sells on.
+        self.assertTrue(np.isnan(values[day_number(dt.date(2024, 3, 6)) - first]))
+        self.assertEqual(values[day_number(dt.date(2024, 3, 10)) - first], 0)
 
 
 class Gaps(FolderCase):

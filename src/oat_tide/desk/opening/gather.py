@@ -227,7 +227,11 @@ class Gather:
 
         def shown(again: Again) -> None:
             self.watch()
-            if not again.changes and len(again.session.reading.files) == len(session.reading.files):
+            if (
+                not again.found
+                and not again.changes
+                and len(again.session.reading.files) == len(session.reading.files)
+            ):
                 window.strip.say(again.said, calm=True)
                 return
 

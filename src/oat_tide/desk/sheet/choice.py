@@ -38,6 +38,7 @@ class ChoiceView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.choice: Choice | None = None
+        self.asked_again = False
         self.text = Text()
         self.text.setWordWrap(True)
         self.links: list[QPushButton] = []
@@ -50,7 +51,7 @@ class ChoiceView(QWidget):
     def fill(self, choice: Choice) -> None:
         """Show a choice; the parts are made once, for choices of one shape share them."""
         first = self.choice is None
-        self.choice = choice
+        self.choice, self.asked_again = choice, False
         if self.text.text() != choice.text:
             self.text.setText(choice.text)
         if first:
@@ -102,6 +103,10 @@ class ChoiceView(QWidget):
     def _take(self, place: int) -> None:
         assert self.choice is not None
         edit = self.choice.outcomes[place][1]
+        if place == 0 and self.choice.again and not self.asked_again:
+            self.asked_again = True
+            self.links[0].setText(bare(f"{self.choice.again} ›"))
+            return
         if edit is not None:
             self.edited.emit(edit)
 

@@ -34,6 +34,7 @@ class Choice:
         outcomes: what can become of it, each with its edit; None for what holds now.
         entries: notes or figures that can be written.
         evidence: the figure whose working shows it.
+        again: what is asked once more before the first outcome is taken; empty where it is taken at once.
     """
 
     text: str
@@ -41,3 +42,4 @@ class Choice:
     outcomes: tuple[tuple[str, Edit | None], ...] = ()
     entries: tuple[Entry, ...] = ()
     evidence: Ref | None = None
+    again: str = ""

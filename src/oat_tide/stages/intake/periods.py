@@ -27,9 +27,9 @@ from oat_tide.stages.intake.firsts import by_age, movements
 _MOST_ODD, _MOST_RULINGS = 4, 12
 _ACTS: dict[str, str] = {
     "keep": "kept",
-    "leave out": "left out of fits",
+    "leave out": "left out of averages and fits",
     "expected": "counts as expected",
-    "whole": "taken as whole",
+    "whole": "taken as complete",
     "note": "noted",
     "closed": "closed",
     "no stock": "no stock",
@@ -56,8 +56,10 @@ def periods_found(d: Draft, sight: Sight, asked: Asked, reading: Reading, odd: O
         if held:
             ruling = _ruling(sight, where, column, "whole")
             why = "something in it is not known" if held == whole else f"{held} of {whole} days"
-            text = f"{d.grid.label(d.first + column)} is part, {why}: kept out of fits."
-            found.append(Choice(text, "part", (("Take as whole", edits.with_ruling(asked.evened, ruling)),)))
+            text = f"{d.grid.label(d.first + column)} is incomplete, {why}: kept out of averages and fits."
+            few = f"Only {held} of {whole} days are there: take it as complete" if 2 * held < whole else ""
+            take = (("Take as complete", edits.with_ruling(asked.evened, ruling)),)
+            found.append(Choice(text, "part", take, again=few))
     oddest = sorted(np.flatnonzero(odd.odd[0]).tolist(), key=lambda c: -abs(odd.off[0, c]))
     settled = LEFT_OUT | REPLACED
     open_ = [
