@@ -179,6 +179,7 @@ class Examples(SeasonsExamples, ProjectExamples, SpreadExamples, FolderCase):
             difference_share=[100 * d / h for d, h in zip(less, held, strict=True)],
             to_date=520,
             to_date_held=445,
+            to_date_gap=75,
             to_date_growth=100 * 75 / 445,
         )
         self.check(
@@ -188,6 +189,7 @@ class Examples(SeasonsExamples, ProjectExamples, SpreadExamples, FolderCase):
             held=[86, 205, 350, 445],
             to_date=520,
             to_date_held=445,
+            to_date_gap=75,
         )
 
     def test_history_on_usual(self) -> None:

@@ -51,7 +51,31 @@ class Scenarios(FolderCase):
         session.do(arranged("trailing", back=1))
         figures = session.deck("history").figures
         self.assertEqual(figures["trailing"].values[0, 1:6].tolist(), [90, 110, 104, 96, 118])
-        self.assertEqual(figures["trailing_beside_0"].values[0, 1:6].tolist(), [94, 100, 94, 99, 115])
+        # The budget goes on past the as-of.
+        self.assertEqual(
+            figures["trailing_beside_0"].values[0, 1:].tolist(), [94, 100, 94, 99, 115, 130, 150]
+        )
+
+    def test_a_budget_so_far_goes_on_past_the_as_of_and_the_history_is_held_against_it(self) -> None:
+        session = self.opened(scenarios())
+        session.do(arranged("running"))
+        figures = session.deck("history").figures
+        self.assertEqual(figures["running"].values[0, :6].tolist(), [40, 90, 150, 194, 246, 312])
+        self.assertEqual(
+            figures["running_beside_0"].values[0].tolist(), [44, 94, 144, 188, 243, 303, 373, 453]
+        )
+        self.assertEqual(figures["running_less_beside_0"].values[0, :6].tolist(), [-4, -4, 6, 6, 3, 9])
+        self.assertEqual(figures["running_less_beside_0"].label, "Running total less Budget")
+        self.assertIn("is not known", figures["running_less_beside_0"].why_blank(0, 7))
+        for figure in (figures["running_beside_0"], figures["running_less_beside_0"]):
+            for column, value in enumerate(figure.values[0]):
+                if value == value:
+                    self.assertEqual(evaluate(figure.explain(0, column)), value)  # type: ignore[arg-type]
+
+    def test_a_column_of_budgets_is_a_scenario_of_the_measure(self) -> None:
+        text = "month,actual,budget\n" + "".join(f"2024-{m:02d}-01,{m},{m + 1}\n" for m in range(1, 7))
+        figures = self.opened(text).deck("history").figures
+        self.assertEqual((figures["beside_0"].label, figures["beside_0"].unit), ("budget", "actual"))
 
     def test_the_projection_is_held_against_the_budget(self) -> None:
         figures = self.opened(scenarios()).deck("project").figures

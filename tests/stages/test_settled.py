@@ -24,9 +24,11 @@ def row_a_month(missing: str) -> str:
     return "month,cases\n" + "".join(f"{month}-01,10\n" for month in months if month != missing)
 
 
-def case_a_day(first: str, last: str) -> str:
-    """One case on every day."""
+def case_a_day(first: str, last: str, parts: bool = False) -> str:
+    """One case on every day; where asked of one of two areas by turns."""
     days = np.arange(np.datetime64(first), np.datetime64(last) + 1)
+    if parts:
+        return "day,area,cases\n" + "".join(f"{day},{'NS'[n % 2]},1\n" for n, day in enumerate(days))
     return "day,cases\n" + "".join(f"{day},1\n" for day in days)
 
 
@@ -51,10 +53,13 @@ class Settled(FolderCase):
         self.assertIn("underlined: totals that lack a month", session.deck("history").subtitle(0))
 
     def test_the_total_of_a_year_is_the_same_wherever_it_stands(self) -> None:
-        for text, year, wanted, said in (
-            (row_a_month(missing="2022-05"), 2022, 110, "It lacks 1 month."),
+        for text, year, wanted, said, held in (
+            (row_a_month(missing="2022-05"), 2022, 110, "It lacks 1 month.", "It holds 11 of 12 months."),
             # 16 March to 31 December are 291 days, of March 16.
-            (case_a_day("2021-03-16", "2023-12-31"), 2021, 291, "It holds 1 part month."),
+            (
+                *(case_a_day("2021-03-16", "2023-12-31"), 2021, 291, "It holds 1 part month."),
+                "It holds 9 of 12 months, and a part of Mar 2021.",
+            ),
         ):
             session = self.opened(text)
             session.do(edit(P.periods.kind, "month"))
@@ -66,11 +71,28 @@ class Settled(FolderCase):
             laid = self.history(session, arranged("running", laid="years overlaid"))[f"year_{year}"]
             self.assertEqual((laid.values[0, -1], laid.remark(0, 11)), (wanted, said))
             overlaid = self.history(session, arranged("overlaid"))[f"year_{year}"]
-            self.assertEqual((overlaid.values[0, 12], overlaid.remark(0, 12)), (wanted, said))
+            self.assertEqual((overlaid.values[0, 12], overlaid.remark(0, 12)), (wanted, held))
             session.do(edit(P.periods.kind, "year"))
             actual = session.deck("lines").figures["actual"]
             self.assertEqual(actual.values[0, year - 2021], wanted)
             self.assertTrue(actual.remark(0, year - 2021))
+
+    def test_the_year_in_progress_has_one_total_too(self) -> None:
+        # 20 October is day 294 of 2023; the as-of stands on September, and later on March.
+        session = self.opened(case_a_day("2021-01-01", "2023-10-20", parts=True))
+        session.do(edit(P.periods.kind, "month"))
+        for as_of in (None, dt.date(2023, 3, 31)):
+            session.do(edit(P.as_of, as_of))
+            running = self.history(session, arranged("running"))["running"].values[0]
+            self.assertEqual(running[33], 293)
+            overlaid = self.history(session, arranged("overlaid"))["year_2023"]
+            self.assertEqual(overlaid.values[0, 12], 293)
+            self.assertEqual(overlaid.remark(0, 12), "It holds 9 of 12 months, and a part of Oct 2023.")
+            shares = self.history(session, arranged("shares"))
+            parts = [figure.values[0, 24:34] for name, figure in shares.items() if name.startswith("part_")]
+            self.assertEqual(sum(each.sum() for each in parts), 293)
+        session.do(edit(P.periods.kind, "year"))
+        self.assertEqual(session.deck("lines").figures["actual"].values[0, 2], 293)
 
     def test_a_part_month_is_in_the_total_and_not_in_the_mean(self) -> None:
         session = self.opened(case_a_day("2021-03-16", "2021-12-31"))

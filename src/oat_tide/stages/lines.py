@@ -116,7 +116,9 @@ def _notes(sight: Sight, evened: Evened, dimensions: tuple[str, ...], series: in
             first = past.grid.period(day_number(each.first)) - past.first
             last = past.grid.period(day_number(min(each.last, _LATEST))) - past.first
             if first < sight.columns and last >= 0:
-                found.append(Mark(min(max((first + last) // 2, 0), sight.columns - 1), each.note, "note"))
+                # A note on a wider series is shown as that one's.
+                note = each.note if key == past.keys[series] else f"{named(key)}: {each.note}"
+                found.append(Mark(min(max((first + last) // 2, 0), sight.columns - 1), note, "note"))
     return tuple(found)
 
 

@@ -19,10 +19,9 @@ def place_names(grid: Grid, places: int) -> tuple[Names, Names, Names]:
     if grid.kind == "month" and not grid.pattern:
         names = tuple(MONTHS[(grid.year_start - 1 + place) % 12] for place in range(12))
         return names, tuple(name[0] for name in names), names
-    mark = {"week": "", "quarter": "Q", "month": "P"}[grid.kind]
-    words = {"week": "week ", "quarter": "Q", "month": "P"}[grid.kind]
+    mark = {"week": "W", "quarter": "Q", "month": "P"}[grid.kind]
     short = tuple(f"{mark}{place + 1}" for place in range(places))
-    return short, short, tuple(f"{words}{place + 1}" for place in range(places))
+    return short, tuple(f"{place + 1}" for place in range(places)) if mark == "W" else short, short
 
 
 def _leap(month: int) -> dt.date:
@@ -53,7 +52,7 @@ def leap_place(grid: Grid) -> int:
 
 
 def spoken_season(grid: Grid, cycle: int, place: int) -> str:
-    """A season in a sentence: "July", "week 31", "Sunday"."""
+    """A season in a sentence: "July", "W31", "Sunday"."""
     if cycle == grid.cycle == 12 and grid.kind == "month" and not grid.pattern:
         return MONTH_NAMES[(grid.year_start - 1 + place) % 12]
     return season_names(grid, cycle)[2][place]

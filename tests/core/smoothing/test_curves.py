@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from oat_tide.core.accuracy.errors import Measure, loss, measured
 from oat_tide.core.smoothing import exponential
 from oat_tide.core.smoothing.curves import constant_curve, targets, window_curve
-from oat_tide.core.smoothing.direction import deseasonalised_changes, is_level, last_turn, wobble
+from oat_tide.core.smoothing.direction import deseasonalised_changes, direction, wobble
 from tests.core.smoothing.test_windows import CENTS, known
 
 A = np.array([[12.0, 15, 11, 18, 20, 16, 22, 25]])
@@ -75,7 +75,7 @@ class ByLength(unittest.TestCase):
 
 
 class Direction(unittest.TestCase):
-    def test_last_turn(self) -> None:
+    def test_the_last_turn_without_noise(self) -> None:
         rows = np.array(
             [
                 [1.0, 2, 5, 4, 3, 3],
@@ -85,10 +85,20 @@ class Direction(unittest.TestCase):
                 [np.nan] * 6,
             ]
         )
-        way, since = last_turn(rows)
+        way, since = direction(rows, np.zeros(5), 2)
         self.assertEqual(way.tolist(), [-1, 1, 1, 0, 0])
-        # The peak; the last of the flat lowest; never, so the first; the first; nothing.
-        self.assertEqual(since.tolist(), [2, 2, 0, 0, -1])
+        # The peak; the last of the flat lowest; never, so the first; the one before; nothing.
+        self.assertEqual(since.tolist(), [2, 3, 0, 4, -1])
+
+    def test_one_step_back_amid_noise_is_no_turn(self) -> None:
+        # s 1 and n 4: the limit is 2 x (2 / 4) ^ 0.5 = 1.414, and the last step is a fall of 1.
+        rising = np.array([[10.0, 9, 8, 9.5, 11, 12.5, 14, 13]])
+        way, since = direction(rising, np.ones(1), 4)
+        self.assertEqual((way.tolist(), since.tolist()), ([1], [2]))
+        # A fall of 2 is one; but over 4 periods it stands higher, and has risen from 9.5.
+        turned = np.array([[10.0, 9, 8, 9.5, 11, 12.5, 14, 12]])
+        way, since = direction(turned, np.ones(1), 4)
+        self.assertEqual((way.tolist(), since.tolist()), ([1], [3]))
 
     def test_changes_that_the_season_brings_are_no_wobble(self) -> None:
         year = [10.0, 30, 20, 15]
@@ -104,4 +114,4 @@ class Direction(unittest.TestCase):
     def test_level_within_two_standard_errors(self) -> None:
         smoothed = np.array([[10.0, 10, 10, 11], [10.0, 10, 10, 15]])
         # 2 x 1 x (2 / 2) ^ 0.5 = 2: one has moved by 1 in two periods, the other by 5.
-        self.assertEqual(is_level(smoothed, np.array([1.0, 1.0]), 2).tolist(), [True, False])
+        self.assertEqual(direction(smoothed, np.array([1.0, 1.0]), 2)[0].tolist(), [0, 1])

@@ -30,8 +30,9 @@ class Undated(FolderCase):
     def session(self, strange: str) -> Session:
         """Two years of one product each month but November 2023, and of another now and then."""
         months = [(2023 + n // 12, n % 12 + 1) for n in range(24)]
-        rows = [f"{y}-{m:02d}-05,A,{10 + m}" for y, m in months if (y, m) != (2023, 11)]
-        rows += [f"{y}-{m:02d}-06,B,3" for y, m in months if m % 5 == 1]
+        days = [(y, m, d) for y, m in months for d in (5, 19) if (y, m) != (2023, 11)]
+        rows = [f"{y}-{m:02d}-{d:02d},A,{10 + m}" for y, m, d in days]
+        rows += [f"{y}-{m:02d}-06,B,3" for y, m in months if m % 5 == 2]
         return self.opened("\n".join(["date,product,cases", *rows, strange]))
 
     def figure(self, session: Session, product: str) -> float:
@@ -61,7 +62,8 @@ class Undated(FolderCase):
 
     def test_by_days_its_usual_weekdays_tell(self) -> None:
         days = [dt.date(2024, 1, 1) + dt.timedelta(days=n) for n in range(120)]
-        rows = [f"{day},A,5" for day in days if day.weekday() < 5 and day != dt.date(2024, 3, 6)]
+        sold = [day for day in days if day.weekday() < 5 and day != dt.date(2024, 3, 6)]
+        rows = [f"{day},A,{cases}" for day in sold for cases in (5, 6)]
         session = self.opened("\n".join(["date,product,cases", *rows, "06-xx-2024,A,5"]))
         session.do(edit(P.periods.kind, "day"))
         values, first = session.panel.values[0], session.panel.first
@@ -338,7 +340,9 @@ class Rulings(FolderCase):
         part = Ruled((), dt.date(2024, 12, 1), dt.date(2024, 12, 31), "whole")
         session.do(edit(P.evened.rulings, (part,)))
         self.assertFalse((session.sight().flags.astype(int) & PART).any())
-        self.assertEqual(session.deck("project").figures["n"].values[0, 0], before)
+        # The as-of stands on it, and the fit takes it in.
+        self.assertEqual(session.grid.label(session.as_of), "Dec 2024")
+        self.assertEqual(session.deck("project").figures["n"].values[0, 0], before + 1)
 
     def test_closed_days_make_a_month_complete(self) -> None:
         session = self.opened(daily(360, wavy))

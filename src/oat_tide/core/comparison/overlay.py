@@ -6,9 +6,10 @@ Weeks carry the numbers of ISO 8601 where they begin on Monday and the year in J
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Grid, day_number
@@ -49,6 +50,18 @@ def overlay(grid: Grid, first: int, count: int) -> Overlay:
     if count:
         column[of_year - years[0], place] = np.arange(count)
     return Overlay(years, most, column, place)
+
+
+def with_any(over: Overlay, holds: NDArray[np.bool_]) -> Overlay:
+    """The same without years of which nothing holds, such as one that the data only touch with three days.
+
+    Args:
+        holds: (periods,) of the columns.
+    """
+    if not holds.any():
+        return over
+    there = np.flatnonzero(((over.column >= 0) & holds[np.maximum(over.column, 0)]).any(axis=1))
+    return replace(over, years=tuple(over.years[each] for each in there), column=over.column[there])
 
 
 def _day_places(grid: Grid, days: Days) -> Days:

@@ -213,11 +213,11 @@ class Grid:
         return np.where(_months(back) == months - 12, back, NONE)
 
     def label(self, period: int) -> str:
-        """The period in full: "5 Mar 2026", "week 9 of 2026", "Mar 2026", "Q1 2026", "2026"."""
+        """The period in full: "5 Mar 2026", "W9 2026", "Mar 2026", "Q1 2026", "2026"."""
         first = date_of(self.first_day(period))
         if self.kind in ("day", "block"):
-            from_ = "from " if self.kind == "block" else ""
-            return f"{from_}{first.day} {MONTHS[first.month - 1]} {first.year}"
+            many = f"{self.days} days from " if self.kind == "block" else ""
+            return f"{many}{first.day} {MONTHS[first.month - 1]} {first.year}"
         if self.kind == "month" and not self.pattern:
             return f"{MONTHS[first.month - 1]} {first.year}"
         year = self.year_label(int(self.years([period])[0]))
@@ -225,12 +225,8 @@ class Grid:
             return year
         place = int(self.places([period])[0])
         if self.kind == "week":
-            return f"week {place} of {year}"
+            return f"W{place} {year}"
         return f"{'Q' if self.kind == 'quarter' else 'P'}{place} {year}"
-
-    def brief(self, period: int) -> str:
-        """The period in full where that is short, and a week as "wk 9 2026"."""
-        return self.label(period).replace("week ", "wk ").replace(" of ", " ")
 
     def year_label(self, year: int) -> str:
         """ "2026", or "2026/27" where years do not begin in January."""
@@ -246,7 +242,7 @@ class Grid:
             return MONTHS[first.month - 1][: 1 if room < 3 else 3]
         place = int(self.places([period])[0])
         if self.kind == "week":
-            return str(place)
+            return f"W{place}" if room >= 3 else str(place)
         if self.kind == "month":
             return f"P{place}" if room >= 3 else str(place)
         return f"Q{place}" if self.kind == "quarter" else self.year_label(int(self.years([period])[0]))

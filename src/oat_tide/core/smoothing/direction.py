@@ -11,30 +11,55 @@ FEWEST_YEARS = 2
 """Changes at a place of the year before what is usual there is taken out of them."""
 
 
-def last_turn(smoothed: Values) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Where each series turned last: its latest lowest or highest point.
+def direction(
+    smoothed: Values, wobbles: Values, length: float
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Which way each series goes, and where it turned last.
+
+    It is level while |S(t) - S(t-n)| <= 2 s (2/n)^0.5, else rising or falling by the sign of that difference.
+    It has gone so since its last turn: its latest lowest or highest point before which it went the other way
+    by more than the same limit.
 
     Args:
         smoothed: (series, columns); NaN is not known.
+        wobbles: (series,) s, as `wobble` gives them; NaN for none.
+        length: n, the periods of the window.
 
     Returns:
-        (series,) which way it has gone since: -1, 0 for flat, 1; and (series,) the column of the turn, the
-        first known one where it never turned; -1 where nothing is known.
+        (series,) -1, 0 for level, 1; and (series,) the column of the turn, the first known one where it never
+        turned; -1 where nothing is known.
     """
     way, since = np.zeros(len(smoothed), np.int64), np.full(len(smoothed), -1)
-    for row, values in enumerate(smoothed):
+    limits = 2 * np.nan_to_num(wobbles) * (2 / length) ** 0.5
+    back = max(round(length), 1)
+    for row, (values, limit) in enumerate(zip(smoothed, limits.tolist(), strict=True)):
         at = np.flatnonzero(~np.isnan(values))
         if not at.size:
             continue
-        steps = np.sign(np.diff(values[at]))
-        moves = np.flatnonzero(steps)
-        since[row] = at[0]
-        if moves.size:
-            latest = steps[moves[-1]]
-            way[row] = int(latest)
-            against = np.flatnonzero(steps == -latest)
-            since[row] = at[against[-1] + 1] if against.size else at[0]
+        end = int(at[-1])
+        before = values[end - back] if end >= back else np.nan
+        moved = float(values[end] - (values[at[0]] if np.isnan(before) else before))
+        way[row] = 0 if abs(moved) <= limit else int(np.sign(moved))
+        since[row] = at[_turn(way[row] * values[at], limit, back)]
     return way, since
+
+
+def _turn(rising: Values, limit: float, back: int) -> int:
+    """The place of the lowest point that a rising row has come from, small falls on the way apart.
+
+    Where it has just fallen by more than that, and stands higher than so many periods back for all that, the
+    lowest point since then.
+    """
+    lowest = len(rising) - 1
+    for place in range(len(rising) - 1, -1, -1):
+        if rising[place] < rising[lowest]:
+            lowest = place
+        elif rising[place] - rising[lowest] > limit:
+            break
+    if lowest == len(rising) - 1 and lowest:
+        stretch = rising[max(lowest - back, 0) : lowest]
+        return lowest - len(stretch) + int(np.flatnonzero(stretch == stretch.min())[-1])
+    return lowest
 
 
 def deseasonalised_changes(values: Values, place: NDArray[np.int64]) -> Values:
@@ -70,24 +95,4 @@ def wobble(values: Values, place: NDArray[np.int64]) -> Values:
     enough = count > 2
     if enough.any():
         out[enough] = np.nanstd(changes[enough], axis=1, ddof=1) / np.sqrt(2)
-    return out
-
-
-def is_level(smoothed: Values, wobbles: Values, length: float) -> NDArray[np.bool_]:
-    """Whether a smoothed series has moved by no more than its noise allows: |S(t) - S(t-n)| <= 2 s (2/n)^0.5.
-
-    Args:
-        smoothed: (series, columns).
-        wobbles: (series,) of `wobble`.
-        length: n, the periods of the window.
-    """
-    out = np.zeros(len(smoothed), np.bool_)
-    back = max(round(length), 1)
-    for row, values in enumerate(smoothed):
-        known = np.flatnonzero(~np.isnan(values))
-        if known.size:
-            end = int(known[-1])
-            before = values[end - back] if end >= back else np.nan
-            limit = 2 * wobbles[row] * (2 / length) ** 0.5
-            out[row] = abs(values[end] - before) <= limit
     return out

@@ -418,16 +418,19 @@ class Drawn:
     def _dots(self, values: Values, flags: np.ndarray, first: int) -> None:
         assert self.dots is not None
         known = ~np.isnan(values)
-        part = (flags[: len(values)][known] & (PART | PROVISIONAL)) > 0
+        marked = flags[: len(values)][known]
+        part, open_ = marked & PART > 0, marked & (PART | PROVISIONAL) > 0
         out = (flags[: len(values)][known] & (LEFT_OUT | REPLACED)) > 0
         color = palette().color(self.style.color, round(255 * self.curve.shade))
         paper = palette().color("paper")
         filled, hollow = pg.mkBrush(color), pg.mkBrush(paper)
-        brushes = [hollow if each else filled for each in part]
+        brushes = [hollow if each else filled for each in open_]
         x = np.arange(first, first + len(values))[known]
         shapes = ["x" if each else "o" for each in out]
-        line = pg.mkPen(color, width=1.2)
-        self.dots.setData(x=x, y=values[known], size=7, pen=line, brush=brushes, symbol=shapes)
+        # A part period stands as a dotted ring, a provisional one as a ring, as their columns do.
+        line, dotted = pg.mkPen(color, width=1.2), pg.mkPen(color, width=1.6, style=Qt.PenStyle.DotLine)
+        pens = [dotted if each else line for each in part]
+        self.dots.setData(x=x, y=values[known], size=7, pen=pens, brush=brushes, symbol=shapes)
 
     def extent(self, deck: Deck, series: int, first: int, stop: int) -> tuple[float, float]:
         """The lowest and highest value in sight; NaN where there is none."""

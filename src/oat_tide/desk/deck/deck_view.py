@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
@@ -10,6 +11,7 @@ from PyQt6.QtCore import QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import PART
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.card.foot import WORKING, Foot
@@ -38,6 +40,34 @@ _AFTER_PAINT = 40
 _FOREMOST = ("projected", "forecast", "smoothed", "actual", "columns", "bars")
 _LEAST_SIGHT = 6
 """Columns that are in sight at the least after a switch of period."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Place:
+    """What was in sight of a stage.
+
+    Attributes:
+        start, count: the columns of time in sight.
+        settled: whether the user chose them.
+        kept_as: the periods that they are of, by name; empty for none.
+        grid, first: the periods, and that of column 0.
+        selection: the stretches of columns that were selected.
+    """
+
+    start: float
+    count: float
+    settled: bool
+    kept_as: str
+    grid: Grid
+    first: int
+    selection: tuple[tuple[int, int], ...]
+
+    def on(self, grid: Grid, first: int) -> tuple[float, float]:
+        """The start and the count of the columns of other periods that lie over the same days."""
+        begin = self.grid.first_day(self.first + int(self.start))
+        end = self.grid.last_day(self.first + round(self.start + self.count) - 1)
+        low, high = grid.period(begin), grid.period(end)
+        return float(low - first), float(high - low + 1)
 
 
 class DeckView(QWidget):
@@ -83,6 +113,7 @@ class DeckView(QWidget):
         self._stage = ""
         self._grid_kind = ""
         self._in_time = (0.0, 0.0, False, "")
+        self._places: dict[str, _Place] = {}
         self._after_paint = Turn(self, self._tell_next, again=True)
         self._told_later: Iterator[None] = iter(())
         self.axis.steps = self.tide.steps
@@ -146,7 +177,15 @@ class DeckView(QWidget):
         """Show the deck of a stage."""
         deck = session.shown(stage)
         self.bands.rest()
-        self._keep_place(deck)
+        if self.session is not session:
+            # What was in sight of one document says nothing of another.
+            self.deck, self._places = None, {}
+            self.scale.settled = False
+            self.scale.select(())
+        if self.deck is not None and self._stage != stage:
+            self._come_to(stage, self.deck, deck)
+        else:
+            self._keep_place(deck)
         self.deck, self._stage = deck, stage
         self.card.session = self.session = session
         self.card.at_rest = partial(self._at_rest, deck)
@@ -207,6 +246,30 @@ class DeckView(QWidget):
                 yield
         while self.bands.prepare():
             yield
+
+    def _come_to(self, stage: str, old: Deck, deck: Deck) -> None:
+        """Another stage: what is in sight and selected of each is its own, kept until it is come back to."""
+        scale = self.scale
+        if old.axis is None:
+            self._in_time = (scale.start, scale.count, scale.settled, f"{old.grid}")
+        self._places[self._stage] = _Place(*self._in_time, old.grid, old.first, scale.selection)
+        place = self._places.get(stage)
+        self._grid_kind = f"{deck.grid} {deck.axis and deck.columns}"
+        scale.settled = place is not None and place.settled
+        scale.fit(deck.columns)
+        self._in_time = (0.0, 0.0, False, "")
+        same = place is not None and (place.kept_as, place.first) == (f"{deck.grid}", deck.first)
+        if place is not None and place.settled:
+            start, count = (place.start, place.count) if same else place.on(deck.grid, deck.first)
+            self._in_time = (start, count, True, f"{deck.grid}")
+        if deck.axis is not None:
+            scale.look(0.0, float(deck.columns))
+        elif scale.settled:
+            scale.look(*self._in_time[:2])
+        else:
+            self._open_on_latest(deck)
+        still = place.selection if place is not None and same else ()
+        scale.select(tuple(each for each in still if each[1] < deck.columns))
 
     def _keep_place(self, deck: Deck) -> None:
         """Another kind of period keeps the place on the axis; the first deck opens on the latest periods."""

@@ -122,27 +122,32 @@ class TallyBar(QFrame):
         head = f"{self.figure.label}, {names} · {found.count} known"
         if not found.count:
             return head
-        share, total = self.figure.unit == "%", f"total {self._number(found.total)}"
+        # Of shares and differences no growth is told.
+        level, total = (
+            self.figure.unit != "%" and not self.figure.signed,
+            f"total {self._number(found.total)}",
+        )
         # Averages, indices and running totals are not added up.
         parts = [head, *([total] if self.figure.adds_up else [])]
         parts += [f"mean {self._number(found.mean)}", f"median {self._number(found.median)}"]
         parts += [f"lowest {self._number(found.lowest)}", f"highest {self._number(found.highest)}"]
         if found.steps:
             change = f"first to last {self._number(found.change, plus=True)}"
-            if known(found.change_share) and not share:
+            if known(found.change_share) and level:
                 change += f" ({fixed(found.change_share, 1, plus=True)} %)"
             parts.append(change)
         step = self.deck.axis.step if self.deck.axis else self.deck.grid.kind
-        if known(found.compound) and not share and step:
+        if known(found.compound) and level and step:
             parts.append(f"compound {fixed(found.compound, 2, plus=True)} % a {step}")
-        if known(found.share) and self.figure.adds_up and self.deck.axis is None:
+        if known(found.share) and level and self.figure.adds_up and self.deck.axis is None:
             parts.append(f"{fixed(found.share, 1)} % of its years")
         return " · ".join(parts)
 
     def _compared(self, one: Tally, other: Tally) -> str:
         gap, parts = other.total - one.total, []
         if self.figure is not None and self.figure.adds_up:
-            share = f" ({fixed(100 * gap / one.total, 1, plus=True)} %)" if one.total > 0 else ""
+            grows = one.total > 0 and not self.figure.signed
+            share = f" ({fixed(100 * gap / one.total, 1, plus=True)} %)" if grows else ""
             parts.append(f"total {self._number(gap, plus=True)}{share}")
         parts.append(f"mean {self._number(other.mean - one.mean, plus=True)}")
         return f"second on first: {', '.join(parts)}"

@@ -266,6 +266,8 @@ class TideTable(QWidget):
             faint = part or state in ("locked", "out")
             painter.setPen(palette().color("quiet") if faint else color)
             rect = self.cell_rect(row, column)
+            if not self._whole_in_sight(rect, text):
+                continue
             written(painter, rect, 0.5, text)
             if state == "out":
                 # What is left out is struck through.
@@ -283,6 +285,12 @@ class TideTable(QWidget):
             elif figure.remark(self.series, column):
                 painter.setPen(QPen(palette().color("rust"), 1.4, Qt.PenStyle.DashLine))
                 painter.drawLine(rect.bottomLeft() + QPointF(4, -2), rect.bottomRight() + QPointF(-4, -2))
+
+    def _whole_in_sight(self, rect: QRectF, text: str) -> bool:
+        """Whether all of a figure in the middle of a cell lies in sight: half a figure reads as another."""
+        half = advance(text) / 2
+        middle = rect.center().x()
+        return middle - half >= GUTTER and middle + half <= self.width()
 
     def _find_tinted(self, deck: Deck) -> list[int]:
         """The rows that are years of one measure: those drawn, of an index the years within its seasons."""
@@ -331,10 +339,12 @@ class TideTable(QWidget):
         places = ((np.arange(max(round(right - left), 1)) + 0.5) / self.scale.step).astype(np.int64)
         columns = np.minimum(places + first, stop - 1)
         seen = np.stack([row.values[self.series, columns] for row in self.rows])
-        low = np.fmin.reduce(seen, axis=1, keepdims=True)
-        spread = np.fmax.reduce(seen, axis=1, keepdims=True) - low
+        # The total of a year and the mean of its periods are no periods: they have no say in the tints.
+        periods = np.where(columns < self.deck.closes, seen, np.nan)
+        low = np.fmin.reduce(periods, axis=1, keepdims=True)
+        spread = np.fmax.reduce(periods, axis=1, keepdims=True) - low
         with np.errstate(invalid="ignore", divide="ignore"):
-            step = 1 + (STEPS - 2) * np.where(spread > 0, (seen - low) / spread, 0.5)
+            step = 1 + (STEPS - 2) * np.where(spread > 0, np.clip((seen - low) / spread, 0, 1), 0.5)
         step = np.where(np.isnan(seen), 0, step).astype(np.uint8)
         inks = [name for name, _ in self._inks]
         table = tuple(dict.fromkeys((ink, row % 2) for row, ink in enumerate(inks)))

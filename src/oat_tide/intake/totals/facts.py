@@ -20,7 +20,7 @@ from oat_tide.intake.cells.columns import Exact, Much, When
 from oat_tide.intake.cells.numbers import shown
 from oat_tide.intake.meaning import judged, roles
 from oat_tide.intake.meaning.keys import BLANK, Keyed
-from oat_tide.intake.meaning.names import TOTAL_WITHIN, suited
+from oat_tide.intake.meaning.names import TOTAL_WITHIN, is_scenario, suited
 from oat_tide.intake.meaning.outline import outline
 from oat_tide.intake.meaning.rhythm import Rhythm, rhythm
 from oat_tide.intake.meaning.shapes import UNTOLD_YEAR, Shaped, series_across
@@ -206,9 +206,9 @@ def _list_aside(
 
 
 def _scenarios(table: Table, ask: Intake) -> tuple[str, ...]:
-    """The members of the scenario column."""
+    """The members of the scenario column; without one, columns kept beside that are a scenario."""
     if not ask.scenario:
-        return ()
+        return tuple(name for name in ask.also if is_scenario(name))
     return tuple(sorted({" ".join(str(t).split()) for t in table[ask.scenario].unique().drop_nulls()}))
 
 

@@ -8,7 +8,7 @@ from functools import partial
 
 import numpy as np
 
-from oat_tide.core.comparison.overlay import Overlay, overlay
+from oat_tide.core.comparison.overlay import Overlay
 from oat_tide.core.comparison.usual import of_years
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid
@@ -37,6 +37,7 @@ from oat_tide.stages.history.together import marked, together, years_of
 from oat_tide.stages.history.years import (
     add_year,
     by_place,
+    laid,
     running_rows,
     season_axis,
     settled,
@@ -78,8 +79,7 @@ def earlier(
     sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob
 ) -> Deck:
     """The as-of year against the mean or median, and the range, of the same periods in earlier years."""
-    past = sight.past
-    grid, over = past.grid, overlay(past.grid, past.first, past.columns)
+    grid, over = sight.past.grid, laid(sight)
     held = _held(grid, over, ask)
     d = Draft(NAME, sight)
     d.lay("season", season_axis(grid, over, sums=False))
@@ -97,7 +97,7 @@ def earlier(
             knob(P.history.to_date, ask),
             Note("What it says", "head"),
             Note(lambda series: _earlier_words(d, series, held, grid)),
-            *((Fact("to_date"), Fact("to_date_held"), Fact("to_date_growth")) if held.years else ()),
+            *(map(Fact, ("to_date", "to_date_held", "to_date_gap", "to_date_growth")) if held.years else ()),
         ),
         arrangements=arrangements,
         tinted=True,
@@ -118,11 +118,13 @@ class _Rows:
         base: by year, what a baseline stands on: whole and with rulings heeded.
         compared: where the as-of year can be held against it.
         said: what the subtitle says of marked cells.
+        adds_up: whether they are periods, and no running totals.
     """
 
     base: dict[int, Term]
     compared: Mask
     said: OfSeries
+    adds_up: bool
 
 
 def _year_rows(
@@ -139,7 +141,7 @@ def _year_rows(
             row = add_year(d, sight, lines, over, place)
             as_ruled = settled(sight, lines).like(over.column[place])
             found[year] = hidden(f"base_{year}", f"{label}, as ruled", as_ruled) if ruled else row
-        return _Rows(found, np.ones((1, d.columns), bool), lambda series: "")
+        return _Rows(found, np.ones((1, d.columns), bool), lambda series: "", True)
     parts = together(sight, lines, years_of(sight.past))
     running_rows(d, parts, over, lambda year: f"{grid.year_label(year)} to date", unit, places)
     for place, year in zip(places, years, strict=True):
@@ -152,7 +154,7 @@ def _year_rows(
         whole_so_far = (columns >= 0) & parts.whole[:, columns]
         found[year] = hidden(f"base_{year}", label, formula, where=whole_so_far)
     columns = over.column[places[-1]]
-    return _Rows(found, (columns >= 0) & parts.whole[:, columns], lambda series: marked(parts, series))
+    return _Rows(found, (columns >= 0) & parts.whole[:, columns], lambda series: marked(parts, series), False)
 
 
 def _earlier_curves(grid: Grid, held: _Held, against: str) -> tuple[Curve, ...]:
@@ -188,7 +190,7 @@ def _against_years(d: Draft, held: _Held, against: str, unit: str, rows: _Rows) 
         blank="One of the two is not known, or holds a part period.",
     )
     label = d.figures[year_name(held.now)].label
-    difference = row("difference", f"{label} less {against}", now - given, unit=unit)
+    difference = row("difference", f"{label} less {against}", now - given, unit=unit, adds_up=rows.adds_up)
     row("difference_share", f"% on {against}", percent(difference, given), unit="%")
     return now, given
 
@@ -206,7 +208,8 @@ def _to_date(d: Draft, now: Term, held: Term, compared: Mask, ask: History, unit
 
     this = so_far("to_date", f"{now.source.figure.label}, so far", now)
     that = so_far("to_date_held", f"{ask.against}, same periods", held)
-    d.define("to_date_growth", "above or below", percent(this - that, that), unit="%", signed=True)
+    d.define("to_date_gap", "difference", this - that, unit=unit, signed=True)
+    d.define("to_date_growth", "difference, %", percent(this - that, that), unit="%", signed=True)
 
 
 def _earlier_words(d: Draft, series: int, held: _Held, grid: Grid) -> str:

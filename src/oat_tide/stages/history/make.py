@@ -17,10 +17,10 @@ Make = Callable[[Sight, History, Deck, Panel, Reading, Knob], Deck]
 ARRANGEMENTS: dict[str, tuple[str, Make]] = {
     "sequence": ("In sequence", sequence.make),
     "overlaid": ("Years overlaid", years.overlaid),
-    "running": ("Running", sums.running_total),
+    "running": ("Running total", sums.running_total),
     "trailing": ("Trailing", sums.trailing),
-    "earlier": ("On earlier years", earlier.earlier),
-    "usual": ("On usual", usual.on_usual),
+    "earlier": ("Against earlier years", earlier.earlier),
+    "usual": ("Against the average", usual.on_usual),
     "weekday": ("Same weekday", weekday.same_weekday),
     "shares": ("Shares", shares.shares),
 }

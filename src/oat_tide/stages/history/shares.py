@@ -32,12 +32,12 @@ def shares(
     past, key = sight.past, sight.past.keys[0]
     open_ = tuple(name for i, name in enumerate(reading.dimensions) if key[i] is None)
     by = ask.by if ask.by in open_ else open_[0]
-    children = _children(leaves, key, reading.dimensions.index(by), past.columns)
+    children = _children(leaves, key, reading.dimensions.index(by), sight.columns, past.columns)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     as_share = ask.share == "% of total"
+    curves = _layers(d, children, np.isnan(sight.values[0]), as_share)
     hide = np.isnan(past.values[0]) | ~past.whole[0]
-    curves = _layers(d, children, hide, as_share)
     unit, actual = lines.figures["actual"].unit, past.values[0]
     return d.deck(
         bands=(Band("%" if as_share else unit, curves),),
@@ -65,7 +65,7 @@ class _Child:
     Attributes:
         name: of the member.
         key: its series; None for several together.
-        values: (columns,) its figures up to the as-of.
+        values: (columns,) its figures, those after the as-of too.
         lines: (columns,) the lines that make them.
     """
 
@@ -77,7 +77,7 @@ class _Child:
 
 def _layers(d: Draft, children: list[_Child], hide: Mask, as_share: bool) -> tuple[Curve, ...]:
     """A row for each child, where asked also as % of them all, and the layers that they are drawn as."""
-    hidden, below, curves = partial(d.define, shown=False), "zero", []
+    hidden, below, curves = partial(d.define, shown=False, sees_later=True), "zero", []
     parts: list[Term] = []
     drawn: list[Term] = []
     for place, child in enumerate(children):
@@ -95,7 +95,7 @@ def _layers(d: Draft, children: list[_Child], hide: Mask, as_share: bool) -> tup
 
 def _part(d: Draft, child: _Child, place: int, hide: Mask, others: list[Term]) -> Term:
     """The row of one child: its lines; of several together, what the others leave."""
-    look = Look(unit=d.figures["actual"].unit, adds_up=True, blank=partial(_no_part, len(hide)))
+    look = Look(unit=d.figures["actual"].unit, adds_up=True, sees_later=True, blank=_NO_PART)
     name, own = f"part_{place}", np.where(hide, np.nan, np.nan_to_num(child.values))[None]
     if child.key is None:
         left = d.term("actual") - added_up(others)
@@ -107,8 +107,7 @@ def _part(d: Draft, child: _Child, place: int, hide: Mask, others: list[Term]) -
 def _share(d: Draft, child: _Child, place: int, part: Term) -> Term:
     """The row of one child as % of all."""
     share = percent(part, d.term("actual"))
-    why = partial(_no_part, d.past)
-    return d.define(f"share_{place}", f"{child.name}, %", share, unit="%", blank=why)
+    return d.define(f"share_{place}", f"{child.name}, %", share, unit="%", sees_later=True, blank=_NO_PART)
 
 
 def _told(d: Draft, hide: Mask) -> Mask:
@@ -122,19 +121,22 @@ def _lines_of(first: int, child: _Child, key: Key) -> Told:
     )
 
 
-def _no_part(past: int, series: int, column: int) -> str:
-    return "It lies after the as-of." if column >= past else "The period is part, or not known."
+_NO_PART = "Nothing of the period is known."
 
 
-def _children(leaves: Panel, key: Key, at: int, columns: int) -> list[_Child]:
-    """The members of a dimension within a series, the largest first; the smallest together where many."""
+def _children(leaves: Panel, key: Key, at: int, columns: int, past: int) -> list[_Child]:
+    """The members of a dimension within a series, the largest first; the smallest together where many.
+
+    Args:
+        columns: how many there are; past: those up to the as-of, by which members are ordered.
+    """
     found = []
     for member in sorted({str(own[at]) for own in leaves.keys}):
         child = tuple(member if i == at else each for i, each in enumerate(key))
         seen = narrowed(leaves, child)
         if not np.isnan(seen.values[0, :columns]).all():
             found.append(_Child(member, child, seen.values[0, :columns], seen.lines[0, :columns]))
-    found.sort(key=lambda each: -float(np.nansum(each.values)))
+    found.sort(key=lambda each: -float(np.nansum(each.values[:past])))
     if len(found) <= _MOST_PARTS:
         return found
     rest = found[_MOST_PARTS - 1 :]

@@ -9,7 +9,8 @@ from typing import Unpack
 
 import numpy as np
 
-from oat_tide.core.comparison.overlay import overlay
+from oat_tide.core.comparison.sums import running as running_sum
+from oat_tide.core.comparison.sums import running_starts
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Kind
 from oat_tide.core.series.panel import Panel, Sight
@@ -25,8 +26,16 @@ from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, s
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Look, Note, Word, knob
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.history import NAME
-from oat_tide.stages.history.together import Together, marked, together, years_of
-from oat_tide.stages.history.years import by_place, running_rows, season_axis, settled, whole, year_curves
+from oat_tide.stages.history.together import Together, all_known, marked, together, years_of
+from oat_tide.stages.history.years import (
+    by_place,
+    laid,
+    running_rows,
+    season_axis,
+    settled,
+    whole,
+    year_curves,
+)
 from oat_tide.stages.lines import base
 from oat_tide.stages.scenarios import scenarios
 
@@ -42,7 +51,7 @@ def running_total(
     if ask.laid != "over time" and past.grid.kind not in ("year", "block") and past.columns:
         return _years(sight, ask, lines, arrangements)
     reset, why_not = _reset(ask, past.grid.kind)
-    group = _groups(sight, reset)
+    group = _groups(sight, reset, all_known(sight))
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     unit = lines.figures["actual"].unit
@@ -53,17 +62,19 @@ def running_total(
         total(known(parts.actual.between(wide(parts.starts, d.columns, 0), columns))),
         values=parts.values,
         where=wide(~np.isnan(parts.values), d.columns, False),
+        sees_later=True,
         unit=unit,
-        blank=lambda series, column: _blank(sight, column),
+        blank="Nothing since the start is known yet.",
         remark=parts.remark,
     )
     if reset != "never":
-        _finished(d, running, parts, group, reset, sight)
+        _finished(d, running, parts, group[: past.columns], reset, sight)
+    budgets = _running_scenarios(d, sight, lines, running, reset)
     curves = [Curve("running", "smoothed", label="running total")]
     if "finished" in d.figures:
         curves.insert(0, Curve("finished", "average", label=f"totals of {reset}s"))
     return d.deck(
-        bands=(Band(unit, tuple(curves)),),
+        bands=(Band(unit, (*budgets, *curves)),),
         sheet=lambda: (
             knob(P.history.reset, ask, why_not=why_not),
             knob(P.history.laid, ask, names=LAID),
@@ -97,21 +108,47 @@ def _reset(ask: History, kind: Kind) -> tuple[str, str]:
     return fallback, f"A {kind} is no part of a {ask.reset}." if fallback == "never" else ""
 
 
-def _groups(sight: Sight, reset: str) -> Days:
-    """(periods,) what each period's running total started with."""
+def _running_scenarios(d: Draft, sight: Sight, lines: Deck, running: Term, reset: str) -> tuple[Curve, ...]:
+    """The running total of each budget, as far ahead as it is known, and the history less it."""
+    unit, columns = d.figures["actual"].unit, np.arange(d.columns)[None]
+    group = _groups(sight, reset, d.columns)
+    curves = []
+    for name in scenarios(lines):
+        scenario, said = of(lines, name), lines.figures[name].label
+        values = scenario.values
+        starts = running_starts(values, group)
+        sums = running_sum(values, group, sight.past.scale)
+        # It is known as far as the budget goes.
+        last = values.shape[1] - 1 - (~np.isnan(values))[:, ::-1].argmax(1)
+        row = partial(d.define, unit=unit, sees_later=True)
+        so_far = row(
+            f"running_{name}",
+            f"{said}, running total",
+            total(known(scenario.between(starts, columns))),
+            values=sums,
+            where=~np.isnan(sums) & (columns <= last[:, None]),
+            blank=f"No {said} since the start is known.",
+        )
+        row(
+            f"running_less_{name}",
+            f"Running total less {said}",
+            running - so_far,
+            signed=True,
+            blank=f"The running total or that of {said} is not known.",
+        )
+        curves.append(Curve(f"running_{name}", "scenario", label=said))
+    return tuple(curves)
+
+
+def _groups(sight: Sight, reset: str, columns: int) -> Days:
+    """(columns,) what each period's running total started with."""
     past = sight.past
     if reset == "never":
-        return np.zeros(past.columns, np.int64)
+        return np.zeros(columns, np.int64)
     if reset == "year":
-        return years_of(past)
-    periods = past.first + np.arange(past.columns)
+        return years_of(past, columns)
+    periods = past.first + np.arange(columns)
     return past.grid.of(reset).at(past.grid.first_days(periods))  # type: ignore[arg-type]
-
-
-def _blank(sight: Sight, column: int) -> str:
-    if column >= sight.past.columns:
-        return "It lies after the as-of."
-    return "Nothing since the start is known yet."
 
 
 def _finished(d: Draft, running: Term, parts: Together, group: Days, reset: str, sight: Sight) -> None:
@@ -161,7 +198,7 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
     """Running totals of each year over the places of the year, from zero or from what earlier years left."""
     past = sight.past
     grid = past.grid
-    over = overlay(grid, past.first, past.columns)
+    over = laid(sight)
     carried = ask.laid == "carried on"
     group = np.zeros(past.columns, np.int64) if carried else years_of(past)
     d = Draft(NAME, sight)
@@ -169,7 +206,7 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
     d.show_on("season")
     unit = lines.figures["actual"].unit
     parts = together(sight, lines, group)
-    laid = running_rows(d, parts, over, grid.year_label, unit)
+    rows = running_rows(d, parts, over, grid.year_label, unit)
     said = "each from what all earlier years left" if carried else "each from zero"
     return d.deck(
         bands=(Band(unit, year_curves(over, grid, len(over.years) - 1)),),
@@ -183,7 +220,7 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
         subtitle=lambda series: (
             f"{unit}{by_place(grid)} · up to the as-of{marked(parts, series)}{as_known_now(sight)}"
         ),
-        finding=lambda series: _years_finding(laid, series, grid.year_label(over.years[-1]), carried),
+        finding=lambda series: _years_finding(rows, series, grid.year_label(over.years[-1]), carried),
     )
 
 
@@ -215,15 +252,16 @@ class _Window:
     words: str
 
 
-def _window(sight: Sight, ask: History) -> _Window:
+def _window(sight: Sight, ask: History, columns: int | None = None) -> _Window:
+    """The windows of the past, or of so many columns."""
     past = sight.past
-    grid = past.grid
+    grid, columns = past.grid, past.columns if columns is None else columns
     if grid.kind == "day" and ask.span != "periods":
-        takes = spanning(grid, past.first, past.columns, ask.span, ask.length)
+        takes = spanning(grid, past.first, columns, ask.span, ask.length)
         return _Window(takes, True, f"last {counted(ask.length, ask.span)}")
     size = ask.back + ask.ahead + 1
     words = f"{ask.back} back to {ask.ahead} ahead" if ask.ahead else f"last {size} {grid.kind}s"
-    return _Window(placed(ask.back, ask.ahead, past.columns), False, words)
+    return _Window(placed(ask.back, ask.ahead, columns), False, words)
 
 
 def trailing(
@@ -234,7 +272,7 @@ def trailing(
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     unit = lines.figures["actual"].unit
-    _window_rows(d, sight, window, lines, ask.short)
+    _window_rows(d, sight, window, _window(sight, ask, d.columns).takes, lines, ask.short)
     budgets = tuple(
         Curve(f"trailing_{name}", "scenario", label=lines.figures[name].label) for name in scenarios(lines)
     )
@@ -260,15 +298,18 @@ def trailing(
     )
 
 
-def _window_rows(d: Draft, sight: Sight, window: _Window, lines: Deck, short: bool) -> None:
-    """The total of each window, its average with rulings heeded, and the latest of both as facts."""
-    past, takes = sight.past, window.takes
-    first, last = wide(takes.first[None], d.columns, 0), wide(takes.last[None], d.columns, -1)
+def _window_rows(d: Draft, sight: Sight, window: _Window, ahead: Window, lines: Deck, short: bool) -> None:
+    """The total of each window, its average with rulings heeded, and the latest of both as facts.
+
+    Args:
+        ahead: the windows of all columns, those after the as-of too.
+    """
+    past = sight.past
 
     def blank(series: int, column: int) -> str:
         if column >= past.columns:
             return "It lies after the as-of."
-        if takes.first[column] < 0:
+        if window.takes.first[column] < 0:
             return "The window is not full yet."
         return "The window reaches beyond the as-of, or holds a period that is part, not known or left out."
 
@@ -280,9 +321,11 @@ def _window_rows(d: Draft, sight: Sight, window: _Window, lines: Deck, short: bo
         gather: Callable[[Formula], Formula],
         term: Term,
         averaged: bool,
+        takes: Window = window.takes,
         **look: Unpack[Look],
     ) -> Term:
-        values, inside = term.values[:, : past.columns], term.between(first, last)
+        first, last = wide(takes.first[None], d.columns, 0), wide(takes.last[None], d.columns, -1)
+        values, inside = term.values[:, : len(takes.first)], term.between(first, last)
         known_ones = held(~np.isnan(values), takes)
         there = known_ones > 0 if short else known_ones == takes.lengths
         kernel = window_mean if averaged else window_total
@@ -297,14 +340,12 @@ def _window_rows(d: Draft, sight: Sight, window: _Window, lines: Deck, short: bo
 
     ruled = "" if base(lines) == "actual" else ", as ruled"
     summed = rolled("trailing", f"Total, {window.words}", total, whole(sight, lines), False)
-    up_to_now = np.arange(d.columns)[None] < past.columns
     for name in scenarios(lines):
         label = lines.figures[name].label
-        why = f"The window is not full, or holds a period without {label}."
-        scenario = of(lines, name, seen=up_to_now)
-        look = Look(sees_later=True, blank=why)
-        rolled(f"trailing_{name}", f"Total of {label}", total, scenario, False, **look)
-    average = rolled("trailing_mean", f"Average of them{ruled}", mean, settled(sight, lines), True)
+        look = Look(sees_later=True, blank=f"The window is not full, or holds a period without {label}.")
+        # A budget is known ahead of the as-of.
+        rolled(f"trailing_{name}", f"Total of {label}", total, of(lines, name), False, ahead, **look)
+    average = rolled("trailing_mean", f"Average, {window.words}{ruled}", mean, settled(sight, lines), True)
     for term, said in ((summed, "latest total"), (average, "latest average")):
         there = ~np.isnan(term.values[:, : past.columns])
         latest = np.where(there.any(1), past.columns - 1 - there[:, ::-1].argmax(1), -1)

@@ -19,10 +19,10 @@ from oat_tide.stages.deck.draft import of
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Together:
-    """Running totals of the past.
+    """Running totals, of the past or of all that is known.
 
     Attributes:
-        actual: what they add up: every period up to the as-of, part ones included.
+        actual: what they add up: every period, part ones included.
         kind: of period.
         starts: (series, periods) the column that each starts from.
         values: (series, periods).
@@ -44,7 +44,7 @@ class Together:
         return whole
 
     def remark(self, series: int, column: int) -> str:
-        """What the running total of a column of the past lacks, or holds in part; empty for neither."""
+        """What the running total of a column lacks, or holds in part; empty for neither."""
         if not 0 <= column < self.lacks.shape[1]:
             return ""
         lacks, parts = int(self.lacks[series, column]), int(self.parts[series, column])
@@ -53,21 +53,26 @@ class Together:
         return f"It {' and '.join(said)}." if said else ""
 
 
-def years_of(past: Panel) -> Days:
-    """(periods,) the year that each lies in."""
-    return past.grid.years(past.first + np.arange(past.columns))
+def years_of(past: Panel, columns: int | None = None) -> Days:
+    """(periods,) the year that each lies in, of the past or of so many columns."""
+    return past.grid.years(past.first + np.arange(past.columns if columns is None else columns))
+
+
+def all_known(sight: Sight) -> int:
+    """How many columns there are up to the last in which anything is known; at least those of the past."""
+    known = np.flatnonzero((~np.isnan(sight.values)).any(0))
+    return max(sight.past.columns, int(known[-1]) + 1 if known.size else 0)
 
 
 def together(sight: Sight, lines: Deck, group: Days) -> Together:
-    """The running totals of the past.
+    """The running totals of as many columns as there are groups: of the past, or of what came later as well.
 
     Args:
         group: (periods,) what they start anew with, in runs.
     """
-    past = sight.past
-    up_to_now = np.arange(sight.columns)[None] < past.columns
-    actual = of(lines, "actual", seen=up_to_now)
-    values = actual.values[:, : past.columns]
+    past, columns = sight.past, len(group)
+    actual = of(lines, "actual", seen=np.arange(sight.columns)[None] < columns)
+    values = actual.values[:, :columns]
     known = ~np.isnan(values)
     born = np.cumsum(known, axis=1) > 0
     return Together(
@@ -76,7 +81,7 @@ def together(sight: Sight, lines: Deck, group: Days) -> Together:
         running_starts(values, group),
         running(values, group, past.scale),
         running_count(born & ~known, group),
-        running_count(known & (past.flags & PART > 0), group),
+        running_count(known & (sight.flags[:, :columns] & PART > 0), group),
     )
 
 

@@ -39,7 +39,7 @@ def on_usual(
     d.borrow(lines, "actual")
     difference = _usual_rows(d, sight, lines, place, what)
     return d.deck(
-        bands=(Band("% from usual", (Curve("from_usual", "bars"),)),),
+        bands=(Band(f"% from the average {what}", (Curve("from_usual", "bars"),)),),
         sheet=lambda: (
             _laid(ask),
             Note("What it says", "head"),
@@ -79,15 +79,23 @@ def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> 
     places = wide(place[None], d.columns, -1)[0]
     usual_of = row(
         "usual",
-        f"Usual {what}",
+        f"Average {what}",
         mean(known(ruled.likes(same_place(places)))),
         values=lambda: usual(ruled.values[:, :past], place),
         where=actual,
         unit=unit,
     )
-    row("above_usual", "Above or below usual", actual - usual_of, unit=unit, signed=True)
-    share = share_row("of_usual", "% of usual", percent(actual, usual_of))
-    return share_row("from_usual", "Difference from usual", share - 100, signed=True)
+    adds_up = d.figures["actual"].adds_up
+    row(
+        "above_usual",
+        f"Above or below the average {what}",
+        actual - usual_of,
+        unit=unit,
+        signed=True,
+        adds_up=adds_up,
+    )
+    share = share_row("of_usual", f"% of the average {what}", percent(actual, usual_of))
+    return share_row("from_usual", f"Difference from the average {what}", share - 100, signed=True)
 
 
 def _laid(ask: History) -> Knob:
@@ -106,7 +114,7 @@ def _above_words(difference: Values, kind: str) -> str:
 def _usual_finding(difference: Values, grid: Grid, first: int) -> str:
     if not difference.size or np.isnan(difference[-1]):
         return f"the latest {grid.kind} has\nno usual yet"
-    label = grid.brief(first + len(difference) - 1)
+    label = grid.label(first + len(difference) - 1)
     return f"{label}\n{fixed(float(difference[-1]), 1, plus=True)} % from usual"
 
 

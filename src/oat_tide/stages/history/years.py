@@ -6,21 +6,22 @@ import functools
 from collections.abc import Callable, Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
-from oat_tide.core.comparison.overlay import Overlay, laid_over, overlay
+from oat_tide.core.comparison.overlay import Overlay, laid_over, overlay, with_any
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Grid
-from oat_tide.core.series.panel import Panel, Sight
+from oat_tide.core.series.panel import PART, Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import Formula, either, mean, only, total
 from oat_tide.core.working.numerals import fixed, full
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
-from oat_tide.stages.common import as_known_now, named
+from oat_tide.stages.common import as_known_now, counted, listed, named
 from oat_tide.stages.deck import Axis, Band, Curve, Deck, Item, Knob, Look, Mark, Note, Remark, Role, WhyBlank
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.history import NAME
-from oat_tide.stages.history.together import Together, marked, together, years_of
+from oat_tide.stages.history.together import Together, all_known, marked, together, years_of
 from oat_tide.stages.lines import base
 from oat_tide.stages.places import place_names
 
@@ -37,6 +38,14 @@ def whole(sight: Sight, lines: Deck) -> Term:
 def settled(sight: Sight, lines: Deck) -> Term:
     """The same with rulings heeded: what averages and baselines stand on."""
     return of(lines, base(lines), seen=sight.past.whole)
+
+
+def laid(sight: Sight) -> Overlay:
+    """The years of the past laid over each other, those that hold a complete period of any series."""
+    past = sight.past
+    over = overlay(past.grid, past.first, past.columns)
+    complete: NDArray[np.bool_] = np.any(past.whole & ~np.isnan(past.values), axis=0)
+    return with_any(over, complete)
 
 
 def season_axis(grid: Grid, over: Overlay, sums: bool) -> Axis:
@@ -88,17 +97,24 @@ def _look(lines: Deck, over: Overlay, columns: Days) -> Look:
     return Look(unit=actual.unit, adds_up=actual.adds_up, blank=blank)
 
 
-def _summed_year(d: Draft, sight: Sight, lines: Deck, over: Overlay, place: int, parts: Together) -> Term:
-    """A row for one year with its total, all that is known, and the mean of its whole periods as ruled."""
+def _summed_year(
+    d: Draft, sight: Sight, lines: Deck, over: Overlay, place: int, every: Overlay, parts: Together
+) -> Term:
+    """A row for one year with its total, all that is known, and the mean of its whole periods as ruled.
+
+    Args:
+        every: the same years with all columns that anything is known in; parts: their running totals.
+    """
     columns, year = over.column[place], over.years[place]
+    all_columns = every.column[every.years.index(year)]
     actual, ruled = whole(sight, lines), settled(sight, lines)
     at_total, at_mean = (np.arange(d.columns)[None] == over.places + more for more in (0, 1))
 
-    def all_of(term: Term) -> Formula:
-        return known(term.likes(lambda at: np.broadcast_to(columns, (len(at), over.places))))
+    def all_of(term: Term, chosen: Days) -> Formula:
+        return known(term.likes(lambda at: np.broadcast_to(chosen, (len(at), len(chosen)))))
 
     periods = actual.like(np.append(columns, [-1, -1]))
-    end = int(columns.max(initial=-1))
+    end = int(all_columns.max(initial=-1))
 
     def sums() -> Values:
         laid, means = (each.like(columns).reckon(slice(0, over.places)) for each in (actual, ruled))
@@ -107,16 +123,30 @@ def _summed_year(d: Draft, sight: Sight, lines: Deck, over: Overlay, place: int,
         return np.concatenate((laid, parts.values[:, end : end + 1], average), axis=1)
 
     def remark(series: int, column: int) -> str:
-        return parts.remark(series, end) if column == over.places else ""
+        return _lacks(sight, all_columns, series) if column == over.places else ""
 
-    held = only(mean(all_of(parts.actual)), total(all_of(parts.actual)))
+    held = only(mean(all_of(parts.actual, all_columns)), total(all_of(parts.actual, all_columns)))
     return d.define(
         year_name(year),
         d.grid.year_label(year),
-        either(at_total, held, either(at_mean, mean(all_of(ruled)), periods)),
+        either(at_total, held, either(at_mean, mean(all_of(ruled, columns)), periods)),
         values=sums,
-        **(_look(lines, over, columns) | Look(remark=remark)),
+        **(_look(lines, over, columns) | Look(remark=remark, sees_later=True)),
     )
+
+
+def _lacks(sight: Sight, columns: Days, series: int) -> str:
+    """What a year's total lacks or holds in part, such as "9 of 12 months, and a part of October 2026"."""
+    past, there = sight.past, columns[columns >= 0]
+    known_ones = ~np.isnan(sight.values[series, there])
+    parts = known_ones & (sight.flags[series, there] & PART > 0)
+    held, whole_year = int(known_ones.sum()) - int(parts.sum()), len(columns) - (past.grid.kind == "week")
+    if held >= whole_year:
+        return ""
+    kind = past.grid.kind
+    said = f"{held} of {counted(whole_year, kind)}"
+    named_parts = [past.grid.label(past.first + int(column)) for column in there[parts]]
+    return f"It holds {said}" + (f", and a part of {listed(named_parts)}." if named_parts else ".")
 
 
 def year_curves(over: Overlay, grid: Grid, current: int) -> tuple[Curve, ...]:
@@ -137,14 +167,16 @@ def overlaid(
     """A line a year over the places of the year; the table's rows are the years, with total and mean."""
     past = sight.past
     grid = past.grid
-    over = overlay(grid, past.first, past.columns)
+    over = laid(sight)
     d = Draft(NAME, sight)
     d.lay("season", season_axis(grid, over, sums=True))
     d.show_on("season")
     unit = lines.figures["actual"].unit
-    parts = together(sight, lines, years_of(past))
+    columns = all_known(sight)
+    every = overlay(grid, past.first, columns)
+    parts = together(sight, lines, years_of(past, columns))
     for place in range(len(over.years)):
-        _summed_year(d, sight, lines, over, place, parts)
+        _summed_year(d, sight, lines, over, place, every, parts)
     current = len(over.years) - 1
     return d.deck(
         bands=(Band(unit, year_curves(over, grid, current)),) if over.years else (),
@@ -228,8 +260,8 @@ def _what_repeats(d: Draft, over: Overlay) -> tuple[Item, ...]:
     return (
         Note("What it says", "head"),
         Note(lambda series: _peak_words(d, over, series)),
-        Note("The year in front is the one of the as-of. At the end stand the year's total, all that is "
-             "known of it, and the mean of its whole periods, rulings heeded.", "small"),
+        Note("The year in front is the one of the as-of. At the end stand the year's total, of all that is "
+             "known of it, and the mean of its complete periods, rulings heeded.", "small"),
     )  # fmt: skip
 
 

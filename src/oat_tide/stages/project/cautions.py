@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from oat_tide.core.exact import Values
@@ -188,8 +190,8 @@ def _bends(g: Ground, laid: Laid, series: int) -> Caution | None:
         return None
     way_out = edit(P.project.method, "quadratic") if laid.season is None else None
     return Caution(
-        f"The history bends {'upwards' if t > 0 else 'downwards'} and a line does not: a term in t² would be "
-        f"{fixed(abs(t), 1)} of its standard errors from none.",
+        f"The trend curves {'upwards' if t > 0 else 'downwards'} and a line does not: the t² term would have "
+        f"{f't = {fixed(t, 1)}' if math.isfinite(t) else 'no error at all'}.",
         _refs(g, series, "durbin_watson"),
         way_out,
         "Fit a quadratic" if way_out else "",
@@ -318,9 +320,12 @@ def _below_zero(g: Ground, series: int) -> Caution | None:
     there = np.flatnonzero(low < 0)
     if not there.size:
         return None
+    projected = np.flatnonzero(g.d.figures["projected"].values[series] < 0)
+    what = f"The {g.ask.intervals[-1]:g} % interval reaches"
+    if projected.size:
+        there, what = projected, "The projection falls"
     return Caution(
-        f"The {g.ask.intervals[-1]:g} % interval reaches below zero from "
-        f"{g.grid.label(g.d.first + int(there[0]))}, and nothing in the history does.",
+        f"{what} below zero from {g.grid.label(g.d.first + int(there[0]))}, and nothing in the history does.",
         _refs(g, series, name, column=int(there[0])),
         edit(P.project.positive, True),
         "Project nothing below zero",

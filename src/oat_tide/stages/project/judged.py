@@ -198,7 +198,7 @@ def _by_period(g: Ground, whole: Term, stop: int) -> None:
             unit="%",
             signed=True,
             blank="Only projected periods have it, where the one before is above zero.",
-            remark=lambda series, column: f"It is on the actual of {latest}." if column == g.past else "",
+            remark=lambda series, column: f"Change on the actual of {latest}." if column == g.past else "",
         )
     if g.grid.kind in ("day", "week"):
         # From one day to another it says nothing.
@@ -207,7 +207,7 @@ def _by_period(g: Ground, whole: Term, stop: int) -> None:
     first, last = (whole.at(np.full(many, column)) for column in (g.past - 1, stop - 1))
     compound = d.define(
         "ahead_compound",
-        f"compound {g.grid.a_period} on {latest}",
+        f"compound growth per {g.grid.kind} from {latest}",
         100 * (only(first > 0, only(last > 0, last / first)) ** (1 / ahead) - 1),
         unit="%",
         signed=True,
@@ -216,7 +216,7 @@ def _by_period(g: Ground, whole: Term, stop: int) -> None:
     if g.how.year > 1:
         d.define(
             "ahead_a_year",
-            "the same a year",
+            "compound growth per year",
             100 * (raised(float(g.how.year) * ln(1 + compound / 100)) - 1),
             unit="%",
             signed=True,

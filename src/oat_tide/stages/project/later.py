@@ -7,6 +7,7 @@ from functools import partial
 from oat_tide.core.working.formula import choose, count, only, percent, size, total
 from oat_tide.core.working.numerals import fixed
 from oat_tide.core.working.terms import Term, known
+from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Item, Note
 from oat_tide.stages.deck.draft import of
 from oat_tide.stages.project.ground import Ground
@@ -49,12 +50,16 @@ def _line(g: Ground, series: int) -> str:
     many = g.d.fact("sold_since", series)
     if not many > 0:
         return "Nothing has sold since as a whole period."
-    mean, bias = (fixed(g.d.fact(name, series), 1) for name in ("mean_missed", "bias_since"))
-    way = g.d.fact("bias_since", series)
-    side = "too low" if way > 0 else "too high" if way < 0 else "on the mark"
+    mean, bias = (g.d.fact(name, series) for name in ("mean_missed", "bias_since"))
+    way = f"{fixed(abs(bias), 1)} % {'more' if bias > 0 else 'less'} than projected in total"
+    side = (
+        f"{way} (the projection was too {'low' if bias > 0 else 'high'})" if bias else "as projected in total"
+    )
     inside = " and ".join(
         f"{g.d.fact(f'many_inside_{level:g}', series):g} inside {level:g} %" for level in g.ask.intervals
     )
     return (
-        f"Of {many:g} sold since: mean % error {mean}, bias {bias} % ({side}), both of projected; {inside}."
+        f"Of {counted(int(many), g.grid.kind)} sold since: "
+        f"mean absolute error {fixed(mean, 1)} % of projected; "
+        f"sold {side}; {inside}."
     )

@@ -261,4 +261,10 @@ def _differences(g: Ground, projected: Term) -> None:
         "difference", "Difference", actual - projected,
         where=projected, unit=unit, adds_up=adds_up, blank=not_sold,
     )  # fmt: skip
-    row("difference_share", "% of projected", percent(difference, projected), unit="%", blank=no_share)
+    row(
+        "difference_share",
+        "Difference, % of projected",
+        percent(difference, projected),
+        unit="%",
+        blank=no_share,
+    )

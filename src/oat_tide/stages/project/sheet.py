@@ -107,7 +107,7 @@ def _latest(g: Ground, name: str) -> str:
         return ""
     column = g.past + g.horizon - 1
     said = words.in_short(g.d.figures[name], 0, column)
-    return f"{g.grid.brief(g.d.first + column)}: {said}" if said else "nothing is projected"
+    return f"{g.grid.label(g.d.first + column)}: {said}" if said else "nothing is projected"
 
 
 def _setting(g: Ground, field: str) -> Item:

@@ -78,7 +78,7 @@ def finding(g: Ground, laid: Laid, series: int) -> str:
     value = in_short(d.figures["projected"], series, last)
     title = laid.label or METHODS[laid.name].title.lower()
     name = {"line": "line", "growth": "curve"}.get(laid.name, title)
-    period = g.grid.brief(d.first + last)
+    period = g.grid.label(d.first + last)
     lower = next((each for each in d.figures.values() if each.name.startswith("lower_")), None)
     probability = lower.name.removeprefix("lower_") if lower is not None else ""
     edges = [

@@ -86,10 +86,10 @@ class Ground(Standing):
         return spoken_season(self.grid, self.cycle.length, place)
 
     def brief_season(self, place: int) -> str:
-        """A season where there is little room: "Jul", "wk 31", "Sun"."""
+        """A season where there is little room: "Jul", "W31", "Sun"."""
         names = season_names(self.grid, self.cycle.length)
         if names[0][place].isdigit() or not names[0][place]:
-            return names[2][place].replace("week", "wk")
+            return names[2][place]
         return names[0][place]
 
 

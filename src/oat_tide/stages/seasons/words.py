@@ -191,7 +191,7 @@ def _trend_way(ground: Ground, series: int) -> str:
     known = trend[~np.isnan(trend)]
     if known.size < 2 or known[0] == known[-1]:
         return ""
-    return ", growing" if known[-1] > known[0] else ", shrinking"
+    return ", trend rising" if known[-1] > known[0] else ", trend falling"
 
 
 def hint(ground: Ground) -> str:

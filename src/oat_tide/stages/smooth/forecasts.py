@@ -38,7 +38,7 @@ def forecast_rows(
         values=kernel,
         where=last,
         unit=ground.unit,
-        brief="one-step forecast",
+        brief=f"one-step forecast, {said}",
         blank=_why_none(ground),
     )
     row = partial(d.define, unit=ground.unit)
@@ -46,7 +46,7 @@ def forecast_rows(
         f"error_{place}",
         f"{said}, error",
         ground.actual - forecast,
-        brief="error",
+        brief=f"error, {said}",
         signed=True,
         blank="There is no forecast for it, or its actual is not known yet.",
     )

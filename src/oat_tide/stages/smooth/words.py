@@ -10,7 +10,8 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.series.odd import like_places
 from oat_tide.core.series.panel import Panel
-from oat_tide.core.smoothing.direction import is_level, last_turn, wobble
+from oat_tide.core.smoothing.direction import direction as way_of
+from oat_tide.core.smoothing.direction import wobble
 from oat_tide.core.working.numerals import compact, fixed, significant
 from oat_tide.stages.common import counted, named
 from oat_tide.stages.reach import is_window, size_of
@@ -55,18 +56,13 @@ def direction(ground: Ground, place: int, series: int) -> str:
     known = np.flatnonzero(~np.isnan(values[0]))
     if known.size < 2:
         return ""
-    (way,), (since,) = last_turn(values)
-    grid, first = ground.grid, ground.d.first
-    turned = grid.label(first + int(since))
     noise = _wobble(ground.panel)[series : series + 1]
-    level = bool(is_level(values, noise, _length(ground, place, series))[0])
-    if level:
-        said = "the smoothed line is level, within what chance does"
-    elif not way:
-        said = f"the smoothed line has been flat since {turned}"
-    else:
-        said = f"the smoothed line has {'risen' if way > 0 else 'fallen'} since {turned}"
-    return said + _other_story(ground, series, 0 if level else int(way), int(known[-1]))
+    (way,), (since,) = way_of(values, noise, _length(ground, place, series))
+    grid, first = ground.grid, ground.d.first
+    if not way:
+        return "the smoothed line is level, within what chance does"
+    said = f"the smoothed line has {'risen' if way > 0 else 'fallen'} since {grid.label(first + int(since))}"
+    return said + _other_story(ground, series, int(way), int(known[-1]))
 
 
 def _other_story(ground: Ground, series: int, way: int, end: int) -> str:
@@ -103,11 +99,7 @@ def told(ground: Ground, place: int, series: int) -> str:
     if not ground.smoother(place).shown:
         return "not in sight"
     calm, lag = (ground.d.fact(f"{name}_{place}", series) for name in ("calm", "lag"))
-    parts = []
-    if not np.isnan(calm):
-        parts.append(f"change {fixed(-calm, plus=True)} %")
-    if not np.isnan(lag):
-        parts.append(f"lag {significant(lag, 2)}" if lag else "no lag")
+    parts = [each for each in (_varies(calm), _lag(ground, lag)) if each]
     value = following(ground, place, series)
     if not np.isnan(value):
         parts.append(f"next {compact(value)}")
@@ -145,14 +137,28 @@ def finding(ground: Ground, series: int) -> str:
     if not known.size:
         return f"{label}\nis not full" if is_window(ground.smoother(place)) else f"{label}\nnot known yet"
     calm = ground.d.fact(f"calm_{place}", series)
-    less = "" if np.isnan(calm) else f"change {fixed(-calm, 0, plus=True)} %"
     lag = ground.d.fact(f"lag_{place}", series)
-    late = "" if np.isnan(lag) else f"lag {significant(lag, 2)}" if lag else "no lag"
-    return f"{label} {compact(float(known[-1]))}\n" + ", ".join(filter(None, (less, late)))
+    said = filter(None, (_varies(calm), _lag(ground, lag)))
+    return f"{label} {compact(float(known[-1]))}\n" + ", ".join(said)
+
+
+def _varies(calm: float) -> str:
+    """How much less a smoothed line varies from period to period; empty where that is not known."""
+    if np.isnan(calm):
+        return ""
+    return f"varies {fixed(abs(calm), 0)} % {'less' if calm >= 0 else 'more'}"
+
+
+def _lag(ground: Ground, lag: float) -> str:
+    """How many periods it is behind; empty where that is not known."""
+    if np.isnan(lag):
+        return ""
+    unit = f"{ground.grid.kind}{'' if lag == 1 else 's'}"
+    return f"lag {significant(lag, 2)} {unit}" if lag else "no lag"
 
 
 def curve_note(ground: Ground, told: ErrorCurve | None, series: int) -> str:
-    """Which length errs least, whether that is more than chance, and what the same period last year does."""
+    """Which length has the smallest error, by more than chance or not, and what last year's periods give."""
     if told is None:
         return "The history is too short to hold lengths against each other."
     if told.least < 0:
@@ -160,27 +166,28 @@ def curve_note(ground: Ground, told: ErrorCurve | None, series: int) -> str:
     name = partial(_step, ground, told)
     figure = ground.d.figures[told.names[-1]]
     best = float(figure.values[0, told.least])
-    said = f"Least: {name(told.least)}, {significant(best, 3)}"
+    said = f"Smallest: {name(told.least)}, {significant(best, 3)}"
     if told.at == told.least:
-        said += ", the one in hand."
+        said += ", the one selected."
     elif told.at >= 0 and told.tie:
         said += f", a tie with {name(told.at)}: less by under 5 %, or not in most {ground.grid.kind}s."
     elif told.at >= 0:
         now = float(figure.values[0, told.at])
-        said += f"; in hand {name(told.at)}, {significant(now, 3)}."
+        said += f"; selected: {name(told.at)}, {significant(now, 3)}."
     else:
         said += "."
     year = ground.d.fact("error_year", 0)
     if told.yearly and not np.isnan(year):
         if year < best:
             said += (
-                f" The same {ground.grid.kind} last year errs less than any, by {significant(year, 3)}: "
-                "the season is stronger than what a window can follow."
+                f" The same {ground.grid.kind} last year has a lower {ground.ask.measure}, "
+                f"{significant(year, 3)}, than every window: "
+                "the season is stronger than a window can follow."
                 + ("" if ground.season or ground.no_season else " Smooth it deseasonalised.")
             )
         else:
             said += f" The same {ground.grid.kind} last year: {significant(year, 3)}."
-    return said + " The least of many lengths flatters itself."
+    return said + " The smallest of many errors is too good by chance; expect a larger one."
 
 
 def _step(ground: Ground, told: ErrorCurve, column: int) -> str:

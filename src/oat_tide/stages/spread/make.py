@@ -121,18 +121,18 @@ def _beside(g: Ground, outcome: Outcome) -> None:
         blank="The year before is not known, or not above zero.",
     )  # fmt: skip
     no_projection = "There is no projection of it, or it is not above zero."
-    signed("gap", "More than projected", spread - baseline, where=spread, blank=no_projection)
+    signed("gap", "Difference from projected", spread - baseline, where=spread, blank=no_projection)
     share(
-        "gap_share", "% more than projected", percent(spread, only(baseline > 0, baseline)) - 100,
+        "gap_share", "Difference, % of projected", percent(spread, only(baseline > 0, baseline)) - 100,
         where=spread, blank=no_projection,
     )  # fmt: skip
     share(
         "on_last_total", "total on year before", percent(whole, only(before > 0, before)) - 100,
         blank="The year before is not known.",
     )  # fmt: skip
-    signed("gap_total", "more than that", whole - ahead, blank=none)
+    signed("gap_total", "difference from that", whole - ahead, blank=none)
     share(
-        "gap_total_share", "the same in %", percent(whole, only(ahead > 0, ahead)) - 100,
+        "gap_total_share", "difference, % of projected", percent(whole, only(ahead > 0, ahead)) - 100,
         blank=none,
     )  # fmt: skip
     _as_it_goes(g, whole)

@@ -96,7 +96,7 @@ def rows(g: Ground, weight: Term, outcome: Outcome) -> Term:
         if found is not None:
             got[series, g.at] = found.parts / g.scale
     more = given(got - wide(down.values, d.columns, np.nan), _why_up(g))
-    up = row("up", "and one more, or what fills no pack", more, where=free & there, shown=False)
+    up = row("up", "rounding up, with what is less than a pack", more, where=free & there, shown=False)
     return row(
         "spread",
         "Spread",
