@@ -69,7 +69,7 @@ class AsOf(FolderCase):
         session.do(edit(P.as_of, dt.date(2025, 3, 31)))
         self.assertTrue(session.moved_back)
         for kind, label in (
-            ("week", "week 13 of 2025"),
+            ("week", "W13 2025"),
             ("quarter", "Q1 2025"),
             ("year", "2024"),
             ("month", "Mar 2025"),

@@ -269,7 +269,7 @@ class Header(DeskCase):
 
     def test_periods(self) -> None:
         for kind, label in (
-            ("week", "week 48 of 2025"),
+            ("week", "W48 2025"),
             ("day", "30 Nov 2025"),
             ("quarter", "Q3 2025"),
             ("year", "2024"),

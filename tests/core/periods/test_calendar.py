@@ -82,7 +82,7 @@ class Periods(unittest.TestCase):
         number = day("2026-03-05")
         said = [Grid(kind).label(Grid(kind).period(number)) for kind in KINDS]
         self.assertEqual(
-            said, ["5 Mar 2026", "week 10 of 2026", "from 12 Feb 2026", "Mar 2026", "Q1 2026", "2026"]
+            said, ["5 Mar 2026", "W10 2026", "28 days from 12 Feb 2026", "Mar 2026", "Q1 2026", "2026"]
         )
 
 
@@ -197,21 +197,20 @@ class SpokenDates(unittest.TestCase):
 
 
 class InWords(unittest.TestCase):
-    def test_a_period_in_full_in_brief_and_its_year(self) -> None:
+    def test_a_period_in_full_and_its_year(self) -> None:
         march = day("2026-03-05")
-        for grid, full, brief, adverb in (
-            (Grid("day"), "5 Mar 2026", "5 Mar 2026", "a day"),
-            (Grid("week"), "week 10 of 2026", "wk 10 2026", "a week"),
-            (Grid("month"), "Mar 2026", "Mar 2026", "a month"),
-            (Grid("quarter"), "Q1 2026", "Q1 2026", "a quarter"),
-            (Grid("quarter", year_start=4), "Q4 2025/26", "Q4 2025/26", "a quarter"),
-            (Grid("year", year_start=4), "2025/26", "2025/26", "a year"),
-            (Grid("block", days=28, anchor=march), "from 5 Mar 2026", "from 5 Mar 2026", "in 28 days"),
+        for grid, full, adverb in (
+            (Grid("day"), "5 Mar 2026", "a day"),
+            (Grid("week"), "W10 2026", "a week"),
+            (Grid("month"), "Mar 2026", "a month"),
+            (Grid("quarter"), "Q1 2026", "a quarter"),
+            (Grid("quarter", year_start=4), "Q4 2025/26", "a quarter"),
+            (Grid("year", year_start=4), "2025/26", "a year"),
+            (Grid("block", days=28, anchor=march), "28 days from 5 Mar 2026", "in 28 days"),
         ):
             with self.subTest(full):
                 period = grid.period(march)
-                said = grid.label(period), grid.brief(period), grid.a_period
-                self.assertEqual(said, (full, brief, adverb))
+                self.assertEqual((grid.label(period), grid.a_period), (full, adverb))
         self.assertEqual(Grid("month", year_start=7).year_label(1999), "1999/00")
 
 
