@@ -20,7 +20,7 @@ def main(argv: list[str] | None = None) -> int:
             return _demo(_demo_parser().parse_args(words[1:]))
         part = command.part_of(words[0]) if words else None
         if part is not None:
-            asked = command.parser_of(words[0], part).parse_args(words[1:])
+            asked = command.parser_of(words[0], part).asked(words[1:])
             return command.run(words[0], part, asked)
         return _window(_parser().parse_args(words))
     except Trouble as trouble:
@@ -42,8 +42,8 @@ def _parser() -> Parser:
     parser = Parser(
         prog="oat-tide",
         description="Demand planning: from sales lines to a projection held against actuals.",
-        epilog="Further commands, without a window: oat-tide project --help, oat-tide smooth --help; "
-        "oat-tide demo --help.",
+        epilog="Commands without a window: project, fit, smooth, seasons, spread; and demo. "
+        "Each says more with --help, as in oat-tide project --help.",
     )
     parser.add_argument("file", nargs="?", type=Path, help=f"what to open: a plan (.oattide), {SOURCES}")
     parser.add_argument("--version", action="version", version=f"oat-tide {__version__}")

@@ -6,6 +6,7 @@ import argparse
 import importlib
 import importlib.util
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NoReturn
 
@@ -32,11 +33,47 @@ _MANY = 1000
 _PERIODS = ("day", "week", "month", "quarter", "year")
 
 
+OLD_WORDS = {
+    "--level": "--interval",
+    "--lock": "--fixed",
+    "--children": "--detail-by",
+    "--children-by": "--detail-rule",
+    "--baseline": "--against",
+    "--seasonal": "--season-span",
+    "--on": "--horizon",
+    "--method": "--indices",
+    "--by": "--rule",
+}
+"""What options were called, where a command has none of that name now."""
+_OLD_VALUES = {
+    ("--season", "simple"): "--indices simple",
+    ("--season", "classical"): "--indices classical",
+    ("--season", "loess"): "--indices loess",
+    ("--numbered", "from 1"): "--numbered counter",
+    ("--numbered", "by calendar year"): "--numbered calendar",
+}
+
+
 class Parser(argparse.ArgumentParser):
-    """Says what is wrong with the call in one line."""
+    """Says what is wrong with the call in one line. An option is written in full: it has one name."""
+
+    def __init__(self, **how: Any) -> None:
+        super().__init__(allow_abbrev=False, **how)
 
     def error(self, message: str) -> NoReturn:
         self.exit(2, f"{self.prog}: {message}\n")
+
+    def asked(self, words: Sequence[str]) -> argparse.Namespace:
+        """What a call asks for; a word of before is refused with the word of now."""
+        flags = {flag for action in self._actions for flag in action.option_strings}
+        for place, word in enumerate(words):
+            flag, _, value = word.partition("=")
+            value = value or next(iter(words[place + 1 : place + 2]), "")
+            if flag in OLD_WORDS and flag not in flags and OLD_WORDS[flag] in flags:
+                self.error(f"{flag} is {OLD_WORDS[flag]} now.")
+            if (flag, value) in _OLD_VALUES and _OLD_VALUES[flag, value].split()[0] in flags:
+                self.error(f"{flag} {value} is {_OLD_VALUES[flag, value]} now.")
+        return self.parse_args(words)
 
 
 def part_of(command: str) -> Any:
@@ -54,17 +91,18 @@ def parser_of(command: str, part: Any) -> Parser:
         prog=f"oat-tide {command}",
         description=f"{_says(command, part)} What was set aside, and what is not settled, is said in one "
         "line on standard error.",
-        epilog="Exit codes: 0; 2 when something is wrong with the call or the source; 3 with --strict when "
-        "lines were set aside or something is not settled.",
+        epilog="A plan is taken as it was saved, with its sources, rulings, levels and settings; options "
+        "stand over them. Exit codes: 0; 2 when something is wrong with the call or the source; 3 with "
+        "--strict when lines were set aside or a reading is not settled.",
     )
     add = parser.add_argument
-    add("file", metavar="SALES", help=f"the sales: {SOURCES}")
+    add("file", metavar="SALES", help=f"a plan (.oattide), or the sales: {SOURCES}")
     add("--date", metavar="COLUMN", help="the column of dates (default: found by content)")
     add("--value", metavar="COLUMN", help="the column of the measure (default: found by content)")
     if not keyed_by(part):
         add(
-            "--by", metavar="COLUMN", action="append", default=[],
-            help="a column that tells series apart; repeatable (default: one series of all lines)",
+            "--by", metavar="COLUMN", action="append",
+            help="a column that tells series apart; repeatable (default: of sales one series of all lines)",
         )  # fmt: skip
     add(
         "--decimal", choices=("point", "comma"),
@@ -91,7 +129,10 @@ def parser_of(command: str, part: Any) -> Parser:
         help="how rows are written; Parquet to a file alone (default: csv)",
     )  # fmt: skip
     add("--output", metavar="FILE", type=Path, help="the file to write (default: standard output)")
-    add("--strict", action="store_true", help="write nothing and exit with 3 when lines were set aside")
+    add(
+        "--strict", action="store_true",
+        help="exit with 3 and write nothing if lines were set aside or a reading is not settled",
+    )  # fmt: skip
     return parser
 
 
@@ -255,6 +296,42 @@ def what_was_left(session: Session) -> str:
 
 def _asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Session:
     """A session on the source asked for, with every series and the options given."""
+    from oat_tide.intake.origins import vault
+    from oat_tide.plan.container import SUFFIX
+
+    if Path(asked.file).suffix == SUFFIX and not vault.is_address(asked.file):
+        session = _of_plan(stage, part, asked)
+    else:
+        session = _of_sales(stage, part, asked)
+    if asked.period and (why_not := session.kinds()[asked.period]):
+        raise Trouble(f"--period {asked.period}: {why_not}")
+    _set_options(session, stage, part, asked)
+    if asked.as_of:
+        _move_as_of(session, asked)
+    return session
+
+
+def _of_plan(stage: Stage, part: Any, asked: argparse.Namespace) -> Session:
+    """A session on a plan as it was saved, with what the call says of columns and periods over it."""
+    from msgspec.structs import replace
+
+    from oat_tide.documents import open_document
+    from oat_tide.session import Session
+
+    found = open_document(Path(asked.file)).session
+    plan, by = found.plan, _keys(part, asked)
+    roles = {"date": asked.date, "value": asked.value, "decimal": asked.decimal, "by": by or None}
+    intake = replace(plan.intake, **{name: value for name, value in roles.items() if value})
+    cut = {"kind": asked.period, "week_start": asked.week_start, "year_start": asked.year_start}
+    periods = replace(plan.periods, **{name: value for name, value in cut.items() if value is not None})
+    session = Session(None, replace(plan, intake=intake, periods=periods), every=not stage.together)
+    session.share(found)
+    session.prepare()
+    return session
+
+
+def _of_sales(stage: Stage, part: Any, asked: argparse.Namespace) -> Session:
+    """A session on sales, read by their content and by what the call says of them."""
     from msgspec.structs import replace
 
     from oat_tide.intake.file_names import kept
@@ -262,13 +339,10 @@ def _asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Sessio
     from oat_tide.intake.meaning.roles import guess
     from oat_tide.intake.origins import vault
     from oat_tide.intake.origins.places import fetch
-    from oat_tide.plan.container import SUFFIX
     from oat_tide.plan.parts.intake import Intake
     from oat_tide.plan.parts.sources import Sources
     from oat_tide.session import totalled
 
-    if Path(asked.file).suffix == SUFFIX:
-        raise Trouble(f"{Path(asked.file).name} is a plan. Give the sales file that it was made of.")
     place = vault.bare(asked.file) if vault.is_address(asked.file) else asked.file
     sources = Sources(places=(kept(place),))
     source = fetch(sources)
@@ -287,7 +361,7 @@ def _asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Sessio
         decimal=asked.decimal or "by content",
         totalled=names.suited(value),
     )
-    session = totalled(
+    return totalled(
         source,
         sources,
         intake,
@@ -296,19 +370,13 @@ def _asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Sessio
         week_start=asked.week_start,
         year_start=asked.year_start,
     )
-    if asked.period and (why_not := session.kinds()[asked.period]):
-        raise Trouble(f"--period {asked.period}: {why_not}")
-    _set_options(session, stage, part, asked)
-    if asked.as_of:
-        _move_as_of(session, asked)
-    return session
 
 
 def _keys(part: Any, asked: argparse.Namespace) -> tuple[str, ...]:
     """The columns that tell series apart."""
     field = keyed_by(part)
     if not field:
-        return tuple(asked.by)
+        return tuple(asked.by or ())
     (option,) = (each for each in options_of(part) if each.field == field)
     column = getattr(asked, _dest(option))
     return (column,) if column else ()
@@ -338,7 +406,8 @@ def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Name
             plan = put(plan, (option.part, *option.path), getattr(asked, _dest(option)))
     for field, value in rests.items():
         plan = put(plan, (stage.name, field), value)
-    plan = put(plan, (stage.name,), stage.alone(getattr(plan, stage.name), frozenset(values)))
+    if stage.alone:
+        plan = put(plan, (stage.name,), stage.alone(plan, frozenset(values)))
     asked_for = getattr(plan, stage.name)
     for field, value in values.items():
         asked_for = _with(asked_for, options[field].path, value)

@@ -30,6 +30,7 @@ class Option:
         default: what it is where it is not given.
         rest: the field that takes all but the first, where it can be given several times.
         part: the part of the plan that it is a field of; empty for that of the command.
+        required: whether it must be given.
     """
 
     path: Steps
@@ -42,6 +43,7 @@ class Option:
     default: Any
     rest: str = ""
     part: str = ""
+    required: bool = False
 
     @property
     def field(self) -> str:
@@ -53,20 +55,29 @@ class Option:
         """What the help says."""
         several = self.many and not self.rest
         now = " and ".join(f"{each:g}" for each in self.default) if several else self.default
-        default = f" (default: {now})" if now or now == 0 else ""
+        now = f"{now:g}" if isinstance(now, float) else now
+        default = f" (default: {now})" if (now or now == 0) and now is not False else ""
+        if self.required or "(default" in self.says:
+            default = " (required)" if self.required else ""
         return f"{self.says}{'; repeatable' if self.many else ''}{default}".replace("%", "%%")
 
 
 def option(
-    flag: str, says: str, metavar: str = "", reads: Callable[[str], Any] | None = None
+    flag: str,
+    says: str,
+    metavar: str = "",
+    reads: Callable[[str], Any] | None = None,
+    required: bool = False,
 ) -> dict[str, Any]:
     """What a field says to be an option.
 
     Args:
         flag: without its dashes.
         reads: makes its value of what is typed; needed where its type is none of a number, text or choice.
+        required: whether it must be given.
     """
-    return {"flag": f"--{flag}", "says": says, "metavar": metavar, "reads": reads}
+    told = {"flag": f"--{flag}", "says": says, "metavar": metavar, "reads": reads}
+    return told | {"required": required}
 
 
 def first_of() -> dict[str, str]:
@@ -99,7 +110,18 @@ def _option(default: Any, kind: Any, extra: dict[str, Any], path: Steps) -> Opti
     rest = extra.get("rest", "")
     many = many or bool(rest)
     metavar = extra["metavar"] or None
-    return Option(path, extra["flag"], extra["says"], metavar, reads, choices, many, default, rest)
+    return Option(
+        path,
+        extra["flag"],
+        extra["says"],
+        metavar,
+        reads,
+        choices,
+        many,
+        default,
+        rest,
+        required=extra["required"],
+    )
 
 
 def all_options(part: Any) -> tuple[Option, ...]:
@@ -108,5 +130,7 @@ def all_options(part: Any) -> tuple[Option, ...]:
     for flag, says, name, field in getattr(part, "ALSO", ()):
         other = getattr(importlib.import_module(f"oat_tide.plan.parts.{name}"), name.capitalize())
         (own,) = (each for each in options_of(other) if each.field == field)
+        # Of several that a command of its own writes one after another, another command takes one.
+        own = replace(own, many=False, rest="") if own.rest else own
         found.append(replace(own, flag=f"--{flag}", says=says, part=name))
     return tuple(found)

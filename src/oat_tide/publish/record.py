@@ -11,7 +11,7 @@ from oat_tide.core.series.panel import PART
 from oat_tide.publish.tables import first_day
 from oat_tide.session import Session
 from oat_tide.stages import Stage
-from oat_tide.stages.deck import Deck
+from oat_tide.stages.deck import Deck, Parts
 from oat_tide.stages.record import Record
 
 _RUNS = r"^[=+\-@\t\r]"
@@ -57,7 +57,7 @@ def record(session: Session, stage: Stage, kept: Record | None = None) -> pl.Dat
         known = {"actual": actual, **beside}
         there = np.any([~np.isnan(values) for values in known.values()], axis=0)
     series, column = np.nonzero(there)
-    periods = pl.Series([first_day(deck, each) for each in range(deck.columns)])
+    periods = _days([first_day(deck, each) for each in range(deck.columns)])
     same = kept.said(ask, deck.grid)
     return pl.DataFrame(
         {
@@ -76,21 +76,17 @@ def _of_one(session: Session, deck: Deck, main: str, headings: dict[str, str]) -
         return pl.DataFrame()
     there = ~np.isnan(deck.figures[main].values[0])
     columns = np.flatnonzero(there)
-    periods = pl.Series([first_day(deck, each) for each in columns.tolist()])
+    periods = _days([first_day(deck, each) for each in columns.tolist()])
     if deck.parts is None:
         known = {heading: _clean(deck.figures[name].values[0, columns]) for heading, name in headings.items()}
         return pl.DataFrame({"period": periods, **known})
     parts, many = deck.parts, len(columns)
     here = columns - parts.first
     none = np.full((len(parts.members), many), np.nan)
-    values = {
-        heading: parts.values[:, here]
-        if name == main
-        else parts.beside[name][:, here]
-        if name in parts.beside
-        else none
-        for heading, name in headings.items()
-    }
+    of_parts = {main: parts.values[:, here]} | {name: found[:, here] for name, found in parts.beside.items()}
+    if "baseline" in headings.values():
+        of_parts["baseline"] = _projected_parts(session, parts, columns)
+    values = {heading: of_parts.get(name, none) for heading, name in headings.items()}
     return pl.DataFrame(
         {
             parts.dimension: pl.Series([member for member in parts.members for _ in range(many)]),
@@ -98,6 +94,21 @@ def _of_one(session: Session, deck: Deck, main: str, headings: dict[str, str]) -
             **{heading: _clean(found.ravel()) for heading, found in values.items()},
         }
     )
+
+
+def _projected_parts(session: Session, parts: Parts, columns: NDArray[np.int64]) -> Values:
+    """(members, columns) what has sold of each part, then what is projected of it; NaN for neither."""
+    found = np.full((len(parts.members), len(columns)), np.nan)
+    deck = session.deck("project", "children")
+    actual, projected = (deck.figures[name].values for name in ("actual", "projected"))
+    both = np.where(np.arange(deck.columns) < deck.past, actual, projected)
+    at = session.reading.dimensions.index(parts.dimension)
+    rows = {str(key[at]): row for row, key in enumerate(deck.keys)}
+    there = columns < deck.columns
+    for place, member in enumerate(parts.members):
+        if member in rows:
+            found[place, there] = both[rows[member], columns[there]]
+    return found
 
 
 def _by_place(session: Session, deck: Deck, axis: str, column: str, headings: dict[str, str]) -> pl.DataFrame:
@@ -144,6 +155,11 @@ def _table(
             **{heading: _clean(values[there]) for heading, values in cells.items()},
         }
     )
+
+
+def _days(first_days: list[str]) -> pl.Series:
+    """The first days of periods as dates."""
+    return pl.Series(first_days, dtype=pl.String).str.to_date("%Y-%m-%d")
 
 
 def _members(session: Session, deck: Deck, series: NDArray[np.int64]) -> dict[str, pl.Series]:

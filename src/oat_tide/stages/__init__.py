@@ -37,7 +37,7 @@ class Stage:
         record: its figures that are written, where it is a command.
         others: further records of it, by the command that writes them.
         misfit: what of its part no deck can be made of with these periods: the field, and why.
-        alone: (its part, the fields given) -> the part that a command sets them in.
+        alone: (plan, the fields given) -> the part that a command sets them in.
         prepared: (plan, periods, the last complete one) -> the plan with what a command needs of other parts.
         together: whether its command takes all series together, and keys of children alone.
     """
@@ -51,7 +51,7 @@ class Stage:
     record: Record | None = None
     others: dict[str, Record] = field(default_factory=dict)
     misfit: Callable[[Any, Grid], tuple[str, str] | None] | None = None
-    alone: Callable[[Any, frozenset[str]], Any] = lambda part, given: part
+    alone: Callable[[Plan, frozenset[str]], Any] | None = None
     prepared: Callable[[Plan, Grid, int], Plan] = lambda plan, grid, home: plan
     together: bool = False
 

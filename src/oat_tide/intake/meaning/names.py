@@ -87,6 +87,16 @@ SCENARIOS = re.compile(r"^(actuals?|act|budget|bud|plan|forecast|fc|last forecas
 ACTUALS = re.compile(r"^(actuals?|act)\b", re.I)
 
 
+KINDS = ("fitted", "projected")
+"""The kinds of row that a command writes: they are scenarios of one measure, the first makes the history."""
+_LIMIT = re.compile(r"^(?:lower|upper)_\d+(?:\.\d+)?$")
+
+
+def is_limit(name: str) -> bool:
+    """Whether a column holds the limits of an interval, as a command writes them."""
+    return bool(_LIMIT.match(name))
+
+
 def _words(name: str) -> str:
     """The words of a name: product_code and productCode are two each."""
     return re.sub(r"(?<=[a-z])(?=[A-Z])|[_\W]+", " ", name)

@@ -154,7 +154,7 @@ def guess(source: Source, shape_asked: Shape = "by content") -> Intake:
         filled=filled,
         date=date,
         value=value,
-        also=() if scenario else _budgets(free, value),
+        also=_beside_it(free, value, scenario),
         by=_series_by(shape.source, free, date),
         scenario=scenario,
         actual=actual,
@@ -162,8 +162,13 @@ def guess(source: Source, shape_asked: Shape = "by content") -> Intake:
     )
 
 
-def _budgets(looks: list[Look], value: str) -> tuple[str, ...]:
-    """Columns of figures that are a budget or the like, beside a measure that is none."""
+def _beside_it(looks: list[Look], value: str, scenario: str) -> tuple[str, ...]:
+    """Columns of figures that are a budget or the like, beside a measure that is none.
+
+    Of what a command wrote, the actual beside what is fitted and projected.
+    """
+    if scenario:
+        return tuple(each.name for each in looks if scenario == "kind" and each.name == "actual")
     if names.is_scenario(value):
         return ()
     return tuple(
@@ -258,6 +263,8 @@ def is_text_or_code(each: Look) -> bool:
 def _scenario(looks: list[Look]) -> tuple[str, str]:
     """The column that tells actuals from budgets and forecasts, and what actuals are called."""
     for each in looks:
+        if each.name == "kind" and each.members and set(each.members) <= set(names.KINDS):
+            return each.name, next(kind for kind in names.KINDS if kind in each.members)
         words = {member for member in each.members if names.SCENARIOS.search(member)}
         actual = [member for member in each.members if names.ACTUALS.search(member)]
         if 2 <= each.distinct <= 8 and actual and len(words) >= each.distinct - 1:

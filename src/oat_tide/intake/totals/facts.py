@@ -143,15 +143,18 @@ def _own_totals(facts: Facts) -> tuple[OwnTotal, ...]:
     table, lines = facts.shape.source.table, facts.lines
     if facts.ask.totalled != "sum" or facts.ask.running or facts.ask.times or lines.counts is not None:
         return ()
-    mask = facts.status == TOTAL_ROW
-    if not mask.any():
+    if not (facts.status == TOTAL_ROW).any():
         return own_totals(facts.whole, facts.shape, frozenset())
-    places = table.lines(np.flatnonzero(mask), (FILE, ROW))
+    known = facts.figures.spread(np.isfinite(facts.figures.number))
+    mask = (facts.status == TOTAL_ROW) & known
+    places = table.lines(np.flatnonzero(facts.status == TOTAL_ROW), (FILE, ROW))
     file, row = table[FILE].to_numpy(), table[ROW].to_numpy()
     figure = np.nan_to_num(facts.figures.spread(facts.figures.number), posinf=0.0, neginf=0.0)
     dated = not facts.shape.across or facts.shape.date == ""
-    rows = Rows(file, row, at_hand(lines.day), figure, mask, lines.good, dated)
     columns = own_totals(facts.whole, facts.shape, frozenset(places.rows()))
+    if not mask.any():
+        return columns
+    rows = Rows(file, row, at_hand(lines.day), figure, mask, lines.good, dated)
     return (*columns, *row_totals(rows, _called(facts, rows)))
 
 
@@ -159,7 +162,8 @@ def _called(facts: Facts, rows: Rows) -> list[str]:
     """What each total row is called: the cell with the word, else its first text."""
     table = facts.shape.source.table
     names = [each.name for each in roles.look(facts.shape.source) if each.numbers < roles.ENOUGH]
-    names = [name for name in names if name != facts.ask.date]
+    # What names a period is no name, but where the word stands in it.
+    names = [*(name for name in names if name != facts.ask.date), facts.ask.date]
     firsts = np.array([first for first, _ in total_runs(rows)], np.int64)
     cells = (
         table.lines(firsts, names).select(pl.all().cast(pl.String).str.strip_chars()).rows() if names else []
@@ -168,7 +172,7 @@ def _called(facts: Facts, rows: Rows) -> list[str]:
     for row in cells or [()] * len(firsts):
         texts = [text for text in row if text]
         told = (text for text in texts if text in facts.members or re.search(TOTAL_WITHIN, text))
-        found.append(next(told, (*texts, "total")[0]))
+        found.append(next(told, texts[0] if len(texts) > 1 else "total"))
     return found
 
 

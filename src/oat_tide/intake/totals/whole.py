@@ -145,6 +145,8 @@ def _use(look: roles.Look, shape: Shaped, ask: Intake) -> tuple[Use, str]:
         return "key", "left out"
     if names.suited(name) == "mean":
         return "beside", "a price or a rate, which adds up to nothing"
+    if names.is_limit(name):
+        return "beside", "a limit of an interval"
     if names.is_total(name):
         return "beside", "a total of the source"
     return "no series", ""

@@ -66,7 +66,8 @@ class Project(Part, frozen=True):
         "a figure of the fit as a whole."
     }
     ALSO: ClassVar[tuple[tuple[str, str, str, str], ...]] = (
-        ("season", "how indices are taken, for methods with season", "seasons", "method"),
+        ("indices", "how seasonal indices are taken, for methods with season", "seasons", "method"),
+        ("season", "how a season counts, for methods with season", "seasons", "season"),
         ("smoother", "what the smoother that runs on takes", "smooth", "smoothers.0.kind"),
         ("window", "the periods that it takes in", "smooth", "smoothers.0.window"),
     )
@@ -93,12 +94,15 @@ class Project(Part, frozen=True):
         ),
     ] = 6
     numbered: Annotated[
-        Literal["from 1", "by calendar year"],
+        Literal["counter", "calendar"],
         Meta(
             title="Years numbered",
-            extra_json_schema=option("numbered", "how the years of yearly series are numbered in a fit"),
+            extra_json_schema=option(
+                "numbered",
+                "how the years of yearly series are numbered in a fit: from 1, or by calendar year",
+            ),
         ),
-    ] = "from 1"
+    ] = "counter"
     since: Annotated[dt.date | None, Meta(title="Fit from", extra_json_schema=unit("first day"))] = None
     until: Annotated[dt.date | None, Meta(title="Fit to", extra_json_schema=unit("last day"))] = None
     mean: Annotated[bool, Meta(title="Project the mean, not the median")] = False
@@ -108,7 +112,8 @@ class Project(Part, frozen=True):
             min_length=1,
             max_length=6,
             title="Prediction intervals",
-            extra_json_schema=unit("%") | option("level", "of a prediction interval, 1 to 99.99", "PERCENT"),
+            extra_json_schema=unit("%")
+            | option("interval", "a prediction interval, 1 to 99.99 %", "PERCENT"),
         ),
     ] = (80.0, 95.0)
     sure: Annotated[
@@ -117,7 +122,8 @@ class Project(Part, frozen=True):
             ge=1,
             le=99.99,
             title="Limits of coefficients",
-            extra_json_schema=unit("%") | option("confidence", "of the limits of coefficients", "PERCENT"),
+            extra_json_schema=unit("%")
+            | option("confidence", "confidence level of the limits of coefficients", "PERCENT"),
         ),
     ] = 95.0
     last: Annotated[
@@ -127,7 +133,7 @@ class Project(Part, frozen=True):
             le=3660,
             title="Periods in the mean",
             extra_json_schema=unit("periods")
-            | option("last", "periods in the mean of the last, 0 for a year of them", "PERIODS"),
+            | option("last", "periods in the mean of the last periods, 0 for a year of them", "PERIODS"),
         ),
     ] = 0
     rate: Annotated[
@@ -136,7 +142,8 @@ class Project(Part, frozen=True):
             gt=-100,
             le=1000,
             title="Growth a year",
-            extra_json_schema=unit("%") | option("rate", "growth a year by hand", "PERCENT"),
+            extra_json_schema=unit("%")
+            | option("rate", "growth per year, for growth by a set rate", "PERCENT"),
         ),
     ] = 0.0
     ceiling: Annotated[
@@ -144,7 +151,9 @@ class Project(Part, frozen=True):
         Meta(
             ge=0,
             title="Ceiling",
-            extra_json_schema=option("ceiling", "of saturating growth, 0 for one that is fitted", "FIGURE"),
+            extra_json_schema=option(
+                "ceiling", "ceiling of saturating growth, 0 for one that is fitted", "FIGURE"
+            ),
         ),
     ] = 0.0
     half: Annotated[
@@ -154,12 +163,12 @@ class Project(Part, frozen=True):
             le=3660,
             title="Counts half after",
             extra_json_schema=unit("periods")
-            | option("half", "periods after which a weighted line counts half, 0 for two years", "PERIODS"),
+            | option("half", "half-life of the weights of a weighted line, 0 for two years", "PERIODS"),
         ),
     ] = 0
     pairs: Annotated[
         int,
-        Meta(ge=1, le=6, title="Waves a year", extra_json_schema=option("waves", "of harmonic terms", "N")),
+        Meta(ge=1, le=6, title="Waves a year", extra_json_schema=option("waves", "number of harmonics", "N")),
     ] = 3
     residuals: Annotated[bool, Meta(title="Residuals below the chart")] = False
     positive: Annotated[

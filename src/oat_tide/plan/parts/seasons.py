@@ -119,11 +119,16 @@ class Seasons(Part, frozen=True):
     ] = "indices"
     what: Annotated[
         Literal["indices", "parts"],
-        Meta(title="Written", extra_json_schema=option("what", "what is written: indices or parts")),
+        Meta(
+            title="Written",
+            extra_json_schema=option(
+                "what", "what is written: a row a season with its index, or a row a period with its parts"
+            ),
+        ),
     ] = "parts"
     method: Annotated[
         Literal["simple", "classical", "loess"],
-        Meta(title="Method", extra_json_schema=option("method", "how seasons are found")),
+        Meta(title="Method", extra_json_schema=option("indices", "how seasonal indices are taken")),
     ] = "classical"
     season: Annotated[
         Literal["suggested", "additive", "multiplicative"],
@@ -153,7 +158,7 @@ class Seasons(Part, frozen=True):
             le=99,
             title="A season over",
             extra_json_schema=unit("cycles")
-            | option("seasonal", "loess: cycles that a season is smoothed over, odd, from 7", "CYCLES"),
+            | option("season-span", "loess: cycles that a season is smoothed over, odd, from 7", "CYCLES"),
         ),
     ] = 7
     span: Annotated[
@@ -170,12 +175,15 @@ class Seasons(Part, frozen=True):
         bool,
         Meta(
             title="Wild periods lose their weight",
-            extra_json_schema=option("robust", "loess: wild periods lose their weight"),
+            extra_json_schema=option("robust", "loess: outliers get less weight"),
         ),
     ] = False
     per: Annotated[
         Literal["period", "selling day"],
-        Meta(title="Taken apart", extra_json_schema=option("per", "what is taken apart")),
+        Meta(
+            title="Taken apart",
+            extra_json_schema=option("per", "what is decomposed: period totals, or figures per selling day"),
+        ),
     ] = "period"
     weekdays: Annotated[tuple[Annotated[int, Meta(ge=0, le=6)], ...], Meta(title="One sells on")] = ()
     holidays: Annotated[

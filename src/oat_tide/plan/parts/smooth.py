@@ -65,19 +65,19 @@ class Smoother(Part, frozen=True):
             le=LONGEST_WINDOW,
             title="Window",
             extra_json_schema=unit("periods")
-            | option("window", "its length, 2 to 730; of spans from 1", "LENGTH"),
+            | option("window", "length of the window, 2 to 730; of spans from 1", "LENGTH"),
         ),
     ] = 6
     told_in: Annotated[
         Literal["period", "day", "week", "month", "quarter", "year"],
         Meta(
             title="Length in",
-            extra_json_schema=option("unit", "what its length is told in, where periods are finer"),
+            extra_json_schema=option("unit", "what the window is told in, where periods are finer"),
         ),
     ] = "period"
     place: Annotated[
         Literal["before", "around", "from-to"],
-        Meta(title="Where the window lies", extra_json_schema=option("place", "where it lies")),
+        Meta(title="Where the window lies", extra_json_schema=option("place", "where the window lies")),
     ] = "before"
     back: Annotated[
         int,
@@ -85,7 +85,7 @@ class Smoother(Part, frozen=True):
             ge=0,
             le=LONGEST_WINDOW,
             title="From",
-            extra_json_schema=unit("back") | option("back", "of a window from-to, periods back", "PERIODS"),
+            extra_json_schema=unit("back") | option("back", "periods back, of a window from-to", "PERIODS"),
         ),
     ] = 3
     ahead: Annotated[
@@ -94,7 +94,8 @@ class Smoother(Part, frozen=True):
             ge=0,
             le=LONGEST_WINDOW,
             title="To",
-            extra_json_schema=unit("ahead") | option("ahead", "of the same, periods ahead", "PERIODS"),
+            extra_json_schema=unit("ahead")
+            | option("ahead", "periods ahead, of a window from-to", "PERIODS"),
         ),
     ] = 1
     weights: Annotated[
@@ -118,11 +119,14 @@ class Smoother(Part, frozen=True):
     ] = 1
     ends: Annotated[
         Literal["blank", "short"],
-        Meta(title="Window not full", extra_json_schema=option("ends", "where it is not full")),
+        Meta(title="Window not full", extra_json_schema=option("ends", "where the window is not full")),
     ] = "blank"
     gaps: Annotated[
         Literal["blank", "skip"],
-        Meta(title="Periods not known", extra_json_schema=option("gaps", "over periods not known")),
+        Meta(
+            title="Periods not known",
+            extra_json_schema=option("gaps", "what periods not known do to a window"),
+        ),
     ] = "blank"
     constants: Annotated[Literal["fitted", "set"], Meta(title="Smoothing constants")] = "fitted"
     begins: Annotated[Literal["by rule", "fitted"], Meta(title="Start")] = "by rule"
@@ -132,7 +136,8 @@ class Smoother(Part, frozen=True):
             ge=0.01,
             le=0.99,
             title="α, of the level",
-            extra_json_schema={"step": 0.01} | option("alpha", "set: of the level, 0.01 to 0.99", "A"),
+            extra_json_schema={"step": 0.01}
+            | option("alpha", "smoothing constant of the level, 0.01 to 0.99 (turns fitting off)", "A"),
         ),
     ] = 0.3
     beta: Annotated[
@@ -141,7 +146,8 @@ class Smoother(Part, frozen=True):
             ge=0.01,
             le=0.99,
             title="β*, of the trend",
-            extra_json_schema={"step": 0.01} | option("beta", "set: of the trend, 0.01 to 0.99", "B"),
+            extra_json_schema={"step": 0.01}
+            | option("beta", "smoothing constant of the trend, 0.01 to 0.99 (turns fitting off)", "B"),
         ),
     ] = 0.1
     phi: Annotated[
@@ -150,7 +156,8 @@ class Smoother(Part, frozen=True):
             ge=0.8,
             le=0.98,
             title="φ, of the damping",
-            extra_json_schema={"step": 0.01} | option("phi", "set: of the damping, 0.80 to 0.98", "PHI"),
+            extra_json_schema={"step": 0.01}
+            | option("phi", "damping of the trend, 0.80 to 0.98 (turns fitting off)", "PHI"),
         ),
     ] = 0.9
     shown: Annotated[bool, Meta(title="In sight")] = True
@@ -189,7 +196,7 @@ class Smooth(Part, frozen=True):
             ge=1,
             le=366,
             title="Forecasts run on",
-            extra_json_schema=unit("periods") | option("on", "periods that forecasts run on for", "PERIODS"),
+            extra_json_schema=unit("periods") | option("horizon", "periods ahead", "PERIODS"),
         ),
     ] = 1
     measure: Annotated[Literal["MAE", "RMSE", "MAPE", "WAPE"], Meta(title="Error by")] = "MAE"

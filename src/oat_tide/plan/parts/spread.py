@@ -41,7 +41,7 @@ def lock_typed(text: str) -> Lock:
         return Lock(first, last, float(figure))
     except ValueError as error:
         raise Trouble(
-            f"--lock {text}: write a period and its figure, as in 2027-01=11000 or 2027-Q1=36000."
+            f"--fixed {text}: write a period and its figure, as in 2027-01=11000 or 2027Q1=36000."
         ) from error
 
 
@@ -70,7 +70,10 @@ class Asked(Part, frozen=True):
         ),
     ] = ""
     total: Annotated[
-        float, Meta(title="Total", extra_json_schema=option("total", "what is spread", "TOTAL"))
+        float,
+        Meta(
+            title="Total", extra_json_schema=option("total", "the total to spread", "FIGURE", required=True)
+        ),
     ] = 0.0
     locks: Annotated[
         tuple[Lock, ...],
@@ -78,7 +81,10 @@ class Asked(Part, frozen=True):
             max_length=MOST_LOCKS,
             title="Locked",
             extra_json_schema=option(
-                "lock", "a period that stands at a figure, as in 2027-01=11000", "PERIOD=FIGURE", lock_typed
+                "fixed",
+                "a period that stands at a figure, as in 2027-01=11000 or 2027Q1=33000",
+                "PERIOD=FIGURE",
+                lock_typed,
             ),
         ),
     ] = ()
@@ -121,26 +127,27 @@ class Spread(Part, frozen=True):
         kept: spreads that are kept.
     """
 
-    COMMAND: ClassVar[str] = "Spread a total over its periods, and over children."
+    COMMAND: ClassVar[str] = "Spread a total over its periods, and over detail."
     KEYED_BY: ClassVar[str] = "children"
     ALSO: ClassVar[tuple[tuple[str, str, str, str], ...]] = (
-        ("method", "how indices are taken", "seasons", "method"),
+        ("indices", "how seasonal indices are taken", "seasons", "method"),
         ("season", "how a season counts", "seasons", "season"),
-        ("baseline", "the method of the projection that it is held against", "project", "method"),
+        ("against", "the method of the projection that it is held against", "project", "method"),
     )
 
     over: Annotated[str, Meta(max_length=60, title="Spread over")] = ""
-    by: Annotated[By, Meta(title="Spread by", extra_json_schema=option("by", "what it is spread by"))] = (
+    by: Annotated[By, Meta(title="Spread by", extra_json_schema=option("rule", "what it is spread by"))] = (
         "index"
     )
     rounded: Annotated[Literal["whole", "packs", "decimals"], Meta(title="Figures in")] = "whole"
     pack: Annotated[
         int,
         Meta(
-            ge=2,
+            ge=1,
             le=1_000_000,
             title="A pack holds",
-            extra_json_schema=unit("a pack") | option("pack", "spread packs of so many", "MANY"),
+            extra_json_schema=unit("a pack")
+            | option("pack", "spread in packs of so many (default: whole figures)", "N"),
         ),
     ] = 12
     rest: Annotated[dt.date | None, Meta(title="What fills no pack goes to")] = None
@@ -149,14 +156,16 @@ class Spread(Part, frozen=True):
         Meta(
             max_length=4096,
             title="Down to",
-            extra_json_schema=option("children", "the column of the children", "COLUMN"),
+            extra_json_schema=option("detail-by", "the column of the detail", "COLUMN"),
         ),
     ] = ""
     child_by: Annotated[
         Literal["share", "own season"],
         Meta(
             title="Children by",
-            extra_json_schema=option("children-by", "share of last year, or that and each its own season"),
+            extra_json_schema=option(
+                "detail-rule", "how detail is told: by its share of last year, or by that and its own season"
+            ),
         ),
     ] = "share"
     asked: Annotated[

@@ -19,8 +19,8 @@ ARRANGEMENTS: dict[str, tuple[str, Make]] = {
     "overlaid": ("Years overlaid", years.overlaid),
     "running": ("Running total", sums.running_total),
     "trailing": ("Trailing", sums.trailing),
-    "earlier": ("Against earlier years", earlier.earlier),
-    "usual": ("Against the average", usual.on_usual),
+    "earlier": ("Earlier years", earlier.earlier),
+    "usual": ("Average", usual.on_usual),
     "weekday": ("Same weekday", weekday.same_weekday),
     "shares": ("Shares", shares.shares),
 }

@@ -128,7 +128,7 @@ BY_YEAR = frozenset({"line", "growth", "quadratic", "weighted-line"})
 
 def year0_of(ask: Project, grid: Grid, first: int) -> float:
     """The calendar year of the first column, where periods are numbered so; else NaN."""
-    if ask.numbered != "by calendar year" or grid.kind != "year":
+    if ask.numbered != "calendar" or grid.kind != "year":
         return float("nan")
     return float(grid.years([first])[0])
 

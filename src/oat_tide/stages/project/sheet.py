@@ -58,7 +58,11 @@ def sheet(g: Ground, laid: Laid, refused: str) -> tuple[Item, ...]:
         ),
         knob(P.project.since, ask, lo=begin, hi=end),
         knob(P.project.until, ask, lo=begin, hi=end),
-        *((knob(P.project.numbered, ask),) if kind == "year" and ask.method in BY_YEAR else ()),
+        *(
+            (knob(P.project.numbered, ask, names=("from 1", "by calendar year")),)
+            if kind == "year" and ask.method in BY_YEAR
+            else ()
+        ),
         knob(P.project.mean, ask, why_not=median),
         knob(P.project.positive, ask),
         Note("What is fitted", "head"),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.plan.plan import Plan
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.record import Record
@@ -13,9 +14,9 @@ from oat_tide.stages.seasons.ground import AXIS
 _PARTS = "trend", "season", "remainder", "deseasonalised"
 
 
-def alone(ask: Seasons, given: frozenset[str]) -> Seasons:
+def alone(plan: Plan, given: frozenset[str]) -> Seasons:
     """Over time: the figures of the seasons are there as well."""
-    return replace(ask, arrangement="parts")
+    return replace(plan.seasons, arrangement="parts")
 
 
 def _beside(ask: Seasons) -> dict[str, str]:

@@ -6,6 +6,7 @@ from msgspec.structs import replace
 
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.plan.parts.smooth import Smooth, Smoother
+from oat_tide.plan.plan import Plan
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.reach import label_of, size_of, spans, weights_of, why_no_span
 from oat_tide.stages.record import Record
@@ -17,9 +18,10 @@ _SPOKEN = 24
 """Weights that are echoed one by one."""
 
 
-def alone(ask: Smooth, given: frozenset[str]) -> Smooth:
-    """One smoother, of the kind that what is given speaks of."""
-    one = Smoother()
+def alone(plan: Plan, given: frozenset[str]) -> Smooth:
+    """The selected smoother alone, of the kind that what is given speaks of."""
+    ask = plan.smooth
+    one = ask.smoothers[ask.hand] if ask.hand < len(ask.smoothers) else Smoother()
     if _ONE + "weights" in given:
         one = replace(one, kind="weighted")
     if given & _CONSTANTS:

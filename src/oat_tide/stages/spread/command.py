@@ -6,12 +6,21 @@ from msgspec.structs import replace
 
 from oat_tide.core.periods.calendar import Grid, day_number
 from oat_tide.core.trouble import Trouble
-from oat_tide.plan.parts.spread import Asked, Spread
+from oat_tide.plan.parts.spread import Spread
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.record import Record
 from oat_tide.stages.spread.stretch import stretch
 
 _ONE = "asked.0."
+_AS = {
+    "day": "a day as in 2027-01-31",
+    "week": "a week as in 2027-W09",
+    "month": "a month as in 2027-01",
+    "quarter": "a quarter as in 2027Q1",
+    "year": "a year as in 2027",
+    "block": "the first day of a block",
+}
+"""How a period is written."""
 RECORD = Record(
     beside=lambda ask: {
         "spread": "spread", "locked": "locked", "last_year": "last_year", "baseline": "baseline",
@@ -20,19 +29,21 @@ RECORD = Record(
 )  # fmt: skip
 
 
-def alone(ask: Spread, given: frozenset[str]) -> Spread:
-    """One total; a pack that is given has packs spread."""
-    if _ONE + "total" not in given:
+def alone(plan: Plan, given: frozenset[str]) -> Spread:
+    """One total, that of the plan in sight or the one given; a pack that is given has packs spread."""
+    ask = plan.spread
+    kept = ask.asked_of(plan.where)
+    if _ONE + "total" not in given and not kept.total:
         raise Trouble("--total: give what is to be spread, as in --total 148000.")
     rounded = "packs" if "pack" in given else ask.rounded
-    return replace(ask, asked=(Asked(),), rounded=rounded)
+    return replace(ask, asked=(kept,), rounded=rounded)
 
 
 def misfit(ask: Spread, grid: Grid) -> tuple[str, str] | None:
     """A total, stretch or lock that is none."""
     (one,) = ask.asked[:1]
     if not one.total > 0:
-        return _ONE + "total", "a total above zero can be spread."
+        return _ONE + "total", "only a total above zero can be spread."
     try:
         stretch(one.over, grid, grid.period(0))
     except Trouble as trouble:
@@ -41,7 +52,10 @@ def misfit(ask: Spread, grid: Grid) -> tuple[str, str] | None:
     for lock in one.locks:
         first = grid.period(day_number(lock.first))
         if (grid.first_day(first), grid.last_day(first)) != (day_number(lock.first), day_number(lock.last)):
-            return _ONE + "locks", f"no {grid.kind} begins on {lock.first} and ends on {lock.last}."
+            return (
+                _ONE + "locks",
+                f"no {grid.kind} begins on {lock.first} and ends on {lock.last}. Write {_AS[grid.kind]}.",
+            )
     return None
 
 
