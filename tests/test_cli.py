@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import datetime as dt
 import io
 import json
 import math
@@ -39,7 +40,7 @@ class Projecting(FolderCase):
         code, _, err = run(
             "project", sales_path(), "--date", "date", "--value", "cases", "--by", "product", "--by", "area",
             "--period", "month", "--as-of", "2026-03", "--horizon", 6, "--method", "line",
-            "--level", 80, "--level", 95, "--format", "csv", "--output", output,
+            "--interval", 80, "--interval", 95, "--format", "csv", "--output", output,
         )  # fmt: skip
         self.assertEqual(code, 0)
         self.assertEqual(
@@ -103,7 +104,7 @@ class Projecting(FolderCase):
 
     def test_part_periods_have_no_actual_and_levels_can_be_chosen(self) -> None:
         path = self.file(daily(200, wavy))
-        code, out, _ = run("project", path, "--horizon", 2, "--level", 50)
+        code, out, _ = run("project", path, "--horizon", 2, "--interval", 50)
         rows = list(csv.DictReader(io.StringIO(out)))
         self.assertEqual(code, 0)
         self.assertIn("lower_50", rows[0])
@@ -160,10 +161,10 @@ class Methods(FolderCase):
         self.assertEqual(list(rows[0]), ["period", "spread", "locked", "last_year", "baseline"])
         self.assertEqual([row["spread"] for row in rows], ["199", "273", "322", "206"])
         self.assertEqual([row["last_year"] for row in rows], ["98", "140", "172", "110"])
-        rows = self.rows(*words, "--lock", "2023-Q2=300", "--pack", 12)
+        rows = self.rows(*words, "--fixed", "2023-Q2=300", "--pack", 12)
         self.assertEqual([row["locked"] for row in rows], ["", "300", "", ""])
         self.assertEqual(sum(int(row["spread"]) for row in rows), 1000)
-        self.assertEqual(len(self.rows(*words[:-4], "--over", "2023-H2", "--by", "even")), 2)
+        self.assertEqual(len(self.rows(*words[:-4], "--over", "2023-H2", "--rule", "even")), 2)
 
     def test_a_total_spread_over_children(self) -> None:
         text = "month,product,cases\n" + "".join(
@@ -172,8 +173,19 @@ class Methods(FolderCase):
             for product, level in (("Oats", 50), ("Bran", 20), ("Rye", 7))
         )
         file = self.file(text, "children.csv")
-        words = "spread", file, "--total", 1001, "--over", 2024, "--by", "last-year", "--children", "product"
-        for more in ((), ("--children-by", "own season"), ("--pack", 7)):
+        words = (
+            "spread",
+            file,
+            "--total",
+            1001,
+            "--over",
+            2024,
+            "--rule",
+            "last-year",
+            "--detail-by",
+            "product",
+        )
+        for more in ((), ("--detail-rule", "own season"), ("--pack", 7)):
             rows = self.rows(*words, *more)
             self.assertEqual([row["product"] for row in rows[::12]], ["Bran", "Oats", "Rye"])
             self.assertEqual(sum(int(row["spread"]) for row in rows), 1001)
@@ -186,10 +198,10 @@ class Methods(FolderCase):
         words = "spread", self.quarters(), "--over", 2023
         for more, said in (
             ((), "--total: give what is to be spread"),
-            (("--total", 0), "--total 0.0: a total above zero can be spread"),
-            (("--total", 9, "--lock", "2023-Q1=10"), "The locks come to 1 more than the total of 9"),
-            (("--total", 9, "--lock", "2023-01=10"), "--lock: no quarter begins on 2023-01-01"),
-            (("--total", 9, "--lock", "soon"), "--lock soon: write a period and its figure"),
+            (("--total", 0), "--total 0.0: only a total above zero can be spread"),
+            (("--total", 9, "--fixed", "2023-Q1=10"), "The locks come to 1 more than the total of 9"),
+            (("--total", 9, "--fixed", "2023-01=10"), "--fixed: no quarter begins on 2023-01-01"),
+            (("--total", 9, "--fixed", "soon"), "--fixed soon: write a period and its figure"),
             (("--total", 9, "--pack", 10), "A pack of 10 is more than the 9 cases that are left"),
             (("--total", 9, "--over", "soon"), "'soon' is no stretch of time"),
         ):
@@ -216,7 +228,7 @@ class Methods(FolderCase):
     def test_how_indices_are_taken(self) -> None:
         words = "project", self.quarters(), "--method", "line-season"
         ways = ("classical", "simple", "loess")
-        found = {way: self.rows(*words, "--season", way)[-1]["value"] for way in ways}
+        found = {way: self.rows(*words, "--indices", way)[-1]["value"] for way in ways}
         self.assertEqual(len(set(found.values())), 3)
         self.assertEqual(self.rows(*words)[-1]["value"], found["classical"])
 
@@ -300,7 +312,7 @@ class Smoothing(FolderCase):
         self.assertEqual(frame.columns[:3], ["product", "period", "smoother"])
         one = frame.filter(pl.col("product") == frame["product"][0])
         # The 60th day is 29 February: the days after 29 January up to it.
-        self.assertEqual(one["period"][59], "2024-02-29")
+        self.assertEqual(one["period"][59], dt.date(2024, 2, 29))
         self.assertAlmostEqual(one["smoothed"][59], one["actual"][29:60].mean())
 
     def test_what_cannot_be_is_refused_by_the_name_of_its_option(self) -> None:
@@ -340,7 +352,7 @@ class Seasons(FolderCase):
         np.testing.assert_allclose(found, [0.795980, 1.092578, 1.289581, 0.821861], rtol=1e-6)
         self.assertEqual({row["ratios"] for row in rows}, {"2"})
         rows, _ = self.rows(
-            quarters(QUARTERS), "--what", "indices", "--method", "simple", "--season", "multiplicative"
+            quarters(QUARTERS), "--what", "indices", "--indices", "simple", "--season", "multiplicative"
         )
         np.testing.assert_allclose(float(rows[0]["index"]), 90 / 117.5)
 
@@ -348,10 +360,10 @@ class Seasons(FolderCase):
         text = daily(900, wavy)
         for words in (
             ("--period", "day"),
-            ("--period", "day", "--method", "loess", "--robust"),
+            ("--period", "day", "--indices", "loess", "--robust"),
             ("--period", "week", "--cycle", 13, "--season", "multiplicative"),
-            ("--period", "month", "--method", "simple"),
-            ("--period", "month", "--method", "loess", "--season", "multiplicative"),
+            ("--period", "month", "--indices", "simple"),
+            ("--period", "month", "--indices", "loess", "--season", "multiplicative"),
         ):
             with self.subTest(words):
                 rows, err = self.rows(text, "--by", "product", *words)
@@ -377,8 +389,8 @@ class Seasons(FolderCase):
             ((), "It takes two whole cycles, 24 months; 16 are known and 8 more are needed."),
             (("--cycle", 1), "a cycle has two periods or more; 0 for that of the kind of period"),
             (
-                ("--method", "loess", "--seasonal", 8),
-                "--seasonal: A season over cannot be 8: an odd number of cycles",
+                ("--indices", "loess", "--season-span", 8),
+                "--season-span: A season over cannot be 8: an odd number of cycles",
             ),
             (("--period", "year"), "A year has no seasons."),
             (("--season", "both"), "--season"),
@@ -425,13 +437,13 @@ class BadInput(FolderCase):
             (("project", good, "--horizon", "121"), "choose 1 to 120 months"),
             (("project", good, "--horizon", "0"), "choose 1 to 120 months"),
             (("project", good, "--horizon", "six"), "invalid int value"),
-            (("project", good, "--level", "100"), "--level"),
+            (("project", good, "--interval", "100"), "--interval"),
             (("project", good, "--method", "magic"), "invalid choice"),
             (("project", good, "--period", "decade"), "invalid choice"),
             (("project", months, "--period", "day"), "one row a month"),
             (("project", good, "--output", self.folder / "no" / "out.csv"), "out.csv was not written"),
             (("project", good, "--wrong"), "unrecognized"),
-            (("project", self.folder / "a.oattide"), "is a plan"),
+            (("project", self.folder / "a.oattide"), "a.oattide is not there"),
             (("project", self.file(monthly([-1, 2, 3]), "minus.csv"), "--method", "growth"), "above zero"),
         ):
             with self.subTest(said):

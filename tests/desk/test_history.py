@@ -60,7 +60,7 @@ class Arrangements(HistoryCase):
         QTest.mouseClick(tide, LEFT, pos=self.point("year_2023", 4))
         self.settle()
         self.assertIn("2023, % from usual, May", card.title.text())
-        self.assertIn("% of usual, May 2023", card.words.text())
+        self.assertIn("% of the average month, May 2023", card.words.text())
         card.follow_term(0)
         self.assertIn("% of usual, May 2023", card.title.text())
         usual = sum(self.values[4::12]) / len(self.values[4::12])

@@ -9,6 +9,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from oat_tide.core.periods.named import month_named, use_names
 from oat_tide.core.working.numerals import (
     all_whole,
     compact,
@@ -23,6 +24,7 @@ from oat_tide.core.working.numerals import (
     set_marks,
     significant,
 )  # fmt: skip
+from oat_tide.stages.seasons.typed import holiday, raised
 
 
 class Compact(unittest.TestCase):
@@ -145,3 +147,34 @@ class Scientific(unittest.TestCase):
     def test_tiny_figures_are_told_by_their_power_of_ten(self) -> None:
         for value, text in ((6.609e-7, "6.6 × 10⁻⁷"), (-1.96e-5, "−2.0 × 10⁻⁵"), (9.96e-6, "1.0 × 10⁻⁵")):
             self.assertEqual(scientific(value), text)
+
+
+class Typed(unittest.TestCase):
+    def test_the_point_and_the_comma_are_read_in_either_locale_where_they_can_be_one_thing_only(self) -> None:
+        self.addCleanup(set_marks, *marks())
+        for decimal, group, cases in (
+            (".", ",", {"8.5": 8.5, "8,5": 8.5, "1,500": 1500, "1,500.25": 1500.25, "1.500": 1.5}),
+            (",", ".", {"8,5": 8.5, "8.5": 8.5, "1.500": 1500, "1.500,25": 1500.25, "1,500": 1.5}),
+        ):
+            set_marks(decimal, group)
+            for text, value in cases.items():
+                with self.subTest(text, decimal=decimal):
+                    self.assertEqual(number_of(text), value)
+        for text in ("1,5,5", "8.5.1", "eight", ""):
+            self.assertIsNone(number_of(text))
+
+    def test_digits_of_any_script_are_digits(self) -> None:
+        self.assertEqual(number_of("١٢٫٥"), 12.5)
+        self.assertEqual(number_of("۷"), 7)
+
+    def test_months_are_known_in_english_and_in_the_language_of_the_desktop(self) -> None:
+        german = ["Januar", "Februar", "März", "April", "Mai", "Juni", "Juli", "August", "September", "Oktober", "November", "Dezember"]
+        self.addCleanup(use_names, ())
+        self.assertEqual((month_named("Dec"), month_named("Dezember"), month_named("Ma")), (12, 0, 0))
+        use_names(german)
+        self.assertEqual((month_named("Dez."), month_named("MARZ"), month_named("Oct")), (12, 3, 10))
+
+    def test_a_share_before_a_moving_holiday_is_typed_with_a_comma_too(self) -> None:
+        for text in ("Easter 14 days 8,5 %", "Easter 14 days 8.5 %", "Easter ١٤ days ٨٫٥ %"):
+            self.assertEqual(raised(text).percent, 8.5, text)
+        self.assertEqual(holiday("25. december Christmas").month, 12)

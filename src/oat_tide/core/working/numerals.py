@@ -9,6 +9,8 @@ from decimal import Decimal
 import numpy as np
 from numpy.typing import NDArray
 
+from oat_tide.core.periods.named import plain_digits
+
 MINUS = "\N{MINUS SIGN}"
 _FEW = 64
 _LONG, _SHORT = 1e18, 1e-15
@@ -104,15 +106,29 @@ def full(value: float) -> str:
 
 
 def number_of(text: str) -> float | None:
-    """A number as a reader of this locale types it or `full` writes it; None for anything else."""
-    bare = "".join(text.replace(MINUS, "-").split())
-    group, mark = re.escape(_marks["group"]), re.escape(_marks["decimal"])
+    """A number as a reader of this locale types it or `full` writes it; None for anything else.
+
+    Digits may be of any script. Where the marks of the locale make no number of it, a single point or comma
+    is taken for the decimal mark: 8,5 is no grouping, and 8.5 no number of a locale with a comma.
+    """
+    bare = plain_digits("".join(text.replace(MINUS, "-").replace("٫", _marks["decimal"]).split()))
+    bare = bare.replace("٬", _marks["group"])
+    own = _with_marks(bare, _marks["decimal"], _marks["group"])
+    if own is not None:
+        return own
+    other = (_with_marks(bare, mark, "") for mark in ".," if bare.count(mark) == 1)
+    return next((each for each in other if each is not None), None)
+
+
+def _with_marks(bare: str, decimal: str, grouping: str) -> float | None:
+    group, mark = re.escape(grouping), re.escape(decimal)
+    grouped = rf"\d{{1,3}}(?:{group}\d{{3}})+|" if grouping else ""
     found = re.fullmatch(
-        rf"([+-]?(?:\d{{1,3}}(?:{group}\d{{3}})+|\d+)(?:{mark}\d+)?)(?:×10(⁻?[⁰¹²³⁴⁵⁶⁷⁸⁹]{{1,3}}))?", bare
+        rf"([+-]?(?:{grouped}\d+)(?:{mark}\d+)?)(?:×10(⁻?[⁰¹²³⁴⁵⁶⁷⁸⁹]{{1,3}}))?", bare, re.ASCII
     )
     if found is None:
         return None
-    digits = found[1].replace(_marks["group"], "").replace(_marks["decimal"], ".")
+    digits = (found[1].replace(grouping, "") if grouping else found[1]).replace(decimal, ".")
     return float(f"{digits}e{(found[2] or '⁰').translate(_LOWERED)}")
 
 

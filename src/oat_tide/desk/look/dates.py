@@ -9,11 +9,12 @@ from collections.abc import Iterable
 
 from PyQt6.QtCore import QLocale
 
-from oat_tide.core.periods.calendar import MONTHS, spoken
+from oat_tide.core.periods.calendar import spoken
+from oat_tide.core.periods.named import month_named, plain_digits, use_names
 from oat_tide.core.series.reading import Pattern
 
 _NUMBERS = re.compile(r"(\d{1,2})[./ -](\d{1,2})[./ -](\d{4}|\d{2})")
-_NAMED = re.compile(r"(?:(\d{1,2})\.? )?([A-Za-z]{3,9})\.? (\d{4})")
+_NAMED = re.compile(r"(?:(\d{1,2})\.? )?([^\W\d_]{3,}\.?) (\d{4})")
 _order = [True]
 
 
@@ -21,6 +22,8 @@ def use_locale() -> None:
     """Take the order of day and month from the desktop's locale."""
     written = QLocale.system().dateFormat(QLocale.FormatType.ShortFormat)
     _order[0] = written.find("d") < written.find("M")
+    locale, long = QLocale.system(), QLocale.FormatType.LongFormat
+    use_names([locale.standaloneMonthName(month, long) for month in range(1, 13)])
 
 
 def use_order_of(patterns: Iterable[Pattern]) -> None:
@@ -38,7 +41,7 @@ def days_of(text: str, week_start: int = 0, year_start: int = 1) -> tuple[dt.dat
     Raises:
         ValueError: it is none of these, or there is no such date.
     """
-    text = " ".join(text.split())
+    text = plain_digits(" ".join(text.split()))
     if found := _NUMBERS.fullmatch(text):
         return _numbers(int(found[1]), int(found[2]), int(found[3]))
     if found := _NAMED.fullmatch(text):
@@ -56,10 +59,9 @@ def _numbers(one: int, two: int, year: int) -> tuple[dt.date, dt.date]:
 
 
 def _named(text: str, day: str | None, name: str, year: int) -> tuple[dt.date, dt.date]:
-    months = [month.lower() for month in MONTHS]
-    if name[:3].lower() not in months:
+    month = month_named(name)
+    if not month:
         raise ValueError(f"{text!r} names no month")
-    month = months.index(name[:3].lower()) + 1
     if day is not None:
         date = dt.date(year, month, int(day))
         return date, date

@@ -207,7 +207,7 @@ def _by_period(g: Ground, whole: Term, stop: int) -> None:
     first, last = (whole.at(np.full(many, column)) for column in (g.past - 1, stop - 1))
     compound = d.define(
         "ahead_compound",
-        f"compound growth per {g.grid.kind} from {latest}",
+        f"compound growth per {g.grid.kind}",
         100 * (only(first > 0, only(last > 0, last / first)) ** (1 / ahead) - 1),
         unit="%",
         signed=True,

@@ -6,29 +6,30 @@ import datetime as dt
 import re
 
 from oat_tide.core.periods.calendar import MONTHS
+from oat_tide.core.periods.named import month_named, plain_digits
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.numerals import full, number_of
 from oat_tide.plan.parts.seasons import Holiday, Moving
 
-_FIXED = re.compile(r"(\d{1,2})\.?\s+([A-Za-z]{3,9})\s*(.*)")
+_FIXED = re.compile(r"(\d{1,2})\.?\s+([^\W\d_]{3,}\.?)\s*(.*)")
 _EASTER = re.compile(r"easter\s*([+\-−]\s*\d{1,3})?\s*(.*)", re.IGNORECASE)
 _RAISED = re.compile(
-    r"easter\s*([+\-−]\s*\d{1,3})?\s+(\d{1,2})\s*days?\s+([+\-−]?[\d.,]+)\s*%\s*(.*)", re.IGNORECASE
+    r"easter\s*([+\-−]\s*\d{1,3})?\s+(\d{1,2})\s*days?\s+([+\-−]?[\d.,٫٬]+)\s*%\s*(.*)", re.IGNORECASE
 )
 
 
 def holiday(text: str) -> Holiday:
     """A day that one does not sell on. Raises Trouble for what is none."""
-    said = text.strip()
+    said = plain_digits(text.strip())
     fixed = _FIXED.fullmatch(said)
     if fixed:
-        month = fixed[2][:3].title()
+        month = month_named(fixed[2])
         try:
             # 2024 has a 29 February.
-            day = dt.date(2024, MONTHS.index(month) + 1, int(fixed[1]))
+            day = dt.date(2024, month, int(fixed[1]))
         except ValueError as error:
             raise Trouble(f"{said!r}: there is no such day. Write it as in 25 Dec Christmas.") from error
-        return Holiday(fixed[3] or f"{day.day} {month}", day.month, day.day)
+        return Holiday(fixed[3] or f"{day.day} {MONTHS[day.month - 1]}", day.month, day.day)
     moving = _EASTER.fullmatch(said)
     if moving:
         return Holiday(moving[2] or said, from_easter=_days(moving[1]))
@@ -37,9 +38,9 @@ def holiday(text: str) -> Holiday:
 
 def raised(text: str) -> Moving:
     """What sells before a moving holiday. Raises Trouble for what cannot be understood."""
-    said = text.strip()
+    said = plain_digits(text.strip())
     found = _RAISED.fullmatch(said)
-    percent = number_of(found[3].replace(",", ".")) if found else None
+    percent = number_of(found[3]) if found else None
     if not found or percent is None:
         raise Trouble(f"{said!r} is not understood. Write Easter 14 days 8 %.")
     if not 1 <= int(found[2]) <= 60 or not -100 < percent <= 300:
