@@ -389,7 +389,7 @@ class Newer(IntakeCase):
         self.changed()
         used = self.window.session.reading.used
         self.menu("Look for newer figures")
-        self.assertIn("0 figures are new and 3 changed", self.said())
+        self.assertIn("0 figures are new and 3 have changed", self.said())
         self.assertEqual(self.window.deck.foot.tab, "What is new")
         self.assertEqual(self.window.session.reading.used, used)
         self.click(self.button(self.window.strip, "Take them"))

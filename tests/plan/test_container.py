@@ -56,7 +56,7 @@ class SavingAndLoading(FolderCase):
         save(path, contents())
         with zipfile.ZipFile(path) as archive:
             self.assertEqual(archive.namelist(), ["plan.json", "lines.parquet", "panel.parquet"])
-            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 5)
+            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 6)
 
 
 class OpenedAgain(FolderCase):
@@ -291,8 +291,9 @@ class OlderPlans(FolderCase):
         new = open_document(plan_path()).session
         for schema in range(OLDEST, SCHEMA):
             old = open_document(OLDER / f"skerrybank-schema-{schema}.oattide").session
-            # What was one window for two averages is two smoothers.
-            self.assertEqual(old.plan.smooth.smoothers, (Smoother(), Smoother(kind="weighted")))
+            if schema < 5:
+                # What was one window for two averages is two smoothers.
+                self.assertEqual(old.plan.smooth.smoothers, (Smoother(), Smoother(kind="weighted")))
             same = {"sources": Sources(), "smooth": new.plan.smooth}
             self.assertEqual(
                 msgspec.structs.replace(old.plan, **same), msgspec.structs.replace(new.plan, **same)
@@ -307,6 +308,13 @@ class OlderPlans(FolderCase):
         self.assertEqual(found["plan"], {"title": "A plan", "history": {"years": 3}, "drawn": "columns"})
         plain = {"plan": {"title": "A plan"}, "stage": "history"}
         self.assertEqual(STEPS[3](plain), plain)
+
+    def test_years_are_numbered_by_the_words_of_now(self) -> None:
+        for old, now in (("from 1", "counter"), ("by calendar year", "calendar")):
+            found = STEPS[5]({"plan": {"project": {"numbered": old, "horizon": 3}}})
+            self.assertEqual(found["plan"]["project"], {"numbered": now, "horizon": 3})
+        plain = {"plan": {"title": "A plan"}}
+        self.assertEqual(STEPS[5](plain), plain)
 
     def test_two_averages_over_one_window_become_two_smoothers(self) -> None:
         plan = {"title": "A plan", "smooth": {"window": 4, "weights": [3, 1], "drawn": "newest first"}}

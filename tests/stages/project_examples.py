@@ -89,11 +89,11 @@ class ProjectExamples:
 
     def test_years_numbered_by_the_calendar_give_the_same_fit(self) -> None:
         # 204.5 + 11.75 t with t = year - 2017: 204.5 - 11.75 x 2017 + 11.75 x year.
-        session = self.yearly(edit(P.project, Project("line", horizon=1, numbered="by calendar year")))
+        session = self.yearly(edit(P.project, Project("line", horizon=1, numbered="calendar")))
         self.check(session, "project", slope=11.75, intercept=204.5 - 11.75 * 2017, s=20.612496)
         self.check(session, "project", projected=[NAN] * 8 + [310.25])
         plain = self.yearly(edit(P.project, Project("quadratic", horizon=2)))
-        by_year = self.yearly(edit(P.project, Project("quadratic", horizon=2, numbered="by calendar year")))
+        by_year = self.yearly(edit(P.project, Project("quadratic", horizon=2, numbered="calendar")))
         for name in ("projected", "t2", "r2", "upper_95"):
             np.testing.assert_allclose(
                 by_year.deck("project").figures[name].values,

@@ -202,7 +202,7 @@ PROJECTED = {
     "weighted": [Project("weighted-line", half=5)],
     "by calendar year": [
         edit(P.periods.kind, "year"),
-        Project("line", ("growth", "logarithmic", "huber"), numbered="by calendar year"),
+        Project("line", ("growth", "logarithmic", "huber"), numbered="calendar"),
     ],
     "smoothed": [
         Smooth((Smoother(), Smoother(kind="weighted", weights=(3.0, 2.0, 1.0))), hand=1),

@@ -12,7 +12,7 @@ from msgspec import Meta
 from oat_tide.core.trouble import Trouble
 from oat_tide.plan.plan import Plan
 
-SCHEMA, OLDEST = 5, 2
+SCHEMA, OLDEST = 6, 2
 """The schema that is written, and the oldest that is read."""
 HEAD = "plan.json"
 Plain = dict[str, Any]
@@ -109,9 +109,23 @@ def _smoothers_are_several(head: Plain) -> Plain:
     return head | {"plan": plan | {"smooth": smooth}}
 
 
+_NUMBERED = {"from 1": "counter", "by calendar year": "calendar"}
+
+
+def _numbered_by_one_word(head: Plain) -> Plain:
+    """From 5 to 6: years are numbered by a counter or by the calendar, as the command line says it."""
+    plan = head["plan"]
+    project = dict(plan.get("project", {}))
+    if project.get("numbered") not in _NUMBERED:
+        return head
+    project["numbered"] = _NUMBERED[project["numbered"]]
+    return head | {"plan": plan | {"project": project}}
+
+
 STEPS: dict[int, Callable[[Plain], Plain]] = {
     2: _verdicts_have_outcomes,
     3: _actual_is_drawn_alike,
     4: _smoothers_are_several,
+    5: _numbered_by_one_word,
 }
 """By schema, what makes of a head the one of the next: on plain data, before anything of it is trusted."""

@@ -103,7 +103,7 @@ class Full(unittest.TestCase):
         for text in ("12,5", "1.234,5", "1,23", "12.5.1", "six", ""):
             self.assertIsNone(number_of(text), text)
         set_marks(",", ".")
-        self.assertEqual([number_of(text) for text in ("12,5", "1.234,5", "12.5")], [12.5, 1234.5, None])
+        self.assertEqual([number_of(text) for text in ("12,5", "1.234,5", "12.5")], [12.5, 1234.5, 12.5])
 
 
 class Rows(unittest.TestCase):
@@ -150,25 +150,21 @@ class Scientific(unittest.TestCase):
 
 
 class Typed(unittest.TestCase):
-    def test_the_point_and_the_comma_are_read_in_either_locale_where_they_can_be_one_thing_only(self) -> None:
+    def test_the_point_is_read_in_every_locale_where_it_can_be_nothing_else(self) -> None:
         self.addCleanup(set_marks, *marks())
-        for decimal, group, cases in (
-            (".", ",", {"8.5": 8.5, "8,5": 8.5, "1,500": 1500, "1,500.25": 1500.25, "1.500": 1.5}),
-            (",", ".", {"8,5": 8.5, "8.5": 8.5, "1.500": 1500, "1.500,25": 1500.25, "1,500": 1.5}),
-        ):
-            set_marks(decimal, group)
-            for text, value in cases.items():
-                with self.subTest(text, decimal=decimal):
-                    self.assertEqual(number_of(text), value)
+        set_marks(",", ".")
+        for text, value in {"8,5": 8.5, "8.5": 8.5, "1.500": 1500, "1.500,25": 1500.25, "1,500": 1.5}.items():
+            self.assertEqual(number_of(text), value, text)
         for text in ("1,5,5", "8.5.1", "eight", ""):
-            self.assertIsNone(number_of(text))
+            self.assertIsNone(number_of(text), text)
 
     def test_digits_of_any_script_are_digits(self) -> None:
         self.assertEqual(number_of("١٢٫٥"), 12.5)
         self.assertEqual(number_of("۷"), 7)
 
     def test_months_are_known_in_english_and_in_the_language_of_the_desktop(self) -> None:
-        german = ["Januar", "Februar", "März", "April", "Mai", "Juni", "Juli", "August", "September", "Oktober", "November", "Dezember"]
+        german = ["Januar", "Februar", "März", "April", "Mai", "Juni", "Juli", "August", "September"]
+        german += ["Oktober", "November", "Dezember"]
         self.addCleanup(use_names, ())
         self.assertEqual((month_named("Dec"), month_named("Dezember"), month_named("Ma")), (12, 0, 0))
         use_names(german)

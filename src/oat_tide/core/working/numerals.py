@@ -108,16 +108,14 @@ def full(value: float) -> str:
 def number_of(text: str) -> float | None:
     """A number as a reader of this locale types it or `full` writes it; None for anything else.
 
-    Digits may be of any script. Where the marks of the locale make no number of it, a single point or comma
-    is taken for the decimal mark: 8,5 is no grouping, and 8.5 no number of a locale with a comma.
+    Digits may be of any script. Where the marks of the locale make no number of it, a single point is taken
+    for
+    the decimal mark: 8.5 is no number of a locale with a comma.
     """
     bare = plain_digits("".join(text.replace(MINUS, "-").replace("٫", _marks["decimal"]).split()))
     bare = bare.replace("٬", _marks["group"])
     own = _with_marks(bare, _marks["decimal"], _marks["group"])
-    if own is not None:
-        return own
-    other = (_with_marks(bare, mark, "") for mark in ".," if bare.count(mark) == 1)
-    return next((each for each in other if each is not None), None)
+    return own if own is not None else _with_marks(bare, ".", "")
 
 
 def _with_marks(bare: str, decimal: str, grouping: str) -> float | None:

@@ -40,12 +40,18 @@ def raised(text: str) -> Moving:
     """What sells before a moving holiday. Raises Trouble for what cannot be understood."""
     said = plain_digits(text.strip())
     found = _RAISED.fullmatch(said)
-    percent = number_of(found[3]) if found else None
+    percent = _share(found[3]) if found else None
     if not found or percent is None:
         raise Trouble(f"{said!r} is not understood. Write Easter 14 days 8 %.")
     if not 1 <= int(found[2]) <= 60 or not -100 < percent <= 300:
         raise Trouble(f"{said!r}: choose 1 to 60 days, and a share from above −100 to 300 %.")
     return Moving(found[4] or "Easter", _days(found[1]), int(found[2]), percent)
+
+
+def _share(text: str) -> float | None:
+    """A share as it is typed; a single comma stands for its decimal mark in every locale."""
+    share = number_of(text)
+    return share if share is not None else number_of(text.replace(",", "."))
 
 
 def _days(text: str | None) -> int:
