@@ -44,6 +44,28 @@ def flour(folder: Path) -> Path:
     return path
 
 
+def across(folder: Path) -> Path:
+    """Two years of the demo, a column a month with one heading mistyped, prices and totals beside them."""
+    session = open_document(plan_path()).session
+    panel, stop = session.panel, session.home + 1 - session.panel.first
+    heads = [panel.grid.label(panel.first + column) for column in range(stop - 24, stop)]
+    rows = [
+        ["product", "case price", *("Marhc 2026" if head == "Mar 2026" else head for head in heads), "Total"]
+    ]
+    for product, price in (
+        ("Porridge oats", 14.4),
+        ("Oat drink", 18.0),
+        ("Oatcakes", 21.6),
+        ("Granola", 26.4),
+    ):
+        cases = panel.total((product, None, None)).values[0, stop - 24 : stop]
+        figures = [f"{each:.0f}" for each in cases]
+        rows.append([product, f"{price:.2f}", *figures, f"{cases.sum():.0f}"])
+    path = folder / "cases by month.csv"
+    path.write_text("\n".join(";".join(row) for row in rows) + "\n", encoding="utf-8")
+    return path
+
+
 def spread_out(window: Window) -> None:
     """A total of all for the year after, January locked, down to products."""
     window.do(edit(P.where, ()))
@@ -152,6 +174,7 @@ def main() -> None:
     take("intake-columns", lambda window: whole(window, "Columns"))
     with tempfile.TemporaryDirectory() as folder:
         take("intake-to-settle", lambda window: None, flour(Path(folder)))
+        take("intake-no-series", lambda window: None, across(Path(folder)))
     take("history", lambda window: window.show_stage("history"))
     for way in ("overlaid", "earlier", "shares"):
         take(f"history-{way}", functools.partial(arranged, way=way))

@@ -246,6 +246,77 @@ class Choices(IntakeCase):
         self.assertEqual(rows[1][2], rows[1][6])
 
 
+class NothingLeftOut(IntakeCase):
+    """What stands in no series is said, asked for, and settled with the mouse and the keys."""
+
+    def wide(self, heading: str) -> Path:
+        months = [f"{2023 + m // 12}-{m % 12 + 1:02d}" for m in range(24)]
+        heads = [heading if month == "2023-03" else month for month in months]
+        rows = [["product", "price", *heads, "Total"]]
+        for at, product in enumerate(("Oats", "Bran", "Granola")):
+            cases = [100 * (at + 1) + 7 * m % 23 + m for m in range(24)]
+            rows.append([product, "4.50", *map(str, cases), str(sum(cases))])
+        return self.file("\n".join(",".join(row) for row in rows), "wide.csv")
+
+    def test_a_column_that_may_be_a_period_is_asked_for_and_settled_by_a_click(self) -> None:
+        self.open(self.wide("2023-0e"))
+        lost = sum(100 * (at + 1) + 7 * 2 % 23 + 2 for at in range(3))
+        title = self.window.deck.headline.title
+        self.assertIn(f"not settled: 2023-0e {lost}", title)
+        self.assertNotIn("tie", title)
+        self.assertIn("“2023-0e”?", self.window.rail.findings["intake"].text())
+        self.choose("“2023-0e” stands among the periods", "It is Mar 2023")
+        self.assertIn(", and tie", self.window.deck.headline.title)
+        self.assertEqual(self.window.session.reading.figures_in("asked"), ())
+        self.choose("“2023-0e” is read as Mar 2023", "Take back")
+        self.assertNotIn("tie", self.window.deck.headline.title)
+
+    def test_it_is_settled_by_typing_and_what_is_no_period_is_asked_for_again(self) -> None:
+        self.open(self.wide("2023-0e"))
+        for text, asks in (("soon", True), ("2023-03", False)):
+            view = next(each for words, each in self.choices().items() if "stands among" in words)
+            view.entries[0].setFocus()
+            QTest.keyClicks(view.entries[0], text)
+            QTest.keyClick(view.entries[0], Qt.Key.Key_Return)
+            self.settle()
+            self.assertEqual(self.window.session.reading.asks, asks)
+        self.assertIn(", and tie", self.window.deck.headline.title)
+
+    def test_what_is_in_no_series_stands_in_the_title_and_every_figure_in_a_list(self) -> None:
+        rows = [f"2024-{m:02d}-0{d},Oats,{m + d},{3 * m}.50" for m in range(1, 10) for d in (1, 5)]
+        self.open(self.file("\n".join(["date,product,cases,turnover", *rows]), "two.csv"))
+        self.assertIn("and tie; in no series: turnover 279", self.window.deck.headline.title)
+        self.assertIn("turnover in no series", self.window.rail.findings["intake"].text())
+        listings = {each.tab: each for each in self.window.deck.deck.listings}
+        told = listings["Figures"].texts(0, 9)
+        self.assertEqual(told[0], ("cases", "in the series, or set aside with their lines", "18", "144"))
+        self.assertEqual(told[1], ("turnover", "in no series", "18", "279"))
+
+    def test_a_column_left_out_is_taken_by_a_click_on_its_words(self) -> None:
+        rows = [
+            f"2024-{m:02d}-0{d},Oats,{70000 + 9 * m + d},{m + d}" for m in range(1, 10) for d in (1, 5, 7)
+        ]
+        self.open(self.file("\n".join(["date,product,invoice,cases", *rows])))
+        sentence = self.window.deck.sentence
+        place = next(at for at, word in enumerate(sentence.words) if word.text == "invoice, 27 values")
+        sentence.linkActivated.emit(str(place))
+        self.settle()
+        self.assertIn("invoice", self.window.session.reading.dimensions)
+        self.ctrl("Z")
+        self.assertNotIn("invoice", self.window.session.reading.dimensions)
+
+    def test_a_month_of_a_few_days_is_asked_about_again_before_it_counts_as_complete(self) -> None:
+        self.open(self.file(daily(40, wavy)))
+        home = self.window.session.home
+        view = next(each for words, each in self.choices().items() if "Feb 2024 is incomplete" in words)
+        self.click(view.links[0])
+        self.assertEqual(self.plan.evened.rulings, ())
+        self.assertIn("Only 9 of 29 days are there", view.links[0].text())
+        self.click(view.links[0])
+        self.assertEqual(self.window.session.home, home + 1)
+        self.assertEqual(self.plan.evened.rulings[0].act, "whole")
+
+
 class OddPeriods(IntakeCase):
     def setUp(self) -> None:
         super().setUp()

@@ -175,7 +175,7 @@ class Methods(ProjectCase):
         self.window.do(edit(P.as_of, dt.date(2024, 6, 30)))
         self.settle()
         said = self.notes()
-        self.assertIn("Of 6 sold since: mean % error", said)
+        self.assertIn("Of 6 months sold since: mean absolute error", said)
         self.assertIn("of projected", said)
 
     def test_residuals_stand_below_the_chart(self) -> None:

@@ -127,7 +127,7 @@ class Arranged(unittest.TestCase):
         no_period = dict(choice.outcomes)["It is no period"]
         assert no_period is not None
         session.do(no_period)
-        self.assertIn("and tie; Mrc 2022 (659.5) in no series", session.deck("intake").title(0))
+        self.assertIn("and tie; in no series: Mrc 2022 659.5", session.deck("intake").title(0))
 
     def test_the_command_line_names_it_in_one_line_and_strict_refuses(self) -> None:
         for name, (heading, *_) in MISTYPED.items():

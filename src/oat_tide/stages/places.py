@@ -21,7 +21,7 @@ def place_names(grid: Grid, places: int) -> tuple[Names, Names, Names]:
         return names, tuple(name[0] for name in names), names
     mark = {"week": "W", "quarter": "Q", "month": "P"}[grid.kind]
     short = tuple(f"{mark}{place + 1}" for place in range(places))
-    return short, tuple(f"{place + 1}" for place in range(places)) if mark == "W" else short, short
+    return short, short, short
 
 
 def _leap(month: int) -> dt.date:

@@ -13,7 +13,7 @@ _MEASURE = (
 )
 _CODE = (
     r"ids?|nr|no|num|numbers?|codes?|keys?|row|index|post\w*|zip|plz|phone|sku|ean|gtin|article|artikel|account"
-    r"|konto|customer|kunde\w*|client|store|shop|branch|filiale|ref|reference|invoice|order|version|line"
+    r"|konto|customer|cust|kunde\w*|client|store|shop|branch|filiale|ref|reference|invoice|order|version|line"
     r"|years?|months?|weeks?|days?|quarters?"
 )
 _ITEM = (

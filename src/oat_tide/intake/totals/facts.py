@@ -224,11 +224,10 @@ def _unit(ask: Intake) -> str:
 
 def _offers(source: Source, shape: Shaped, ask: Intake) -> Offers:
     """What else the source holds, and what its table could be brought to."""
-    across = (
-        ()
-        if shape.source is not source and ask.shape != "a column a series"
-        else series_across(source, False)
-    )
+    across: tuple[str, ...] = ()
+    if shape.source is source or ask.shape == "a column a series":
+        codes = {each.name for each in roles.look(source) if roles.is_text_or_code(each)}
+        across = tuple(name for name in series_across(source, False) if name not in codes)
     shapes = ("by content", "as it stands", *(("a column a series",) if across else ()))
     left = across if ask.shape == "by content" and len(across) > 1 else ()
     return Offers(source.sheets, source.hidden, source.tables, left, shapes)

@@ -18,24 +18,19 @@ MOST_NAMED = 3
 
 def outcome(reading: Reading, tie: TieOut) -> str:
     """The end of the title: whether all ties, and what is in no series, each column with its sum."""
-    parts = [_settled(reading, tie)]
+    if not tie.ties:
+        return ", and do not tie"
+    if asked := reading.figures_in("asked"):
+        return f"; not settled: {_with_sums(asked)}"
+    parts = ["; the decimal mark is not settled" if reading.mark.asks else ", and tie"]
     if in_none := reading.figures_in("no series"):
-        parts.append(f"{_with_sums(in_none)} in no series")
+        parts.append(f"in no series: {_with_sums(in_none)}")
     parts += [f"the file's own total is {_off(each)}" for each in reading.own_totals if each.more][:1]
     return "; ".join(parts)
 
 
-def _settled(reading: Reading, tie: TieOut) -> str:
-    if not tie.ties:
-        return ", and do not tie"
-    asked = reading.figures_in("asked")
-    if asked:
-        return f"; {_with_sums(asked)} not settled"
-    return "; the decimal mark is not settled" if reading.mark.asks else ", and tie"
-
-
 def _with_sums(columns: tuple[Figures, ...]) -> str:
-    return listed([f"{each.name} ({money(each.amount)})" for each in columns], MOST_NAMED)
+    return listed([f"{each.name} {money(each.amount)}" for each in columns], MOST_NAMED)
 
 
 def _off(total: OwnTotal) -> str:
