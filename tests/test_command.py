@@ -12,6 +12,7 @@ import polars as pl
 
 from oat_tide.command import OLD_WORDS, part_of
 from oat_tide.core.periods.calendar import day_number
+from oat_tide.demo import sales_path
 from oat_tide.documents import open_document, save_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.options import Option, all_options
@@ -215,3 +216,22 @@ class ReadBack(FolderCase):
             out = self.folder / "back.parquet"
             run(words[0], path, *words[1:], "--format", "parquet", "--output", out)
             self.assertEqual(pl.read_parquet_schema(out)["period"], pl.Date, words)
+
+
+class Reasons(FolderCase):
+    def test_a_method_with_season_gives_the_reason_of_seasons(self) -> None:
+        year = "month,cases\n" + "".join(f"2024-{m:02d},{100 + m}\n" for m in range(1, 13))
+        for command in ("project", "seasons"):
+            words = ("--method", "line-season") if command == "project" else ()
+            code, out, err = run(command, self.file(year), *words)
+            self.assertEqual((code, out), (2, ""))
+            self.assertIn("It takes two whole cycles, 24 months; 12 are known and 12 more are needed.", err)
+
+    def test_a_fit_of_thousands_of_days_is_not_told_that_it_has_too_few(self) -> None:
+        words = ("--period", "day", "--indices", "simple", "--method", "line-season")
+        code, _, err = run("project", sales_path(), *words)
+        self.assertEqual(code, 2)
+        self.assertIn(
+            "There is no seasonal index, so this method cannot be fitted. There is no ratio for", err
+        )
+        self.assertNotIn("three whole periods", err)

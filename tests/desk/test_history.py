@@ -56,10 +56,12 @@ class Arrangements(HistoryCase):
         self.arrange("usual")
         self.window.do(edit(P.history.laid, "years overlaid"))
         deck, card, tide = self.window.deck.deck, self.window.deck.card, self.window.deck.tide
-        self.assertEqual([row.label for row in tide.rows], [f"202{n}, % from usual" for n in range(1, 5)])
+        self.assertEqual(
+            [row.label for row in tide.rows], [f"202{n}, % from the average" for n in range(1, 5)]
+        )
         QTest.mouseClick(tide, LEFT, pos=self.point("year_2023", 4))
         self.settle()
-        self.assertIn("2023, % from usual, May", card.title.text())
+        self.assertIn("2023, % from the average, May", card.title.text())
         self.assertIn("% of the average month, May 2023", card.words.text())
         card.follow_term(0)
         self.assertIn("% of usual, May 2023", card.title.text())

@@ -47,11 +47,16 @@ def tops(rows: Iterable[Figure], series: int) -> dict[str, float]:
     return {row.name: _top(row.values[series]) for row in rows}
 
 
-def sizes(rows: Iterable[Figure], top: dict[str, float]) -> dict[str, float]:
-    """What rows of each unit are told in: those of one unit alike, so that they can be compared."""
+def unit_tops(rows: Iterable[Figure], top: dict[str, float]) -> dict[str, float]:
+    """The largest figure of the rows of each unit."""
     largest: dict[str, float] = {}
     for row in rows:
         largest[row.unit] = max(top[row.name], largest.get(row.unit, 0.0))
+    return largest
+
+
+def sizes(largest: dict[str, float]) -> dict[str, float]:
+    """What rows of each unit are told in: those of one unit alike, so that they can be compared."""
     return {unit: 1.0 if unit == "%" else _size(top) for unit, top in largest.items()}
 
 
@@ -60,20 +65,25 @@ def told(name: str, size: float) -> str:
     return f"{name}, {SAID[size]}" if size != 1.0 else name
 
 
-def manner(row: Figure, values: Values, size: float, top: float | None = None) -> Manner:
+def manner(
+    row: Figure, values: Values, size: float, top: float | None = None, of_unit: float | None = None
+) -> Manner:
     """How values of a row are written: its own, or what they are added up to.
 
     Args:
         top: the largest of them, where that is known.
+        of_unit: the largest of all rows of the unit, whose decimals hold for each of them: a difference of
+            two rows has no more than they have.
     """
     if row.unit == "%":
         return Manner(1.0, 1, 1, row.signed)
     largest = _top(values) if top is None else top
+    decimals = _decimals((of_unit or largest) / size)
     if all_whole(values):
-        return Manner(size, 0 if size == 1.0 else _decimals(largest / size), 0, row.signed)
+        return Manner(size, 0 if size == 1.0 else decimals, 0, row.signed)
     # Money has two, however large it is.
     exact = 2 if all_whole(np.round(100 * values, 4)) else _decimals(largest)
-    return Manner(size, _decimals(largest / size), exact, row.signed)
+    return Manner(size, decimals, exact, row.signed)
 
 
 def _size(largest: float) -> float:

@@ -31,7 +31,7 @@ from oat_tide.desk.chart.bands import paint_hover, wheel
 from oat_tide.desk.chart.drawing import STYLES, in_steps
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.chart.steps import WIDER, Steps, steps_over
-from oat_tide.desk.look.manner import Manner, manner, sizes, told, tops
+from oat_tide.desk.look.manner import Manner, manner, sizes, told, tops, unit_tops
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.tints import STEPS, tint_table
@@ -110,9 +110,11 @@ class TideTable(QWidget):
             self._from = None
             self.editor.hide()
         top = tops(deck.rows, series)
-        self.sizes = sizes(deck.rows, top)
+        largest = unit_tops(deck.rows, top)
+        self.sizes = sizes(largest)
         self._manners = [
-            manner(row, row.values[series], self.sizes[row.unit], top[row.name]) for row in self.rows
+            manner(row, row.values[series], self.sizes[row.unit], top[row.name], largest[row.unit])
+            for row in self.rows
         ]
         self._inks = [_ink(row, deck) for row in self.rows]
         self._tinted_rows = self._find_tinted(deck)

@@ -166,5 +166,5 @@ def _share_finding(children: list[_Child], actual: Values, hide: Mask) -> str:
     total = float(actual[~hide].sum())
     if not children or not total > 0:
         return "no parts\nto tell"
-    held = 100 * float(np.nansum(children[0].values[~hide])) / total
+    held = 100 * float(np.nansum(children[0].values[: len(hide)][~hide])) / total
     return f"{children[0].name}\n{fixed(held, 1)} % of the total"

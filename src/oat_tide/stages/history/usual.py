@@ -44,15 +44,15 @@ def on_usual(
             _laid(ask),
             Note("What it says", "head"),
             Note(lambda series: _above_words(difference.values[series], grid.kind)),
-            Note(f"Usual is the mean of that {what} over all years up to the as-of, this one's own "
+            Note(f"The average is the mean of that {what} over all years up to the as-of, this one's own "
                  "included, rulings heeded. It does not change with what is in sight.", "small"),
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
         arrangements=arrangements,
-        title=lambda series: f"{named(d.keys[series])} against its usual {what}",
+        title=lambda series: f"{named(d.keys[series])} against its average {what}",
         subtitle=lambda series: (
-            f"% from usual · {span(sight, 0, max(past.columns - 1, 0))}" + as_known_now(sight)
+            f"% from the average {what} · {span(sight, 0, max(past.columns - 1, 0))}" + as_known_now(sight)
         ),
         finding=lambda series: _usual_finding(difference.values[series, : past.columns], grid, past.first),
     )  # fmt: skip
@@ -68,12 +68,12 @@ def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> 
             return "It lies after the as-of."
         if np.isnan(actual.values[series, column]):
             return "The period is part, or not known."
-        return "No period at its place is known and not left out: there is no usual."
+        return "No period at its place is known and not left out: there is no average."
 
     def no_share(series: int, column: int) -> str:
         if column >= past or np.isnan(usual_of.values[series, column]):
             return blank(series, column)
-        return "The usual is not above zero: a share of it means nothing."
+        return "The average is not above zero: a share of it means nothing."
 
     row, share_row = partial(d.define, blank=blank), partial(d.define, blank=no_share, unit="%")
     places = wide(place[None], d.columns, -1)[0]
@@ -105,17 +105,17 @@ def _laid(ask: History) -> Knob:
 
 def _above_words(difference: Values, kind: str) -> str:
     if np.isnan(difference).all():
-        return "Nothing can be held against its usual yet."
+        return "Nothing can be held against its average yet."
     above, below = int((difference > 0).sum()), int((difference < 0).sum())
-    stand = "stands above its usual" if above == 1 else "stand above their usual"
+    stand = "stands above its average" if above == 1 else "stand above their average"
     return f"{counted(above, kind)} {stand} and {below:,} below."
 
 
 def _usual_finding(difference: Values, grid: Grid, first: int) -> str:
     if not difference.size or np.isnan(difference[-1]):
-        return f"the latest {grid.kind} has\nno usual yet"
+        return f"the latest {grid.kind} has\nno average yet"
     label = grid.label(first + len(difference) - 1)
-    return f"{label}\n{fixed(float(difference[-1]), 1, plus=True)} % from usual"
+    return f"{label}\n{fixed(float(difference[-1]), 1, plus=True)} % from the average"
 
 
 def _usual_by_year(
@@ -135,23 +135,23 @@ def _usual_by_year(
         label = grid.year_label(year)
         d.define(
             year_name(year),
-            f"{label}, % from usual",
+            f"{label}, % from the average",
             d.term("of_usual").like(columns) - 100,
             unit="%",
             signed=True,
-            blank="The period is part, not known, or has no usual.",
+            blank="The period is part, not known, or has no average.",
         )
         role: Role = "actual" if year == over.years[-1] else "year"
         curves.append(Curve(year_name(year), role, label=label, shade=0.6))
     return d.deck(
-        bands=(Band("% from usual", tuple(curves[-MOST_YEARS:])),),
+        bands=(Band(f"% from the average {what}", tuple(curves[-MOST_YEARS:])),),
         sheet=lambda: (
             _laid(ask),
             Note(lambda series: _above_words(difference.values[series], grid.kind)),
         ),
         arrangements=arrangements,
         tinted=True,
-        title=lambda series: f"{named(d.keys[series])} against its usual {what}, year by year",
-        subtitle=lambda series: f"% from usual{as_known_now(sight)}",
+        title=lambda series: f"{named(d.keys[series])} against its average {what}, year by year",
+        subtitle=lambda series: f"% from the average {what}{as_known_now(sight)}",
         finding=lambda series: _usual_finding(difference.values[series, : past.columns], grid, past.first),
     )

@@ -23,6 +23,7 @@ from oat_tide.stages.deck import Caution
 from oat_tide.stages.places import spoken_season
 from oat_tide.stages.project.ground import Ground
 from oat_tide.stages.project.laid import Laid
+from oat_tide.stages.project.methods import BY_SEASONS
 from oat_tide.stages.project.words import has_fit
 
 _BY_CHANCE = 0.01
@@ -80,6 +81,10 @@ def _no_fit(g: Ground, laid: Laid, series: int) -> Caution:
     if why:
         return Caution(why)
     n = int(used.sum())
+    if n >= 3 and laid.name in BY_SEASONS and g.seasons is not None:
+        # The season is missing, and Seasons says why.
+        told = (each.text for each in g.seasons.cautions(series))
+        return Caution(f"There is no seasonal index, so this method cannot be fitted. {next(told, '')}".strip())
     if laid.regressed is not None or n < 3:
         return Caution(
             f"A fit needs three whole periods and {counted(n, g.grid.kind)} lie in the fit span. "

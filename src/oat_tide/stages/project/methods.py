@@ -19,9 +19,9 @@ FIRST = 6
 """Methods that are listed before one asks for more."""
 MOST_SEASONS = 60
 """Seasons that have a coefficient each at the most."""
-_BY_SEASONS = frozenset({"line-season", "growth-season"})
+BY_SEASONS = frozenset({"line-season", "growth-season"})
 _LAID: dict[str, Callable[[Ground, str, str, bool], Laid]] = {
-    **dict.fromkeys(("line", "growth", *_BY_SEASONS), straight),
+    **dict.fromkeys(("line", "growth", *BY_SEASONS), straight),
     **dict.fromkeys(
         ("quadratic", "logarithmic", "power", "weighted-line", "indicators", "harmonics"), linear
     ),
@@ -40,7 +40,7 @@ _LAID: dict[str, Callable[[Ground, str, str, bool], Laid]] = {
 def by_seasons(plan: Plan) -> bool:
     """Whether a plan asks for a method that Seasons has a part in."""
     without = by_smooth(plan) and plan.smooth.of == "deseasonalised"
-    return without or bool(_BY_SEASONS & {plan.project.method, *plan.project.over})
+    return without or bool(BY_SEASONS & {plan.project.method, *plan.project.over})
 
 
 def by_smooth(plan: Plan) -> bool:
@@ -65,7 +65,7 @@ def why_not(g: Ground, name: str) -> str:
         return f"A {g.grid.kind} has no seasons."
     if name == "indicators" and g.cycle.length > MOST_SEASONS:
         return f"{g.cycle.length} seasons are too many for a coefficient each. Take harmonic terms."
-    if name in ("indicators", *_BY_SEASONS) and not g.cycle.length:
+    if name in ("indicators", *BY_SEASONS) and not g.cycle.length:
         return f"A {g.grid.kind} has no seasons. Set a cycle in Seasons."
     if name == "harmonics" and not g.how.back:
         return f"A {g.grid.kind} has no waves within a year."
