@@ -15,7 +15,6 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.working.tree import Ref
 from oat_tide.demo import plan_path
 from oat_tide.desk.look import style
@@ -30,18 +29,6 @@ from oat_tide.plan.parts.spread import Asked, Lock
 from oat_tide.plan.paths import P
 
 FOLDER = Path(__file__).with_name("screenshots")
-
-
-def flour(folder: Path) -> Path:
-    """The oat flour of the demo by month, in tonnes, with nothing that settles its decimal mark."""
-    session = open_document(plan_path()).session
-    panel = session.panel.total(("Oat flour", None, None))
-    labels = [date_of(panel.grid.first_day(panel.first + c)).strftime("%Y-%m") for c in range(panel.columns)]
-    tonnes = [f"{cases * 12 / 1000:.3f}" for cases in panel.values[0]]
-    rows = [f"{label}\t{figure}" for label, figure in zip(labels, tonnes, strict=True) if figure > "1"]
-    path = folder / "oat flour, tonnes.txt"
-    path.write_text("\n".join(["month\ttonnes", *rows[:60]]) + "\n", encoding="utf-8")
-    return path
 
 
 def across(folder: Path) -> Path:
@@ -173,7 +160,6 @@ def main() -> None:
     take("intake", lambda window: whole(window, "Set aside"))
     take("intake-columns", lambda window: whole(window, "Columns"))
     with tempfile.TemporaryDirectory() as folder:
-        take("intake-to-settle", lambda window: None, flour(Path(folder)))
         take("intake-no-series", lambda window: None, across(Path(folder)))
     take("history", lambda window: window.show_stage("history"))
     for way in ("overlaid", "earlier", "shares"):

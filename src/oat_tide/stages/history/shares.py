@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.series.panel import Key, Panel, Sight, narrowed
+from oat_tide.core.series.panel import PART, Key, Panel, Sight, narrowed
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import Mask, added_up, given, percent
 from oat_tide.core.working.numerals import fixed
@@ -36,7 +36,11 @@ def shares(
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     as_share = ask.share == "% of total"
-    curves = _layers(d, children, np.isnan(sight.values[0]), as_share)
+    none = np.isnan(sight.values[0])
+    # A stack that ends in a few days of a month would seem to fall.
+    complete = np.flatnonzero(~none & (sight.flags[0] & PART == 0))
+    drawn_to = int(complete[-1]) + 1 if complete.size else 0
+    curves = _layers(d, children, none, as_share, drawn_to)
     hide = np.isnan(past.values[0]) | ~past.whole[0]
     unit, actual = lines.figures["actual"].unit, past.values[0]
     return d.deck(
@@ -75,8 +79,12 @@ class _Child:
     lines: NDArray[np.int64]
 
 
-def _layers(d: Draft, children: list[_Child], hide: Mask, as_share: bool) -> tuple[Curve, ...]:
-    """A row for each child, where asked also as % of them all, and the layers that they are drawn as."""
+def _layers(d: Draft, children: list[_Child], hide: Mask, as_share: bool, drawn_to: int) -> tuple[Curve, ...]:
+    """A row for each child, where asked also as % of them all, and the layers that they are drawn as.
+
+    Args:
+        drawn_to: the column before which the layers end.
+    """
     hidden, below, curves = partial(d.define, shown=False, sees_later=True), "zero", []
     parts: list[Term] = []
     drawn: list[Term] = []
@@ -86,7 +94,7 @@ def _layers(d: Draft, children: list[_Child], hide: Mask, as_share: bool) -> tup
         top = f"top_{place}"
         hidden(top, f"up to {child.name}", added_up(drawn))
         shade = 1 - 0.8 * place / max(len(children) - 1, 1)
-        curves.append(Curve(top, "layer", below, label=child.name, shade=shade))
+        curves.append(Curve(top, "layer", below, label=child.name, stop=drawn_to, shade=shade))
         below = top
     zero = given(np.zeros((1, d.columns)), "where the stack begins")
     hidden("zero", "zero", zero, where=_told(d, hide))

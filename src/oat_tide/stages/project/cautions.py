@@ -84,7 +84,8 @@ def _no_fit(g: Ground, laid: Laid, series: int) -> Caution:
     if n >= 3 and laid.name in BY_SEASONS and g.seasons is not None:
         # The season is missing, and Seasons says why.
         told = (each.text for each in g.seasons.cautions(series))
-        return Caution(f"There is no seasonal index, so this method cannot be fitted. {next(told, '')}".strip())
+        said = "There is no seasonal index, so this method cannot be fitted."
+        return Caution(f"{said} {next(told, '')}".strip())
     if laid.regressed is not None or n < 3:
         return Caution(
             f"A fit needs three whole periods and {counted(n, g.grid.kind)} lie in the fit span. "

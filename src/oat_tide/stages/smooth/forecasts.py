@@ -38,7 +38,7 @@ def forecast_rows(
         values=kernel,
         where=last,
         unit=ground.unit,
-        brief=f"one-step forecast, {said}",
+        brief=f"forecast, {said}",
         blank=_why_none(ground),
     )
     row = partial(d.define, unit=ground.unit)

@@ -100,9 +100,6 @@ def told(ground: Ground, place: int, series: int) -> str:
         return "not in sight"
     calm, lag = (ground.d.fact(f"{name}_{place}", series) for name in ("calm", "lag"))
     parts = [each for each in (_varies(calm), _lag(ground, lag)) if each]
-    value = following(ground, place, series)
-    if not np.isnan(value):
-        parts.append(f"next {compact(value)}")
     return ", ".join(parts) or "no value"
 
 
