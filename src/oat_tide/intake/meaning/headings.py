@@ -17,6 +17,8 @@ from oat_tide.plan.parts.intake import Intake
 
 _FEWEST_ADDED = 2
 _YEAR = re.compile(r"(?<!\d)(?:19|20)\d{2}(?!\d)")
+_TWICE = re.compile(r" \(\d+\)$")
+"""What tells a heading from an earlier one that is the same."""
 _WORDS = re.compile(tongues.WORD)
 
 
@@ -151,8 +153,8 @@ def _named_for(name: str, order: list[str], place: Mapping[str, int]) -> tuple[s
 
 
 def _like_a_period(name: str, across: Mapping[str, str]) -> bool:
-    """Whether a heading is written as a period is, but for a letter or a digit."""
-    if _YEAR.search(name):
+    """Whether a heading is written as a period is, but for a letter or a digit, or stands there twice."""
+    if _YEAR.search(name) or _TWICE.sub("", name) in across.values():
         return True
     shapes = {_drawn(heading) for heading in across.values()}
     words = _WORDS.findall(name)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import polars as pl
 
 from oat_tide.core.trouble import Trouble
-from oat_tide.intake.cells.dates import is_month_name, written_as
+from oat_tide.intake.cells.dates import YEAR, is_month_name, quarter_of, written_as
 from oat_tide.intake.cells.numbers import TYPED, is_number
 from oat_tide.intake.source import MOST_COLUMNS
 from oat_tide.intake.table import MARKS, ROW, TORN
@@ -24,11 +24,33 @@ def header_row(rows: list[Row]) -> Row:
     """
     widths = [len(cells) for _, cells in rows]
     usual = max(set(widths), key=widths.count)
-    for row, cells in rows:
+    for place, (row, cells) in enumerate(rows):
         filled = sum(bool(cell.strip()) for cell in cells)
         if len(cells) >= usual and 5 * filled >= 3 * len(cells):
-            return row, cells
+            return row, _with_years(cells, rows[:place])
     return rows[0]
+
+
+def _with_years(cells: list[str], above: list[Row]) -> list[str]:
+    """Names of months or quarters with the years in the row above, each over the first of its own."""
+    years = next((own for _, own in reversed(above) if sum(map(_is_year, own)) >= _FEWEST_YEARS), None)
+    within = [bool(is_month_name(cell) or quarter_of(cell)) for cell in cells]
+    if years is None or sum(within) < _FEWEST_WITHIN:
+        return cells
+    told, year = [], ""
+    for place, (cell, named) in enumerate(zip(cells, within, strict=True)):
+        own = years[place].strip() if place < len(years) else ""
+        year = own if _is_year(own) else year
+        told.append(f"{cell.strip()} {year}" if named and year else cell)
+    return told
+
+
+def _is_year(cell: str) -> bool:
+    return written_as(cell) == YEAR
+
+
+_FEWEST_YEARS, _FEWEST_WITHIN = 1, 4
+"""Years in the row above, and months or quarters below them."""
 
 
 def header(file: str, first: list[str]) -> tuple[list[str], bool]:

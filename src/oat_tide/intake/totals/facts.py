@@ -6,7 +6,7 @@ import itertools
 import math
 import re
 from concurrent.futures import Future
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Context, Decimal, localcontext
 from functools import partial
 
@@ -154,8 +154,21 @@ def _own_totals(facts: Facts) -> tuple[OwnTotal, ...]:
     columns = own_totals(facts.whole, facts.shape, frozenset(places.rows()))
     if not mask.any():
         return columns
-    rows = Rows(file, row, at_hand(lines.day), figure, mask, lines.good, dated)
-    return (*columns, *row_totals(rows, _called(facts, rows)))
+    within = np.zeros(len(figure), np.int64)
+    rows = Rows(file, row, at_hand(lines.day), figure, mask, lines.good, dated, within)
+    called = _called(facts, rows)
+    return (*columns, *row_totals(replace(rows, within=_within(facts, called)), called))
+
+
+def _within(facts: Facts, called: list[str]) -> NDArray[np.int64]:
+    """Of each line, what stands in the columns of its series that call no line a total."""
+    table, names = facts.shape.source.table, set(called)
+    cells = [table[name].cast(pl.String).fill_null("") for name in facts.ask.by if name in table.columns]
+    kept = [each for each in cells if not each.is_in(list(names)).any()]
+    if not kept:
+        return np.zeros(table.height, np.int64)
+    told = pl.DataFrame([each.alias(str(place)) for place, each in enumerate(kept)])
+    return told.select(pl.struct(pl.all()).rank("dense").cast(pl.Int64)).to_series().to_numpy()
 
 
 def _called(facts: Facts, rows: Rows) -> list[str]:

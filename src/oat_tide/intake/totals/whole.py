@@ -163,6 +163,7 @@ class Rows:
         total: which are total rows.
         good: which make the history or are kept beside it.
         dated: whether a row is of one period, and not of several side by side.
+        within: of each line, what stands in its other columns of text, the one that calls it a total apart.
     """
 
     file: NDArray[np.integer]
@@ -172,6 +173,7 @@ class Rows:
     total: NDArray[np.bool_]
     good: NDArray[np.bool_]
     dated: bool
+    within: NDArray[np.int64]
 
 
 def row_totals(rows: Rows, called: list[str]) -> tuple[OwnTotal, ...]:
@@ -199,6 +201,9 @@ def row_totals(rows: Rows, called: list[str]) -> tuple[OwnTotal, ...]:
             alike = rows.good & (rows.day == rows.day[first]) & (rows.file == file)
             candidates.insert(0, float(rows.figure[alike].sum()))
             default = candidates[0]
+            if (rows.within[alike] == rows.within[first]).any():
+                default = float(rows.figure[alike & (rows.within == rows.within[first])].sum())
+                candidates.insert(0, default)
         else:
             default = above if not rows.total[stop:end].any() and not rows.good[stop:end].any() else since
         near = 1e-9 * max(abs(amount), 1e-3)
