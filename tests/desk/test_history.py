@@ -64,7 +64,7 @@ class Arrangements(HistoryCase):
         self.assertIn("2023, % from the average, May", card.title.text())
         self.assertIn("% of the average month, May 2023", card.words.text())
         card.follow_term(0)
-        self.assertIn("% of usual, May 2023", card.title.text())
+        self.assertIn("% of the average month, May 2023", card.title.text())
         usual = sum(self.values[4::12]) / len(self.values[4::12])
         self.assertAlmostEqual(deck.figures["of_usual"].values[0, 28], 100 * self.values[28] / usual)
         # Taking the arrangement back leaves no working of what is gone.

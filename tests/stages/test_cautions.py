@@ -51,7 +51,7 @@ class Cautions(FolderCase):
     def test_a_bend(self) -> None:
         values = [200 + 0.1 * i * i + 4 * NOISE[i] for i in range(48)]
         session, said = self.of(values)
-        self.mended(session, self.find(said, "bends upwards"), "bends")
+        self.mended(session, self.find(said, "The trend curves upwards"), "curves")
         self.assertEqual(session.plan.project.method, "quadratic")
 
     def test_a_level_that_stepped(self) -> None:
@@ -86,10 +86,16 @@ class Cautions(FolderCase):
         said = session.deck("project").cautions(0)
         self.mended(session, self.find(said, "are few for 8 coefficients"), "are few")
 
-    def test_an_interval_below_zero(self) -> None:
+    def test_only_an_interval_below_zero(self) -> None:
+        values = [max(0.0, 14 + 9 * NOISE[i]) for i in range(36)]
+        session, said = self.of(values)
+        self.assertGreater(np.nanmin(session.deck("project").figures["projected"].values[0]), 0)
+        self.mended(session, self.find(said, "interval reaches below zero from"), "below zero")
+
+    def test_a_projection_below_zero(self) -> None:
         values = [max(0.0, 40 - i + 9 * NOISE[i]) for i in range(36)]
         session, said = self.of(values)
-        self.mended(session, self.find(said, "reaches below zero from"), "reaches below zero")
+        self.mended(session, self.find(said, "The projection falls below zero from"), "below zero")
         lower = session.deck("project").figures["lower_95"].values[0]
         self.assertEqual(np.nanmin(lower), 0.0)
 

@@ -502,7 +502,13 @@ class EveryStage(FolderCase):
                         if not figure.sees_later:
                             np.testing.assert_array_equal(figure.values, theirs)
                         elif not figure.fact:
-                            np.testing.assert_array_equal(figure.values[:, :past], theirs[:, :past])
+                            # The total of a year holds all of the year that is known.
+                            before = [
+                                column
+                                for column in range(min(past, figure.values.shape[1]))
+                                if one.label_on(figure.axis, column) != "the year's total"
+                            ]
+                            np.testing.assert_array_equal(figure.values[:, before], theirs[:, before])
 
     def test_the_scrambling_would_show(self) -> None:
         session = self.opened(self.text)

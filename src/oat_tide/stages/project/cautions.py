@@ -329,7 +329,7 @@ def _below_zero(g: Ground, series: int) -> Caution | None:
     projected = np.flatnonzero(g.d.figures["projected"].values[series] < 0)
     what = f"The {g.ask.intervals[-1]:g} % interval reaches"
     if projected.size:
-        there, what = projected, "The projection falls"
+        name, there, what = "projected", projected, "The projection falls"
     return Caution(
         f"{what} below zero from {g.grid.label(g.d.first + int(there[0]))}, and nothing in the history does.",
         _refs(g, series, name, column=int(there[0])),
