@@ -247,8 +247,12 @@ def gaps_taken(session: Session) -> str:
 def what_else_is_there(session: Session) -> str:
     """What the source holds that is no reason to refuse: columns in no series, and totals that differ."""
     from oat_tide.core.working.numerals import full
+    from oat_tide.stages.common import counted, listed
 
     reading, parts = session.reading, []
+    if reading.filled:
+        parts.append(f"blank cells of {listed(reading.filled)} taken for the one above")
+    parts += [f"{counted(lines, 'line')} without {name} under “(blank)”" for name, lines in reading.blank]
     for each in reading.figures_in("no series"):
         parts.append(f"{each.name} in no series ({full(float(each.amount))})")
     for own in reading.own_totals:

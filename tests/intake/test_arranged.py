@@ -156,11 +156,35 @@ class Arranged(unittest.TestCase):
         self.assertEqual(session.reading.dimensions, ("item", "invoice"))
 
     def test_what_was_filled_down_is_said(self) -> None:
-        for name, columns in (("outline-it.csv", "zona"), ("outline-long-nl.csv", "gebied, product")):
+        both = "gebied, product"
+        for name, columns in (
+            ("outline-it.csv", "zona"),
+            ("outline-long-nl.csv", both),
+            ("outline-codes-nl.csv", both),
+        ):
             session = session_of(name)
             said = " ".join(word.text for word in session.deck("intake").sentence)
             self.assertIn(f"blank cells of {columns} taken for the one above", said)
             self.assertNotIn("(blank)", str(session.panel.keys))
+
+    def test_a_figure_that_leads_the_line_and_is_often_blank_is_not_filled_down(self) -> None:
+        rows = [f"{7 * m if m % 3 == 0 else ''};{m + 1:02d}.2025;{100 + m}" for m in range(12)]
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "returns.csv"
+            path.write_text("\n".join(["returns;month;cases", *rows]) + "\n", "utf-8")
+            reading = open_document(path).session.reading
+        self.assertEqual((reading.dimensions, reading.filled), ((), ()))
+
+    def test_the_command_line_says_what_was_filled_down_and_what_stands_under_no_name(self) -> None:
+        code, _, said = run("smooth", FOLDER / "outline-codes-nl.csv", "--by", "gebied", "--by", "product")
+        self.assertEqual(code, 0)
+        self.assertIn("blank cells of gebied, product taken for the one above", said)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "gaps.csv"
+            lines = (f"{'Drink' if m != 4 else ''};2025-{m + 1:02d}-01;{100 + m}" for m in range(12))
+            path.write_text("\n".join(["product;day;cases", *lines]) + "\n", "utf-8")
+            _, _, said = run("smooth", path, "--by", "product")
+        self.assertIn("1 line without product under “(blank)”", said)
 
     def test_a_budget_beside_the_actual_is_kept_beside_and_a_price_is_said_to_be_one(self) -> None:
         session = session_of("budget-beside-fi.csv")

@@ -64,13 +64,17 @@ class Written(unittest.TestCase):
             "T2 2024", "2024 T2", "2024-T2", "2T24", "K2 2024", "2e trim. 2024", "2ème trimestre 2024",
             "2º trimestre 2024", "2.º trim. 2024", "2. Quartal 2024", "2nd quarter 2024", "2. kvartal 2024",
             "2:a kvartalet 2024", "2e kwartaal 2024", "2024 2. Quartal", "FY24 Q2", "Q2 FY24",
+            "II kw. 2024", "II kwartał 2024", "2024. II. negyedév", "trim. II 2024", "Quarter 2 2024",
         ):  # fmt: skip
             with self.subTest(cell):
                 self.assertEqual(dates.written_as(cell), dates.QUARTER)
                 self.assertEqual(read_dates([cell]), [dt.date(2024, 4, 1)])
 
     def test_what_is_none_of_them(self) -> None:
-        for cell in ("13/2024", "2024M13", "FY24 P13", "T5 2024", "5e trim. 2024", "trim. 2024", "14.2024"):
+        for cell in (
+            "13/2024", "2024M13", "FY24 P13", "T5 2024", "5e trim. 2024", "trim. 2024", "V kw. 2024",
+            "14.2024",
+        ):  # fmt: skip
             with self.subTest(cell):
                 self.assertEqual(read_dates([cell]), [None])
 

@@ -49,16 +49,23 @@ _WORD = rf"({tongues.WORD})\.?"
 _GAP = r"(?: ?[-.] ?| (?:de |of )?|)"
 _FY = rf"(?i:FY) ?{_YEAR}"
 _TH = r"(?:\.?(?:er|re|e|ère|ème|eme|º|°|ª|o|st|nd|rd|th|:a)|\.)?"
-_QUARTER_WORD = (
-    r"(?i:trim(?:estre|estr)?|quarters?|quartal|kvartal(?:et)?|kwartaal|kwartał|kw|quartile|tr|nelj(?:ännes)?"
-    r"|čtvrtletí|štvrťrok|negyedév|ketvirtis)\.?"
+_QUARTERS = {"1": 1, "2": 2, "3": 3, "4": 4, "I": 1, "II": 2, "III": 3, "IV": 4}
+_QUARTER = "(IV|I{1,3}|[1-4])"
+_QUARTER_IN_FULL = (
+    "trim(?:estre|estr)?|quarters?|quartal|kvartal(?:et)?|kwartaal|kwartał|quartile|nelj(?:ännes)?|čtvrtletí"
+    "|štvrťrok|negyedév|ketvirtis|квартал"
 )
+_QUARTER_WORD = rf"(?i:{_QUARTER_IN_FULL}|kw|tr|кв)\.?"
+# A short word with a number after it may as well be a week, or a row of a list.
+_QUARTER_AFTER = rf"(?:(?i:{_QUARTER_IN_FULL})\.? ?([1-4])|{_QUARTER_WORD} ?(IV|I{{1,3}}))"
 PATTERNS = (
     Pattern(DAY, "ymd", rf"^(\d{{4}})[-/.](\d{{1,2}})[-/.](\d{{1,2}})\.?{_TIME}$", "2024-03-05"),
     Pattern(DAY, "ymd", r"^((?:19|20)\d{2})(\d{2})(\d{2})$", "20240305"),
     Pattern(DAY, "??y", rf"^(\d{{1,2}})[/.-](\d{{1,2}})[/.-]{_YEAR}(?: \d{{1,2}}:\d{{2}}.*)?$", "05/03/2024"),
-    Pattern(QUARTER, "qy", rf"^([1-4]){_TH} ?{_QUARTER_WORD}(?: de| of)?[ -]?{_YEAR}$", "1st quarter 2024"),
-    Pattern(QUARTER, "yq", rf"^(\d{{4}})[ -]([1-4]){_TH} ?{_QUARTER_WORD}$", "2024 1st quarter"),
+    Pattern(
+        QUARTER, "qy", rf"^{_QUARTER}{_TH} ?{_QUARTER_WORD}(?: de| of)?[ -]?{_YEAR}$", "1st quarter 2024"
+    ),
+    Pattern(QUARTER, "yq", rf"^(\d{{4}})\.?[ -]{_QUARTER}{_TH} ?{_QUARTER_WORD}$", "2024 1st quarter"),
     Pattern(DAY, "dMy", rf"^(\d{{1,2}}){_TH}{_GAP}{_WORD}{_GAP}{_YEAR}$", "5 Mar 2024"),
     Pattern(DAY, "Mdy", rf"^{_WORD} (\d{{1,2}})(?:st|nd|rd|th)?,? (\d{{4}})$", "Mar 5, 2024"),
     Pattern(WEEK, "yw", r"^(\d{4})[ -]?[Ww](\d{1,2})$", "2024-W09"),
@@ -72,6 +79,8 @@ PATTERNS = (
     Pattern(QUARTER, "yq", r"^(\d{4})[ /-]?[QqTtKk]([1-4])$", "2024 Q1"),
     Pattern(QUARTER, "qy", rf"^[QqTtKk]([1-4])(?:[ /-]|-? ?['’])?{_YEAR}$", "Q1 2024"),
     Pattern(QUARTER, "qy", rf"^([1-4])[QqTt][ /-]?{_YEAR}$", "1Q 2024"),
+    Pattern(QUARTER, "qy", rf"^(?i:{_QUARTER_IN_FULL})\.? ?{_QUARTER}[ /-]{_YEAR}$", "quarter 1 2024"),
+    Pattern(QUARTER, "qy", rf"^{_QUARTER_WORD} ?(IV|I{{1,3}})[ /-]{_YEAR}$", "quarter I 2024"),
     Pattern(YEAR, "y", r"^((?:19|20|21)\d{2})$", "2024"),
     Pattern(YEAR, "y", rf"^{_FY}$", "FY24", fiscal=True),
     Pattern(QUARTER, "yq", rf"^{_FY}[ /-]?[Qq]([1-4])$", "FY24 Q1", fiscal=True),
@@ -90,7 +99,7 @@ _BARE_WEEK = r"(?i)^(?:wk|week) ?(\d{1,2})$"
 _SERIAL_ZERO = -25569
 """The day number of 30 December 1899, which workbooks count their days from."""
 NO_MONTHS: Mapping[str, int] = {}
-QUARTER_NAME = rf"^(?:[QqTtKk]([1-4])|([1-4])[QqTt]|([1-4]){_TH} ?{_QUARTER_WORD})$"
+QUARTER_NAME = rf"^(?:[QqTtKk]([1-4])|([1-4])[QqTt]|{_QUARTER}{_TH} ?{_QUARTER_WORD}|{_QUARTER_AFTER})$"
 """A quarter without its year."""
 
 
@@ -140,7 +149,7 @@ def _month_of(pattern: Pattern, found: re.Match[str], language: str) -> int:
         word = found[place]
         return tongues.month_in(word, language) or tongues.month_agreed_on(word) or 1
     if place := pattern.place("q"):
-        return 3 * int(found[place]) - 2
+        return 3 * _QUARTERS[found[place]] - 2
     place = pattern.place("m") or pattern.place("p")
     return int(found[place]) if place else 1
 
@@ -159,7 +168,7 @@ def is_month_name(cell: str) -> bool:
 def quarter_of(cell: str) -> int:
     """The quarter that a cell names without its year, such as Q1, T1 or 1er trim.; 0 for any other cell."""
     found = re.match(QUARTER_NAME, cell.strip())
-    return int(next(each for each in found.groups() if each)) if found else 0
+    return _QUARTERS[next(each for each in found.groups() if each)] if found else 0
 
 
 def _could_be(pattern: Pattern, found: re.Match[str]) -> bool:
@@ -310,7 +319,7 @@ def _parts(text: pl.Expr, pattern: Pattern, months: Mapping[str, int]) -> tuple[
     if pattern.place("M"):
         month = part("M").replace_strict(months, default=None, return_dtype=pl.Int32)
     elif pattern.place("q"):
-        month = part("q").cast(pl.Int32, strict=False) * 3 - 2
+        month = part("q").replace_strict(_QUARTERS, default=None, return_dtype=pl.Int32) * 3 - 2
     elif pattern.place("p"):
         number = part("p").cast(pl.Int32, strict=False)
         month = pl.when(number.is_between(1, 12)).then(number)

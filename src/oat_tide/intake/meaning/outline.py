@@ -16,6 +16,7 @@ from oat_tide.intake.table import COUNT, MARKS
 _LOOKED_AT = 5_000
 _FEWEST_BLANK, _FEWEST_DATES_BLANK = 0.2, 0.5
 """Of fewer blank cells it is likelier that they are missing, a date above all."""
+_MOST_UNTOLD = 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,11 +57,12 @@ def _outlined(source: Source) -> Outline:
         known = cells.drop_nulls()
         if not len(known):
             continue
-        if share(known.head(1000).to_list(), is_number) >= ENOUGH_NUMBERS:
+        codes = _is_numbers(known)
+        if codes and not (leads and _may_be_codes(cells, texts)):
             leads = False
             continue
         dated = share(known.head(1000).to_list(), written_as) >= ENOUGH_NUMBERS
-        fewest = _FEWEST_DATES_BLANK if dated else _FEWEST_BLANK
+        fewest = _FEWEST_DATES_BLANK if dated or codes else _FEWEST_BLANK
         down = cells.forward_fill()
         blocks = pl.DataFrame([*filled, down]).filter(cells.is_not_null())
         if not cells.null_count():
@@ -69,6 +71,24 @@ def _outlined(source: Source) -> Outline:
             if leads and blocks.height == blocks.n_unique():
                 taken.append(cells.name)
                 filled.append(down)
-            elif not bool((known == known.shift()).any()):
+            elif not codes and not bool((known == known.shift()).any()):
                 offered.append(cells.name)
     return Outline(tuple(taken), tuple(offered))
+
+
+def _is_numbers(known: pl.Series) -> bool:
+    return share(known.head(1000).to_list(), is_number) >= ENOUGH_NUMBERS
+
+
+def _may_be_codes(cells: pl.Series, texts: pl.DataFrame) -> bool:
+    """Whether numbers may be item codes: whole ones before what every line tells and comes again with others.
+
+    In an outline the dates come again with each item; beside a column of few figures they do not.
+    """
+    later = texts[:, texts.columns.index(cells.name) + 1 :]
+    told = [each for each in later if each.null_count() <= _MOST_UNTOLD * len(each)]
+    return (
+        bool(cells.drop_nulls().str.contains(r"^\d+$").all())
+        and any(_is_numbers(each.drop_nulls()) for each in told)
+        and any(each.n_unique() < len(each) and not _is_numbers(each.drop_nulls()) for each in told)
+    )

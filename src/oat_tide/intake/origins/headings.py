@@ -57,8 +57,7 @@ def header(file: str, first: list[str]) -> tuple[list[str], bool]:
     """Distinct names of the columns, and whether the row is a header at all.
 
     Dates in a header are no data where all else in it is words: a wide table has a column a month, and
-        perhaps one
-    heading in many that is mistyped.
+    perhaps one heading in many that is mistyped.
     """
     check_width(file, len(first))
     dated = sum(bool(written_as(cell)) or is_month_name(cell) for cell in first)
