@@ -60,6 +60,8 @@ class Dates(unittest.TestCase):
             ("Q1 24", "2024-01-01", dates.QUARTER),
             ("2024-W09", "2024-02-26", dates.WEEK),
             ("2020 W53", "2020-12-28", dates.WEEK),
+            ("9. KW 2024", "2024-02-26", dates.WEEK),
+            ("1. kw. 2024", "2024-01-01", dates.QUARTER),
             ("Mar 5, 2024", "2024-03-05", dates.DAY),
             ("March 5 2024", "2024-03-05", dates.DAY),
         ):

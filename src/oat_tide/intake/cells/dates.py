@@ -62,6 +62,7 @@ PATTERNS = (
     Pattern(DAY, "ymd", rf"^(\d{{4}})[-/.](\d{{1,2}})[-/.](\d{{1,2}})\.?{_TIME}$", "2024-03-05"),
     Pattern(DAY, "ymd", r"^((?:19|20)\d{2})(\d{2})(\d{2})$", "20240305"),
     Pattern(DAY, "??y", rf"^(\d{{1,2}})[/.-](\d{{1,2}})[/.-]{_YEAR}(?: \d{{1,2}}:\d{{2}}.*)?$", "05/03/2024"),
+    Pattern(WEEK, "wy", r"^(\d{1,2})\. ?KW[ /-](\d{4})$", "9. KW 2024"),
     Pattern(
         QUARTER, "qy", rf"^{_QUARTER}{_TH} ?{_QUARTER_WORD}(?: de| of)?[ -]?{_YEAR}$", "1st quarter 2024"
     ),
