@@ -239,7 +239,10 @@ def _offers(source: Source, shape: Shaped, ask: Intake) -> Offers:
     """What else the source holds, and what its table could be brought to."""
     across: tuple[str, ...] = ()
     if shape.source is source or ask.shape == "a column a series":
-        codes = {each.name for each in roles.look(source) if roles.is_text_or_code(each)}
+        # Of a few lines the figures of a growing series count up as well.
+        codes = {
+            each.name for each in roles.look(source) if roles.is_text_or_code(each) and not each.counts_up
+        }
         across = tuple(name for name in series_across(source, False) if name not in codes)
     shapes = ("by content", "as it stands", *(("a column a series",) if across else ()))
     left = across if ask.shape == "by content" and len(across) > 1 else ()
