@@ -182,17 +182,19 @@ def _language(across: Mapping[str, str]) -> str:
 
 def _meant(name: str, columns: list[str], across: Mapping[str, str]) -> tuple[str, ...]:
     """What a heading may have been meant for: a period missing where it stands, or nearly named by it."""
-    there = {_period(heading, across) for heading in across.values()}
+    language, months = _language(across), tongues.months_of(across.values())
+    periods = {each: _period(heading, language, months) for each, heading in across.items()}
     place = columns.index(name)
-    left = [_period(across[each], across) for each in columns[:place] if each in across]
-    right = [_period(across[each], across) for each in columns[place:] if each in across]
+    left = [periods[each] for each in columns[:place] if each in periods]
+    right = [periods[each] for each in columns[place:] if each in periods]
     step = 12 // _a_year(across)
     near = [left[-1] + step] if left and left[-1] is not None else []
     near += [right[0] - step] if right and right[0] is not None else []
     words = _WORDS.findall(name)
     year = _YEAR.search(name)
-    for month in tongues.months_meant(words[0], _language(across)) if words else ():
+    for month in tongues.months_meant(words[0], language) if words else ():
         near.append((int(year[0]) * 12 if year else 0) + month - 1)
+    there = set(periods.values())
     free = [each for each in dict.fromkeys(near) if each not in there]
     # What both the place and the letters speak for comes first.
     free.sort(key=lambda each: -near.count(each))
@@ -207,14 +209,14 @@ def _a_year(across: Mapping[str, str]) -> int:
     return 4 if dates.QUARTER in told or any(map(dates.quarter_of, across.values())) else 12
 
 
-def _period(heading: str, across: Mapping[str, str]) -> int | None:
+def _period(heading: str, language: str, months: Mapping[str, int]) -> int | None:
     """A month, quarter or year by the number of its first month, from 0 without a year; None for others."""
     if quarter := dates.quarter_of(heading):
         return 3 * quarter - 3
-    month = tongues.months_of(across.values()).get(heading) or tongues.month_agreed_on(heading)
+    month = months.get(heading) or tongues.month_agreed_on(heading)
     if month:
         return month - 1
-    return dates.month_number(heading, _language(across))
+    return dates.month_number(heading, language)
 
 
 def _heading(period: int, across: Mapping[str, str]) -> str:
