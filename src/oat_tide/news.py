@@ -113,7 +113,8 @@ def _figures(old: Session, new: Session, changes: Sequence[Change]) -> Iterator[
     """Figures of periods that are complete now, against what was projected; and those that were restated."""
     projected = _project(old)
     grid, home = new.grid, old.home
-    unseen = set(new.panel.keys) - set(old.panel.keys)
+    rows_before = {key: row for row, key in enumerate(old.panel.keys)}
+    unseen = set(new.panel.keys) - set(rows_before)
     for each in changes:
         when = grid.label(each.period)
         if each.key in unseen:
@@ -127,15 +128,21 @@ def _figures(old: Session, new: Session, changes: Sequence[Change]) -> Iterator[
                 what = INSIDE if lower <= each.now <= upper else OUTSIDE
             yield News(what, each.key, when, figure, each.before, each.now)
         elif known(each.before) or known(each.now):
-            what = REVISED if _was_open(old.panel, each) else RESTATED if known(each.before) else NEW
+            what = (
+                REVISED
+                if _was_open(old.panel, rows_before.get(each.key), each.period)
+                else RESTATED
+                if known(each.before)
+                else NEW
+            )
             yield News(what, each.key, when, NOT_KNOWN, each.before, each.now)
 
 
-def _was_open(panel: Panel, change: Change) -> bool:
-    column = change.period - panel.first
-    if change.key not in panel.keys or not 0 <= column < panel.columns:
+def _was_open(panel: Panel, row: int | None, period: int) -> bool:
+    column = period - panel.first
+    if row is None or not 0 <= column < panel.columns:
         return False
-    return bool(panel.flags[panel.keys.index(change.key), column] & (PROVISIONAL | PART))
+    return bool(panel.flags[row, column] & (PROVISIONAL | PART))
 
 
 def _project(old: Session) -> _Projected:
@@ -158,8 +165,9 @@ def _project(old: Session) -> _Projected:
 
 def _names(old: Session, new: Session) -> Iterator[News]:
     """Series that were not there."""
+    there = set(old.panel.keys)
     for row, key in enumerate(new.panel.keys):
-        if key not in old.panel.keys:
+        if key not in there:
             held = np.flatnonzero(new.panel.lines[row])
             when = new.grid.label(new.panel.first + int(held[0])) if held.size else ""
             yield News(UNSEEN, key, when, now=float(np.nansum(new.panel.values[row])))
