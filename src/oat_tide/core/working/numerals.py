@@ -109,8 +109,7 @@ def number_of(text: str) -> float | None:
     """A number as a reader of this locale types it or `full` writes it; None for anything else.
 
     Digits may be of any script. Where the marks of the locale make no number of it, a single point is taken
-    for
-    the decimal mark: 8.5 is no number of a locale with a comma.
+    for the decimal mark: 8.5 is no number of a locale with a comma.
     """
     bare = plain_digits("".join(text.replace(MINUS, "-").replace("٫", _marks["decimal"]).split()))
     bare = bare.replace("٬", _marks["group"])

@@ -303,7 +303,7 @@ def _called_totals(coder: Coder, name: str, known: set[str]) -> NDArray[np.bool_
     text = coder.text(name)
     if text is not None:
         # Of many different texts few can be totals: these are looked for before they are read.
-        likely = text.str.contains_any(list(names.TOTAL_STEMS), ascii_case_insensitive=True).fill_null(False)
+        likely = text.str.contains_any(names.TOTAL_STEMS, ascii_case_insensitive=True).fill_null(False)
         found = text.filter(likely).str.strip_chars().str.contains(names.TOTAL_ALONE)
         if not found.any():
             return None

@@ -34,7 +34,7 @@ _MEASURES, _CODES, _ITEMS, _MEANS, _LASTS = (
 _SOLD = re.compile(r"\b(?:sold|sales?|order(?:ed)?s?)\b", re.I)
 _DATED = re.compile(r"date|day|sold|ordered|shipped|invoiced|datum|fecha|data\b", re.I)
 _TOTAL = (
-    r"totals?|totale|totali|totales|totais|totaux|totaal|totalt|totaux|sums?|summe|somme|suma|soma|sum|gesamt"
+    r"totals?|totale|totali|totales|totais|totaux|totaal|totalt|sums?|summe|somme|suma|soma|sum|gesamt"
     r"|gesamtsumme|endsumme|gesamtergebnis|insgesamt|ensemble|jahressumme|jahresgesamt|zusammen|celkem|spolu"
     r"|razem|ogółem|łącznie|összesen|yhteensä|kaikki|toplam|ukupno|skupaj|kokku|kopā|iš viso|i alt|σύνολο"
     r"|итого|всего|общо|разом|усього"
@@ -49,37 +49,12 @@ TOTAL_OF = (
     rf"|(.+?)[ :]+(?:{_TOTAL}):?)$"
 )
 """A total of what stands before or after the word."""
-TOTAL_STEMS = (
-    *("total", "totaa", "totaux", "sum", "som", "gesamt", "ensemble", "zusammen", "celkem", "spolu", "razem"),
-    *(
-        "ogó",
-        "łącz",
-        "összes",
-        "yhteen",
-        "kaikki",
-        "toplam",
-        "ukupno",
-        "skupaj",
-        "kokku",
-        "kopā",
-        "viso",
-        "i alt",
-    ),
-    *(
-        "σύνολο",
-        "итого",
-        "всего",
-        "общо",
-        "разом",
-        "усього",
-        "Σύνολο",
-        "Итого",
-        "Всего",
-        "Общо",
-        "Разом",
-        "Усього",
-    ),
-)
+TOTAL_STEMS = [
+    "total", "totaa", "totaux", "sum", "som", "gesamt", "ensemble", "zusammen", "celkem", "spolu", "razem",
+    "ogó", "łącz", "összes", "yhteen", "kaikki", "toplam", "ukupno", "skupaj", "kokku", "kopā", "viso",
+    "i alt", "σύνολο", "итого", "всего", "общо", "разом", "усього",
+    "Σύνολο", "Итого", "Всего", "Общо", "Разом", "Усього",
+]  # fmt: skip
 """Pieces of those words, one of which every such cell has."""
 TOTAL_WITHIN = rf"(?i)(?:^|\W)(?:{_TOTAL})(?:$|\W)"
 """A cell in which the word stands."""

@@ -33,7 +33,7 @@ def header_row(rows: list[Row]) -> Row:
 
 def _with_years(cells: list[str], above: list[Row]) -> list[str]:
     """Names of months or quarters with the years in the row above, each over the first of its own."""
-    years = next((own for _, own in reversed(above) if sum(map(_is_year, own)) >= _FEWEST_YEARS), None)
+    years = next((own for _, own in reversed(above) if any(map(_is_year, own))), None)
     within = [bool(is_month_name(cell) or quarter_of(cell)) for cell in cells]
     if years is None or sum(within) < _FEWEST_WITHIN:
         return cells
@@ -49,8 +49,8 @@ def _is_year(cell: str) -> bool:
     return written_as(cell) == YEAR
 
 
-_FEWEST_YEARS, _FEWEST_WITHIN = 1, 4
-"""Years in the row above, and months or quarters below them."""
+_FEWEST_WITHIN = 4
+"""Months or quarters below a row of years."""
 
 
 def header(file: str, first: list[str]) -> tuple[list[str], bool]:

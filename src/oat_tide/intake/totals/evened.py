@@ -182,8 +182,7 @@ def _undated(sales: Sales, grid: Grid, first: int, lines: NDArray[np.int64], las
     """Which periods without lines may hold a line whose date cannot be read: (series, periods).
 
     They are those of a series with such lines of whose like periods nine tenths have lines: of all from its
-        first line
-    to the last of the source, by days of those of the same weekday.
+    first line to the last of the source, by days of those of the same weekday.
     """
     missing = np.zeros(lines.shape, bool)
     rows = np.flatnonzero([key in sales.undated for key in sales.keys])

@@ -180,10 +180,9 @@ def row_totals(rows: Rows, called: list[str]) -> tuple[OwnTotal, ...]:
     """The total rows against what they stand for, those of one name together.
 
     A total row stands for the lines since the total row before it, for all lines above it, for all of its
-    file, or for
-    those of its period: for whichever comes to the same; where none does, for those of its period where it
-        names one,
-    for all above it at the end of its file, else for those since the one before.
+    file, or for those of its period: for whichever comes to the same. Where none does, it stands for those
+    of its period where it names one, for all above it at the end of its file, else for those since the one
+    before.
 
     Args:
         called: what each total row is called, in the order of the lines.

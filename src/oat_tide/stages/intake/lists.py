@@ -8,13 +8,13 @@ from decimal import Decimal
 
 from oat_tide.core.series.reading import FileTie, Held, Reading
 from oat_tide.core.series.tie_out import TieOut
-from oat_tide.core.working.numerals import full
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Column, Listing, Wish, in_memory
 from oat_tide.stages.deck.listing import Row
 from oat_tide.stages.intake import edits
 from oat_tide.stages.intake.asked import Asked
+from oat_tide.stages.intake.tied import money
 
 _MOST_SORTED = 20_000
 """Lines set aside that can be sorted and searched without a wait."""
@@ -103,7 +103,7 @@ def _tie(reading: Reading, tie: TieOut) -> Listing:
     if reading.dimensions:
         note += f" Each year also holds against the totals by {', '.join(reading.dimensions)}."
     if tie.withheld:
-        note += f" {_money(tie.withheld)} of it {withheld_words(reading)}."
+        note += f" {money(tie.withheld)} of it {withheld_words(reading)}."
     return Listing(
         "Tie-out by file and year",
         tuple(map(Column, _TIE_HEADS)),
@@ -134,12 +134,8 @@ def _every_figure(reading: Reading) -> Listing:
     return in_memory(title, columns, rows, tab="Figures")
 
 
-def _money(amount: Decimal) -> str:
-    return full(float(amount))
-
-
 def _held(what: Held) -> str:
-    return f"{what.lines:,} · {_money(what.amount)}" if what.lines else "0"
+    return f"{what.lines:,} · {money(what.amount)}" if what.lines else "0"
 
 
 def _files_tied(reading: Reading, tie: TieOut) -> Iterator[tuple[str, ...]]:
@@ -151,15 +147,15 @@ def _files_tied(reading: Reading, tie: TieOut) -> Iterator[tuple[str, ...]]:
 def _years_tied(tie: TieOut) -> Iterator[tuple[str, ...]]:
     for year in tie.years:
         ties = "ties" if tie.year_ties(year) else "does not tie"
-        yield str(year.year), "", _money(year.used), "", "", "", _money(year.series), ties
+        yield str(year.year), "", money(year.used), "", "", "", money(year.series), ties
 
 
 def _all_tied(reading: Reading, tie: TieOut) -> tuple[str, ...]:
     lines = reading.read, reading.used, reading.beside, reading.aside, reading.totals
     amounts = tie.source, tie.used, tie.beside, tie.aside, tie.totals
     held = (_held(Held(*each)) for each in zip(lines, amounts, strict=True))
-    ties = "ties" if tie.ties else f"off by {_money(tie.gap)}"
-    return "all", *held, _money(tie.series + tie.withheld), ties
+    ties = "ties" if tie.ties else f"off by {money(tie.gap)}"
+    return "all", *held, money(tie.series + tie.withheld), ties
 
 
 def withheld_words(reading: Reading) -> str:
