@@ -31,10 +31,11 @@ def main(argv: list[str] | None = None) -> int:
     except (KeyboardInterrupt, SystemExit):
         raise
     except BaseException as error:  # a panic of the engine is no Exception
-        from oat_tide.desk.work.faults import log_fault, start_log
+        from oat_tide.desk.work.faults import log_fault
+        from oat_tide.system import log
 
-        start_log()
-        print(f"oat-tide: {log_fault(error, None, '')}", file=sys.stderr)
+        log.start()
+        print(f"oat-tide: {log_fault(error)}", file=sys.stderr)
         return 1
 
 

@@ -181,7 +181,7 @@ def run(command: str, part: Any, asked: argparse.Namespace) -> int:
     if left and asked.strict:
         return 3
     frame = _written(session, stage, kept)
-    from oat_tide.plan.container import write_whole
+    from oat_tide.system.whole import write_whole
 
     if asked.format == "parquet":
         write_whole(asked.output, frame.write_parquet)

@@ -22,16 +22,20 @@ from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.apart import read_apart
 from oat_tide.intake.origins.places import fetch, to_open
 from oat_tide.intake.origins.workbook import is_workbook
-from oat_tide.intake.source import File, from_parquet, to_parquet
+from oat_tide.intake.source import File, Source, from_parquet, to_parquet
 from oat_tide.plan.container import BROKEN_ARCHIVE, SUFFIX, Contents, load, save
 from oat_tide.plan.edits import put
+from oat_tide.plan.log import Entry, history_of, read, written
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.schema import HEAD, SCHEMA, Head
+from oat_tide.plan.undo import Undo
 from oat_tide.session import Session, opened, shortened
 from oat_tide.stages import ON_RAIL
 from oat_tide.stages.common import listed
+from oat_tide.system.log import LOG
+from oat_tide.system.versions import Stamp, back_up, stamp_of
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,12 +47,65 @@ class Document:
         path: the plan file, or None for a plan that has none yet.
         stage: the stage to show.
         notice: what the user should know at once; empty for nothing.
+        stamp: the version of the plan file that was read.
+        begun: the history that it begins from, where steps were taken up that are not saved; else None.
     """
 
     session: Session
     path: Path | None
     stage: str
     notice: str = ""
+    stamp: Stamp | None = None
+    begun: Undo | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Saved:
+    """What a plan file holds.
+
+    Attributes:
+        plan: with its places told in full.
+        source: its sales lines.
+        stage: that was in sight.
+        kept: the large data of the plan, by id.
+        log: what was done, the latest last.
+        notice: what could not be read of it, though the plan could; empty for nothing.
+        stamp: the version of the file.
+    """
+
+    plan: Plan
+    source: Source
+    stage: str
+    kept: dict[str, bytes]
+    log: list[Entry]
+    notice: str
+    stamp: Stamp | None
+
+
+def saved(path: Path) -> Saved:
+    """Read a plan file.
+
+    Raises:
+        Trouble: there is none, or it is not a whole and harmless one.
+    """
+    stamp, contents = stamp_of(path), load(path)
+    head = contents.head
+    files = tuple(File(*each) for each in head.files)
+    source = read_apart(path.name, from_parquet, contents.lines, path.name, head.source, files, tell=unheard)
+    folder = path.absolute().parent
+    plan = _placed(head.plan, lambda place: file_names.kept(folder / place))
+    trust.named((each for each in plan.sources.places if not vault.is_address(each)), folder)
+    stage = head.stage if head.stage in ON_RAIL else next(iter(ON_RAIL))
+    log, notice = _log(contents.log)
+    return Saved(plan, source, stage, contents.kept, log, notice, stamp)
+
+
+def _log(data: bytes) -> tuple[list[Entry], str]:
+    """A log, or why there is none: a plan is not to be lost for it."""
+    try:
+        return read(data), ""
+    except Trouble as trouble:
+        return [], f"What was done before cannot be told: {trouble}"
 
 
 def open_document(path: Path, tell: Tell = unheard) -> Document:
@@ -61,17 +118,13 @@ def open_document(path: Path, tell: Tell = unheard) -> Document:
     to_open(str(path))
     if path.is_dir() or (path.suffix != SUFFIX and not _holds_plan(path)):
         return open_sources(Sources(places=(file_names.kept(path.absolute()),)), tell)
-    contents = load(path)
-    head = contents.head
-    files = tuple(File(*each) for each in head.files)
-    source = read_apart(path.name, from_parquet, contents.lines, path.name, head.source, files, tell=unheard)
-    plan = _placed(head.plan, lambda place: file_names.kept(path.absolute().parent / place))
-    trust.named((each for each in plan.sources.places if not vault.is_address(each)), path.absolute().parent)
-    session = Session(source, plan)
-    session.kept |= contents.kept
+    found = saved(path)
+    session = Session(found.source, found.plan)
+    session.go_on(history_of(found.plan, found.log, found.kept), found.log)
+    session.kept |= found.kept
     session.prepare(tell)
-    stage = head.stage if head.stage in ON_RAIL else next(iter(ON_RAIL))
-    return Document(session, path, stage, _gone(plan))
+    notice = " ".join(each for each in (found.notice, _gone(found.plan)) if each)
+    return Document(session, path, found.stage, notice, found.stamp)
 
 
 def rehearse() -> None:
@@ -141,8 +194,11 @@ def _holds_plan(path: Path) -> bool:
         return False
 
 
-def save_document(session: Session, stage: str, path: Path) -> None:
-    """Save the plan with its lines and panel.
+def save_document(session: Session, stage: str, path: Path) -> Stamp | None:
+    """Save the plan with its lines, panel and log; the first time on a day, the version before it is kept.
+
+    Returns:
+        The version of the file that it is now.
 
     Raises:
         Trouble: it could not be written; what stood there is untouched.
@@ -151,7 +207,13 @@ def save_document(session: Session, stage: str, path: Path) -> None:
     files = tuple((file.name, file.form, file.lines) for file in source.files)
     plan = _placed(session.plan, lambda place: _beside(place, path.absolute().parent))
     head = Head(SCHEMA, plan, stage, source.name, files)
-    save(path, Contents(head, to_parquet(source), _panel(session), session.kept))
+    contents = Contents(head, to_parquet(source), _panel(session), session.kept, written(session.log))
+    try:
+        back_up(path)
+    except OSError as error:
+        LOG.warning("no version of %s is kept of this day: %s", path, error)
+    save(path, contents)
+    return stamp_of(path)
 
 
 def _beside(place: str, folder: Path) -> str:

@@ -39,6 +39,7 @@ from oat_tide.intake.totals import evened, sales
 from oat_tide.latest import Latest
 from oat_tide.plan.edits import Edit, insert
 from oat_tide.plan.kept import head_of
+from oat_tide.plan.log import Entry, Recorder
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.part import Part
@@ -102,6 +103,7 @@ class Session:
 
     Attributes:
         history: the plan with its undone and redone steps.
+        recorder: notes them for the log of the plan.
         late: how work that takes long is done.
         kept: large data of the plan and of its undone past, as Parquet, by id.
         every: whether the decks hold every series rather than the one that the plan points at.
@@ -111,6 +113,7 @@ class Session:
         self, source: Source | None, plan: Plan, late: Answers | None = None, every: bool = False
     ) -> None:
         self.history, self.every = Undo(plan), every
+        self.recorder = Recorder(self.history)
         self.late: Answers = late or AtOnce()
         self._sources: dict[Hashable, Source] = {}
         if source is not None:
@@ -128,7 +131,16 @@ class Session:
 
     def begin(self, plan: Plan) -> None:
         """Start from a plan, with nothing to take back."""
-        self.history = Undo(plan)
+        self.go_on(Undo(plan))
+
+    def go_on(self, history: Undo, log: Sequence[Entry] = (), new: Sequence[Entry] = ()) -> None:
+        """Start from a plan with the steps that led to it, and their log; the new ones are not saved."""
+        self.history, self.recorder = history, Recorder(history, log, new)
+
+    @property
+    def log(self) -> tuple[Entry, ...]:
+        """What was done, the latest last."""
+        return self.recorder.look(self.history)
 
     def do(self, edit: Edit) -> None:
         """Make a change. Raises Trouble when the value does not fit."""

@@ -20,6 +20,7 @@ from oat_tide.desk.look import palette
 from oat_tide.desk.sheet.cards import CardHead
 from oat_tide.desk.window.app import application
 from oat_tide.desk.window.window import Window
+from oat_tide.system import settings
 from tests.helpers import FolderCase
 
 LEFT = Qt.MouseButton.LeftButton
@@ -31,8 +32,9 @@ def fresh_window() -> Window:
     if not _window:
         _window.append(Window())
     window = _window[0]
+    window.saving.end()
     window.session = window.path = window._saved = None
-    window._leaving = False
+    window._leaving = window._kept = False
     window.stage = "intake"
     window.strip.clear()
     window.deck.deck = None
@@ -65,11 +67,17 @@ class DeskCase(FolderCase):
 
     def setUp(self) -> None:
         super().setUp()
-        # Logs and rescued plans go into the test's own folder.
-        homes = {name: str(self.folder / "home") for name in ("HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME")}
-        patch = mock.patch.dict(os.environ, homes)
+        # Logs, journals and settings go into the test's own folder.
+        own = "HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME", "XDG_CONFIG_HOME"
+        patch = mock.patch.dict(os.environ, {name: str(self.folder / "home") for name in own})
         patch.start()
         self.addCleanup(patch.stop)
+        settings.choose("name", "Ana Analyst")
+        for dialog in ("getSaveFileName", "getOpenFileName", "getOpenFileNames", "getExistingDirectory"):
+            # One that no test answers would wait for ever.
+            unasked = mock.patch(f"PyQt6.QtWidgets.QFileDialog.{dialog}", side_effect=AssertionError(dialog))
+            unasked.start()
+            self.addCleanup(unasked.stop)
         self.app = application()
         for name in ("window.window", "deck.deck_view"):
             soon = mock.patch(f"oat_tide.desk.{name}._AFTER_PAINT", 0)

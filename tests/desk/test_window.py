@@ -15,17 +15,19 @@ from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtTest import QTest
 
+from oat_tide import journal
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import BandView
 from oat_tide.desk.look import palette, style
 from oat_tide.desk.sheet.knobs import ManyKnob, PickKnob
 from oat_tide.desk.sheet.sheet import _Page
-from oat_tide.desk.work.faults import catch_all, log_path, rescue_path, start_log
+from oat_tide.desk.work.faults import catch_all
 from oat_tide.documents import open_document
 from oat_tide.intake.origins import trust
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages import ON_RAIL
+from oat_tide.system import log
 from tests.desk.case import LEFT, DeskCase, activate
 from tests.helpers import daily, monthly, wavy
 
@@ -466,8 +468,9 @@ class Publishing(DeskCase):
 
 class Trouble(DeskCase):
     def test_an_unexpected_error_is_logged_told_and_the_plan_is_safe(self) -> None:
-        start_log()
+        log.start()
         self.open(self.file(monthly([1, 2, 3, 4])))
+        self.window.do(edit(P.project.horizon, 9))
         for hooks in (sys, threading):
             self.addCleanup(setattr, hooks, "excepthook", hooks.excepthook)
         catch_all(self.window)
@@ -477,11 +480,14 @@ class Trouble(DeskCase):
             sys.excepthook(type(error), error, error.__traceback__)
         self.assertIn("KeyError", self.said())
         self.assertNotIn("Traceback", self.said())
-        self.assertIn("unheard of", log_path().read_text())
-        self.assertEqual(open_document(rescue_path()).session.plan, self.plan)
+        self.assertIn("unheard of", log.path().read_text())
+        self.assertIn("The plan is safe", self.said())
+        # What is not saved was written down at that moment.
+        [place] = journal._folder().glob("*.jsonl")
+        self.assertIn('"Periods ahead, 6 → 9"', place.read_text())
 
     def test_an_unexpected_error_beside_the_window_is_logged_without_a_word(self) -> None:
-        start_log()
+        log.start()
         for hooks in (sys, threading):
             self.addCleanup(setattr, hooks, "excepthook", hooks.excepthook)
         catch_all(self.window)
@@ -490,7 +496,7 @@ class Trouble(DeskCase):
             beside.start()
             beside.join()
         self.assertEqual(shown.getvalue(), "")
-        self.assertIn("pop from empty list", log_path().read_text())
+        self.assertIn("pop from empty list", log.path().read_text())
 
     def test_an_error_while_reading_is_told_too(self) -> None:
         with mock.patch("oat_tide.desk.window.window.open_document", side_effect=ZeroDivisionError):

@@ -172,15 +172,35 @@ class LateWork(DeskCase):
             self.wait(lambda until=until: time.monotonic() > until)
         self.assertLess(time.monotonic() - start, 3.5)
 
-    def test_the_death_of_the_process_is_one_failed_answer(self) -> None:
+    def test_what_ends_the_process_again_and_again_is_one_failed_answer(self) -> None:
         failures: list[object] = []
         self.late.failed.connect(failures.append)
         self.late(dying)
         self.late(slow_square, 4, 0.0)
-        self.wait(lambda: bool(self.arrived), 40)
+        self.wait(lambda: len(self.arrived) == 1 and bool(failures), 40)
         self.assertEqual((len(failures), self.late(slow_square, 4, 0.0)), (1, 16))
+        self.assertIn("3 times the process at work was ended", str(failures[0]))
         self.assertIsNone(self.late(dying))
         self.assertFalse(self.late.waits((dying, ())), "what killed the process is not asked again")
+        self.late.forgive()
+        self.late(dying)
+        self.assertTrue(self.late.waits((dying, ())), "it is, when a plan is opened")
+
+    def test_where_the_process_was_killed_in_mid_answer_it_is_asked_again(self) -> None:
+        failures: list[object] = []
+        self.late.failed.connect(failures.append)
+        self.late(slow_square, 7, 1.5)
+        self.late(slow_square, 8, 0.0)
+        for _ in range(2):
+            self.wait(lambda: self.late._child is not None and self.late._child.alive)
+            time.sleep(0.2)
+            self.late._child.process.kill()
+            self.late._child.process.join()
+            self.wait(lambda: self.late._child is not None and self.late._child.alive)
+        self.wait(lambda: len(self.arrived) == 2, 40)
+        self.assertEqual(
+            [self.late(slow_square, 7, 1.5), self.late(slow_square, 8, 0.0), failures], [49, 64, []]
+        )
 
     def test_where_the_process_died_while_nobody_asked_another_one_answers(self) -> None:
         failures: list[object] = []
@@ -188,11 +208,8 @@ class LateWork(DeskCase):
         for number in (4, 5):
             self.late(slow_square, number, 0.0)
             self.wait(lambda number=number: self.late(slow_square, number, 0.0) is not None, 40)
-            for process in list(self.late._pool._processes.values()):
-                process.kill()
-                process.join()
-            # The pool takes a moment to find out.
-            time.sleep(0.5)
+            self.late._child.process.kill()
+            self.late._child.process.join()
             if number == 5:
                 self.late.warm()
         self.late(slow_square, 6, 0.0)

@@ -55,8 +55,8 @@ class SavingAndLoading(FolderCase):
         path = self.folder / "a.oattide"
         save(path, contents())
         with zipfile.ZipFile(path) as archive:
-            self.assertEqual(archive.namelist(), ["plan.json", "lines.parquet", "panel.parquet"])
-            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 6)
+            self.assertEqual(archive.namelist(), ["plan.json", "lines.parquet", "panel.parquet", "log.jsonl"])
+            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 7)
 
 
 class OpenedAgain(FolderCase):
@@ -253,7 +253,7 @@ class Hostile(FolderCase):
             self.assert_refused(path, "bad.oattide")
 
     def test_the_limits_are_those_of_the_entries(self) -> None:
-        self.assertEqual(set(container._LIMITS), {"plan.json", "lines.parquet", "panel.parquet"})
+        self.assertEqual(set(container._LIMITS), {"plan.json", "log.jsonl", "lines.parquet", "panel.parquet"})
 
 
 OLDER = Path(__file__).with_name("older")
@@ -372,7 +372,7 @@ class KeptData(FolderCase):
         path = self.folder / "none.oattide"
         save_document(session, "project", path)
         with zipfile.ZipFile(path) as archive:
-            self.assertEqual(len(archive.namelist()), 3)
+            self.assertEqual(len(archive.namelist()), 4)
         session.undo()
         self.assertEqual(session.kept[session.plan.kept[0].id], b"one")
 

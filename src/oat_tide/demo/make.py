@@ -35,6 +35,7 @@ def make_plan(sales: Path) -> Session:
     session.do(edit(P.evened.final_to, dt.date(2026, 8, 31)))
     session.do(edit(P.evened.rulings, (STORM, GONE)))
     session.do(edit(P.intake.verdicts, NO_FIGURE))
+    session.begin(session.plan)
     return session
 
 

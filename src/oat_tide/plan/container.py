@@ -1,4 +1,4 @@
-"""The plan file: a ZIP of plan.json, two Parquet files and one for each data kept, written whole or not.
+"""The plan file: a ZIP of the plan, its log and Parquet of lines, panel and kept data, written whole or not.
 
 A file is taken for hostile until it has been checked: only these entries are ever read, into memory, and
 none beyond its limit, whatever sizes the file claims.
@@ -6,12 +6,8 @@ none beyond its limit, whatever sizes the file claims.
 
 from __future__ import annotations
 
-import os
-import tempfile
 import zipfile
 import zlib
-from collections.abc import Callable
-from contextlib import suppress
 from pathlib import Path
 
 import msgspec
@@ -19,10 +15,13 @@ import msgspec
 from oat_tide.core.trouble import Trouble
 from oat_tide.plan.kept import LIMIT, fingerprint, is_member, member
 from oat_tide.plan.schema import HEAD, Head, read_head
+from oat_tide.system.whole import write_whole
 
 SUFFIX = ".oattide"
-_LINES, _PANEL = "lines.parquet", "panel.parquet"
-_LIMITS = {HEAD: 64 << 20, _LINES: 4 << 30, _PANEL: 4 << 30}
+_LINES, _PANEL, _LOG = "lines.parquet", "panel.parquet", "log.jsonl"
+_LIMITS = {HEAD: 64 << 20, _LINES: 4 << 30, _PANEL: 4 << 30, _LOG: 256 << 20}
+_PACKED = {HEAD, _LOG}
+"""What is text, and compressed here; Parquet is so already."""
 _CHUNK = 1 << 20
 BROKEN_ARCHIVE = zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, ValueError
 """What is raised where an archive is cut short, damaged, locked, or packed in a way of its own."""
@@ -36,12 +35,14 @@ class Contents(msgspec.Struct, frozen=True):
         lines: the sales lines, as Parquet.
         panel: every series by period, as Parquet.
         kept: large data of the plan, as Parquet, by id; those without a head in the plan are not written.
+        log: what was done, as `plan.log` writes it.
     """
 
     head: Head
     lines: bytes
     panel: bytes
     kept: dict[str, bytes] = {}
+    log: bytes = b""
 
 
 def save(path: Path, contents: Contents) -> None:
@@ -54,6 +55,7 @@ def save(path: Path, contents: Contents) -> None:
         HEAD: msgspec.json.format(msgspec.json.encode(contents.head), indent=1),
         _LINES: contents.lines,
         _PANEL: contents.panel,
+        _LOG: contents.log,
     }
     for each in contents.head.plan.kept:
         if each.id not in contents.kept:
@@ -62,14 +64,16 @@ def save(path: Path, contents: Contents) -> None:
             )
         entries[member(each.id)] = contents.kept[each.id]
     _check(path, entries)
-    write_whole(path, lambda file: _pack(file, entries))
+    write_whole(path, lambda file: _pack(file, entries), lambda file: _read_back(path, file, entries))
 
 
 def _check(path: Path, entries: dict[str, bytes]) -> None:
     """Refuse to write what could not be opened again."""
     for name, data in entries.items():
         if len(data) > _limit(name):
-            what = {HEAD: "rulings, notes and first figures", _LINES: "sales lines"}.get(name, "kept data")
+            what = {HEAD: "rulings, notes and first figures", _LINES: "sales lines", _LOG: "log"}.get(
+                name, "kept data"
+            )
             raise Trouble(
                 f"{path.name} was not written: its {what} take {len(data) >> 20:,} MB, and a plan file holds "
                 f"at most {_limit(name) >> 20:,}. What stood there is untouched. Take some of them out, and "
@@ -87,60 +91,26 @@ def _check(path: Path, entries: dict[str, bytes]) -> None:
 def _pack(file: Path, entries: dict[str, bytes]) -> None:
     with zipfile.ZipFile(file, "w") as archive:
         for name, data in entries.items():
-            # Parquet is compressed already; dates are left out so that equal plans give equal files.
+            # Dates are left out so that equal plans give equal files.
             entry = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
-            entry.compress_type = zipfile.ZIP_DEFLATED if name == HEAD else zipfile.ZIP_STORED
+            entry.compress_type = zipfile.ZIP_DEFLATED if name in _PACKED else zipfile.ZIP_STORED
             archive.writestr(entry, data)
 
 
-def write_whole(path: Path, write: Callable[[Path], object]) -> None:
-    """Have `write(temporary path)` write a file, then put it in the place of `path`.
-
-    Raises:
-        Trouble: the folder cannot be written to, or the disk is full.
-    """
+def _read_back(path: Path, file: Path, entries: dict[str, bytes]) -> None:
+    """Make sure that what is on the disk is what was to be written."""
     try:
-        handle, name = tempfile.mkstemp(prefix=f".{path.name[:80]}.", dir=path.parent)
-        os.close(handle)
-    except OSError as error:
-        raise Trouble(_not_written(path, error)) from error
-    temporary = Path(name)
-    try:
-        write(temporary)
-        with temporary.open("rb+") as file:
-            os.fsync(file.fileno())
-        temporary.chmod(_mode(path))
-        temporary.replace(path)
-        _flush_folder(path.parent)
-    except OSError as error:
-        raise Trouble(_not_written(path, error)) from error
-    finally:
-        with suppress(OSError):
-            temporary.unlink(missing_ok=True)
-
-
-def _mode(path: Path) -> int:
-    if path.exists():
-        return path.stat().st_mode & 0o777
-    mask = os.umask(0)
-    os.umask(mask)
-    return 0o666 & ~mask
-
-
-def _flush_folder(folder: Path) -> None:
-    handle = os.open(folder, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
-
-
-def _not_written(path: Path, error: OSError) -> str:
-    reason = error.strerror or str(error)
-    return (
-        f"{path.name} was not written: {reason}. What stood there is untouched. "
-        f"Make room or choose another folder than {path.parent}, and save again."
-    )
+        with zipfile.ZipFile(file) as archive:
+            same = archive.namelist() == list(entries) and all(
+                archive.read(name) == data for name, data in entries.items()
+            )
+    except BROKEN_ARCHIVE:
+        same = False
+    if not same:
+        raise Trouble(
+            f"{path.name} was not written: what was read back is not what was written. What stood there is "
+            "untouched. Save it in another place: the disk may be failing."
+        )
 
 
 def load(path: Path) -> Contents:
@@ -154,7 +124,8 @@ def load(path: Path) -> Contents:
             _refuse_strange_entries(path, archive)
             head = read_head(path, _entry(path, archive, HEAD))
             lines, panel = _entry(path, archive, _LINES), _entry(path, archive, _PANEL)
-            return Contents(head, lines, panel, _kept(path, archive, head))
+            log = _entry(path, archive, _LOG) if _LOG in archive.namelist() else b""
+            return Contents(head, lines, panel, _kept(path, archive, head), log)
     except BROKEN_ARCHIVE as error:
         raise Trouble(
             f"{path.name} is cut short or damaged, or is no plan file. Open another copy of it."
@@ -163,6 +134,19 @@ def load(path: Path) -> Contents:
         raise Trouble(
             f"{path.name} cannot be read: {error.strerror or error}. Mend that, or choose another file."
         ) from error
+
+
+def log_of(path: Path) -> bytes:
+    """The log of a plan file alone; empty where it has none.
+
+    Raises:
+        Trouble: it is no plan file that can be read.
+    """
+    try:
+        with zipfile.ZipFile(path) as archive:
+            return _entry(path, archive, _LOG) if _LOG in archive.namelist() else b""
+    except (*BROKEN_ARCHIVE, OSError) as error:
+        raise Trouble(f"{path.name} cannot be read: {error}. Open another copy of it.") from error
 
 
 def _refuse_strange_entries(path: Path, archive: zipfile.ZipFile) -> None:
@@ -200,7 +184,7 @@ def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
         size = archive.getinfo(name).file_size
     except KeyError as error:
         raise Trouble(f"{path.name} lacks {name}. Open another copy of it.") from error
-    if name != HEAD and archive.getinfo(name).compress_type != zipfile.ZIP_STORED:
+    if name not in _PACKED and archive.getinfo(name).compress_type != zipfile.ZIP_STORED:
         raise Trouble(
             f"{path.name}: {name} is packed in a way that a plan file never is. It was not opened; open "
             "another copy."

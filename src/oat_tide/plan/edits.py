@@ -20,7 +20,7 @@ Act = Literal["put", "add", "remove", "move"]
 _Plan = TypeVar("_Plan", bound=Plan)
 
 
-class Edit(Struct, frozen=True):
+class Edit(Struct, frozen=True, omit_defaults=True):
     """One change. Edits of one gesture, such as a drag, are one step of undo.
 
     Attributes:

@@ -12,7 +12,7 @@ from msgspec import Meta
 from oat_tide.core.trouble import Trouble
 from oat_tide.plan.plan import Plan
 
-SCHEMA, OLDEST = 6, 2
+SCHEMA, OLDEST = 7, 2
 """The schema that is written, and the oldest that is read."""
 HEAD = "plan.json"
 Plain = dict[str, Any]
@@ -122,10 +122,16 @@ def _numbered_by_one_word(head: Plain) -> Plain:
     return head | {"plan": plan | {"project": project}}
 
 
+def _with_a_log(head: Plain) -> Plain:
+    """From 6 to 7: a plan file holds the log of what was done, beside the head; an older one has none."""
+    return head
+
+
 STEPS: dict[int, Callable[[Plain], Plain]] = {
     2: _verdicts_have_outcomes,
     3: _actual_is_drawn_alike,
     4: _smoothers_are_several,
     5: _numbered_by_one_word,
+    6: _with_a_log,
 }
 """By schema, what makes of a head the one of the next: on plain data, before anything of it is trusted."""

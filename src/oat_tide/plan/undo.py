@@ -26,6 +26,16 @@ def told(step: Step, before: Plan, after: Plan) -> str:
     return f"{step.change}, {old} → {new}" if old and new else step.change
 
 
+def said_at(plan: Plan, path: Steps) -> str:
+    """What stands at a path, for people: its value where it is short, else how many there are."""
+    value = _held(plan, path)
+    if isinstance(value, tuple) and value:
+        texts = [_said(each) for each in value]
+        short = ", ".join(texts)
+        return short if all(texts) and len(short) <= LONGEST_SAID else f"{len(value):,} of them"
+    return _said(value) or "–"
+
+
 def _held(plan: Plan, path: Steps) -> Any:
     """What stands at a path; nothing that can be said where there is no such instance."""
     try:

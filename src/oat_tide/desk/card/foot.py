@@ -60,6 +60,7 @@ class Foot(QWidget):
         self._chosen: dict[str, str] = {}
         self._stage = ""
         self._news: Listing | None = None
+        self._news_stage = ""
         self._note = ""
         self._tab_row = QWidget()
         self._tab_box = QHBoxLayout(self._tab_row)
@@ -93,14 +94,14 @@ class Foot(QWidget):
 
     def set_news(self, news: Listing | None, stage: str = "") -> None:
         """Have a list before those of the deck of a stage, until it is taken away."""
-        self._news = news
+        self._news, self._news_stage = news, stage
         if news is not None:
             self._chosen[stage] = news.tab
 
     def show_listings(self, stage: str, listings: tuple[Listing, ...]) -> None:
         """Offer the lists of a deck; without any the card stands alone."""
         self._stage = stage
-        if self._news is not None and listings:
+        if self._news is not None and (listings or stage == self._news_stage):
             listings = (self._news, *listings)
         names = [*(each.tab for each in listings), *([WORKING] if listings else [])]
         if names != list(self.tabs):

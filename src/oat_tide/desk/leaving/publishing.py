@@ -14,7 +14,7 @@ from oat_tide.core.trouble import Tell, Trouble
 from oat_tide.desk.leaving import picture
 from oat_tide.desk.look import style
 from oat_tide.desk.look.turns import Turn
-from oat_tide.plan.container import write_whole
+from oat_tide.system.whole import write_whole
 
 if TYPE_CHECKING:
     from oat_tide.desk.window.window import Window

@@ -5,13 +5,13 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-import platformdirs
+from oat_tide.system import folders
 
 MOST = 6
 
 
 def _list() -> Path:
-    return Path(platformdirs.user_state_dir("oat-tide", ensure_exists=True)) / "recent.json"
+    return folders.state() / "recent.json"
 
 
 def recent() -> list[Path]:

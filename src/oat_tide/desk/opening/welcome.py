@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, 
 from oat_tide.desk.look.measured import elided
 from oat_tide.desk.look.palette import TEXT
 from oat_tide.desk.look.plain import Text, bare, tip
+from oat_tide.desk.opening.offers import MOST, Offer, waiting
 from oat_tide.desk.opening.recent import recent
 
 _WIDE, _GAP = 400, 8
@@ -31,14 +32,18 @@ class Welcome(QWidget):
     Attributes:
         ways: the buttons of WAYS, by name.
         files: those of the recent files.
+        offers: what was not saved when a window ended.
 
     Signals:
         chosen: (str) one of WAYS.
         opened: (Path) one of the recent files.
+        taken: (Left) what was not saved is to be taken up; discarded: it is not wanted.
     """
 
     chosen = pyqtSignal(str)
     opened = pyqtSignal(object)
+    taken = pyqtSignal(object)
+    discarded = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -46,6 +51,7 @@ class Welcome(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.ways: dict[str, QPushButton] = {}
         self.files: list[QPushButton] = []
+        self.offers: list[Offer] = []
         box = QVBoxLayout(self)
         box.addStretch(2)
         title = Text("From sales lines to a projection held against actuals")
@@ -90,20 +96,29 @@ class Welcome(QWidget):
         self._none = Text("Plans and files that you open will stand here.")
         self._none.setObjectName("quiet")
         self._none.setFixedWidth(_WIDE)
+        self._not_saved = _heading("Not saved when a window ended")
+        self._column.addWidget(self._not_saved)
         self._column.addWidget(_heading("Opened of late"))
         self._column.addWidget(self._none)
         self._column.addStretch()
         return self._column
 
     def show_recent(self) -> None:
-        """Show the recent files as they are now."""
-        for button in self.files:
-            self._column.removeWidget(button)
+        """Show what was not saved and the recent files as they are now."""
+        for widget in (*self.files, *self.offers):
+            self._column.removeWidget(widget)
             # Out of sight at once: it is let go of only when nothing more is to be done.
-            button.hide()
-            button.deleteLater()
-        self.files = []
-        for place, path in enumerate(recent(), 1):
+            widget.hide()
+            widget.deleteLater()
+        self.files, self.offers = [], []
+        for one, entries in waiting()[:MOST]:
+            offer = Offer(one, entries, _WIDE)
+            offer.taken.connect(self.taken)
+            offer.discarded.connect(self.discarded)
+            self.offers.append(offer)
+            self._column.insertWidget(len(self.offers), offer)
+        self._not_saved.setVisible(bool(self.offers))
+        for place, path in enumerate(recent(), len(self.offers) + 2):
             button = _choice(path.name, str(path.parent), partial(self.opened.emit, path))
             self.files.append(button)
             self._column.insertWidget(place, button)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import gc
 import importlib
 import os
-import signal
 import sys
 import threading
 from pathlib import Path
@@ -18,9 +17,11 @@ from oat_tide.core.working.numerals import set_marks
 from oat_tide.desk.look import dates, style
 from oat_tide.desk.look.palette import system_is_dark
 from oat_tide.desk.look.turns import Turn
+from oat_tide.desk.window.ending import follow_session, follow_signals, stay_where_it_was
 from oat_tide.desk.window.window import Window
-from oat_tide.desk.work.faults import catch_all, start_log
+from oat_tide.desk.work.faults import catch_all
 from oat_tide.documents import rehearse
+from oat_tide.system import folders, log
 
 _kept: list[QApplication] = []
 
@@ -56,11 +57,20 @@ def run(path: Path | None) -> int:
             "Use oat-tide project, or oat-tide demo --folder FOLDER, which need none."
         )
     made = application()
-    start_log()
+    log.start()
     window = new_window()
     catch_all(window)
-    signal.signal(signal.SIGINT, lambda *_: window.close())
+    follow_signals(window)
+    follow_session(made, window)
+    stay_where_it_was(window)
     window.show()
+    temporary = folders.stands_in()
+    if temporary is not None:
+        window.strip.say(
+            f"Your home folder cannot be written in. The log and what is not saved are kept in {temporary}, "
+            "which the system empties. Have the home folder mended, and start again.",
+            stays=True,
+        )
     if path is not None:
         window.open(path)
     else:

@@ -57,11 +57,13 @@ class Commands:
         ]
         self.query = self._add(plan, "Query the database…", window.gather.ask_query)
         plan.addSeparator()
-        self.save = self._add(plan, "Save", window.save, keys.Save)
-        self.save_as = self._add(plan, "Save as…", window.save_as, "Ctrl+Shift+S")
+        self.save = self._add(plan, "Save", window.saving.save, keys.Save)
+        self.save_as = self._add(plan, "Save as…", window.saving.save_as, "Ctrl+Shift+S")
         plan.addSeparator()
         self.undo = self._add(plan, "Undo", window.undo, keys.Undo)
         self.redo = self._add(plan, "Redo", window.redo, "Ctrl+Shift+Z", "Ctrl+Y")
+        self.log = self._add(plan, "Log of what was done", window.saving.show_log, "Ctrl+L")
+        self.versions = self._add(plan, "Earlier versions…", window.saving.ask_version)
         plan.addSeparator()
         self._add(plan, "Light or dark", window.switch_scheme)
         self.export = self._add(
@@ -106,7 +108,7 @@ class Commands:
         self.redo.setEnabled(bool(ahead))
         self.undo.setText(bare(f"Undo {back[-1].change}") if back else "Undo")
         self.redo.setText(bare(f"Redo {ahead[0].change}") if ahead else "Redo")
-        for action in (self.save, self.save_as, self.export, self.picture, *self.of_plan):
+        for action in (self.save, self.save_as, self.log, self.export, self.picture, *self.of_plan):
             action.setEnabled(session is not None)
         self.query.setVisible(session is not None and bool(session.source.tables))
         self.title.setEnabled(session is not None)

@@ -30,9 +30,9 @@ def write_example(folder: Path) -> int:
     from oat_tide.desk.window.app import application
     from oat_tide.desk.window.window import Window
     from oat_tide.documents import open_document
-    from oat_tide.plan.container import write_whole
     from oat_tide.publish.tables import view_csv, view_of
     from oat_tide.stages import ON_RAIL
+    from oat_tide.system.whole import write_whole
 
     try:
         folder.mkdir(parents=True, exist_ok=True)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import functools
 import threading
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -23,9 +25,11 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.deck.deck_view import DeckView
 from oat_tide.desk.leaving.publishing import Publishing
+from oat_tide.desk.leaving.saving import Saving
 from oat_tide.desk.look import dates, palette, style
 from oat_tide.desk.look.turns import Turn
 from oat_tide.desk.opening.gather import Gather
+from oat_tide.desk.opening.offers import Offers
 from oat_tide.desk.opening.recent import remember
 from oat_tide.desk.opening.welcome import Welcome
 from oat_tide.desk.sheet.sheet import SideSheet
@@ -37,8 +41,7 @@ from oat_tide.desk.work.faults import log_fault
 from oat_tide.desk.work.jobs import Runner
 from oat_tide.desk.work.late import Late
 from oat_tide.desk.work.strip import Answer, Strip
-from oat_tide.documents import Document, open_document, save_document
-from oat_tide.plan.container import SUFFIX
+from oat_tide.documents import Document, open_document
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.paths import P, Steps
 from oat_tide.plan.plan import Plan
@@ -76,15 +79,16 @@ class Window(QMainWindow):
         self.loading: threading.Thread | None = None
         self._saved: Plan | None = None
         self._opened: Plan | None = None
-        self._leaving = False
+        self._leaving = self._kept = False
         self.late = Late()
         self._arrivals = Turn(self, self.refresh)
         self.late.arrived.connect(lambda: self._arrivals.start(0))
-        self.late.failed.connect(self.fault)
+        self.late.failed.connect(self.report)
         self._findings = Turn(self, self._show_findings)
         self._shown = Turn(self, self.shown.emit)
         self._unfound: list[str] = []
-        self.gather, self.publishing = Gather(self), Publishing(self)
+        self.gather, self.publishing, self.saving = Gather(self), Publishing(self), Saving(self)
+        self.offers = Offers(self)
         self.help = Help(self)
         self.commands = Commands(self)
         self._lay_out()
@@ -149,6 +153,8 @@ class Window(QMainWindow):
         self.sheet.previewed.connect(self._preview)
         self.welcome.chosen.connect(self._begin)
         self.welcome.opened.connect(self.open)
+        self.welcome.taken.connect(self.offers.take_up)
+        self.welcome.discarded.connect(self.offers.discard)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         assert event is not None
@@ -156,6 +162,8 @@ class Window(QMainWindow):
 
     def event(self, event: QEvent | None) -> bool:
         done = super().event(event)
+        if event is not None and event.type() == QEvent.Type.WindowActivate:
+            self.saving.look_at_disk()
         if event is not None and event.type() == QEvent.Type.UpdateRequest:
             Turn.taken()
         return done
@@ -174,8 +182,10 @@ class Window(QMainWindow):
         """Show a plan that has been opened."""
         self.session, self.path = document.session, document.path
         self.session.late = self.late
-        self._opened = self.session.plan
-        self._saved = self._opened if document.path else None
+        self.late.forgive()
+        begun = document.begun.now if document.begun else self.session.plan
+        self._opened, self._saved = begun, begun if document.path else None
+        self.saving.begin(document)
         dates.use_locale()
         if self.session.ready:
             dates.use_order_of(self.session.reading.patterns)
@@ -204,6 +214,7 @@ class Window(QMainWindow):
         """Show the plan as it is: first the stage in sight, after the paint the findings of the others."""
         if self.session is None:
             return
+        self.saving.look()
         if not self.session.ready:
             self._prepare()
             return
@@ -247,7 +258,11 @@ class Window(QMainWindow):
     @property
     def changed(self) -> bool:
         """Whether the plan differs from what is saved, or from how it was opened."""
-        return self.session is not None and self.session.plan != (self._saved or self._opened)
+        if self.session is None:
+            return False
+        # What was typed or pasted is nowhere else.
+        typed = self._saved is None and bool(self.session.plan.sources.typed)
+        return typed or self.session.plan != (self._saved or self._opened)
 
     @property
     def saved_words(self) -> str:
@@ -287,6 +302,7 @@ class Window(QMainWindow):
         session = self.session
         if session is not None:
             self._make(lambda: session.write(at, texts))
+            self.saving.look(hurry=True)
 
     def _rested(self) -> None:
         if self.session is not None:
@@ -392,13 +408,16 @@ class Window(QMainWindow):
 
     def open(self, path: Path) -> None:
         """Open a file; a changed plan is first offered to be saved."""
+
+        go = functools.partial(self.open_now, path)
+
         if not self.runner.refuses():
-            self.leave(lambda: self._open(path))
+            self.leave(lambda: None if self.offers.ask(path, go) else go())
 
     def leave(self, then: Callable[[], Any]) -> None:
         """Go on to another plan; a changed one is first offered to be saved."""
         if self.changed:
-            self._ask_to_save(("Save first", lambda: self.save(then)), ("Open without saving", then))
+            self._ask_to_save(("Save first", lambda: self.saving.save(then)), ("Open without saving", then))
         else:
             then()
 
@@ -406,15 +425,24 @@ class Window(QMainWindow):
         title = self.session.plan.title if self.session else ""
         self.strip.say(f"{title} has changes that are not saved.", answers)
 
-    def _open(self, path: Path) -> None:
+    def open_now(self, path: Path, copy: bool = False) -> None:
+        """Open a file in place of the plan that is open.
+
+        Args:
+            copy: whether what is in it gets a file of its own when it is saved.
+        """
+
         def opened(document: Document) -> None:
-            self._remember(path)
+            if copy:
+                document = replace(document, path=None, stamp=None)
+            else:
+                self._remember(path)
             self.show_document(document)
 
         self.runner.run(f"Reading {path.name}", lambda tell: open_document(path, tell), opened)
 
     def _remember(self, path: Path) -> None:
-        if not self._is_demo(path):
+        if not self.is_demo(path):
             remember(path)
 
     def _prepare(self) -> None:
@@ -435,41 +463,18 @@ class Window(QMainWindow):
 
         self.runner.run("Reading the lines anew", session.prepare, lambda _: self.refresh(), failed, stopped)
 
-    def save(self, then: Callable[[], Any] = lambda: None) -> None:
-        """Save the plan in its file, asking for one where it has none."""
-        if self.path is None or self._is_demo(self.path):
-            self.save_as(then)
-        else:
-            self._save(self.path, then)
-
     @staticmethod
-    def _is_demo(path: Path) -> bool:
+    def is_demo(path: Path) -> bool:
+        """Whether a plan file is the one that comes with the program, which is never written over."""
         from oat_tide.demo import plan_path
 
         return path == plan_path()
 
-    def save_as(self, then: Callable[[], Any] = lambda: None) -> None:
-        """Ask for a file and save the plan in it."""
-        if self.session is None:
-            return
-        start = str(Path.home() / f"{self.session.plan.title.replace('/', '-')}{SUFFIX}")
-        name, _ = QFileDialog.getSaveFileName(self, "Save the plan", start, f"Plans (*{SUFFIX})")
-        if name:
-            path = Path(name)
-            self._save(path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX), then)
-
-    def _save(self, path: Path, then: Callable[[], Any]) -> None:
-        session, stage = self.session, self.stage
-        assert session is not None
-        plan = session.plan
-
-        def saved(_: object) -> None:
-            self.path, self._saved = path, plan
-            self._remember(path)
-            self.refresh()
-            then()
-
-        self.runner.run(f"Saving {path.name}", lambda tell: save_document(session, stage, path), saved)
+    def saved_as(self, path: Path, plan: Plan) -> None:
+        """A plan was saved in a file, and goes on there."""
+        self.path, self._saved = path, plan
+        self._remember(path)
+        self.refresh()
 
     # What goes wrong
     def report(self, error: BaseException) -> None:
@@ -480,21 +485,28 @@ class Window(QMainWindow):
             self.fault(error)
 
     def fault(self, error: BaseException) -> None:
-        """Log an unexpected error and keep the plan safe in a file of its own."""
-        self.strip.say(log_fault(error, self.session, self.stage), stays=True)
+        """Log an unexpected error, and see that all that was done is in the journal."""
+        self.strip.say(log_fault(error, self.saving.journal), stays=True)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
         if self.changed and not self._leaving:
             event.ignore()
             self._ask_to_save(
-                ("Save and close", lambda: self.save(self._leave)), ("Close without saving", self._leave)
+                ("Save and close", lambda: self.saving.save(self._leave)),
+                ("Close without saving", self._leave),
             )
             return
         if self.runner.job is not None:
             self.runner.job.stop()
+        self.saving.end(self._kept)
         self.late.close()
         event.accept()
+
+    def end(self) -> None:
+        """Close at once, as the system asks: what is not saved is offered at the next start."""
+        self._kept = self.changed
+        self._leave()
 
     def _leave(self) -> None:
         self._leaving = True

@@ -2,26 +2,29 @@
 
 from __future__ import annotations
 
-import functools
 import multiprocessing as mp
+import threading
 from collections.abc import Callable, Iterable
-from concurrent.futures import Future, ProcessPoolExecutor
-from concurrent.futures.process import BrokenProcessPool
+from contextlib import suppress
+from multiprocessing.connection import Connection
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from oat_tide.core.series.panel import Panel
-from oat_tide.core.trouble import Stopped
+from oat_tide.core.trouble import Stopped, Trouble
 from oat_tide.core.working import numerals
-from oat_tide.desk.work.worker import Sent, answer, listen, warmed
+from oat_tide.desk.work.worker import Sent, serve
 from oat_tide.latest import Latest
 from oat_tide.stages.deck.called import Question
+from oat_tide.system.child import Child
 
 _MOST_KEPT = 48
 """Answers, with the panels that they are of."""
 _MOST_PANELS = 8
 """Panels that the process at work keeps, so that they travel once."""
+_MOST_DEATHS = 3
+"""How often the process may end in mid answer before a question is given up."""
 
 
 class Late(QObject):
@@ -35,12 +38,13 @@ class Late(QObject):
 
     Signals:
         arrived: an answer is known now.
-        failed: (exception) a question could not be answered; it is not asked again.
+        failed: (exception) a question could not be answered; it is not asked again. That the process at work
+            ended is none: another one is started, and asked again.
     """
 
     arrived = pyqtSignal()
     failed = pyqtSignal(object)
-    _finished = pyqtSignal(object, object)
+    _finished = pyqtSignal(int, object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -49,9 +53,9 @@ class Late(QObject):
         self._pending: dict[Question, None] = {}
         self._wanted: dict[str, frozenset[Question]] = {}
         self._running: Question | None = None
-        self._number = 0
-        self._pool: ProcessPoolExecutor | None = None
-        self._ticket: Any = None
+        self._number, self._deaths = 0, 0
+        self._child: Child | None = None
+        self._halt: Connection | None = None
         self._panels: dict[Panel, int] = {}
         self._finished.connect(self._take)
 
@@ -77,30 +81,37 @@ class Late(QObject):
         self._wanted[owner] = frozenset(questions)
         self._pending = {each: None for each in self._pending if self._is_wanted(each)}
         if self._running is not None and not self._is_wanted(self._running):
-            self._ticket.value = 0
+            self._call_off()
 
     def _is_wanted(self, question: Question) -> bool:
         return any(question in questions for questions in self._wanted.values())
 
     def warm(self) -> None:
         """Start the process, so that the first question need not wait for it."""
-        self._by_another(lambda: self._worker().submit(warmed))
+        self._worker()
 
-    def _by_another(self, put: Callable[[], Future[Any]]) -> Future[Any]:
-        """What a question is put by; where the process died while nobody asked, another one is asked."""
-        try:
-            return put()
-        except BrokenProcessPool:
-            self._pool = None
-            return put()
+    def _worker(self) -> Child:
+        """The process, started where it is not there."""
+        if self._child is None or not self._child.alive:
+            self._let_go()
+            theirs, self._halt = mp.get_context("spawn").Pipe(duplex=False)
+            self._child = Child(serve, theirs, numerals.marks())
+            theirs.close()
+        return self._child
 
-    def _worker(self) -> ProcessPoolExecutor:
-        if self._pool is None:
-            context = mp.get_context("spawn")
-            self._ticket = context.Value("L", 0)
-            self._panels = {}
-            self._pool = ProcessPoolExecutor(1, context, listen, (self._ticket, numerals.marks()))
-        return self._pool
+    def _let_go(self) -> None:
+        """Have the process gone, with the panels that it kept."""
+        if self._child is not None and self._halt is not None:
+            self._child.end()
+            self._halt.close()
+        self._child = self._halt = None
+        self._panels = {}
+
+    def _call_off(self) -> None:
+        """Say that the running question is wanted no more."""
+        if self._halt is not None:
+            with suppress(OSError):
+                self._halt.send(self._number)
 
     def _start(self) -> None:
         """Ask the next question, if none is running."""
@@ -108,16 +119,21 @@ class Late(QObject):
             return
         question = self._running = next(iter(self._pending))
         del self._pending[question]
-        future = self._by_another(lambda: self._put(question))
-        future.add_done_callback(functools.partial(self._finished.emit, question))
-
-    def _put(self, question: Question) -> Future[Any]:
-        pool = self._worker()
-        function, args = question
+        child, (function, args) = self._worker(), question
         sent = tuple(self._sent(each) for each in args)
         self._number += 1
-        self._ticket.value = self._number
-        return pool.submit(answer, function, sent, self._number, frozenset(self._panels.values()))
+        asked = function, sent, self._number, frozenset(self._panels.values())
+        threading.Thread(target=self._ask, args=(child, self._number, asked), daemon=True).start()
+
+    def _ask(self, child: Child, number: int, asked: object) -> None:
+        """Ask and wait, in a thread: what is asked may be large, and the answer long in coming."""
+        said: tuple[bool, Any] | None = None
+        with suppress(EOFError, OSError):
+            child.ask(asked)
+            said = child.answer()
+        # A RuntimeError from Qt itself means that the window has gone meanwhile: nobody waits any more.
+        with suppress(RuntimeError):
+            self._finished.emit(number, said)
 
     def _sent(self, arg: object) -> object:
         """An argument as it travels."""
@@ -131,34 +147,51 @@ class Late(QObject):
         self._panels[arg] = self._number
         return Sent(self._number, arg)
 
-    def _take(self, question: Question, future: Future[Any]) -> None:
-        self._running = None
-        error = future.exception()
-        if isinstance(error, BrokenProcessPool):
-            # Another process answers the next one.
-            self._pool = None
-        if error is None:
-            self._known[question] = future.result()
-        elif not isinstance(error, Stopped):
+    def _take(self, number: int, said: tuple[bool, Any] | None) -> None:
+        if self._running is None or number != self._number:
+            return  # the window was closed meanwhile
+        question, self._running = self._running, None
+        if said is None and self._deaths + 1 < _MOST_DEATHS:
+            self._let_go()
+            self._deaths += 1
+            self._pending = {question: None, **self._pending}
+            self._start()
+            return
+        answered, answer = said or (False, self._given_up())
+        self._deaths = 0
+        if answered:
+            self._known[question] = answer
+        elif isinstance(answer, Stopped):
+            if self._is_wanted(question):
+                # Asked again while it was being stopped.
+                self._pending.setdefault(question)
+        else:
             self._failed[question] = True
             # What it took along may not have arrived.
             self._panels = {}
-        elif self._is_wanted(question):
-            # Asked again while it was being stopped.
-            self._pending.setdefault(question)
         self._start()
-        if isinstance(error, Stopped):
+        if isinstance(answer, Stopped):
             return
         self.arrivals += 1
-        if error is None:
+        if answered:
             self.arrived.emit()
         else:
-            self.failed.emit(error)
+            self.failed.emit(answer)
+
+    def _given_up(self) -> Trouble:
+        """What to say of a question in which the process ended again and again."""
+        self._let_go()
+        return Trouble(
+            f"What takes long could not be reckoned: {_MOST_DEATHS} times the process at work was ended, by "
+            "another program or by the system for want of memory. Close what takes much memory, and open the "
+            "plan anew."
+        )
+
+    def forgive(self) -> None:
+        """Have what could not be answered asked once more."""
+        self._failed = Latest[bool](_MOST_KEPT)
 
     def close(self) -> None:
         """End the worker."""
-        self._pending = {}
-        if self._pool is not None:
-            self._ticket.value = 0
-            self._pool.shutdown(wait=False, cancel_futures=True)
-            self._pool = None
+        self._pending, self._running = {}, None
+        self._let_go()

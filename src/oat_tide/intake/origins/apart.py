@@ -8,20 +8,22 @@ from __future__ import annotations
 
 import atexit
 import importlib
-import multiprocessing as mp
 import os
 import pickle
 import resource
 import shutil
 import tempfile
 import threading
+import traceback
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from contextlib import suppress
+from dataclasses import replace
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.system.child import Child, clear_folders, folder_to_hand_over, shelves
 
 if TYPE_CHECKING:
     from oat_tide.intake.source import Source
@@ -32,23 +34,15 @@ _WAIT = 0.05
 """Seconds from one look whether it is to go on to the next."""
 _STEP = 0.01
 """Shares of the work that are told at the least."""
-_SHELF = Path("/dev/shm")
-"""Where what was read is handed over, where there is such a place."""
+_TRIES = 2
+"""How often a file is begun whose reader is ended from outside."""
 
 _READERS = "oat_tide.intake.source", "oat_tide.intake.origins.columnar", "oat_tide.intake.origins.workbook"
 """What is loaded before the first file comes."""
 
 _lock = threading.Lock()
-_readers: list[_Reader] = []
+_readers: list[Child] = []
 """The one that is warm, or none."""
-
-
-@dataclass(frozen=True, slots=True)
-class _Reader:
-    """The process, and the line to it."""
-
-    process: Any
-    line: Connection
 
 
 def most_memory() -> int:
@@ -61,66 +55,86 @@ def most_memory() -> int:
 
 
 def read_apart(name: str, reader: Callable[..., Source], *args: object, tell: Tell = unheard) -> Source:
-    """What a reader gives, read in the other process.
+    """What a reader gives, read in the other process; begun once more where that was ended from outside.
 
     Args:
         name: of the file, for messages.
         reader: (args ..., tell) -> a source; it stands at the top of its module.
 
     Raises:
-        Trouble: what the reader raised, or that it died of the file.
+        Trouble: what the reader raised, that it died of the file, or could not be started.
         Stopped: by way of `tell`.
     """
-    with _lock:
-        other = _ready()
-        try:
-            other.line.send_bytes(pickle.dumps((reader, args)))
-            # It takes as long to load here as there.
-            importlib.import_module("polars")
-            kind, said = _answered(other, tell)
-        except (EOFError, OSError) as error:
-            _end()
-            raise _deadly(name) from error
-        except BaseException:
-            # It was stopped: what the other still does is of no use.
-            _end()
-            raise
+    why = ""
+    for _ in range(_TRIES):
+        with _lock:
+            other = _ready()
+            try:
+                other.ask((reader, args))
+                # It takes as long to load here as there.
+                importlib.import_module("polars")
+                kind, said = _answered(other, tell)
+                break
+            except (EOFError, OSError):
+                why = other.why_gone()
+                _end()
+                if why != "outside":
+                    raise _gone(name, why) from None
+            except BaseException:
+                # It was stopped: what the other still does is of no use.
+                _end()
+                raise
+    else:
+        raise _gone(name, why)
     if kind == "raised":
-        raise _deadly(name) if isinstance(said, MemoryError) else said
+        raise _gone(name, "itself") if isinstance(said, MemoryError) else said
     return _taken_over(said)
 
 
-def _deadly(name: str) -> Trouble:
+def _gone(name: str, why: str) -> Trouble:
+    """What to say of a reader that is gone, by why it is."""
+    if why == "outside":
+        return Trouble(
+            f"{name} was not read: twice the process that reads it was ended from outside, by another "
+            "program or by the system for want of memory. Close what takes much memory, and open it again."
+        )
+    if why == "unguarded":
+        return Trouble(
+            f"{name} was not read: the script that opens it starts a process, in which that script is read "
+            "again. Put what the script does under “if __name__ == '__main__':”, and run it again."
+        )
+    if why == "unready":
+        return Trouble(
+            f"{name} was not read: the process that reads files could not be started; the log says why. A "
+            "script that opens files must be a file of its own, with what it does under “if __name__ == "
+            "'__main__':”. Mend that, and open it again."
+        )
     return Trouble(
         f"{name} could not be read: it is damaged, or asks for more memory than there is for it "
         f"({most_memory() >> 30} GB). Save it anew where it was made, or export it as CSV."
     )
 
 
-def _answered(other: _Reader, tell: Tell) -> tuple[str, Any]:
+def _answered(other: Child, tell: Tell) -> tuple[str, Any]:
     """What it answers; how far it has come is told meanwhile."""
     share = 0.0
     while True:
         while not other.line.poll(_WAIT):
             tell(share)
-        kind, said = pickle.loads(other.line.recv_bytes())  # it comes from our own process
+        kind, said = other.answer()
         if kind != "told":
             return kind, said
         share = said
         tell(share)
 
 
-def _ready() -> _Reader:
+def _ready() -> Child:
     """The process, started where it is not there."""
-    if _readers and not _readers[0].process.is_alive():
+    if _readers and not _readers[0].alive:
         _end()
     if not _readers:
-        context = mp.get_context("spawn")
-        mine, theirs = context.Pipe()
-        process = context.Process(target=_serve, args=(theirs, most_memory()), daemon=True)
-        process.start()
-        theirs.close()
-        _readers.append(_Reader(process, mine))
+        clear_folders()
+        _readers.append(Child(_serve, most_memory()))
     return _readers[0]
 
 
@@ -133,10 +147,7 @@ def warm() -> None:
 def _end() -> None:
     """Have the process gone."""
     while _readers:
-        gone = _readers.pop()
-        gone.process.kill()
-        gone.process.join()
-        gone.line.close()
+        _readers.pop().end()
 
 
 atexit.register(_end)
@@ -159,16 +170,11 @@ def _taken_over(told: tuple[str, Source]) -> Source:
 def _serve(line: Connection, most: int) -> None:
     """Answer one question after another until the line ends."""
     resource.setrlimit(resource.RLIMIT_DATA, (most, most))
-    # What it dies with is told by its parent, in words.
-    os.dup2(os.open(os.devnull, os.O_WRONLY), 2)
     for module in _READERS:
         if not line.poll():
             importlib.import_module(module)
     while True:
-        try:
-            reader, args = pickle.loads(line.recv_bytes())  # it comes from our own process
-        except (EOFError, OSError):
-            return
+        reader, args = pickle.loads(line.recv_bytes())  # it comes from our own process
         line.send_bytes(pickle.dumps(_read(line, reader, args)))
 
 
@@ -201,9 +207,8 @@ def _handed(source: Source) -> str:
     """
     from oat_tide.intake.origins import handed
 
-    shelf = str(_SHELF) if os.access(_SHELF, os.W_OK) else None
-    for place in dict.fromkeys((shelf, None)):
-        folder = tempfile.mkdtemp(prefix="oat-tide-lines-", dir=place)
+    for shelf in shelves():
+        folder = folder_to_hand_over(shelf)
         try:
             handed.hand_over(source.table, Path(folder))
             return folder
@@ -218,7 +223,10 @@ def _handed(source: Source) -> str:
 
 
 def _plain(error: Exception) -> Exception:
-    """An error as it travels; one that cannot is told in its words."""
+    """An error as it travels, with where it came from; one that cannot is told in its words."""
+    if not isinstance(error, Trouble | MemoryError):
+        with suppress(TypeError):
+            error.add_note("In the process that reads files:\n" + "".join(traceback.format_exception(error)))
     try:
         pickle.loads(pickle.dumps(error))  # a round trip of our own
     except Exception:

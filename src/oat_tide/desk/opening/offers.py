@@ -1,0 +1,150 @@
+"""What was not saved when a window ended: offered where plans are opened, to be taken up or discarded."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
+
+from oat_tide.core.trouble import Tell, Trouble
+from oat_tide.desk.look.measured import elided
+from oat_tide.desk.look.palette import SMALL, TEXT
+from oat_tide.desk.look.plain import Text, bare, tip
+from oat_tide.documents import Document
+from oat_tide.journal import Left, left, left_of, take_up, unsaved
+from oat_tide.what_was_done import logged
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from oat_tide.desk.window.window import Window
+    from oat_tide.plan.log import Entry
+
+MOST = 3
+"""Offers in sight at once; the others follow when these are dealt with."""
+_STEPS = 4
+
+
+def waiting() -> list[tuple[Left, list[Entry]]]:
+    """What is to be offered, with its steps; a journal whose steps were all saved goes."""
+    found = []
+    for one in left():
+        try:
+            entries = unsaved(one)
+        except Trouble:
+            entries = []
+            found.append((one, entries))
+            continue
+        if entries or not one.steps:
+            found.append((one, entries))
+        else:
+            one.discard()
+    return found
+
+
+class Offer(QFrame):
+    """One plan with what was not saved of it, the latest steps first.
+
+    Signals:
+        taken: (Left) it is to be taken up.
+        discarded: (Left) it is not wanted.
+    """
+
+    taken = pyqtSignal(object)
+    discarded = pyqtSignal(object)
+
+    def __init__(self, one: Left, entries: list[Entry], wide: int) -> None:
+        super().__init__()
+        self.setObjectName("offer")
+        self.setFixedWidth(wide)
+        self.setAccessibleName(f"{one.head.title}: {one.told()}")
+        box = QVBoxLayout(self)
+        box.setContentsMargins(14, 10, 14, 10)
+        box.setSpacing(3)
+        where = str(one.path) if one.path else "in no file yet"
+        for words, name, size in (
+            (one.head.title, "strong", TEXT),
+            (one.told(), "", TEXT),
+            (where, "quiet", SMALL),
+        ):
+            box.addWidget(self._line(words, name, size))
+        for each in list(reversed(entries))[:_STEPS]:
+            said = f"{each.at.astimezone():%H:%M}  {'' if each.act == 'did' else each.act + ' '}{each.what}"
+            box.addWidget(self._line(said, "quiet", SMALL))
+        if len(entries) > _STEPS:
+            box.addWidget(self._line(f"and {len(entries) - _STEPS:,} before", "quiet", SMALL))
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        self.take, self.drop = QPushButton("Take up"), QPushButton("Discard")
+        for button, signal in ((self.take, self.taken), (self.drop, self.discarded)):
+            button.setObjectName("choice")
+            button.clicked.connect(lambda checked, signal=signal: signal.emit(one))
+            row.addWidget(button)
+        row.addStretch()
+        box.addLayout(row)
+
+    def _line(self, words: str, name: str, size: int) -> Text:
+        label = Text(bare(elided(words, self.width() - 32, size, middle=True)))
+        if name:
+            label.setObjectName(name)
+        tip(label, words if label.text() != words else "")
+        return label
+
+
+class Offers:
+    """Takes up what was not saved, or discards it."""
+
+    def __init__(self, window: Window) -> None:
+        self._window = window
+
+    def take_up(self, one: Left) -> None:
+        """Open a plan as it was when its window ended, with what was not saved listed at the foot."""
+        window = self._window
+
+        def work(tell: Tell) -> Document:
+            return take_up(one, tell)
+
+        def opened(document: Document) -> None:
+            window.show_document(document)
+            if window.saving.journal is not None:
+                # What was left goes only once it is written anew.
+                window.saving.journal.write()
+                if not window.saving.journal.failed:
+                    one.discard()
+            new = document.session.log[document.session.recorder.before :]
+            window.saving.show(
+                logged(new, "Not saved", "Saving keeps them; undo takes them back one by one.")
+            )
+
+        def failed(error: BaseException) -> None:
+            if not window.gather.asks(error, lambda: self.take_up(one)):
+                window.report(error)
+
+        window.leave(lambda: window.runner.run(f"Taking up {one.head.title}", work, opened, failed))
+
+    def discard(self, one: Left) -> None:
+        """Let what was not saved go."""
+        one.discard()
+        self._window.welcome.show_recent()
+
+    def ask(self, path: Path, otherwise: Callable[[], object]) -> bool:
+        """Before a plan is opened: whether something of it was not saved, which is asked about then."""
+        own = [(one, entries) for one, entries in waiting() if one in left_of(path)]
+        if not own:
+            return False
+        one, entries = own[0]
+        last = f" The last: {entries[-1].what}." if entries else ""
+
+        def discard() -> None:
+            one.discard()
+            otherwise()
+
+        self._window.strip.say(
+            f"{path.name}: {one.told()} when its window ended.{last}",
+            (("Take up", lambda: self.take_up(one)), ("Open as saved", otherwise), ("Discard", discard)),
+            calm=True,
+            stays=True,
+        )
+        return True

@@ -1,0 +1,234 @@
+"""The log of a plan: every step that was made, by whom and when, and what takes it back or makes it again."""
+
+from __future__ import annotations
+
+import datetime as dt
+import secrets
+import threading
+from collections.abc import Callable, Collection, Sequence
+from typing import Annotated, Literal
+
+import msgspec
+from msgspec import Meta
+
+from oat_tide.core.trouble import Trouble
+from oat_tide.plan.differences import differences, remade
+from oat_tide.plan.edits import Edit
+from oat_tide.plan.paths import Steps
+from oat_tide.plan.plan import Plan
+from oat_tide.plan.schema import SCHEMA
+from oat_tide.plan.undo import Step, Undo, told
+
+MOST_STEPS = 1000
+"""Steps of a log that can be taken back once its plan is opened anew."""
+_MOST_BYTES = 16 << 20
+"""Of what takes steps back and makes them again; older steps keep their words alone."""
+_Text = Annotated[str, Meta(max_length=4096)]
+Act = Literal["did", "took back", "made again"]
+
+
+class Entry(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """One step.
+
+    Attributes:
+        id: tells it from all others; a step that goes on, such as a drag, is written anew under its id.
+        at: when, in UTC.
+        act: whether it was made, taken back, or made again.
+        what: the change in words, with the two values where they are short.
+        change: the name of the change alone; path: the field.
+        who: the display name of who did it; empty where nobody was asked.
+        reason: why, where that was asked.
+        back: the edits that take it back; ahead: those that make it. Both are empty where they are not kept.
+        schema: of the plan that they are of.
+    """
+
+    id: Annotated[str, Meta(max_length=60)]
+    at: dt.datetime
+    act: Act
+    what: _Text
+    change: _Text = ""
+    path: Steps = ()
+    who: _Text = ""
+    reason: _Text = ""
+    back: tuple[Edit, ...] = ()
+    ahead: tuple[Edit, ...] = ()
+    schema: int = SCHEMA
+
+
+class Recorder:
+    """Notes the steps of a plan as entries, by holding one history of it against the next.
+
+    Histories are never changed, so it does not matter how often it looks: it finds every step in between.
+
+    Args:
+        history: where it begins.
+        log: what was done before and is saved.
+        new: what was done before and is not saved.
+
+    Attributes:
+        who: asked for a name at each step.
+        before: how many entries are of what was done before and is saved.
+    """
+
+    def __init__(self, history: Undo, log: Sequence[Entry] = (), new: Sequence[Entry] = ()) -> None:
+        self.who: Callable[[], str] = lambda: ""
+        self.before = len(log)
+        self._history, self._entries = history, [*log, *new]
+        self._run, self._lock = secrets.token_hex(4), threading.Lock()
+        self._since = len(self._entries)
+
+    def sign(self, name: str) -> None:
+        """Put a name to the steps of this run that have none."""
+        with self._lock:
+            rest = self._entries[self.before :]
+            self._entries[self.before :] = [
+                each if each.who else msgspec.structs.replace(each, who=name) for each in rest
+            ]
+
+    def look(self, history: Undo) -> tuple[Entry, ...]:
+        """Note what led to a history; all entries then, what was done before among them."""
+        with self._lock:
+            if history is not self._history:
+                self._note(self._history, history)
+                self._history = history
+            return tuple(self._entries)
+
+    def _note(self, old: Undo, new: Undo) -> None:
+        same = 0
+        for one, other in zip(old.back, new.back, strict=False):
+            if one is not other:
+                break
+            same += 1
+        # Of each step the plan that it led to: there is one step less than there are plans.
+        steps = list(zip(new.back, [*(step.plan for step in new.back[1:]), new.now], strict=False))
+        if same == len(old.back) == len(new.back) and len(old.ahead) == len(new.ahead):
+            # The last step goes on.
+            if new.now != old.now and same:
+                goes_on = len(self._entries) > self._since and self._entries[-1].act == "did"
+                before = new.back[-1].plan if goes_on else old.now
+                entry = self._entry("did", new.back[-1], before, new.now)
+                if goes_on:
+                    self._entries[-1] = msgspec.structs.replace(entry, id=self._entries[-1].id)
+                else:
+                    self._entries.append(entry)
+            return
+        plan = old.now
+        for step in reversed(old.back[same:]):
+            self._add("took back", step, plan, step.plan)
+            plan = step.plan
+        again = [step.plan for step in old.ahead]
+        for step, after in steps[same:]:
+            act: Act = "made again" if any(after is each for each in again) else "did"
+            self._add(act, step, plan, after)
+            plan = after
+        if plan != new.now:
+            self._entries.append(self._entry("did", Step(plan, "Plan"), plan, new.now))
+
+    def _add(self, act: Act, step: Step, before: Plan, after: Plan) -> None:
+        self._entries.append(self._entry(act, step, before, after))
+
+    def _entry(self, act: Act, step: Step, before: Plan, after: Plan) -> Entry:
+        ahead, back = differences(before, after), differences(after, before)
+        return Entry(
+            f"{self._run}-{len(self._entries)}",
+            dt.datetime.now(dt.UTC).replace(microsecond=0),
+            act,
+            told(step, before, after)[:4000],
+            step.change[:4000],
+            step.path,
+            self.who(),
+            _reason(ahead),
+            back,
+            ahead,
+        )
+
+
+def _reason(edits: tuple[Edit, ...]) -> str:
+    """The words that were given with a change: the note of a ruling, say."""
+    notes = [getattr(edit.value, "note", "") for edit in edits if edit.act != "remove"]
+    return "; ".join(dict.fromkeys(note for note in notes if isinstance(note, str) and note))[:4000]
+
+
+def written(entries: Sequence[Entry]) -> bytes:
+    """A log as it is kept: an entry a line, each as JSON."""
+    lines, kept = [], 0
+    for place, entry in enumerate(reversed(entries)):
+        line = msgspec.json.encode(entry)
+        kept += len(line)
+        if place >= MOST_STEPS or kept > _MOST_BYTES:
+            line = msgspec.json.encode(msgspec.structs.replace(entry, back=(), ahead=()))
+        lines.append(line)
+    return b"".join(line + b"\n" for line in reversed(lines))
+
+
+def read(data: bytes) -> list[Entry]:
+    """The entries of a log, those that were written anew once; what follows a line cut short is not there.
+
+    Raises:
+        Trouble: a line that is whole is no entry.
+    """
+    found: dict[str, Entry] = {}
+    for number, line in enumerate(data.split(b"\n")[:-1], 1):
+        try:
+            entry = msgspec.json.decode(line, type=Entry)
+        except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+            raise Trouble(f"Line {number} of the log cannot be read: {error}. Open another copy.") from error
+        found[entry.id] = entry
+    return list(found.values())
+
+
+def history_of(plan: Plan, entries: Sequence[Entry], at_hand: Collection[str] = ()) -> Undo:
+    """A plan with the steps of its log, which can be taken back and made again as if just made.
+
+    Args:
+        at_hand: the ids of the large data that there are; no step leads to a plan that needs others.
+    """
+    done: list[Entry] = []
+    undone: list[Entry] = []
+    for each in entries:
+        if each.schema != SCHEMA or not (each.back or each.ahead):
+            done, undone = [], []
+        elif each.act == "did":
+            done.append(each)
+            undone.clear()
+        elif each.act == "took back" and done:
+            undone.append(done.pop())
+        elif each.act == "made again" and undone:
+            done.append(undone.pop())
+        else:
+            # What it is the undoing of is not known any more: it is a step like others.
+            done.append(each)
+    back = [(each, each.back) for each in reversed(done[-MOST_STEPS:])]
+    ahead = [(each, each.ahead) for each in reversed(undone)]
+    return Undo(plan, _steps(plan, back, at_hand)[::-1], _steps(plan, ahead, at_hand))
+
+
+def _steps(
+    plan: Plan, led: Sequence[tuple[Entry, tuple[Edit, ...]]], at_hand: Collection[str]
+) -> tuple[Step, ...]:
+    """The plans that edits lead to one after the other, as far as they fit."""
+    steps: list[Step] = []
+    for each, edits in led:
+        try:
+            plan = remade(plan, edits)
+        except Trouble:
+            break
+        if any(head.id not in at_hand for head in plan.kept):
+            break
+        steps.append(Step(plan, each.change, each.path))
+    return tuple(steps)
+
+
+def gone_on(history: Undo, entries: Sequence[Entry]) -> tuple[Undo, int]:
+    """A history with entries made on it, and how many could be; the rest is left where one does not fit."""
+    for place, each in enumerate(entries):
+        try:
+            plan = remade(history.now, each.ahead)
+        except Trouble:
+            return history, place
+        other = {"took back": history.undo, "made again": history.redo}.get(each.act)
+        if other is not None and other().now == plan:
+            history = other()
+        elif plan != history.now:
+            history = Undo(plan, (*history.back, Step(history.now, each.change, each.path)))
+    return history, len(entries)

@@ -1,0 +1,47 @@
+"""Lists of what was done to a plan, and of what differs between two of them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from oat_tide.plan.differences import differences, remade
+from oat_tide.plan.edits import name_of
+from oat_tide.plan.log import Entry
+from oat_tide.plan.plan import Plan
+from oat_tide.plan.undo import said_at
+from oat_tide.stages.common import counted
+from oat_tide.stages.deck import Column, Listing, in_memory
+
+_LOCAL = "%Y-%m-%d %H:%M"
+
+
+def logged(entries: Sequence[Entry], tab: str = "Log", note: str = "") -> Listing:
+    """What was done, the latest first; it can be searched and sorted."""
+    columns = (
+        Column("when"),
+        Column("who"),
+        Column("what"),
+        Column("", choices=("did", "took back", "made again")),
+        Column("reason"),
+    )
+    rows = [
+        (each.at.astimezone().strftime(_LOCAL), each.who or "–", each.what, each.act, each.reason)
+        for each in reversed(entries)
+    ]
+    return in_memory(f"What was done: {counted(len(rows), 'step')}", columns, rows, note=note, tab=tab)
+
+
+def differing(one: Plan, other: Plan, called: str, other_called: str) -> Listing:
+    """What differs between two plans, a row a setting."""
+    rows, plan = [], one
+    for edit in differences(one, other):
+        new = remade(plan, (edit,))
+        if edit.act == "put":
+            rows.append((name_of(edit, plan), said_at(plan, edit.path), said_at(new, edit.path)))
+        else:
+            rows.append((name_of(edit, plan), *(("–", "there") if edit.act == "add" else ("there", "–"))))
+        plan = new
+    title = f"What differs: {counted(len(rows), 'setting')}"
+    return in_memory(
+        title, (Column("setting"), Column(called), Column(other_called)), rows, tab="What differs"
+    )
