@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import sys
 
-from tests.fuzz import clicks, edits, inputs
+from tests.fuzz import clicks, edits, inputs, kills
 
-_RUNS = {"inputs": inputs.many, "edits": edits.many, "clicks": clicks.long_walk}
+_RUNS = {"inputs": inputs.many, "edits": edits.many, "clicks": clicks.long_walk, "kills": kills.many}
 
 if __name__ == "__main__":
     chosen, count, *rest = sys.argv[1:]

@@ -6,6 +6,7 @@ import datetime as dt
 import secrets
 import threading
 from collections.abc import Callable, Collection, Sequence
+from itertools import takewhile
 from typing import Annotated, Literal
 
 import msgspec
@@ -38,7 +39,8 @@ class Entry(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
         change: the name of the change alone; path: the field.
         who: the display name of who did it; empty where nobody was asked.
         reason: why, where that was asked.
-        back: the edits that take it back; ahead: those that make it. Both are empty where they are not kept.
+        back: the edits that take it back; ahead: those that make it.
+        whole: whether they are kept; of old steps the words are.
         schema: of the plan that they are of.
     """
 
@@ -52,6 +54,7 @@ class Entry(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
     reason: _Text = ""
     back: tuple[Edit, ...] = ()
     ahead: tuple[Edit, ...] = ()
+    whole: bool = True
     schema: int = SCHEMA
 
 
@@ -94,38 +97,31 @@ class Recorder:
             return tuple(self._entries)
 
     def _note(self, old: Undo, new: Undo) -> None:
-        same = 0
-        for one, other in zip(old.back, new.back, strict=False):
-            if one is not other:
-                break
-            same += 1
-        # Of each step the plan that it led to: there is one step less than there are plans.
-        steps = list(zip(new.back, [*(step.plan for step in new.back[1:]), new.now], strict=False))
-        if same == len(old.back) == len(new.back) and len(old.ahead) == len(new.ahead):
-            # The last step goes on.
-            if new.now != old.now and same:
-                goes_on = len(self._entries) > self._since and self._entries[-1].act == "did"
-                before = new.back[-1].plan if goes_on else old.now
-                entry = self._entry("did", new.back[-1], before, new.now)
-                if goes_on:
-                    self._entries[-1] = msgspec.structs.replace(entry, id=self._entries[-1].id)
-                else:
-                    self._entries.append(entry)
+        before, after = _plans(old), _plans(new)
+        if len(before) == len(after) and old.back[-1:] and old.back[-1] is new.back[-1]:
+            if old.now != new.now:
+                self._go_on(old, new)
             return
-        plan = old.now
-        for step in reversed(old.back[same:]):
-            self._add("took back", step, plan, step.plan)
-            plan = step.plan
+        same = len(
+            [None for _ in takewhile(lambda pair: pair[0] is pair[1], zip(before, after, strict=False))]
+        )
+        # Two histories of one plan begin with the same one; else the whole way back is told.
+        shared = max(same - 1, 0)
+        for step, plan in zip(reversed(old.back[shared:]), reversed(before[shared + 1 :]), strict=True):
+            self._entries.append(self._entry("took back", step, plan, step.plan))
         again = [step.plan for step in old.ahead]
-        for step, after in steps[same:]:
-            act: Act = "made again" if any(after is each for each in again) else "did"
-            self._add(act, step, plan, after)
-            plan = after
-        if plan != new.now:
-            self._entries.append(self._entry("did", Step(plan, "Plan"), plan, new.now))
+        for step, plan in zip(new.back[shared:], after[shared + 1 :], strict=True):
+            act: Act = "made again" if any(plan is each for each in again) else "did"
+            self._entries.append(self._entry(act, step, step.plan, plan))
 
-    def _add(self, act: Act, step: Step, before: Plan, after: Plan) -> None:
-        self._entries.append(self._entry(act, step, before, after))
+    def _go_on(self, old: Undo, new: Undo) -> None:
+        """The last step was carried on: its entry is written anew, unless it was saved before."""
+        step, own = new.back[-1], self._entries[self._since :]
+        if not own or own[-1].act != "did":
+            self._entries.append(self._entry("did", step, old.now, new.now))
+            return
+        entry = self._entry("did", step, step.plan, new.now)
+        self._entries[-1] = msgspec.structs.replace(entry, id=own[-1].id)
 
     def _entry(self, act: Act, step: Step, before: Plan, after: Plan) -> Entry:
         ahead, back = differences(before, after), differences(after, before)
@@ -143,6 +139,11 @@ class Recorder:
         )
 
 
+def _plans(history: Undo) -> list[Plan]:
+    """The plans that the steps of a history lead through, the present one last."""
+    return [*(step.plan for step in history.back), history.now]
+
+
 def _reason(edits: tuple[Edit, ...]) -> str:
     """The words that were given with a change: the note of a ruling, say."""
     notes = [getattr(edit.value, "note", "") for edit in edits if edit.act != "remove"]
@@ -156,7 +157,7 @@ def written(entries: Sequence[Entry]) -> bytes:
         line = msgspec.json.encode(entry)
         kept += len(line)
         if place >= MOST_STEPS or kept > _MOST_BYTES:
-            line = msgspec.json.encode(msgspec.structs.replace(entry, back=(), ahead=()))
+            line = msgspec.json.encode(msgspec.structs.replace(entry, back=(), ahead=(), whole=False))
         lines.append(line)
     return b"".join(line + b"\n" for line in reversed(lines))
 
@@ -186,7 +187,7 @@ def history_of(plan: Plan, entries: Sequence[Entry], at_hand: Collection[str] = 
     done: list[Entry] = []
     undone: list[Entry] = []
     for each in entries:
-        if each.schema != SCHEMA or not (each.back or each.ahead):
+        if each.schema != SCHEMA or not each.whole:
             done, undone = [], []
         elif each.act == "did":
             done.append(each)
