@@ -165,28 +165,29 @@ class Session:
             return str(part)
         return next((name for name in ON_RAIL if part in STAGES[name].parts), "")
 
-    def write(self, at: Ref, texts: Sequence[str]) -> None:
-        """Write figures into cells, from one on: one step of undo, all of them or none.
+    def write(self, rows: Sequence[tuple[Ref, Sequence[str]]]) -> None:
+        """Write figures into cells, a row of them from each address on: one step of undo, all or none.
 
         Args:
-            texts: what is written; a single empty one takes back what was, among several it is passed by.
+            rows: where each begins and what is written; a single empty text takes back what was, among
+                several it is passed by.
 
         Raises:
             Trouble: one of them cannot be used; nothing was written.
         """
-        before = self.history
-        for column, text in enumerate(texts, at.column):
-            if not text.strip() and len(texts) > 1:
-                continue
-            deck = self.deck(at.stage, at.reach)
-            figure = deck.figures[at.figure]
-            try:
-                self.do(msgspec.structs.replace(_mended(figure, at.series, column, text), gesture="write"))
-            except Trouble as trouble:
-                self.history = before
-                there = column < figure.values.shape[1]
-                where = f", {deck.label_on(figure.axis, column)}" if there else ""
-                raise Trouble(f"{figure.label}{where}: {trouble} Nothing was written.") from trouble
+        before, several = self.history, sum(len(texts) for _, texts in rows) > 1
+        # The decks are those that the figures were written on, whatever was written in rows before.
+        decks = [self.deck(at.stage, at.reach) for at, _ in rows]
+        try:
+            for deck, (at, texts) in zip(decks, rows, strict=True):
+                own = dict(enumerate(map(str.strip, texts), at.column))
+                cells = {column: text for column, text in own.items() if text or not several}
+                if cells:
+                    mended = _mended(deck, deck.figures[at.figure], self.plan, at.series, cells)
+                    self.do(msgspec.structs.replace(mended, gesture="write"))
+        except Trouble:
+            self.history = before
+            raise
         self.rest()
 
     def noted(self, first: int, last: int, text: str) -> Edit:
@@ -472,14 +473,23 @@ class Session:
         return lines_behind(read, self.grid, files, found)
 
 
-def _mended(figure: Figure, series: int, column: int, text: str) -> Edit:
-    """The edit of a text written into a cell. Raises Trouble where it cannot be written in."""
-    if figure.mend is None or column >= figure.values.shape[1]:
-        raise Trouble("there is no cell to write in. Choose another.")
-    edit = figure.mend(series, column, text.strip())
-    if edit is None:
-        raise Trouble("this cell cannot be written in. Choose another.")
-    return edit
+def _mended(deck: Deck, figure: Figure, plan: Plan, series: int, texts: dict[int, str]) -> Edit:
+    """The edit of texts written into cells of a row. Raises Trouble where one cannot be."""
+    read = {}
+    for column, text in texts.items():
+        there = column < figure.values.shape[1]
+        try:
+            if figure.mend is None or not there:
+                raise Trouble("there is no cell to write in. Choose another.")
+            read[column] = figure.mend.read(series, column, text)
+        except Trouble as trouble:
+            where = f", {deck.label_on(figure.axis, column)}" if there else ""
+            raise Trouble(f"{figure.label}{where}: {trouble} Nothing was written.") from trouble
+    assert figure.mend is not None, "it was just asked"
+    try:
+        return figure.mend.put(plan, series, read)
+    except Trouble as trouble:
+        raise Trouble(f"{figure.label}: {trouble} Nothing was written.") from trouble
 
 
 _tied = functools.lru_cache(4)(tie_out)

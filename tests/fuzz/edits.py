@@ -181,7 +181,10 @@ class Walk:
             return rng.choice(written).edit(rng.choice(_TEXTS))
         if cells and way < 0.6:
             figure = rng.choice(cells)
-            return figure.mend(0, rng.randrange(figure.values.shape[1]), rng.choice(_TEXTS))
+            columns = {rng.randrange(figure.values.shape[1]) for _ in range(rng.choice((1, 1, 5)))}
+            texts = {column: rng.choice(_TEXTS).strip() for column in columns}
+            read = {column: figure.mend.read(0, column, text) for column, text in texts.items()}
+            return figure.mend.put(self.session.plan, 0, read)
         return rng.choice(edits) if edits else None
 
     def _value(self, kind: Any) -> Any:

@@ -6,7 +6,7 @@ It is added as any other is: by its part of the plan, this file and one line (he
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
 from typing import Annotated, ClassVar, Literal, cast
@@ -51,6 +51,7 @@ from oat_tide.stages.deck import (
     in_memory,
     knob,
 )
+from oat_tide.stages.deck.called import NOT_WRITABLE, Mend
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.deck.listing import Row
 from oat_tide.stages.lines import borrow_actual
@@ -211,16 +212,18 @@ def _season(d: Draft, sample: Sample, sight: Sight) -> None:
     for each in sample.own:
         own[0, each.place] = each.value
 
-    def mend(series: int, column: int, text: str) -> Edit | None:
+    def read(series: int, column: int, text: str) -> float | None:
         if column == LOCKED:
-            return None
-        left = tuple(each for each in sample.own if each.place != column)
-        if not text:
-            return edit(S.sample.own, left)
+            raise Trouble(NOT_WRITABLE)
         value = number_of(text)
-        if value is None:
+        if text and value is None:
             raise Trouble(f"{text!r} is no number.")
-        return edit(S.sample.own, (*left, Own(column, value)))
+        return value
+
+    def put(plan: Plan, series: int, cells: Mapping[int, float | None]) -> Edit:
+        left = tuple(each for each in plan.sample.own if each.place not in cells)  # type: ignore[attr-defined]
+        new = (Own(place, value) for place, value in cells.items() if value is not None)
+        return edit(S.sample.own, (*left, *new))
 
     d.define(
         "usual",
@@ -229,7 +232,7 @@ def _season(d: Draft, sample: Sample, sight: Sight) -> None:
         unit=d.figures["actual"].unit,
         axis="season",
         blank="No such month is known.",
-        mend=mend,
+        mend=Mend(read, put),
         state=lambda series, column: (
             "locked" if column == LOCKED else "own" if not np.isnan(own[0, column]) else ""
         ),

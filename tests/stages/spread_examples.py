@@ -180,7 +180,7 @@ class SpreadExamples:
             ("many", "is no figure"),
         ):
             try:
-                lock(0, 12, text)
+                lock.put(session.plan, 0, {12: lock.read(0, 12, text)})
             except Trouble as trouble:
                 assert said in str(trouble), trouble
             else:

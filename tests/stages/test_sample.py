@@ -122,12 +122,12 @@ class Written(OnTheSample):
 
     def test_a_row_is_written_as_one_step_and_taken_back(self) -> None:
         before, at = self.usual(), Ref("sample", "usual", 0, 2)
-        self.session.write(at, ["1,200", "", "75.5"])
+        self.session.write([(at, ["1,200", "", "75.5"])])
         self.assertEqual(self.usual()[2:5], [1200.0, before[3], 75.5])
         figure = self.session.deck("sample").figures["usual"]
         self.assertEqual([figure.state(0, column) for column in (2, 3, LOCKED)], ["own", "", "locked"])
         self.assertIn("written here", str(figure.explain(0, 2)))
-        self.session.write(at, [""])
+        self.session.write([(at, [""])])
         self.assertEqual(self.usual()[2], before[2])
         self.session.undo()
         self.session.undo()
@@ -145,7 +145,7 @@ class Written(OnTheSample):
             (10, ["5", "", "7"], "Usual: there is no cell to write in. Choose another. Nothing was written."),
         ):
             with self.subTest(texts=texts), self.assertRaises(Trouble) as caught:
-                self.session.write(Ref("sample", "usual", 0, column), texts)
+                self.session.write([(Ref("sample", "usual", 0, column), texts)])
             self.assertEqual(str(caught.exception), said)
             self.assertIs(self.session.plan, before)
 

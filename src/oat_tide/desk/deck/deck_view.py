@@ -80,13 +80,15 @@ class DeckView(QWidget):
         edited: (Edit) a handle is dragged.
         rested: a drag has ended.
         led: (steps) a word leads to the control of a field.
-        typed: (Ref, texts) figures were written into cells, from one on.
+        typed: (rows) figures were written into cells: where each row begins (Ref), with its texts.
+        refused: (str) why nothing was.
     """
 
     edited = pyqtSignal(object)
     rested = pyqtSignal()
     led = pyqtSignal(object)
-    typed = pyqtSignal(object, object)
+    typed = pyqtSignal(object)
+    refused = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -156,6 +158,7 @@ class DeckView(QWidget):
         self.tide.chosen.connect(self._keep)
         self.tide.picked.connect(self.tally.choose)
         self.tide.typed.connect(self._typed)
+        self.tide.refused.connect(self.refused)
         self.tide.copied.connect(self._copy)
         self.tally.noted.connect(self._note)
         self.coverage.chosen.connect(self._go_to)
@@ -389,9 +392,10 @@ class DeckView(QWidget):
         start = self.deck.first
         self.edited.emit(self.session.noted(start + first, start + last, text))
 
-    def _typed(self, figure: object, column: int, texts: object) -> None:
+    def _typed(self, rows: list[tuple[Figure, int, list[str]]]) -> None:
         if self.deck is not None:
-            self.typed.emit(Ref(self.deck.stage, figure.name, self.series, column), texts)  # type: ignore[attr-defined]
+            stage, series = self.deck.stage, self.series
+            self.typed.emit([(Ref(stage, figure.name, series, at), texts) for figure, at, texts in rows])
 
     def _copy(self, figure: Figure, column: int) -> None:
         """What is selected as a table, or else the one figure, in full."""

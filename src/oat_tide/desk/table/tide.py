@@ -58,7 +58,8 @@ class TideTable(QWidget):
         chosen: (row figure, column): a cell is clicked, or Enter pressed on it.
         picked: (row figure): columns are being selected in it.
         copied: (row figure, column): the selection, or this cell, is to be copied.
-        typed: (row figure, column, texts): figures were written, from a column on.
+        typed: (rows) figures were written: of each row its figure, the column it begins at, and its texts.
+        refused: (str) why nothing was.
         stood: (row): the keys stand on another row.
     """
 
@@ -66,7 +67,8 @@ class TideTable(QWidget):
     chosen = pyqtSignal(object, int)
     picked = pyqtSignal(object)
     copied = pyqtSignal(object, int)
-    typed = pyqtSignal(object, int, object)
+    typed = pyqtSignal(object)
+    refused = pyqtSignal(str)
     stood = pyqtSignal(int)
 
     def __init__(self, scale: TimeScale) -> None:
@@ -541,16 +543,29 @@ class TideTable(QWidget):
             self._write([text])
 
     def _paste(self) -> None:
-        """Write a row of figures, as sheets copy them, from the cell that the keys stand on."""
+        """Write figures as sheets copy them, from the cell that the keys stand on: rows of a table stay rows.
+
+        A single column goes along the row, for periods run there.
+        """
         clipboard = QGuiApplication.clipboard()
         held = clipboard.text() if clipboard else ""
-        texts = held.strip("\r\n").replace("\r\n", "\n").replace("\n", "\t").split("\t")
-        if any(text.strip() for text in texts):
-            self._write(texts)
+        lines = [line.split("\t") for line in held.strip("\r\n").replace("\r\n", "\n").split("\n")]
+        if max(map(len, lines)) == 1:
+            lines = [[line[0] for line in lines]]
+        if any(text.strip() for line in lines for text in line):
+            self._write(*lines)
 
-    def _write(self, texts: list[str]) -> None:
+    def _write(self, *lines: list[str]) -> None:
+        """Write lines of texts into the row that the keys stand on and those below it."""
         row, column = self.standing
-        self.typed.emit(self.rows[row], column, texts)
+        below = self.rows[row : row + len(lines)]
+        if len(below) < len(lines):
+            self.refused.emit(
+                f"{len(lines)} rows are pasted, and only {len(below)} stand from here on. Nothing was "
+                "written. Stand further up, or copy fewer."
+            )
+            return
+        self.typed.emit([(figure, column, texts) for figure, texts in zip(below, lines, strict=True)])
 
     @staticmethod
     def _shifted(event: QKeyEvent) -> bool:

@@ -144,6 +144,7 @@ class Window(QMainWindow):
         self.rail.chosen.connect(self.show_stage)
         self.deck.led.connect(self.lead_to)
         self.deck.typed.connect(self.write)
+        self.deck.refused.connect(self.strip.say)
         for part in (self.deck, self.sheet):
             part.edited.connect(self.do)
             part.rested.connect(self._rested)
@@ -297,11 +298,11 @@ class Window(QMainWindow):
             return
         self.deck.preview(session.shown(self.stage) if change is None else session.tried(change, self.stage))
 
-    def write(self, at: Ref, texts: list[str]) -> None:
+    def write(self, rows: list[tuple[Ref, list[str]]]) -> None:
         """Write figures into cells; those that cannot be are refused in words, and none is written."""
         session = self.session
         if session is not None:
-            self._make(lambda: session.write(at, texts))
+            self._make(lambda: session.write(rows))
             self.saving.look(hurry=True)
 
     def _rested(self) -> None:

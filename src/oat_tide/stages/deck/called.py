@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from typing import Any, Literal, Protocol, TypeVar
+from collections.abc import Callable, Iterable, Mapping
+from typing import Any, Literal, NamedTuple, Protocol, TypeVar
 
 from oat_tide.core.working.tree import Working
 from oat_tide.plan.edits import Edit
+from oat_tide.plan.plan import Plan
 
 _Answer = TypeVar("_Answer")
 State = Literal["", "own", "locked", "out"]
@@ -32,13 +33,32 @@ class Remark(Protocol):
     def __call__(self, series: int, column: int, /) -> str: ...
 
 
-class Mend(Protocol):
-    """The edit that a text written into a series and column makes; an empty one takes back what was written.
+class Read(Protocol):
+    """What a text written into a series and column says; an empty one takes back what was written.
 
-    None where the cell cannot be written in; it raises Trouble for a text that cannot be used.
+    Raises Trouble where the cell cannot be written in, or for a text that cannot be used.
     """
 
-    def __call__(self, series: int, column: int, text: str, /) -> Edit | None: ...
+    def __call__(self, series: int, column: int, text: str, /) -> Any: ...
+
+
+class Put(Protocol):
+    """The edit of a plan that puts what was read into the cells of a series, by column.
+
+    Raises Trouble where it cannot stand together.
+    """
+
+    def __call__(self, plan: Plan, series: int, cells: Mapping[int, Any], /) -> Edit: ...
+
+
+class Mend(NamedTuple):
+    """How cells are written in: each text is read by itself, and all of them are put in as one edit."""
+
+    read: Read
+    put: Put
+
+
+NOT_WRITABLE = "this cell cannot be written in. Choose another."
 
 
 class StateOf(Protocol):

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 
 import numpy as np
-from msgspec.structs import replace
 
 from oat_tide.core.exact import Values
 from oat_tide.core.seasons.indices import in_use
@@ -15,6 +15,7 @@ from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.seasons import Gone, Hand
 from oat_tide.plan.paths import P
+from oat_tide.plan.plan import Plan
 from oat_tide.stages.common import where_of
 from oat_tide.stages.deck.called import Mend, State, StateOf
 from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, kind_of
@@ -38,27 +39,31 @@ def state_of_hand(hand: Values) -> StateOf:
 def mend_hand(ground: Ground, scaled: Term) -> Mend:
     """An index written in, with a note behind it; an empty text takes it back."""
 
-    def mend(series: int, column: int, text: str) -> Edit | None:
-        ask, mine = ground.ask, hands_of(ground, series)
-        others = tuple(each for each in ask.by_hand if each not in mine)
-        left = tuple(each for each in mine if each.place != column)
-        said = text.strip()
-        if not said:
-            return edit(P.seasons.by_hand, (*others, *left)) if len(left) < len(mine) else None
-        value, note = _figure_and_note(said)
+    def read(series: int, column: int, text: str) -> Hand | None:
+        if not text:
+            return None
+        value, note = _figure_and_note(text)
         if value is None:
-            raise Trouble(f"{said!r} does not begin with a figure. Write an index, such as {full(1.28)}.")
+            raise Trouble(f"{text!r} does not begin with a figure. Write an index, such as {full(1.28)}.")
         kind = kind_of(ground, series)
         if kind == "multiplicative" and not value > 0:
             raise Trouble(
                 f"{fixed(value, 2)}: an index that multiplies is above zero. Write one such as {full(1.28)}."
             )
         where = where_of(ground.dimensions, ground.d.keys[series])
-        written = Hand(where, ground.cycle.length, kind, column, value, note[:500])
-        _check(ground, scaled, series, (*left, written))
-        return edit(P.seasons.by_hand, (*others, *left, written))
+        return Hand(where, ground.cycle.length, kind, column, value, note[:500])
 
-    return mend
+    def put(plan: Plan, series: int, cells: Mapping[int, Hand | None]) -> Edit:
+        mine = {each.place: each for each in hands_of(ground, series, plan.seasons)}
+        gone = {id(mine[place]) for place in cells if place in mine}
+        left = tuple(each for each in plan.seasons.by_hand if id(each) not in gone)
+        new = tuple(each for each in cells.values() if each is not None)
+        if new:
+            kept = tuple(each for place, each in mine.items() if place not in cells)
+            _check(ground, scaled, series, (*kept, *new))
+        return edit(P.seasons.by_hand, (*left, *new))
+
+    return Mend(read, put)
 
 
 def _figure_and_note(text: str) -> tuple[float | None, str]:
@@ -91,25 +96,30 @@ def left_out(ground: Ground) -> LeftOut:
     return tuple({(each.year, each.place): each for each in gone_of(ground, series)} for series in many)
 
 
-def mend_ratio(ground: Ground, year: int, gone: LeftOut) -> Mend:
+def mend_ratio(ground: Ground, year: int) -> Mend:
     """A year's ratio left out, with a note where words are written; an empty text takes it back or out."""
 
-    def mend(series: int, column: int, text: str) -> Edit | None:
-        here, said = gone[series].get((year, column)), text.strip()
-        if number_of(said.split(" ")[0] if said else "") is not None:
+    def read(series: int, column: int, text: str) -> str:
+        if number_of(text.split(" ", maxsplit=1)[0] if text else "") is not None:
             raise Trouble(
                 "A ratio is what the lines come to. Delete leaves it out, and takes it back; words leave it "
                 "out with that note."
             )
-        others = tuple(each for each in ground.ask.left_out if each is not here)
-        if here is not None and not said:
-            return edit(P.seasons.left_out, others)
-        if here is not None:
-            return edit(P.seasons.left_out, (*others, replace(here, note=said[:500])))
-        where = where_of(ground.dimensions, ground.d.keys[series])
-        return edit(P.seasons.left_out, (*others, Gone(where, ground.cycle.length, year, column, said[:500])))
+        return text[:500]
 
-    return mend
+    def put(plan: Plan, series: int, cells: Mapping[int, str]) -> Edit:
+        mine = {each.place: each for each in gone_of(ground, series, plan.seasons) if each.year == year}
+        touched = {id(mine[place]) for place in cells if place in mine}
+        left = tuple(each for each in plan.seasons.left_out if id(each) not in touched)
+        where, length = where_of(ground.dimensions, ground.d.keys[series]), ground.cycle.length
+        new = tuple(
+            Gone(where, length, year, place, note)
+            for place, note in cells.items()
+            if note or place not in mine
+        )
+        return edit(P.seasons.left_out, (*left, *new))
+
+    return Mend(read, put)
 
 
 def state_of_ratio(year: int, gone: LeftOut) -> StateOf:

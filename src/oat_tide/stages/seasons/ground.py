@@ -134,22 +134,23 @@ def _meant(each: Hand | Gone, where: tuple[tuple[str, str], ...], cycle: int) ->
     return each.cycle == cycle and dict(each.where) == dict(where)
 
 
-def hands_of(ground: Ground, series: int) -> tuple[Hand, ...]:
-    """The indices set by hand for a series, of the kind that its season is."""
+def hands_of(ground: Ground, series: int, ask: Seasons | None = None) -> tuple[Hand, ...]:
+    """The indices set by hand for a series, of the kind of its season; by default as asked for now."""
     kind = "multiplicative" if ground.multiplies[series] else "additive"
     where = where_of(ground.dimensions, ground.d.keys[series])
     length = ground.cycle.length
     return tuple(
         each
-        for each in ground.ask.by_hand
+        for each in (ask or ground.ask).by_hand
         if each.season == kind and each.place < length and _meant(each, where, length)
     )
 
 
-def gone_of(ground: Ground, series: int) -> tuple[Gone, ...]:
-    """The ratios of a series that are left out."""
+def gone_of(ground: Ground, series: int, ask: Seasons | None = None) -> tuple[Gone, ...]:
+    """The ratios of a series that are left out; by default as asked for now."""
     where = where_of(ground.dimensions, ground.d.keys[series])
-    return tuple(each for each in ground.ask.left_out if _meant(each, where, ground.cycle.length))
+    left_out = (ask or ground.ask).left_out
+    return tuple(each for each in left_out if _meant(each, where, ground.cycle.length))
 
 
 Kind = Literal["additive", "multiplicative"]

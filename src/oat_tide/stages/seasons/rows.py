@@ -48,7 +48,7 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
             unit=ground.index_unit,
             signed=not ground.multiplies.any(),
             blank=_why_none(ground),
-            mend=None if loess else mend_ratio(ground, year, gone),
+            mend=None if loess else mend_ratio(ground, year),
             state=state_of_ratio(year, gone),
             remark=_note(year, gone),
         )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 from msgspec.structs import replace
 
@@ -10,7 +12,8 @@ from oat_tide.core.working.numerals import full, number_of
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.spread import Asked, Laid, Lock
 from oat_tide.plan.paths import P
-from oat_tide.stages.deck.called import Mend, State, StateOf
+from oat_tide.plan.plan import Plan
+from oat_tide.stages.deck.called import NOT_WRITABLE, Mend, State, StateOf
 from oat_tide.stages.spread.ground import Ground, Outcome
 from oat_tide.stages.spread.stretch import stretch
 
@@ -65,29 +68,33 @@ def _check(g: Ground, now: Asked, locked: np.ndarray) -> None:
 def lock_written(g: Ground) -> Mend:
     """A period locked at a figure; an empty text unlocks it."""
 
-    def mend(series: int, column: int, text: str) -> Edit | None:
+    def read(series: int, column: int, text: str) -> float | None:
         if not g.first <= column <= g.last:
+            raise Trouble(NOT_WRITABLE)
+        if not text:
             return None
-        first, last = g.days(column)
-        asked = replace(g.asked[series], where=g.where(series), over=g.ask.over)
-        others = tuple(each for each in asked.locks if (each.first, each.last) != (first, last))
-        if not text.strip():
-            if len(others) == len(asked.locks):
-                return None
-            return edit(P.spread.asked, g.ask.with_asked(replace(asked, locks=others)))
         value = number_of(text)
         if value is None or not np.isfinite(value):
             raise Trouble(f"{text!r} is no figure. Write what {g.label(column)} is locked at.")
         if value < 0:
             raise Trouble(f"{g.label(column)} cannot be locked below zero. Write zero or more.")
         _whole(g, value, "figure")
-        locked = _locked(g, series).copy()
-        locked[column - g.first] = value
-        now = replace(asked, locks=(*others, Lock(first, last, float(value))))
-        _check(g, now, locked)
+        return float(value)
+
+    def put(plan: Plan, series: int, cells: Mapping[int, float | None]) -> Edit:
+        asked = replace(g.asked[series], where=g.where(series), over=g.ask.over)
+        days = {g.days(column): value for column, value in cells.items()}
+        others = tuple(each for each in asked.locks if (each.first, each.last) not in days)
+        new = tuple(Lock(*each, value) for each, value in days.items() if value is not None)
+        now = replace(asked, locks=(*others, *new))
+        if new:
+            locked = _locked(g, series).copy()
+            for column, value in cells.items():
+                locked[column - g.first] = np.nan if value is None else value
+            _check(g, now, locked)
         return edit(P.spread.asked, g.ask.with_asked(now))
 
-    return mend
+    return Mend(read, put)
 
 
 def state_of_lock(g: Ground) -> StateOf:
