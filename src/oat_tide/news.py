@@ -9,7 +9,8 @@ import numpy as np
 
 from oat_tide.core.exact import Values, known
 from oat_tide.core.periods.calendar import date_of, expected_weekdays
-from oat_tide.core.series.panel import PART, PROVISIONAL, Key, Panel
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import PART, PROVISIONAL, Panel
 from oat_tide.core.trouble import Trouble
 from oat_tide.plan.edits import edit, put
 from oat_tide.plan.paths import P

@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values, known
 from oat_tide.core.periods.calendar import date_of
-from oat_tide.core.series.panel import PART, PROVISIONAL, Key, Panel
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import PART, PROVISIONAL, Panel
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.origins.places import fetch
 from oat_tide.intake.totals import evened, sales

@@ -24,7 +24,8 @@ from oat_tide.core.periods.calendar import (
     last_complete,
     wholeness,
 )
-from oat_tide.core.series.panel import Key, Panel, Reach, Sight, fits_key, narrowed, sight
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import Panel, Reach, Sight, fits_key, narrowed, sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.rulings import Ruling, ruled
 from oat_tide.core.series.tie_out import TieOut, tie_out

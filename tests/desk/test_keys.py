@@ -147,17 +147,17 @@ class WaysIn(DeskCase):
         self.click(self.window.header.series)
         places = self.window.header.places
         products = places.lists[0]
-        texts = [products.members.item(row).text() for row in range(products.members.count())]
+        model = products.model
+        texts = [model.data(model.index(row)) for row in range(model.rowCount())]
         self.assertEqual(texts[:3], ["All", "P001", "P002"])
-        self.assertEqual(products.members.item(40).data(Qt.ItemDataRole.UserRole), "480")
+        self.assertEqual(model.data(model.index(40), Qt.ItemDataRole.UserRole), "480")
         bar = products.members.horizontalScrollBar()
         self.assertEqual(bar.maximum(), 0, "a member is wider than its list")
-        self.assertEqual(products.members.item(0).data(Qt.ItemDataRole.UserRole), "9,840")
+        self.assertEqual(model.data(model.index(0), Qt.ItemDataRole.UserRole), "9,840")
         self.click(places.orders["by size"])
-        self.assertEqual(products.members.item(1).text(), "P040")
+        self.assertEqual(model.data(model.index(1)), "P040")
         QTest.keyClicks(products.search, "P03")
-        shown = [row for row in range(1, 41) if not products.members.item(row).isHidden()]
-        self.assertEqual(len(shown), 10)
+        self.assertEqual(model.rowCount(), 11)
         heading = products.findChildren(QWidget)[0].palette().color(products.foregroundRole())
         self.assertLess(heading.lightness(), 128)
         places.close()

@@ -290,8 +290,9 @@ class Header(DeskCase):
         self.click(self.window.header.series)
         lists = self.window.header.places.lists
         self.assertEqual([each.dimension for each in lists], ["product", "area"])
-        self.assertEqual([lists[0].members.item(i).text() for i in range(3)], ["All", "Bran", "Oat drink"])
-        place = lists[0].members.visualItemRect(lists[0].members.item(2)).center()
+        model = lists[0].model
+        self.assertEqual([model.data(model.index(i)) for i in range(3)], ["All", "Bran", "Oat drink"])
+        place = lists[0].members.visualRect(lists[0].model.index(2)).center()
         QTest.mouseClick(lists[0].members.viewport(), LEFT, pos=place)
         QTest.keyClick(lists[1].members, Qt.Key.Key_Down)
         self.settle()

@@ -11,7 +11,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from oat_tide.core.series.panel import Key
+from oat_tide.core.series.coded import Key
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.parts.intake import Intake

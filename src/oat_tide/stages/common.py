@@ -6,7 +6,8 @@ import datetime as dt
 from collections.abc import Sequence
 
 from oat_tide.core.periods.calendar import date_of
-from oat_tide.core.series.panel import Key, Sight
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import Sight
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.deck import Handle

@@ -10,13 +10,11 @@ from typing import Any, Literal, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from oat_tide.core.exact import Values, added
+from oat_tide.core.exact import Values, parted
 from oat_tide.core.periods.calendar import Grid
+from oat_tide.core.series.coded import Coded, Key
 
 _T = TypeVar("_T", bound=np.generic)
-Key = tuple[str | None, ...]
-"""One entry a dimension; None stands for all of it."""
-
 PART = 1
 """Not complete, or begun before the data do: kept out of fits, windows and comparisons."""
 FILLED = 2
@@ -58,6 +56,7 @@ class Panel:
     """
 
     __slots__ = (
+        "_coded",
         "beside",
         "first",
         "flags",
@@ -88,7 +87,9 @@ class Panel:
         totalled: Totalled = "sum",
         unread: NDArray[np.int64] | None = None,
         withheld: Values | None = None,
+        coded: Coded | None = None,
     ) -> None:
+        self._coded = coded
         self.stamp, self.grid, self.first, self.keys, self.scale = stamp, grid, first, keys, scale
         self.values, self.lines, self.flags, self.totalled = values, lines, flags, totalled
         self.beside, self.settled = beside or {}, values if settled is None else settled
@@ -131,6 +132,13 @@ class Panel:
         return hash(self.stamp)
 
     @property
+    def coded(self) -> Coded:
+        """The keys by small numbers; made when first asked for."""
+        if self._coded is None:
+            self._coded = Coded.of(self.keys)
+        return self._coded
+
+    @property
     def columns(self) -> int:
         """The number of periods."""
         return int(self.values.shape[1])
@@ -153,65 +161,57 @@ class Panel:
         A period is not known where none of the parts is known, or a line in it cannot be read; it is part
         where all of them are, lacking where any is. With no fitting series every period is unknown.
         """
-        fits = [i for i, own in enumerate(self.keys) if fits_key(own, key)]
-        lines, unread = self.lines[fits].sum(0), self.unread[fits].sum(0)
-        values, known = self._added(self.amounts[fits])
-        if self.totalled == "mean":
-            values = values / np.where(np.isnan(self.values[fits]), 0, self.lines[fits]).sum(0)
-        withheld = self.withheld[fits]
-        if unread.any():
-            # What is known of such a period is withheld with it.
-            held = np.where(unread > 0, np.nan_to_num(self.amounts[fits]), 0.0)
-            withheld = np.concatenate((withheld, held))
-            values, known = np.where(unread > 0, np.nan, values), known & (unread == 0)
-        parts, passed = self.flags[fits] & PART > 0, PROVISIONAL | LACKING
-        passed_up = np.bitwise_or.reduce(self.flags[fits] & passed, axis=0, dtype=np.uint8)
-        # One series that lacks a row leaves its total whole and lacking; where days are missing, all do.
-        passed_up[np.all(parts, axis=0) & bool(fits)] |= PART
-        filled = np.where(known & (lines == 0), FILLED, 0).astype(np.uint8)
-        return Panel(
-            (self.stamp, key),
-            self.grid,
-            self.first,
-            (key,),
-            values[None],
-            lines[None],
-            (passed_up | filled)[None],
-            self.scale,
-            {name: self._added(kept[fits])[0][None] for name, kept in self.beside.items()},
-            totalled=self.totalled,
-            unread=unread[None],
-            withheld=added(withheld, self.scale, 0)[None],
-        )
+        return self._totalled((self.stamp, key), (key,))
 
     def totals(self, keys: tuple[Key, ...]) -> Panel:
-        """Several levels side by side, each as `total` gives it."""
-        parts = [self.total(key) for key in keys]
+        """Several levels side by side, each as `total` gives it, in one pass over the series."""
+        return self._totalled((self.stamp, keys), keys)
 
-        def stacked(name: str) -> NDArray[Any]:
-            return np.concatenate([getattr(part, name) for part in parts])
-
+    def _totalled(self, stamp: Hashable, keys: tuple[Key, ...]) -> Panel:
+        groups = Groups.of(self.coded, keys)
+        lines, unread = groups.sum(self.lines), groups.sum(self.unread)
+        values, known = self._added(groups, self.amounts)
+        if self.totalled == "mean":
+            values = values / groups.sum(np.where(np.isnan(self.values), 0, self.lines))
+        whole, rest = self._parts(groups, self.withheld)
+        if unread.any():
+            # What is known of such a period is withheld with it.
+            more, left = self._parts(groups, np.nan_to_num(self.amounts))
+            whole += np.where(unread > 0, more, 0.0)
+            rest += np.where(unread > 0, left, 0.0)
+            values, known = np.where(unread > 0, np.nan, values), known & (unread == 0)
+        flags = groups.reduce(np.bitwise_or, self.flags & np.uint8(PROVISIONAL | LACKING))
+        # One series that lacks a row leaves its total whole and lacking; where days are missing, all do.
+        flags |= np.where(groups.reduce(np.logical_and, self.flags & PART > 0), PART, 0).astype(np.uint8)
+        flags |= np.where(known & (lines == 0), FILLED, 0).astype(np.uint8)
+        beside = {name: self._added(groups, kept)[0] for name, kept in self.beside.items()}
         return Panel(
-            (self.stamp, keys),
+            stamp,
             self.grid,
             self.first,
             keys,
-            stacked("values"),
-            stacked("lines"),
-            stacked("flags"),
+            values,
+            lines,
+            flags,
             self.scale,
-            {name: np.concatenate([part.beside[name] for part in parts]) for name in self.beside},
+            beside,
             totalled=self.totalled,
-            unread=stacked("unread"),
-            withheld=stacked("withheld"),
+            unread=unread,
+            withheld=(whole + rest) / self.scale,
         )
 
-    def _added(self, parts: Values) -> tuple[Values, NDArray[np.bool_]]:
-        """The exact sum of series, NaN where none is known, and where any is."""
+    def _added(self, groups: Groups, parts: Values) -> tuple[Values, NDArray[np.bool_]]:
+        """The exact sums of series, NaN where none is known, and where any is."""
         known = ~np.isnan(parts)
-        any_known: NDArray[np.bool_] = np.any(known, axis=0)
-        total = added(np.where(known, parts, 0.0), self.scale, 0)
-        return np.where(any_known, total, np.nan), any_known
+        any_known = groups.reduce(np.logical_or, known)
+        whole, rest = self._parts(groups, np.where(known, parts, 0.0))
+        return np.where(any_known, (whole + rest) / self.scale, np.nan), any_known
+
+    def _parts(self, groups: Groups, values: Values) -> tuple[Values, Values]:
+        """The sums of whole minor units, and of what they leave."""
+        whole, rest = parted(values, self.scale)
+        total = groups.sum(whole)
+        return total, np.zeros_like(total) if rest is None else groups.sum(rest)
 
     @property
     def amounts(self) -> Values:
@@ -239,6 +239,7 @@ class Panel:
             self.totalled,
             self.unread,
             self.withheld,
+            self._coded,
         )
 
     def cut(self, start: int, stop: int) -> Panel:
@@ -257,6 +258,7 @@ class Panel:
             self.totalled,
             self.unread[:, start:stop],
             self.withheld[:, start:stop],
+            self._coded,
         )
 
 
@@ -333,15 +335,57 @@ def _joined(past: NDArray[_T], later: NDArray[_T]) -> NDArray[_T]:
     return both
 
 
+@dataclass(frozen=True, eq=False, slots=True)
+class Groups:
+    """Which series each of several levels is added up from.
+
+    Attributes:
+        order: the series, those of the first level first; one may be of several.
+        starts: where those of each level begin, for levels that have any.
+        there: which levels have any.
+    """
+
+    order: NDArray[np.intp]
+    starts: NDArray[np.intp]
+    there: NDArray[np.bool_]
+
+    @staticmethod
+    def of(coded: Coded, levels: tuple[Key, ...]) -> Groups:
+        """Those of levels."""
+        rows = coded.rows(levels)
+        many = np.array([len(each) for each in rows], np.intp)
+        order = np.concatenate(rows) if rows else np.zeros(0, np.intp)
+        return Groups(order, (np.cumsum(many) - many)[many > 0], many > 0)
+
+    def sum(self, values: NDArray[_T]) -> NDArray[_T]:
+        """(levels, periods) what the series of each level add up to, 0 for none."""
+        return self.reduce(np.add, values)
+
+    def reduce(self, how: np.ufunc, values: NDArray[_T]) -> NDArray[_T]:
+        """(levels, periods) what a ufunc makes of the series of each level, 0 for none."""
+        out = np.zeros((len(self.there), values.shape[1]), values.dtype)
+        if len(self.order) and values.shape[1]:
+            out[self.there] = how.reduceat(values[self.order], self.starts, axis=0)
+        return out
+
+
 @functools.lru_cache(48)
 def narrowed(panel: Panel, where: Key | None, reach: Reach = "") -> Panel:
     """The series of one level or its children, or with None every series of the panel."""
     if where is None or reach == "every":
         return panel
-    return panel.totals(children(panel.keys, where)) if reach == "children" else panel.total(where)
+    return panel.totals(children(panel, where)) if reach == "children" else panel.total(where)
 
 
-def children(keys: tuple[Key, ...], parent: Key) -> tuple[Key, ...]:
+@functools.lru_cache(8)
+def parted_by(panel: Panel, parent: Key, at: int) -> Panel:
+    """The members of one dimension within a level, a series a member, in the order of their names."""
+    within = (*parent[:at], None, *parent[at + 1 :])
+    members = sorted(panel.coded.members(within, at))
+    return panel.totals(tuple((*parent[:at], member, *parent[at + 1 :]) for member in members))
+
+
+def children(panel: Panel, parent: Key) -> tuple[Key, ...]:
     """The parts of a series at the next level: its first open dimension, a series a member, in their order.
 
     A series that is narrowed in every dimension has none but itself.
@@ -349,8 +393,7 @@ def children(keys: tuple[Key, ...], parent: Key) -> tuple[Key, ...]:
     if None not in parent:
         return (parent,)
     at = parent.index(None)
-    members = dict.fromkeys(own[at] for own in keys if fits_key(own, parent))
-    return tuple((*parent[:at], member, *parent[at + 1 :]) for member in members)
+    return tuple((*parent[:at], member, *parent[at + 1 :]) for member in panel.coded.members(parent, at))
 
 
 @functools.lru_cache(96)
@@ -373,10 +416,7 @@ def sizes(panel: Panel, key: Key, at: int, first: int, stop: int) -> dict[str, f
         first, stop: the columns, from `first` to before `stop`.
     """
     within = (*key[:at], None, *key[at + 1 :])
-    totals = np.nansum(panel.values[:, max(first, 0) : stop], axis=1)
-    found: dict[str, float] = {}
-    for own, total in zip(panel.keys, totals.tolist(), strict=True):
-        if fits_key(own, within):
-            member = str(own[at])
-            found[member] = found.get(member, 0.0) + total
-    return found
+    rows, coded = panel.coded.within(within), panel.coded
+    totals = np.nansum(panel.values[rows, max(first, 0) : stop], axis=1)
+    sums = np.bincount(coded.codes[at][rows], totals, minlength=len(coded.numbers[at])).tolist()
+    return {member: sums[number] for member, number in coded.members(within, at).items()}

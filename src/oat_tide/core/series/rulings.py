@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from oat_tide.core.series.panel import LEFT_OUT, PART, REPLACED, TOUCHED, Key, Panel, fits_key
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import LEFT_OUT, PART, REPLACED, TOUCHED, Panel, fits_key
 
 
 @dataclass(frozen=True, slots=True)

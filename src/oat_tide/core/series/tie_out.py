@@ -14,10 +14,10 @@ import numpy as np
 
 from oat_tide.core.exact import Values, parted
 from oat_tide.core.periods.calendar import Grid
+from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.series.reading import Reading
 
-_MANY = 60
 DIGITS, _ENOUGH_DIGITS = 15, 12
 """What doubles hold, and to how many digits sums that cannot be exact must agree."""
 
@@ -125,23 +125,10 @@ def _tied(reading: Reading, panel: Panel) -> TieOut:
 
 
 def _of_level(panel: Panel, place: int, members: tuple[str, ...]) -> Values:
-    """What every member of a dimension holds; while they are few, added up as the stages add them."""
-    width = len(panel.keys[0])
-    if len(members) > _MANY:
-        rows = {member: row for row, member in enumerate(members)}
-        out = np.zeros((len(members), panel.columns))
-        at = [rows[str(key[place])] for key in panel.keys]
-        whole, rest = parted(np.nan_to_num(panel.amounts), panel.scale)
-        held, left = parted(panel.withheld, panel.scale)
-        np.add.at(out, at, whole + held)
-        out /= panel.scale
-        if rest is not None or left is not None:
-            np.add.at(out, at, (0 if rest is None else rest) / panel.scale)
-            np.add.at(out, at, (0 if left is None else left) / panel.scale)
-        return out
-    keys = [tuple(member if at == place else None for at in range(width)) for member in members]
-    totals = [panel.total(key) for key in keys]
-    return np.concatenate([part for each in totals for part in (np.nan_to_num(each.amounts), each.withheld)])
+    """What every member of a dimension holds, added up as the stages add them."""
+    none: Key = (None,) * len(panel.keys[0])
+    totals = panel.totals(tuple((*none[:place], member, *none[place + 1 :]) for member in members))
+    return np.concatenate([np.nan_to_num(totals.amounts), totals.withheld])
 
 
 def _sum(values: Values, scale: float) -> Decimal:

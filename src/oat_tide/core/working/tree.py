@@ -10,7 +10,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from oat_tide.core.exact import Values
-from oat_tide.core.series.panel import Key, Reach
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import Reach
 
 FACT = -1
 """The column of a figure that has one value a series."""

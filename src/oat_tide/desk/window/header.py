@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QPushButton, QWidget
 
 from oat_tide.core.periods.calendar import KINDS
-from oat_tide.core.series.panel import Key
+from oat_tide.core.series.coded import Key
 from oat_tide.core.series.reading import Reading
 from oat_tide.desk.look.plain import Text, bare, tip
 from oat_tide.desk.window.as_of import AsOf

@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QModelIndex, QPoint, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import (
+    QAbstractListModel,
+    QItemSelectionModel,
+    QModelIndex,
+    QPoint,
+    QRectF,
+    QSize,
+    Qt,
+    pyqtSignal,
+)
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLineEdit,
-    QListWidget,
-    QListWidgetItem,
+    QListView,
     QPushButton,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -17,7 +25,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from oat_tide.core.series.panel import Key, sizes
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import sizes
 from oat_tide.core.working.numerals import compact
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import TEXT, palette
@@ -27,6 +36,7 @@ from oat_tide.session import Session
 _SEARCH_FROM = 12
 _SIZE = Qt.ItemDataRole.UserRole
 _WIDE = 260
+NOWHERE = QModelIndex()
 ORDERS = ("by name", "by size")
 
 
@@ -38,7 +48,7 @@ class _Sized(QStyledItemDelegate):
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
-        # Of the item only its ground: an index of nothing has no text.
+        # Of the row only its ground: an index of nothing has no text.
         super().paint(painter, option, QModelIndex())
         place = QRectF(option.rect).adjusted(8, 0, -8, 0)
         size = str(index.data(_SIZE) or "")
@@ -51,6 +61,55 @@ class _Sized(QStyledItemDelegate):
         painter.restore()
 
 
+class _Members(QAbstractListModel):
+    """All, and the members that are looked for, each with its size: told when they come in sight."""
+
+    def __init__(self, members: tuple[str, ...], held: dict[str, float]) -> None:
+        super().__init__()
+        self._members, self._shown, self.held = members, members, held
+
+    def order(self, order: str, text: str) -> None:
+        """Show those that hold a text, in an order."""
+        self.beginResetModel()
+        wanted = text.casefold()
+        shown = [each for each in self._members if wanted in each.casefold()]
+        if order == "by size":
+            shown.sort(key=lambda member: -self.held.get(member, 0.0))
+        self._shown = tuple(shown)
+        self.endResetModel()
+
+    def resize(self, held: dict[str, float]) -> None:
+        """Say other sizes; the members stay where they are."""
+        self.held = held
+        self.dataChanged.emit(self.index(0), self.index(len(self._shown)))
+
+    def place_of(self, member: str | None) -> QModelIndex:
+        """Where a member stands; nowhere where it is not shown."""
+        if member is None:
+            return self.index(0)
+        return self.index(self._shown.index(member) + 1) if member in self._shown else NOWHERE
+
+    def member(self, row: int) -> str | None:
+        """The member of a row; None for all."""
+        return self._shown[row - 1] if 0 < row <= len(self._shown) else None
+
+    def rowCount(self, parent: QModelIndex = NOWHERE) -> int:
+        return len(self._shown) + 1
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> str | None:
+        member = self.member(index.row())
+        if role == Qt.ItemDataRole.DisplayRole:
+            return member or "All"
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return member or "All of them together"
+        return self._said(member) if role == _SIZE else None
+
+    def _said(self, member: str | None) -> str:
+        """The size of a member, or of all of them; empty where figures are not added up."""
+        size = sum(self.held.values()) if member is None else self.held.get(member, 0.0)
+        return compact(size) if self.held else ""
+
+
 class PlaceList(QWidget):
     """The members of one dimension, "All" first, with their sizes, and a search where they are many."""
 
@@ -60,67 +119,49 @@ class PlaceList(QWidget):
         self, dimension: str, members: tuple[str, ...], now: str | None, held: dict[str, float]
     ) -> None:
         super().__init__()
-        self.dimension, self._members, self._held = dimension, members, held
-        self.members = QListWidget()
+        self.dimension, self.now, self._order = dimension, now, ORDERS[0]
+        self.model, self.members = _Members(members, held), QListView()
+        self.members.setUniformItemSizes(True)
         self.members.setItemDelegate(_Sized(self.members))
         self.members.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.members.setAccessibleName(dimension)
+        self.members.setModel(self.model)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         heading = Text(dimension)
         heading.setObjectName("head2")
         box.addWidget(heading)
+        self.search = QLineEdit()
         if len(members) > _SEARCH_FROM:
-            self.search = QLineEdit()
             self.search.setPlaceholderText(f"find in {len(members):,}")
             self.search.setAccessibleName(f"Find in {dimension}")
-            self.search.textChanged.connect(self._find)
+            self.search.textChanged.connect(lambda text: self.fill(self._order))
             box.addWidget(self.search)
         box.addWidget(self.members)
-        self.fill(ORDERS[0], now)
-        self.members.currentRowChanged.connect(lambda row: self.picked.emit())
+        self.fill(ORDERS[0])
+        selection = self.members.selectionModel()
+        if selection is not None:
+            selection.currentChanged.connect(self._chosen)
 
-    def fill(self, order: str, now: str | None) -> None:
-        """Put the members in an order, with one of them in use."""
-        members = self._members
-        if order == "by size":
-            members = tuple(sorted(members, key=lambda member: -self._held.get(member, 0.0)))
+    def fill(self, order: str) -> None:
+        """Put the members that are looked for in an order; the one in use stays in use."""
+        self._order = order
         self.members.blockSignals(True)
-        self.members.clear()
-        for member in (None, *members):
-            item = QListWidgetItem(member or "All")
-            item.setData(_SIZE, self._said(member))
-            item.setToolTip(member or "All of them together")
-            self.members.addItem(item)
-        self.members.setCurrentRow(members.index(now) + 1 if now in members else 0)
+        self.model.order(order, self.search.text())
+        selection, place = self.members.selectionModel(), self.model.place_of(self.now)
+        if selection is not None:
+            selection.blockSignals(True)
+            how = QItemSelectionModel.SelectionFlag
+            selection.setCurrentIndex(place, how.ClearAndSelect if place.isValid() else how.Clear)
+            selection.blockSignals(False)
+        self.members.scrollTo(place)
         self.members.blockSignals(False)
-        if len(members) > _SEARCH_FROM:
-            self._find(self.search.text())
 
-    def resize_members(self, held: dict[str, float]) -> None:
-        """Say other sizes; the members stay where they are."""
-        self._held = held
-        for row in range(self.members.count()):
-            item = self.members.item(row)
-            if item:
-                item.setData(_SIZE, self._said(item.text() if row else None))
-
-    def _said(self, member: str | None) -> str:
-        """The size of a member, or of all of them; empty where figures are not added up."""
-        size = sum(self._held.values()) if member is None else self._held.get(member, 0.0)
-        return compact(size) if self._held else ""
-
-    def _find(self, text: str) -> None:
-        for row in range(1, self.members.count()):
-            item = self.members.item(row)
-            if item:
-                item.setHidden(text.casefold() not in item.text().casefold())
-
-    @property
-    def now(self) -> str | None:
-        """The member chosen; None for all."""
-        item = self.members.currentItem()
-        return item.text() if item and self.members.currentRow() > 0 else None
+    def _chosen(self, place: QModelIndex) -> None:
+        if not place.isValid():
+            return
+        self.now = self.model.member(place.row())
+        self.picked.emit()
 
 
 class Places(QFrame):
@@ -179,7 +220,7 @@ class Places(QFrame):
         for each, button in self.orders.items():
             button.setChecked(each == order)
         for each_list in self.lists:
-            each_list.fill(order, each_list.now)
+            each_list.fill(order)
 
     def _picked(self) -> None:
         pairs = tuple((each.dimension, each.now) for each in self.lists if each.now is not None)
@@ -187,7 +228,7 @@ class Places(QFrame):
         if self.session.ready:
             key = tuple(each.now for each in self.lists)
             for at, each in enumerate(self.lists):
-                each.resize_members(self._sizes(key, at))
+                each.model.resize(self._sizes(key, at))
 
     def open_below(self, widget: QWidget) -> None:
         """Open under a button, on the first list."""

@@ -12,7 +12,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.core.series.panel import Key
+from oat_tide.core.series.coded import Key
 from oat_tide.core.series.reading import Alike
 from oat_tide.core.trouble import Trouble
 from oat_tide.intake.cells.columns import Coded, Coder

@@ -15,7 +15,8 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import Key, fits_key
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import fits_key
 from oat_tide.core.series.reading import COPY, TOTAL, Reading
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.cells import numbers

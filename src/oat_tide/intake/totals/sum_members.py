@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from oat_tide.core.series.panel import Key
+from oat_tide.core.series.coded import Key
 from oat_tide.core.series.reading import TOTAL
 from oat_tide.intake.cells.columns import Coded
 from oat_tide.intake.pace.stretches import at_hand

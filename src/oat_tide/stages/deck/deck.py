@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import Key, Reach
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import Reach
 from oat_tide.stages.deck.act import Act, Cards, Inset
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Boundary

@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
-from oat_tide.core.series.panel import Key, Sight
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import Formula, Mask, given, only
 from oat_tide.core.working.terms import Columns, Source, Term, wide
 from oat_tide.core.working.tree import FACT, Cell, Given, Lines, Working

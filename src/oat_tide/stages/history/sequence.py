@@ -10,7 +10,8 @@ import numpy as np
 
 from oat_tide.core.exact import Values, added
 from oat_tide.core.periods.calendar import NONE, Days, Grid
-from oat_tide.core.series.panel import Key, Panel, Sight, narrowed
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import Panel, Sight, narrowed
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import mean, percent, total
 from oat_tide.core.working.numerals import compact, fixed, significant

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.series.panel import PART, Key, Panel, Sight, narrowed
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import PART, Panel, Sight, parted_by
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import Mask, added_up, given, percent
 from oat_tide.core.working.numerals import fixed
@@ -138,19 +139,17 @@ def _children(leaves: Panel, key: Key, at: int, columns: int, past: int) -> list
     Args:
         columns: how many there are; past: those up to the as-of, by which members are ordered.
     """
-    found = []
-    for member in sorted({str(own[at]) for own in leaves.keys}):
-        child = tuple(member if i == at else each for i, each in enumerate(key))
-        seen = narrowed(leaves, child)
-        if not np.isnan(seen.values[0, :columns]).all():
-            found.append(_Child(member, child, seen.values[0, :columns], seen.lines[0, :columns]))
-    found.sort(key=lambda each: -float(np.nansum(each.values[:past])))
-    if len(found) <= _MOST_PARTS:
+    seen = parted_by(leaves, key, at)
+    values, lines = seen.values[:, :columns], seen.lines[:, :columns]
+    there = np.flatnonzero(~np.isnan(values).all(1))
+    order = there[np.argsort(-np.nansum(values[there, :past], axis=1), kind="stable")]
+    few = len(order) <= _MOST_PARTS
+    shown, rest = (order, order[:0]) if few else (order[: _MOST_PARTS - 1], order[_MOST_PARTS - 1 :])
+    found = [_Child(str(seen.keys[row][at]), seen.keys[row], values[row], lines[row]) for row in shown]
+    if few:
         return found
-    rest = found[_MOST_PARTS - 1 :]
-    values = np.nansum(np.stack([each.values for each in rest]), axis=0)
-    lines = np.sum([each.lines for each in rest], axis=0)
-    return [*found[: _MOST_PARTS - 1], _Child(f"{len(rest)} others", None, values, lines)]
+    others = np.nansum(values[rest], axis=0), lines[rest].sum(axis=0)
+    return [*found, _Child(f"{len(rest)} others", None, *others)]
 
 
 def _share_words(d: Draft, children: list[_Child], actual: Values, hide: Mask) -> str:

@@ -7,7 +7,8 @@ import datetime as dt
 import msgspec
 
 from oat_tide.core.periods.calendar import KINDS, Grid, date_of, day_number, spoken
-from oat_tide.core.series.panel import Key, Sight
+from oat_tide.core.series.coded import Key
+from oat_tide.core.series.panel import Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.trouble import Trouble
 from oat_tide.core.working.numerals import fixed, number_of

@@ -75,7 +75,7 @@ def make(sight: Sight, ask: tuple[Spread, Seasons], needs: Needs, late: Late) ->
         weights = weight(g)
         outcome = part(g, weights.values)
         parted = rows(g, weights, outcome)
-        children = bring_down(g, outcome, weights.values)
+        children = bring_down(g, outcome, weights.values, late)
         if children is not None:
             rows_of(g, parted, children)
     _beside(g, outcome)
@@ -184,6 +184,6 @@ def _parts(g: Ground, children: Children | None) -> Parts | None:
     if children is None or children.why:
         return None
     at = year_before(g)[g.at]
-    last = np.where(at >= 0, children.sold[:, np.maximum(at, 0)], np.nan)
-    parts = children.parts / g.scale
-    return Parts(g.ask.children, children.members, g.first, parts, {"last_year": last})
+    down = children.down
+    last = np.where(at >= 0, down.sold[:, np.maximum(at, 0)], np.nan)
+    return Parts(g.ask.children, down.members, g.first, down.parts / g.scale, {"last_year": last})

@@ -51,7 +51,7 @@ def sheet(g: Ground, outcome: Outcome, children: Children | None) -> tuple[Item,
         Note(partial(words.asks_for, g, outcome)),
         *(Fact(name) for name in _FACTS if _is_told(g, name)),
         *_going(g),
-        *_children(g),
+        *_children(g, children is None and outcome.parts[0] is not None),
         *_kept(g, outcome, children),
     )
 
@@ -101,8 +101,8 @@ def _going(g: Ground) -> list[Item]:
     ]
 
 
-def _children(g: Ground) -> list[Item]:
-    """How far down it goes."""
+def _children(g: Ground, waits: bool) -> list[Item]:
+    """How far down it goes; that their parts are still reckoned where they are waited for."""
     names, ask = open_dimensions(g), g.ask
     if not names:
         return []
@@ -115,14 +115,16 @@ def _children(g: Ground) -> list[Item]:
     ]  # fmt: skip
     if now:
         items.append(knob(P.spread.child_by, ask, names=("share of last year", "share and own season")))
+        if waits:
+            items.append(Note("What each of them gets is being reckoned."))
     return items
 
 
 def _kept(g: Ground, outcome: Outcome, children: Children | None) -> list[Item]:
     """Spreads under their names, and a line to keep this one."""
     ask = g.ask
-    members = () if children is None or children.why else children.members
-    parts = np.zeros((0, 0)) if not members or children is None else children.parts
+    members = () if children is None or children.why else children.down.members
+    parts = np.zeros((0, 0)) if not members or children is None else children.down.parts
     items: list[Item] = [
         Note("Kept", "head"),
         Choice(
