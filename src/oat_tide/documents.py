@@ -230,11 +230,12 @@ def _panel(session: Session) -> bytes:
     panel, dimensions = session.panel, session.reading.dimensions
     series, column = np.nonzero(~np.isnan(panel.values))
     firsts = [date_of(int(day)) for day in panel.grid.first_days(np.arange(panel.columns) + panel.first)]
-    keys = {name: [panel.keys[s][i] for s in series] for i, name in enumerate(dimensions)}
+    own = (pl.Series([key[at] for key in panel.keys], dtype=pl.String) for at in range(len(dimensions)))
+    keys = dict(zip(dimensions, own, strict=True))
     frame = pl.DataFrame(
         [
-            *(pl.Series(f"by {name}", values, pl.String) for name, values in keys.items()),
-            pl.Series("period", [firsts[c] for c in column], pl.Date),
+            *(members.gather(series).alias(f"by {name}") for name, members in keys.items()),
+            pl.Series("period", firsts, pl.Date).gather(column),
             pl.Series("value", panel.values[series, column]),
             pl.Series("lines", panel.lines[series, column]),
             pl.Series("flags", panel.flags[series, column]),

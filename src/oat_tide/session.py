@@ -243,7 +243,19 @@ class Session:
             memory.give_back()
         even = self._even(read)
         panel = self._panels.get(even) or evened.panel(read, even[1], even[2])
+        tell(0.9)
         self._sales[lines], self._panels[even] = read, panel
+        if not self.every:
+            self._look_ahead(read, panel)
+
+    def _look_ahead(self, read: sales.Sales, panel: Panel) -> None:
+        """Reckon what looks at every series before the window asks for it."""
+        _tied(read.reading, panel)
+        leaves = ruled(panel, self._rulings(read))
+        for stage in STAGES.values():
+            if stage.ahead is not None:
+                stage.ahead(read.reading, leaves)
+        self._standing()
 
     def _even(self, read: sales.Sales) -> tuple[Hashable, Grid, evened.Evening]:
         """What decides how the lines are made into even periods."""

@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import Sight
+from oat_tide.core.series.panel import Panel, Sight
+from oat_tide.core.series.reading import Reading
 from oat_tide.plan.plan import Plan
 from oat_tide.stages import lines
 from oat_tide.stages.deck import Deck, Late
@@ -40,6 +41,7 @@ class Stage:
         alone: (plan, the fields given) -> the part that a command sets them in.
         prepared: (plan, periods, the last complete one) -> the plan with what a command needs of other parts.
         together: whether its command takes all series together, and keys of children alone.
+        ahead: (reading, every series) -> what looks at all of them, kept before it is asked for.
     """
 
     name: str
@@ -54,12 +56,20 @@ class Stage:
     alone: Callable[[Plan, frozenset[str]], Any] | None = None
     prepared: Callable[[Plan, Grid, int], Plan] = lambda plan, grid, home: plan
     together: bool = False
+    ahead: Callable[[Reading, Panel], object] | None = None
 
 
 STAGES: dict[str, Stage] = {
     stage.name: stage
     for stage in (
-        Stage("intake", "Intake", intake.make, intake.Needs, ("sources", "intake", "evened", "periods")),
+        Stage(
+            "intake",
+            "Intake",
+            intake.make,
+            intake.Needs,
+            ("sources", "intake", "evened", "periods"),
+            ahead=intake.coverage,
+        ),
         Stage("history", "History", history.make, history.Needs),
         Stage(
             "smooth",

@@ -59,11 +59,11 @@ class Child:
 
     def ask(self, what: object) -> None:
         """Send something. Raises OSError where it is gone."""
-        self.line.send_bytes(pickle.dumps(what, protocol=pickle.HIGHEST_PROTOCOL))
+        send(self.line, what)
 
     def answer(self) -> Any:
         """What it says next, waited for. Raises EOFError or OSError where it is gone."""
-        said = pickle.loads(self.line.recv_bytes())  # it comes from our own process
+        said = receive(self.line)
         if said == READY:
             self._is_ready = True
             return self.answer()
@@ -81,7 +81,7 @@ class Child:
 
     def _said_ready(self) -> bool:
         with suppress(EOFError, OSError):
-            return bool(self.line.poll() and pickle.loads(self.line.recv_bytes()) == READY)
+            return bool(self.line.poll() and receive(self.line) == READY)
         return False
 
     def end(self) -> None:
@@ -90,6 +90,21 @@ class Child:
         self.process.join(_LAST)
         self.line.close()
         clear_folders(self.process.pid)
+
+
+def send(line: Connection, what: object) -> None:
+    """Send something on a line; large arrays go as they lie, so that other threads are not kept waiting."""
+    arrays: list[pickle.PickleBuffer] = []
+    told = pickle.dumps(what, protocol=5, buffer_callback=arrays.append)
+    line.send_bytes(pickle.dumps((told, len(arrays))))
+    for each in arrays:
+        line.send_bytes(each.raw())
+
+
+def receive(line: Connection) -> Any:
+    """What was sent next, waited for; it comes from a process of our own."""
+    told, many = pickle.loads(line.recv_bytes())
+    return pickle.loads(told, buffers=[line.recv_bytes() for _ in range(many)])
 
 
 def folder_to_hand_over(within: Path | None) -> str:
@@ -131,7 +146,7 @@ def _begin(serve: Callable[..., None], line: Connection, *args: object) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     threading.Thread(target=_end_with_parent, daemon=True).start()
     _speak_into_log()
-    line.send_bytes(pickle.dumps(READY))
+    send(line, READY)
     with suppress(EOFError, BrokenPipeError, ConnectionResetError):
         serve(line, *args)
 

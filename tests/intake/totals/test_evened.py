@@ -98,7 +98,7 @@ class Gaps(FolderCase):
         session.do(edit(P.evened.rulings, (withdrawn,)))
         row = session.panel.keys.index(("B",))
         np.testing.assert_array_equal(np.isnan(session.panel.values[row, 6:]), [False] + [True] * 5)
-        said = session.deck("intake").coverage.said[1]  # type: ignore[union-attr]
+        said = session.deck("intake").coverage().said[1]  # type: ignore[misc]
         self.assertIn((6, "withdrawn after Jul 2024"), said)
 
 

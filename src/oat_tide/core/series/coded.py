@@ -16,7 +16,7 @@ _FEW = 4
 _MOST = 1 << 62
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(frozen=True, eq=False, slots=True, weakref_slot=True)
 class Coded:
     """Keys by numbers.
 
@@ -41,12 +41,27 @@ class Coded:
             numbers.append(known)
         return Coded(len(keys), tuple(codes), tuple(numbers))
 
+    def keys(self) -> tuple[Key, ...]:
+        """The keys again."""
+        if not self.codes:
+            return ((),) * self.many
+        pairs = zip(self.codes, self.numbers, strict=True)
+        members = (np.array(list(numbers), object)[codes].tolist() for codes, numbers in pairs)
+        return tuple(zip(*members, strict=True))
+
     def within(self, level: Key) -> NDArray[np.bool_]:
         """(series,) which belong to a level."""
         out = np.ones(self.many, np.bool_)
         for codes, numbers, member in zip(self.codes, self.numbers, level, strict=False):
             if member is not None:
                 out &= codes == numbers.get(member, -1)
+        return out
+
+    def around(self, key: Key) -> NDArray[np.bool_]:
+        """(series,) which a key belongs to, open in what the key is narrowed in or narrowed alike."""
+        out = np.ones(self.many, np.bool_)
+        for codes, numbers, member in zip(self.codes, self.numbers, key, strict=False):
+            out &= (codes == numbers.get(None, -1)) | (codes == numbers.get(member, -1))
         return out
 
     def members(self, level: Key, at: int) -> dict[str, int]:

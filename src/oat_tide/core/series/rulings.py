@@ -45,8 +45,7 @@ def ruled(panel: Panel, rulings: tuple[Ruling, ...]) -> Panel:
     firsts = panel.grid.first_days(np.arange(panel.columns + 1) + panel.first)
     starts, ends = firsts[:-1], firsts[1:] - 1
     for each in rulings:
-        within = np.array([fits_key(own, each.key) for own in panel.keys], bool)[:, None]
-        around = np.array([fits_key(each.key, own) for own in panel.keys], bool)[:, None]
+        within, around = (of(each.key)[:, None] for of in (panel.coded.within, panel.coded.around))
         inside = (starts >= each.first) & (ends <= each.last)
         overlap = (starts <= each.last) & (ends >= each.first)
         if each.act == "leave out":

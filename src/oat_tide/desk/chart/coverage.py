@@ -66,10 +66,11 @@ class CoverageView(QWidget):
 
     def show_deck(self, deck: Deck) -> None:
         """Show the coverage of a deck; without one the band is not there."""
-        fresh = self.held is not deck.coverage
-        if fresh and (self.held is None or deck.coverage is None or self.held.names != deck.coverage.names):
+        held = None if deck.coverage is None else deck.coverage()
+        fresh = self.held is not held
+        if fresh and (self.held is None or held is None or self.held.names != held.names):
             self.standing, self.top = (0, 0), 0
-        self.deck, self.held = deck, deck.coverage
+        self.deck, self.held = deck, held
         self.setVisible(self.held is not None)
         if self.held is None:
             return

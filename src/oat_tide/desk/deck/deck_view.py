@@ -381,7 +381,7 @@ class DeckView(QWidget):
         """A cell of the coverage: its series in sight, with the lines of its period."""
         if self.deck is None or self.deck.coverage is None:
             return
-        self.edited.emit(self.deck.coverage.go(row))
+        self.edited.emit(self.deck.coverage().go(row))
         if column < self.deck.columns:
             self.keep(Ref(self.deck.stage, "actual", self.series, column), again=True)
 

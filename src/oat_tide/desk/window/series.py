@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import (
-    QAbstractListModel,
     QItemSelectionModel,
     QModelIndex,
     QPoint,
     QRectF,
     QSize,
+    QStringListModel,
     Qt,
     pyqtSignal,
 )
@@ -31,12 +31,14 @@ from oat_tide.core.working.numerals import compact
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import TEXT, palette
 from oat_tide.desk.look.plain import Text
+from oat_tide.desk.look.turns import Turn
 from oat_tide.session import Session
 
 _SEARCH_FROM = 12
 _SIZE = Qt.ItemDataRole.UserRole
 _WIDE = 260
 NOWHERE = QModelIndex()
+_ALL = "All"
 ORDERS = ("by name", "by size")
 
 
@@ -61,22 +63,23 @@ class _Sized(QStyledItemDelegate):
         painter.restore()
 
 
-class _Members(QAbstractListModel):
-    """All, and the members that are looked for, each with its size: told when they come in sight."""
+class _Members(QStringListModel):
+    """All, and the members that are looked for; their sizes are told when they come in sight."""
 
-    def __init__(self, members: tuple[str, ...], held: dict[str, float]) -> None:
+    def __init__(self, members: tuple[str, ...]) -> None:
         super().__init__()
-        self._members, self._shown, self.held = members, members, held
+        self._members, self._shown, self.held = members, members, dict[str, float]()
 
     def order(self, order: str, text: str) -> None:
         """Show those that hold a text, in an order."""
-        self.beginResetModel()
         wanted = text.casefold()
-        shown = [each for each in self._members if wanted in each.casefold()]
+        shown = self._members
+        if wanted:
+            shown = tuple(each for each in shown if wanted in each.casefold())
         if order == "by size":
-            shown.sort(key=lambda member: -self.held.get(member, 0.0))
-        self._shown = tuple(shown)
-        self.endResetModel()
+            shown = tuple(sorted(shown, key=lambda member: -self.held.get(member, 0.0)))
+        self._shown = shown
+        self.setStringList([_ALL, *shown])
 
     def resize(self, held: dict[str, float]) -> None:
         """Say other sizes; the members stay where they are."""
@@ -93,16 +96,13 @@ class _Members(QAbstractListModel):
         """The member of a row; None for all."""
         return self._shown[row - 1] if 0 < row <= len(self._shown) else None
 
-    def rowCount(self, parent: QModelIndex = NOWHERE) -> int:
-        return len(self._shown) + 1
-
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> str | None:
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         member = self.member(index.row())
-        if role == Qt.ItemDataRole.DisplayRole:
-            return member or "All"
+        if role == _SIZE:
+            return self._said(member)
         if role == Qt.ItemDataRole.ToolTipRole:
             return member or "All of them together"
-        return self._said(member) if role == _SIZE else None
+        return super().data(index, role)
 
     def _said(self, member: str | None) -> str:
         """The size of a member, or of all of them; empty where figures are not added up."""
@@ -115,12 +115,10 @@ class PlaceList(QWidget):
 
     picked = pyqtSignal()
 
-    def __init__(
-        self, dimension: str, members: tuple[str, ...], now: str | None, held: dict[str, float]
-    ) -> None:
+    def __init__(self, dimension: str, members: tuple[str, ...], now: str | None) -> None:
         super().__init__()
         self.dimension, self.now, self._order = dimension, now, ORDERS[0]
-        self.model, self.members = _Members(members, held), QListView()
+        self.model, self.members = _Members(members), QListView()
         self.members.setUniformItemSizes(True)
         self.members.setItemDelegate(_Sized(self.members))
         self.members.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -178,13 +176,16 @@ class Places(QFrame):
         self.setObjectName("places")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.lists: list[PlaceList] = []
+        self._sizing = Turn(self, self._size_one)
         self.session, reading, grid = session, session.reading, session.grid
         box, row = QVBoxLayout(self), QHBoxLayout()
         for at, (dimension, members) in enumerate(zip(reading.dimensions, reading.members, strict=True)):
-            each = PlaceList(dimension, members, key[at], self._sizes(key, at))
+            each = PlaceList(dimension, members, key[at])
             each.picked.connect(self._picked)
             self.lists.append(each)
             row.addWidget(each)
+        self._unsized = list(range(len(self.lists)))
+        self._sizing.start(0)
         if not self.lists:
             row.addWidget(Text("The source holds one series. Tick columns under “Series by” in Intake."))
         box.addLayout(row)
@@ -225,10 +226,17 @@ class Places(QFrame):
     def _picked(self) -> None:
         pairs = tuple((each.dimension, each.now) for each in self.lists if each.now is not None)
         self.chosen.emit(pairs)
-        if self.session.ready:
-            key = tuple(each.now for each in self.lists)
-            for at, each in enumerate(self.lists):
-                each.model.resize(self._sizes(key, at))
+        self._unsized = list(range(len(self.lists)))
+        self._sizing.start(0)
+
+    def _size_one(self) -> None:
+        """Say the sizes in one list; of many members that takes a turn."""
+        if not self._unsized or not self.session.ready:
+            return
+        at = self._unsized.pop(0)
+        self.lists[at].model.resize(self._sizes(tuple(each.now for each in self.lists), at))
+        if self._unsized:
+            self._sizing.start(0)
 
     def open_below(self, widget: QWidget) -> None:
         """Open under a button, on the first list."""

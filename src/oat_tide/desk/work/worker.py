@@ -11,6 +11,7 @@ from typing import Any
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.trouble import Stopped
 from oat_tide.core.working import numerals
+from oat_tide.system.child import receive, send
 
 _panels: dict[int, Panel] = {}
 
@@ -42,8 +43,8 @@ def serve(line: Connection, halt: Connection, marks: tuple[str, str]) -> None:
         # What questions need is loaded before the first is asked.
         import scipy.special  # noqa: F401
     while True:
-        asked = pickle.loads(line.recv_bytes())  # it comes from our own process
-        line.send_bytes(_written(_answered(halt, *asked)))
+        answered = _answered(halt, *receive(line))
+        send(line, answered if answered[0] else (False, _that_travels(answered[1])))
 
 
 def _answered(
@@ -72,16 +73,13 @@ def _answered(
         return False, error
 
 
-def _written(answer: tuple[bool, Any]) -> bytes:
-    """An answer as it travels; an error that cannot is told in its words."""
+def _that_travels(error: BaseException) -> BaseException:
+    """An error that can be sent; one that cannot is told in its words."""
     try:
-        written = pickle.dumps(answer, protocol=pickle.HIGHEST_PROTOCOL)
-        if not answer[0]:
-            pickle.loads(written)  # a round trip of our own
-        return written
-    except Exception as error:
-        said = answer[1] if isinstance(answer[1], BaseException) else error
-        return pickle.dumps((False, RuntimeError(f"{type(said).__name__}: {said}")))
+        pickle.loads(pickle.dumps(error))  # a round trip of our own
+    except Exception:
+        return RuntimeError(f"{type(error).__name__}: {error}")
+    return error
 
 
 def _received(arg: Any) -> Any:

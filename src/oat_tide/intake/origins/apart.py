@@ -23,7 +23,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from oat_tide.core.trouble import Tell, Trouble, unheard
-from oat_tide.system.child import Child, clear_folders, folder_to_hand_over, shelves
+from oat_tide.system.child import Child, clear_folders, folder_to_hand_over, receive, send, shelves
 
 if TYPE_CHECKING:
     from oat_tide.intake.source import Source
@@ -174,8 +174,8 @@ def _serve(line: Connection, most: int) -> None:
         if not line.poll():
             importlib.import_module(module)
     while True:
-        reader, args = pickle.loads(line.recv_bytes())  # it comes from our own process
-        line.send_bytes(pickle.dumps(_read(line, reader, args)))
+        reader, args = receive(line)
+        send(line, _read(line, reader, args))
 
 
 def _read(line: Connection, reader: Callable[..., Source], args: tuple[object, ...]) -> tuple[str, object]:
@@ -189,7 +189,7 @@ def _read(line: Connection, reader: Callable[..., Source], args: tuple[object, .
         nonlocal last
         if share - last >= _STEP:
             last = share
-            line.send_bytes(pickle.dumps(("told", share)))
+            send(line, ("told", share))
 
     try:
         source = reader(*args, tell)

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values, added
 from oat_tide.core.periods.calendar import Closed, Days, Grid, begun_whole, last_complete, wholeness
-from oat_tide.core.series.panel import FILLED, LACKING, PART, PROVISIONAL, Panel, fits_key
+from oat_tide.core.series.coded import Coded
+from oat_tide.core.series.panel import FILLED, LACKING, PART, PROVISIONAL, Panel
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.rulings import Ruling
 from oat_tide.core.trouble import Trouble
@@ -243,7 +244,7 @@ def _rule(
 
 def _ruled(sales: Sales, grid: Grid, first: int, last: int, ruling: Ruling) -> NDArray[np.bool_]:
     """(series, periods) what a ruling covers of the periods from the first to the last."""
-    rows = np.array([fits_key(own, ruling.key) for own in sales.keys], bool)[:, None]
+    rows = Coded.of(sales.keys).within(ruling.key)[:, None]
     starts = grid.first_days(np.arange(first, last + 2))
     covered: NDArray[np.bool_] = rows & (starts[:-1] >= ruling.first) & (starts[1:] - 1 <= ruling.last)
     return covered

@@ -59,7 +59,7 @@ class Views(TypedDict, total=False):
     main: Listing | None
     cautions: Callable[[int], tuple[Caution, ...]]
     marks: Callable[[int], tuple[Mark, ...]]
-    coverage: Coverage | None
+    coverage: Callable[[], Coverage] | None
     tinted: bool
     arrangements: Knob | None
     sentence: tuple[Word, ...]
@@ -92,7 +92,7 @@ class Deck:
         main: a list that stands in their place.
         cautions: what to know before trusting it, by series.
         marks: what is said of single periods on the chart, by series.
-        coverage: lines held, series by period.
+        coverage: lines held, series by period; called for when it is shown.
         axes: what columns are that are no stretch of time, by name.
         sees: the axis that rows and curves stand on, by name; empty for time.
         reach: which series it holds.
@@ -123,7 +123,7 @@ class Deck:
     main: Listing | None = None
     cautions: Callable[[int], tuple[Caution, ...]] = lambda series: ()
     marks: Callable[[int], tuple[Mark, ...]] = lambda series: ()
-    coverage: Coverage | None = None
+    coverage: Callable[[], Coverage] | None = None
     axes: dict[str, Axis] = field(default_factory=dict)
     sees: str = ""
     reach: Reach = ""

@@ -13,27 +13,34 @@ from oat_tide.core.periods.calendar import Days
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import PART, Panel, Sight, parted_by
 from oat_tide.core.series.reading import Reading
+from oat_tide.core.trouble import Tell, unheard
 from oat_tide.core.working.formula import Mask, added_up, given, percent
 from oat_tide.core.working.numerals import fixed
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, named
-from oat_tide.stages.deck import Band, Curve, Deck, Knob, Look, Note, Told, knob
+from oat_tide.stages.deck import Band, Curve, Deck, Knob, Late, Look, Note, Told, knob
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.history import NAME
 
 _MOST_PARTS = 7
+_AT_ONCE = 500
+_ADDED_UP = "Its parts are being added up."
 
 
 def shares(
-    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob
+    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob, late: Late
 ) -> Deck:
     """The children of the series in sight, stacked or as % of it."""
     past, key = sight.past, sight.past.keys[0]
     open_ = tuple(name for i, name in enumerate(reading.dimensions) if key[i] is None)
     by = ask.by if ask.by in open_ else open_[0]
-    children = _children(leaves, key, reading.dimensions.index(by), sight.columns, past.columns)
+    at = reading.dimensions.index(by)
+    # A few are found within a frame; of many the chart is empty for a moment.
+    find = partial(largest, tell=unheard) if len(leaves.keys) <= _AT_ONCE else partial(late, largest)
+    found = find(leaves, key, at, sight.columns, past.columns)
+    children = found or []
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     as_share = ask.share == "% of total"
@@ -50,7 +57,7 @@ def shares(
             knob(P.history.by, ask, kind="pick", choices=open_, names=open_, now=by),
             knob(P.history.share, ask),
             Note("What it says", "head"),
-            Note(_share_words(d, children, actual, hide)),
+            Note(_share_words(d, children, actual, hide) if found is not None else _ADDED_UP),
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
@@ -59,7 +66,7 @@ def shares(
         subtitle=lambda series: (
             f"{'% of ' if as_share else ''}{unit} {past.grid.a_period}{as_known_now(sight)}"
         ),
-        finding=lambda series: _share_finding(children, actual, hide),
+        finding=lambda series: _share_finding(children, actual, hide) if found is not None else "parts\n…",
     )
 
 
@@ -133,13 +140,14 @@ def _lines_of(first: int, child: _Child, key: Key) -> Told:
 _NO_PART = "Nothing of the period is known."
 
 
-def _children(leaves: Panel, key: Key, at: int, columns: int, past: int) -> list[_Child]:
+def largest(leaves: Panel, key: Key, at: int, columns: int, past: int, tell: Tell) -> list[_Child]:
     """The members of a dimension within a series, the largest first; the smallest together where many.
 
     Args:
         columns: how many there are; past: those up to the as-of, by which members are ordered.
     """
     seen = parted_by(leaves, key, at)
+    tell(0.9)
     values, lines = seen.values[:, :columns], seen.lines[:, :columns]
     there = np.flatnonzero(~np.isnan(values).all(1))
     order = there[np.argsort(-np.nansum(values[there, :past], axis=1), kind="stable")]

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import partial
+from weakref import WeakKeyDictionary
 
 import numpy as np
+from numpy.typing import NDArray
 
+from oat_tide.core.series.coded import Coded
 from oat_tide.core.series.odd import HALF, Odd, find_odd
 from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, PROVISIONAL, Panel, Sight
 from oat_tide.core.series.reading import Reading
@@ -79,7 +83,7 @@ def make(
         finding=lambda series: _finding(d, reading, tie, series),
         cautions=lambda series: cautions(asked, reading, tie),
         marks=lambda series: _marks(d, sight, reading, lines, odd, series),
-        coverage=_coverage(reading, leaves),
+        coverage=partial(coverage, reading, leaves),
         sentence=taken(asked.intake, reading),
     )
 
@@ -188,33 +192,69 @@ def _marks(d: Draft, sight: Sight, reading: Reading, lines: Deck, odd: Odd, seri
     return tuple(marks)
 
 
-def _coverage(reading: Reading, leaves: Panel) -> Coverage:
+@functools.lru_cache(4)
+def coverage(reading: Reading, leaves: Panel) -> Coverage:
     """Every series by period, the largest first, and what is to be said of its start and end."""
-    order = np.argsort(-leaves.lines.sum(1), kind="stable")
-    held = leaves.lines[order] > 0
-    last = max(leaves.grid.period(reading.upto) - leaves.first, 0)
-    part = (leaves.flags[0] & PART) > 0
-    said = []
-    for row, place in enumerate(order.tolist()):
-        columns = np.flatnonzero(held[row])
-        own: list[tuple[int, str]] = []
-        if columns.size:
-            first, end = int(columns[0]), int(columns[-1])
-            if first > 1:
-                own.append((first, f"since {leaves.grid.label(leaves.first + first)}"))
-            whole_after = [c for c in range(end + 1, last + 1) if not part[c]]
-            if len(whole_after) >= 2:
-                gone = bool(np.isnan(leaves.values[place, whole_after[-1]]))
-                word = "withdrawn after" if gone else "last sold"
-                own.append((end, f"{word} {leaves.grid.label(leaves.first + end)}"))
-        said.append(tuple(own))
-    flags = leaves.flags[order].copy()
-    flags[held] &= ~np.uint8(FILLED)
+    rows = _rows(reading, leaves)
+    order = rows.order
+    flags = leaves.flags[order]
+    flags[leaves.lines[order] > 0] &= ~np.uint8(FILLED)
     return Coverage(
-        tuple(named(leaves.keys[place]) for place in order.tolist()),
+        rows.names,
         leaves.lines[order],
         flags,
         np.isnan(leaves.values[order]),
-        tuple(said),
+        rows.said,
         lambda row: edit(P.where, pairs(reading, leaves.keys[int(order[row])])),
     )
+
+
+Said = tuple[tuple[tuple[int, str], ...], ...]
+"""Of each series what is to be said of it, with the column it is said at."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class _Rows:
+    """The series in their order, the same whatever is ruled of them.
+
+    Attributes:
+        order: their places in the panel, the largest first; names: what they are called.
+        said: of each, what is to be said of its start or end.
+    """
+
+    order: NDArray[np.intp]
+    names: tuple[str, ...]
+    said: Said
+
+
+_ROWS: WeakKeyDictionary[Coded, _Rows] = WeakKeyDictionary()
+
+
+def _rows(reading: Reading, leaves: Panel) -> _Rows:
+    found = _ROWS.get(leaves.coded)
+    if found is None:
+        order = np.argsort(-leaves.lines.sum(1), kind="stable")
+        names = tuple(named(leaves.keys[place]) for place in order.tolist())
+        found = _ROWS[leaves.coded] = _Rows(order, names, _said(reading, leaves, order))
+    return found
+
+
+def _said(reading: Reading, leaves: Panel, order: NDArray[np.intp]) -> Said:
+    """What is to be said of the start and the end of each series, with the column it is said at."""
+    held, grid = leaves.lines[order] > 0, leaves.grid
+    last = min(max(grid.period(reading.upto) - leaves.first, 0), leaves.columns - 1)
+    starts, ends = held.argmax(1), leaves.columns - 1 - held[:, ::-1].argmax(1)
+    whole = (leaves.flags[0] & PART) == 0
+    after = np.flatnonzero(whole[: last + 1])
+    since = len(after) - np.searchsorted(after, ends, "right")
+    said: list[tuple[tuple[int, str], ...]] = [()] * len(order)
+    for row in np.flatnonzero(held.any(1) & ((starts > 1) | (since >= 2))).tolist():
+        first, end, own = int(starts[row]), int(ends[row]), []
+        if first > 1:
+            own.append((first, f"since {grid.label(leaves.first + first)}"))
+        if since[row] >= 2:
+            gone = np.isnan(leaves.values[order[row], after[-1]])
+            word = "withdrawn after" if gone else "last sold"
+            own.append((end, f"{word} {grid.label(leaves.first + end)}"))
+        said[row] = tuple(own)
+    return tuple(said)
