@@ -14,8 +14,8 @@ from oat_tide.stages import Stage
 from oat_tide.stages.deck import Deck, Parts
 from oat_tide.stages.record import Record
 
-_RUNS = r"^[=+\-@\t\r]"
-"""What a program may take for a formula at the start of a cell."""
+_RUNS = r"^[\s\p{Z}\p{Cf}\x00-\x1f]*[=＝+＋\-－@＠\t\r]"
+"""What a program may take for a formula: such a sign at the start of a cell, or behind blanks there."""
 _WHOLE = 2.0**53
 
 

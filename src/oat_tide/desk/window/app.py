@@ -10,6 +10,7 @@ import threading
 from pathlib import Path
 
 from PyQt6.QtCore import QLocale
+from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from oat_tide.core.trouble import Trouble
@@ -24,6 +25,9 @@ from oat_tide.documents import rehearse
 from oat_tide.system import folders, log
 
 _kept: list[QApplication] = []
+_DESKTOP = "org.oat_tide.OatTide"
+"""What the desktop knows the program by."""
+_ICON = Path(style.__file__).parent / "marks" / "oat-tide.svg"
 
 
 def has_display() -> bool:
@@ -41,6 +45,8 @@ def application() -> QApplication:
     _kept.append(made)
     made.setApplicationName("oat-tide")
     made.setApplicationDisplayName("Oat Tide")
+    made.setDesktopFileName(_DESKTOP)
+    made.setWindowIcon(QIcon(str(_ICON)))
     made.setStyle("Fusion")
     locale = QLocale.system()
     set_marks(locale.decimalPoint(), locale.groupSeparator())

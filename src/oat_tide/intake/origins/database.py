@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from pathlib import Path
@@ -32,6 +33,8 @@ _FEW_VALUES, _MOST_TRACED, _TRACED_VALUES, _TRACED_LINES = 20, 6, 40, 20_000
 """Columns of more values than the first are looked at: how many columns, values and lines at most."""
 _WAIT = 10
 """Seconds until a server that does not answer is given up."""
+_LOOK = 0.1
+"""Seconds from one look whether an answer is still wanted to the next."""
 _STALL = 600
 """Seconds that one question may take."""
 _TOO_LONG = "took too long, and was given up. Ask for less, or try again later."
@@ -353,7 +356,8 @@ def _connected(place: str, tell: Tell) -> Iterator[sa.Connection]:
             if line.dialect.name == "postgresql":
                 line = line.execution_options(postgresql_readonly=True)
                 line.execute(sa.text(f"SET statement_timeout = {int(_STALL * 1000)}"))
-            yield line
+            with _calling_off(line, watch):
+                yield line
     except (sa.exc.SQLAlchemyError, UnicodeDecodeError) as error:
         if watch.stopped:
             raise watch.stopped from None
@@ -362,6 +366,33 @@ def _connected(place: str, tell: Tell) -> Iterator[sa.Connection]:
         raise _trouble(place, error) from None
     finally:
         engine.dispose()
+
+
+@contextmanager
+def _calling_off(line: sa.Connection, watch: sqlite.Watch) -> Iterator[None]:
+    """While a server answers, see whether that is still wanted, and have it stop where it is not."""
+    raw: Any = line.connection.driver_connection
+    cancel = getattr(raw, "cancel", None)
+    if cancel is None or line.dialect.name == "sqlite":
+        yield
+        return
+    ended = threading.Event()
+
+    def look() -> None:
+        while not ended.wait(_LOOK):
+            if watch.over():
+                # A server that is gone cannot be told; the line to it breaks by itself.
+                with suppress(Exception):
+                    cancel()
+                return
+
+    beside = threading.Thread(target=look, daemon=True)
+    beside.start()
+    try:
+        yield
+    finally:
+        ended.set()
+        beside.join(_LOOK)
 
 
 def _engine(place: str, watch: sqlite.Watch) -> sa.Engine:
