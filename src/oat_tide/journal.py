@@ -28,7 +28,7 @@ from oat_tide.plan.log import Entry, gone_on, history_of, read
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.schema import SCHEMA
 from oat_tide.plan.undo import Undo
-from oat_tide.session import Session
+from oat_tide.session import Session, without_secrets
 from oat_tide.stages.common import counted
 from oat_tide.system import folders
 from oat_tide.system.log import LOG
@@ -168,15 +168,10 @@ class Journal:
         part = self._place.with_suffix(".part")
         self._file = part.open("wb")
         fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        self._file.write(msgspec.json.encode(head) + b"\n" + msgspec.json.encode(_bare(plan)) + b"\n")
+        for each in (head, without_secrets(plan)):
+            self._file.write(msgspec.json.encode(each) + b"\n")
         self._file.flush()
         part.replace(self._place)
-
-
-def _bare(plan: Plan) -> Plan:
-    """A plan without what must not be written down."""
-    places = tuple(vault.without_secrets(each) for each in plan.sources.places)
-    return msgspec.structs.replace(plan, sources=msgspec.structs.replace(plan.sources, places=places))
 
 
 def _folder() -> Path:
@@ -217,9 +212,11 @@ class Left:
         return file_names.path_of(self.head.path) if self.head.path else None
 
     def told(self) -> str:
-        """What it is, for people: "3 steps of 2026-12-01 10:40, not saved"."""
-        steps = counted(self.steps, "step") if self.steps else "figures typed or pasted"
-        return f"{steps}, the last at {self.last.astimezone():%Y-%m-%d %H:%M}, not saved"
+        """What it is, for people: "3 steps, the last at 2026-12-01 10:40, not saved"."""
+        at = f"{self.last.astimezone():%Y-%m-%d %H:%M}"
+        if not self.steps:
+            return f"figures typed or pasted at {at}, not saved"
+        return f"{counted(self.steps, 'step')}, the last at {at}, not saved"
 
     def discard(self) -> None:
         """Take it away."""

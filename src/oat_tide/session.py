@@ -115,6 +115,7 @@ class Session:
     ) -> None:
         self.history, self.every = Undo(plan), every
         self.recorder = Recorder(self.history)
+        self.recorder.clean = without_secrets
         self.late: Answers = late or AtOnce()
         self._sources: dict[Hashable, Source] = {}
         if source is not None:
@@ -137,6 +138,7 @@ class Session:
     def go_on(self, history: Undo, log: Sequence[Entry] = (), new: Sequence[Entry] = ()) -> None:
         """Start from a plan with the steps that led to it, and their log; the new ones are not saved."""
         self.history, self.recorder = history, Recorder(history, log, new)
+        self.recorder.clean = without_secrets
 
     @property
     def log(self) -> tuple[Entry, ...]:
@@ -506,6 +508,14 @@ def _mended(deck: Deck, figure: Figure, plan: Plan, series: int, texts: dict[int
 
 
 _tied = functools.lru_cache(4)(tie_out)
+
+
+def without_secrets(plan: Plan) -> Plan:
+    """A plan as it may be written down: addresses of servers stay, and no password or token."""
+    if not any(map(vault.is_address, plan.sources.places)):
+        return plan
+    places = tuple(map(vault.without_secrets, plan.sources.places))
+    return msgspec.structs.replace(plan, sources=msgspec.structs.replace(plan.sources, places=places))
 
 
 _WHOLE: WeakKeyDictionary[Reading, dict[tuple[Grid, int, Closed], int]] = WeakKeyDictionary()

@@ -21,7 +21,7 @@ def logged(entries: Sequence[Entry], tab: str = "Log", note: str = "") -> Listin
         Column("when"),
         Column("who"),
         Column("what"),
-        Column("", choices=("did", "took back", "made again")),
+        Column("done", choices=("did", "took back", "made again")),
         Column("reason"),
     )
     rows = [

@@ -30,8 +30,11 @@ def differences(before: Plan, after: Plan) -> tuple[Edit, ...]:
 
 def remade(plan: Plan, edits: tuple[Edit, ...]) -> Plan:
     """A plan with edits made one after the other. Raises Trouble where one does not fit it."""
-    for each in edits:
-        plan = changed(plan, each)
+    try:
+        for each in edits:
+            plan = changed(plan, each)
+    except (AttributeError, TypeError) as error:
+        raise Trouble(f"A step names what no plan has ({error}). Make it anew.") from error
     return plan
 
 

@@ -70,11 +70,13 @@ class Recorder:
 
     Attributes:
         who: asked for a name at each step.
+        clean: makes of a plan one that may be written down, without secrets.
         before: how many entries are of what was done before and is saved.
     """
 
     def __init__(self, history: Undo, log: Sequence[Entry] = (), new: Sequence[Entry] = ()) -> None:
         self.who: Callable[[], str] = lambda: ""
+        self.clean: Callable[[Plan], Plan] = lambda plan: plan
         self.before = len(log)
         self._history, self._entries = history, [*log, *new]
         self._run, self._lock = secrets.token_hex(4), threading.Lock()
@@ -98,6 +100,15 @@ class Recorder:
 
     def _note(self, old: Undo, new: Undo) -> None:
         before, after = _plans(old), _plans(new)
+        seen = {id(plan) for plan in (*before, *(step.plan for step in old.ahead))}
+        if any(id(step.plan) not in seen for step in new.ahead):
+            # Steps were made and taken back since the last look.
+            top = new
+            while top.ahead:
+                top = top.redo()
+            self._note(old, top)
+            self._note(top, new)
+            return
         if len(before) == len(after) and old.back[-1:] and old.back[-1] is new.back[-1]:
             if old.now != new.now:
                 self._go_on(old, new)
@@ -124,6 +135,7 @@ class Recorder:
         self._entries[-1] = msgspec.structs.replace(entry, id=own[-1].id)
 
     def _entry(self, act: Act, step: Step, before: Plan, after: Plan) -> Entry:
+        before, after = self.clean(before), self.clean(after)
         ahead, back = differences(before, after), differences(after, before)
         return Entry(
             f"{self._run}-{len(self._entries)}",

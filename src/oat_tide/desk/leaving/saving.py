@@ -45,14 +45,11 @@ class Saving:
     # The plan that is open
 
     def begin(self, document: Document) -> None:
-        """A plan was opened: note what is done to it, and say who else has it open."""
-        window = self._window
+        """A plan was opened: note what is done to it."""
         self.end()
         self.stamp = self._told = document.stamp
         document.session.recorder.who = lambda: setting(_NAME)
         self._journal(document)
-        if document.path is not None and not window.is_demo(document.path):
-            self._hold(document.path)
 
     def _journal(self, document: Document) -> None:
         window = self._window
@@ -60,16 +57,18 @@ class Saving:
         self.journal = Journal(document.session, path, window.stage, document.begun)
         self.journal.look(hurry=True)
 
-    def _hold(self, path: Path) -> None:
+    def hold(self, path: Path | None) -> str:
+        """Say that the plan file is open here; returns who else has it open, in words, empty for nobody."""
+        if path is None or self._window.is_demo(path):
+            return ""
         self._held = path
         other = holding.hold(path, setting(_NAME))
-        if other is not None:
-            self._window.strip.say(
-                f"{path.name} is open in another window as well, {other.told()}. What is saved there is "
-                "noticed here; keep yours as a copy, or close one of the two.",
-                calm=True,
-                stays=True,
-            )
+        if other is None:
+            return ""
+        return (
+            f"{path.name} is open in another window as well, {other.told()}. What is saved there is noticed "
+            "here; keep yours as a copy, or close one of the two."
+        )
 
     def end(self, keep: bool = False) -> None:
         """The plan is left. What is not saved goes, for that was asked about, unless it is kept."""
@@ -161,7 +160,9 @@ class Saving:
             self.stamp = self._told = stamp
             window.saved_as(path, plan)
             self._journal(Document(session, path, stage))
-            self._hold(path)
+            held = self.hold(path)
+            if held:
+                window.strip.say(held, calm=True, stays=True)
             then()
 
         window.runner.run(f"Saving {path.name}", lambda tell: save_document(session, stage, path), done)
@@ -177,7 +178,8 @@ class Saving:
         """The window is looked at: say where another program has changed the plan file."""
         window = self._window
         path = window.path
-        busy = window.runner.job is not None or window.strip.isVisible()
+        asks = window.strip.isVisible() and len(window.strip.answers) > 1
+        busy = window.runner.job is not None or asks
         if path is None or busy or window.is_demo(path):
             return
         now = versions.stamp_of(path)

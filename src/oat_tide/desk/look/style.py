@@ -218,6 +218,8 @@ QPushButton#main {{ background: {kelp}; color: {paper}; border: 1px solid {kelp}
 QPushButton#main:hover, QPushButton#main:focus {{ border: 1px solid {ink}; }}
 QPushButton#plain {{ background: {card}; border: 1px solid {faint}; border-radius: 6px; padding: 7px 16px;
     text-align: left; }}
+QFrame#offer {{ background: {card}; border: 1px solid {kelp}; border-radius: 6px; }}
+QFrame#offer QLabel {{ background: transparent; }}
 QPushButton#plain:hover, QPushButton#plain:focus {{ border: 1px solid {kelp}; }}
 QComboBox, QSpinBox, QDateEdit, QLineEdit {{ background: {card}; border: 1px solid {faint}; border-radius: 4px;
     padding: 2px 6px; min-height: 20px; selection-background-color: {kelp}; }}

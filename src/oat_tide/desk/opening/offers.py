@@ -65,7 +65,7 @@ class Offer(QFrame):
         box.setSpacing(3)
         where = str(one.path) if one.path else "in no file yet"
         for words, name, size in (
-            (one.head.title, "strong", TEXT),
+            (one.head.title, "head2", TEXT),
             (one.told(), "", TEXT),
             (where, "quiet", SMALL),
         ):

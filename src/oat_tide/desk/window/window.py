@@ -199,8 +199,9 @@ class Window(QMainWindow):
         self.deck.foot.set_news(None)
         self.gather.watch()
         self.strip.clear()
-        if document.notice:
-            self.strip.say(document.notice, calm=True)
+        notice = " ".join(each for each in (document.notice, self.saving.hold(document.path)) if each)
+        if notice:
+            self.strip.say(notice, calm=True)
 
     def show_stage(self, name: str) -> None:
         """Bring a stage in sight."""
