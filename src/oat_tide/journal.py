@@ -280,7 +280,7 @@ def _read(one: Left) -> tuple[Plan, list[Entry]]:
         return msgspec.json.decode(plan, type=Plan), read(steps)
     except (OSError, ValueError, msgspec.DecodeError) as error:
         raise Trouble(
-            f"What was not saved of {one.head.title} cannot be read: {error}. Discard it."
+            f"What was not saved of {one.head.title} cannot be read: {error}. Choose to discard it."
         ) from error
 
 

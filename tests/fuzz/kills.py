@@ -45,8 +45,12 @@ class Killed:
     ended: bool
 
 
-def kill_one(seed: int, plan: Path) -> Killed:
-    """Fork a window that works on a copy of a plan, and kill it after a while."""
+def kill_one(seed: int, plan: Path, longest: float) -> Killed:
+    """Fork a window that works on a copy of a plan, and kill it after a while.
+
+    Args:
+        longest: seconds.
+    """
     rng = random.Random(seed)
     folder = Path(tempfile.mkdtemp(prefix="oat-tide-kills-"))
     (folder / "work").mkdir()
@@ -76,7 +80,7 @@ def kill_one(seed: int, plan: Path) -> Killed:
                 break
             told += piece
             if until is None:
-                until = time.monotonic() + rng.uniform(0.02, 4.0)
+                until = time.monotonic() + rng.uniform(0.02, longest)
         if until is None or time.monotonic() >= until:
             at = time.monotonic()
             os.kill(process, by)
@@ -228,8 +232,12 @@ def _made(path: Path) -> str:
     return ""
 
 
-def many(count: int, seed: int = 1) -> int:
-    """Kill many windows; prints what became of them, returns the faults."""
+def many(count: int, seed: int = 1, longest: int = 4000) -> int:
+    """Kill many windows; prints what became of them, returns the faults.
+
+    Args:
+        longest: milliseconds that one works before it is killed.
+    """
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     # Loaded once: each window is forked from here, before there is any thread.
     for name in ("oat_tide.desk.window.app", "polars", "scipy.special"):
@@ -239,7 +247,7 @@ def many(count: int, seed: int = 1) -> int:
         plan = Path(folder) / "plan.oattide"
         assert not (said := _apart(lambda: _made(plan))), said
         for number in range(seed, seed + count):
-            killed = kill_one(number, plan)
+            killed = kill_one(number, plan, longest / 1000)
             said = _apart(lambda killed=killed: fault_of(killed))  # type: ignore[misc]
             acts += len(killed.done)
             counts["closed" if killed.ended else signal.Signals(killed.by).name] += 1

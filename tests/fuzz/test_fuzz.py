@@ -10,11 +10,13 @@ import sys
 from pathlib import Path
 from unittest import mock
 
-from oat_tide.documents import open_document
+import msgspec
+
+from oat_tide.documents import open_document, save_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
-from tests.fuzz import inputs
+from tests.fuzz import inputs, kills
 from tests.fuzz.clicks import Turns, walking
 from tests.fuzz.edits import Walk, walk
 from tests.fuzz.mutations import broken
@@ -26,7 +28,7 @@ _TOP = Path(__file__).parent.parent.parent
 _PATIENCE = 240
 
 
-def by_hand(*words: str) -> str:
+def by_hand(*words: str, patience: int = _PATIENCE) -> str:
     """What a run says that is begun as by hand, in a process of its own."""
     done = subprocess.run(
         [sys.executable, "-m", "tests.fuzz", *words],
@@ -34,7 +36,7 @@ def by_hand(*words: str) -> str:
         env=os.environ | {"QT_QPA_PLATFORM": "offscreen"},
         capture_output=True,
         text=True,
-        timeout=_PATIENCE,
+        timeout=patience,
         check=False,
     )
     assert done.returncode == 0, f"{done.stdout}\n{done.stderr[-2000:]}"
@@ -55,6 +57,10 @@ class ShortRuns(FolderCase):
         self.assertEqual(faults, [])
         for what in ("made", "refused", "steps back and on", "saved and opened"):
             self.assertGreater(counts[what], 0, what)
+
+    def test_windows_killed_while_they_edit_save_and_close(self) -> None:
+        said = by_hand("kills", "100", "7", "900", patience=900)
+        self.assertRegex(said, r"100 kills, [\d,]+ acts, .*, 0 faults")
 
     def test_clicks_by_chance_in_the_window(self) -> None:
         said = by_hand("clicks", "12", "5").splitlines()
@@ -83,6 +89,22 @@ class TheyWouldNotice(FolderCase):
             with mock.patch.object(inputs, "open_document", side_effect=found):
                 wrong = (ZeroDivisionError, AssertionError)
                 self.assertRaises(wrong, inputs.tried, path, random.Random(1))
+
+    def test_work_that_no_journal_holds(self) -> None:
+        plan = self.folder / "work" / "plan.oattide"
+        plan.parent.mkdir()
+        sales = self.file(monthly([40 + n % 12 for n in range(60)]))
+        save_document(open_document(sales).session, "project", plan)
+        session = open_document(plan).session
+        done = [(0.0, msgspec.json.encode(session.plan))]
+        session.do(edit(P.title, "done and told"))
+        done.append((1.0, msgspec.json.encode(session.plan)))
+        for at, said in ((2.5, ""), (3.5, "2.5 s of work are gone")):
+            with self.subTest(at):
+                killed = kills.Killed(self.folder, done, at, 9, False)
+                self.assertEqual(kills.fault_of(killed), said)
+        other = [(0.0, done[1][1])]
+        self.assertIn("never there", kills.fault_of(kills.Killed(self.folder, other, 1.0, 9, False)))
 
     def test_an_undo_that_does_not_lead_back(self) -> None:
         session = open_document(self.file(monthly([3.0, 4.0, 5.0]))).session
