@@ -118,7 +118,7 @@ def _work(seed: float, path: Path, out: int) -> None:
     window.open(path)
 
     def settle() -> None:
-        while window.runner.job is not None or window.session is None:
+        while window.isVisible() and (window.runner.job is not None or window.session is None):
             QApplication.processEvents()
             time.sleep(0.001)
 
@@ -143,6 +143,8 @@ def _work(seed: float, path: Path, out: int) -> None:
         elif act < 0.97:
             window.saving.save()
             settle()
+            if not window.isVisible():
+                return
         elif rng.random() < 0.3:
             window.end()
             return
