@@ -6,6 +6,7 @@ import argparse
 import gc
 import sys
 from pathlib import Path
+from typing import NoReturn
 
 from oat_tide import __version__, command
 from oat_tide.command import SOURCES, Parser
@@ -22,7 +23,7 @@ def main(argv: list[str] | None = None) -> int:
         if part is not None:
             asked = command.parser_of(words[0], part).asked(words[1:])
             return command.run(words[0], part, asked)
-        return _window(_parser().parse_args(words))
+        _window(_parser().parse_args(words))
     except Trouble as trouble:
         print(f"oat-tide: {trouble}", file=sys.stderr)
         return 2
@@ -60,9 +61,9 @@ def _demo_parser() -> Parser:
     return parser
 
 
-def _window(asked: argparse.Namespace) -> int:
+def _window(asked: argparse.Namespace) -> NoReturn:
     _get_ready_to_read()
-    return _run(asked.file)
+    _run(asked.file)
 
 
 def _get_ready_to_read() -> None:
@@ -72,12 +73,12 @@ def _get_ready_to_read() -> None:
     apart.warm()
 
 
-def _run(path: Path | None) -> int:
+def _run(path: Path | None) -> NoReturn:
     # Much is loaded and nothing thrown away until the first paint: the collector waits for it.
     gc.disable()
     from oat_tide.desk.window.app import run
 
-    return run(path)
+    run(path)
 
 
 def _demo(asked: argparse.Namespace) -> int:
@@ -88,7 +89,7 @@ def _demo(asked: argparse.Namespace) -> int:
     from oat_tide.demo import plan_path
 
     _get_ready_to_read()
-    return _run(plan_path())
+    _run(plan_path())
 
 
 if __name__ == "__main__":

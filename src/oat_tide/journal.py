@@ -252,8 +252,12 @@ def _is_held(place: Path) -> bool:
 
 def left_of(path: Path) -> list[Left]:
     """What was left of one plan file."""
-    own = path.resolve()
-    return [each for each in left() if each.path is not None and each.path.resolve() == own]
+    try:
+        own = path.resolve()
+        return [each for each in left() if each.path is not None and each.path.resolve() == own]
+    except (OSError, ValueError, RuntimeError):
+        # No file can have such a name; who opens it says so.
+        return []
 
 
 def unsaved(one: Left) -> list[Entry]:

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import json
 import os
+import signal
 import socket
+import subprocess
+import sys
 from pathlib import Path
 from unittest import mock
 
@@ -299,6 +302,24 @@ class Pasted(DeskCase):
 
 def _texts(folder: Path) -> list[str]:
     return [each.name for each in folder.iterdir()]
+
+
+class EndedByTheSystem(SavingCase):
+    def test_by_any_of_its_signals_at_once_with_nothing_left(self) -> None:
+        own = os.environ | {"QT_QPA_PLATFORM": "offscreen", "DISPLAY": ":99"}
+        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            with self.subTest(number):
+                window = subprocess.Popen(
+                    [sys.executable, "-m", "oat_tide", str(self.path)],
+                    env=own, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+                )  # fmt: skip
+                place = self.folder / ".mill.oattide.open"
+                self.wait(place.exists, 40)
+                window.send_signal(number)
+                # The pipes end when no process beside it holds them any more.
+                _, said = window.communicate(timeout=20)
+                self.assertEqual((window.returncode, "Traceback" in said), (0, False), said)
+                self.assertFalse(place.exists())
 
 
 class FailedSaving(SavingCase):

@@ -6,6 +6,7 @@ import contextlib
 import gc
 import os
 import random
+import signal
 import sys
 import tempfile
 import time
@@ -28,6 +29,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from oat_tide.demo import plan_path
 from oat_tide.desk.window.app import application, new_window
 from oat_tide.desk.window.window import Window
+from oat_tide.intake.origins import apart
 from tests.desk.case import pixels
 from tests.fuzz.seeds import seeds
 from tests.messages import judged
@@ -131,7 +133,7 @@ class Walker(QObject):
         ways: list[tuple[int, Callable[[], None]]] = [
             (40, self._click), (12, self._key), (8, self._type), (8, self._wheel), (10, self._drag),
             (3, self._double), (2, self._menu_of), (2, self._resize), (6, self._stage), (1, self._scheme),
-            (1, self._open), (4, self._rest),
+            (1, self._open), (4, self._rest), (1, self._kill),
         ]  # fmt: skip
         act = self._rng.choices([way for _, way in ways], [weight for weight, _ in ways])[0]
         self._doing = act.__name__.strip("_")
@@ -275,6 +277,13 @@ class Walker(QObject):
     def _stage(self) -> None:
         button = self._rng.choice(list(self.window.rail.buttons.values()))
         self._press(button, button.rect().center())
+
+    def _kill(self) -> None:
+        """Have a process beside the window killed, whatever it is doing: the window asks another one."""
+        there = (self.window.late._child, *apart._readers)
+        beside = [each for each in there if each is not None and each.alive]
+        if beside:
+            os.kill(self._rng.choice(beside).process.pid, signal.SIGKILL)
 
     def _scheme(self) -> None:
         self.window.switch_scheme()

@@ -215,7 +215,7 @@ def _apart(work: Callable[[], str]) -> str:
         os.write(there, json.dumps(said).encode())
         from oat_tide.intake.origins import apart
 
-        apart._end()
+        apart.end()
         os._exit(0)
     os.close(there)
     said = json.loads(os.read(here, 1 << 16) or b'"the judge died"')

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import gc
 import importlib
+import logging
 import os
 import sys
 import threading
 from pathlib import Path
+from typing import NoReturn
 
 from PyQt6.QtCore import QLocale
 from PyQt6.QtGui import QIcon
@@ -22,6 +24,7 @@ from oat_tide.desk.window.ending import follow_session, follow_signals, stay_whe
 from oat_tide.desk.window.window import Window
 from oat_tide.desk.work.faults import catch_all
 from oat_tide.documents import rehearse
+from oat_tide.intake.origins import apart
 from oat_tide.system import folders, log
 
 _kept: list[QApplication] = []
@@ -55,8 +58,8 @@ def application() -> QApplication:
     return made
 
 
-def run(path: Path | None) -> int:
-    """Open the window, on a file if one is given; returns the exit code."""
+def run(path: Path | None) -> NoReturn:
+    """Open the window, on a file if one is given; the program ends with it."""
     if not has_display() and not os.environ.get("QT_QPA_PLATFORM"):
         raise Trouble(
             "there is no display to open a window on. "
@@ -81,7 +84,16 @@ def run(path: Path | None) -> int:
         window.open(path)
     else:
         threading.Thread(target=rehearse, daemon=True).start()
-    return made.exec()
+    _leave(made.exec())
+
+
+def _leave(code: int) -> NoReturn:
+    """End the program at once: taken down with the interpreter, in no order, Qt can crash."""
+    apart.end()
+    logging.shutdown()
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(code)
 
 
 def new_window() -> Window:

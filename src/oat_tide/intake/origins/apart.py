@@ -77,12 +77,12 @@ def read_apart(name: str, reader: Callable[..., Source], *args: object, tell: Te
                 break
             except (EOFError, OSError):
                 why = other.why_gone()
-                _end()
+                end()
                 if why != "outside":
                     raise _gone(name, why) from None
             except BaseException:
                 # It was stopped: what the other still does is of no use.
-                _end()
+                end()
                 raise
     else:
         raise _gone(name, why)
@@ -131,7 +131,7 @@ def _answered(other: Child, tell: Tell) -> tuple[str, Any]:
 def _ready() -> Child:
     """The process, started where it is not there."""
     if _readers and not _readers[0].alive:
-        _end()
+        end()
     if not _readers:
         clear_folders()
         _readers.append(Child(_serve, most_memory()))
@@ -144,13 +144,13 @@ def warm() -> None:
         _ready()
 
 
-def _end() -> None:
+def end() -> None:
     """Have the process gone."""
     while _readers:
         _readers.pop().end()
 
 
-atexit.register(_end)
+atexit.register(end)
 
 
 def _taken_over(told: tuple[str, Source]) -> Source:
