@@ -58,15 +58,10 @@ class Levels(unittest.TestCase):
             fits = [series for series, key in enumerate(keys) if fits_key(key, level)]
             alone = panel.total(level)
             for column in range(PERIODS):
-                known = [
-                    panel.values[series, column]
-                    for series in fits
-                    if not np.isnan(panel.values[series, column])
-                ]
+                own = [panel.values[series, column] for series in fits]
+                known = [round(each * 100) for each in own if not np.isnan(each)]
                 unread = sum(int(panel.unread[series, column]) for series in fits)
-                value = (
-                    round(sum(round(each * 100) for each in known)) / 100 if known and not unread else np.nan
-                )
+                value = sum(known) / 100 if known and not unread else np.nan
                 lines = sum(int(panel.lines[series, column]) for series in fits)
                 part = bool(fits) and all(panel.flags[series, column] & PART for series in fits)
                 lacks = any(panel.flags[series, column] & LACKING for series in fits)
