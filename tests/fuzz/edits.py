@@ -21,6 +21,7 @@ from oat_tide.core.trouble import Trouble
 from oat_tide.documents import open_document, save_document
 from oat_tide.plan.edits import Edit, as_data, from_data
 from oat_tide.plan.fields import bare, hints, item_type
+from oat_tide.plan.log import MOST_STEPS
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.paths import P, Steps, held, steps
 from oat_tide.plan.plan import Plan
@@ -54,7 +55,11 @@ class Walk:
     def __init__(self, session: Session, rng: random.Random, folder: Path) -> None:
         self.session, self.counts = session, Counter[str]()
         self._rng, self._folder = rng, folder
-        self._first = session.plan
+        # A plan that was saved before has steps of its own to take back.
+        start = session.history
+        while start.back:
+            start = start.undo()
+        self._first = start.now
 
     def step(self) -> str:
         """Make one edit, look at what it leads to, and now and then go back to the start and on again.
@@ -125,6 +130,8 @@ class Walk:
         again = open_document(path).session
         assert again.plan == self.session.plan, "the plan changed when it was saved"
         np.testing.assert_array_equal(again.panel.values, self.session.panel.values)
+        back = [step.plan for step in self.session.history.back][-MOST_STEPS:]
+        assert [step.plan for step in again.history.back] == back, "undo is another after opening"
         self.counts["saved and opened"] += 1
 
     def _chosen(self) -> Edit:

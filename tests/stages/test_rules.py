@@ -542,6 +542,8 @@ class EveryStage(FolderCase):
         )
         for known in list(other._panels._held):
             other._panels[known] = made
+        # What was reckoned ahead stood on the panel before.
+        other._stands = None
         return other
 
     def test_every_working_can_be_read(self) -> None:
