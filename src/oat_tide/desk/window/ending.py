@@ -26,13 +26,19 @@ def follow_signals(window: Window) -> None:
     here, there = socket.socketpair()
     for each in (here, there):
         each.setblocking(False)
-    # Python runs handlers between its own steps only: the event loop has to be woken for one.
     signal.set_wakeup_fd(there.fileno(), warn_on_full_buffer=False)
     notifier = QSocketNotifier(here.fileno(), QSocketNotifier.Type.Read, window)  # type: ignore[call-overload]
-    notifier.activated.connect(lambda: here.recv(64))
+
+    def heard() -> None:
+        if set(here.recv(64)) & set(SIGNALS):
+            window.end()
+
+    notifier.activated.connect(heard)
     _sockets.extend((here, there))
     for number in SIGNALS:
-        signal.signal(number, lambda *_: window.end())
+        # A handler may come between any two steps, with a lock held that closing needs: it does nothing
+        # itself, and a turn of the event loop hears of the signal by way of the socket.
+        signal.signal(number, lambda *_: None)
 
 
 def follow_session(application: QApplication, window: Window) -> None:
