@@ -6,7 +6,7 @@ import contextlib
 import datetime as dt
 import io
 import os
-import tempfile
+import shutil
 import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -34,6 +34,7 @@ from oat_tide.plan.undo import Undo
 from oat_tide.session import Session, opened, shortened
 from oat_tide.stages import ON_RAIL
 from oat_tide.stages.common import listed
+from oat_tide.system.child import folder_to_hand_over
 from oat_tide.system.log import LOG
 from oat_tide.system.versions import Stamp, back_up, stamp_of
 
@@ -141,10 +142,14 @@ def rehearse() -> None:
             "price": [0.5 * (line % 5) for line in lines],
         }
     )
-    with contextlib.suppress(Trouble, OSError), tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "lines.parquet"
-        frame.write_parquet(path)
-        open_document(path)
+    with contextlib.suppress(Trouble, OSError):
+        # Left behind by a kill, it is cleared at the next start.
+        folder = Path(folder_to_hand_over(None))
+        try:
+            frame.write_parquet(folder / "lines.parquet")
+            open_document(folder / "lines.parquet")
+        finally:
+            shutil.rmtree(folder, ignore_errors=True)
 
 
 def open_sources(sources: Sources, tell: Tell = unheard) -> Document:

@@ -73,18 +73,33 @@ def run(path: Path | None) -> NoReturn:
     follow_session(made, window)
     stay_where_it_was(window)
     window.show()
-    temporary = folders.stands_in()
-    if temporary is not None:
-        window.strip.say(
-            f"Your home folder cannot be written in. The log and what is not saved are kept in {temporary}, "
-            "which the system empties. Have the home folder mended, and start again.",
-            stays=True,
-        )
+    _say_where_it_writes(window, later=path is not None)
     if path is not None:
         window.open(path)
     else:
         threading.Thread(target=rehearse, daemon=True).start()
     _leave(made.exec())
+
+
+def _say_where_it_writes(window: Window, later: bool) -> None:
+    """Say where the home folder cannot be written in; after the first paint of a plan that is opened."""
+    temporary = folders.stands_in()
+    if temporary is None:
+        return
+
+    def say() -> None:
+        if later:
+            window.shown.disconnect(say)
+        window.strip.say(
+            f"Your home folder cannot be written in. The log and what is not saved are kept in {temporary}, "
+            "which the system empties. Have the home folder mended, and start again.",
+            stays=True,
+        )
+
+    if later:
+        window.shown.connect(say)
+    else:
+        say()
 
 
 def _leave(code: int) -> NoReturn:
