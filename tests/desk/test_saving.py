@@ -323,6 +323,18 @@ class EndedByTheSystem(SavingCase):
 
 
 class FailedSaving(SavingCase):
+    def test_a_journal_that_cannot_be_written_is_told_once(self) -> None:
+        journal._folder().parent.mkdir(parents=True, exist_ok=True)
+        journal._folder().write_text("in the way")
+        self.open(self.path)
+        self.window.do(edit(P.title, "one"))
+        self.window.saving.journal.write()
+        self.window.do(edit(P.title, "two"))
+        self.assertIn("the journal cannot be written (File exists)", self.said())
+        self.window.strip.clear()
+        self.window.do(edit(P.title, "three"))
+        self.assertFalse(self.window.strip.isVisible())
+
     def test_a_read_only_plan_is_refused_and_its_steps_stay_in_the_journal(self) -> None:
         self.open(self.path)
         self.window.do(edit(P.title, "mine"))

@@ -41,12 +41,14 @@ class Saving:
         self.stamp: versions.Stamp | None = None
         self._told: versions.Stamp | None = None
         self._held: Path | None = None
+        self._keeps = self._warned = False
 
     # The plan that is open
 
     def begin(self, document: Document) -> None:
         """A plan was opened: note what is done to it."""
-        self.end()
+        self.end(keep=self._keeps)
+        self._keeps = self._warned = False
         self.stamp = self._told = document.stamp
         document.session.recorder.who = lambda: setting(_NAME)
         self._journal(document)
@@ -54,7 +56,7 @@ class Saving:
     def _journal(self, document: Document) -> None:
         window = self._window
         path = None if document.path is None or window.is_demo(document.path) else document.path
-        self.journal = Journal(document.session, path, window.stage, document.begun)
+        self.journal = Journal(document.session, path, document.stage, document.begun)
         self.journal.look(hurry=True)
 
     def hold(self, path: Path | None) -> str:
@@ -81,8 +83,15 @@ class Saving:
 
     def look(self, hurry: bool = False) -> None:
         """Something may have been done."""
-        if self.journal is not None:
-            self.journal.look(hurry)
+        if self.journal is None:
+            return
+        self.journal.look(hurry)
+        if self.journal.failed and not self._warned:
+            self._warned = True
+            self._window.strip.say(
+                f"What you do is kept nowhere until you save: the journal cannot be written "
+                f"({self.journal.failed}). Make room, or save often."
+            )
 
     # Saving
 
@@ -207,7 +216,7 @@ class Saving:
 
     def _take_theirs(self, path: Path) -> None:
         # What was done here is offered once more, should it be missed.
-        self.end(keep=self._window.changed)
+        self._keeps = self._window.changed
         self._window.open_now(path)
 
     def _see(self, path: Path) -> None:
