@@ -13,9 +13,11 @@ from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Column, Listing, in_memory
 
 _LOCAL = "%Y-%m-%d %H:%M"
+LOG = "Log"
+"""What the list of what was done is called."""
 
 
-def logged(entries: Sequence[Entry], tab: str = "Log", note: str = "") -> Listing:
+def logged(entries: Sequence[Entry], tab: str = LOG, note: str = "") -> Listing:
     """What was done, the latest first; it can be searched and sorted."""
     columns = (
         Column("when"),

@@ -219,6 +219,8 @@ class TheLog(SavingCase):
         QTest.keyClicks(foot.bar.search, "periods")
         self.settle()
         self.assertEqual(foot.listing.model().rowCount(), 1)
+        self.ctrl("L")
+        self.assertEqual(foot.tab, "Working")
 
     def test_undo_survives_saving_and_opening_again(self) -> None:
         self.open(self.path)

@@ -17,7 +17,7 @@ from oat_tide.plan.container import SUFFIX
 from oat_tide.stages.deck import Listing
 from oat_tide.system import holding, versions
 from oat_tide.system.settings import choose, setting
-from oat_tide.what_was_done import differing, logged
+from oat_tide.what_was_done import LOG, differing, logged
 
 if TYPE_CHECKING:
     from oat_tide.desk.window.window import Window
@@ -254,9 +254,15 @@ class Saving:
             window.leave(lambda: window.open_now(Path(name), copy=True))
 
     def show_log(self) -> None:
-        """List what was done to the plan."""
-        if self._window.session is not None:
-            self.show(logged(self._window.session.log))
+        """List what was done to the plan, or take the list away again."""
+        window = self._window
+        if window.session is None:
+            return
+        if window.deck.foot.tab == LOG:
+            window.deck.foot.set_news(None)
+            window.refresh()
+        else:
+            self.show(logged(window.session.log))
 
     def show(self, listing: Listing) -> None:
         """Bring a list in sight at the foot of the stage in sight."""

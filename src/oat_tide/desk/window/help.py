@@ -22,6 +22,7 @@ KEYS = (
     ("F2, Delete, Ctrl+V", "write in a cell that can be written in, empty it, paste a row"),
     ("Ctrl+Z, Ctrl+Shift+Z, Ctrl+Y", "take back, and make again"),
     ("Ctrl+O, Ctrl+S, Ctrl+Shift+S", "open, save, save as"),
+    ("Ctrl+L", "the log of what was done, and away again"),
     ("Ctrl+Shift+V", "figures typed or pasted as a source"),
     ("Ctrl+E, Ctrl+Shift+E", "figures of this view, a picture of this view"),
     ("F5", "look for newer figures in the sources"),
