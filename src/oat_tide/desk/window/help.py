@@ -19,7 +19,7 @@ KEYS = (
     ("Ctrl+Shift+Left, Ctrl+Shift+Right", "select a second stretch, to hold it against the first"),
     ("+, -", "nearer and farther, in the table"),
     ("Ctrl+C", "copy what is selected, or the cell"),
-    ("F2, Delete, Ctrl+V", "write in a cell that can be written in, empty it, paste a row"),
+    ("F2, Delete, Ctrl+V", "write in a cell that can be written in, empty it, paste rows"),
     ("Ctrl+Z, Ctrl+Shift+Z, Ctrl+Y", "take back, and make again"),
     ("Ctrl+O, Ctrl+S, Ctrl+Shift+S", "open, save, save as"),
     ("Ctrl+L", "the log of what was done, and away again"),
@@ -40,6 +40,7 @@ WORDS = (
     ("working", "how a figure came about, in plain arithmetic; its terms lead down to the sales lines."),
     ("as-of line", "everything is reckoned as if today were its period; what sold later is only laid over."),
     ("fit span", "the periods that a line or curve is fitted to."),
+    ("log", "what was done to the plan, by whom, when and why; saved with it."),
     ("tally", "what selected periods add up to."),
     ("tie-out", "what the source holds against what the series hold, to the last unit."),
     (
