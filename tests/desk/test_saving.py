@@ -317,6 +317,12 @@ class EndedByTheSystem(SavingCase):
                 )  # fmt: skip
                 place = self.folder / ".mill.oattide.open"
                 self.wait(place.exists, 40)
+                # Two processes on one plan: this one is told of the other.
+                self.open(self.path)
+                self.assertIn(
+                    f"is open in another window as well, Ana Analyst, on this machine, process {window.pid}",
+                    self.said(),
+                )
                 window.send_signal(number)
                 # The pipes end when no process beside it holds them any more.
                 _, said = window.communicate(timeout=20)
