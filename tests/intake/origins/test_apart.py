@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import re
 import shutil
+import signal
 import tempfile
 import time
 import zipfile
@@ -17,8 +19,9 @@ import polars as pl
 from oat_tide.core.trouble import Stopped, Tell, Trouble
 from oat_tide.documents import open_document, save_document
 from oat_tide.intake.origins import apart, handed
-from oat_tide.intake.source import Source
+from oat_tide.intake.source import File, Source, from_parquet, to_parquet
 from oat_tide.intake.table import Table
+from oat_tide.system.child import folder_to_hand_over, shelves
 from tests.helpers import FolderCase, monthly
 
 _TYPES = "http://schemas.openxmlformats.org/package/2006"
@@ -46,10 +49,26 @@ def grabs(tell: Tell) -> Source:
     raise AssertionError("it was given")
 
 
+def hands_over_slowly(tell: Tell) -> Source:
+    """A reader that has put its lines into a folder, and tells of it for a while."""
+    folder = folder_to_hand_over(shelves()[0])
+    (Path(folder) / "lines").write_bytes(b"x" * 100_000)
+    return dawdles(tell)
+
+
 def dawdles(tell: Tell) -> Source:
     """A reader that never ends."""
     while True:
         tell(0.5)
+
+
+def killed(flag: str, path: str, times: int, tell: Tell) -> Source:
+    """A reader that is killed from outside so many times, and then reads."""
+    before = int(Path(flag).read_text() or 0) if Path(flag).exists() else 0
+    if before < times:
+        Path(flag).write_text(str(before + 1))
+        os.kill(os.getpid(), signal.SIGKILL)
+    return from_parquet(Path(path).read_bytes(), "sales", "sales", (File("sales", "CSV", 3),), tell)
 
 
 class Apart(FolderCase):
@@ -99,6 +118,39 @@ class Apart(FolderCase):
                 apart.read_apart("sales.parquet", reader)
             self.assertIn("sales.parquet could not be read", str(caught.exception))
         self.assertEqual(self.read(self.workbook()), 2)
+
+    def test_a_reader_killed_from_outside_is_begun_again_and_not_told_as_a_damaged_file(self) -> None:
+        path = self.folder / "lines.parquet"
+        path.write_bytes(to_parquet(open_document(self.file(monthly([1, 2, 3]))).session.source))
+        for times in (1, 2):
+            flag = str(self.folder / f"flag {times}")
+            args = "sales.parquet", killed, flag, str(path), times
+            with self.subTest(times):
+                if times == 1:
+                    self.assertEqual(apart.read_apart(*args).lines, 3)
+                    continue
+                with self.assertRaises(Trouble) as caught:
+                    apart.read_apart(*args)
+                self.assertIn("was ended from outside", str(caught.exception))
+                self.assertNotIn("damaged", str(caught.exception))
+        self.assertEqual(self.read(self.workbook()), 2)
+
+    def test_a_stop_while_lines_are_handed_over_leaves_nothing(self) -> None:
+        def ours() -> set[Path]:
+            places = (Path(shelf or tempfile.gettempdir()) for shelf in shelves())
+            return {each for place in places for each in place.glob("oat-tide-lines-*")}
+
+        before = ours()
+        for seed in range(4):
+            begun = time.monotonic()
+
+            def tell(share: float, begun: float = begun, seed: int = seed) -> None:
+                if time.monotonic() - begun > 0.15 * (seed + 1):
+                    raise Stopped
+
+            with contextlib.suppress(Stopped):
+                apart.read_apart("sales.xlsx", hands_over_slowly, tell=tell)
+        self.assertEqual(ours() - before, set())
 
     def test_a_reader_is_stopped_with_its_job(self) -> None:
         def tell(share: float) -> None:
