@@ -32,6 +32,7 @@ from oat_tide.session import Session, without_secrets
 from oat_tide.stages.common import counted
 from oat_tide.system import folders
 from oat_tide.system.log import LOG
+from oat_tide.system.whole import flush_folder
 
 _PAUSE = 0.3
 """Seconds in which steps are gathered before they are written."""
@@ -172,6 +173,7 @@ class Journal:
             self._file.write(msgspec.json.encode(each) + b"\n")
         self._file.flush()
         part.replace(self._place)
+        flush_folder(folder)
 
 
 def _folder() -> Path:

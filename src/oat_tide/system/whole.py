@@ -48,7 +48,7 @@ def write_whole(
         check(temporary)
         temporary.chmod(_mode(path))
         temporary.replace(path)
-        _flush_folder(path.parent)
+        flush_folder(path.parent)
     except (OSError, RuntimeError) as error:  # links that lead in a circle are a RuntimeError
         raise Trouble(_not_written(path, error)) from error
     finally:
@@ -107,7 +107,8 @@ def _mode(path: Path) -> int:
     return 0o666 & ~mask
 
 
-def _flush_folder(folder: Path) -> None:
+def flush_folder(folder: Path) -> None:
+    """Have the names in a folder on the disk. Raises OSError."""
     handle = os.open(folder, os.O_RDONLY)
     try:
         os.fsync(handle)
