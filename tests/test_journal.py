@@ -172,6 +172,7 @@ class TakenUp(JournalCase):
         save_document(other, "history", self.path)
         document = take_up(self.one())
         self.assertEqual((document.session.plan.project.horizon, document.session.plan.title), (9, "sales"))
+        self.assertIsNone(document.stamp, "theirs would be saved over without a question")
 
     def test_large_data_come_back_too(self) -> None:
         session = open_document(self.path).session

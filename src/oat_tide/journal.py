@@ -305,7 +305,7 @@ def take_up(one: Left, tell: Tell = unheard) -> Document:
         trust.named(files, one.path.absolute().parent)
     there = saved(one.path) if one.path is not None and one.path.exists() else None
     if there is None:
-        begun, log, session = Undo(plan), [], Session(None, plan)
+        begun, log, session, stamp = Undo(plan), [], Session(None, plan), None
     else:
         log, session = there.log, Session(there.source, there.plan)
         known = {each.id for each in log}
@@ -313,6 +313,7 @@ def take_up(one: Left, tell: Tell = unheard) -> Document:
         # Where the file is another than the one it began from, it stands on its own, and saving will ask.
         own = len(new) < len(entries) or there.plan == plan
         begun, entries = (history_of(there.plan, log, there.kept), new) if own else (Undo(plan), entries)
+        stamp = there.stamp if own else None
         session.kept |= there.kept
     history, made = gone_on(begun, entries)
     session.go_on(history, log, entries[:made])
@@ -322,7 +323,6 @@ def take_up(one: Left, tell: Tell = unheard) -> Document:
     if made < len(entries):
         rest = counted(len(entries) - made, "step")
         said += f" {rest} could not be made again, from “{entries[made].what}” on."
-    stamp = there.stamp if there is not None else None
     return Document(session, one.path, one.head.stage, said, stamp, begun)
 
 
