@@ -39,6 +39,12 @@ def slow_square(number: int, seconds: float, tell: Tell) -> int:
     return number * number
 
 
+def deaf(seconds: float, tell: Tell) -> None:
+    """A question that hears nothing for a while."""
+    time.sleep(seconds)
+    tell(0.9)
+
+
 def written(value: float, tell: Tell) -> str:
     """A number as the process at work writes it."""
     return numerals.fixed(value, 1)
@@ -142,6 +148,18 @@ class LateWork(DeskCase):
         self.assertLess(time.monotonic() - start, 20, "a question that nobody wants ran to its end")
         self.assertEqual([self.late(function, *args) for function, args in wanted], [64, 81])
         self.assertFalse(self.late.waits((slow_square, (3, 30.0))))
+
+    def test_what_is_wanted_no_more_is_called_off_once_however_often_that_is_said(self) -> None:
+        self.late(slow_square, 1, 0.0)
+        self.wait(lambda: len(self.arrived) == 1, 40)
+        self.late(deaf, 4.0)
+        begun = time.monotonic()
+        for _ in range(20_000):
+            self.late.want("project", [])
+        self.assertLess(time.monotonic() - begun, 2.0, "the window waited for a process that does not listen")
+        self.late(slow_square, 3, 0.0)
+        self.late.want("project", [(slow_square, (3, 0.0))])
+        self.wait(lambda: self.late(slow_square, 3, 0.0) == 9, 40)
 
     def test_a_question_asked_again_while_it_is_being_stopped_is_answered(self) -> None:
         self.late(slow_square, 1, 0.0)

@@ -53,7 +53,7 @@ class Late(QObject):
         self._pending: dict[Question, None] = {}
         self._wanted: dict[str, frozenset[Question]] = {}
         self._running: Question | None = None
-        self._number, self._deaths = 0, 0
+        self._number, self._called_off, self._deaths = 0, 0, 0
         self._child: Child | None = None
         self._halt: Connection | None = None
         self._panels: dict[Panel, int] = {}
@@ -109,7 +109,9 @@ class Late(QObject):
 
     def _call_off(self) -> None:
         """Say that the running question is wanted no more."""
-        if self._halt is not None:
+        # Once: a process that is busy reads nothing, and a full pipe would keep the window waiting.
+        if self._halt is not None and self._called_off != self._number:
+            self._called_off = self._number
             with suppress(OSError):
                 self._halt.send(self._number)
 
