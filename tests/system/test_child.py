@@ -19,6 +19,9 @@ from oat_tide.system.child import Child, is_there, receive, send
 from tests.helpers import FolderCase, monthly
 
 
+TOP = Path(__file__).parent.parent.parent
+
+
 def echo(line: Connection) -> None:
     """Say what was said."""
     while True:
@@ -90,7 +93,7 @@ class EndsWithItsParent(FolderCase):
         return subprocess.Popen(
             [sys.executable, str(path), *args],
             stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
-            env=os.environ | {"XDG_STATE_HOME": str(self.folder / "state")},
+            env=os.environ | {"XDG_STATE_HOME": str(self.folder / "state"), "PYTHONPATH": str(TOP)},
         )  # fmt: skip
 
     def test_however_that_ends_and_holds_no_pipe_open(self) -> None:
