@@ -18,7 +18,6 @@ from oat_tide.system import child
 from oat_tide.system.child import Child, is_there, receive, send
 from tests.helpers import FolderCase, monthly
 
-
 TOP = Path(__file__).parent.parent.parent
 
 

@@ -149,6 +149,8 @@ def _begin(serve: Callable[..., None], line: Connection, *args: object) -> None:
     send(line, READY)
     with suppress(EOFError, BrokenPipeError, ConnectionResetError):
         serve(line, *args)
+    # Whichever notices first that the line has ended, this or the one that waits for the parent.
+    clear_folders(os.getpid())
 
 
 def _end_with_parent() -> None:
