@@ -101,6 +101,18 @@ class Gaps(FolderCase):
         said = session.deck("intake").coverage().said[1]  # type: ignore[misc]
         self.assertIn((6, "withdrawn after Jul 2024"), said)
 
+    def test_what_is_said_of_an_end_heeds_a_period_taken_as_complete(self) -> None:
+        first = dt.date(2024, 1, 1)
+        days = [(first + dt.timedelta(days=n)).isoformat() for n in range(131)]
+        lines = [f"{day},A,2" for day in days] + [f"{day},B,1" for day in days if day < "2024-04-01"]
+        session = self.opened("date,product,cases\n" + "\n".join(lines) + "\n")
+        # May ends on the 10th: only April has gone by as a whole since B sold last.
+        self.assertEqual(session.deck("intake").coverage().said[1], ())  # type: ignore[misc]
+        may = Ruled((), dt.date(2024, 5, 1), dt.date(2024, 5, 31), "whole")
+        session.do(edit(P.evened.rulings, (may,)))
+        said = session.deck("intake").coverage().said[1]  # type: ignore[misc]
+        self.assertEqual(said, ((2, "last sold Mar 2024"),))
+
 
 class ByContent(FolderCase):
     """Whether a period without a line is nothing sold or not known, told by what the lines are like."""

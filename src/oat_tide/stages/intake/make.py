@@ -195,51 +195,35 @@ def _marks(d: Draft, sight: Sight, reading: Reading, lines: Deck, odd: Odd, seri
 @functools.lru_cache(4)
 def coverage(reading: Reading, leaves: Panel) -> Coverage:
     """Every series by period, the largest first, and what is to be said of its start and end."""
-    rows = _rows(reading, leaves)
-    order = rows.order
+    order, names = _in_order(leaves)
     flags = leaves.flags[order]
     flags[leaves.lines[order] > 0] &= ~np.uint8(FILLED)
     return Coverage(
-        rows.names,
+        names,
         leaves.lines[order],
         flags,
         np.isnan(leaves.values[order]),
-        rows.said,
+        _said(reading, leaves, order),
         lambda row: edit(P.where, pairs(reading, leaves.keys[int(order[row])])),
     )
 
 
-Said = tuple[tuple[tuple[int, str], ...], ...]
-"""Of each series what is to be said of it, with the column it is said at."""
+_Order = tuple[NDArray[np.intp], tuple[str, ...]]
+_ORDERS: WeakKeyDictionary[Coded, _Order] = WeakKeyDictionary()
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class _Rows:
-    """The series in their order, the same whatever is ruled of them.
-
-    Attributes:
-        order: their places in the panel, the largest first; names: what they are called.
-        said: of each, what is to be said of its start or end.
-    """
-
-    order: NDArray[np.intp]
-    names: tuple[str, ...]
-    said: Said
-
-
-_ROWS: WeakKeyDictionary[Coded, _Rows] = WeakKeyDictionary()
-
-
-def _rows(reading: Reading, leaves: Panel) -> _Rows:
-    found = _ROWS.get(leaves.coded)
+def _in_order(leaves: Panel) -> _Order:
+    """The places of the series, the largest first, and their names, whatever is ruled of them."""
+    found = _ORDERS.get(leaves.coded)
     if found is None:
         order = np.argsort(-leaves.lines.sum(1), kind="stable")
-        names = tuple(named(leaves.keys[place]) for place in order.tolist())
-        found = _ROWS[leaves.coded] = _Rows(order, names, _said(reading, leaves, order))
+        found = _ORDERS[leaves.coded] = order, tuple(named(leaves.keys[at]) for at in order.tolist())
     return found
 
 
-def _said(reading: Reading, leaves: Panel, order: NDArray[np.intp]) -> Said:
+def _said(
+    reading: Reading, leaves: Panel, order: NDArray[np.intp]
+) -> tuple[tuple[tuple[int, str], ...], ...]:
     """What is to be said of the start and the end of each series, with the column it is said at."""
     held, grid = leaves.lines[order] > 0, leaves.grid
     last = min(max(grid.period(reading.upto) - leaves.first, 0), leaves.columns - 1)
