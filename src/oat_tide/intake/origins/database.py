@@ -69,6 +69,7 @@ def open_database(place: str, ask: Sources = Sources(), tell: Tell = unheard) ->
         Locked: it asks for a password.
         Stopped: by way of `tell`.
     """
+    tell = sqlite.Told(tell)
     with _connected(place, tell) as line:
         tables = _tables(line)
         table = ask.table or _likeliest(line, tables)
@@ -128,6 +129,7 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
     Raises:
         what `open_database` raises; Trouble where the database breaks off.
     """
+    tell = sqlite.Told(tell)
     with _connected(place, tell) as line:
         table = ask.table or _likeliest(line, _tables(line))
         lines = _lines(line, table, ask.query)
@@ -344,9 +346,9 @@ def _harmless(query: str, guarded: bool) -> str:
 
 
 @contextmanager
-def _connected(place: str, tell: Tell) -> Iterator[sa.Connection]:
+def _connected(place: str, told: sqlite.Told) -> Iterator[sa.Connection]:
     """A connection that cannot write; what goes wrong on it is said without the password."""
-    watch = sqlite.Watch(tell, _STALL)
+    watch = sqlite.Watch(told, _STALL)
     try:
         engine = _engine(place, watch)
     except (sa.exc.SQLAlchemyError, ModuleNotFoundError) as error:

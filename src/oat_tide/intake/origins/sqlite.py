@@ -24,6 +24,21 @@ _STEPS = 20_000
 """Steps of a question from one look whether it is to go on to the next."""
 
 
+class Told:
+    """A Tell that knows what it was told last, so that it can be asked whether to go on, and nothing more."""
+
+    def __init__(self, tell: Tell) -> None:
+        self._tell, self._share = tell, 0.0
+
+    def __call__(self, share: float) -> None:
+        self._share = share
+        self._tell(share)
+
+    def again(self) -> None:
+        """Raises Stopped where the answer is no longer wanted; how far it is stays as it was."""
+        self._tell(self._share)
+
+
 class Watch:
     """Whether a question goes on: not once it is stopped, or when it takes too long.
 
@@ -32,15 +47,15 @@ class Watch:
         late: whether it took too long.
     """
 
-    def __init__(self, tell: Tell, seconds: float) -> None:
+    def __init__(self, told: Told, seconds: float) -> None:
         self.stopped: Stopped | None = None
         self.late = False
-        self._tell, self._until = tell, time.monotonic() + seconds
+        self._told, self._until = told, time.monotonic() + seconds
 
     def over(self) -> bool:
         """Whether it is to end now."""
         try:
-            self._tell(0.0)
+            self._told.again()
         except Stopped as stopped:
             self.stopped = stopped
         self.late = time.monotonic() > self._until
