@@ -18,7 +18,21 @@ from oat_tide.core.working.numerals import fixed, full
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.stages.common import as_known_now, counted, listed, named
-from oat_tide.stages.deck import Axis, Band, Curve, Deck, Item, Knob, Look, Mark, Note, Remark, Role, WhyBlank
+from oat_tide.stages.deck import (
+    Axis,
+    Band,
+    Curve,
+    Deck,
+    Item,
+    Knob,
+    Late,
+    Look,
+    Mark,
+    Note,
+    Remark,
+    Role,
+    WhyBlank,
+)
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, all_known, marked, together, years_of
@@ -162,7 +176,7 @@ def year_curves(over: Overlay, grid: Grid, current: int) -> tuple[Curve, ...]:
 
 
 def overlaid(
-    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob
+    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob, late: Late
 ) -> Deck:
     """A line a year over the places of the year; the table's rows are the years, with total and mean."""
     past = sight.past
