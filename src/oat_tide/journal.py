@@ -31,6 +31,7 @@ from oat_tide.plan.undo import Undo
 from oat_tide.session import Session, without_secrets
 from oat_tide.stages.common import counted
 from oat_tide.system import folders
+from oat_tide.system.clock import local_time
 from oat_tide.system.log import LOG
 from oat_tide.system.whole import flush_folder
 
@@ -48,7 +49,6 @@ class Head(msgspec.Struct, frozen=True):
         title: of the plan.
         stage: in sight when it was begun.
         begun: when.
-        entries: of the log of the plan file, those that were there.
     """
 
     schema: int
@@ -56,7 +56,6 @@ class Head(msgspec.Struct, frozen=True):
     title: str
     stage: str
     begun: dt.datetime
-    entries: int = 0
 
 
 class Journal:
@@ -164,7 +163,7 @@ class Journal:
         now = dt.datetime.now(dt.UTC).replace(microsecond=0)
         self._place = folder / f"{now:%Y%m%d-%H%M%S}-{secrets.token_hex(4)}.jsonl"
         plan, path = self._base.now, "" if self._path is None else file_names.kept(self._path.absolute())
-        head = Head(SCHEMA, path, plan.title, self._stage, now, self._logged)
+        head = Head(SCHEMA, path, plan.title, self._stage, now)
         # Whose it is stands in it before it has its name: no other window takes it for one left behind.
         part = self._place.with_suffix(".part")
         self._file = part.open("wb")
@@ -213,9 +212,16 @@ class Left:
         """The plan file, or None."""
         return file_names.path_of(self.head.path) if self.head.path else None
 
+    def is_of(self, path: Path) -> bool:
+        """Whether it is of a plan file; no file can have some names, and whoever opens such a one says so."""
+        try:
+            return self.path is not None and self.path.resolve() == path.resolve()
+        except (OSError, ValueError, RuntimeError):
+            return False
+
     def told(self) -> str:
         """What it is, for people: "3 steps, the last at 2026-12-01 10:40, not saved"."""
-        at = f"{self.last.astimezone():%Y-%m-%d %H:%M}"
+        at = local_time(self.last)
         if not self.steps:
             return f"figures typed or pasted at {at}, not saved"
         return f"{counted(self.steps, 'step')}, the last at {at}, not saved"
@@ -250,16 +256,6 @@ def _is_held(place: Path) -> bool:
         except BlockingIOError:
             return True
     return False
-
-
-def left_of(path: Path) -> list[Left]:
-    """What was left of one plan file."""
-    try:
-        own = path.resolve()
-        return [each for each in left() if each.path is not None and each.path.resolve() == own]
-    except (OSError, ValueError, RuntimeError):
-        # No file can have such a name; who opens it says so.
-        return []
 
 
 def unsaved(one: Left) -> list[Entry]:

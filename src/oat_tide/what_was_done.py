@@ -11,8 +11,8 @@ from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import said_at
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Column, Listing, in_memory
+from oat_tide.system.clock import local_time
 
-_LOCAL = "%Y-%m-%d %H:%M"
 LOG = "Log"
 """What the list of what was done is called."""
 
@@ -27,8 +27,7 @@ def logged(entries: Sequence[Entry], tab: str = LOG, note: str = "") -> Listing:
         Column("reason"),
     )
     rows = [
-        (each.at.astimezone().strftime(_LOCAL), each.who or "–", each.what, each.act, each.reason)
-        for each in reversed(entries)
+        (local_time(each.at), each.who or "–", each.what, each.act, each.reason) for each in reversed(entries)
     ]
     return in_memory(f"What was done: {counted(len(rows), 'step')}", columns, rows, note=note, tab=tab)
 

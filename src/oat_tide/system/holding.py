@@ -10,6 +10,8 @@ from contextlib import suppress
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
+from oat_tide.system.clock import local_time
+
 _LONGEST = 240
 """Bytes that the name of the small file may have."""
 _MOST = 4096
@@ -37,7 +39,7 @@ class Holder:
         """Who it is, for people: "Ana, on host mill, process 12, since 2026-12-01 10:00"."""
         own = self.host == socket.gethostname()
         machine = "this machine" if own else f"the machine {self.host}"
-        since = dt.datetime.fromisoformat(self.since).astimezone().strftime("%Y-%m-%d %H:%M")
+        since = local_time(dt.datetime.fromisoformat(self.since))
         return f"{self.who + ', ' if self.who else ''}on {machine}, process {self.process}, since {since}"
 
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from oat_tide.system import folders
+from oat_tide.system.clock import local_time
 
 _MOST_DAYS = 10
 """Days of one file that a version is kept of."""
@@ -27,7 +28,7 @@ class Stamp:
     @property
     def at(self) -> str:
         """When it was written, for people."""
-        return dt.datetime.fromtimestamp(self.written / 1e9, dt.UTC).astimezone().strftime("%Y-%m-%d %H:%M")
+        return local_time(dt.datetime.fromtimestamp(self.written / 1e9, dt.UTC))
 
 
 def stamp_of(path: Path) -> Stamp | None:

@@ -11,9 +11,15 @@ from numpy.typing import NDArray
 Key = tuple[str | None, ...]
 """One entry a dimension; None stands for all of it."""
 Codes = NDArray[np.int64]
+
 _FEW = 4
 """Levels for which one look at all series each is quicker than to sort the series once."""
 _MOST = 1 << 62
+
+
+def with_member(key: Key, at: int, member: str | None) -> Key:
+    """A key with another member of one dimension; None for all of it."""
+    return (*key[:at], member, *key[at + 1 :])
 
 
 @dataclass(frozen=True, eq=False, slots=True, weakref_slot=True)

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values, parted
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.coded import Coded, Key
+from oat_tide.core.series.coded import Coded, Key, with_member
 
 _T = TypeVar("_T", bound=np.generic)
 PART = 1
@@ -396,9 +396,9 @@ def narrowed(panel: Panel, where: Key | None, reach: Reach = "") -> Panel:
 @functools.lru_cache(8)
 def parted_by(panel: Panel, parent: Key, at: int) -> Panel:
     """The members of one dimension within a level, a series a member, in the order of their names."""
-    within = (*parent[:at], None, *parent[at + 1 :])
+    within = with_member(parent, at, None)
     members = sorted(panel.coded.members(within, at))
-    return panel.totals(tuple((*parent[:at], member, *parent[at + 1 :]) for member in members))
+    return panel.totals(tuple(with_member(parent, at, member) for member in members))
 
 
 def children(panel: Panel, parent: Key) -> tuple[Key, ...]:
@@ -409,7 +409,7 @@ def children(panel: Panel, parent: Key) -> tuple[Key, ...]:
     if None not in parent:
         return (parent,)
     at = parent.index(None)
-    return tuple((*parent[:at], member, *parent[at + 1 :]) for member in panel.coded.members(parent, at))
+    return tuple(with_member(parent, at, member) for member in panel.coded.members(parent, at))
 
 
 @functools.lru_cache(96)
@@ -431,7 +431,7 @@ def sizes(panel: Panel, key: Key, at: int, first: int, stop: int) -> dict[str, f
         at: the place of the dimension; its own entry in the key does not narrow.
         first, stop: the columns, from `first` to before `stop`.
     """
-    within = (*key[:at], None, *key[at + 1 :])
+    within = with_member(key, at, None)
     rows, coded = panel.coded.within(within), panel.coded
     totals = np.nansum(panel.values[rows, max(first, 0) : stop], axis=1)
     codes, names = coded.codes[at][rows], np.array(list(coded.numbers[at]), object)

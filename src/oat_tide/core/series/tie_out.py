@@ -14,7 +14,7 @@ import numpy as np
 
 from oat_tide.core.exact import Values, parted
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.coded import Key
+from oat_tide.core.series.coded import Key, with_member
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.series.reading import Reading
 
@@ -127,7 +127,7 @@ def _tied(reading: Reading, panel: Panel) -> TieOut:
 def _of_level(panel: Panel, place: int, members: tuple[str, ...]) -> Values:
     """What every member of a dimension holds, added up as the stages add them."""
     none: Key = (None,) * len(panel.keys[0])
-    totals = panel.totals(tuple((*none[:place], member, *none[place + 1 :]) for member in members))
+    totals = panel.totals(tuple(with_member(none, place, member) for member in members))
     return np.concatenate([np.nan_to_num(totals.amounts), totals.withheld])
 
 

@@ -13,7 +13,7 @@ from oat_tide.desk.look.measured import elided
 from oat_tide.desk.look.palette import SMALL, TEXT
 from oat_tide.desk.look.plain import Text, bare, tip
 from oat_tide.documents import Document
-from oat_tide.journal import Left, left, left_of, take_up, unsaved
+from oat_tide.journal import Left, left, take_up, unsaved
 from oat_tide.what_was_done import logged
 
 if TYPE_CHECKING:
@@ -29,18 +29,18 @@ _STEPS = 4
 
 def waiting() -> list[tuple[Left, list[Entry]]]:
     """What is to be offered, with its steps; a journal whose steps were all saved goes."""
-    found = []
+    found: list[tuple[Left, list[Entry]]] = []
     for one in left():
         try:
             entries = unsaved(one)
         except Trouble:
-            entries = []
-            found.append((one, entries))
+            # That it cannot be read is said when it is taken up.
+            found.append((one, []))
             continue
-        if entries or not one.steps:
-            found.append((one, entries))
-        else:
+        if one.steps and not entries:
             one.discard()
+        else:
+            found.append((one, entries))
     return found
 
 
@@ -131,10 +131,10 @@ class Offers:
 
     def ask(self, path: Path, otherwise: Callable[[], object]) -> bool:
         """Before a plan is opened: whether something of it was not saved, which is asked about then."""
-        own = [(one, entries) for one, entries in waiting() if one in left_of(path)]
-        if not own:
+        own = next((each for each in waiting() if each[0].is_of(path)), None)
+        if own is None:
             return False
-        one, entries = own[0]
+        one, entries = own
         last = f" The last: {entries[-1].what}." if entries else ""
 
         def discard() -> None:

@@ -67,28 +67,34 @@ def read_apart(name: str, reader: Callable[..., Source], *args: object, tell: Te
     """
     why = ""
     for _ in range(_TRIES):
-        with _lock:
-            other = _ready()
-            try:
-                other.ask((reader, args))
-                # It takes as long to load here as there.
-                importlib.import_module("polars")
-                kind, said = _answered(other, tell)
-                break
-            except (EOFError, OSError):
-                why = other.why_gone()
-                end()
-                if why != "outside":
-                    raise _gone(name, why) from None
-            except BaseException:
-                # It was stopped: what the other still does is of no use.
-                end()
-                raise
-    else:
+        answer, why = _asked((reader, args), tell)
+        if why != "outside":
+            break
+    if answer is None:
         raise _gone(name, why)
+    kind, said = answer
     if kind == "raised":
         raise _gone(name, "itself") if isinstance(said, MemoryError) else said
     return _taken_over(said)
+
+
+def _asked(question: object, tell: Tell) -> tuple[tuple[str, Any] | None, str]:
+    """What the other process answers; None where it is gone in the middle of it, with why."""
+    with _lock:
+        other = _ready()
+        try:
+            other.ask(question)
+            # It takes as long to load here as there.
+            importlib.import_module("polars")
+            return _answered(other, tell), ""
+        except (EOFError, OSError):
+            why = other.why_gone()
+            end()
+            return None, why
+        except BaseException:
+            # It was stopped: what the other still does is of no use.
+            end()
+            raise
 
 
 def _gone(name: str, why: str) -> Trouble:

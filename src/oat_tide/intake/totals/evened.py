@@ -72,13 +72,13 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
         )
     sums, lines = _added(sales.days, grid, first, shape, sales.scale)
     unread = _lines(sales.unread, grid, first, shape) if sales.unread else np.zeros(shape, np.int64)
-    totalled = reading.totalled
+    totalled, coded = reading.totalled, Coded.of(sales.keys)
     figures, counted = _figures(sales, grid, first, sums, lines)
     after = np.arange(shape[1]) > max(last_sold, grid.period(reading.upto)) - first
     before = np.cumsum(lines + unread, axis=1) == 0
     born = ~before & ~after
     if evening.gaps == "by content" and totalled == "sum":
-        lacking = born & _gaps(sales, grid, first, lines, evening.rulings)
+        lacking = born & _gaps(sales, coded, grid, first, lines, evening.rulings)
     else:
         lacking = born & (lines == 0) & (evening.gaps == "not known" or totalled != "sum")
     if evening.gaps == "by content" and totalled == "sum":
@@ -91,7 +91,7 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
     lacking &= lines == 0
     unknown = before | after | lacking | (unread > 0)
     for ruling in evening.rulings:
-        _rule(unknown, lacking, unread, lines, sales, grid, first, ruling)
+        _rule(unknown, lacking, unread, lines, coded, grid, first, ruling)
     superseded = added(np.stack((sums, -figures)), sales.scale, 0) if totalled == "last" else 0.0
     values = np.where(unknown, np.nan, figures)
     flags = np.where(~unknown & (lines == 0), FILLED, 0).astype(np.uint8)
@@ -117,6 +117,7 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
         totalled=totalled,
         unread=unread,
         withheld=np.where(unknown, sums, superseded),
+        coded=coded,
     )
 
 
@@ -145,7 +146,12 @@ _MOST_PLACES = 50_000_000
 
 
 def _gaps(
-    sales: Sales, grid: Grid, first: int, lines: NDArray[np.int64], rulings: tuple[Ruling, ...]
+    sales: Sales,
+    coded: Coded,
+    grid: Grid,
+    first: int,
+    lines: NDArray[np.int64],
+    rulings: tuple[Ruling, ...],
 ) -> NDArray[np.bool_]:
     """Which periods lack a line: (series, periods). They are not known, or where others lie in them, part.
 
@@ -172,7 +178,7 @@ def _gaps(
     lost = _missing(finer, _rows_there(finer))
     for ruling in rulings:
         if ruling.act != "not known":
-            lost[_ruled(sales, own, begin, end, ruling)] = False
+            lost[_ruled(coded, own, begin, end, ruling)] = False
     within = grid.at(own.first_days(np.arange(begin, end + 1))) - first
     rows, places = np.nonzero(lost)
     missing[rows, within[places]] = True
@@ -229,22 +235,22 @@ def _rule(
     lacking: NDArray[np.bool_],
     unread: NDArray[np.int64],
     lines: NDArray[np.int64],
-    sales: Sales,
+    coded: Coded,
     grid: Grid,
     first: int,
     ruling: Ruling,
 ) -> None:
     """Heed one ruling: only periods without lines can be other than they are."""
-    empty = _ruled(sales, grid, first, first + unknown.shape[1] - 1, ruling) & (lines == 0)
+    empty = _ruled(coded, grid, first, first + unknown.shape[1] - 1, ruling) & (lines == 0)
     unknown[empty] = ruling.act != "nothing sold"
     lacking[empty] = ruling.act == "not known"
     if ruling.act != "not known":
         unread[empty] = 0
 
 
-def _ruled(sales: Sales, grid: Grid, first: int, last: int, ruling: Ruling) -> NDArray[np.bool_]:
+def _ruled(coded: Coded, grid: Grid, first: int, last: int, ruling: Ruling) -> NDArray[np.bool_]:
     """(series, periods) what a ruling covers of the periods from the first to the last."""
-    rows = Coded.of(sales.keys).within(ruling.key)[:, None]
+    rows = coded.within(ruling.key)[:, None]
     starts = grid.first_days(np.arange(first, last + 2))
     covered: NDArray[np.bool_] = rows & (starts[:-1] >= ruling.first) & (starts[1:] - 1 <= ruling.last)
     return covered
