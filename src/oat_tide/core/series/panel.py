@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Callable, Hashable
-from dataclasses import dataclass
+from collections.abc import Callable, Hashable, Mapping
+from dataclasses import dataclass, field
 from typing import Any, Literal, TypeVar
 
 import numpy as np
@@ -424,17 +424,41 @@ def sight(seen: Panel, as_of: int, home: int, reach: Reach = "") -> Sight:
     return Sight(seen.cut(0, cut), seen.cut(cut, seen.columns), home - seen.first, reach)
 
 
-def sizes(panel: Panel, key: Key, at: int, first: int, stop: int) -> dict[str, float]:
+@dataclass(frozen=True, slots=True)
+class Sizes:
+    """What the members of a dimension sum up to; none of a dimension that is not added up.
+
+    Attributes:
+        numbers: the number of each member.
+        sums: (members,) by number.
+    """
+
+    numbers: Mapping[str | None, int] = field(default_factory=dict)
+    sums: NDArray[np.float64] = field(default_factory=lambda: np.zeros(0))
+
+    def __bool__(self) -> bool:
+        return bool(len(self.sums))
+
+    def of(self, member: str) -> float:
+        """The size of a member; 0 where no series of it is there."""
+        number = self.numbers.get(member)
+        return 0.0 if number is None else float(self.sums[number])
+
+    @property
+    def total(self) -> float:
+        """The size of all of them."""
+        return float(self.sums.sum())
+
+
+def sizes(panel: Panel, key: Key, at: int, first: int, stop: int) -> Sizes:
     """What the members of one dimension sum up to over some columns, within the other members of a key.
 
     Args:
         at: the place of the dimension; its own entry in the key does not narrow.
         first, stop: the columns, from `first` to before `stop`.
     """
-    within = with_member(key, at, None)
-    rows, coded = panel.coded.within(within), panel.coded
-    totals = np.nansum(panel.values[rows, max(first, 0) : stop], axis=1)
-    codes, names = coded.codes[at][rows], np.array(list(coded.numbers[at]), object)
-    there = np.flatnonzero(np.bincount(codes, minlength=len(names)))
-    sums = np.bincount(codes, totals, minlength=len(names))
-    return dict(zip(names[there].tolist(), sums[there].tolist(), strict=True))
+    coded = panel.coded
+    rows = coded.within(with_member(key, at, None))
+    totals = np.nansum(panel.values[:, max(first, 0) : stop], axis=1, where=rows[:, None])
+    sums = np.bincount(coded.codes[at], totals, len(coded.numbers[at])).astype(np.float64)
+    return Sizes(coded.numbers[at], sums)

@@ -8,11 +8,10 @@ from PyQt6.QtCore import (
     QPoint,
     QRectF,
     QSize,
-    QStringListModel,
     Qt,
     pyqtSignal,
 )
-from PyQt6.QtGui import QPainter
+from PyQt6.QtGui import QPainter, QStandardItemModel
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -26,7 +25,7 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.series.coded import Key
-from oat_tide.core.series.panel import sizes
+from oat_tide.core.series.panel import Sizes, sizes
 from oat_tide.core.working.numerals import compact
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import TEXT, palette
@@ -63,12 +62,16 @@ class _Sized(QStyledItemDelegate):
         painter.restore()
 
 
-class _Members(QStringListModel):
-    """All, and the members that are looked for; their sizes are told when they come in sight."""
+class _Members(QStandardItemModel):
+    """All, and the members that are looked for; names and sizes are told when they come in sight.
+
+    Its rows are empty ones of Qt, which asks for each of them when it lays them out: of 100,000 rows that a
+    model in Python counts, that takes over a second.
+    """
 
     def __init__(self, members: tuple[str, ...]) -> None:
-        super().__init__()
-        self._members, self._shown, self.held = members, members, dict[str, float]()
+        super().__init__(0, 1)
+        self._members, self._shown, self.held = members, members, Sizes()
 
     def order(self, order: str, text: str) -> None:
         """Show those that hold a text, in an order."""
@@ -77,20 +80,24 @@ class _Members(QStringListModel):
         if wanted:
             shown = tuple(each for each in shown if wanted in each.casefold())
         if order == "by size":
-            shown = tuple(sorted(shown, key=lambda member: -self.held.get(member, 0.0)))
+            shown = tuple(sorted(shown, key=self.held.of, reverse=True))
         self._shown = shown
-        self.setStringList([_ALL, *shown])
+        self.setRowCount(1 + len(shown))
+        self._told()
 
-    def resize(self, held: dict[str, float]) -> None:
+    def resize(self, held: Sizes) -> None:
         """Say other sizes; the members stay where they are."""
         self.held = held
-        self.dataChanged.emit(self.index(0), self.index(len(self._shown)))
+        self._told()
+
+    def _told(self) -> None:
+        self.dataChanged.emit(self.index(0, 0), self.index(len(self._shown), 0))
 
     def place_of(self, member: str | None) -> QModelIndex:
         """Where a member stands; nowhere where it is not shown."""
         if member is None:
-            return self.index(0)
-        return self.index(self._shown.index(member) + 1) if member in self._shown else NOWHERE
+            return self.index(0, 0)
+        return self.index(self._shown.index(member) + 1, 0) if member in self._shown else NOWHERE
 
     def member(self, row: int) -> str | None:
         """The member of a row; None for all."""
@@ -102,11 +109,13 @@ class _Members(QStringListModel):
             return self._said(member)
         if role == Qt.ItemDataRole.ToolTipRole:
             return member or "All of them together"
-        return super().data(index, role)
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+            return member or _ALL
+        return None
 
     def _said(self, member: str | None) -> str:
         """The size of a member, or of all of them; empty where figures are not added up."""
-        size = sum(self.held.values()) if member is None else self.held.get(member, 0.0)
+        size = self.held.total if member is None else self.held.of(member)
         return compact(size) if self.held else ""
 
 
@@ -195,11 +204,11 @@ class Places(QFrame):
             says = f"{reading.unit}, {last} up to the as-of" if reading.totalled == "sum" else ""
             box.addLayout(self._foot(says))
 
-    def _sizes(self, key: Key, at: int) -> dict[str, float]:
+    def _sizes(self, key: Key, at: int) -> Sizes:
         """The last year of each member of a dimension; none of figures that are not added up."""
         panel, stop = self.session.panel, self.session.as_of - self.session.panel.first + 1
         if self.session.reading.totalled != "sum":
-            return {}
+            return Sizes()
         return sizes(panel, key, at, stop - self.session.grid.cycle, stop)
 
     def _foot(self, says: str) -> QHBoxLayout:
