@@ -177,13 +177,16 @@ def fault_of(killed: Killed) -> str:
             return f"{len(offered)} are offered"
         document = take_up(offered[0]) if offered else open_document(path)
         plans = [msgspec.json.decode(data, type=Plan) for _, data in killed.done]
-        places = [place for place, plan in enumerate(plans) if plan == document.session.plan]
+        history = document.session.history
+        # What it was about to tell when it was killed is one step on from what it told last.
+        if history.back and history.undo().now == plans[-1]:
+            plans.append(history.now)
+        places = [place for place, plan in enumerate(plans) if plan == history.now]
         if not places:
             return "what is offered was never there"
         later = [when for when, _ in killed.done[places[-1] + 1 :]]
         if later and later[0] < killed.at - _LOST:
             return f"{killed.at - later[0]:.1f} s of work are gone"
-        history = document.session.history
         while history.back:
             history = history.undo()
         if history.now != plans[0]:
