@@ -47,7 +47,7 @@ def decked(values: np.ndarray, past: int, ask: Project, how: Seasons) -> Deck:
     parts = seasons.make(seen, (how, Evened()), seasons.Needs(stands_on, reading), AtOnce())
     smoothing = Smooth((Smoother(kind="level"),))
     smoothed = smooth.make(seen, (smoothing, how), smooth.Needs(stands_on, None), AtOnce())
-    needs = project.Needs(stands_on, reading, parts, smoothed, smoothing)
+    needs = project.Needs(stands_on, reading, panel, parts, smoothed, smoothing)
     return project.make(seen, (ask, how, Evened()), needs, AtOnce())
 
 

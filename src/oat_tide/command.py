@@ -150,7 +150,7 @@ def _says(command: str, part: Any) -> str:
 def _add(parser: Parser, option: Option) -> None:
     how: dict[str, Any] = {"help": option.help, "dest": _dest(option)}
     if option.kind is bool:
-        parser.add_argument(option.flag, action="store_const", const=True, **how)
+        parser.add_argument(option.flag, action="store_const", const=not option.default, **how)
         return
     if option.many:
         how["action"] = "append"

@@ -162,12 +162,19 @@ class ProjectExamples:
         ahead = [NAN] * 8 + [level + 0.9 * trend, level + (0.9 + 0.81) * trend]
         self.check(session, "project", rise=trend, fitted=[*one_step, NAN, NAN], projected=ahead)
 
-    def test_few_past_errors_give_an_interval_by_their_root_mean_square(self) -> None:
-        # From 2 known on the last value of 10, 12, 15, 19 misses by 3 and 4: root of 25 / 2, t of two errors.
+    def test_without_past_starts_the_errors_of_the_fit_stand_in(self) -> None:
+        # The last value of 10, 12, 15, 19 misses the next by ln 1.2, ln 1.25, ln 19/15; t of 3.
         session = self.opened(monthly([10, 12, 15, 19]))
-        session.do(edit(P.project, Project("last", horizon=1, intervals=(80.0,))))
-        half = float(stdtrit(2, 0.9)) * math.sqrt(25 / 2)
-        self.check(session, "project", lower_80=[NAN] * 4 + [19 - half], upper_80=[NAN] * 4 + [19 + half])
+        session.do(edit(P.project, Project("last", horizon=2, intervals=(80.0,))))
+        size = math.sqrt(sum(math.log(each) ** 2 for each in (1.2, 1.25, 19 / 15)) / 3)
+        t = float(stdtrit(3, 0.9))
+        far = [math.exp(t * size * math.sqrt(lead) * math.sqrt(1 + lead / 2)) for lead in (1, 2)]
+        self.check(session, "project", lower_80=[NAN] * 4 + [19 / each for each in far])
+        self.check(session, "project", upper_80=[NAN] * 4 + [19 * each for each in far])
+        # What the two leads share is taken for half, and they go together by the root of 1/2.
+        one, two = (19 * size * math.sqrt(lead) * math.sqrt(1 + lead / 2) for lead in (1, 2))
+        half = t * math.sqrt(one**2 + two**2 + 2 * 0.5 * math.sqrt(0.5) * one * two)
+        self.check(session, "project", total_lower_80=38 - half, total_upper_80=38 + half)
 
     def test_the_total_of_all_periods_ahead(self) -> None:
         # 210, 225 ... 291 by a line: two years ahead, at t = 9 and 10 of 8.
@@ -177,8 +184,8 @@ class ProjectExamples:
         q = {level: float(stdtrit(6, 0.5 + level / 200)) for level in (80, 95)}
         self.check(
             self.yearly(edit(P.project.horizon, 2)), "project", ahead_total=sum(ahead),
-            total_lower_80=sum(ahead) - q[80] * size, total_upper_80=sum(ahead) + q[80] * size,
-            total_lower_95=sum(ahead) - q[95] * size, total_upper_95=sum(ahead) + q[95] * size,
+            total_curve_lower_80=sum(ahead) - q[80] * size, total_curve_upper_80=sum(ahead) + q[80] * size,
+            total_curve_lower_95=sum(ahead) - q[95] * size, total_curve_upper_95=sum(ahead) + q[95] * size,
         )  # fmt: skip
         # On logarithms each year counts by what it comes to, and the limits lie as far off in them.
         t, z = np.arange(1.0, 9), np.log(YEARS)
@@ -189,17 +196,18 @@ class ProjectExamples:
         far = math.exp(q[80] * s * math.sqrt((each**2).sum() + together) / each.sum())
         session = self.yearly(edit(P.project, Project("growth", horizon=2)))
         self.check(
-            session, "project", total_lower_80=each.sum() / far, total_upper_80=each.sum() * far,
+            session, "project", total_curve_lower_80=each.sum() / far, total_curve_upper_80=each.sum() * far,
         )  # fmt: skip
-        # The last value of 10, 12, 15, 19, 24 misses both of its two next by 5 + 9 from 10 on, 7 + 12 ...
-        session = self.opened(monthly([10, 12, 15, 19, 24]))
-        session.do(edit(P.project, Project("last", horizon=2, intervals=(80.0,))))
-        # From 12 on by 3 + 7, from 15 on by 4 + 9; they hang together, so they tell as much as fewer.
-        missed = np.array([10.0, 13])
-        echo = 10 * 13 / (missed**2).sum()
-        many = 2 / (1 + 2 * (1 - 1 / 2) * echo)
-        half = float(stdtrit(many, 0.9)) * math.sqrt((missed**2).mean())
-        self.check(session, "project", total_lower_80=48 - half, total_upper_80=48 + half)
+        # By past starts, two of them too few: what the line misses of ln stands in, half of it shared.
+        line = [204.5 + 11.75 * t for t in range(1, 9)]
+        missed = math.sqrt(sum(math.log(y / x) ** 2 for y, x in zip(YEARS, line, strict=True)) / 8)
+        one, two = (f * missed * math.sqrt(lead) * math.sqrt(1 + lead / 4) for lead, f in enumerate(ahead, 1))
+        size = math.sqrt(one**2 + two**2 + 2 * 0.5 * math.sqrt(0.5) * one * two)
+        session = self.yearly(edit(P.project.horizon, 2))
+        for level in (80, 95):
+            half = float(stdtrit(3, 0.5 + level / 200)) * size
+            self.check(session, "project", **{f"total_lower_{level}": sum(ahead) - half})
+            self.check(session, "project", **{f"total_upper_{level}": sum(ahead) + half})
 
     def test_a_line_put_back_in_season(self) -> None:
         indices = [0.795980, 1.092578, 1.289581, 0.821861]

@@ -11,6 +11,7 @@ import numpy as np
 from scipy import stats
 
 from oat_tide.core.seasons.strength import by_chance
+from oat_tide.core.seasons.verdict import RHOS, limits
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.seasons import Gone, Hand, Holiday, Moving, Seasons
@@ -78,8 +79,63 @@ class SeasonsExamples:
         # Eight are known; four pairs lie four apart.
         self.check(session, "seasons", echo=float((off[4:] * off[:-4]).sum() / (off**2).sum()))
         self.check(session, "seasons", echo_chance=1.645 / math.sqrt(8))
-        # Levels rise from year to year, swings shrink: 27.7, 22.6, 20.5.
-        self.check(session, "seasons", rho=-1)
+        self._tells_of_a_season(session)
+        self._likelihoods(session)
+
+    def _terms(self) -> tuple[np.ndarray, np.ndarray]:
+        """A level a quarter, and the trend: t and t² from -1 to 1, as polynomials of Legendre."""
+        u = np.linspace(-1, 1, 12)
+        return np.eye(4)[np.arange(12) % 4], np.column_stack((u, (3 * u**2 - 1) / 2))
+
+    def _tells_of_a_season(self, session: Any) -> None:
+        """F by generalised least squares, of errors that keep rho of the one before."""
+        seasons, bends = self._terms()
+        z, best, likeliest = np.log(C), (0.0, 0.0), -math.inf
+        for rho in RHOS.tolist():
+            inverse = np.linalg.inv(
+                rho ** np.abs(np.subtract.outer(np.arange(12), np.arange(12))) / (1 - rho**2)
+            )
+            left, size = [], 0.0
+            for x in (np.column_stack((np.ones(12), bends)), np.column_stack((seasons, bends))):
+                normal = x.T @ inverse @ x
+                off = z - x @ np.linalg.solve(normal, x.T @ inverse @ z)
+                left.append(float(off @ inverse @ off))
+                size = float(np.linalg.slogdet(normal)[1])
+            likely = -6 / 2 * math.log(left[1]) - size / 2 + float(np.linalg.slogdet(inverse)[1]) / 2
+            if likely > likeliest:
+                likeliest, best = likely, (rho, ((left[0] - left[1]) / 3) / (left[1] / 6))
+        self.check(session, "seasons", season_rho=best[0], season_f=best[1])
+        chance = limits(12, 4)[RHOS.tolist().index(best[0])]
+        self.check(session, "seasons", season_f_chance=chance)
+        self.assertTrue(best[1] > chance)
+
+    def _likelihoods(self, session: Any) -> None:
+        """A season added or multiplied, with constant noise and noise in proportion, by plain loops."""
+        seasons, bends = self._terms()
+        found, *_ = np.linalg.lstsq(np.column_stack((seasons, bends)), C, rcond=None)
+        trend = bends @ found[4:] + found[:4].mean()
+        forms = []
+        for products in (False, True):
+
+            def expected(weights: list[float], products: bool = products) -> list[float]:
+                own = []
+                for place in range(4):
+                    at = range(place, 12, 4)
+                    if products:
+                        above = sum(weights[i] * trend[i] * C[i] for i in at)
+                        own.append(above / sum(weights[i] * trend[i] ** 2 for i in at))
+                    else:
+                        above = sum(weights[i] * (C[i] - trend[i]) for i in at)
+                        own.append(above / sum(weights[i] for i in at))
+                return [trend[i] * own[i % 4] if products else trend[i] + own[i % 4] for i in range(12)]
+
+            mu = expected([1.0] * 12)
+            constant = -6 * math.log(sum((y - m) ** 2 for y, m in zip(C, mu, strict=True)) / 12)
+            for _ in range(2):
+                mu = expected([1 / m**2 for m in mu])
+            goes = -6 * math.log(sum(((y - m) / m) ** 2 for y, m in zip(C, mu, strict=True)) / 12)
+            forms.append(max(constant, goes - sum(map(math.log, mu))))
+        self.check(session, "seasons", form_ahead=forms[1] - forms[0])
 
     def test_seasons_without_and_carried_on(self) -> None:
         session = self.seasonal(arrangement="deseasonalised")
@@ -98,7 +154,7 @@ class SeasonsExamples:
         # The trend goes from 106.5 to 128.75 in seven quarters.
         self.check(session, "seasons", year_change=4 * 22.25 / 7)
         without = C / np.tile(INDEX, 3)
-        self.check(session, "seasons", s=math.sqrt(((without - line[:12]) ** 2).sum() / 10))
+        self.check(session, "seasons", s=math.sqrt(((without - line[:12]) ** 2).sum() / 7))
         self.check(session, "seasons", r2_without=0.973500, r2_raw=0.189308, r2_back=0.994916)
         session = self.seasonal(arrangement="deseasonalised", through="growth")
         slope, start = np.polyfit(np.arange(1, 13), np.log(without), 1)

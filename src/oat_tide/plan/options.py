@@ -56,7 +56,7 @@ class Option:
         several = self.many and not self.rest
         now = " and ".join(f"{each:g}" for each in self.default) if several else self.default
         now = f"{now:g}" if isinstance(now, float) else now
-        default = f" (default: {now})" if (now or now == 0) and now is not False else ""
+        default = f" (default: {now})" if (now or now == 0) and not isinstance(now, bool) else ""
         if self.required or "(default" in self.says:
             default = " (required)" if self.required else ""
         return f"{self.says}{'; repeatable' if self.many else ''}{default}".replace("%", "%%")

@@ -9,7 +9,7 @@ import numpy as np
 
 from oat_tide.core.comparison.overlay import overlay
 from oat_tide.core.periods.calendar import Days, Grid
-from oat_tide.core.series.odd import like_places
+from oat_tide.core.series.like import like_places
 from oat_tide.core.working.formula import Either, Formula, Mask
 from oat_tide.core.working.terms import Columns, Find
 from oat_tide.plan.parts.seasons import Seasons

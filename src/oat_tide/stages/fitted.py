@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import partial
 
 import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.regression import LineFit
+from oat_tide.core.seasons import loess
 from oat_tide.core.working.formula import Formula, given, ln, only, sqrt, sum_of_products, total
 from oat_tide.core.working.terms import Term
+from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.deck.draft import Draft
 
 
@@ -29,6 +31,7 @@ class Through:
         row: what the row is called.
         prefix: of the names of its figures, where a deck has several.
         shown: whether its facts are to be seen.
+        spent: (series,) parameters that seasonal indices took from the row before; (1,) for all alike.
     """
 
     growth: bool
@@ -40,6 +43,7 @@ class Through:
     row: str = "actual"
     prefix: str = ""
     shown: bool = True
+    spent: Values = field(default_factory=lambda: np.zeros(1))
 
     @property
     def curve(self) -> Values:
@@ -80,5 +84,20 @@ def line_of(d: Draft, got: Through, fitted: Term) -> Formula:
     sse = hidden(named("sse"), "sum of squared residuals", squares, values=fit.sse, where=enough)
     around = sum_of_products(u, dz**2)
     hidden(named("sst"), "sum of squared deviations", around, values=fit.sst, where=enough)
-    fact(named("s"), f"residual standard error{of_ln}", sqrt(sse / (n - 2)), values=fit.s)
+    took = given(got.spent[:, None], "parameters that the seasonal indices took")
+    left = only(n - 2 - took > 0, n - 2 - took) if got.spent.any() else only(n - 2 > 0, n - 2)
+    free = hidden(named("free"), "degrees of freedom", left, where=enough)
+    fact(named("s"), f"residual standard error{of_ln}", sqrt(sse / free))
     return line
+
+
+def spent_by(how: Seasons, cycle: int, values: Values) -> Values:
+    """(series,) how many parameters the seasonal indices of a history take; NaN is not known.
+
+    All but one of them are free. Of local regression it is their equivalent number (Hastie and Tibshirani,
+    1990, chapter 3).
+    """
+    if how.method != "loess":
+        return np.full(len(values), float(cycle - 1))
+    cycles = (~np.isnan(values)).sum(1) // max(cycle, 1)
+    return np.array([(cycle - 1) * loess.equivalent(int(each), how.seasonal) for each in cycles])

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.series.odd import median_known
+from oat_tide.core.series.like import median_known
 
 
 def usual(values: Values, place: Days) -> Values:

@@ -24,8 +24,6 @@ class Method:
         told: whether it is a regression, linear in its coefficients, that tells how sure it is.
         with_season: whether it goes by the season, and takes a cycle.
         iterated: whether it is found by steps, and takes longer.
-        on_time: whether it is a curve on time that does not tell how sure it is.
-        by_share: whether it errs by a share of what it projects, as what grows by one does.
     """
 
     name: str
@@ -35,8 +33,6 @@ class Method:
     told: bool = False
     with_season: bool = False
     iterated: bool = False
-    on_time: bool = False
-    by_share: bool = False
 
 
 _TEXTBOOK = "Makridakis, Wheelwright and Hyndman, 1998"
@@ -57,7 +53,6 @@ METHODS: dict[str, Method] = {
             each_start(carried.same_period_growth),
             _TEXTBOOK,
             with_season=True,
-            by_share=True,
         ),
         Method("mean", "Mean of the last", each_start(carried.mean_of_last), _TEXTBOOK),
         Method(
@@ -67,7 +62,7 @@ METHODS: dict[str, Method] = {
             f"{_TEXTBOOK}; Holt, 1957; Gardner and McKenzie, 1985",
             iterated=True,
         ),
-        Method("compound", "Compound growth", each_start(growing.compound), _TEXTBOOK, by_share=True),
+        Method("compound", "Compound growth", each_start(growing.compound), _TEXTBOOK),
         Method("drift", "Last value with drift", each_start(carried.drift), _TEXTBOOK),
         Method("quadratic", "Quadratic", each_start(regression.of("quadratic")), _REGRESSION, True),
         Method("last", "Last value", each_start(carried.last), _TEXTBOOK),
@@ -85,7 +80,7 @@ METHODS: dict[str, Method] = {
             _TEXTBOOK,
             with_season=True,
         ),
-        Method("rate", "Growth by a set rate", each_start(growing.rate), _TEXTBOOK, by_share=True),
+        Method("rate", "Growth by a set rate", each_start(growing.rate), _TEXTBOOK),
         Method(
             "indicators",
             "Line with seasonal indicators",
@@ -117,7 +112,6 @@ METHODS: dict[str, Method] = {
             each_start(robust.huber),
             "Huber, 1964",
             iterated=True,
-            on_time=True,
         ),
         Method(
             "theil-sen",
@@ -125,7 +119,6 @@ METHODS: dict[str, Method] = {
             each_start(robust.theil_sen),
             "Theil, 1950; Sen, 1968",
             iterated=True,
-            on_time=True,
         ),
         Method(
             "growth-direct",
@@ -133,7 +126,6 @@ METHODS: dict[str, Method] = {
             each_start(growing.growth_direct),
             "Bates and Watts, 1988",
             iterated=True,
-            on_time=True,
         ),
         Method(
             "logistic",
@@ -141,7 +133,6 @@ METHODS: dict[str, Method] = {
             each_start(growing.logistic),
             "Verhulst, 1845",
             iterated=True,
-            on_time=True,
         ),
     )
 }

@@ -6,8 +6,9 @@ import math
 
 import numpy as np
 
+from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
-from oat_tide.core.methods.least_squares import Design, Mask
+from oat_tide.core.methods.least_squares import Design
 from oat_tide.core.periods.calendar import Days
 
 

@@ -11,8 +11,8 @@ from collections.abc import Callable
 
 import numpy as np
 
+from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
-from oat_tide.core.methods.least_squares import Mask
 from oat_tide.core.methods.shape import How, first_known, heeded, known_before, last_known
 
 _PASSES, _CLOSE = 200, 1e-10

@@ -9,16 +9,15 @@ influential observation in linear regression (1977); Durbin and Watson (1950); H
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from oat_tide.core.alike import Mask, alike
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
 
-Mask = NDArray[np.bool_]
 _SINGULAR = 1e-10
 """Below so small a part of the largest, what is left of a term is no more than rounding."""
 _ROUNDING = 1e-9
@@ -61,6 +60,8 @@ class Regression:
             with weights, that count some periods more but make none less sure, (X'WX)⁻¹ X'W²X (X'WX)⁻¹.
         curve: (series, columns) X b, columns ahead included.
         leverage: (series, columns) x times that times x'.
+        hat: (series, columns of the history) w x (X'WX)⁻¹ x': how much each period pulls its own fitted
+            figure; without weights the leverage.
         used: (series, columns of the history) the periods in the fit.
         weights: (series, columns of the history) of the periods in the fit, 0 elsewhere.
         n: (series,) periods in the fit.
@@ -77,6 +78,7 @@ class Regression:
     unscaled: Values
     curve: Values
     leverage: Values
+    hat: Values
     used: Mask
     weights: Values
     n: Values
@@ -123,27 +125,43 @@ class Regression:
 
     @property
     def aicc(self) -> Values:
-        """(series,) n ln(SSE / n) + 2 p + 2 p (p + 1) / (n - p - 1), p the coefficients and the variance."""
+        """(series,) n ln(SSE / n) + 2 p + 2 p (p + 1) / (n - p - 1), p the coefficients and the variance.
+
+        NaN of fits with weights, whose likelihood is another.
+        """
+        alike = (self.weights == self.used).all(1)
         p = self.terms + 1
         with np.errstate(invalid="ignore", divide="ignore"):
             base = self.n * np.log(self.sse / self.n) + 2 * p
-            return np.where(self.n > p + 1, base + 2 * p * (p + 1) / (self.n - p - 1), np.nan)
+            return np.where((self.n > p + 1) & alike, base + 2 * p * (p + 1) / (self.n - p - 1), np.nan)
 
     @property
     def durbin_watson(self) -> Values:
-        """(series,) squared changes from neighbour to neighbour over the squares; gaps make no neighbours."""
-        change = np.nansum(np.diff(self.residual, axis=1) ** 2, axis=1)
+        """(series,) squared changes from neighbour to neighbour over the squares; gaps make no neighbours.
+
+        The sum of the changes is scaled by n - 1 over their number, so that gaps leave it at 2 by chance.
+        """
+        steps = np.diff(self.residual, axis=1) ** 2
+        change = np.nansum(steps, axis=1) * (self.n - 1) / np.maximum((~np.isnan(steps)).sum(1), 1)
         squares = np.nansum(self.residual**2, axis=1)
         with np.errstate(invalid="ignore", divide="ignore"):
             return np.where(squares > 0, change / squares, np.nan)
 
     @property
     def standardised(self) -> Values:
-        """(series, columns of the history) residual over s times the root of 1 - leverage."""
-        there = self.residual.shape[1]
+        """(series, columns of the history) residual over s times the root of 1 - 2 h + c.
+
+        h is the hat and c the leverage; without weights they are one, and it is 1 - h.
+        """
         with np.errstate(invalid="ignore", divide="ignore"):
-            spread = self.s[:, None] * np.sqrt(np.maximum(1 - self.leverage[:, :there], 0.0))
+            spread = self.s[:, None] * np.sqrt(np.maximum(self.kept, 0.0))
             return np.where(spread > 0, self.residual / spread, np.nan)
+
+    @property
+    def kept(self) -> Values:
+        """(series, columns of the history) 1 - 2 h + c: what residuals have of the variance of errors."""
+        found: Values = 1 - 2 * self.hat + self.leverage[:, : self.residual.shape[1]]
+        return found
 
     @property
     def cooks_distance(self) -> Values:
@@ -160,19 +178,6 @@ class Regression:
         """
         found: Values = (t * self.s)[:, None] * np.sqrt(1 + self.leverage)
         return found
-
-
-def alike(used: Mask) -> Iterator[tuple[Days | slice, Mask]]:
-    """Series whose fits use the same periods: their rows, and (columns,) these periods."""
-    if len(used) and (used == used[0]).all():
-        yield slice(None), used[0]
-        return
-    packed = np.packbits(used, axis=1)
-    _, first, group = np.unique(packed, axis=0, return_index=True, return_inverse=True)
-    order = np.argsort(group.ravel(), kind="stable")
-    ends = np.cumsum(np.bincount(group.ravel()))
-    for place, rows in enumerate(np.split(order, ends[:-1])):
-        yield rows, used[first[place]]
 
 
 def regress(
@@ -199,6 +204,7 @@ def regress(
         unscaled=blank(terms, terms),
         curve=blank(columns),
         leverage=blank(columns),
+        hat=blank(past),
         used=used,
         weights=weights,
         n=used.sum(1).astype(float),
@@ -252,6 +258,9 @@ def _fit(out: Regression, rows: Days | slice, own: Mask, design: Design, z: Valu
     out.unscaled[rows] = design.back @ (spread @ spread.T) @ design.back.T
     out.curve[rows] = own_scale @ design.x.T + mean[:, None]
     out.leverage[rows] = ((design.x @ spread) ** 2).sum(1)
+    hat = np.full(len(own), np.nan)
+    hat[own] = (q**2).sum(1)
+    out.hat[rows] = hat
     out.left[rows] = weights.sum() - np.trace(middle)
     # Whole ones, rounded down, as tables of t have them; exact but for rounding where all weigh alike.
     out.freedom[rows] = np.floor(weights.sum() ** 2 / (weights**2).sum() - len(r) + _ROUNDING)

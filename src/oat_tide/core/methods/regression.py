@@ -11,9 +11,10 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
 from oat_tide.core.methods import designs
-from oat_tide.core.methods.least_squares import Design, DesignOf, Mask, Regression, regress
+from oat_tide.core.methods.least_squares import Design, DesignOf, Regression, regress
 from oat_tide.core.methods.shape import How
 
 ON_LOGS = frozenset({"power", "growth"})

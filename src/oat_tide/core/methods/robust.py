@@ -11,9 +11,9 @@ from collections.abc import Callable
 
 import numpy as np
 
+from oat_tide.core.alike import alike
 from oat_tide.core.exact import Values
 from oat_tide.core.methods.designs import time
-from oat_tide.core.methods.least_squares import alike
 from oat_tide.core.methods.shape import How
 
 TURN = 1.345

@@ -13,11 +13,11 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.methods import regression
-from oat_tide.core.methods.shape import How, heeded
+from oat_tide.core.methods.shape import How, heeded, last_known
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.seasons import loess
 from oat_tide.core.seasons.classical import Classical, classical, season_of, simple, without_season
-from oat_tide.core.seasons.indices import joined, scaled
+from oat_tide.core.seasons.indices import scaled
 from oat_tide.core.seasons.swing import judged
 from oat_tide.core.smoothing.running import run_on
 
@@ -60,7 +60,7 @@ def season(values: Values, how: How) -> Season:
     if not cycle or past < 2 * cycle:
         none = np.full((len(values), max(cycle, 1)), np.nan)
         return Season(np.zeros(len(values), np.bool_), none, np.full(values.shape, np.nan))
-    found = judged(values, place, cycle, years)
+    found = judged(values, place, cycle)
     if how.counts != "suggested":
         found = replace(found, multiplies=np.full(len(values), how.counts == "multiplicative"))
     if how.season == "loess":
@@ -87,11 +87,11 @@ def _taken(
 
 
 def _local(values: Values, multiplies: NDArray[np.bool_], place: Days, cycle: int) -> Season:
-    """By local regression each year has a season of its own; what lies ahead has the mean of all."""
+    """By local regression each year has a season of its own; what lies ahead has that of the latest."""
     odd = tuple(np.flatnonzero(np.diff(place, prepend=-1) == 0).tolist())
     _, over = loess.of_each(values, multiplies, odd, cycle, _YEARS, 0, False)
-    joint, _ = joined(over, place, cycle)
-    indices = np.where(multiplies[:, None], scaled(joint, True), scaled(joint, False))
+    latest = np.stack([last_known(over[:, place == each])[0] for each in range(cycle)], axis=1)
+    indices = np.where(multiplies[:, None], scaled(latest, True), scaled(latest, False))
     return Season(multiplies, indices, over)
 
 

@@ -14,11 +14,15 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.series.odd import median_known
+from oat_tide.core.series.like import median_known
 
 Joined = Literal["mean", "median", "trimmed"]
 _ROUNDING = 1e-12
 """Squares of so little of the others are those of rounding."""
+FEWEST_TO_FIT = 5
+"""Ratios of a season from which one of them can be said not to fit the others."""
+_NORMAL = 1.4826
+"""Makes the median size of normal errors their standard deviation."""
 FEWEST_TO_TRIM = 4
 """Ratios of a season from which its lowest and its highest are left out."""
 
@@ -83,6 +87,29 @@ def standard_errors(ratios: Values, place: Days, cycle: int) -> Values:
     squares, _ = joined(off**2, place, cycle)
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.where(count > 1, np.sqrt(squares / (count - 1)), np.nan)
+
+
+def against_the_others(ratios: Values, place: Days, cycle: int) -> Values:
+    """(periods,) each ratio less the mean of the others of its season, over how far chance takes it.
+
+    The standard deviation of one ratio is robust, by the median size of all such differences, each over the
+    root of 1 + 1 / others.
+
+    Args:
+        ratios: (periods,) NaN is none.
+
+    Returns:
+        NaN of a season with fewer than FEWEST_TO_FIT.
+    """
+    out = np.full(ratios.shape, np.nan)
+    for season in range(cycle):
+        at = np.flatnonzero((place == season) & ~np.isnan(ratios))
+        if len(at) >= FEWEST_TO_FIT:
+            own, others = ratios[at], len(at) - 1
+            out[at] = (own - (own.sum() - own) / others) / np.sqrt(1 + 1 / others)
+    known = ~np.isnan(out)
+    spread = _NORMAL * float(np.median(np.abs(out[known]))) if known.any() else 0.0
+    return np.where(known, out / spread, np.nan) if spread > 0 else np.full(ratios.shape, np.nan)
 
 
 def by_year(ratios: Values, place: Days, cycle: int, years: Days, each: Days) -> Values:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
-from oat_tide.core.series.odd import median_known
+from oat_tide.core.series.like import median_known
 
 INNER, ROBUST_INNER, ROBUST_OUTER = 2, 1, 15
 """Passes of the inner loop, and of both loops where it is robust (section 3.3 and 3.4)."""
@@ -201,6 +201,15 @@ def _season(detrended: Values, weights: Values, cycle: int, seasonal: int) -> Va
     low = _moving_average(_moving_average(_moving_average(smooth, cycle), cycle), 3)
     low = loess(low, np.ones(low.shape), next_odd(cycle))
     return smooth[:, cycle : cycle + periods] - low
+
+
+@functools.lru_cache(64)
+def equivalent(cycles: int, seasonal: int) -> float:
+    """How many parameters the season of one place takes in so many cycles: the trace of its smoother."""
+    if cycles < 1:
+        return 1.0
+    one = np.eye(cycles)
+    return float(np.trace(loess(one, np.ones_like(one), seasonal)))
 
 
 def _bisquare(remainder: Values) -> Values:

@@ -7,14 +7,18 @@ strengths; Kruskal and Wallis, Use of ranks in one-criterion variance analysis (
 from __future__ import annotations
 
 import functools
+from typing import Literal
 
 import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.seasons.classical import classical, season_of
+from oat_tide.core.seasons import loess
+from oat_tide.core.seasons.classical import classical, season_of, simple
 from oat_tide.core.seasons.swing import ranked_with_counts
 
+Method = Literal["simple", "classical", "loess"]
+"""How a history is taken apart."""
 DRAWS, SEED = 2000, 1990
 """Made-up histories of nothing but noise that chance is told by."""
 _FEWEST_DRAWS, _MOST_CELLS = 200, 500_000
@@ -45,17 +49,30 @@ def _variance(values: Values, known: np.ndarray) -> Values:
 
 
 @functools.lru_cache(64)
-def by_chance(periods: int, cycle: int) -> float:
+def by_chance(periods: int, cycle: int, method: Method = "classical", years: int = 7) -> float:
     """The strength of season that nineteen in twenty histories of mere noise stay below.
 
-    Reckoned by decomposing so many made-up histories of that length by the centred average.
+    Reckoned by decomposing so many made-up histories of that length by the same method.
+
+    Args:
+        years: those that local regression smooths a season over.
     """
-    draws = min(DRAWS, max(_MOST_CELLS // max(periods, 1), _FEWEST_DRAWS))
+    most = _MOST_CELLS // 10 if method == "loess" else _MOST_CELLS
+    draws = min(DRAWS, max(most // max(periods, 1), _FEWEST_DRAWS))
     noise = np.random.default_rng(SEED).normal(size=(draws, periods))
-    place = np.arange(periods) % cycle
-    parts = classical(noise, place, cycle, multiplicative=False)
-    season = season_of(parts.indices, place)
-    reached = strength(season, noise - parts.trend - season)
+    place, each = np.arange(periods) % cycle, np.arange(periods) // cycle
+    if method == "loess":
+        if periods < 2 * cycle:
+            return float("nan")
+        trend, season = loess.of_each(noise, np.zeros(draws, np.bool_), (), cycle, years, 0, False)
+    else:
+        parts = (
+            simple(noise, place, cycle, each, multiplicative=False)
+            if method == "simple"
+            else classical(noise, place, cycle, multiplicative=False)
+        )
+        trend, season = parts.trend, season_of(parts.indices, place)
+    reached = strength(season, noise - trend - season)
     return float(np.nanquantile(reached, 0.95)) if (~np.isnan(reached)).any() else float("nan")
 
 

@@ -1,4 +1,9 @@
-"""Additive or multiplicative: whether the swing of the seasons grows with the level."""
+"""Additive or multiplicative: which form of season the figures are likelier by.
+
+Each form is taken under constant noise and under noise in proportion to what is expected, on the scale of
+the figures, and stands by the likelier of the two. Source: Box and Cox, An analysis of transformations
+(1964), for likelihoods of one scale.
+"""
 
 from __future__ import annotations
 
@@ -9,60 +14,25 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.seasons.classical import centred_average, classical
+from oat_tide.core.seasons.classical import centred_average
+from oat_tide.core.seasons.trend import indicators_of, trend_beside
 
-GROWS = 0.5
-"""A correlation from which the swing is said to grow."""
+CLOSE = 2.0
+"""A difference of log-likelihoods within which the forms are too close to tell."""
 FEWEST = 3
-"""Years that it takes to say so."""
-
-
-def swing_by_level(values: Values, trend: Values, years: Days) -> tuple[Values, Values, np.ndarray]:
-    """The level and the swing of every year: the mean of the trend, and the spread about it.
-
-    A definition of our own: the spread is the root of the mean square of actual less trend.
-
-    Args:
-        values, trend: (series, periods); NaN is not known.
-        years: (periods,) the year of each, in order.
-
-    Returns:
-        (series, years) levels, (series, years) swings, NaN of a year of which less than half is known, and
-        (years,) which they are.
-    """
-    starts = np.flatnonzero(np.diff(years, prepend=years[:1] - 1))
-    each, many = years[starts], np.diff(starts, append=len(years))
-    if not len(each):
-        return np.zeros((len(values), 0)), np.zeros((len(values), 0)), each
-    off = values - trend
-    known = ~np.isnan(off)
-    held, squares, total = (
-        np.add.reduceat(row, starts, axis=1)
-        for row in (known.astype(float), np.where(known, off, 0.0) ** 2, np.where(known, trend, 0.0))
-    )
-    enough = 2 * held >= max(int(many[len(each) // 2]), 1)
-    count = np.maximum(held, 1)
-    swings, levels = (np.where(enough, row, np.nan) for row in (np.sqrt(squares / count), total / count))
-    return levels, swings, each
-
-
-def grows(levels: Values, swings: Values) -> Values:
-    """(series,) the rank correlation of swing and level over the years (Spearman, 1904); NaN of too few."""
-    known = ~np.isnan(levels) & ~np.isnan(swings)
-    n = known.sum(1, keepdims=True)
-    one, other = (np.where(known, _ranks_among(each, known) - (n + 1) / 2, 0.0) for each in (levels, swings))
-    both, size = (one * other).sum(1), np.sqrt((one**2).sum(1) * (other**2).sum(1))
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return np.where((n[:, 0] >= FEWEST) & (size > 0), both / size, np.nan)
-
-
-def _ranks_among(values: Values, known: NDArray[np.bool_]) -> Values:
-    """(series, years) ranks from 1 of those known, those of equals shared: how many are less, and half of the
-    equals."""
-    own, other, there = values[:, :, None], values[:, None, :], known[:, None, :]
-    less, equal = (other < own) & there, (other == own) & there
-    ranks: Values = less.sum(2) + (equal.sum(2) + 1) / 2
-    return ranks
+"""Cycles that it takes to tell them."""
+_PASSES = 2
+_LOWEST = 0.05
+"""What is expected is no less than this part of the mean, where noise goes with it."""
+_NOTHING = 1e-24
+"""Squares of so little of the others are those of rounding."""
+FORMS = (
+    ("additive", "constant"),
+    ("additive", "in proportion"),
+    ("multiplicative", "constant"),
+    ("multiplicative", "in proportion"),
+)
+"""The forms of season, each with its noise."""
 
 
 def ranked(values: Values) -> Values:
@@ -83,30 +53,80 @@ class Judged:
 
     Attributes:
         multiplies: (series,) whether it is a factor.
-        rho: (series,) the rank correlation of swing and level.
+        likelihoods: (series, 4) log-likelihoods of FORMS; NaN of too short a history, or one that is not
+            above zero.
         plain: (series, periods) the centred average of what is known as it is.
     """
 
     multiplies: NDArray[np.bool_]
-    rho: Values
+    likelihoods: Values
     plain: Values
 
+    @property
+    def ahead(self) -> Values:
+        """(series,) by how much the log-likelihood of a factor is ahead; NaN where it cannot be told."""
+        product, total = self.likelihoods[:, 2:].max(1), self.likelihoods[:, :2].max(1)
+        return np.asarray(product - total)
 
-def judged(values: Values, place: Days, cycle: int, years: Days, scale: float = 1.0) -> Judged:
-    """Whether each series' season is a factor: its swing grows with the level, and all is above zero.
+
+def likelihoods(values: Values, place: Days, cycle: int) -> Values:
+    """(series, 4) log-likelihoods of FORMS, less what all share.
+
+    With the trend T of `trend_beside`, s a level or a factor a season: y = T + s + e and y = T s + e by
+    least squares, of noise in proportion with weights 1 / expected², found by two passes. Of n errors they
+    are -n/2 ln(mean e²), and -n/2 ln(mean (e / expected)²) - sum ln expected.
+
+    Args:
+        values: (series, periods) above zero; NaN is not known.
+        place: (periods,) the season of each, from 0.
+    """
+    known = ~np.isnan(values)
+    weight, y = known.astype(float), np.where(known, values, 0.0)
+    n = np.maximum(weight.sum(1), 1)
+    lowest = _LOWEST * (y.sum(1) / n)[:, None]
+    trend = np.maximum(trend_beside(values, known, place, cycle), lowest)
+    seasons = indicators_of(place, cycle)
+    least = np.maximum(_NOTHING * (y**2).sum(1) / n, 1e-300)
+
+    def expected(products: bool, weights: Values) -> Values:
+        by, of = (trend, y) if products else (np.ones_like(y), y - trend)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            own = (weights * by * of) @ seasons / ((weights * by * by) @ seasons)
+        index = np.nan_to_num(own)[:, place]
+        found: Values = trend * index if products else trend + index
+        return found
+
+    out = []
+    for products in (False, True):
+        plain = expected(products, weight)
+        out.append(-n / 2 * np.log(np.maximum((weight * (y - plain) ** 2).sum(1) / n, least)))
+        goes = np.maximum(plain, lowest)
+        for _ in range(_PASSES):
+            goes = np.maximum(expected(products, weight / goes**2), lowest)
+        shares = (weight * ((y - goes) / goes) ** 2).sum(1) / n
+        out.append(
+            -n / 2 * np.log(np.maximum(shares, _NOTHING)) - (weight * np.log(np.maximum(goes, 1e-300))).sum(1)
+        )
+    return np.stack(out, axis=1)
+
+
+def judged(values: Values, place: Days, cycle: int, scale: float = 1.0) -> Judged:
+    """Whether each series' season is a factor: all is above zero, and adding it is not clearly likelier.
 
     Args:
         values: (series, periods); NaN is not known.
-        place, years: (periods,) the season and the year of each.
+        place: (periods,) the season of each, from 0.
         cycle: how many seasons there are; 0 for none.
         scale: minor units in one unit.
     """
-    rho, plain = np.full(len(values), np.nan), np.full(values.shape, np.nan)
-    if cycle and values.shape[1] >= 2 * cycle:
-        plain = trend = centred_average(values, cycle, scale)
-        if np.isnan(values).any():
-            # As if the season were added: what is not known is filled so, and nothing is left out.
-            trend = classical(values, place, cycle, False, scale=scale, trend=plain).trend
-        rho = grows(*swing_by_level(values, trend, years)[:2])
+    found, plain = np.full((len(values), len(FORMS)), np.nan), np.full(values.shape, np.nan)
     above_zero = ~(values <= 0).any(axis=1)
-    return Judged(np.logical_and(rho >= GROWS, above_zero), rho, plain)
+    if cycle and values.shape[1] >= 2 * cycle:
+        plain = centred_average(values, cycle, scale)
+    spans = (~np.isnan(values)).sum(1) >= FEWEST * cycle if cycle else np.zeros(len(values), np.bool_)
+    told = above_zero & spans
+    if told.any():
+        found[told] = likelihoods(values[told], place, cycle)
+    with np.errstate(invalid="ignore"):
+        adds = found[:, 2:].max(1) - found[:, :2].max(1) <= -CLOSE
+    return Judged(above_zero & ~adds, found, plain)

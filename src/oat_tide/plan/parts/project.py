@@ -57,7 +57,7 @@ class Project(Part, frozen=True):
         half: periods after which a weighted line counts a period half; 0 for two years of them.
         pairs: waves a year of harmonic terms.
         residuals: whether what is missed stands below the chart.
-        positive: whether nothing below zero is projected.
+        positive: whether nothing below zero is projected of a series that never was.
     """
 
     COMMAND: ClassVar[str] = "Fit and project every series of a source."
@@ -175,6 +175,6 @@ class Project(Part, frozen=True):
         bool,
         Meta(
             title="Not below zero",
-            extra_json_schema=option("not-below-zero", "project nothing below zero"),
+            extra_json_schema=option("below-zero", "project below zero where no history is, too"),
         ),
-    ] = False
+    ] = True

@@ -10,7 +10,7 @@ from oat_tide.core.comparison.overlay import overlay
 from oat_tide.core.comparison.usual import usual
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Grid
-from oat_tide.core.series.odd import like_places
+from oat_tide.core.series.like import like_places
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import mean, percent

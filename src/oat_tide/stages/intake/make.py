@@ -11,14 +11,14 @@ from weakref import WeakKeyDictionary
 import numpy as np
 from numpy.typing import NDArray
 
+from oat_tide.core.seasons.odd import HALF, MANY, Odd, find_odd
 from oat_tide.core.series.coded import Coded
-from oat_tide.core.series.odd import HALF, Odd, find_odd
 from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, PROVISIONAL, Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut
 from oat_tide.core.working.formula import added_up, either, given, median, total
 from oat_tide.core.working.numerals import fixed, full
-from oat_tide.core.working.terms import known, same_place, wide
+from oat_tide.core.working.terms import Columns, Find, known, same_place, wide
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.intake import Intake
@@ -95,18 +95,45 @@ def _odd(d: Draft, sight: Sight) -> Odd:
     half = HALF[past.grid.kind]
     odd = find_odd(actual.values[:, : past.columns], past.grid, past.first)
     hidden = partial(d.define, shown=False)
-    middle = median(known(actual.over(-half, half)))
+    base = hidden(
+        "base", "mean of a whole cycle around it",
+        given(wide(odd.base, d.columns, np.nan), "the centred average; a running median by gaps"),
+        unit=unit,
+    )  # fmt: skip
+    ratio = hidden("against_base", "against that mean", actual / base, values=odd.ratio, where=base > 0)
+    alike = same_place(wide(odd.place[None], d.columns, -1)[0])
+    there = np.arange(d.columns)[None] < past.columns
+    enough, one = wide(odd.told, d.columns, False), given(1.0, "too few years to tell")
+    every, usual = (
+        hidden(name, label, either(enough, median(known(ratio.likes(find))), one), values=values, where=there)
+        for name, label, find, values in (
+            ("usual_of_all", "usual at its place, all years", alike, odd.every),
+            ("usual", "usual at its place, other years", _others_of(alike), odd.usual),
+        )
+    )
+    without = hidden("without_usual", "without what is usual", actual / every, values=odd.without, unit=unit)
+    line = given(
+        wide(odd.around, d.columns, np.nan),
+        f"a line by medians of slopes through {2 * half + 1} periods at this end, without what is usual",
+    )
+    middle = either(wide(odd.carried, d.columns, False), line, median(known(without.over(-half, half))))
     held = wide(~np.isnan(odd.around), d.columns, False)
     level = hidden("level", "level around it", middle, values=odd.around, where=held, unit=unit)
-    ratio = hidden("against_level", "against its level", actual / level, values=odd.ratio, where=level > 0)
-    alike = median(known(ratio.likes(same_place(wide(odd.place[None], d.columns, -1)[0]))))
-    told = either(wide(odd.told, d.columns, False), alike, given(1.0, "too few years to tell"))
-    there = np.arange(d.columns)[None] < past.columns
-    usual = hidden("usual", "usual at its place", told, values=odd.usual, where=there)
-    expected = hidden("expected", "Expected by level and season", level * usual, where=ratio, unit=unit)
+    expected = hidden("expected", "Expected by level and season", level * usual, where=actual, unit=unit)
     off = 100 * (actual / expected - 1)
     hidden("off", "Off what was expected", off, values=odd.off, where=expected > 0, unit="%", signed=True)
     return odd
+
+
+def _others_of(alike: Find) -> Find:
+    """The columns at the same place but for the own one, where they are few."""
+
+    def find(columns: Columns) -> Columns:
+        found = alike(columns)
+        few = (found >= 0).sum(1, keepdims=True) <= MANY
+        return np.where(few & (found == columns[:, None]), -1, found)
+
+    return find
 
 
 def _tie_out(d: Draft, reading: Reading, tie: TieOut) -> None:

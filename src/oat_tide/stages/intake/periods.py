@@ -8,7 +8,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from oat_tide.core.periods.calendar import MONTHS
-from oat_tide.core.series.odd import Odd
+from oat_tide.core.seasons.odd import Odd
 from oat_tide.core.series.panel import FILLED, LACKING, LEFT_OUT, PART, PROVISIONAL, REPLACED, Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.numerals import fixed, full

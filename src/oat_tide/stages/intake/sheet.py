@@ -8,7 +8,7 @@ from pathlib import PurePath
 import numpy as np
 
 from oat_tide.core.periods.calendar import MONTHS, Grid
-from oat_tide.core.series.odd import Odd
+from oat_tide.core.seasons.odd import Odd
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut

@@ -7,10 +7,10 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.alike import alike
 from oat_tide.core.exact import Values
 from oat_tide.core.methods import growing, robust
 from oat_tide.core.methods.designs import time
-from oat_tide.core.methods.least_squares import alike
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.trouble import Tell
 from oat_tide.core.working.formula import exp, given, median, sum_of_products, total

@@ -7,11 +7,11 @@ import math
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.methods import METHODS
 from oat_tide.core.methods.regression import ON_LOGS
 from oat_tide.core.methods.regression import fit as regressed_on
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.regression import t_quantile
-from oat_tide.core.seasons.strength import rank_test
 from oat_tide.core.series.panel import PROVISIONAL
 from oat_tide.core.working.numerals import fixed, significant
 from oat_tide.core.working.tree import Ref
@@ -36,6 +36,8 @@ _STEP = 8.85
 """The supremum of F of one break in a level that 1 in 20 histories without any reach (Andrews, 1993)."""
 _TRIM = 0.15
 """The part of a history at either end that no break is looked for in."""
+_JUMPS = 3.0
+"""Residual standard errors from which the last period lies off its fit."""
 _LONG = 2
 """A horizon is long whose periods are more than the fit's over this."""
 
@@ -47,6 +49,7 @@ def cautions(g: Ground, laid: Laid, refused: str, series: int) -> tuple[Caution,
         return (*first, _no_fit(g, laid, series))
     found = [
         _season(g, laid, series),
+        _no_season_there(g, laid, series),
         _pull(g, laid, series),
         _bends(g, laid, series),
         _stepped(g, laid, series),
@@ -119,7 +122,7 @@ def _season(g: Ground, laid: Laid, series: int) -> Caution | None:
     if not plain or not cycle or (~np.isnan(off)).sum() < 2 * cycle:
         return None
     place = g.cycle.place[: g.past]
-    if not rank_test(off[None], place, cycle)[2][0] < _BY_CHANCE:
+    if g.verdict.said(series) != "yes":
         return None
     fitted = g.d.figures["fitted"].values[series, : g.past]
     with np.errstate(invalid="ignore", divide="ignore"):
@@ -137,6 +140,19 @@ def _season(g: Ground, laid: Laid, series: int) -> Caution | None:
         _refs(g, series, "remains", column=int(np.flatnonzero((place == most) & ~np.isnan(off))[-1])),
         edit(P.project.method, "growth-season" if laid.name.startswith("growth") else "line-season"),
         "Take a method with season",
+    )
+
+
+def _no_season_there(g: Ground, laid: Laid, series: int) -> Caution | None:
+    """What has a season goes through a history that has none."""
+    if not METHODS[laid.name].with_season or not g.cycle.length or g.verdict.said(series) != "no":
+        return None
+    f, chance = float(g.verdict.told.f[series]), float(g.verdict.chance[series])
+    return Caution(
+        f"The history has no season that stands out from chance (F {fixed(f, 1)}, chance reaches "
+        f"{fixed(chance, 1)}): the season projected is noise.",
+        way_out=edit(P.project.method, "growth" if laid.name.startswith("growth") else "line"),
+        way_out_text="Take a method without season",
     )
 
 
@@ -178,9 +194,15 @@ def _no_chance(standardised: Values) -> np.ndarray:
     n = int((~np.isnan(standardised)).sum())
     if n < _FEWEST:
         return np.zeros(standardised.shape, np.bool_)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        t = np.abs(standardised) * np.sqrt((n - 3) / np.maximum(n - 2 - standardised**2, 0.0))
+    t = np.abs(_without_it(standardised, n, 2))
     return np.asarray(t > float(t_quantile(1 - _BY_CHANCE / n, np.array([n - 3.0]))[0]))
+
+
+def _without_it(standardised: Values, n: int, k: int) -> Values:
+    """A standardised residual over its standard error without the period (Cook and Weisberg, 1982)."""
+    with np.errstate(invalid="ignore", divide="ignore"):
+        rest = np.maximum(n - k - standardised**2, 0.0)
+        return np.asarray(standardised * np.sqrt((n - k - 1) / rest))
 
 
 def _bends(g: Ground, laid: Laid, series: int) -> Caution | None:
@@ -247,15 +269,18 @@ def _no_growth(g: Ground, laid: Laid, series: int) -> Caution | None:
 
 
 def _jump(g: Ground, laid: Laid, series: int) -> Caution | None:
-    """The last residual is over two residual standard errors: the projection begins away from the history."""
+    """The last residual is over three residual standard errors, as they are without it."""
     if laid.regressed is None:
         return None
-    off = _residuals(g, laid, series)
+    off = g.d.figures["standardised"].values[series, : g.past]
     at = np.flatnonzero(~np.isnan(off))
-    s = float(laid.regressed.s.source.values[series, 0])
-    if not at.size or not abs(off[at[-1]]) > 2 * s:
+    n, k = len(at), laid.regressed.terms
+    if n < k + 3:
         return None
     last = int(at[-1])
+    far = float(_without_it(off[last], n, k))
+    if not abs(far) > _JUMPS:
+        return None
     side = "up" if off[last] < 0 else "down"
     projected = g.d.figures["projected"].values[series, g.past : g.past + g.horizon]
     trend = (
@@ -264,7 +289,7 @@ def _jump(g: Ground, laid: Laid, series: int) -> Caution | None:
     runs = "rises" if trend[-1] > trend[0] else "falls" if trend[-1] < trend[0] else "runs level"
     return Caution(
         f"The projection jumps {side} from {g.grid.label(g.d.first + last)}: the last actual lies "
-        f"{fixed(abs(float(off[last])) / s, 1)} residual standard errors off the fit, while the curve itself "
+        f"{fixed(abs(far), 1)} residual standard errors off the fit, while the curve itself "
         f"{runs}.",
         _refs(g, series, "projected", column=g.past),
     )
@@ -299,7 +324,7 @@ def _few(g: Ground, laid: Laid, series: int) -> Caution | None:
 
 
 def _hang(g: Ground, laid: Laid, series: int) -> Caution | None:
-    """Residuals that hang together make intervals too narrow."""
+    """Residuals that hang together: the interval shown counts it, that of a true curve does not."""
     if laid.regressed is None or _season(g, laid, series):
         return None
     off = _residuals(g, laid, series)
@@ -312,7 +337,8 @@ def _hang(g: Ground, laid: Laid, series: int) -> Caution | None:
         return None
     return Caution(
         f"Residuals hang together (Durbin-Watson {fixed(g.d.fact('durbin_watson', series), 2)}): what is "
-        "above the fit tends to stay above. The intervals are too narrow.",
+        "above the fit tends to stay above. The interval from past starts counts that; the one of a true "
+        "curve does not.",
         _refs(g, series, "durbin_watson"),
     )
 

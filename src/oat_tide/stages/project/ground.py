@@ -23,6 +23,7 @@ from oat_tide.stages.cycle import Cycle, cycle_of, usual_cycle
 from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.reach import running
 from oat_tide.stages.standing import Standing
+from oat_tide.stages.verdict import SeasonTold
 
 MOST_YEARS = 10
 """How far a projection reaches at the most."""
@@ -62,6 +63,8 @@ class Ground(Standing):
         actual: what is fitted: the settled figure.
         values: (series, columns) of it, up to the as-of.
         how: what methods go by.
+        leaves: every series of the panel, as ruled.
+        verdict: whether each series has a season.
     """
 
     seasons: Deck | None
@@ -76,12 +79,19 @@ class Ground(Standing):
     values: Values
     cycle: Cycle
     how: How
+    leaves: Panel
+    verdict: SeasonTold
     rulings: tuple[Ruled, ...]
     dimensions: tuple[str, ...]
 
     def where(self, series: int) -> Pairs:
         """A series as the plan names it."""
         return where_of(self.dimensions, self.d.keys[series])
+
+    @property
+    def floors(self) -> Mask:
+        """(series,) those of which nothing below zero is projected: nothing in their history is."""
+        return np.logical_and(self.ask.positive, ~(self.values < 0).any(1))
 
     @property
     def inside(self) -> Mask:

@@ -1,75 +1,155 @@
-"""Prediction intervals of single periods: by t with the parameters' own error, or by errors from past starts.
+"""Prediction intervals of single periods: from past starts, and beside them what a true curve would have.
 
-Sources: Draper and Smith, Applied Regression Analysis (1998), chapter 3; DEFINITIONS of the rolling origin in
-`core/accuracy/rolling`.
+Sources: `core/accuracy/past_errors` for those from past starts; Draper and Smith, Applied Regression Analysis
+(1998), chapter 3, for those of a regression.
 """
 
 from __future__ import annotations
 
+import functools
+from dataclasses import dataclass
 from functools import partial
-from typing import NamedTuple
+from zlib import crc32
 
 import numpy as np
 from msgspec.structs import replace
 
-from oat_tide.core.accuracy import rolling
+from oat_tide.core.accuracy import past_errors, rolling
+from oat_tide.core.accuracy.past_errors import FEWEST, LEADS, UNTOLD, Missed, Shape
+from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
 from oat_tide.core.methods import METHODS
+from oat_tide.core.methods.shape import How
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.trouble import Tell
-from oat_tide.core.working.formula import Formula, choose, given, only, sqrt, t_quantile
+from oat_tide.core.working.formula import Formula, choose, exp, given, ln, sqrt, t_quantile
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
-from oat_tide.stages.cycle import by_kind
+from oat_tide.stages.cycle import by_kind, cycle_of
 from oat_tide.stages.project.ground import Ground, how_of, span_of
 from oat_tide.stages.project.laid import Laid, Regressed, raised
 from oat_tide.stages.reckoned import Reckoned
 
-_STARTS, _FEWER = 60, 24
-"""Past starts; and those of what is found by steps, of more series than can be waited for."""
-_SERIES = 500
+MOST_SERIES = 200
+"""Series that tell how the errors of a method go with the lead: those whose keys have the lowest CRC-32."""
 
 
-class Margins(NamedTuple):
-    """By level, what to add for the lower limit and for the upper one; of methods that err so, as a share.
+@dataclass(frozen=True, eq=False, slots=True)
+class Past:
+    """What a method missed from past starts.
 
     Attributes:
-        each: of single periods, (series, horizon) each.
-        total: of all of them together, (series, 1) each.
+        size: (series,) of errors one period ahead.
+        starts: (series,) how many starts there are.
+        logs: (series,) whether errors are of logarithms.
+        few: (series,) whether the fit's own errors stand in for too few starts.
+        shape: how errors go with the lead, over the panel.
     """
 
-    each: tuple[tuple[Values, Values], ...]
-    total: tuple[tuple[Values, Values], ...]
+    size: Values
+    starts: Values
+    logs: Mask
+    few: Mask
+    shape: Shape
 
 
-def intervals(g: Ground, laid: Laid, projected: Term) -> None:
-    """The limits at every level asked for."""
+@dataclass(frozen=True, eq=False, slots=True)
+class Told:
+    """The figures that intervals are made of.
+
+    Attributes:
+        logs: (series,) whether limits lie as far off in logarithms.
+        error: the standard deviation of what is missed at each lead.
+        freedom: degrees of freedom of t.
+        growth, shared: how errors go with the lead.
+    """
+
+    logs: Mask
+    error: Term
+    freedom: Term
+    growth: Term
+    shared: Term
+
+
+def intervals(g: Ground, laid: Laid, projected: Term) -> Told:
+    """The limits at every level asked for; of a regression also those of a true curve."""
+    told = _told(g, projected)
+    for level in g.ask.intervals:
+        name = f"{level:g}"
+        half = t_of(g, told, name, level) * told.error
+        for sign, side, to in ((-1.0, "lower", "from"), (1.0, "upper", "to")):
+            edge = by_kind(told.logs, projected * raised(half * sign), projected + half * sign, g.d.columns)
+            _limit(g, side, name, to, edge, projected)
     if laid.regressed is not None:
         for level in g.ask.intervals:
             _by_t(g, laid, laid.regressed, level, projected)
-        return
-    _by_past_errors(g, projected)
+    return told
+
+
+def t_of(g: Ground, told: Told, name: str, level: float) -> Term:
+    """The quantile of t at a level, defined once."""
+    if f"t_{name}" in g.d.figures:
+        return g.d.term(f"t_{name}")
+    return g.d.define(
+        f"t_{name}", f"t for {name} %", t_quantile(given(level / 100, "level"), told.freedom), shown=False
+    )
+
+
+def _told(g: Ground, projected: Term) -> Told:
+    """How far off past starts lay, as figures: s l^c times the root of 1 + l / 2J."""
+    d, past = g.d, _past_asked(g) or _nothing_yet(len(g.d.keys))
+
+    def fact(name: str, label: str, values: Values, why: str) -> Term:
+        blank = "It is still reckoned, or nothing is projected."
+        return d.define(name, label, given(values[:, None], why), shown=False, blank=blank)
+
+    of_ln = " of ln" if past.logs.all() else ""
+    why = "root mean square of what past starts missed, each over its lead to the power c"
+    size = fact("past_size", f"error one period ahead{of_ln}, s", past.size, why)
+    starts = fact("past_starts", "past starts, J", past.starts, f"of the latest {past_errors.STARTS}")
+    over = f"median over {past.shape.series:,} series" if past.shape.series else "taken where nothing tells"
+    c, w = (np.where(past.few, UNTOLD, value) for value in (past.shape.growth, past.shape.shared))
+    growth = fact("past_growth", "errors grow by the lead to the power, c", c, over)
+    shared = fact("past_shared", "errors of leads share, w", w, over)
+    lead = given(np.arange(d.columns, dtype=float)[None] - (g.past - 1), "counted from the as-of")
+    ahead = d.define("lead", "periods ahead, l", lead, where=g.ahead, shown=False)
+    least_one = choose(starts > 1, starts, 1.0)
+    error = d.define(
+        "past_error",
+        f"error so far ahead{of_ln}",
+        size * exp(growth * ln(ahead)) * sqrt(1 + ahead / (2 * least_one)),
+        where=projected,
+        shown=False,
+    )
+    free = choose(starts / 2 > 3, starts / 2, 3.0)
+    freedom = d.define("past_freedom", "degrees of freedom, half the starts, or 3", free, shown=False)
+    return Told(past.logs, error, freedom, growth, shared)
+
+
+def _nothing_yet(series: int) -> Past:
+    """Where it is still reckoned, or there is no history."""
+    none, no = np.full(series, np.nan), np.zeros(series, np.bool_)
+    return Past(none, none, no, no, Shape())
 
 
 def _by_t(g: Ground, laid: Laid, told: Regressed, level: float, projected: Term) -> None:
-    """By the quantile of t: the error of a period, of the curve and, where there is one, of the season."""
+    """If the curve is true and errors are independent: the error of a period, of the curve, of the season."""
     d, name = g.d, f"{level:g}"
     hidden = partial(d.define, shown=False)
-    freedom, square = free(g, laid, told)
     q = hidden(
-        f"t_{name}", f"t for {name} %", t_quantile(given(level / 100, "level"), only(freedom > 0, freedom)),
-        where=told.s,
+        f"curve_t_{name}", f"t for {name} %, if the curve is true",
+        t_quantile(given(level / 100, "level"), told.freedom), where=told.s,
     )  # fmt: skip
-    line = square * (1 + told.leverage)
+    line = told.s**2 * (1 + told.leverage)
     curve = laid.curve
     assert curve is not None
-    said = f"half of the {name} % interval"
+    said = f"half of the {name} % interval, if the curve is true"
     if laid.trend is None or laid.season is None:
         half = hidden(f"half_{name}", said + (" of ln" if told.logs else ""), q * sqrt(line), where=projected)
         for side, to, edge in (("lower", "from", curve - half), ("upper", "to", curve + half)):
-            _limit(g, side, name, to, raised(edge) if told.logs else edge, projected)
+            _limit(g, f"curve_{side}", name, to, laid.moved(raised(edge)) if told.logs else edge, projected)
         return
     # The error of the curve, and that of the index, each as it moves what is projected.
     trend, season, wavers = laid.trend, laid.season, _wavers(g, laid)
@@ -84,16 +164,7 @@ def _by_t(g: Ground, laid: Laid, told: Regressed, level: float, projected: Term)
         where=projected,
     )
     for side, to, edge in (("lower", "from", laid.projected - half), ("upper", "to", laid.projected + half)):
-        _limit(g, side, name, to, edge, projected)
-
-
-def free(g: Ground, laid: Laid, told: Regressed) -> tuple[Formula, Formula]:
-    """Degrees of freedom, and the square of the residual standard error that goes with them."""
-    if laid.season is None:
-        return told.freedom, told.s**2
-    # The indices were fitted as well: all but one of them took up some of what varies.
-    freedom = told.freedom - float(g.cycle.length - 1)
-    return freedom, told.s**2 * told.freedom / freedom
+        _limit(g, f"curve_{side}", name, to, edge, projected)
 
 
 def _wavers(g: Ground, laid: Laid) -> Term:
@@ -109,49 +180,28 @@ def _wavers(g: Ground, laid: Laid) -> Term:
 
 
 def _limit(g: Ground, side: str, name: str, to: str, edge: Formula, projected: Term) -> None:
-    if g.ask.positive:
-        edge = choose(edge > 0, edge, 0.0)
+    of_curve = ", if the curve is true" if side.startswith("curve_") else ""
     g.d.define(
-        f"{side}_{name}", f"{name} % {to}", edge, where=projected, unit=g.unit,
-        blank="Only projected periods have an interval, once it is reckoned.",
+        f"{side}_{name}", f"{name} % {to}{of_curve}", floored(g, edge), where=projected, unit=g.unit,
+        shown=not of_curve, blank="Only projected periods have an interval, once it is reckoned.",
     )  # fmt: skip
 
 
-def _by_past_errors(g: Ground, projected: Term) -> None:
-    """By what the method missed from past starts, lead by lead."""
-    d, lead, found = g.d, np.arange(g.d.columns) - g.past, margins_asked(g)
-    there = (lead >= 0) & (lead < g.horizon)
-    for place, level in enumerate(g.ask.intervals):
-        name = f"{level:g}"
-        for at, (side, to) in enumerate((("lower", "from"), ("upper", "to"))):
-            margin = np.full((len(d.keys), d.columns), np.nan)
-            if found is not None:
-                margin[:, there] = found.each[place][at]
-            said = d.define(
-                f"margin_{side}_{name}", f"what past starts missed, {name} % {to}",
-                given(margin, f"{by_share(g)}from past starts, at this lead"), shown=False, signed=True,
-            )  # fmt: skip
-            _limit(g, side, name, to, moved_by(g, projected, said), projected)
+def floored(g: Ground, edge: Formula) -> Formula:
+    """What is projected, or a limit of it: nothing below zero where nothing in the history is."""
+    if not g.floors.any():
+        return edge
+    bound = choose(edge > 0, edge, 0.0)
+    return by_kind(g.floors, bound, edge, g.d.columns)
 
 
-def by_share(g: Ground) -> str:
-    """How what past starts missed counts, where that is no plain difference."""
-    return "as a share of what was projected, " if METHODS[g.ask.method].by_share else ""
-
-
-def moved_by(g: Ground, projected: Term, missed: Term) -> Formula:
-    """What is projected with what past starts missed, or with that share of it."""
-    return projected * (1 + missed) if METHODS[g.ask.method].by_share else projected + missed
-
-
-def margins_asked(g: Ground) -> Margins | None:
-    """The margins of what was missed from past starts; None while they are reckoned, and of no history."""
-    if g.past <= 1:
+def _past_asked(g: Ground) -> Past | None:
+    """What past starts missed; None while it is reckoned, and of no history."""
+    if not g.past:
         return None
     return g.late(
-        margins_of, g.sight.past, g.ask.method, _plain(g.ask), g.seasonal, g.smoothing, g.ask.intervals,
-        g.horizon,
-    )  # fmt: skip
+        past_of, g.sight.past, g.leaves, g.ask.method, _plain(g.ask), g.seasonal, g.smoothing, g.horizon
+    )
 
 
 def _plain(ask: Project) -> Project:
@@ -159,31 +209,65 @@ def _plain(ask: Project) -> Project:
     return replace(ask, over=(), every=False, intervals=(80.0,), sure=95.0, mean=False, positive=False)
 
 
-def margins_of(
+def past_of(
     past: Panel,
+    leaves: Panel,
     method: str,
     ask: Project,
     seasonal: Seasons,
     smoothing: Smooth | None,
-    levels: tuple[float, ...],
     horizon: int,
     tell: Tell,
-) -> Margins:
-    """The margins of a method by its errors from past starts; takes its time."""
-    columns = past.columns + horizon
-    how = how_of(ask, seasonal, smoothing, past.grid, past.first, columns)
+) -> Past:
+    """What a method missed from past starts; takes its time."""
+    history, missed, now, how = _run(past, method, ask, seasonal, smoothing, horizon)
+    shape = _shape(leaves, past.first + past.columns, method, ask, seasonal, smoothing)
+    starts = missed.starts
+    few = starts < FEWEST
+    size = past_errors.size_of(missed, shape.growth, history)
+    if few.any():
+        size = np.where(few, past_errors.one_step(history, now, how.back, missed.logs), size)
+    return Past(size, starts, missed.logs, few, shape)
+
+
+@functools.lru_cache(64)
+def _shape(
+    leaves: Panel, stop: int, method: str, ask: Project, seasonal: Seasons, smoothing: Smooth | None
+) -> Shape:
+    """How the errors of a method go with the lead, told by a few hundred series of the panel."""
+    known = _told_by(leaves)
+    panel = known.cut(0, min(max(stop - known.first, 0), known.columns))
+    if not panel.columns:
+        return Shape()
+    history, missed, *_ = _run(panel, method, ask, seasonal, smoothing, LEADS)
+    return past_errors.shape_of(missed, history)
+
+
+@functools.lru_cache(4)
+def _told_by(leaves: Panel) -> Panel:
+    """The series whose keys have the lowest CRC-32: the same whatever else is in sight."""
+    if len(leaves.keys) <= MOST_SERIES:
+        return leaves
+    hashes = np.array([crc32("\x1f".join(map(str, key)).encode()) for key in leaves.keys])
+    lowest = np.sort(np.argsort(hashes, kind="stable")[:MOST_SERIES]).tolist()
+    return leaves.totals(tuple(leaves.keys[row] for row in lowest))
+
+
+def _run(
+    past: Panel, method: str, ask: Project, seasonal: Seasons, smoothing: Smooth | None, horizon: int
+) -> tuple[Values, Missed, Values, How]:
+    """The history that is fitted, what past starts missed, what is fitted now, and what it goes by."""
+    reach = max(horizon, LEADS)
+    how = how_of(ask, seasonal, smoothing, past.grid, past.first, past.columns + reach)
     span = span_of(past, ask, past.columns)
-    many = _FEWER if METHODS[method].iterated and len(past.keys) > _SERIES else _STARTS
-    # From half of the history on: what is made of less errs more than what is made of all.
-    starts = rolling.past_starts(span.end + 1, max(2, (span.end + 1) // 2), many)
-    by, reach = METHODS[method], np.array([horizon])
-    ahead, came = rolling.from_starts(by.kernel, past.settled, span.used, starts, horizon, how)
-    missed = rolling.errors(ahead, came, by.by_share)
-    total = rolling.errors(*rolling.together(ahead, came), by.by_share)
-    if by.on_time:
-        used = span.used[:, : span.end + 1]
-        missed, total = rolling.as_now(missed, used, starts), rolling.as_now(total, used, starts, horizon)
-    return Margins(
-        tuple(rolling.margins(missed, level / 100) for level in levels),
-        tuple(rolling.margins(total, level / 100, reach) for level in levels),
-    )
+    stop = span.end + 1
+    values, weights = past.settled[:, :stop], span.used[:, :stop]
+    history = np.where(weights > 0, values, np.nan)
+    kernel = METHODS[method].kernel
+    now = kernel(values, weights, np.array([stop]), reach, how)
+    starts = past_errors.starts_of(stop)
+    ahead, came = rolling.from_starts(kernel, values, weights, starts, LEADS, how)
+    cycle = cycle_of(seasonal, past.grid, past.first, past.columns).length
+    there = past_errors.allowed(starts, span.start[:, 0].astype(np.int64), stop, cycle)
+    missed = past_errors.missed_of(ahead, came, now.ahead[-1][:, :horizon], history, there)
+    return history, missed, now.fitted, how

@@ -9,6 +9,7 @@ import numpy as np
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.working.formula import (
     Formula,
+    count,
     either,
     f_tail,
     given,
@@ -39,7 +40,7 @@ def judge(g: Ground, laid: Laid, fitted: Term) -> None:
         return
     _coefficients(g, laid, told)
     _as_a_whole(g, told)
-    spread = told.s * sqrt(1 - told.leverage)
+    spread = told.s * sqrt(only(told.kept > 0, told.kept))
     standardised = d.define(
         "standardised", "Standardised residual", only(spread > 0, told.residual / spread), signed=True,
         where=told.residual, blank="It is not in the fit, or the fit goes through it whatever it is.",
@@ -90,7 +91,7 @@ def _as_a_whole(g: Ground, told: Regressed) -> None:
     d.define(
         "adjusted_r2",
         f"adjusted R²{scale}",
-        1 - (1 - r2) * (freedom + (k - 1)) / only(freedom > 0, freedom),
+        1 - (1 - r2) * (freedom + told.spent + (k - 1)) / only(freedom > 0, freedom),
         where=sst > 0,
     )
     f = d.define(
@@ -103,19 +104,22 @@ def _as_a_whole(g: Ground, told: Regressed) -> None:
         "aicc",
         "AICc",
         n * ln(sse / n) + 2 * p + only(n - p - 1 > 0, 2 * p * (p + 1) / (n - p - 1)),
-        where=sse > 0,
+        where=(sse > 0) if g.ask.method != "weighted-line" else np.zeros((len(d.keys), 1), np.bool_),
         signed=True,
-        blank=f"It takes more than {p + 1:g} periods, and a fit that is not perfect.",
+        blank=f"It takes more than {p + 1:g} periods, and a fit that is not perfect."
+        if g.ask.method != "weighted-line"
+        else "It is not given for fits with weights.",
     )
     hidden = partial(d.define, shown=False)
     square = hidden("residual_square", "square of the residual", told.residual**2)
     change = told.residual - told.residual.shift(-1)
     step = hidden("residual_step", "square of its change from the period before", change**2)
     steps, squares = (total(known(each.between(0, last))) for each in (step, square))
+    pairs = count(known(step.between(0, last)))
     d.define(
         "durbin_watson",
         "Durbin-Watson",
-        steps / squares,
+        steps / squares * (count(known(square.between(0, last))) - 1) / only(pairs > 0, pairs),
         where=sse > 0,
         blank="Nothing is missed.",
     )

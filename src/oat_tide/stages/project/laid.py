@@ -33,7 +33,9 @@ class Regressed:
         leverage: of every column.
         joint: of how much each period ahead counts, the square of the standard error of so weighted a sum
             of the curve, over that of the residuals.
-        freedom: degrees of freedom.
+        freedom: degrees of freedom; NaN where none is left.
+        spent: (series,) those that seasonal indices took, 0 of a fit of the series itself.
+        kept: of every column 1 less its leverage, by which residuals are standardised.
         s: residual standard error.
         logs: whether it is fitted on logarithms.
     """
@@ -46,6 +48,8 @@ class Regressed:
     leverage: Term
     joint: Callable[[Term], Formula]
     freedom: Formula
+    spent: Formula
+    kept: Formula
     s: Term
     logs: bool
 
@@ -70,6 +74,7 @@ class Laid:
         wavers: (series, columns) the standard error of the season.
         equation: of a series, with numbers.
         facts: their names, in order.
+        raise_by: what e to a limit of logarithms is multiplied by, where the mean is projected.
         label: what it is called where its title does not tell; empty where it does.
     """
 
@@ -85,3 +90,8 @@ class Laid:
     season: Term | None = None
     wavers: Callable[[], Values] | None = None
     label: str = ""
+    raise_by: Formula | None = None
+
+    def moved(self, limit: Formula) -> Formula:
+        """A limit of the curve as its projection is moved, where the mean is projected."""
+        return limit if self.raise_by is None else limit * self.raise_by

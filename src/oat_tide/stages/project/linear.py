@@ -67,8 +67,13 @@ def linear(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
         f"{prefix}leverage", "leverage", Reckoned(lambda: fit.leverage, "x (X'X)⁻¹ x' of its terms")
     )
     whole = raised(line) if logs else line
-    if logs and g.ask.mean:
-        whole = whole * raised(s**2 / 2)
+    raise_by = raised(s**2 / 2) if logs and g.ask.mean else None
+    if raise_by is not None:
+        whole = whole * raise_by
+    kept: Formula = 1 - leverage
+    if name == "weighted-line":
+        why = "1 - 2 h + c, h how much a period pulls its own fitted figure and c its leverage"
+        kept = Reckoned(lambda: wide(fit.kept, d.columns, np.nan), why)
     return Laid(
         name,
         whole,
@@ -77,10 +82,11 @@ def linear(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
         partial(_equation, g, name, fit),
         tuple(prefix + short for short in fit.names),
         Regressed(
-            z, residual, counts, coefficients, squares, leverage, partial(_joint, g, name, fit), freedom, s,
-            logs,
+            z, residual, counts, coefficients, squares, leverage, partial(_joint, g, name, fit), freedom,
+            given(0.0, "no indices"), kept, s, logs,
         ),
         line,
+        raise_by=raise_by,
     )  # fmt: skip
 
 

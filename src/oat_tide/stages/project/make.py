@@ -11,9 +11,9 @@ from msgspec.structs import replace
 
 from oat_tide.core.methods import METHODS
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import Sight
+from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.working.formula import choose, percent
+from oat_tide.core.working.formula import percent
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.project import Project
@@ -24,13 +24,13 @@ from oat_tide.stages.cycle import cycle_of
 from oat_tide.stages.deck import Band, Curve, Deck, Late
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
-from oat_tide.stages.needs import READING, need, need_part
+from oat_tide.stages.needs import LEAVES, READING, need, need_part
 from oat_tide.stages.project import words
 from oat_tide.stages.project.cautions import cautions
 from oat_tide.stages.project.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
 from oat_tide.stages.project.handles import handles
 from oat_tide.stages.project.insets import define_insets
-from oat_tide.stages.project.interval import intervals
+from oat_tide.stages.project.interval import floored, intervals
 from oat_tide.stages.project.judged import growth, judge, original_scale
 from oat_tide.stages.project.laid import Laid
 from oat_tide.stages.project.later import against_what_sold
@@ -39,6 +39,7 @@ from oat_tide.stages.project.sheet import sheet
 from oat_tide.stages.project.together import total_intervals
 from oat_tide.stages.record import Record
 from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
+from oat_tide.stages.verdict import judged, season_told
 
 NAME = "project"
 
@@ -105,6 +106,7 @@ class Needs:
 
     lines: Deck = need("lines")
     reading: Reading = need(READING)
+    leaves: Panel = need(LEAVES)
     seasons: Deck | None = need("seasons", when=by_seasons)
     smooth: Deck | None = need("smooth", when=by_smooth)
     smoothing: Smooth | None = need_part("smooth", when=by_smooth)
@@ -118,12 +120,15 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
     horizon, past = horizon_of(project, sight), sight.past.columns
     d = Draft(NAME, sight, past + horizon)
     borrow_actual(d, lines)
+    cycle = cycle_of(seasonal, d.grid, d.first, d.columns)
+    multiplies = judged(seasonal, sight.past.settled, cycle, sight.past.scale).multiplies
+    verdict = season_told(sight.past.settled, cycle.place[:past], cycle.length, multiplies, late)
     g = Ground(
         d, sight, lines, needs.seasons, needs.smooth, project, seasonal, smoothing, late, horizon,
         span_of(sight.past, project, d.columns), of(lines, base(lines), seen=known_at(sight)),
-        wide(sight.past.settled, past, np.nan), cycle_of(seasonal, d.grid, d.first, d.columns),
-        how_of(project, seasonal, smoothing, d.grid, d.first, d.columns), evened.rulings,
-        needs.reading.dimensions,
+        wide(sight.past.settled, past, np.nan), cycle,
+        how_of(project, seasonal, smoothing, d.grid, d.first, d.columns), needs.leaves, verdict,
+        evened.rulings, needs.reading.dimensions,
     )  # fmt: skip
     refused = why_not(g, project.method)
     # What cannot be on these periods gives way to a line, and is said.
@@ -134,14 +139,14 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
         slope = laid.regressed.coefficients[1]
         if laid.name == "growth":
             words.growth_fact(d, slope)
-    intervals(g, laid, projected)
+    told = intervals(g, laid, projected)
     judge(g, laid, fitted)
     budgets = borrow_scenarios(d, lines)
     against_scenarios(d, lines, projected)
     _differences(g, projected)
     against_what_sold(g, projected)
     growth(g, projected)
-    total_intervals(g, laid)
+    total_intervals(g, laid, told)
     define_insets(g, laid)
     over = _laid_over(g)
     _in_order(d)
@@ -172,9 +177,7 @@ def _rows(g: Ground, laid: Laid) -> tuple[Term, Term]:
     fitted = row(
         "fitted", "Fitted", laid.fitted, where=g.inside, blank="It lies outside the fit span, or has no fit."
     )
-    curve = laid.projected
-    if g.ask.positive:
-        curve = choose(curve > 0, curve, 0.0)
+    curve = floored(g, laid.projected)
     why = "Only periods after the as-of are projected."
     return fitted, row("projected", "Projected", curve, where=g.ahead, blank=why)
 
@@ -202,7 +205,9 @@ _LATER = "difference", "difference_share"
 
 def _in_order(d: Draft) -> None:
     """The rows in the order that they are read in."""
-    limits = [name for name in d.figures if name.startswith(("lower_", "upper_"))]
+    limits = [
+        name for name in d.figures if name.startswith(("lower_", "upper_", "curve_lower_", "curve_upper_"))
+    ]
     laid = [name for name in d.figures if name.startswith("projected_")]
     first = ("fitted", "remains", "standardised", "trend", "season", "projected", *limits, *laid)
     for name in (*first, "on_before", "on_year", *_LATER):

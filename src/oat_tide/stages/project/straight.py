@@ -9,12 +9,12 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.regression import fit_line
 from oat_tide.core.seasons.indices import standard_errors
-from oat_tide.core.working.formula import Formula, either, sum_of_products, total
+from oat_tide.core.working.formula import Formula, either, given, sum_of_products, total
 from oat_tide.core.working.numerals import MINUS, significant
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.stages.cycle import by_kind, no_season
 from oat_tide.stages.deck.draft import of
-from oat_tide.stages.fitted import Through, line_of
+from oat_tide.stages.fitted import Through, line_of, spent_by
 from oat_tide.stages.project.ground import Ground
 from oat_tide.stages.project.laid import Laid, Regressed, raised
 
@@ -32,12 +32,16 @@ def straight(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid
     line = line_of(d, got, base)
     regressed = _regressed(g, got, prefix)
     curve = raised(line) if growth else line
-    if growth and g.ask.mean:
-        curve = curve * raised(regressed.s**2 / 2)
+    raise_by = raised(regressed.s**2 / 2) if growth and g.ask.mean else None
+    if raise_by is not None:
+        curve = curve * raise_by
     facts = tuple(prefix + each for each in ("intercept", "slope"))
     plain = partial(_equation, got, g.unit)
     if not with_season or missing:
-        return Laid(name, curve, curve, partial(_why_none, g, got, missing), plain, facts, regressed, line)
+        return Laid(
+            name, curve, curve, partial(_why_none, g, got, missing), plain, facts, regressed, line,
+            raise_by=raise_by,
+        )  # fmt: skip
     trend = d.define(
         f"{prefix}trend", "Trend", curve, where=g.inside | g.ahead, unit=g.unit, shown=shown,
         blank="It lies outside the fit span, and is not projected.",
@@ -96,7 +100,11 @@ def _through(
     with np.errstate(invalid="ignore", divide="ignore"):
         z = np.where(used > 0, np.log(values) if growth else values, np.nan)
     row = "deseasonalised" if with_season else "actual"
-    return Through(growth, used, g.span.t, z, fit_line(g.span.t, z, used), g.first_number, row, prefix, shown)
+    spent = np.zeros(len(z))
+    if with_season and not missing:
+        spent = spent_by(g.seasonal, g.cycle.length, values[:, : g.past])
+    fit = fit_line(g.span.t, z, used)
+    return Through(growth, used, g.span.t, z, fit, g.first_number, row, prefix, shown, spent)
 
 
 def _regressed(g: Ground, got: Through, prefix: str) -> Regressed:
@@ -118,7 +126,7 @@ def _regressed(g: Ground, got: Through, prefix: str) -> Regressed:
 
     return Regressed(
         term("z"), term("residual"), term("used"), (term("intercept"), term("slope")), squares, leverage,
-        joint, n - 2, s, got.growth,
+        joint, term("free"), given(got.spent[:, None], "of the indices"), 1 - leverage, s, got.growth,
     )  # fmt: skip
 
 

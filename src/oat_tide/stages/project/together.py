@@ -1,11 +1,11 @@
 """The prediction interval of all periods ahead together, from their joint errors.
 
-The errors of a curve go together from period to period, those of periods that have the same index as well:
-neither limits nor their squares can be added. Of a total sum of g (x b + e), g what an error moves a period
-by, the variance is s² (sum of g² + w (X'X)⁻¹ w'), w the sum of g x. Source: Draper and Smith, Applied
-Regression Analysis (1998), chapters 3 and 5. Where logarithms are fitted, g is the projected figure itself
-(the first term of its series), and the limits lie as far off in logarithms. What is projected by past errors
-has the totals that past starts missed.
+From past starts the errors of leads share what `core/accuracy/past_errors` tells. If the curve is true its
+errors go together from period to period, those of periods that have the same index as well: neither limits
+nor their squares can be added. Of a total sum of g (x b + e), g what an error moves a period by, the variance
+is s² (sum of g² + w (X'X)⁻¹ w'), w the sum of g x. Source: Draper and Smith, Applied Regression Analysis
+(1998), chapters 3 and 5. Where logarithms are fitted, g is the projected figure itself (the first term of its
+series), and the limits lie as far off in logarithms.
 """
 
 from __future__ import annotations
@@ -14,13 +14,14 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.accuracy import past_errors
 from oat_tide.core.exact import Values
-from oat_tide.core.working.formula import Formula, choose, either, given, only, sqrt, total
+from oat_tide.core.working.formula import Formula, either, given, only, sqrt, total
 from oat_tide.plan.parts.project import Project
 from oat_tide.stages.common import counted
 from oat_tide.stages.cycle import by_kind
 from oat_tide.stages.project.ground import Ground
-from oat_tide.stages.project.interval import by_share, free, margins_asked, moved_by
+from oat_tide.stages.project.interval import Told, floored, t_of
 from oat_tide.stages.project.laid import Laid, Regressed, raised
 from oat_tide.stages.reckoned import Reckoned
 
@@ -30,37 +31,61 @@ def limits_of(ask: Project) -> tuple[str, ...]:
     return tuple(f"total_{side}_{level:g}" for level in ask.intervals for side in ("lower", "upper"))
 
 
-def total_intervals(g: Ground, laid: Laid) -> None:
+def total_intervals(g: Ground, laid: Laid, told: Told) -> None:
     """The limits of the total of all periods ahead, at every level asked for."""
     if "ahead_total" not in g.d.figures:
         return
-    if laid.regressed is None:
-        _by_past_errors(g)
-    else:
+    _by_past_errors(g, told)
+    if laid.regressed is not None:
         _by_t(g, laid, laid.regressed)
 
 
+def _by_past_errors(g: Ground, told: Told) -> None:
+    """By the errors of each lead and what they share: those of leads k < l correlate by w (k / l)^c."""
+    d, whole, projected = g.d, g.d.term("ahead_total"), g.d.term("projected")
+    hidden = partial(d.define, shown=False)
+    moves = by_kind(told.logs, projected * told.error, told.error, d.columns)
+    error = hidden("ahead_error", "error of a period, in units", moves, where=g.ahead)
+    stop = g.past + g.horizon
+    squares = total(error.between(g.past, stop - 1) ** 2)
+    pairs = Reckoned(
+        lambda: _pairs(error.values[:, g.past : stop], told.growth.source.values[:, 0]),
+        "twice the sum, over leads k < l, of (k / l)^c times the errors of both",
+        True,
+    )
+    both = hidden("ahead_pairs", "what pairs of leads add where they share all", pairs)
+    size = hidden("ahead_size", "error of the total", sqrt(squares + told.shared * both))
+    for level in g.ask.intervals:
+        half = t_of(g, told, f"{level:g}", level) * size
+        _limits(g, "", level, whole - half, whole + half)
+
+
+def _pairs(error: Values, growth: Values) -> Values:
+    found = [past_errors.pairs_of(own[None], float(c)) for own, c in zip(error, growth, strict=True)]
+    return np.array(found).reshape(len(error), 1)
+
+
 def _by_t(g: Ground, laid: Laid, told: Regressed) -> None:
+    """If the curve is true and errors are independent."""
     d, whole = g.d, g.d.term("ahead_total")
     hidden = partial(d.define, shown=False)
     gain = hidden("gain", "what an error of the fit moves it by", _gain(g, laid, told), where=g.ahead)
     every = gain.between(g.past, g.past + g.horizon - 1)
     own = hidden("gain_squares", "sum of its squares", total(every**2))
     curve = hidden("joint", "joint leverage of the periods ahead", told.joint(gain))
-    freedom, square = free(g, laid, told)
-    error = square * (own + curve)
+    error = told.s**2 * (own + curve)
     if laid.season is not None:
         error = error + hidden("index_together", "squared error of the indices", _of_indices(g, laid))
-    size = hidden("total_error", "standard error of the total", sqrt(only(freedom > 0, error)))
+    size = hidden("total_error", "standard error of the total", sqrt(error))
     for level in g.ask.intervals:
-        half = d.term(f"t_{level:g}") * size
+        half = d.term(f"curve_t_{level:g}") * size
         if told.logs and laid.season is None:
             far = hidden(f"total_half_{level:g}", "half of it over the total", only(whole > 0, half / whole))
             edges = whole / raised(far), whole * raised(far)
         else:
             far = hidden(f"total_half_{level:g}", "half of it", half)
             edges = whole - far, whole + far
-        _limits(g, level, *edges)
+        _limits(g, "curve_", level, *edges)
 
 
 def _gain(g: Ground, laid: Laid, told: Regressed) -> Formula:
@@ -99,28 +124,14 @@ def _of_indices(g: Ground, laid: Laid) -> Formula:
     return Reckoned(squares, "from the ratios of each season, all of which average 1; see Seasons", True)
 
 
-def _by_past_errors(g: Ground) -> None:
-    d, whole, found = g.d, g.d.term("ahead_total"), margins_asked(g)
-    for place, level in enumerate(g.ask.intervals):
-        edges = []
-        for at, side in enumerate(("lower", "upper")):
-            margin = np.full((len(d.keys), 1), np.nan) if found is None else found.total[place][at]
-            why = f"{by_share(g)}from what past starts missed of {g.horizon} together"
-            missed = d.define(
-                f"margin_total_{side}_{level:g}", f"what past starts missed of it, {level:g} %",
-                given(margin, why), shown=False, signed=True,
-            )  # fmt: skip
-            edges.append(moved_by(g, whole, missed))
-        _limits(g, level, *edges)
-
-
-def _limits(g: Ground, level: float, lower: Formula, upper: Formula) -> None:
+def _limits(g: Ground, of: str, level: float, lower: Formula, upper: Formula) -> None:
     ahead = counted(g.horizon, g.grid.kind)
+    if_true = ", if the curve is true" if of else ""
     for side, to, edge in (("lower", "from", lower), ("upper", "to", upper)):
         g.d.define(
-            f"total_{side}_{level:g}",
-            f"their total, {level:g} % {to}",
-            choose(edge > 0, edge, 0.0) if g.ask.positive else edge,
+            f"total_{of}{side}_{level:g}",
+            f"their total, {level:g} % {to}{if_true}",
+            floored(g, edge),
             unit=g.unit,
-            blank=f"It takes a fit, or two past starts with {ahead} known after each.",
+            blank=f"It takes a fit, and all of {ahead} projected.",
         )

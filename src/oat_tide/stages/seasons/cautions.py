@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.regression import t_quantile
 from oat_tide.core.seasons.classical import classical
-from oat_tide.core.seasons.indices import standard_errors
+from oat_tide.core.seasons.indices import against_the_others, standard_errors
 from oat_tide.core.series.panel import LEFT_OUT, REPLACED
 from oat_tide.core.working.numerals import fixed, significant
 from oat_tide.core.working.tree import Ref
@@ -21,8 +22,8 @@ from oat_tide.stages.seasons.taken import Taken
 
 _FEW_RATIOS = 4
 """Ratios a season below which an index stands on little."""
-_ODD = 4.5
-"""Robust standard deviations from the middle of its season at which a ratio does not fit."""
+_BY_CHANCE = 0.03
+"""How often one of the ratios of a clean history may be said not to fit."""
 _MOST_ODD = 2
 _ROUNDING = 1e-6
 _TAKES_IN = 0.01
@@ -63,19 +64,15 @@ def _odd(ground: Ground, taken: Taken, series: int) -> tuple[Caution, ...]:
     past = ground.past
     place = ground.cycle.place[:past]
     ratios = taken.counted.values[series, :past]
-    off = np.full(past, np.nan)
-    for season in range(ground.cycle.length):
-        at = (place == season) & ~np.isnan(ratios)
-        if at.sum() >= _FEW_RATIOS - 1:
-            off[at] = ratios[at] - np.median(ratios[at])
-    known = ~np.isnan(off)
-    spread = 1.4826 * float(np.median(np.abs(off[known]))) if known.any() else 0.0
-    if not spread > 0:
+    z = np.nan_to_num(against_the_others(ratios, place, ground.cycle.length))
+    many = int((z != 0).sum())
+    if many <= ground.cycle.length:
         return ()
-    z = np.where(known, np.abs(off) / spread, 0.0)
+    freedom = np.array([float(many - ground.cycle.length)])
+    far = float(t_quantile(1 - _BY_CHANCE / many, freedom)[0])
     found = []
-    for column in np.argsort(-z)[:_MOST_ODD].tolist():
-        if z[column] < _ODD:
+    for column in np.argsort(-np.abs(z))[:_MOST_ODD].tolist():
+        if abs(z[column]) < far:
             break
         year, season = int(ground.cycle.years[column]), int(place[column])
         where = where_of(ground.dimensions, ground.d.keys[series])

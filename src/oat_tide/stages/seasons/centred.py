@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
-from msgspec import structs
 
 from oat_tide.core.seasons.classical import Classical, gaps_within
 from oat_tide.core.seasons.indices import FEWEST_TO_TRIM
@@ -40,12 +39,6 @@ class Turn:
 ONE = Turn()
 _PASSES = Turn("first", "first pass"), Turn("second", "second pass"), ONE
 """Where something is not known the centred average is taken three times, twice to fill it."""
-_JUDGED = (
-    Turn("judged_first", "first pass, as if added"),
-    Turn("judged_second", "second pass, as if added"),
-    Turn("judged", "as if added"),
-)
-"""The same as if the season were added: how it counts is judged before that is known."""
 
 
 def ratio_to_average(ground: Ground, result: Classical, gone: Mask) -> tuple[Term, Term, Term, Term]:
@@ -61,27 +54,6 @@ def ratio_to_average(ground: Ground, result: Classical, gone: Mask) -> tuple[Ter
         if turn.mark:
             filled = _filled(ground, scaled, gaps, turn)
     return trend, ratio, counted, scaled
-
-
-def judged_trend(ground: Ground) -> Term:
-    """The centred average as if the season were added, nothing left out: how it counts is judged by it."""
-    d, gaps = ground.d, gaps_within(ground.values)
-    if not gaps.any():
-        return d.term("trend") if ground.ask.method != "loess" else _plain(ground, ground.actual)
-    mean_alone = structs.replace(ground.ask, joined="mean")
-    none = np.zeros(ground.values.shape, np.bool_)
-    as_added = replace(ground.judged, multiplies=np.zeros_like(ground.multiplies))
-    added = replace(ground, judged=as_added, ask=mean_alone)
-    filled = ground.actual
-    for turn in _JUDGED[:2]:
-        trend = centred_trend(added, filled, turn, None)
-        joined = _joined(added, _ratio(added, trend, none, turn, None)[0], turn, None)
-        filled = _filled(added, scaled_row(added, joined, turn, None), gaps, turn)
-    return _plain(added, filled)
-
-
-def _plain(ground: Ground, filled: Term) -> Term:
-    return centred_trend(ground, filled, _JUDGED[2], None)
 
 
 def centred_trend(ground: Ground, filled: Term, turn: Turn, result: Classical | None) -> Term:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.seasons import swing
 from oat_tide.core.seasons.swing import Judged
 from oat_tide.core.working.formula import Formula
 from oat_tide.core.working.terms import Term
@@ -21,6 +20,7 @@ from oat_tide.stages.cycle import Cycle, by_kind
 from oat_tide.stages.deck import Late
 from oat_tide.stages.places import season_names, spoken_season
 from oat_tide.stages.standing import Standing
+from oat_tide.stages.verdict import SeasonTold
 
 Mask = NDArray[np.bool_]
 AXIS = "seasons"
@@ -36,6 +36,7 @@ class Ground(Standing):
         sold: the settled figure as it is.
         values: (series, past columns) of what is taken apart.
         judged: how the season of each counts.
+        told: what tells whether there is one.
         why_none: (series,) why a series is not taken apart; empty where it is.
     """
 
@@ -47,6 +48,7 @@ class Ground(Standing):
     sold: Term
     values: Values
     judged: Judged
+    told: SeasonTold
     why_none: tuple[str, ...]
 
     @property
@@ -93,15 +95,6 @@ class Ground(Standing):
         return names[0][place]
 
 
-def judged(ask: Seasons, values: Values, cycle: Cycle, scale: float) -> Judged:
-    """Whether each series' season is a factor, as asked or as its swing suggests."""
-    past = values.shape[1]
-    found = swing.judged(values, cycle.place[:past], cycle.length, cycle.years[:past], scale)
-    if ask.season == "suggested":
-        return found
-    return replace(found, multiplies=np.full(len(values), ask.season == "multiplicative"))
-
-
 def refusals(values: Values, cycle: Cycle, grid: Grid, first: int, multiplies: Mask) -> tuple[str, ...]:
     """Why each series is not taken apart; empty where it is."""
     need = 2 * cycle.length
@@ -123,8 +116,6 @@ def refusals(values: Values, cycle: Cycle, grid: Grid, first: int, multiplies: M
                 f"A season that multiplies needs figures above zero: {which} "
                 f"{'is' if len(at) == 1 else 'are'} not. An additive season takes them."
             )
-        elif np.ptp(row[known]) == 0:
-            out.append("Every period is the same: there is nothing to take apart.")
         else:
             out.append("")
     return tuple(out)

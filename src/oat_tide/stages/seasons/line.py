@@ -11,7 +11,7 @@ from oat_tide.core.regression import fit_line
 from oat_tide.core.working.formula import Formula, exp, only, sum_of_products, total
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.stages.cycle import year_of
-from oat_tide.stages.fitted import Through, line_of
+from oat_tide.stages.fitted import Through, line_of, spent_by
 from oat_tide.stages.seasons.ground import Ground
 from oat_tide.stages.seasons.selling import put_back
 from oat_tide.stages.seasons.taken import Taken
@@ -83,7 +83,9 @@ def _through(
     def first(series: int) -> str:
         return f"counted from {d.grid.label(d.first + int(start[series, 0]))} = 1"
 
-    return Through(growth, used, t, z, fit_line(t, z, used), first, said, prefix, shown=not prefix)
+    spent = np.zeros(len(z)) if prefix else spent_by(ground.ask, ground.cycle.length, ground.values)
+    fit = fit_line(t, z, used)
+    return Through(growth, used, t, z, fit, first, said, prefix, not prefix, spent)
 
 
 def _three_ways(ground: Ground, without: Term, line: Term, projected: Term) -> None:

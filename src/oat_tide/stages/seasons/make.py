@@ -22,14 +22,15 @@ from oat_tide.stages.places import season_names
 from oat_tide.stages.seasons import NAME, told, words
 from oat_tide.stages.seasons.arranged import arrangements
 from oat_tide.stages.seasons.cautions import cautions
-from oat_tide.stages.seasons.ground import AXIS, Ground, judged, refusals
+from oat_tide.stages.seasons.ground import AXIS, Ground, refusals
 from oat_tide.stages.seasons.line import through_it
 from oat_tide.stages.seasons.rows import year_rows
 from oat_tide.stages.seasons.selling import Days, adjusted, days_of
 from oat_tide.stages.seasons.sheet import sheet
 from oat_tide.stages.seasons.sure import how_sure
-from oat_tide.stages.seasons.swings import swing, year_change
+from oat_tide.stages.seasons.swings import likelier, year_change
 from oat_tide.stages.seasons.taken import Taken, take_apart
+from oat_tide.stages.verdict import judged, season_told
 
 _STEP = 28
 """Days that the axis grows by."""
@@ -105,8 +106,9 @@ def _ground(
         how = replace(how, plain=plain)
         seen = np.repeat(fits, actual.values.shape[1], axis=1)
         actual = d.term("adjusted", seen) if held else of(lines, base(lines), seen=past.whole & fits)
+    season = season_told(values, cycle.place[: past.columns], cycle.length, how.multiplies, late)
     ground = Ground(
-        d, sight, lines, ask, late, cycle, reading.dimensions, actual, sold, values, how, why_none
+        d, sight, lines, ask, late, cycle, reading.dimensions, actual, sold, values, how, season, why_none
     )
     d.lay(AXIS, Axis(*season_names(grid, cycle.length), grid.kind))
     return ground, held
@@ -120,12 +122,13 @@ def _tell(ground: Ground, taken: Taken) -> None:
         given(ground.multiplies[:, None].astype(float), "1 where it multiplies, 0 where it is added"),
         shown=False,
     )
+    told.verdict(ground)
     told.strengths(ground, taken)
     told.rank_test(ground, taken)
     told.autocorrelation(ground, taken)
     if ground.ask.arrangement == "indices":
         how_sure(ground, taken)
-    swing(ground, taken)
+    likelier(ground)
     year_change(ground)
 
 
@@ -143,7 +146,7 @@ def _parts(ground: Ground, taken: Taken) -> tuple[Band, ...]:
         curves.append(Curve("deseasonalised", "smoothed", label="deseasonalised"))
     bands = [Band(unit, tuple(curves), height=1.4, size="units")]
     # What is no more than chance is not drawn.
-    if words.verdict(ground, 0) != "no":
+    if ground.told.said(0) != "no":
         bands.append(Band("season", (Curve(season, "bars"),), "season", 1.0, zero_line=True, size="units"))
     bands.append(Band("remainder", (Curve(rest, "bars"),), "remainder", 0.9, zero_line=True, size="units"))
     return tuple(bands)
@@ -170,7 +173,7 @@ def _indices(ground: Ground, taken: Taken) -> tuple[Band, ...]:
     d.show_on(AXIS)
     products = bool(ground.multiplies.any())
     curves = [Curve(years[0], "within", among=years)] if years else []
-    if words.verdict(ground, 0) != "no":
+    if ground.told.said(0) != "no":
         curves.insert(0, Curve("index", "index", base=1.0 if products else 0.0))
     title = "of trend" if ground.multiplies.all() else f"{ground.unit} off trend"
     if ground.ask.method == "simple":

@@ -88,12 +88,15 @@ def _no_products(ground: Ground) -> str:
 
 
 def _is_there(ground: Ground) -> list[Item]:
-    facts = "season_strength", "chance", "trend_strength", "rank_p", "echo", "echo_chance"
+    facts = (
+        "season_f", "season_f_chance", "season_rho", "season_strength", "chance", "trend_strength", "rank_p",
+        "echo", "echo_chance",
+    )  # fmt: skip
     return [
         Note("Is there a season?", "head"),
         Note(partial(words.is_there, ground)),
         *(Fact(name) for name in facts if name in ground.d.figures),
-        *([Fact("rho")] if "rho" in ground.d.figures else []),
+        *([Fact("form_ahead")] if "form_ahead" in ground.d.figures else []),
         *([Fact("year_change")] if "year_change" in ground.d.figures else []),
     ]
 

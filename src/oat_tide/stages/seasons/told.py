@@ -8,7 +8,7 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.seasons import strength as kernels
-from oat_tide.core.seasons.strength import by_chance, strength
+from oat_tide.core.seasons.strength import Method, by_chance, strength
 from oat_tide.core.trouble import Tell
 from oat_tide.core.working.formula import (
     Formula,
@@ -29,12 +29,51 @@ from oat_tide.stages.seasons.swings import ranks
 from oat_tide.stages.seasons.taken import Taken
 
 LEVEL = 0.05
-"""What p stays below for a season to be told from chance."""
+"""What p stays below for something to be told from chance."""
+_HOW: dict[Method, str] = {
+    "simple": "simple averages",
+    "classical": "the centred average",
+    "loess": "local regression",
+}
 
 
-def chance_of(cycles: int, cycle: int, tell: Tell) -> float:
+def chance_of(cycles: int, cycle: int, method: Method, years: int, tell: Tell) -> float:
     """The strength that chance reaches in so many whole cycles; takes its time."""
-    return by_chance(cycles * cycle, cycle)
+    return by_chance(cycles * cycle, cycle, method, years)
+
+
+def verdict(ground: Ground) -> None:
+    """Whether there is a season: the F of levels by season beside a trend, and what chance reaches in it."""
+    told = ground.told
+    fact = partial(ground.d.define, blank=_too_few(ground))
+
+    def by(name: str, why: str) -> Reckoned:
+        return Reckoned(lambda: getattr(told.told, name)[:, None], why, True)
+
+    of = "logarithms of " if ground.multiplies.all() else ""
+    hidden = partial(fact, shown=False)
+    rho = fact("season_rho", "errors keep of the one before", by("rho", "the likeliest of ten, 0 to 0.98"))
+    without, within, more, left = (
+        hidden(f"season_{name}", label, by(name, why))
+        for name, label, why in (
+            (
+                "without",
+                "squares that a trend leaves",
+                f"of {of}what each period is off what the one before foretells",
+            ),
+            (
+                "within",
+                "squares that trend and season leave",
+                f"of {of}what each period is off what the one before foretells",
+            ),
+            ("more", "seasons less one", "counted"),
+            ("left", "periods less the terms of both", "counted"),
+        )
+    )
+    fact("season_f", "F of the seasons", only(within > 0, (without - within) / more / (within / left)))
+    why = "19 in 20 made-up histories without a season, whose errors hang together alike, stay below"
+    reached = Reckoned(lambda: told.chance[:, None], why, True)
+    fact("season_f_chance", "chance reaches in F", reached, where=rho)
 
 
 def strengths(ground: Ground, taken: Taken) -> None:
@@ -111,18 +150,18 @@ def _too_few(ground: Ground) -> str:
 
 def _chance(ground: Ground) -> None:
     """The strength of season that chance reaches in a history of that length."""
-    cycle = ground.cycle.length
+    cycle, method = ground.cycle.length, ground.ask.method
     spans = [_two_digits(_span(row) // cycle) for row in ground.values]
     answers = {
-        cycles: ground.late(chance_of, cycles, cycle) if cycles >= 2 else None
+        cycles: ground.late(chance_of, cycles, cycle, method, ground.ask.seasonal) if cycles >= 2 else None
         for cycles in sorted(set(spans))
     }
     reached = np.array([[np.nan if answers[each] is None else answers[each]] for each in spans], np.float64)
 
     def why(series: int) -> str:
         return (
-            f"19 in 20 histories of {spans[series]} cycles of mere noise, made up and taken apart by the "
-            "centred average, stay below"
+            f"19 in 20 histories of {spans[series]} cycles of mere noise, made up and taken apart by "
+            f"{_HOW[method]}, stay below"
         )
 
     ground.d.define("chance", "chance reaches", given(reached, why), blank="It is still reckoned.", unit="")

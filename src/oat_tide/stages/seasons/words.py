@@ -1,4 +1,4 @@
-"""What Seasons says in words: titles, findings, and whether there is a season at all."""
+"""What Seasons says in words: titles and findings."""
 
 from __future__ import annotations
 
@@ -6,6 +6,8 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.seasons.indices import drift
+from oat_tide.core.seasons.swing import CLOSE, FEWEST
+from oat_tide.core.seasons.verdict import FEWEST_CYCLES
 from oat_tide.core.working.numerals import compact, fixed, significant
 from oat_tide.stages.common import as_known_now, listed, named, titled
 from oat_tide.stages.cycle import usual_cycle, year_of
@@ -38,17 +40,6 @@ def index_said(ground: Ground, series: int, value: float) -> str:
     return significant(value, 4, plus=True)
 
 
-def verdict(ground: Ground, series: int) -> str:
-    """Whether there is a season: "yes", "no", "perhaps", or "" while it cannot be told."""
-    strength, chance, p = (ground.d.fact(name, series) for name in ("season_strength", "chance", "rank_p"))
-    if np.isnan(strength) or np.isnan(p):
-        return ""
-    stands_out = np.isnan(chance) or strength > chance
-    if stands_out and p < LEVEL:
-        return "yes"
-    return "perhaps" if stands_out or p < LEVEL else "no"
-
-
 def title(ground: Ground, series: int) -> str:
     """The highest and the lowest season; where there is none, that."""
     name = named(ground.d.keys[series])
@@ -57,7 +48,7 @@ def title(ground: Ground, series: int) -> str:
     used = by_season(ground, "index", series)
     if np.isnan(used).all():
         return f"{name}: no index yet"
-    if verdict(ground, series) == "no":
+    if ground.told.said(series) == "no":
         return f"{name} has no season that stands out from chance"
     (most, highest), (least, lowest) = (
         (_in_or_on(ground, place), index_said(ground, series, float(used[place])))
@@ -111,35 +102,44 @@ def equation(ground: Ground, series: int) -> str:
 
 def suggestion(ground: Ground, series: int) -> str:
     """Why the season is taken to multiply, or to add."""
-    rho, asked = float(ground.judged.rho[series]), ground.ask.season
     if ground.why_none[series] and "above zero" not in ground.why_none[series]:
         return ""
     row = ground.sold.values[series, : ground.past]
     if (row[~np.isnan(row)] <= 0).any():
         return "Some periods are not above zero: only an additive season takes them."
-    if np.isnan(rho):
-        return "It takes three years to see whether the swing grows with the level: additive until then."
-    grows = ground.multiplies[series] if asked == "suggested" else rho >= 0.5
-    said = f"ρ = {fixed(rho, 2)}"
-    if grows:
-        return f"The swing grows with the level ({said}): multiplicative suits."
-    return f"The swing does not grow with the level ({said}): additive suits."
+    ahead = float(ground.judged.ahead[series])
+    if np.isnan(ahead):
+        return f"It takes {FEWEST} cycles to tell additive from multiplicative: multiplicative until then."
+    said = f"log-likelihood {fixed(abs(ahead), 1)} ahead"
+    if abs(ahead) < CLOSE:
+        return f"Too close to tell ({said}): both give nearly the same, and multiplicative is suggested."
+    if ahead > 0:
+        return f"A swing that grows with the level is likelier ({said}): multiplicative suits."
+    return f"A swing that stays the same is likelier ({said}): additive suits."
 
 
 def is_there(ground: Ground, series: int) -> str:
     """One plain sentence, with what drifts."""
-    said = verdict(ground, series)
+    said = ground.told.said(series)
     if not said:
         return ground.why_none[series] or "It cannot be told yet."
     what = _what_explains(ground)
-    share = fixed(100 * ground.d.fact("season_strength", series), 0)
-    sentence = {
-        "yes": f"Yes: {what} explains {share} % of what the trend leaves, more than chance does.",
-        "perhaps": "Perhaps: one of strength and rank test stands out from chance, the other does not.",
-        "no": f"No: {what} explains no more than chance does in a history of this length. The figures below "
-              "are noise, and no season is drawn.",
-    }[said]  # fmt: skip
-    return sentence if said == "no" else sentence + drifting(ground, series)
+    f, chance = (fixed(ground.d.fact(name, series), 1) for name in ("season_f", "season_f_chance"))
+    if said == "yes":
+        share = fixed(100 * ground.d.fact("season_strength", series), 0)
+        return (
+            f"Yes: {what} explains more than chance does (F {f}, chance reaches {chance}), {share} % of what "
+            f"the trend leaves.{drifting(ground, series)}"
+        )
+    if said == "too short":
+        return (
+            f"Too short to tell: {FEWEST_CYCLES} cycles can say no. So far F is {f}, and chance reaches "
+            f"{chance}."
+        )
+    return (
+        f"No: {what} explains no more than chance does in a history of this length (F {f}, chance reaches "
+        f"{chance}). The figures below are noise, and no season is drawn."
+    )
 
 
 def _what_explains(ground: Ground) -> str:
@@ -173,7 +173,7 @@ def finding(ground: Ground, series: int) -> str:
     used = by_season(ground, "index", series)
     if np.isnan(used).all():
         return "no index yet"
-    said = verdict(ground, series)
+    said = ground.told.said(series)
     if said == "no":
         return "no season that\nstands out from chance"
     high, low = int(np.nanargmax(used)), int(np.nanargmin(used))
@@ -182,7 +182,7 @@ def finding(ground: Ground, series: int) -> str:
         for place in (high, low)
     )
     strength = ground.d.fact("season_strength", series)
-    strong = "strong" if strength >= 0.7 else "clear" if said == "yes" else "uncertain"
+    strong = "uncertain" if said != "yes" else "strong" if strength >= 0.7 else "clear"
     return f"{' · '.join(ends)}\n{strong}{_trend_way(ground, series)}"
 
 

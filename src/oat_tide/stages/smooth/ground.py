@@ -12,6 +12,7 @@ from oat_tide.stages.deck import Late
 from oat_tide.stages.reach import Reach, in_hand
 from oat_tide.stages.smooth.season import SeasonOut
 from oat_tide.stages.standing import Standing
+from oat_tide.stages.verdict import SeasonTold
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -26,6 +27,7 @@ class Ground(Standing):
         reaches: what each takes in; None of exponential smoothing, and where it cannot be told.
         season: what was taken out before; None for nothing.
         no_season: why no season can be taken out; empty where it can.
+        verdict: whether each series has a season.
     """
 
     panel: Panel
@@ -37,6 +39,7 @@ class Ground(Standing):
     reaches: tuple[Reach | None, ...]
     season: SeasonOut | None
     no_season: str
+    verdict: SeasonTold
 
     @property
     def hand(self) -> int:

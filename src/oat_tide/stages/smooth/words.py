@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.series.odd import like_places
+from oat_tide.core.series.like import like_places
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.smoothing.direction import direction as way_of
 from oat_tide.core.smoothing.direction import wobble

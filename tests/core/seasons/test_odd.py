@@ -10,7 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.odd import find_odd, like_places, median_known, running_median
+from oat_tide.core.seasons.odd import find_odd, running_median
+from oat_tide.core.series.like import like_places, median_known
 
 MONTHS = Grid("month")
 

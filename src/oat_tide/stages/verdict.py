@@ -1,0 +1,123 @@
+"""Is there a season, and which form has it? One verdict for all stages, by `core/seasons`."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Literal
+
+import numpy as np
+
+from oat_tide.core.alike import Mask
+from oat_tide.core.exact import Values
+from oat_tide.core.periods.calendar import Days
+from oat_tide.core.seasons import swing, verdict
+from oat_tide.core.seasons.swing import Judged
+from oat_tide.core.seasons.verdict import FEWEST_CYCLES, Told
+from oat_tide.core.trouble import Tell
+from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.stages.cycle import Cycle
+from oat_tide.stages.deck import Late
+
+_SOON = 60_000
+"""Periods times the square of the terms that are told of within a frame."""
+_TERMS = 3
+"""Terms of a trend, about."""
+
+Said = Literal["yes", "no", "too short", ""]
+"""Whether there is a season; "" while it is reckoned, and where nothing varies or it is far too short."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class SeasonTold:
+    """What tells whether each series has a season.
+
+    Attributes:
+        find: what it is told by, reckoned when it is first looked at.
+        cycles: (series,) whole cycles known.
+        limits: what chance reaches by rho, of each length asked for; None while it is reckoned.
+        lengths: (series,) the length that each goes by.
+    """
+
+    find: Callable[[], Told | None]
+    cycles: Days
+    limits: dict[int, tuple[float, ...] | None]
+    lengths: Days
+
+    @property
+    def told(self) -> Told:
+        """What it is told by; NaN while it is reckoned."""
+        found = self.find()
+        none = np.full(len(self.cycles), np.nan)
+        return found if found is not None else Told(none, none, none, none, none)
+
+    @property
+    def chance(self) -> Values:
+        """(series,) what chance reaches in F."""
+        told, out = self.told, np.full(len(self.cycles), np.nan)
+        for length, by_rho in self.limits.items():
+            if by_rho is not None:
+                at = self.lengths == length
+                out[at] = verdict.limit_of(told, by_rho)[at]
+        return out
+
+    def said(self, series: int) -> Said:
+        """The verdict on a series."""
+        f, chance = float(self.told.f[series]), float(self.chance[series])
+        if np.isnan(chance) or np.isnan(f):
+            return ""
+        if f > chance:
+            return "yes"
+        return "no" if self.cycles[series] >= FEWEST_CYCLES else "too short"
+
+
+def judged(ask: Seasons, values: Values, cycle: Cycle, scale: float) -> Judged:
+    """Whether each series' season is a factor, as asked or as is likelier."""
+    past = values.shape[1]
+    found = swing.judged(values, cycle.place[:past], cycle.length, scale)
+    if ask.season == "suggested":
+        return found
+    return replace(found, multiplies=np.full(len(values), ask.season == "multiplicative"))
+
+
+def season_told(values: Values, place: Days, cycle: int, multiplies: Mask, late: Late) -> SeasonTold:
+    """Ask whether each series has a season; long histories are told of late.
+
+    Args:
+        values: (series, periods) of what is taken apart; NaN is not known.
+        place: (periods,) the season of each, from 0.
+        multiplies: (series,) whether the season is a factor.
+    """
+    known = (~np.isnan(values)).sum(1)
+    lengths = np.array([verdict.whole_halves(int(each), max(cycle, 1)) for each in known], np.int64)
+    asked = sorted({int(each) for each in lengths if cycle and each >= 2 * cycle})
+    limits = {length: late(limits_of, length, cycle) for length in asked}
+    cycles = known // max(cycle, 1)
+    if not asked:
+        none = np.full(len(values), np.nan)
+        return SeasonTold(lambda: Told(none, none, none, none, none), cycles, {}, lengths)
+    small = values.shape[1] * (cycle + _TERMS) ** 2 <= _SOON
+    own = partial(tell_of, values, place, cycle, multiplies)
+    if small or len(values) > 1:
+        return SeasonTold(functools.cache(own), cycles, limits, lengths)
+    answer = late(told_late, tuple(values[0].tolist()), tuple(place.tolist()), cycle, bool(multiplies[0]))
+    return SeasonTold(lambda: answer, cycles, limits, lengths)
+
+
+def limits_of(periods: int, cycle: int, tell: Tell) -> tuple[float, ...]:
+    """What chance reaches by rho; takes its time."""
+    return verdict.limits(periods, cycle)
+
+
+def told_late(row: tuple[float, ...], place: tuple[int, ...], cycle: int, products: bool, tell: Tell) -> Told:
+    """What tells of one long history; takes its time."""
+    return tell_of(np.array([row]), np.array(place), cycle, np.array([products]))
+
+
+def tell_of(values: Values, place: Days, cycle: int, multiplies: Mask) -> Told:
+    """What tells of a season: of one that multiplies on logarithms."""
+    with np.errstate(invalid="ignore", divide="ignore"):
+        logs = np.log(np.where(values > 0, values, np.nan))
+    return verdict.tell(np.where(multiplies[:, None], logs, values), place, cycle)
