@@ -34,6 +34,11 @@ _AT_A_TIME = 500
 
 def decked(values: np.ndarray, past: int, ask: Project, how: Seasons) -> Deck:
     """The deck of Project on months of many series, the first of them known."""
+    return decks_of(values, past, ask, how)[1]
+
+
+def decks_of(values: np.ndarray, past: int, ask: Project, how: Seasons) -> tuple[Deck, Deck]:
+    """The decks of Seasons and Project on months of many series, the first of them known."""
     counts = np.ones(values.shape, np.int64)
     keys = tuple((str(row),) for row in range(len(values)))
     # What is known of a panel is kept by its stamp.
@@ -48,7 +53,7 @@ def decked(values: np.ndarray, past: int, ask: Project, how: Seasons) -> Deck:
     smoothing = Smooth((Smoother(kind="level"),))
     smoothed = smooth.make(seen, (smoothing, how), smooth.Needs(stands_on, None), AtOnce())
     needs = project.Needs(stands_on, reading, panel, parts, smoothed, smoothing)
-    return project.make(seen, (ask, how, Evened()), needs, AtOnce())
+    return parts, project.make(seen, (ask, how, Evened()), needs, AtOnce())
 
 
 def families(rng: np.random.Generator, many: int) -> dict[str, tuple[np.ndarray, Seasons]]:

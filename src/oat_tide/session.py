@@ -45,6 +45,7 @@ from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.periods import Periods
+from oat_tide.plan.parts.project import Name
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P, Steps, steps
 from oat_tide.plan.plan import Plan
@@ -53,6 +54,7 @@ from oat_tide.stages import ON_RAIL, STAGES, Stage
 from oat_tide.stages.answers import Asking, AtOnce
 from oat_tide.stages.deck import Answers, Deck, Figure, Listing
 from oat_tide.stages.needs import LEAVES, READING, TIE, Need, needs_of
+from oat_tide.stages.project.suited import suited
 
 _MOST_SALES, _MOST_PANELS = 3, 8
 """What is kept of plans as they were, so that undo is quick; the sources stay, for they may have changed."""
@@ -630,7 +632,15 @@ def totalled(
     )
     session.begin(msgspec.structs.replace(first, periods=periods))
     session.prepare(tell)
+    project = msgspec.structs.replace(first.project, method=_suited(session))
+    session.begin(msgspec.structs.replace(session.plan, project=project))
     return session
+
+
+def _suited(session: Session) -> Name:
+    """The method that the total of all series starts with, by what is whole up to the as-of."""
+    every = session.panel.total((None,) * len(session.reading.dimensions))
+    return suited(every.cut(0, session.home - every.first + 1))
 
 
 _LONGEST_TITLE = 200

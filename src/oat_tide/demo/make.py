@@ -12,6 +12,7 @@ from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.intake import Verdict
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
+from oat_tide.stages.project.suited import suited
 
 STORM = Ruled((), dt.date(2025, 2, 1), dt.date(2025, 2, 28), "leave out", note="storm closure")
 GONE = Ruled(
@@ -35,6 +36,7 @@ def make_plan(sales: Path) -> Session:
     session.do(edit(P.evened.final_to, dt.date(2026, 8, 31)))
     session.do(edit(P.evened.rulings, (STORM, GONE)))
     session.do(edit(P.intake.verdicts, NO_FIGURE))
+    session.do(edit(P.project.method, suited(session.sight().past)))
     session.begin(session.plan)
     return session
 

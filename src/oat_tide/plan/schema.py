@@ -12,7 +12,7 @@ from msgspec import Meta
 from oat_tide.core.trouble import Trouble
 from oat_tide.plan.plan import Plan
 
-SCHEMA, OLDEST = 7, 2
+SCHEMA, OLDEST = 8, 2
 """The schema that is written, and the oldest that is read."""
 HEAD = "plan.json"
 Plain = dict[str, Any]
@@ -127,11 +127,21 @@ def _with_a_log(head: Plain) -> Plain:
     return head
 
 
+_BEGAN: Plain = {"method": "line", "horizon": 6}
+
+
+def _begins_with_what_suits(head: Plain) -> Plain:
+    """From 7 to 8: a plan begins with a method that suits and a year ahead; an older one as it began."""
+    plan = head["plan"]
+    return head | {"plan": plan | {"project": _BEGAN | dict(plan.get("project", {}))}}
+
+
 STEPS: dict[int, Callable[[Plain], Plain]] = {
     2: _verdicts_have_outcomes,
     3: _actual_is_drawn_alike,
     4: _smoothers_are_several,
     5: _numbered_by_one_word,
     6: _with_a_log,
+    7: _begins_with_what_suits,
 }
 """By schema, what makes of a head the one of the next: on plain data, before anything of it is trusted."""

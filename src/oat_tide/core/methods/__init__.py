@@ -54,6 +54,13 @@ METHODS: dict[str, Method] = {
             _TEXTBOOK,
             with_season=True,
         ),
+        Method(
+            "same-period",
+            "Same period last year",
+            each_start(carried.same_period),
+            _TEXTBOOK,
+            with_season=True,
+        ),
         Method("mean", "Mean of the last", each_start(carried.mean_of_last), _TEXTBOOK),
         Method(
             "smoothed",
@@ -66,13 +73,6 @@ METHODS: dict[str, Method] = {
         Method("drift", "Last value with drift", each_start(carried.drift), _TEXTBOOK),
         Method("quadratic", "Quadratic", each_start(regression.of("quadratic")), _REGRESSION, True),
         Method("last", "Last value", each_start(carried.last), _TEXTBOOK),
-        Method(
-            "same-period",
-            "Same period last year",
-            each_start(carried.same_period),
-            _TEXTBOOK,
-            with_season=True,
-        ),
         Method(
             "same-period-drift",
             "Same period last year, with drift",

@@ -17,6 +17,7 @@ from oat_tide.core.methods.shape import How, first_known, heeded, known_before, 
 
 _PASSES, _CLOSE = 200, 1e-10
 _FEWEST = 3
+_END = 0.05
 _BEYOND = 20.0
 """A ceiling of so many times the largest figure is none that the history tells."""
 
@@ -127,8 +128,21 @@ def fit_logistic(values: Values, weights: Values, ceiling: float) -> tuple[Value
             best[~(np.exp(best[:, 2]) < _BEYOND * largest)] = np.nan
     elif given:
         best[~(ceiling / size > largest)] = np.nan
+    below_zero = (used & (y < 0)).any(1)
+    best[below_zero if given else below_zero | _no_growth(best, used, t)] = np.nan
     best[:, 2] += np.log(size)
     return best, first
+
+
+def _no_growth(found: Values, used: Mask, t: Values) -> Mask:
+    """(series,) whether a curve says nothing of a growth that slackens, for it is a fall or a jump.
+
+    A jump passes from a twentieth of its ceiling to all but one within fewer periods than tell of a curve.
+    """
+    with np.errstate(over="ignore", invalid="ignore"):
+        share = 1 / (1 + np.exp(-(found[:, :1] + found[:, 1:2] * t)))
+    between = (used & (share > _END) & (share < 1 - _END)).sum(1)
+    return np.asarray(~(found[:, 1] > 0) | (between < _FEWEST))
 
 
 def _logits(y: Values, used: Mask, t: Values, ceiling: Values) -> Values:

@@ -26,7 +26,7 @@ FEWEST_CYCLES = 3
 RHOS = np.array((0.0, 0.15, 0.3, 0.45, 0.6, 0.7, 0.8, 0.87, 0.93, 0.98))
 """What errors may keep of the one before."""
 SEED, _DRAWS = 1990, 400
-_FEWEST_DRAWS, _MOST_CELLS = 60, 200_000
+_FEWEST_DRAWS, _MOST_CELLS = 60, 60_000
 """Of long histories fewer of each rho are made up: their limits hardly waver."""
 
 
@@ -132,9 +132,9 @@ def limits(periods: int, cycle: int) -> tuple[float, ...]:
     """
     draws = max(min(_DRAWS, _MOST_CELLS // max(periods, 1)), _FEWEST_DRAWS)
     rng, place = np.random.default_rng(SEED), np.arange(periods) % cycle
-    made = [tell(_made_up(rng, draws, periods, rho), place, cycle) for rho in (*RHOS.tolist(), 1.0)]
-    f, rho = (np.concatenate([getattr(each, name) for each in made]) for name in ("f", "rho"))
-    step = np.searchsorted(RHOS, rho)
+    made = [_made_up(rng, draws, periods, rho) for rho in (*RHOS.tolist(), 1.0)]
+    told = tell(np.concatenate(made), place, cycle)
+    f, step = told.f, np.searchsorted(RHOS, told.rho)
     out = []
     for at in range(len(RHOS)):
         own = f[(np.abs(step - at) <= 1) & ~np.isnan(f)]

@@ -17,13 +17,13 @@ Name = Literal[
     "line",
     "growth",
     "same-period-growth",
+    "same-period",
     "mean",
     "smoothed",
     "compound",
     "drift",
     "quadratic",
     "last",
-    "same-period",
     "same-period-drift",
     "rate",
     "indicators",
@@ -86,13 +86,13 @@ class Project(Part, frozen=True):
     horizon: Annotated[
         int,
         Meta(
-            ge=1,
+            ge=0,
             le=3660,
             title="Periods ahead",
             extra_json_schema=unit("periods")
-            | option("horizon", "periods ahead, up to ten years", "PERIODS"),
+            | option("horizon", "periods ahead, up to ten years; 0 for a year of them", "PERIODS"),
         ),
-    ] = 6
+    ] = 0
     numbered: Annotated[
         Literal["counter", "calendar"],
         Meta(
@@ -105,7 +105,15 @@ class Project(Part, frozen=True):
     ] = "counter"
     since: Annotated[dt.date | None, Meta(title="Fit from", extra_json_schema=unit("first day"))] = None
     until: Annotated[dt.date | None, Meta(title="Fit to", extra_json_schema=unit("last day"))] = None
-    mean: Annotated[bool, Meta(title="Project the mean, not the median")] = False
+    mean: Annotated[
+        bool,
+        Meta(
+            title="Project the mean, not the median",
+            extra_json_schema=option(
+                "mean", "project the mean of growth fitted on logarithms, not its median"
+            ),
+        ),
+    ] = False
     intervals: Annotated[
         tuple[Probability, ...],
         Meta(

@@ -241,9 +241,11 @@ def _no_ceiling(g: Ground, there: np.ndarray, series: int) -> str:
             f"The ceiling, {significant(g.ask.ceiling, 5)}, is below what has sold, "
             f"{significant(largest, 5)}. Give a higher one, or 0 to have it fitted."
         )
+    if (g.values[series][g.span.used[series, : g.past] > 0] < 0).any():
+        return "Saturating growth needs figures that are not below zero. Take a line."
     return (
-        "This history tells no ceiling: its growth does not slacken. Give a ceiling by hand, or take a "
-        "growth curve."
+        "This history tells no ceiling: its growth does not slacken, or it falls, or it is one jump. Give a "
+        "ceiling by hand, or take a growth curve."
     )
 
 

@@ -29,6 +29,8 @@ MOST_YEARS = 10
 """How far a projection reaches at the most."""
 _YEAR = {"day": 364, "week": 52, "month": 12, "quarter": 4}
 """Periods to the same one last year: the same weekday of days."""
+_AHEAD = {"day": 28, "week": 52, "month": 12, "quarter": 4, "year": 3}
+"""How far a plan projects that asks for nothing else."""
 _MEAN = 3
 """Periods in the mean of the last, of those that make no year."""
 
@@ -124,12 +126,17 @@ class Ground(Standing):
 
 
 def horizon_of(ask: Project, sight: Sight) -> int:
-    """Periods to project: as asked, at most MOST_YEARS' worth, or to the end of the fiscal year."""
+    """Periods to project: as asked, at most MOST_YEARS' worth, a year, or to the end of the fiscal one."""
     grid, last = sight.past.grid, sight.past.first + sight.past.columns - 1
     if ask.reach == "end of fiscal year":
         year = int(grid.years([last + 1])[0])
         return grid.year_first(year + 1) - 1 - last
-    return min(ask.horizon, MOST_YEARS * grid.cycle)
+    return min(ask.horizon or year_ahead(grid), MOST_YEARS * grid.cycle)
+
+
+def year_ahead(grid: Grid) -> int:
+    """A year ahead: four weeks of days, three of years."""
+    return _AHEAD.get(grid.kind) or usual_cycle(grid) or _AHEAD["year"]
 
 
 BY_YEAR = frozenset({"line", "growth", "quadratic", "weighted-line"})

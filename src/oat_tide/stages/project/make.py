@@ -95,7 +95,7 @@ FIT = Record(
 def misfit(ask: Project, grid: Grid) -> tuple[str, str] | None:
     """A horizon that no projection reaches."""
     most = MOST_YEARS * grid.cycle
-    if 1 <= ask.horizon <= most:
+    if 0 <= ask.horizon <= most:
         return None
     return "horizon", f"choose 1 to {most:,} {grid.kind}s, ten years' worth."
 

@@ -38,11 +38,10 @@ def subtitle(g: Ground, laid: Laid, series: int) -> str:
     if not has_fit(g, series):
         return f"{unit} · no fit"
     shade = " and ".join(f"{probability:g} %" for probability in g.ask.intervals)
-    how = "" if laid.regressed is not None else " by errors from past starts"
-    floor = " · nothing below zero is projected" if g.ask.positive else ""
+    below = "" if g.ask.positive else " · below zero, too"
     how_fitted = f"{laid.label} run on," if laid.label else f"{METHODS[laid.name].title.lower()} fitted"
     fitted = f"{how_fitted} {_span(g, series)}"
-    return f"{unit} · {fitted} · shaded: {shade} prediction interval{how}{floor}"
+    return f"{unit} · {fitted} · shaded: {shade} prediction interval from past starts{below}"
 
 
 def _span(g: Ground, series: int) -> str:

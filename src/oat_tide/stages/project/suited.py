@@ -1,0 +1,51 @@
+"""Which method a new plan starts with: by season where there is one, else by trend or level."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from oat_tide.core.regression import fit_line
+from oat_tide.core.series.panel import Panel
+from oat_tide.plan.parts.project import Name
+from oat_tide.plan.parts.seasons import Seasons
+from oat_tide.stages.answers import AtOnce
+from oat_tide.stages.cycle import cycle_of
+from oat_tide.stages.verdict import judged, season_told
+
+_SURE = 2.0
+"""Standard errors from none beyond which a slope is told from it."""
+_FEWEST = 4
+"""Periods from which a trend can be told."""
+
+
+def suited(total: Panel) -> Name:
+    """The method for a total of everything; a part period and what is ruled out do not count.
+
+    With a season by the verdict of all stages: the same period last year with its growth, which needs two
+    years above zero, or else with its drift. Without one a line where its slope is told from none, errors
+    that hang together counted (Bartlett, 1935), and the mean of the last periods where it is not.
+    """
+    values = np.where(total.whole, total.settled, np.nan)
+    grid, how = total.grid, Seasons()
+    cycle = cycle_of(how, grid, total.first, total.columns)
+    multiplies = judged(how, values, cycle, total.scale).multiplies
+    if cycle.length and season_told(values, cycle.place, cycle.length, multiplies, AtOnce()).said(0) == "yes":
+        above_zero = not (values <= 0).any()
+        return "same-period-growth" if above_zero else "same-period-drift"
+    return "line" if _slopes(values) else "mean"
+
+
+def _slopes(values: np.ndarray) -> bool:
+    """Whether the slope of a line is told from none."""
+    known = ~np.isnan(values)
+    if known.sum() < _FEWEST:
+        return False
+    t = np.arange(1.0, values.shape[1] + 1)[None]
+    fit = fit_line(t, values, known.astype(float))
+    off = np.where(known, values - fit.at(t), 0.0)[0]
+    squares = float((off**2).sum())
+    if not squares > 0:
+        return bool(abs(fit.slope[0, 0]) > 0)
+    echo = float(np.clip((off[1:] * off[:-1]).sum() / squares, 0.0, 0.99))
+    error = np.sqrt(squares / (known.sum() - 2) / fit.sxx[0, 0] * (1 + echo) / (1 - echo))
+    return bool(abs(fit.slope[0, 0]) > _SURE * error)
