@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.seasons.odd import find_odd, running_median
+from oat_tide.core.seasons.odd import find_odd, line_by_medians, running_median
 from oat_tide.core.series.like import like_places, median_known
 
 MONTHS = Grid("month")
@@ -78,8 +78,33 @@ class MedianOfWhatIsKnown(unittest.TestCase):
         found = median_known(np.array([[np.nan if each is None else each for each in row]]))[0]
         np.testing.assert_allclose(found, statistics.median(known) if known else np.nan, rtol=1e-12)
 
-    def test_what_is_usual_needs_three_like_places(self) -> None:
+    def test_what_is_usual_needs_two_ratios(self) -> None:
         odd = find_odd(np.arange(1.0, 25)[None], Grid("month"), 0)
-        # Two years of months, and five.
+        # Of two years of months the mean around is known for one, of five for four.
         self.assertFalse(odd.told.any())
         self.assertTrue(find_odd(np.arange(1.0, 61)[None], Grid("month"), 0).told.any())
+
+
+class Ends(unittest.TestCase):
+    def test_a_line_by_medians_is_not_moved_by_one_of_five(self) -> None:
+        at = np.array([3, 4, 5, 7, 8])
+        line = line_by_medians(np.array([2.0, 0, -2, 99, -8]), at)
+        np.testing.assert_allclose(line(np.array([3, 7, 10])), [2, -6, -12])
+        # On logarithms where all are above zero: three times as much in two periods.
+        grown = line_by_medians(3.0 ** (at / 2), at)
+        np.testing.assert_allclose(grown(np.array([1, 9])), [3**0.5, 3**4.5])
+
+    def test_exact_growth_has_no_odd_period(self) -> None:
+        for kind, rate, count in (("month", 1.05, 60), ("quarter", 1.1, 24), ("year", 1.3, 12)):
+            self.assertFalse(find_odd(200 * rate ** np.arange(count)[None], Grid(kind), 0).odd.any())  # type: ignore[arg-type]
+
+    def test_clean_series_have_few_and_an_odd_end_is_found(self) -> None:
+        rng = np.random.default_rng(21)
+        t = np.arange(36)
+        mean = (200 + 2.0 * t) * (1 + 0.3 * np.sin(2 * np.pi * t / 12))
+        values = mean * (1 + rng.normal(0, 0.05, (400, 36)))
+        odd = find_odd(values, MONTHS, 0).odd
+        for part in (odd, odd[:, :6], odd[:, -6:]):
+            self.assertLess(100 * part.mean(), 3)
+        values[:, -1] = mean[-1] * 1.3
+        self.assertGreater(100 * find_odd(values, MONTHS, 0).odd[:, -1].mean(), 85)

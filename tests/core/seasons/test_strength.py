@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 
 from oat_tide.core.seasons.strength import autocorrelation, by_chance, rank_test, strength
-from oat_tide.core.seasons.swing import grows, ranked, swing_by_level
+from oat_tide.core.seasons.swing import ranked
 
 NAN = np.nan
 
@@ -55,23 +55,3 @@ class Autocorrelation(unittest.TestCase):
         found, limit = autocorrelation(np.array([[1.0, -1, 1, -1]]), 2)
         self.assertEqual((found[0], limit[0]), (0.5, 1.645 / 2))
         self.assertTrue(np.isnan(autocorrelation(np.array([[3.0, 3, 3, 3]]), 1)[0][0]))
-
-
-class Swing(unittest.TestCase):
-    def test_it_grows_with_the_level_where_it_does(self) -> None:
-        years = np.repeat([2021, 2022, 2023, 2024], 4)
-        level = np.repeat([100.0, 200, 300, 400], 4)[None]
-        shape = np.tile([0.1, -0.1, 0.2, -0.2], 4)[None]
-        levels, swings, found = swing_by_level(level * (1 + shape), level, years)
-        self.assertEqual(found.tolist(), [2021, 2022, 2023, 2024])
-        np.testing.assert_allclose(swings[0], np.sqrt(0.025) * np.array([100, 200, 300, 400]))
-        self.assertAlmostEqual(grows(levels, swings)[0], 1.0)
-        # Of one size in every year: nothing to rank.
-        levels, swings, _ = swing_by_level(level + 20 * shape, level, years)
-        self.assertTrue(np.isnan(grows(levels, swings)[0]))
-
-    def test_a_year_half_unknown_and_too_few_years_say_nothing(self) -> None:
-        values = np.array([[1.0, NAN, NAN, NAN, 5, 6, 7, 8]])
-        levels, swings, _ = swing_by_level(values, np.full((1, 8), 4.0), np.repeat([1, 2], 4))
-        self.assertTrue(np.isnan(levels[0, 0]) and not np.isnan(levels[0, 1]))
-        self.assertTrue(np.isnan(grows(levels, swings)[0]))

@@ -64,6 +64,7 @@ def sheet(g: Ground, laid: Laid, refused: str) -> tuple[Item, ...]:
             else ()
         ),
         knob(P.project.mean, ask, why_not=median),
+        *((Note(partial(words.mean_said, g, laid), "small"),) if ask.mean and logs else ()),
         knob(P.project.positive, ask),
         Note("What is fitted", "head"),
         Note(laid.equation),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from oat_tide.core.methods import METHODS
@@ -47,6 +49,28 @@ def subtitle(g: Ground, laid: Laid, series: int) -> str:
 def _span(g: Ground, series: int) -> str:
     start = g.d.first + int(g.span.start[series, 0])
     return f"{g.grid.label(start)} – {g.grid.label(g.d.first + g.span.end)}"
+
+
+def mean_said(g: Ground, laid: Laid, series: int) -> str:
+    """By how much the mean lies above the median, and by how much that overshoots of so short a fit.
+
+    Of errors normal in logarithms e^(s²/2) and e to the fitted line are taken of what is only estimated: with
+    v degrees of freedom and the leverage h of the first period ahead their expectation is e^(h s²/2) times
+    (1 - s²/v)^(-v/2) instead of e^(s²/2) (Finney, 1941; Bradu and Mundlak, 1970).
+    """
+    told = laid.regressed
+    if not g.ask.mean or told is None or not told.logs or not has_fit(g, series):
+        return ""
+    s2 = float(told.s.source.values[series, 0]) ** 2
+    v = float(np.broadcast_to(told.freedom.reckon(slice(0, 1)), (len(g.d.keys), 1))[series, 0])
+    h = float(told.leverage.source.values[series, g.past])
+    if not s2 < v:
+        return ""
+    over = math.exp(h * s2 / 2 - s2 / 2) * (1 - s2 / v) ** (-v / 2) - 1
+    return (
+        f"The mean is the median times e^(s²/2), {fixed(math.exp(s2 / 2), 4)}. Of a fit on so few periods "
+        f"that overshoots by about {fixed(100 * over, 2)} %."
+    )
 
 
 def first_period(g: Ground, laid: Laid, series: int) -> str:
