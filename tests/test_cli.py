@@ -362,7 +362,7 @@ class Seasons(FolderCase):
             ("--period", "day"),
             ("--period", "day", "--indices", "loess", "--robust"),
             ("--period", "week", "--cycle", 13, "--season", "multiplicative"),
-            ("--period", "month", "--indices", "simple"),
+            ("--period", "month", "--indices", "simple", "--season", "additive"),
             ("--period", "month", "--indices", "loess", "--season", "multiplicative"),
         ):
             with self.subTest(words):
@@ -435,7 +435,6 @@ class BadInput(FolderCase):
             (("project", good, "--as-of", "2031-01"), "the data end on 2024-07-18"),
             (("project", good, "--as-of", "2001-01"), "the data begin with Jan 2024"),
             (("project", good, "--horizon", "121"), "choose 1 to 120 months"),
-            (("project", good, "--horizon", "0"), "choose 1 to 120 months"),
             (("project", good, "--horizon", "six"), "invalid int value"),
             (("project", good, "--interval", "100"), "--interval"),
             (("project", good, "--method", "magic"), "invalid choice"),

@@ -103,12 +103,12 @@ class TakenUp(JournalCase):
         session.undo()
         self.killed(own)
         found = self.one()
-        self.assertEqual(unsaved(found)[0].what, "Periods ahead, 6 → 11")
+        self.assertEqual(unsaved(found)[0].what, "Periods ahead, a year → 11")
         document = take_up(found)
         self.assertEqual(document.session.plan, session.plan)
         self.assertEqual(document.path, self.path)
         self.assertIn("3 steps not saved", document.notice)
-        self.assertEqual(document.begun.now.project.horizon, 6)
+        self.assertEqual(document.begun.now.project.horizon, 0)
         back = [each.change for each in document.session.history.back]
         ahead = [each.change for each in document.session.history.ahead]
         self.assertEqual((back, ahead), (["Periods ahead"], ["Plan title"]))

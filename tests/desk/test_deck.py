@@ -17,6 +17,7 @@ from oat_tide.desk.look.palette import font
 from oat_tide.desk.sheet.cards import CardsView
 from oat_tide.desk.sheet.knobs import DateKnob, IntKnob, WeightsKnob
 from oat_tide.plan.edits import edit
+from oat_tide.plan.parts.project import Project
 from oat_tide.plan.paths import P
 from oat_tide.plan.undo import Undo
 from tests.desk.case import LEFT, DeskCase, activate, painted
@@ -134,6 +135,7 @@ class Handles(DeskCase):
     def setUp(self) -> None:
         super().setUp()
         self.open(self.file(monthly([round(200 + 5 * i + 30 * np.sin(i)) for i in range(48)])))
+        self.window.do(edit(P.project, Project("line", horizon=6)))
         self.stage("project")
 
     def edge(self, column: int, y: float = 120) -> QPointF:
@@ -163,7 +165,7 @@ class Handles(DeskCase):
 
     def test_a_drag_is_one_step_of_undo_and_one_key_brings_it_home(self) -> None:
         self.drag_as_of(-5)
-        self.assertEqual(len(self.window.session.history.back), 1)
+        self.assertEqual(len(self.window.session.history.back), 1 + 1)
         self.ctrl("Home")
         self.assertIsNone(self.plan.as_of)
         self.assertEqual(self.window.header.property("moved"), False)
@@ -175,7 +177,7 @@ class Handles(DeskCase):
     def test_two_drags_are_two_steps(self) -> None:
         self.drag_as_of(-3)
         self.drag_as_of(-2)
-        self.assertEqual(len(self.window.session.history.back), 2)
+        self.assertEqual(len(self.window.session.history.back), 1 + 2)
 
     def test_it_cannot_be_dragged_beyond_home(self) -> None:
         self.drag_as_of(-3)
@@ -426,6 +428,7 @@ class Workings(DeskCase):
         self.assertLessEqual(self.window.deck.scale.start, 0.0)
 
     def test_facts_explain_themselves_and_workings_are_copied(self) -> None:
+        self.window.do(edit(P.project.method, "line"))
         self.stage("project")
         self.click(self.window.sheet.fact("r2"))
         card = self.window.deck.card

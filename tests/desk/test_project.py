@@ -33,6 +33,7 @@ class ProjectCase(DeskCase):
     def setUp(self) -> None:
         super().setUp()
         self.open(self.file(self.text))
+        self.window.do(edit(P.project, Project("line", horizon=6)))
         self.stage("project")
 
     def notes(self) -> str:
@@ -77,7 +78,7 @@ class BeyondAnyFigure(ProjectCase):
         QTest.mouseMove(self.window.deck.tide, self.point("projected", 40))
         self.settle()
         card = self.window.deck.card
-        self.assertEqual(card.title.text(), "Projected, May 2026: no figure")
+        self.assertIn(", May 2026: no figure", card.title.text())
         self.assertIn("It lies beyond 10³⁰⁰", card.numbers.text())
 
     def test_every_method_and_stage_is_shown(self) -> None:
@@ -130,14 +131,14 @@ class Methods(ProjectCase):
 
     def test_pointing_at_a_method_previews_it(self) -> None:
         before = self.plan
-        head = self.card("Mean of the last")
+        head = self.card("Same period last year")
         QApplication.sendEvent(head, QEnterEvent(QPointF(5, 5), QPointF(5, 5), QPointF(5, 5)))
         self.settle()
-        self.assertIn("projected_mean", self.curves())
+        self.assertIn("projected_same-period", self.curves())
         self.assertEqual(self.plan, before)
         head.pointed.emit(False)
         self.settle()
-        self.assertNotIn("projected_mean", self.curves())
+        self.assertNotIn("projected_same-period", self.curves())
 
     def test_the_list_opens_on_six_and_has_the_rest(self) -> None:
         def titles() -> list[str]:
@@ -190,11 +191,18 @@ class Methods(ProjectCase):
         self.stage("project")
         self.window.do(edit(P.project, Project("line", horizon=12)))
         self.settle()
-        self.assertLess(np.nanmin(self.figure("projected")), 0)
-        self.window.do(edit(P.project.positive, True))
-        self.settle()
         self.assertEqual(np.nanmin(self.figure("projected")), 0)
-        self.assertIn("nothing below zero", self.window.deck.headline.subtitle)
+        self.window.do(edit(P.project.positive, False))
+        self.settle()
+        self.assertLess(np.nanmin(self.figure("projected")), 0)
+        self.assertIn("below zero, too", self.window.deck.headline.subtitle)
+        # What has been below zero may be so again.
+        self.window.do(edit(P.project.positive, True))
+        self.open(self.file(monthly([300 - 14 * i for i in range(24)]), "below.csv"))
+        self.stage("project")
+        self.window.do(edit(P.project, Project("line", horizon=12)))
+        self.settle()
+        self.assertLess(np.nanmin(self.figure("projected")), 0)
 
 
 class TheOddYear(ProjectCase):

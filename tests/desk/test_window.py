@@ -291,8 +291,8 @@ class Header(DeskCase):
         lists = self.window.header.places.lists
         self.assertEqual([each.dimension for each in lists], ["product", "area"])
         model = lists[0].model
-        self.assertEqual([model.data(model.index(i)) for i in range(3)], ["All", "Bran", "Oat drink"])
-        place = lists[0].members.visualRect(lists[0].model.index(2)).center()
+        self.assertEqual([model.data(model.index(i, 0)) for i in range(3)], ["All", "Bran", "Oat drink"])
+        place = lists[0].members.visualRect(lists[0].model.index(2, 0)).center()
         QTest.mouseClick(lists[0].members.viewport(), LEFT, pos=place)
         QTest.keyClick(lists[1].members, Qt.Key.Key_Down)
         self.settle()
@@ -485,7 +485,7 @@ class Trouble(DeskCase):
         self.assertIn("The plan is safe", self.said())
         # What is not saved was written down at that moment.
         [place] = journal._folder().glob("*.jsonl")
-        self.assertIn('"Periods ahead, 6 → 9"', place.read_text())
+        self.assertIn('"Periods ahead, a year → 9"', place.read_text())
 
     def test_an_unexpected_error_beside_the_window_is_logged_without_a_word(self) -> None:
         log.start()

@@ -78,6 +78,17 @@ def one_of(path: Steps, plan: Plan) -> str:
     return _called(type(held(plan, path[:-1])), str(path[-1]))[1]
 
 
+def zero_of(path: Steps, plan: Plan) -> str:
+    """What 0 stands for in a field; empty where it is a number like others."""
+    if not path or isinstance(path[-1], int):
+        return ""
+    try:
+        owner: Any = type(held(plan, path[:-1]))
+    except IndexError:
+        return ""
+    return str((field_meta(owner, path[-1])[1].extra_json_schema or {}).get("zero", ""))
+
+
 def _called(owner: Any, name: str) -> tuple[str, str]:
     """What a field of a part is called, and one instance of it."""
     meta = field_meta(owner, name)[1]

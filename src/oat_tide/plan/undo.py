@@ -8,7 +8,7 @@ from typing import Any
 from msgspec import Struct
 
 from oat_tide.plan.edits import LONGEST_SAID, Edit, changed, name_of
-from oat_tide.plan.paths import Steps, held
+from oat_tide.plan.paths import Steps, held, zero_of
 from oat_tide.plan.plan import Plan
 
 
@@ -23,6 +23,8 @@ class Step(Struct, frozen=True):
 def told(step: Step, before: Plan, after: Plan) -> str:
     """What a step changed, in words: its name, and the two values where they are short."""
     old, new = (_said(_held(plan, step.path)) for plan in (before, after))
+    zero = zero_of(step.path, after)
+    old, new = (zero if zero and each == "0" else each for each in (old, new))
     return f"{step.change}, {old} → {new}" if old and new else step.change
 
 
@@ -33,7 +35,7 @@ def said_at(plan: Plan, path: Steps) -> str:
         texts = [_said(each) for each in value]
         short = ", ".join(texts)
         return short if all(texts) and len(short) <= LONGEST_SAID else f"{len(value):,} of them"
-    return _said(value) or "–"
+    return (value == 0 and zero_of(path, plan)) or _said(value) or "–"
 
 
 def _held(plan: Plan, path: Steps) -> Any:

@@ -25,6 +25,8 @@ _AT_A_LEAD = 4
 _LEADS_TOLD = 3
 UNTOLD = 0.5
 """How errors grow with the lead, and what they share, where nothing tells."""
+_LEFT = 3
+"""Periods that a fit must leave to miss."""
 _LEAST = 1e-9
 """What errors are at the least, of the mean size of a figure."""
 
@@ -186,29 +188,31 @@ def shape_of(missed: Missed, history: Values) -> Shape:
     return Shape(growth, float(np.median(own)) if own.size else UNTOLD, int(told.sum()))
 
 
-def one_step(history: Values, fitted: Values, back: int, logs: Mask) -> Values:
+def one_step(history: Values, fitted: Values, terms: Values, back: int, logs: Mask) -> Values:
     """(series,) the RMS of what a fit missed of its own history.
 
-    Of a method without a fit that of the change on the same period last year, else on the one before.
+    Of a method without a fit, and of a fit whose terms leave it hardly a period to miss, that of the change
+    on the same period last year, else on the one before.
 
     Args:
         history, fitted: (series, columns) NaN is not known.
+        terms: (series,) how many parameters were fitted; 0 of one-step forecasts.
         back: periods from one to the same period last year; 0 for none.
         logs: (series,) whether sizes are of logarithms.
     """
     columns = history.shape[1]
     out = np.full(len(history), np.nan)
-    likes = [fitted]
+    likes = [(fitted, terms + _LEFT)]
     for apart in (back, 1):
         like = np.full_like(history, np.nan)
         if 0 < apart < columns:
             like[:, apart:] = history[:, :-apart]
-        likes.append(like)
-    for like in likes:
+        likes.append((like, np.zeros(len(history))))
+    for like, needs in likes:
         with np.errstate(invalid="ignore", divide="ignore"):
             off = np.where(logs[:, None], np.log(history) - np.log(like), history - like)
         known = np.isfinite(off)
         many = known.sum(1)
         size = np.sqrt((np.where(known, off, 0.0) ** 2).sum(1) / np.maximum(many, 1))
-        out = np.where(np.isnan(out) & (many > 1), size, out)
+        out = np.where(np.isnan(out) & (many > 1) & (many >= needs), size, out)
     return floored(out, logs, history)

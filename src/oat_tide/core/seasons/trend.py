@@ -7,8 +7,8 @@ indicators.
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
+from oat_tide.core.alike import Mask, alike
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
 
@@ -31,7 +31,7 @@ def indicators_of(place: Days, cycle: int) -> Values:
     return found
 
 
-def trend_beside(values: Values, known: NDArray[np.bool_], place: Days, cycle: int) -> Values:
+def trend_beside(values: Values, known: Mask, place: Days, cycle: int) -> Values:
     """A polynomial of time by least squares beside a level a season; its mean is that of these levels.
 
     The levels are eliminated first, for their part of the equations is diagonal.
@@ -45,23 +45,18 @@ def trend_beside(values: Values, known: NDArray[np.bool_], place: Days, cycle: i
         (series, periods).
     """
     powers = powers_of_time(values.shape[1], cycle)[:, 1:]
-    seasons, weight = indicators_of(place, cycle), known.astype(float)
-    many = np.maximum(weight @ seasons, 1)
-
-    def off_season(rows: Values) -> Values:
-        return rows - ((weight * rows) @ seasons / many)[:, place]
-
-    y = np.where(known, values, 0.0)
-    terms = np.stack([off_season(np.broadcast_to(each, y.shape)) for each in powers.T], axis=2)
-    own = weight[:, :, None] * terms
-    normal = np.einsum("spi,spj->sij", own, terms)
-    # What a history is too short to tell stays 0.
-    at = np.arange(normal.shape[1])
-    normal[:, at, at] += 1e-9 * (1 + normal[:, at, at])
-    slopes = np.linalg.solve(normal, np.einsum("spi,sp->si", own, off_season(y))[:, :, None])[:, :, 0]
-    curve = slopes @ powers.T
-    levels = (weight * (y - curve)) @ seasons / many
-    there = (weight @ seasons) > 0
-    level = np.where(there, levels, 0.0).sum(1) / np.maximum(there.sum(1), 1)
-    found: Values = curve + level[:, None]
-    return found
+    seasons = indicators_of(place, cycle)
+    out = np.zeros(values.shape)
+    for rows, own in alike(known):
+        held = seasons[own]
+        many = held.sum(0)
+        share = held / np.maximum(many, 1)
+        terms = powers[own] - held @ (share.T @ powers[own])
+        normal = terms.T @ terms
+        # What a history is too short to tell stays 0.
+        normal[np.diag_indices(len(normal))] += 1e-9 * (1 + np.diag(normal))
+        y = values[rows][:, own]
+        slopes = y @ np.linalg.solve(normal, terms.T).T
+        levels = (y - slopes @ powers[own].T) @ share
+        out[rows] = slopes @ powers.T + levels.sum(1, keepdims=True) / max(int((many > 0).sum()), 1)
+    return out

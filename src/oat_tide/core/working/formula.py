@@ -234,6 +234,24 @@ class Either(Formula):
 
 
 @dataclass(eq=False, slots=True)
+class NotBelowZero(Formula):
+    """A formula that is never below zero; only where it would be, its working says so."""
+
+    body: Formula
+    why: str
+    fact: bool = False
+
+    def reckon(self, at: slice) -> Any:
+        cells = self.body.reckon(at)
+        return np.where(cells < 0, 0.0, cells)
+
+    def bind(self, series: int, column: int) -> Working:
+        at = slice(0, 1) if self.body.fact else slice(column, column + 1)
+        below = pick(np.atleast_2d(self.body.reckon(at)), series, 0) < 0
+        return Given(0.0, self.why) if below else self.body.bind(series, column)
+
+
+@dataclass(eq=False, slots=True)
 class Beside(Formula):
     """Several formulas side by side, as many values of each cell."""
 
@@ -308,6 +326,11 @@ def beside(*terms: Formula) -> Formula:
 def choose(test: Formula, so: Formula | float, otherwise: Formula | float) -> Formula:
     """One formula where a comparison is true and another where it is not."""
     return Call("if", (test, _formula(so), _formula(otherwise)))
+
+
+def not_below_zero(body: Formula, why: str) -> Formula:
+    """A formula that is never below zero."""
+    return NotBelowZero(body, why, body.fact)
 
 
 def _call(sign: str, *terms: Formula | float) -> Formula:

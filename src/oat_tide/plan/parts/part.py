@@ -12,9 +12,13 @@ class Part(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     """Any piece of a plan."""
 
 
-def unit(words: str) -> dict[str, str]:
-    """The unit of a field, for the control that shows it."""
-    return {"unit": words}
+def unit(words: str, zero: str = "") -> dict[str, str]:
+    """The unit of a field, for the control that shows it.
+
+    Args:
+        zero: what 0 stands for, where it is no number of them.
+    """
+    return {"unit": words, "zero": zero}
 
 
 Name = Annotated[str, Meta(max_length=4096)]

@@ -89,7 +89,7 @@ class Project(Part, frozen=True):
             ge=0,
             le=3660,
             title="Periods ahead",
-            extra_json_schema=unit("periods")
+            extra_json_schema=unit("periods", zero="a year")
             | option("horizon", "periods ahead, up to ten years; 0 for a year of them", "PERIODS"),
         ),
     ] = 0

@@ -21,9 +21,8 @@ from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.places import spoken_season
-from oat_tide.stages.project.ground import Ground
+from oat_tide.stages.project.ground import BY_SEASONS, Ground
 from oat_tide.stages.project.laid import Laid
-from oat_tide.stages.project.methods import BY_SEASONS
 from oat_tide.stages.project.words import has_fit
 
 _BY_CHANCE = 0.01

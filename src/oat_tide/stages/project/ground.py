@@ -139,6 +139,8 @@ def year_ahead(grid: Grid) -> int:
     return _AHEAD.get(grid.kind) or usual_cycle(grid) or _AHEAD["year"]
 
 
+BY_SEASONS = frozenset({"line-season", "growth-season"})
+"""Methods that Seasons has a part in."""
 BY_YEAR = frozenset({"line", "growth", "quadratic", "weighted-line"})
 """Methods whose fit is the same whether years are counted from 1 or by the calendar."""
 

@@ -18,17 +18,27 @@ from oat_tide.core.accuracy import past_errors, rolling
 from oat_tide.core.accuracy.past_errors import FEWEST, LEADS, UNTOLD, Missed, Shape
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
-from oat_tide.core.methods import METHODS
+from oat_tide.core.methods import METHODS, regression
 from oat_tide.core.methods.shape import How
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.trouble import Tell
-from oat_tide.core.working.formula import Formula, choose, exp, given, ln, sqrt, t_quantile
+from oat_tide.core.working.formula import (
+    Formula,
+    choose,
+    exp,
+    given,
+    ln,
+    not_below_zero,
+    sqrt,
+    t_quantile,
+)
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.cycle import by_kind, cycle_of
-from oat_tide.stages.project.ground import Ground, how_of, span_of
+from oat_tide.stages.fitted import spent_by
+from oat_tide.stages.project.ground import BY_SEASONS, Ground, how_of, span_of
 from oat_tide.stages.project.laid import Laid, Regressed, raised
 from oat_tide.stages.reckoned import Reckoned
 
@@ -191,7 +201,7 @@ def floored(g: Ground, edge: Formula) -> Formula:
     """What is projected, or a limit of it: nothing below zero where nothing in the history is."""
     if not g.floors.any():
         return edge
-    bound = choose(edge > 0, edge, 0.0)
+    bound = not_below_zero(edge, "nothing in the history is below zero")
     return by_kind(g.floors, bound, edge, g.d.columns)
 
 
@@ -226,8 +236,19 @@ def past_of(
     few = starts < FEWEST
     size = past_errors.size_of(missed, shape.growth, history)
     if few.any():
-        size = np.where(few, past_errors.one_step(history, now, how.back, missed.logs), size)
+        terms = _terms_of(method, how, seasonal, history)
+        size = np.where(few, past_errors.one_step(history, now, terms, how.back, missed.logs), size)
     return Past(size, starts, missed.logs, few, shape)
+
+
+def _terms_of(method: str, how: How, seasonal: Seasons, history: Values) -> Values:
+    """(series,) how many parameters a method fits to a history; 0 of what is carried forward."""
+    if METHODS[method].told:
+        terms = float(len(regression.names_of(method, how)))
+    else:
+        terms = {"huber": 2.0, "theil-sen": 2.0, "growth-direct": 2.0, "logistic": 3.0}.get(method, 0.0)
+    by_index = method in BY_SEASONS and how.cycle > 0
+    return terms + (spent_by(seasonal, how.cycle, history) if by_index else np.zeros(len(history)))
 
 
 @functools.lru_cache(64)

@@ -9,7 +9,7 @@ from oat_tide.plan.parts.project import Project
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.project.bent import bent
 from oat_tide.stages.project.carried import carried
-from oat_tide.stages.project.ground import Ground, asks_for
+from oat_tide.stages.project.ground import BY_SEASONS, Ground, asks_for
 from oat_tide.stages.project.laid import Laid
 from oat_tide.stages.project.linear import linear
 from oat_tide.stages.project.smoothed import smoothed, why_not_on
@@ -19,7 +19,6 @@ FIRST = 6
 """Methods that are listed before one asks for more."""
 MOST_SEASONS = 60
 """Seasons that have a coefficient each at the most."""
-BY_SEASONS = frozenset({"line-season", "growth-season"})
 _LAID: dict[str, Callable[[Ground, str, str, bool], Laid]] = {
     **dict.fromkeys(("line", "growth", *BY_SEASONS), straight),
     **dict.fromkeys(

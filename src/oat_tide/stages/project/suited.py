@@ -14,6 +14,8 @@ from oat_tide.stages.verdict import judged, season_told
 
 _SURE = 2.0
 """Standard errors from none beyond which a slope is told from it."""
+_MEAN = 3
+"""Periods in the mean of the last, of those that make no year."""
 _FEWEST = 4
 """Periods from which a trend can be told."""
 
@@ -23,7 +25,7 @@ def suited(total: Panel) -> Name:
 
     With a season by the verdict of all stages: the same period last year with its growth, which needs two
     years above zero, or else with its drift. Without one a line where its slope is told from none, errors
-    that hang together counted (Bartlett, 1935), and the mean of the last periods where it is not.
+    that hang together counted (Bartlett, 1935), else the mean of the last periods, or of too few the last.
     """
     values = np.where(total.whole, total.settled, np.nan)
     grid, how = total.grid, Seasons()
@@ -32,7 +34,10 @@ def suited(total: Panel) -> Name:
     if cycle.length and season_told(values, cycle.place, cycle.length, multiplies, AtOnce()).said(0) == "yes":
         above_zero = not (values <= 0).any()
         return "same-period-growth" if above_zero else "same-period-drift"
-    return "line" if _slopes(values) else "mean"
+    if _slopes(values):
+        return "line"
+    last = values[0, -(cycle.length or _MEAN) :]
+    return "last" if len(last) < (cycle.length or _MEAN) or np.isnan(last).any() else "mean"
 
 
 def _slopes(values: np.ndarray) -> bool:
