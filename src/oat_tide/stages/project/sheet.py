@@ -18,7 +18,7 @@ from oat_tide.stages.project.judged import TABLE
 from oat_tide.stages.project.laid import Laid
 from oat_tide.stages.project.later import told_of_later
 from oat_tide.stages.project.methods import offered
-from oat_tide.stages.project.together import limits_of
+from oat_tide.stages.project.together import limits_if_true, limits_of
 
 _MOST_OVER = 6
 _GROWTH = "ahead_growth", "ahead_compound", "ahead_a_year"
@@ -71,10 +71,22 @@ def sheet(g: Ground, laid: Laid, refused: str) -> tuple[Item, ...]:
         Note(f"Source: {METHODS[laid.name].source}.", "small"),
         Note(partial(words.first_period, g, laid), "small"),
         *(Fact(name) for name in ("growth", "ahead_total", *limits_of(ask), *_GROWTH) if name in d.figures),
+        *_if_true(g, laid),
         *told_of_later(g),
         *_table(g, laid),
         knob(P.project.residuals, ask),
         *insets(g),
+    )
+
+
+def _if_true(g: Ground, laid: Laid) -> tuple[Item, ...]:
+    """The interval of a regression beside that from past starts."""
+    if laid.regressed is None or not g.horizon:
+        return ()
+    return (
+        Note("If the curve is true and errors are independent", "head"),
+        Note(partial(words.if_true, g), "small"),
+        *(Fact(name) for name in limits_if_true(g.ask) if name in g.d.figures),
     )
 
 

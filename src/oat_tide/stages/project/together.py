@@ -28,7 +28,16 @@ from oat_tide.stages.reckoned import Reckoned
 
 def limits_of(ask: Project) -> tuple[str, ...]:
     """The figures of the limits, level by level."""
-    return tuple(f"total_{side}_{level:g}" for level in ask.intervals for side in ("lower", "upper"))
+    return _limit_names("total_", ask)
+
+
+def limits_if_true(ask: Project) -> tuple[str, ...]:
+    """The same of a curve that is true."""
+    return _limit_names("total_curve_", ask)
+
+
+def _limit_names(of: str, ask: Project) -> tuple[str, ...]:
+    return tuple(f"{of}{side}_{level:g}" for level in ask.intervals for side in ("lower", "upper"))
 
 
 def total_intervals(g: Ground, laid: Laid, told: Told) -> None:
@@ -126,7 +135,7 @@ def _of_indices(g: Ground, laid: Laid) -> Formula:
 
 def _limits(g: Ground, of: str, level: float, lower: Formula, upper: Formula) -> None:
     ahead = counted(g.horizon, g.grid.kind)
-    if_true = ", if the curve is true" if of else ""
+    if_true = ", if true" if of else ""
     for side, to, edge in (("lower", "from", lower), ("upper", "to", upper)):
         g.d.define(
             f"total_{of}{side}_{level:g}",

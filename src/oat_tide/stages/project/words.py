@@ -51,6 +51,19 @@ def _span(g: Ground, series: int) -> str:
     return f"{g.grid.label(start)} – {g.grid.label(g.d.first + g.span.end)}"
 
 
+def if_true(g: Ground, series: int) -> str:
+    """The limits of the last period ahead by the curve's own error."""
+    column = g.past + g.horizon - 1
+    parts = []
+    for level in g.ask.intervals:
+        low, high = (
+            in_short(g.d.figures[f"curve_{side}_{level:g}"], series, column) for side in ("lower", "upper")
+        )
+        if low and high:
+            parts.append(f"{level:g} % {low} to {high}")
+    return f"{g.grid.label(g.d.first + column)}: {', '.join(parts)}." if parts else "It has no fit."
+
+
 def mean_said(g: Ground, laid: Laid, series: int) -> str:
     """By how much the mean lies above the median, and by how much that overshoots of so short a fit.
 

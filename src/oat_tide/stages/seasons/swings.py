@@ -33,7 +33,7 @@ def likelier(ground: Ground) -> None:
     total, product = (choose(one > other, one, other) for one, other in (each[:2], each[2:]))
     d.define(
         "form_ahead",
-        "log-likelihood, multiplicative ahead by",
+        "log-likelihood, ahead by",
         product - total,
         signed=True,
         blank=_TOO_SHORT,
