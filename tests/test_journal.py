@@ -134,10 +134,10 @@ class TakenUp(JournalCase):
         again = open_document(self.path).session
         own = self.kept(again, self.path)
         again.undo()
-        self.assertEqual(again.plan.project.horizon, 6)
+        self.assertEqual(again.plan.project.horizon, 0)
         self.killed(own)
         document = take_up(self.one())
-        self.assertEqual(document.session.plan.project.horizon, 6)
+        self.assertEqual(document.session.plan.project.horizon, 0)
         document.session.redo()
         self.assertEqual(document.session.plan.project.horizon, 9)
 
@@ -197,7 +197,7 @@ class TakenUp(JournalCase):
         self.assertEqual(take_up(self.one()).session.plan.project.horizon, 9)
         place.write_bytes(data.replace(b'"horizon"', b'"horizons"'))
         document = take_up(self.one())
-        self.assertIn("2 steps could not be made again, from “Periods ahead, 6 → 9” on", document.notice)
+        self.assertIn("2 steps could not be made again, from “Periods ahead, a year → 9” on", document.notice)
         for broken in (b"", b"\xff\n", data.split(b"\n")[0] + b"\n{}", b'{"schema": 1}\n{}\n'):
             place.write_bytes(broken)
             for each in left():

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QApplication, QCheckBox
 from oat_tide.core.methods import METHODS
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.sheet.cards import CardHead, CardsView
-from oat_tide.plan.edits import edit
+from oat_tide.plan.edits import edit, put
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.paths import P
@@ -33,7 +33,10 @@ class ProjectCase(DeskCase):
     def setUp(self) -> None:
         super().setUp()
         self.open(self.file(self.text))
-        self.window.do(edit(P.project, Project("line", horizon=6)))
+        # As if it had begun so: it is not a step, and nothing is changed.
+        session = self.window.session
+        session.begin(put(session.plan, ("project",), Project("line", horizon=6)))
+        self.window.refresh()
         self.stage("project")
 
     def notes(self) -> str:
@@ -186,9 +189,11 @@ class Methods(ProjectCase):
         for said in ("Coefficients", "The fit as a whole", "Autocorrelation by months apart"):
             self.assertIn(said, self.notes())
 
+
+class Falls(ProjectCase):
+    text = monthly([300 - 12 * i for i in range(24)])
+
     def test_nothing_below_zero(self) -> None:
-        self.open(self.file(monthly([300 - 12 * i for i in range(24)]), "falls.csv"))
-        self.stage("project")
         self.window.do(edit(P.project, Project("line", horizon=12)))
         self.settle()
         self.assertEqual(np.nanmin(self.figure("projected")), 0)
@@ -196,12 +201,13 @@ class Methods(ProjectCase):
         self.settle()
         self.assertLess(np.nanmin(self.figure("projected")), 0)
         self.assertIn("below zero, too", self.window.deck.headline.subtitle)
-        # What has been below zero may be so again.
-        self.window.do(edit(P.project.positive, True))
-        self.open(self.file(monthly([300 - 14 * i for i in range(24)]), "below.csv"))
-        self.stage("project")
-        self.window.do(edit(P.project, Project("line", horizon=12)))
-        self.settle()
+
+
+class FallsOn(ProjectCase):
+    text = monthly([300 - 14 * i for i in range(24)])
+
+    def test_what_was_below_zero_may_be_so_again(self) -> None:
+        self.assertTrue(self.plan.project.positive)
         self.assertLess(np.nanmin(self.figure("projected")), 0)
 
 
