@@ -13,6 +13,8 @@ from pathlib import Path
 import numpy as np
 
 from oat_tide.documents import open_document
+from oat_tide.plan.edits import put
+from oat_tide.plan.parts.project import Project
 from oat_tide.session import Session
 
 HEAD = "date,product,area,cases"
@@ -32,8 +34,14 @@ class FolderCase(unittest.TestCase):
         return path
 
     def opened(self, text: str, name: str = "sales.csv") -> Session:
-        """A session on a sales file with this in it."""
-        return open_document(self.file(text, name)).session
+        """A session on a sales file with this in it, which projects as `plain` has it."""
+        return plain(open_document(self.file(text, name)).session)
+
+
+def plain(session: Session) -> Session:
+    """The session as if it had begun with a straight line, six ahead: what can be reckoned by hand."""
+    session.begin(put(session.plan, ("project",), Project("line", horizon=6)))
+    return session
 
 
 def monthly(values: list[float], start: str = "2020-01-01", header: str = "month,cases") -> str:

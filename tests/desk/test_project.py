@@ -16,12 +16,12 @@ from PyQt6.QtWidgets import QApplication, QCheckBox
 from oat_tide.core.methods import METHODS
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.sheet.cards import CardHead, CardsView
-from oat_tide.plan.edits import edit, put
+from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.paths import P
 from tests.desk.case import DeskCase
-from tests.helpers import monthly
+from tests.helpers import monthly, plain
 
 YEARS = [210, 225, 232, 248, 310, 268, 275, 291]
 WAVY = [round(200 + 3 * i + 60 * np.sin(np.pi * i / 6)) for i in range(60)]
@@ -34,8 +34,7 @@ class ProjectCase(DeskCase):
         super().setUp()
         self.open(self.file(self.text))
         # As if it had begun so: it is not a step, and nothing is changed.
-        session = self.window.session
-        session.begin(put(session.plan, ("project",), Project("line", horizon=6)))
+        plain(self.window.session)
         self.window.refresh()
         self.stage("project")
 

@@ -10,8 +10,8 @@ from unittest import mock
 import numpy as np
 from scipy import stats
 
+from oat_tide.core.seasons.presence import RHOS, limits
 from oat_tide.core.seasons.strength import by_chance
-from oat_tide.core.seasons.verdict import RHOS, limits
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.seasons import Gone, Hand, Holiday, Moving, Seasons

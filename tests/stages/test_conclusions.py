@@ -11,6 +11,7 @@ from oat_tide.core.methods.growing import fit_logistic
 from oat_tide.core.methods.least_squares import regress
 from oat_tide.core.methods.regression import design_of
 from oat_tide.core.methods.shape import How
+from oat_tide.documents import open_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
@@ -106,7 +107,7 @@ class Seasonal(FolderCase):
 
 class Starts(FolderCase):
     def begun(self, values: list[float], name: str) -> Session:
-        return self.opened(monthly(values), name)
+        return open_document(self.file(monthly(values), name)).session
 
     def test_a_plan_starts_with_a_method_that_suits_a_year_ahead(self) -> None:
         wave = [(200 + i) * (1 + 0.3 * math.sin(i * math.pi / 6)) + NOISE[i] for i in range(60)]

@@ -219,7 +219,13 @@ class Projecting(FolderCase):
         np.testing.assert_allclose(
             mean["projected"].values[0, 40:], factor * median["projected"].values[0, 40:]
         )
-        np.testing.assert_array_equal(mean["upper_95"].values, median["upper_95"].values)
+        # The limits go with it, those of a true curve as well.
+        for name in ("upper_95", "lower_80", "curve_upper_95", "curve_lower_80"):
+            np.testing.assert_allclose(mean[name].values, factor * median[name].values)
+        words = " ".join(
+            each.text(0) for each in session.deck("project").sheet() if callable(getattr(each, "text", ""))
+        )
+        self.assertIn("overshoots by about", words)
 
     def test_periods_not_above_zero_are_named_and_a_way_out_offered(self) -> None:
         session = self.opened(monthly([5, 0, 7, 9, -1, 8, 9]))

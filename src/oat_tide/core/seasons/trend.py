@@ -1,4 +1,4 @@
-"""A trend beside the seasons: what both verdicts on a season, and on its form, are judged beside.
+"""A trend beside the seasons: what a season, and its form, are judged beside.
 
 Source: Draper and Smith, Applied Regression Analysis (1998), chapters 12 and 14, for polynomials and for
 indicators.

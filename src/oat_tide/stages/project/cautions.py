@@ -124,7 +124,7 @@ def _season(g: Ground, laid: Laid, series: int) -> Caution | None:
     if not plain or not cycle or (~np.isnan(off)).sum() < 2 * cycle:
         return None
     place = g.cycle.place[: g.past]
-    if g.verdict.said(series) != "yes":
+    if g.presence.said(series) != "yes":
         return None
     fitted = g.d.figures["fitted"].values[series, : g.past]
     with np.errstate(invalid="ignore", divide="ignore"):
@@ -147,9 +147,9 @@ def _season(g: Ground, laid: Laid, series: int) -> Caution | None:
 
 def _no_season_there(g: Ground, laid: Laid, series: int) -> Caution | None:
     """What has a season goes through a history that has none."""
-    if not METHODS[laid.name].with_season or not g.cycle.length or g.verdict.said(series) != "no":
+    if not METHODS[laid.name].with_season or not g.cycle.length or g.presence.said(series) != "no":
         return None
-    f, chance = float(g.verdict.told.f[series]), float(g.verdict.chance[series])
+    f, chance = float(g.presence.told.f[series]), float(g.presence.chance[series])
     return Caution(
         f"The history has no season that stands out from chance (F {fixed(f, 1)}, chance reaches "
         f"{fixed(chance, 1)}): the season projected is noise.",

@@ -21,9 +21,9 @@ from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.common import where_of
 from oat_tide.stages.cycle import Cycle, cycle_of, usual_cycle
 from oat_tide.stages.deck import Deck, Late
+from oat_tide.stages.presence import SeasonTold
 from oat_tide.stages.reach import running
 from oat_tide.stages.standing import Standing
-from oat_tide.stages.verdict import SeasonTold
 
 MOST_YEARS = 10
 """How far a projection reaches at the most."""
@@ -66,7 +66,7 @@ class Ground(Standing):
         values: (series, columns) of it, up to the as-of.
         how: what methods go by.
         leaves: every series of the panel, as ruled.
-        verdict: whether each series has a season.
+        presence: whether each series has a season.
     """
 
     seasons: Deck | None
@@ -82,7 +82,7 @@ class Ground(Standing):
     cycle: Cycle
     how: How
     leaves: Panel
-    verdict: SeasonTold
+    presence: SeasonTold
     rulings: tuple[Ruled, ...]
     dimensions: tuple[str, ...]
 

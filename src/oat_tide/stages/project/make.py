@@ -25,6 +25,7 @@ from oat_tide.stages.deck import Band, Curve, Deck, Late
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.needs import LEAVES, READING, need, need_part
+from oat_tide.stages.presence import presence_of
 from oat_tide.stages.project import words
 from oat_tide.stages.project.cautions import cautions
 from oat_tide.stages.project.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
@@ -39,7 +40,6 @@ from oat_tide.stages.project.sheet import sheet
 from oat_tide.stages.project.together import total_intervals
 from oat_tide.stages.record import Record
 from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
-from oat_tide.stages.verdict import judged, season_told
 
 NAME = "project"
 
@@ -121,13 +121,12 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
     d = Draft(NAME, sight, past + horizon)
     borrow_actual(d, lines)
     cycle = cycle_of(seasonal, d.grid, d.first, d.columns)
-    multiplies = judged(seasonal, sight.past.settled, cycle, sight.past.scale).multiplies
-    verdict = season_told(sight.past.settled, cycle.place[:past], cycle.length, multiplies, late)
+    presence = presence_of(sight.past, seasonal, cycle, late)
     g = Ground(
         d, sight, lines, needs.seasons, needs.smooth, project, seasonal, smoothing, late, horizon,
         span_of(sight.past, project, d.columns), of(lines, base(lines), seen=known_at(sight)),
         wide(sight.past.settled, past, np.nan), cycle,
-        how_of(project, seasonal, smoothing, d.grid, d.first, d.columns), needs.leaves, verdict,
+        how_of(project, seasonal, smoothing, d.grid, d.first, d.columns), needs.leaves, presence,
         evened.rulings, needs.reading.dimensions,
     )  # fmt: skip
     refused = why_not(g, project.method)

@@ -10,7 +10,7 @@ from oat_tide.plan.parts.project import Name
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.cycle import cycle_of
-from oat_tide.stages.verdict import judged, season_told
+from oat_tide.stages.presence import presence_of
 
 _SURE = 2.0
 """Standard errors from none beyond which a slope is told from it."""
@@ -23,15 +23,13 @@ _FEWEST = 4
 def suited(total: Panel) -> Name:
     """The method for a total of everything; a part period and what is ruled out do not count.
 
-    With a season by the verdict of all stages: the same period last year with its growth, which needs two
+    With a season, as all stages are told: the same period last year with its growth, which needs two
     years above zero, or else with its drift. Without one a line where its slope is told from none, errors
     that hang together counted (Bartlett, 1935), else the mean of the last periods, or of too few the last.
     """
-    values = np.where(total.whole, total.settled, np.nan)
-    grid, how = total.grid, Seasons()
-    cycle = cycle_of(how, grid, total.first, total.columns)
-    multiplies = judged(how, values, cycle, total.scale).multiplies
-    if cycle.length and season_told(values, cycle.place, cycle.length, multiplies, AtOnce()).said(0) == "yes":
+    values, how = np.where(total.whole, total.settled, np.nan), Seasons()
+    cycle = cycle_of(how, total.grid, total.first, total.columns)
+    if cycle.length and presence_of(total, how, cycle, AtOnce()).said(0) == "yes":
         above_zero = not (values <= 0).any()
         return "same-period-growth" if above_zero else "same-period-drift"
     if _slopes(values):

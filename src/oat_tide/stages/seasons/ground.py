@@ -19,8 +19,8 @@ from oat_tide.stages.common import counted, listed, where_of
 from oat_tide.stages.cycle import Cycle, by_kind
 from oat_tide.stages.deck import Late
 from oat_tide.stages.places import season_names, spoken_season
+from oat_tide.stages.presence import SeasonTold
 from oat_tide.stages.standing import Standing
-from oat_tide.stages.verdict import SeasonTold
 
 Mask = NDArray[np.bool_]
 AXIS = "seasons"

@@ -19,6 +19,7 @@ from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.needs import READING, need
 from oat_tide.stages.places import season_names
+from oat_tide.stages.presence import judged, season_told
 from oat_tide.stages.seasons import NAME, told, words
 from oat_tide.stages.seasons.arranged import arrangements
 from oat_tide.stages.seasons.cautions import cautions
@@ -30,7 +31,6 @@ from oat_tide.stages.seasons.sheet import sheet
 from oat_tide.stages.seasons.sure import how_sure
 from oat_tide.stages.seasons.swings import likelier, year_change
 from oat_tide.stages.seasons.taken import Taken, take_apart
-from oat_tide.stages.verdict import judged, season_told
 
 _STEP = 28
 """Days that the axis grows by."""
@@ -122,7 +122,7 @@ def _tell(ground: Ground, taken: Taken) -> None:
         given(ground.multiplies[:, None].astype(float), "1 where it multiplies, 0 where it is added"),
         shown=False,
     )
-    told.verdict(ground)
+    told.presence(ground)
     told.strengths(ground, taken)
     told.rank_test(ground, taken)
     told.autocorrelation(ground, taken)

@@ -42,7 +42,7 @@ def chance_of(cycles: int, cycle: int, method: Method, years: int, tell: Tell) -
     return by_chance(cycles * cycle, cycle, method, years)
 
 
-def verdict(ground: Ground) -> None:
+def presence(ground: Ground) -> None:
     """Whether there is a season: the F of levels by season beside a trend, and what chance reaches in it."""
     told = ground.told
     fact = partial(ground.d.define, blank=_too_few(ground))

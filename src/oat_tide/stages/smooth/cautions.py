@@ -85,7 +85,7 @@ def _swing(ground: Ground, place: int, series: int) -> Caution | None:
     if reach is None or not reach.weights or ask.place == "from-to":
         return None
     cycle, swing = (7, "weekly") if grid.kind == "day" else (grid.cycle, "yearly")
-    if cycle < 2 or ground.verdict.said(series) != "yes" or not _strong(ground.values[series], cycle):
+    if cycle < 2 or ground.presence.said(series) != "yes" or not _strong(ground.values[series], cycle):
         return None
     left = left_of_cycle(reach.weights, cycle)
     if left <= _STAYS:

@@ -9,10 +9,10 @@ from oat_tide.core.series.panel import Panel
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.stages.deck import Late
+from oat_tide.stages.presence import SeasonTold
 from oat_tide.stages.reach import Reach, in_hand
 from oat_tide.stages.smooth.season import SeasonOut
 from oat_tide.stages.standing import Standing
-from oat_tide.stages.verdict import SeasonTold
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -27,7 +27,7 @@ class Ground(Standing):
         reaches: what each takes in; None of exponential smoothing, and where it cannot be told.
         season: what was taken out before; None for nothing.
         no_season: why no season can be taken out; empty where it can.
-        verdict: whether each series has a season.
+        presence: whether each series has a season.
     """
 
     panel: Panel
@@ -39,7 +39,7 @@ class Ground(Standing):
     reaches: tuple[Reach | None, ...]
     season: SeasonOut | None
     no_season: str
-    verdict: SeasonTold
+    presence: SeasonTold
 
     @property
     def hand(self) -> int:

@@ -22,6 +22,7 @@ from oat_tide.stages.deck import Band, Curve, Deck, Handle, Late, Word
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.needs import need
+from oat_tide.stages.presence import presence_of
 from oat_tide.stages.reach import (
     Reach,
     forecasts,
@@ -41,7 +42,6 @@ from oat_tide.stages.smooth.forecasts import forecast_rows
 from oat_tide.stages.smooth.ground import Ground
 from oat_tide.stages.smooth.season import SeasonOut, season_out
 from oat_tide.stages.smooth.sheet import curve_of, sheet
-from oat_tide.stages.verdict import judged, season_told
 
 _WRITTEN_OUT = 60
 """Weights whose mean age is told weight by weight."""
@@ -128,13 +128,10 @@ def _ground(
         reach_of(each, d.grid, d.first, d.past) if is_window(each) else None for each in ask.smoothers
     )
     values = actual.values[:, : past.columns]
-    cycle = cycle_of(how, d.grid, d.first, sight.past.columns)
-    settled = sight.past.settled
-    multiplies = judged(how, settled, cycle, sight.past.scale).multiplies
-    verdict = season_told(settled, cycle.place, cycle.length, multiplies, late)
+    presence = presence_of(sight.past, how, cycle_of(how, d.grid, d.first, sight.past.columns), late)
     return Ground(
         d, sight, lines, past, ask, late, actual, values, names, reaches, season, no_season(d.grid, how),
-        verdict,
+        presence,
     )  # fmt: skip
 
 

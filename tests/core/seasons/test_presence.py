@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 
-from oat_tide.core.seasons.verdict import RHOS, limit_of, limits, tell, whole_halves
+from oat_tide.core.seasons.presence import RHOS, limit_of, limits, tell, whole_halves
 
 MANY = 1000
 
@@ -21,7 +21,7 @@ def echoes(rng: np.random.Generator, past: int, rho: float) -> np.ndarray:
     return errors
 
 
-class Verdict(unittest.TestCase):
+class Presence(unittest.TestCase):
     def share(self, values: np.ndarray) -> float:
         """The share of series that are said to have a season, in percent."""
         past = values.shape[1]

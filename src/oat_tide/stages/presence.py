@@ -1,4 +1,4 @@
-"""Is there a season, and which form has it? One verdict for all stages, by `core/seasons`."""
+"""Is there a season, and which form has it? One answer for all stages, by `core/seasons`."""
 
 from __future__ import annotations
 
@@ -13,9 +13,10 @@ import numpy as np
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.seasons import swing, verdict
+from oat_tide.core.seasons import presence, swing
+from oat_tide.core.seasons.presence import FEWEST_CYCLES, Told
 from oat_tide.core.seasons.swing import Judged
-from oat_tide.core.seasons.verdict import FEWEST_CYCLES, Told
+from oat_tide.core.series.panel import Panel
 from oat_tide.core.trouble import Tell
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.cycle import Cycle
@@ -60,11 +61,11 @@ class SeasonTold:
         for length, by_rho in self.limits.items():
             if by_rho is not None:
                 at = self.lengths == length
-                out[at] = verdict.limit_of(told, by_rho)[at]
+                out[at] = presence.limit_of(told, by_rho)[at]
         return out
 
     def said(self, series: int) -> Said:
-        """The verdict on a series."""
+        """Whether one series has a season."""
         f, chance = float(self.told.f[series]), float(self.chance[series])
         if np.isnan(chance) or np.isnan(f):
             return ""
@@ -82,6 +83,13 @@ def judged(ask: Seasons, values: Values, cycle: Cycle, scale: float) -> Judged:
     return replace(found, multiplies=np.full(len(values), ask.season == "multiplicative"))
 
 
+def presence_of(past: Panel, how: Seasons, cycle: Cycle, late: Late) -> SeasonTold:
+    """Ask whether each series of a panel has a season, as Seasons does of whole periods."""
+    values = np.where(past.whole, past.settled, np.nan)
+    multiplies = judged(how, values, cycle, past.scale).multiplies
+    return season_told(values, cycle.place[: past.columns], cycle.length, multiplies, late)
+
+
 def season_told(values: Values, place: Days, cycle: int, multiplies: Mask, late: Late) -> SeasonTold:
     """Ask whether each series has a season; long histories are told of late.
 
@@ -91,7 +99,7 @@ def season_told(values: Values, place: Days, cycle: int, multiplies: Mask, late:
         multiplies: (series,) whether the season is a factor.
     """
     known = (~np.isnan(values)).sum(1)
-    lengths = np.array([verdict.whole_halves(int(each), max(cycle, 1)) for each in known], np.int64)
+    lengths = np.array([presence.whole_halves(int(each), max(cycle, 1)) for each in known], np.int64)
     asked = sorted({int(each) for each in lengths if cycle and each >= 2 * cycle})
     limits = {length: late(limits_of, length, cycle) for length in asked}
     cycles = known // max(cycle, 1)
@@ -108,7 +116,7 @@ def season_told(values: Values, place: Days, cycle: int, multiplies: Mask, late:
 
 def limits_of(periods: int, cycle: int, tell: Tell) -> tuple[float, ...]:
     """What chance reaches by rho; takes its time."""
-    return verdict.limits(periods, cycle)
+    return presence.limits(periods, cycle)
 
 
 def told_late(row: tuple[float, ...], place: tuple[int, ...], cycle: int, products: bool, tell: Tell) -> Told:
@@ -120,4 +128,4 @@ def tell_of(values: Values, place: Days, cycle: int, multiplies: Mask) -> Told:
     """What tells of a season: of one that multiplies on logarithms."""
     with np.errstate(invalid="ignore", divide="ignore"):
         logs = np.log(np.where(values > 0, values, np.nan))
-    return verdict.tell(np.where(multiplies[:, None], logs, values), place, cycle)
+    return presence.tell(np.where(multiplies[:, None], logs, values), place, cycle)
