@@ -105,7 +105,31 @@ def main() -> None:
     for cause, (caution, method, values) in planted(rng, many).items():
         hits = sum(caution in each for each in raised(method, values))
         print(f"{cause}: found in {100 * hits / many:.1f} %, at least 80 wanted")
+    ratios(rng, many)
     odd(rng, many)
+
+
+def ratios(rng: np.random.Generator, many: int) -> None:
+    """How often a ratio of seven years is said not to fit its season; one of them 6 standard deviations off."""
+    past = 85
+    t = np.arange(past + AHEAD, dtype=float)[None]
+    wave = np.sin(2 * np.pi * t / 12)
+    noise = rng.normal(0, 0.05, (many, past + AHEAD))
+    for kind, values, off in (
+        ("added", 200 + 2 * t + 60 * wave + 200 * noise, lambda own: own + 60),
+        ("multiplied", (200 + 2 * t) * (1 + 0.3 * wave) * (1 + noise), lambda own: own * np.exp(0.3)),
+    ):
+        moved = values.copy()
+        moved[:, past // 2] = off(values[:, past // 2])
+        shares = []
+        for each in (values, moved):
+            seasons = decks_of(each, past, Project("line-season", horizon=AHEAD), Seasons())[0]
+            said = (seasons.cautions(series) for series in range(many))
+            shares.append(np.mean([any(CAUTIONS["ratio"] in one.text for one in own) for own in said]))
+        print(
+            f"seven years, {kind}: a ratio does not fit in {100 * shares[0]:.1f} % of clean series, at most 5 "
+            f"wanted; one 6 off is found in {100 * shares[1]:.1f} %"
+        )
 
 
 def odd(rng: np.random.Generator, many: int) -> None:

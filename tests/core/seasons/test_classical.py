@@ -17,7 +17,14 @@ from oat_tide.core.seasons.classical import (
     simple,
     without_season,
 )
-from oat_tide.core.seasons.indices import drift, in_use, joined, scaled, standard_errors
+from oat_tide.core.seasons.indices import (
+    against_the_others,
+    drift,
+    in_use,
+    joined,
+    scaled,
+    standard_errors,
+)
 
 C = np.array([[80.0, 110, 140, 90, 92, 128, 150, 100, 98, 140, 172, 110]])
 """Twelve quarters."""
@@ -155,6 +162,19 @@ class Indices(unittest.TestCase):
         # 1, 2, 3: standard deviation 1 over root 3; of one ratio nothing is known.
         found = standard_errors(np.array([[1.0, 5, 2, NAN, 3, NAN]]), np.arange(6) % 2, 2)
         np.testing.assert_allclose(found[0], [1 / np.sqrt(3), NAN])
+
+
+class AgainstTheOthers(unittest.TestCase):
+    def test_by_hand(self) -> None:
+        # Two seasons of five: 1 2 3 4 15 and 0 0 0 0 5, the last each 12.5 and 5 off the mean of the others.
+        ratios = np.array([1.0, 0, 2, 0, 3, 0, 4, 0, 15, 5])
+        found = against_the_others(ratios, np.arange(10) % 2, 2)
+        off = np.array([-5.0, -1.25, -3.75, -1.25, -2.5, -1.25, -1.25, -1.25, 12.5, 5]) / np.sqrt(1 + 1 / 4)
+        np.testing.assert_allclose(found, off / (1.4826 * np.median(np.abs(off))))
+
+    def test_four_are_too_few_and_what_is_all_alike_has_no_spread(self) -> None:
+        self.assertTrue(np.isnan(against_the_others(np.arange(8.0), np.arange(8) % 2, 2)).all())
+        self.assertTrue(np.isnan(against_the_others(np.ones(10), np.arange(10) % 2, 2)).all())
 
 
 class Drift(unittest.TestCase):

@@ -64,7 +64,10 @@ def _odd(ground: Ground, taken: Taken, series: int) -> tuple[Caution, ...]:
     past = ground.past
     place = ground.cycle.place[:past]
     ratios = taken.counted.values[series, :past]
-    z = np.nan_to_num(against_the_others(ratios, place, ground.cycle.length))
+    # A factor wavers in proportion: its logarithms waver alike.
+    with np.errstate(invalid="ignore", divide="ignore"):
+        told = np.log(ratios) if ground.multiplies[series] else ratios
+    z = np.nan_to_num(against_the_others(told, place, ground.cycle.length))
     many = int((z != 0).sum())
     if many <= ground.cycle.length:
         return ()
