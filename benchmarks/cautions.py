@@ -110,7 +110,7 @@ def main() -> None:
 
 
 def ratios(rng: np.random.Generator, many: int) -> None:
-    """How often a ratio of seven years is said not to fit its season; one of them 6 standard deviations off."""
+    """How often a ratio of seven years is said not to fit, and how often one that is 6 standard deviations off."""
     past = 85
     t = np.arange(past + AHEAD, dtype=float)[None]
     wave = np.sin(2 * np.pi * t / 12)
@@ -126,10 +126,8 @@ def ratios(rng: np.random.Generator, many: int) -> None:
             seasons = decks_of(each, past, Project("line-season", horizon=AHEAD), Seasons())[0]
             said = (seasons.cautions(series) for series in range(many))
             shares.append(np.mean([any(CAUTIONS["ratio"] in one.text for one in own) for own in said]))
-        print(
-            f"seven years, {kind}: a ratio does not fit in {100 * shares[0]:.1f} % of clean series, at most 5 "
-            f"wanted; one 6 off is found in {100 * shares[1]:.1f} %"
-        )
+        clean, found = (f"{100 * share:.1f} %" for share in shares)
+        print(f"seven years, {kind}: a ratio does not fit in {clean} of clean series; one 6 off in {found}")
 
 
 def odd(rng: np.random.Generator, many: int) -> None:
