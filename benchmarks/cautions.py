@@ -110,7 +110,7 @@ def main() -> None:
 
 
 def ratios(rng: np.random.Generator, many: int) -> None:
-    """How often a ratio of seven years is said not to fit, and how often one that is 6 standard deviations off."""
+    """How often a ratio of seven years is said not to fit, clean or 6 standard deviations off."""
     past = 85
     t = np.arange(past + AHEAD, dtype=float)[None]
     wave = np.sin(2 * np.pi * t / 12)
