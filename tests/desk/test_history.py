@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import gc
 from unittest import mock
 
 from PyQt6.QtCore import QPointF, Qt
@@ -324,6 +325,15 @@ class Working(HistoryCase):
         self.click(self.button(self.window.strip, "Copy"))
         self.wait(lambda: self.said() == "The picture is copied.")
         return QGuiApplication.clipboard().image()
+
+    def test_a_picture_is_drawn_though_garbage_is_collected_before(self) -> None:
+        self.key("E", CTRL | Qt.KeyboardModifier.ShiftModifier)
+        self.window.strip.line.setText("900 x 600")
+        with mock.patch.object(self, "settle"):
+            self.click(self.button(self.window.strip, "Copy"))
+        gc.collect()
+        self.wait(lambda: self.said() == "The picture is copied.")
+        self.assertFalse(self.window.publishing._being_drawn)
 
     def test_a_picture_asked_for_amid_a_switch_is_of_one_scheme(self) -> None:
         self.window.switch_scheme()

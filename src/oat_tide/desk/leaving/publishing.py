@@ -28,6 +28,7 @@ class Publishing:
 
     def __init__(self, window: Window) -> None:
         self._window = window
+        self._being_drawn: set[picture.Picture] = set()
 
     def publish_csv(self) -> None:
         """Write the figures in sight as CSV; with the as-of moved back it asks first."""
@@ -80,6 +81,8 @@ class Publishing:
         session = self._window.session
         assert session is not None
         made = picture.Picture(session, self._window.stage, self._window.deck, size)
+        # Nothing else holds it: collected as garbage it would never be drawn, or be gone amid a paint.
+        self._being_drawn.add(made)
 
         def fill() -> None:
             # Amid a switch of light and dark it would be of both.
@@ -94,6 +97,7 @@ class Publishing:
                 return
             drawn = made.drawn()
             made.close()
+            self._being_drawn.discard(made)
             then(drawn)
 
         filling, drawing = Turn(made, fill, again=True), Turn(made, draw)
