@@ -10,7 +10,7 @@ from oat_tide.core.methods import METHODS
 from oat_tide.core.methods.growing import fit_logistic
 from oat_tide.core.methods.least_squares import regress
 from oat_tide.core.methods.regression import design_of
-from oat_tide.core.methods.shape import How
+from oat_tide.core.methods.shape import How, SeasonBy
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.project import Project
@@ -98,7 +98,7 @@ class Seasonal(FolderCase):
         deck = session.deck("project").figures["projected"].values[0, 72:]
         how = How(
             cycle=12, place=np.arange(84) % 12, years=np.arange(84) // 12, back=12, year=12,
-            season="loess", counts="additive",
+            season=SeasonBy("loess", "additive"),
         )  # fmt: skip
         kernel = METHODS["line-season"].kernel
         own = kernel(values[None].round(12), np.ones((1, 72)), np.array([72]), 12, how).ahead[0, 0]

@@ -84,8 +84,8 @@ def judged(ask: Seasons, values: Values, cycle: Cycle, scale: float) -> Judged:
 
 
 def presence_of(past: Panel, how: Seasons, cycle: Cycle, late: Late) -> SeasonTold:
-    """Ask whether each series of a panel has a season, as Seasons does of whole periods."""
-    values = np.where(past.whole, past.settled, np.nan)
+    """Ask whether each series of a panel has a season, as Seasons does."""
+    values = past.judged
     multiplies = judged(how, values, cycle, past.scale).multiplies
     return season_told(values, cycle.place[: past.columns], cycle.length, multiplies, late)
 

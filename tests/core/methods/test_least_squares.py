@@ -98,10 +98,10 @@ class WorkedExamples(unittest.TestCase):
         found = fit("line", B, weights, 1, How())
         self.assertAlmostEqual(found.coefficients[0, 1], 11.109589, places=6)
         self.assertAlmostEqual(found.curve[0, 8], 300.643836, places=6)
-        # Durbin and Watson's neighbours are those side by side: five pairs of seven periods.
+        # Durbin and Watson's neighbours are those side by side: five pairs of seven periods, for six.
         e = found.residual[0]
         pairs = [(3, 2), (2, 1), (1, 0), (6, 5), (7, 6)]
-        expected = sum((e[a] - e[b]) ** 2 for a, b in pairs) / np.nansum(e**2)
+        expected = sum((e[a] - e[b]) ** 2 for a, b in pairs) / np.nansum(e**2) * 6 / 5
         self.assertAlmostEqual(found.durbin_watson[0], expected, places=12)
 
     def test_growth_on_logs(self) -> None:

@@ -9,20 +9,9 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from oat_tide.core.accuracy.rolling import (
-    as_now,
-    effective,
-    enough_for,
-    errors,
-    from_starts,
-    margins,
-    past_starts,
-    root_mean_square,
-    together,
-)
+from oat_tide.core.accuracy.rolling import from_starts
 from oat_tide.core.methods import METHODS, growing, robust
-from oat_tide.core.methods.shape import How
-from oat_tide.core.regression import t_quantile
+from oat_tide.core.methods.shape import How, SeasonBy
 from oat_tide.core.smoothing.running import Exponential, Smoother, Windowed
 from oat_tide.core.smoothing.windows import trailing
 
@@ -91,7 +80,9 @@ class WorkedExamples(unittest.TestCase):
     def test_a_line_with_season(self) -> None:
         # The classical indices and the line of the worked examples: 97.291474 + 3.089213 t.
         expected = [109.408461, 153.551468, 185.222045, 120.582521]
-        np.testing.assert_allclose(project("line-season", C, counts="multiplicative"), expected, rtol=1e-8)
+        np.testing.assert_allclose(
+            project("line-season", C, season=SeasonBy(counts="multiplicative")), expected, rtol=1e-8
+        )
 
     def test_a_period_not_known_keeps_its_place(self) -> None:
         values = np.array([[10.0, 12, np.nan, 16, 18, np.nan]])
@@ -212,7 +203,7 @@ class NothingLater(unittest.TestCase):
 
     def test_a_smoother_without_its_season_is_put_back_in_it(self) -> None:
         mean = Smoother(Windowed("mean", trailing(4, 16)), deseasonalised=True)
-        ahead = project("smoothed", C, counts="multiplicative", smoother=mean)
+        ahead = project("smoothed", C, season=SeasonBy(counts="multiplicative"), smoother=mean)
         # The mean of the last year without its season, times the index of each quarter.
         index = np.array([0.795980, 1.092578, 1.289581, 0.821861])
         np.testing.assert_allclose(ahead, np.mean(C[0, 8:] / index) * index, rtol=1e-6)
@@ -261,56 +252,14 @@ class NothingLater(unittest.TestCase):
 
 
 class PastStarts(unittest.TestCase):
-    def test_errors_by_lead(self) -> None:
+    def test_what_was_projected_and_what_came_by_lead(self) -> None:
         # The last value of 1, 2, 4, 7: from 2 known 4 - 2 and 7 - 2, from 3 known 7 - 4.
         values = np.array([[1.0, 2, 4, 7]])
-        starts = past_starts(4, 2)
-        self.assertEqual(starts.tolist(), [2, 3])
-        told = from_starts(METHODS["last"].kernel, values, np.ones_like(values), starts, 2, how(6))
-        missed = errors(*told)
-        np.testing.assert_array_equal(missed[:, 0], [[2, 5], [3, np.nan]])
-        size, many = root_mean_square(missed)
-        np.testing.assert_allclose(size[0], [np.sqrt(13 / 2), 5])
-        self.assertEqual(many[0].tolist(), [2, 1])
-        # As shares of the 2 and the 4 that were projected; together 4 came as 4 + 7.
-        np.testing.assert_array_equal(errors(*told, by_share=True)[:, 0], [[1, 2.5], [0.75, np.nan]])
-        np.testing.assert_array_equal(errors(*together(*told))[:, 0, 0], [7, np.nan])
-
-    def test_errors_of_a_curve_are_brought_to_what_is_known_by_now(self) -> None:
-        # After 3 of 5 periods the next has 1 / 3 + 2² / 2, after all of them 1 / 5 + 3² / 10.
-        missed, weights = np.array([[[6.0, 7]]]), np.ones((1, 5))
-        then, now = 1 + 1 / 3 + 4 / 2, 1 + 1 / 5 + 9 / 10
-        brought = as_now(missed, weights, np.array([3]))
-        self.assertAlmostEqual(brought[0, 0, 0], 6 * np.sqrt(now / then))
-        # Two together: 2 and 2² / 3 and (2 + 3)² / 2; by now 2 and 2² / 5 and (3 + 4)² / 10.
-        both = as_now(missed.sum(2, keepdims=True), weights, np.array([3]), 2)
-        then, now = 2 + 4 / 3 + 25 / 2, 2 + 4 / 5 + 49 / 10
-        self.assertAlmostEqual(both[0, 0, 0], 13 * np.sqrt(now / then))
-        # Those of the last start are what they are.
-        np.testing.assert_array_equal(as_now(missed, weights, np.array([5])), missed)
-        # Where no period is in the fit there is nothing to bring anywhere.
-        for total_of in (0, 2):
-            none = as_now(np.zeros((0, 1, 2)), np.ones((1, 0)), np.zeros(0, int), total_of)
-            self.assertEqual(none.shape, (0, 1, 2))
-
-    def test_few_errors_give_a_t_based_margin_and_many_their_quantiles(self) -> None:
-        rng = np.random.default_rng(8)
-        missed = rng.normal(1, 2, (60, 1, 2))
-        missed[39:, 0, 1] = np.nan
-        lower, upper = margins(missed, 0.95)
-        self.assertEqual(enough_for(0.95), 40)
-        # Type 6 of 60: between the 1st and the 2nd by 61 x 0.025 = 1.525, and so at the other end.
-        own = np.sort(missed[:, 0, 0])
-        ends = [own[0] + 0.525 * (own[1] - own[0]), own[-1] - 0.525 * (own[-1] - own[-2])]
-        np.testing.assert_allclose([lower[0, 0], upper[0, 0]], ends, rtol=1e-10)
-        own = missed[:39, 0, 1]
-        # Two ahead, neighbours share a period: half of their autocorrelation counts, both ways.
-        echo = (own[1:] * own[:-1]).sum() / (own**2).sum()
-        freedom = 39 / max(1 + 2 * 0.5 * echo, 1.0)
-        self.assertAlmostEqual(effective(missed)[0, 1], freedom)
-        half = t_quantile(0.95, np.array(freedom)) * np.sqrt((own**2).mean())
-        np.testing.assert_allclose([lower[0, 1], upper[0, 1]], [-half, half], rtol=1e-12)
-
-
-if __name__ == "__main__":
-    unittest.main()
+        starts = np.array([2, 3])
+        ahead, came = from_starts(METHODS["last"].kernel, values, np.ones_like(values), starts, 2, how(6))
+        np.testing.assert_array_equal(ahead[:, 0], [[2, 2], [4, 4]])
+        np.testing.assert_array_equal((came - ahead)[:, 0], [[2, 5], [3, np.nan]])
+        # What is not in the fit is not known.
+        weights = np.array([[1.0, 1, 1, 0]])
+        _, came = from_starts(METHODS["last"].kernel, values, weights, starts, 2, how(6))
+        np.testing.assert_array_equal(came[:, 0], [[4, np.nan], [np.nan, np.nan]])

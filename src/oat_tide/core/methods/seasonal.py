@@ -11,18 +11,16 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
+from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
 from oat_tide.core.methods import regression
-from oat_tide.core.methods.shape import How, heeded, last_known
+from oat_tide.core.methods.shape import How, SeasonBy, heeded, last_known
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.seasons import loess
 from oat_tide.core.seasons.classical import Classical, classical, season_of, simple, without_season
-from oat_tide.core.seasons.indices import scaled
+from oat_tide.core.seasons.indices import in_use_or_none, scaled
 from oat_tide.core.seasons.swing import judged
 from oat_tide.core.smoothing.running import run_on
-
-_YEARS = 7
-"""Years that local regression smooths a season over."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -50,49 +48,62 @@ class Season:
 
 
 def season(values: Values, how: How) -> Season:
-    """What repeats in a history of at least two cycles, by the method asked for.
+    """What repeats in a history of at least two cycles, as Seasons is asked.
 
     Args:
         values: (series, periods); NaN is not known.
     """
-    cycle, past = how.cycle, values.shape[1]
-    place, years = how.place[:past], how.years[:past]
+    cycle, past, by = how.cycle, values.shape[1], how.season
+    place = how.place[:past]
     if not cycle or past < 2 * cycle:
         none = np.full((len(values), max(cycle, 1)), np.nan)
         return Season(np.zeros(len(values), np.bool_), none, np.full(values.shape, np.nan))
     found = judged(values, place, cycle)
-    if how.counts != "suggested":
-        found = replace(found, multiplies=np.full(len(values), how.counts == "multiplicative"))
-    if how.season == "loess":
-        return _local(values, found.multiplies, place, cycle)
-    indices = np.full((len(values), cycle), np.nan)
-    for products in (True, False):
-        rows = found.multiplies == products
+    if by.counts != "suggested":
+        found = replace(found, multiplies=np.full(len(values), by.counts == "multiplicative"))
+    products = found.multiplies
+    if by.method == "loess":
+        return _local(values, products, place, how)
+    scaled_ones = np.full((len(values), cycle), np.nan)
+    for each in (True, False):
+        rows = products == each
         if rows.any():
-            indices[rows] = _taken(values[rows], place, years, products, found.plain[rows], how).indices
-    return Season(found.multiplies, indices, season_of(indices, place))
+            scaled_ones[rows] = _taken(values, rows, each, found.plain, how).indices
+    indices, _ = _in_use(scaled_ones, products, by)
+    return Season(products, indices, season_of(indices, place))
 
 
-def _taken(
-    values: Values,
-    place: Days,
-    years: Days,
-    products: bool,
-    plain: Values,
-    how: How,
-) -> Classical:
-    if how.season == "simple":
-        return simple(values, place, how.cycle, years, products)
-    return classical(values, place, how.cycle, products, trend=plain)
+def _taken(values: Values, rows: Mask, products: bool, plain: Values, how: How) -> Classical:
+    """Simple averages or the centred average, of the ratios that count."""
+    by, past = how.season, values.shape[1]
+    place = how.place[:past]
+    counted = None if by.gone is None else ~by.gone[rows, :past]
+    if by.method == "simple":
+        return simple(values[rows], place, how.cycle, how.years[:past], products, counted)
+    return classical(values[rows], place, how.cycle, products, by.joined, counted, trend=plain[rows])
 
 
-def _local(values: Values, multiplies: NDArray[np.bool_], place: Days, cycle: int) -> Season:
+def _in_use(own: Values, products: Mask, by: SeasonBy) -> tuple[Values, Values]:
+    """The indices in use, and (series, 1) what the others were scaled or shifted by for those by hand."""
+    if by.hand is None:
+        return own, np.full((len(own), 1), np.nan)
+    return in_use_or_none(own, np.where(products[:, None], by.hand[1], by.hand[0]), products)
+
+
+def _local(values: Values, products: Mask, place: Days, how: How) -> Season:
     """By local regression each year has a season of its own; what lies ahead has that of the latest."""
+    by, cycle = how.season, how.cycle
     odd = tuple(np.flatnonzero(np.diff(place, prepend=-1) == 0).tolist())
-    _, over = loess.of_each(values, multiplies, odd, cycle, _YEARS, 0, False)
+    _, over = loess.of_each(values, products, odd, cycle, by.years, by.span, by.robust)
     latest = np.stack([last_known(over[:, place == each])[0] for each in range(cycle)], axis=1)
-    indices = np.where(multiplies[:, None], scaled(latest, True), scaled(latest, False))
-    return Season(multiplies, indices, over)
+    indices = np.where(products[:, None], scaled(latest, True), scaled(latest, False))
+    if by.hand is None:
+        return Season(products, indices, over)
+    indices, factor = _in_use(indices, products, by)
+    moved = np.where(products[:, None], over * factor, over + factor)
+    over = np.where(np.isnan(factor), over, moved)
+    set_by_hand = ~np.isnan(np.where(products[:, None], by.hand[1], by.hand[0]))
+    return Season(products, indices, np.where(set_by_hand[:, place], indices[:, place], over))
 
 
 def project(method: str, values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
@@ -117,7 +128,7 @@ def smoothed(values: Values, weights: Values, horizon: int, how: How) -> tuple[V
         return np.full((len(own), horizon), np.nan), own * np.nan
     if not smoother.deseasonalised or not how.cycle:
         return run_on(own, smoother.by, horizon)
-    found = season(own, how)
+    found = season(values, how)
     ahead, fitted = run_on(found.without(own), smoother.by, horizon)
     return _in_season(found, ahead, fitted, how, own.shape[1])
 

@@ -12,13 +12,38 @@ from typing import Literal
 
 import numpy as np
 
+from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
+from oat_tide.core.seasons.indices import Joined
 from oat_tide.core.smoothing.running import Smoother
 
-Seasonal = Literal["classical", "simple", "loess"]
-Counts = Literal["suggested", "multiplicative", "additive"]
 _NONE = np.zeros(0, np.int64)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class SeasonBy:
+    """How a season is taken, as Seasons is asked.
+
+    Attributes:
+        method: how indices are taken.
+        counts: whether a season is a factor; "suggested" asks each history.
+        joined: how the ratios of a season are joined.
+        years, span, robust: of local regression, the cycles that a season and the periods that a trend is
+            smoothed over, 0 for what suits, and whether wild periods lose their weight.
+        hand: indices set by hand, of seasons that are added and of those that multiply, (series, cycle)
+            each with NaN for the others; None for none.
+        gone: (series, columns) the ratios that are left out; None for none.
+    """
+
+    method: Literal["classical", "simple", "loess"] = "classical"
+    counts: Literal["suggested", "multiplicative", "additive"] = "suggested"
+    joined: Joined = "mean"
+    years: int = 7
+    span: int = 0
+    robust: bool = False
+    hand: tuple[Values, Values] | None = None
+    gone: Mask | None = None
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -40,8 +65,7 @@ class How:
             from 1 at the first of the fit.
         half: periods after which a weighted line counts a period half.
         pairs: waves a year of harmonic terms.
-        season: how indices are taken.
-        counts: whether a season is a factor; "suggested" asks each history.
+        season: how a season is taken.
         smoother: what runs on; None for none.
     """
 
@@ -58,8 +82,7 @@ class How:
     year0: float = np.nan
     half: float = 12.0
     pairs: int = 3
-    season: Seasonal = "classical"
-    counts: Counts = "suggested"
+    season: SeasonBy = field(default_factory=SeasonBy)
     smoother: Smoother | None = None
 
 

@@ -198,3 +198,15 @@ def in_use(indices: Values, hand: Values, multiplicative: bool) -> tuple[Values,
             by = np.where(any_by_hand & some, (left - own) / np.maximum(rest.sum(1, keepdims=True), 1), 0.0)
             others = indices + by
     return np.where(by_hand, hand, others), by
+
+
+def in_use_or_none(scaled: Values, hand: Values, multiplies: NDArray[np.bool_]) -> tuple[Values, Values]:
+    """The indices in use; where those by hand leave nothing for the rest, the rest is as scaled."""
+    used, by = scaled.copy(), np.full((len(scaled), 1), np.nan)
+    for series, products in enumerate(multiplies):
+        one = slice(series, series + 1)
+        try:
+            used[one], by[one] = in_use(scaled[one], hand[one], bool(products))
+        except ValueError:
+            used[one] = np.where(np.isnan(hand[one]), scaled[one], hand[one])
+    return used, by

@@ -23,6 +23,7 @@ from oat_tide.stages.cycle import Cycle, cycle_of, usual_cycle
 from oat_tide.stages.deck import Deck, Late
 from oat_tide.stages.presence import SeasonTold
 from oat_tide.stages.reach import running
+from oat_tide.stages.season_by import season_by
 from oat_tide.stages.standing import Standing
 
 MOST_YEARS = 10
@@ -172,9 +173,15 @@ def _column(past: Panel, date: dt.date) -> int:
 
 
 def how_of(
-    ask: Project, seasonal: Seasons, smoothing: Smooth | None, grid: Grid, first: int, columns: int
+    ask: Project,
+    seasonal: Seasons,
+    smoothing: Smooth | None,
+    past: Panel,
+    columns: int,
+    dimensions: tuple[str, ...],
 ) -> How:
-    """What methods go by, on periods from the first of a panel on."""
+    """What methods go by, on so many periods from the first of a panel on."""
+    grid, first = past.grid, past.first
     cycle = cycle_of(seasonal, grid, first, columns)
     own_year = usual_cycle(grid) if grid.kind == "block" else 0
     back = _YEAR.get(grid.kind, own_year)
@@ -195,8 +202,7 @@ def how_of(
         year0=year0_of(ask, grid, first) if ask.method in BY_YEAR else np.nan,
         half=float(ask.half or 2 * year),
         pairs=min(ask.pairs, max((back - 1) // 2, 1)) if back else ask.pairs,
-        season=seasonal.method,
-        counts=seasonal.season,
+        season=season_by(seasonal, cycle, past.keys, dimensions, past.columns),
         smoother=None if smoothing is None else running(smoothing, grid, first, columns),
     )
 

@@ -6,22 +6,16 @@ Sources: `core/accuracy/past_errors` for those from past starts; Draper and Smit
 
 from __future__ import annotations
 
-import functools
 from dataclasses import dataclass
 from functools import partial
-from zlib import crc32
 
 import numpy as np
 from msgspec.structs import replace
 
-from oat_tide.core.accuracy import past_errors, rolling
-from oat_tide.core.accuracy.past_errors import FEWEST, LEADS, UNTOLD, Missed, Shape
+from oat_tide.core.accuracy import past_errors
+from oat_tide.core.accuracy.past_errors import UNTOLD, Shape
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
-from oat_tide.core.methods import METHODS, regression
-from oat_tide.core.methods.shape import How
-from oat_tide.core.series.panel import Panel
-from oat_tide.core.trouble import Tell
 from oat_tide.core.working.formula import (
     Formula,
     choose,
@@ -34,35 +28,11 @@ from oat_tide.core.working.formula import (
 )
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
-from oat_tide.plan.parts.seasons import Seasons
-from oat_tide.plan.parts.smooth import Smooth
-from oat_tide.stages.cycle import by_kind, cycle_of
-from oat_tide.stages.fitted import spent_by
-from oat_tide.stages.project.ground import BY_SEASONS, Ground, how_of, span_of
+from oat_tide.stages.cycle import by_kind
+from oat_tide.stages.project.ground import Ground
 from oat_tide.stages.project.laid import Laid, Regressed, raised
+from oat_tide.stages.project.past import Past, past_of
 from oat_tide.stages.reckoned import Reckoned
-
-MOST_SERIES = 200
-"""Series that tell how the errors of a method go with the lead: those whose keys have the lowest CRC-32."""
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class Past:
-    """What a method missed from past starts.
-
-    Attributes:
-        size: (series,) of errors one period ahead.
-        starts: (series,) how many starts there are.
-        logs: (series,) whether errors are of logarithms.
-        few: (series,) whether the fit's own errors stand in for too few starts.
-        shape: how errors go with the lead, over the panel.
-    """
-
-    size: Values
-    starts: Values
-    logs: Mask
-    few: Mask
-    shape: Shape
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -210,85 +180,18 @@ def _past_asked(g: Ground) -> Past | None:
     if not g.past:
         return None
     return g.late(
-        past_of, g.sight.past, g.leaves, g.ask.method, _plain(g.ask), g.seasonal, g.smoothing, g.horizon
+        past_of,
+        g.sight.past,
+        g.leaves,
+        g.dimensions,
+        g.ask.method,
+        _plain(g.ask),
+        g.seasonal,
+        g.smoothing,
+        g.horizon,
     )
 
 
 def _plain(ask: Project) -> Project:
     """What a method goes by, without what only changes how it is shown."""
     return replace(ask, over=(), every=False, intervals=(80.0,), sure=95.0, mean=False, positive=False)
-
-
-def past_of(
-    past: Panel,
-    leaves: Panel,
-    method: str,
-    ask: Project,
-    seasonal: Seasons,
-    smoothing: Smooth | None,
-    horizon: int,
-    tell: Tell,
-) -> Past:
-    """What a method missed from past starts; takes its time."""
-    history, missed, now, how = _run(past, method, ask, seasonal, smoothing, horizon)
-    shape = _shape(leaves, past.first + past.columns, method, ask, seasonal, smoothing)
-    starts = missed.starts
-    few = starts < FEWEST
-    size = past_errors.size_of(missed, shape.growth, history)
-    if few.any():
-        terms = _terms_of(method, how, seasonal, history)
-        size = np.where(few, past_errors.one_step(history, now, terms, how.back, missed.logs), size)
-    return Past(size, starts, missed.logs, few, shape)
-
-
-def _terms_of(method: str, how: How, seasonal: Seasons, history: Values) -> Values:
-    """(series,) how many parameters a method fits to a history; 0 of what is carried forward."""
-    if METHODS[method].told:
-        terms = float(len(regression.names_of(method, how)))
-    else:
-        terms = {"huber": 2.0, "theil-sen": 2.0, "growth-direct": 2.0, "logistic": 3.0}.get(method, 0.0)
-    by_index = method in BY_SEASONS and how.cycle > 0
-    return terms + (spent_by(seasonal, how.cycle, history) if by_index else np.zeros(len(history)))
-
-
-@functools.lru_cache(64)
-def _shape(
-    leaves: Panel, stop: int, method: str, ask: Project, seasonal: Seasons, smoothing: Smooth | None
-) -> Shape:
-    """How the errors of a method go with the lead, told by a few hundred series of the panel."""
-    known = _told_by(leaves)
-    panel = known.cut(0, min(max(stop - known.first, 0), known.columns))
-    if not panel.columns:
-        return Shape()
-    history, missed, *_ = _run(panel, method, ask, seasonal, smoothing, LEADS)
-    return past_errors.shape_of(missed, history)
-
-
-@functools.lru_cache(4)
-def _told_by(leaves: Panel) -> Panel:
-    """The series whose keys have the lowest CRC-32: the same whatever else is in sight."""
-    if len(leaves.keys) <= MOST_SERIES:
-        return leaves
-    hashes = np.array([crc32("\x1f".join(map(str, key)).encode()) for key in leaves.keys])
-    lowest = np.sort(np.argsort(hashes, kind="stable")[:MOST_SERIES]).tolist()
-    return leaves.totals(tuple(leaves.keys[row] for row in lowest))
-
-
-def _run(
-    past: Panel, method: str, ask: Project, seasonal: Seasons, smoothing: Smooth | None, horizon: int
-) -> tuple[Values, Missed, Values, How]:
-    """The history that is fitted, what past starts missed, what is fitted now, and what it goes by."""
-    reach = max(horizon, LEADS)
-    how = how_of(ask, seasonal, smoothing, past.grid, past.first, past.columns + reach)
-    span = span_of(past, ask, past.columns)
-    stop = span.end + 1
-    values, weights = past.settled[:, :stop], span.used[:, :stop]
-    history = np.where(weights > 0, values, np.nan)
-    kernel = METHODS[method].kernel
-    now = kernel(values, weights, np.array([stop]), reach, how)
-    starts = past_errors.starts_of(stop)
-    ahead, came = rolling.from_starts(kernel, values, weights, starts, LEADS, how)
-    cycle = cycle_of(seasonal, past.grid, past.first, past.columns).length
-    there = past_errors.allowed(starts, span.start[:, 0].astype(np.int64), stop, cycle)
-    missed = past_errors.missed_of(ahead, came, now.ahead[-1][:, :horizon], history, there)
-    return history, missed, now.fitted, how

@@ -126,7 +126,8 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
         d, sight, lines, needs.seasons, needs.smooth, project, seasonal, smoothing, late, horizon,
         span_of(sight.past, project, d.columns), of(lines, base(lines), seen=known_at(sight)),
         wide(sight.past.settled, past, np.nan), cycle,
-        how_of(project, seasonal, smoothing, d.grid, d.first, d.columns), needs.leaves, presence,
+        how_of(project, seasonal, smoothing, sight.past, d.columns, needs.reading.dimensions),
+        needs.leaves, presence,
         evened.rulings, needs.reading.dimensions,
     )  # fmt: skip
     refused = why_not(g, project.method)

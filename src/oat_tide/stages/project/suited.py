@@ -27,7 +27,7 @@ def suited(total: Panel) -> Name:
     years above zero, or else with its drift. Without one a line where its slope is told from none, errors
     that hang together counted (Bartlett, 1935), else the mean of the last periods, or of too few the last.
     """
-    values, how = np.where(total.whole, total.settled, np.nan), Seasons()
+    values, how = total.judged, Seasons()
     cycle = cycle_of(how, total.grid, total.first, total.columns)
     if cycle.length and presence_of(total, how, cycle, AtOnce()).said(0) == "yes":
         above_zero = not (values <= 0).any()

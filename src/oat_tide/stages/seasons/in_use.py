@@ -7,7 +7,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.seasons.indices import in_use
+from oat_tide.core.seasons.indices import in_use_or_none
 from oat_tide.core.working.formula import count, either, given, only, total
 from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.seasons.by_hand import mend_hand, said_of_hand, state_of_hand
@@ -56,15 +56,3 @@ def index_in_use(ground: Ground, scaled: Term, hand: Values) -> Term:
 def _both(one: Mask, other: Mask) -> Mask:
     """(series, 1) the series that have some of each."""
     return np.asarray(one.any(1, keepdims=True) & other.any(1, keepdims=True))
-
-
-def in_use_or_none(scaled: Values, hand: Values, multiplies: Mask) -> tuple[Values, Values]:
-    """The indices in use; where those by hand leave nothing for the rest, the rest is as scaled."""
-    used, by = scaled.copy(), np.full((len(scaled), 1), np.nan)
-    for series, products in enumerate(multiplies):
-        one = slice(series, series + 1)
-        try:
-            used[one], by[one] = in_use(scaled[one], hand[one], bool(products))
-        except ValueError:
-            used[one] = np.where(np.isnan(hand[one]), scaled[one], hand[one])
-    return used, by

@@ -8,7 +8,7 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.methods.seasonal import season
-from oat_tide.core.methods.shape import How
+from oat_tide.core.methods.shape import How, SeasonBy
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Panel, parted_by
 from oat_tide.core.spread import Units, Unmet, controlled, fitted, largest_remainders
@@ -117,8 +117,7 @@ def _own_seasons(
         cycle=cycle.length,
         place=cycle.place,
         years=cycle.years,
-        season=wanted.seasonal.method,
-        counts="multiplicative",
+        season=SeasonBy(wanted.seasonal.method, "multiplicative"),
     )
     index, weights = season(sold, how).indices, np.array(wanted.weights)
     at = slice(wanted.first, wanted.first + len(weights))
