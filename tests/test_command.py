@@ -94,6 +94,7 @@ class Options(FolderCase):
         path = self.file(months())
         for words, now in (
             (("project", path, "--level", 80), "--level is --interval now"),
+            (("project", path, "--not-below-zero"), "--not-below-zero needs no asking now"),
             (("project", path, "--season", "classical"), "--season classical is --indices classical now"),
             (("project", path, "--numbered", "from 1"), "--numbered from 1 is --numbered counter now"),
             (("seasons", path, "--method", "loess"), "--method is --indices now"),

@@ -54,6 +54,13 @@ _OLD_VALUES = {
 }
 
 
+_GONE = {
+    "--not-below-zero": "needs no asking now: where no history is below zero nothing projected is. "
+    "Leave it out, or ask for --below-zero."
+}
+"""What options that there are no more came to be."""
+
+
 class Parser(argparse.ArgumentParser):
     """Says what is wrong with the call in one line. An option is written in full: it has one name."""
 
@@ -69,6 +76,8 @@ class Parser(argparse.ArgumentParser):
         for place, word in enumerate(words):
             flag, _, value = word.partition("=")
             value = value or next(iter(words[place + 1 : place + 2]), "")
+            if flag in _GONE and flag not in flags:
+                self.error(f"{flag} {_GONE[flag]}")
             if flag in OLD_WORDS and flag not in flags and OLD_WORDS[flag] in flags:
                 self.error(f"{flag} is {OLD_WORDS[flag]} now.")
             if (flag, value) in _OLD_VALUES and _OLD_VALUES[flag, value].split()[0] in flags:

@@ -116,6 +116,7 @@ class Starts(FolderCase):
             ("below.csv", [each - 180 for each in wave], "same-period-drift"),
             ("rises.csv", [200 + 2 * i + 4 * NOISE[i] for i in range(60)], "line"),
             ("level.csv", [200 + 4 * NOISE[i] for i in range(60)], "mean"),
+            ("walk.csv", (500 + 10 * np.random.default_rng(3).normal(size=60).cumsum()).tolist(), "last"),
             ("short.csv", [200.0, 190, 204, 199], "last"),
         ):
             session = self.begun(values, name)
