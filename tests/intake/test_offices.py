@@ -173,7 +173,7 @@ class Reading(unittest.TestCase):
     def test_the_command_line_gives_the_same_and_says_what_it_left(self) -> None:
         for name, comes in FILES.items():
             with self.subTest(name):
-                code, out, err = run("project", FOLDER / name, "--horizon", 1)
+                code, out, err = run("project", FOLDER / name, "--horizon", 1, "--method", "line")
                 for words in (*comes.says, comes.takes):
                     self.assertIn(words, err)
                 if name == "totals-within.csv":
@@ -187,7 +187,7 @@ class Reading(unittest.TestCase):
     def test_strict_writes_nothing_where_anything_was_left_or_is_not_settled(self) -> None:
         for name, comes in FILES.items():
             with self.subTest(name):
-                code, out, _ = run("project", FOLDER / name, "--horizon", 1, "--strict")
+                code, out, _ = run("project", FOLDER / name, "--horizon", 1, "--method", "line", "--strict")
                 self.assertEqual((code, bool(out)), (3, False) if comes.says else (0, True))
 
 

@@ -56,7 +56,7 @@ class SavingAndLoading(FolderCase):
         save(path, contents())
         with zipfile.ZipFile(path) as archive:
             self.assertEqual(archive.namelist(), ["plan.json", "lines.parquet", "panel.parquet", "log.jsonl"])
-            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], 7)
+            self.assertEqual(json.loads(archive.read("plan.json"))["schema"], SCHEMA)
 
 
 class OpenedAgain(FolderCase):
@@ -294,6 +294,9 @@ class OlderPlans(FolderCase):
             if schema < 5:
                 # What was one window for two averages is two smoothers.
                 self.assertEqual(old.plan.smooth.smoothers, (Smoother(), Smoother(kind="weighted")))
+            # It began with a line and six periods ahead; today's begins with what suits.
+            self.assertEqual((old.plan.project.method, old.plan.project.horizon), ("line", 6))
+            new.do(edit(P.project, old.plan.project))
             same = {"sources": Sources(), "smooth": new.plan.smooth}
             self.assertEqual(
                 msgspec.structs.replace(old.plan, **same), msgspec.structs.replace(new.plan, **same)
