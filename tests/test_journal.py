@@ -28,7 +28,7 @@ class JournalCase(FolderCase):
         patch.start()
         self.addCleanup(patch.stop)
         self.path = self.folder / "plan.oattide"
-        save_document(self.opened(monthly([3, 4, 5, 6])), "history", self.path)
+        save_document(open_document(self.file(monthly([3, 4, 5, 6]))).session, "history", self.path)
 
     def kept(self, session: Session, path: Path | None) -> Journal:
         """A journal of a session, ended with its test."""
@@ -152,7 +152,7 @@ class TakenUp(JournalCase):
         self.assertEqual(again.session.panel.values.tolist(), [[100, 120, 150]])
 
     def test_a_plan_that_was_never_saved_reads_its_sources_again(self) -> None:
-        session = self.opened(monthly([3, 4, 5, 6]))
+        session = open_document(self.file(monthly([3, 4, 5, 6]))).session
         own = self.kept(session, None)
         session.do(edit(P.project.horizon, 9))
         self.killed(own)

@@ -42,6 +42,7 @@ class Odd:
     Attributes:
         base: the mean of a whole cycle around a period; of a cycle with something not known the running
             median around it.
+        centred: whether it is such a mean.
         ratio: of the figure to that.
         every: the median ratio at its place.
         usual: the same in the other years.
@@ -58,6 +59,7 @@ class Odd:
     """
 
     base: Values
+    centred: NDArray[np.bool_]
     ratio: Values
     every: Values
     usual: Values
@@ -83,7 +85,8 @@ def find_odd(values: Values, grid: Grid, first: int) -> Odd:
     half = HALF[grid.kind]
     place = like_places(grid, first, values.shape[1])
     cycle = 7 if grid.kind == "day" else grid.cycle
-    base = _base(values, cycle, half)
+    mean = centred_average(values, cycle) if cycle > 1 else np.full(values.shape, np.nan)
+    base = _base(values, mean, cycle, half)
     with np.errstate(invalid="ignore", divide="ignore"):
         ratio = np.where(base > 0, values / base, np.nan)
         usual, every, many = _usual(ratio, place)
@@ -101,19 +104,32 @@ def find_odd(values: Values, grid: Grid, first: int) -> Odd:
     with np.errstate(invalid="ignore"):
         odd = (np.abs(off) > TIMES * spread * unsure) & (np.abs(off) > LEAST)
     return Odd(
-        base, ratio, every, usual, without, around, carried, expected, off, unsure, spread, place, told, odd
+        base,
+        ~np.isnan(mean),
+        ratio,
+        every,
+        usual,
+        without,
+        around,
+        carried,
+        expected,
+        off,
+        unsure,
+        spread,
+        place,
+        told,
+        odd,
     )
 
 
-def _base(values: Values, cycle: int, half: int) -> Values:
+def _base(values: Values, mean: Values, cycle: int, half: int) -> Values:
     """(series, periods) what ratios are taken to; NaN where no window around is whole."""
     if cycle < 2:
-        return np.full(values.shape, np.nan)
-    found = centred_average(values, cycle)
+        return mean
     edge = cycle // 2
     around = running_median(values, half)
     around[:, :edge] = around[:, max(values.shape[1] - edge, 0) :] = np.nan
-    return np.where(np.isnan(found), around, found)
+    return np.where(np.isnan(mean), around, mean)
 
 
 def _usual(ratio: Values, place: NDArray[np.int64]) -> tuple[Values, Values, Values]:

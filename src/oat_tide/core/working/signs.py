@@ -154,9 +154,15 @@ SIGNS: dict[str, Sign] = {
     "highest": _gathers(lambda values, count: np.fmax.reduce(values, -1), "highest of ", "MAX"),
     "count": _gathers(lambda values, count: np.asarray(count, np.float64), "count of ", "COUNT"),
     # A level between two tails, and right tails: what any sheet program knows.
-    "t": Sign(t_quantile, "t ", CALL, "TINV(1-{0},{1})"),
-    "t tail": Sign(_t_tail, "two tails of t ", CALL, "TDIST(ABS({0}),{1},2)"),
-    "F tail": Sign(lambda f, a, b: _special("fdtrc")(a, b, f), "tail of F ", CALL, "FDIST({0},{1},{2})"),
+    # t and F by the beta distribution, for sheets cut the degrees of freedom of their own to whole ones.
+    "t": Sign(t_quantile, "t ", CALL, "SQRT(({1})*(1/BETAINV(1-({0}),({1})/2,1/2)-1))"),
+    "t tail": Sign(_t_tail, "two tails of t ", CALL, "BETADIST(({1})/(({1})+({0})^2),({1})/2,1/2)"),
+    "F tail": Sign(
+        lambda f, a, b: _special("fdtrc")(a, b, f),
+        "tail of F ",
+        CALL,
+        "BETADIST(({2})/(({2})+({1})*({0})),({2})/2,({1})/2)",
+    ),
     "F": Sign(_f_quantile, "F ", CALL, "FINV({0},{1},{2})"),
     "chi tail": Sign(lambda x, n: _special("chdtrc")(n, x), "tail of χ² ", CALL, "CHIDIST({0},{1})"),
     "chi": Sign(lambda p, n: _special("chdtri")(n, p), "χ² ", CALL, "CHIINV({0},{1})"),

@@ -16,9 +16,9 @@ from oat_tide.core.series.coded import Coded
 from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, PROVISIONAL, Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut
-from oat_tide.core.working.formula import added_up, either, given, median, total
+from oat_tide.core.working.formula import Formula, added_up, either, given, mean, median, total
 from oat_tide.core.working.numerals import fixed, full
-from oat_tide.core.working.terms import Columns, Find, known, same_place, wide
+from oat_tide.core.working.terms import Columns, Find, Term, known, same_place, wide
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.intake import Intake
@@ -95,11 +95,10 @@ def _odd(d: Draft, sight: Sight) -> Odd:
     half = HALF[past.grid.kind]
     odd = find_odd(actual.values[:, : past.columns], past.grid, past.first)
     hidden = partial(d.define, shown=False)
-    base = hidden(
-        "base", "mean of a whole cycle around it",
-        given(wide(odd.base, d.columns, np.nan), "the centred average; a running median by gaps"),
-        unit=unit,
-    )  # fmt: skip
+    mean_around = _centred(actual, 7 if past.grid.kind == "day" else past.grid.cycle)
+    around = either(wide(odd.centred, d.columns, False), mean_around, median(known(actual.over(-half, half))))
+    there = wide(~np.isnan(odd.base), d.columns, False)
+    base = hidden("base", "mean of a whole cycle around it", around, values=odd.base, where=there, unit=unit)
     ratio = hidden("against_base", "against that mean", actual / base, values=odd.ratio, where=base > 0)
     alike = same_place(wide(odd.place[None], d.columns, -1)[0])
     there = np.arange(d.columns)[None] < past.columns
@@ -123,6 +122,15 @@ def _odd(d: Draft, sight: Sight) -> Odd:
     off = 100 * (actual / expected - 1)
     hidden("off", "Off what was expected", off, values=odd.off, where=expected > 0, unit="%", signed=True)
     return odd
+
+
+def _centred(actual: Term, cycle: int) -> Formula:
+    """The centred mean of a whole cycle: of an even one half the first and half the last."""
+    half = cycle // 2
+    if cycle % 2:
+        return mean(actual.over(-half, half))
+    middle = total(actual.over(1 - half, half - 1))
+    return (actual.shift(-half) / 2 + middle + actual.shift(half) / 2) / cycle
 
 
 def _others_of(alike: Find) -> Find:
