@@ -480,7 +480,7 @@ class EveryStage(FolderCase):
         # What tells of a season, and of its form, is fitted by kernels; chance's part in it is simulated.
         plain |= {f"season_{each}" for each in ("rho", "without", "within", "more", "left", "f_chance")}
         plain |= {f"likely_{place}" for place in range(4)}
-        # Too few years tell what is usual; the line that a level is carried to its ends by has a kernel alone.
+        # Too few years tell what is usual; the line that carries a level to its ends has a kernel alone.
         plain |= {"usual_of_all", "level", "free"}
         # A total and a lock are written; how shares are brought to what adds up is found of all at once.
         plain |= {"total", "locked", "up", "raw_weight", "trend_t", "trend_used"}
