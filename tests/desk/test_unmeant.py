@@ -183,6 +183,18 @@ class Banners(DeskCase):
             self.click(self.window.deck.tally.close_button)
 
 
+class ShorterAxis(DeskCase):
+    def test_what_was_selected_beyond_it_is_counted_no_more(self) -> None:
+        self.open(self.file(MONTHS))
+        self.stage("seasons")
+        self.window.deck.scale.select(((9, 11),))
+        self.window.do(edit(P.seasons.cycle, 4))
+        self.window.deck.scale.select(((9, 11),))
+        self.settle()
+        self.window.deck.tally.refresh()
+        self.assertFalse(self.window.deck.tally.isVisible())
+
+
 class OutOfSight(DeskCase):
     def test_undo_goes_where_it_changes_something_and_says_what(self) -> None:
         self.open(self.file(MONTHS))

@@ -82,8 +82,15 @@ class TallyBar(QFrame):
         values = self.figure.values[self.series, : self.deck.closes]
         return [
             tally(values, np.arange(first, last + 1), self.deck.grid, self.deck.first)
-            for first, last in self.scale.selection
+            for first, last in self._stretches()
         ]
+
+    def _stretches(self) -> list[tuple[int, int]]:
+        """The stretches selected that the figure has: a shorter axis may have come since."""
+        many = 0 if self.figure is None else self.figure.values.shape[1]
+        if self.deck is not None and self.deck.axis is not None:
+            many = min(many, len(self.deck.axis.full))
+        return [stretch for stretch in self.scale.selection if stretch[1] < many]
 
     def refresh(self) -> None:
         """Say what is selected; nothing selected, nothing said."""
@@ -92,9 +99,7 @@ class TallyBar(QFrame):
         if not found or self.deck is None or self.figure is None:
             return
         self.note.setVisible(self.deck.axis is None)
-        parts = [
-            self._said(*stretch, each) for stretch, each in zip(self.scale.selection, found, strict=True)
-        ]
+        parts = [self._said(*stretch, each) for stretch, each in zip(self._stretches(), found, strict=True)]
         if len(found) == 2:
             parts.append(self._compared(*found))
         self.text.setText("\n".join(parts))
