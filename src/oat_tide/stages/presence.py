@@ -49,7 +49,7 @@ class SeasonTold:
 
     @property
     def told(self) -> Told:
-        """What it is told by; NaN while it is reckoned."""
+        """What it is told by; NaN while it is reckoned, and of too short a history."""
         found = self.find()
         none = np.full(len(self.cycles), np.nan)
         return found if found is not None else Told(none, none, none, none, none)
@@ -104,8 +104,7 @@ def season_told(values: Values, place: Days, cycle: int, multiplies: Mask, late:
     limits = {length: late(limits_of, length, cycle) for length in asked}
     cycles = known // max(cycle, 1)
     if not asked:
-        none = np.full(len(values), np.nan)
-        return SeasonTold(lambda: Told(none, none, none, none, none), cycles, {}, lengths)
+        return SeasonTold(lambda: None, cycles, {}, lengths)
     small = values.shape[1] * (cycle + _TERMS) ** 2 <= _SOON
     own = partial(tell_of, values, place, cycle, multiplies)
     if small or len(values) > 1:

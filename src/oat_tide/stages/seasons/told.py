@@ -51,21 +51,14 @@ def presence(ground: Ground) -> None:
         return Reckoned(lambda: getattr(told.told, name)[:, None], why, True)
 
     of = "logarithms of " if ground.multiplies.all() else ""
+    foretold = f"of {of}what each period is off what the one before foretells"
     hidden = partial(fact, shown=False)
     rho = fact("season_rho", "errors keep of the one before", by("rho", "the likeliest of ten, 0 to 0.98"))
     without, within, more, left = (
         hidden(f"season_{name}", label, by(name, why))
         for name, label, why in (
-            (
-                "without",
-                "squares that a trend leaves",
-                f"of {of}what each period is off what the one before foretells",
-            ),
-            (
-                "within",
-                "squares that trend and season leave",
-                f"of {of}what each period is off what the one before foretells",
-            ),
+            ("without", "squares that a trend leaves", foretold),
+            ("within", "squares that trend and season leave", foretold),
             ("more", "seasons less one", "counted"),
             ("left", "periods less the terms of both", "counted"),
         )
