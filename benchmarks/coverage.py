@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 from public_series import public_series
 
-from oat_tide.core.methods import METHODS
+from oat_tide.core.methods.table import METHODS
 from oat_tide.core.periods.calendar import Grid, Kind
 from oat_tide.core.series.panel import Panel, sight
 from oat_tide.plan.parts.evened import Evened

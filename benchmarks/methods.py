@@ -12,8 +12,8 @@ import time
 
 import numpy as np
 
-from oat_tide.core.methods import METHODS
 from oat_tide.core.methods.shape import How
+from oat_tide.core.methods.table import METHODS
 from oat_tide.core.smoothing.running import Exponential, Smoother
 
 HORIZON, CYCLE, RUNS = 12, 12, 3

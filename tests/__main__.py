@@ -5,27 +5,21 @@ from __future__ import annotations
 import multiprocessing
 import os
 import sys
-import unittest
-from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 
 def main() -> int:
-    """Run the named tests, or all of them."""
-    top = Path(__file__).parent.parent
-    loader = unittest.defaultTestLoader
+    """Run the named tests in this process, or all of them in several."""
+    from tests import runner
+
     names = sys.argv[1:]
-    suite = (
-        loader.loadTestsFromNames(names)
-        if names
-        else loader.discover(str(top / "tests"), top_level_dir=str(top))
-    )
-    result = unittest.TextTestRunner(verbosity=1).run(suite)
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    passed = result.testsRun - failed - len(result.skipped)
-    print(f"{passed} passed, {failed} failed, {len(result.skipped)} skipped")
-    return 0 if result.wasSuccessful() and passed else 1
+    if names == [runner.WORKER]:
+        runner.work()
+        return 0
+    outcome = runner.run(names, sys.stderr) if names else runner.run_all()
+    runner.tell(outcome)
+    return 0 if outcome.passed and not outcome.failed else 1
 
 
 if __name__ == "__main__":

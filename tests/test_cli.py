@@ -17,7 +17,7 @@ import numpy as np
 import polars as pl
 
 from oat_tide.cli import main
-from oat_tide.core.methods import METHODS
+from oat_tide.core.methods.table import METHODS
 from oat_tide.demo import sales_path
 from tests.helpers import FolderCase, daily, monthly, wavy
 from tests.stages.test_examples import QUARTERS, quarters

@@ -47,6 +47,8 @@ class JournalCase(FolderCase):
 
 
 class Written(JournalCase):
+    ALONE = True
+
     def test_within_two_seconds_and_typed_figures_at_once(self) -> None:
         session = open_document(self.path).session
         own = self.kept(session, self.path)

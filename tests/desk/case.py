@@ -89,7 +89,7 @@ class DeskCase(FolderCase):
         # It asks for no more room than the smallest screen has.
         self.assertEqual((self.window.width(), self.window.height()), (1280, 800))
 
-    def wait(self, done: Callable[[], bool], seconds: float = 20.0) -> None:
+    def wait(self, done: Callable[[], bool], seconds: float = 60.0) -> None:
         """Let events run until something holds."""
         end = time.monotonic() + seconds
         while not done():

@@ -13,7 +13,7 @@ from PyQt6.QtGui import QEnterEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QCheckBox
 
-from oat_tide.core.methods import METHODS
+from oat_tide.core.methods.table import METHODS
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.sheet.cards import CardHead, CardsView
 from oat_tide.plan.edits import edit

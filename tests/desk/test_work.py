@@ -115,6 +115,8 @@ class TheStrip(DeskCase):
 
 
 class LateWork(DeskCase):
+    ALONE = True
+
     def setUp(self) -> None:
         super().setUp()
         self.late = Late()
@@ -298,6 +300,8 @@ class LateWork(DeskCase):
 
 
 class LongReading(DeskCase):
+    ALONE = True
+
     def slow_open(self, seconds: float) -> mock._patch[mock.MagicMock]:
         """Opening that takes its time and tells how far it is."""
 

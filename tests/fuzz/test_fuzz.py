@@ -7,6 +7,7 @@ import random
 import re
 import subprocess
 import sys
+import unittest
 from pathlib import Path
 from unittest import mock
 
@@ -61,6 +62,10 @@ class ShortRuns(FolderCase):
     def test_windows_killed_while_they_edit_save_and_close(self) -> None:
         said = by_hand("kills", "100", "7", "900", patience=900)
         self.assertRegex(said, r"100 kills, [\d,]+ acts, .*, 0 faults")
+
+
+class ClicksByChance(unittest.TestCase):
+    ALONE = True
 
     def test_clicks_by_chance_in_the_window(self) -> None:
         said = by_hand("clicks", "12", "5").splitlines()

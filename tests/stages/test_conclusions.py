@@ -6,11 +6,11 @@ import math
 
 import numpy as np
 
-from oat_tide.core.methods import METHODS
-from oat_tide.core.methods.growing import fit_logistic
 from oat_tide.core.methods.least_squares import regress
-from oat_tide.core.methods.regression import design_of
+from oat_tide.core.methods.line import design
+from oat_tide.core.methods.logistic import fit_logistic
 from oat_tide.core.methods.shape import How, SeasonBy
+from oat_tide.core.methods.table import METHODS
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.project import Project
@@ -40,18 +40,18 @@ class Tests(FolderCase):
         weights = np.ones_like(z)
         for row in weights:
             row[RNG.choice(60, 25, replace=False)] = 0
-        found = regress(z, weights, 60, design_of("line", 60, How()), ("intercept", "slope"))
+        found = regress(z, weights, 60, design(60, How()), ("intercept", "slope"))
         self.assertTrue(1.9 <= found.durbin_watson.mean() <= 2.1, found.durbin_watson.mean())
 
     def test_residuals_of_a_weighted_fit_vary_by_one_and_it_has_no_criterion(self) -> None:
         weights = np.tile(0.5 ** (np.arange(40)[::-1] / 8), (4000, 1))
         z = RNG.normal(size=(4000, 40))
-        found = regress(z, weights, 40, design_of("line", 40, How()), ("intercept", "slope"))
+        found = regress(z, weights, 40, design(40, How()), ("intercept", "slope"))
         size = (found.standardised**2).mean(0)
         # Each within five standard errors of a mean square of 4,000, where s is not sure, too.
         self.assertLess(np.abs(size / size.mean() - 1).max(), 5 * math.sqrt(2 / 4000) + 0.02)
         self.assertTrue(np.isnan(found.aicc).all())
-        plain = regress(z[:2], np.ones((2, 40)), 40, design_of("line", 40, How()), ("intercept", "slope"))
+        plain = regress(z[:2], np.ones((2, 40)), 40, design(40, How()), ("intercept", "slope"))
         self.assertFalse(np.isnan(plain.aicc).any())
         np.testing.assert_allclose(plain.hat[0], plain.leverage[0])
 

@@ -14,7 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.special import stdtrit
 
-from oat_tide.core.methods import METHODS
+from oat_tide.core.methods.table import METHODS
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Panel, sight
 from oat_tide.plan.parts.evened import Evened

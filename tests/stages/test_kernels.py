@@ -7,14 +7,14 @@ import math
 
 import numpy as np
 
-from oat_tide.core.methods import METHODS
+from oat_tide.core.methods.table import METHODS
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Gone, Hand, Seasons
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
-from oat_tide.stages.project.ground import how_of, span_of
+from oat_tide.stages.methods.ground import how_of, span_of
 from oat_tide.stages.project.past import from_now
 from tests.helpers import FolderCase, monthly
 

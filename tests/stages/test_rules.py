@@ -10,7 +10,7 @@ from unittest import mock
 
 import numpy as np
 
-from oat_tide.core.methods import METHODS
+from oat_tide.core.methods.table import METHODS
 from oat_tide.core.series.panel import PART, Panel
 from oat_tide.core.working.tree import FACT, Cell, Given, Lines, Op, Ref, Run, leaves
 from oat_tide.core.working.voices import evaluate, in_numbers

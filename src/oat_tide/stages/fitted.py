@@ -52,8 +52,37 @@ class Through:
         return np.exp(line) if self.growth else line
 
 
-def line_of(d: Draft, got: Through, fitted: Term) -> Formula:
-    """Slope, intercept, R² and the residual standard error by least squares; gives the line."""
+@dataclass(frozen=True, eq=False, slots=True)
+class Line:
+    """The figures of a line through a row.
+
+    Attributes:
+        t, used, z, residual: of every column its number, 1 in the fit, what is fitted and what is missed.
+        n, t_mean, sxx: how many periods are in the fit, the mean of their numbers and their squared spread.
+        slope, intercept, s: the line, and the residual standard error.
+        sse, sst: sums of squares, of what is missed and of deviations from the mean.
+        free: degrees of freedom.
+        curve: the line in every column, on the scale that is fitted.
+    """
+
+    t: Term
+    used: Term
+    z: Term
+    residual: Term
+    n: Term
+    t_mean: Term
+    sxx: Term
+    slope: Term
+    intercept: Term
+    s: Term
+    sse: Term
+    sst: Term
+    free: Term
+    curve: Formula
+
+
+def line_of(d: Draft, got: Through, fitted: Term) -> Line:
+    """Define slope, intercept and residual standard error by least squares, each from its inputs."""
     fit, last, of_ln, row = got.line, d.past - 1, " of ln" if got.growth else "", got.row
     taken, enough = got.used > 0, ~np.isnan(fit.slope)
 
@@ -83,12 +112,12 @@ def line_of(d: Draft, got: Through, fitted: Term) -> Formula:
     squares = sum_of_products(u, residual.between(0, last) ** 2)
     sse = hidden(named("sse"), "sum of squared residuals", squares, values=fit.sse, where=enough)
     around = sum_of_products(u, dz**2)
-    hidden(named("sst"), "sum of squared deviations", around, values=fit.sst, where=enough)
+    sst = hidden(named("sst"), "sum of squared deviations", around, values=fit.sst, where=enough)
     took = given(got.spent[:, None], "parameters that the seasonal indices took")
     left = only(n - 2 - took > 0, n - 2 - took) if got.spent.any() else only(n - 2 > 0, n - 2)
     free = hidden(named("free"), "degrees of freedom", left, where=enough)
-    fact(named("s"), f"residual standard error{of_ln}", sqrt(sse / free))
-    return line
+    s = fact(named("s"), f"residual standard error{of_ln}", sqrt(sse / free))
+    return Line(t, used, z, residual, n, t_mean, sxx, slope, intercept, s, sse, sst, free, line)
 
 
 def spent_by(how: Seasons, cycle: int, values: Values) -> Values:

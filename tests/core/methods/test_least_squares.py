@@ -8,12 +8,20 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from oat_tide.core.methods import designs
+from oat_tide.core.methods import designs, regression
 from oat_tide.core.methods.least_squares import Regression, regress
-from oat_tide.core.methods.regression import fit
 from oat_tide.core.methods.shape import How
+from oat_tide.core.methods.table import METHODS
 from oat_tide.core.regression import t_quantile
 from tests.core.test_regression import CERTIFIED, NORRIS
+
+
+def fit(name: str, values: np.ndarray, weights: np.ndarray, horizon: int, how: How) -> Regression:
+    """The regression of a method."""
+    terms = METHODS[name].regression
+    assert terms is not None
+    return regression.fit(terms, values, weights, horizon, how)
+
 
 B = np.array([[210.0, 225, 232, 248, 310, 268, 275, 291]])
 

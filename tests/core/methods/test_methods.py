@@ -10,8 +10,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.accuracy.rolling import from_starts
-from oat_tide.core.methods import METHODS, growing, robust
+from oat_tide.core.methods.growth_direct import fit_growth
+from oat_tide.core.methods.huber import huber_weights
+from oat_tide.core.methods.logistic import fit_logistic
 from oat_tide.core.methods.shape import How, SeasonBy
+from oat_tide.core.methods.steps import on
+from oat_tide.core.methods.table import METHODS
+from oat_tide.core.methods.theil_sen import middle_slopes
 from oat_tide.core.smoothing.running import Exponential, Smoother, Windowed
 from oat_tide.core.smoothing.windows import trailing
 
@@ -75,7 +80,7 @@ class WorkedExamples(unittest.TestCase):
         ):
             with self.subTest(name):
                 found = METHODS[name].kernel(C, np.ones_like(C), np.array([12]), 0, asked)
-                self.assertAlmostEqual(found.fitted[0, column], expected)
+                self.assertAlmostEqual(found.fitted()[0, column], expected)
 
     def test_a_line_with_season(self) -> None:
         # The classical indices and the line of the worked examples: 97.291474 + 3.089213 t.
@@ -94,7 +99,7 @@ class WorkedExamples(unittest.TestCase):
     def test_the_median_of_slopes(self) -> None:
         # 1, 3, 2, 9 at 1 ... 4: slopes 2, -1, 7, 1/2, 3, 8/3, their median 7/3; of y - 7/3 t the middle two
         # of -4/3, -5/3, -5, -1/3.
-        found = robust.middle_slopes(np.array([[1.0, 3, 2, 9]]), np.arange(1.0, 5))
+        found = middle_slopes(np.array([[1.0, 3, 2, 9]]), np.arange(1.0, 5))
         self.assertAlmostEqual(found[1][0], 7 / 3)
         self.assertAlmostEqual(found[0][0], -(4 / 3 + 5 / 3) / 2)
 
@@ -110,7 +115,7 @@ class WorkedExamples(unittest.TestCase):
         t = np.arange(1.0, 41)
         z = 3 + 0.5 * t + rng.normal(0, 1, 40)
         z[9] += 30
-        intercept, slope, weights = robust.huber_weights(z[None], t)
+        intercept, slope, weights = huber_weights(z[None], t)
         off = z - intercept[0] - slope[0] * t
         scale = 1.345 * np.median(np.abs(off)) / 0.6745
         np.testing.assert_allclose(weights[0], np.minimum(1, scale / np.abs(off)), rtol=1e-6)
@@ -129,25 +134,25 @@ class FoundAgain(unittest.TestCase):
     def test_growth_on_the_original_scale(self) -> None:
         for size in (1.0, 1e15, 1e-9):
             values = size * 3 * np.exp(0.05 * self.t)[None]
-            parameters, _ = growing.fit_growth(values, np.ones_like(values))
+            parameters, _ = fit_growth(values, np.ones_like(values))
             np.testing.assert_allclose(parameters[0], [np.log(3 * size), 0.05], rtol=1e-7)
 
     def test_saturating_growth(self) -> None:
         values = 100 / (1 + np.exp(3 - 0.2 * self.t))[None]
-        parameters, _ = growing.fit_logistic(values, np.ones_like(values), np.nan)
+        parameters, _ = fit_logistic(values, np.ones_like(values), np.nan)
         np.testing.assert_allclose(parameters[0], [-3, 0.2, np.log(100)], rtol=1e-6)
         np.testing.assert_allclose(
             project("logistic", values, 2), 100 / (1 + np.exp(3 - 0.2 * np.array([41, 42]))), rtol=1e-6
         )
-        found, _ = growing.fit_logistic(values, np.ones_like(values), 120.0)
+        found, _ = fit_logistic(values, np.ones_like(values), 120.0)
         self.assertAlmostEqual(float(np.exp(found[0, 2])), 120.0)
 
     def test_where_there_is_no_period_to_fit_nothing_is_sought(self) -> None:
         for values in (np.empty((2, 0)), np.full((1, 9), np.nan)):
             with mock.patch.object(np.linalg, "solve") as solve:
                 found = (
-                    growing.fit_logistic(values, np.ones_like(values), np.nan)[0],
-                    growing.fit_growth(values, np.ones_like(values))[0],
+                    fit_logistic(values, np.ones_like(values), np.nan)[0],
+                    fit_growth(values, np.ones_like(values))[0],
                 )
             self.assertTrue(all(np.isnan(each).all() for each in found))
             solve.assert_not_called()
@@ -155,8 +160,8 @@ class FoundAgain(unittest.TestCase):
     def test_least_squares_are_least(self) -> None:
         rng = np.random.default_rng(5)
         values = 100 / (1 + np.exp(3 - 0.2 * self.t)) + rng.normal(0, 3, (4, 40))
-        found, first = growing.fit_logistic(values, np.ones_like(values), np.nan)
-        t = growing.on(first, 40)
+        found, first = fit_logistic(values, np.ones_like(values), np.nan)
+        t = on(first, 40)
 
         def sse(parameters: np.ndarray) -> np.ndarray:
             off = values - np.exp(parameters[:, 2:]) / (
@@ -247,7 +252,7 @@ class NothingLater(unittest.TestCase):
         with np.errstate(all="ignore"):
             found = METHODS[name].kernel(values, np.ones_like(values), np.array([periods]), 3, asked)
         self.assertEqual(found.ahead.shape, (1, 6, 3))
-        self.assertEqual(found.fitted.shape, values.shape)
+        self.assertEqual(found.fitted().shape, values.shape)
         self.assertFalse(np.isinf(found.ahead).any())
 
 

@@ -1,26 +1,23 @@
-"""A line, growth curve or smoother of the deseasonalised series, put back in season.
+"""The season of a history by its indices: taken out, and put back into what is projected without it.
 
-Source: Makridakis, Wheelwright and Hyndman, Forecasting: Methods and Applications (1998), 3/4 and 4/3.
+Source: Makridakis, Wheelwright and Hyndman, Forecasting: Methods and Applications (1998), 3/4.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
-from oat_tide.core.methods import regression
-from oat_tide.core.methods.shape import How, SeasonBy, heeded, last_known
+from oat_tide.core.methods.shape import Fitted, How, SeasonBy, last_known
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.seasons import loess
 from oat_tide.core.seasons.classical import Classical, classical, season_of, simple, without_season
 from oat_tide.core.seasons.indices import in_use_or_none, scaled
 from oat_tide.core.seasons.swing import judged
-from oat_tide.core.smoothing.running import run_on
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -106,33 +103,8 @@ def _local(values: Values, products: Mask, place: Days, how: How) -> Season:
     return Season(products, indices, np.where(set_by_hand[:, place], indices[:, place], over))
 
 
-def project(method: str, values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
-    """A regression through the deseasonalised series, carried on and put back in season."""
-    past = values.shape[1]
-    found = season(values, how)
-    ahead, fitted = regression.project(method, found.without(values), weights, horizon, how)
-    return _in_season(found, ahead, fitted, how, past)
-
-
-def _in_season(found: Season, ahead: Values, fitted: Values, how: How, past: int) -> tuple[Values, Values]:
+def in_season(found: Season, ahead: Values, fitted: Fitted, how: How, past: int) -> tuple[Values, Fitted]:
     """What was projected and fitted without a season, put back in it."""
     stop = past + ahead.shape[1]
     to_come = season_of(found.indices, how.place[past:stop]) if how.cycle else ahead * np.nan
-    return found.with_season(ahead, to_come), found.with_season(fitted, found.over)
-
-
-def smoothed(values: Values, weights: Values, horizon: int, how: How) -> tuple[Values, Values]:
-    """A smoother run on; where it is taken of the series without its season, that is put back."""
-    smoother, own = how.smoother, heeded(values, weights)
-    if smoother is None:
-        return np.full((len(own), horizon), np.nan), own * np.nan
-    if not smoother.deseasonalised or not how.cycle:
-        return run_on(own, smoother.by, horizon)
-    found = season(values, how)
-    ahead, fitted = run_on(found.without(own), smoother.by, horizon)
-    return _in_season(found, ahead, fitted, how, own.shape[1])
-
-
-def of(method: str) -> partial[tuple[Values, Values]]:
-    """A regression with season as one start."""
-    return partial(project, method)
+    return found.with_season(ahead, to_come), lambda: found.with_season(fitted(), found.over)

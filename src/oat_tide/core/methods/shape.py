@@ -8,12 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Literal
 
 import numpy as np
 
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
+from oat_tide.core.methods.least_squares import DesignOf
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.seasons.indices import Joined
 from oat_tide.core.smoothing.running import Smoother
@@ -92,19 +94,22 @@ class Projected:
 
     Attributes:
         ahead: (starts, series, horizon) what each start projects; NaN where it cannot.
-        fitted: (series, columns of the history) what the last start makes of its own history: the fitted
-            curve of a regression, one-step forecasts of what is carried forward.
+        fitted: gives (series, columns of the history) what the last start makes of its own history: the
+            fitted curve of a regression, one-step forecasts of what is carried forward.
     """
 
     ahead: Values
-    fitted: Values
+    fitted: Fitted
 
+
+Fitted = Callable[[], Values]
+"""Gives (series, columns) what a method makes of its own history; reckoned for whoever asks."""
 
 Kernel = Callable[[Values, Values, Days, int, How], Projected]
 """(values, weights, starts, horizon, how), values and weights (series, columns), weight 0 out of the fit."""
 
-OneStart = Callable[[Values, Values, int, How], tuple[Values, Values]]
-"""(values, weights, horizon, how), all of it known -> (series, horizon) and (series, columns)."""
+OneStart = Callable[[Values, Values, int, How], tuple[Values, Fitted]]
+"""(values, weights, horizon, how), all of it known -> (series, horizon), and what it makes of the history."""
 
 
 def each_start(one: OneStart) -> Kernel:
@@ -112,18 +117,83 @@ def each_start(one: OneStart) -> Kernel:
 
     def run(values: Values, weights: Values, starts: Days, horizon: int, how: How) -> Projected:
         ahead = np.full((len(starts), len(values), horizon), np.nan)
-        fitted = np.full(values.shape, np.nan)
+        fitted: Fitted = lambda: np.full(values.shape, np.nan)  # noqa: E731
         for at, start in enumerate(np.asarray(starts).tolist()):
-            found, own = one(values[:, :start], weights[:, :start], horizon, how)
-            ahead[at] = found
-            if at == len(starts) - 1:
-                fitted[:, :start] = own
+            ahead[at], own = one(values[:, :start], weights[:, :start], horizon, how)
+            fitted = partial(_widened, own, values.shape)
         return Projected(ahead, fitted)
 
     return run
 
 
-def heeded(values: Values, weights: Values) -> Values:
+def _widened(fitted: Fitted, shape: tuple[int, ...]) -> Values:
+    out, own = np.full(shape, np.nan), fitted()
+    out[:, : own.shape[1]] = own
+    return out
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Terms:
+    """What a regression is linear in.
+
+    Attributes:
+        names: what goes by -> what its coefficients are called.
+        design: (columns, what goes by) -> the terms.
+        logs: whether it is fitted on logarithms.
+        weights: (periods, what goes by) -> (periods,) how much each counts; None where all count alike.
+        there: what goes by -> whether its terms can be told at all.
+    """
+
+    names: Callable[[How], tuple[str, ...]]
+    design: Callable[[int, How], DesignOf]
+    logs: bool = False
+    weights: Callable[[int, How], Values] | None = None
+    there: Callable[[How], bool] = lambda how: True
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Method:
+    """One way to project.
+
+    Attributes:
+        name: as the command line has it.
+        title: for people.
+        source: who described it.
+        kernel: what it projects.
+        regression: what it is linear in, where it is a regression that tells how sure it is.
+        parameters: how many it fits otherwise; 0 of what is carried forward.
+        with_season: whether it goes by the season, and takes a cycle.
+        by_indices: whether it takes the season out by seasonal indices.
+        by_year: whether its fit is the same whether years are counted from 1 or by the calendar.
+        by_phase: whether it goes by how much of the year has gone.
+        curve: whether it is a curve through time that leaves the season to what is missed.
+        iterated: whether it is found by steps, and takes longer.
+    """
+
+    name: str
+    title: str
+    source: str
+    kernel: Kernel
+    regression: Terms | None = None
+    parameters: int = 0
+    with_season: bool = False
+    by_indices: bool = False
+    by_year: bool = False
+    by_phase: bool = False
+    curve: bool = False
+    iterated: bool = False
+
+    @property
+    def logs(self) -> bool:
+        """Whether it is a regression of logarithms."""
+        return self.regression is not None and self.regression.logs
+
+
+TEXTBOOK = "Makridakis, Wheelwright and Hyndman, 1998"
+REGRESSION = "Draper and Smith, 1998"
+
+
+def used_of(values: Values, weights: Values) -> Values:
     """Values that a method may go by; NaN for the others."""
     return np.where(weights > 0, values, np.nan)
 

@@ -3,39 +3,19 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Annotated, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from msgspec import Meta
 
+from oat_tide.core.methods import ROOMS
 from oat_tide.plan.options import option
 from oat_tide.plan.parts.part import Part, unit
 
 Probability = Annotated[float, Meta(ge=1, le=99.99)]
-Name = Literal[
-    "line-season",
-    "growth-season",
-    "line",
-    "growth",
-    "same-period-growth",
-    "same-period",
-    "mean",
-    "smoothed",
-    "compound",
-    "drift",
-    "quadratic",
-    "last",
-    "same-period-drift",
-    "rate",
-    "indicators",
-    "harmonics",
-    "logarithmic",
-    "power",
-    "weighted-line",
-    "huber",
-    "theil-sen",
-    "growth-direct",
-    "logistic",
-]
+if TYPE_CHECKING:
+    Name = str
+else:
+    Name = Literal[tuple(ROOMS)]
 """The methods, in the order that they are offered."""
 
 
@@ -80,7 +60,7 @@ class Project(Part, frozen=True):
             | {"rest": "over"},
         ),
     ] = "line"
-    over: Annotated[tuple[Name, ...], Meta(max_length=22, title="Laid over")] = ()
+    over: Annotated[tuple[Name, ...], Meta(max_length=len(ROOMS) - 1, title="Laid over")] = ()
     every: Annotated[bool, Meta(title="All methods")] = False
     reach: Annotated[Literal["periods", "end of fiscal year"], Meta(title="Project to")] = "periods"
     horizon: Annotated[

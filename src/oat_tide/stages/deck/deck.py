@@ -66,6 +66,7 @@ class Views(TypedDict, total=False):
     waits: bool
     instead: str
     parts: Parts | None
+    published: object
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -102,6 +103,7 @@ class Deck:
         waits: whether an answer is still to come.
         parts: what the figures in sight are parted into, for files; None for nothing.
         instead: why something else stands here than what was asked for; empty where it is that.
+        published: what other stages may use of it, as a value of a type of its own (`stages/published.py`).
     """
 
     stage: str
@@ -133,6 +135,7 @@ class Deck:
     waits: bool = False
     instead: str = ""
     parts: Parts | None = None
+    published: object = None
 
     @property
     def rows(self) -> tuple[Figure, ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import weakref
-from collections.abc import Callable, MutableMapping
+from collections.abc import Callable, MutableMapping, Sequence
 from dataclasses import replace
 from functools import partial
 from typing import Unpack
@@ -176,9 +176,24 @@ class Draft:
         """A figure of this deck as a term of a working."""
         return self._own(self.figures[name]).source.cell(series, column)
 
-    def deck(self, *, title: OfSeries, subtitle: OfSeries, finding: OfSeries, **views: Unpack[Views]) -> Deck:
-        """The deck. The draft holds its figures lightly from now on: a deck let go is gone at once."""
-        figures = Figures(dict(self.figures), self._steps)
+    def deck(
+        self,
+        *,
+        title: OfSeries,
+        subtitle: OfSeries,
+        finding: OfSeries,
+        rows: Sequence[str] = (),
+        **views: Unpack[Views],
+    ) -> Deck:
+        """The deck. The draft holds its figures lightly from now on: a deck let go is gone at once.
+
+        Args:
+            rows: figures in the order that they are read in, those that are there; others come before them.
+        """
+        last = {name: self.figures[name] for name in rows if name in self.figures}
+        figures = Figures(
+            {name: self.figures[name] for name in self.figures if name not in last} | last, self._steps
+        )
         self.figures, self._steps = weakref.WeakValueDictionary(figures), []
         return Deck(
             self.stage,

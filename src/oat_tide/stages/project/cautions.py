@@ -7,23 +7,23 @@ import math
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.methods import METHODS
-from oat_tide.core.methods.regression import ON_LOGS
-from oat_tide.core.methods.regression import fit as regressed_on
+from oat_tide.core.methods import quadratic, regression
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.regression import t_quantile
 from oat_tide.core.series.panel import PROVISIONAL
 from oat_tide.core.working.numerals import fixed, significant
+from oat_tide.core.working.terms import Term
 from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Caution
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.room import Room
 from oat_tide.stages.places import spoken_season
-from oat_tide.stages.project.ground import BY_SEASONS, Ground
-from oat_tide.stages.project.laid import Laid
-from oat_tide.stages.project.words import has_fit
+from oat_tide.stages.project.projection import Projection, names, value
 
 _BY_CHANCE = 0.01
 """A p below which something is no chance."""
@@ -44,40 +44,50 @@ _LONG = 2
 """A horizon is long whose periods are more than the fit's over this."""
 
 
-def cautions(g: Ground, laid: Laid, refused: str, series: int) -> tuple[Caution, ...]:
-    """All that hold of a series."""
+def cautions(g: Ground, made: Projection, room: Room, refused: str, series: int) -> tuple[Caution, ...]:
+    """All that hold of a series.
+
+    Args:
+        room: the method.
+        refused: why another one stands in the place of what was asked for.
+    """
     first = (Caution(f"{refused} A straight line stands in its place."),) if refused else ()
-    if not has_fit(g, series):
-        return (*first, _no_fit(g, laid, series))
+    if not made.has_fit(series):
+        return (*first, _no_fit(g, made.laid, room, series))
     found = [
-        _season(g, laid, series),
-        _no_season_there(g, laid, series),
-        _pull(g, laid, series),
-        _bends(g, laid, series),
-        _stepped(g, laid, series),
-        _no_growth(g, laid, series),
-        _jump(g, laid, series),
+        _season(g, made, room, series),
+        _no_season_there(g, room, series),
+        _pull(g, made, series),
+        _bends(g, made, room, series),
+        _stepped(g, made, room, series),
+        _no_growth(g, made, series),
+        _jump(g, made, series),
         _long(g, series),
-        _few(g, laid, series),
-        _hang(g, laid, series),
-        _below_zero(g, series),
+        _few(g, made, series),
+        _hang(g, made, room, series),
+        _below_zero(g, made, series),
         _provisional(g, series),
     ]
-    return (*first, *(each for each in found if each))
+    return (*first, *(each for each in found if each), *room.cautions(g, made.laid, series))
 
 
-def _refs(g: Ground, series: int, *names: str, column: int = -1) -> tuple[Ref, ...]:
-    return tuple(Ref(g.d.stage, name, series, column) for name in names)
+def _refs(g: Ground, series: int, *terms: Term, column: int = -1) -> tuple[Ref, ...]:
+    return tuple(Ref(g.d.stage, name, series, column) for name in names(terms))
 
 
-def _no_fit(g: Ground, laid: Laid, series: int) -> Caution:
+def _of_past(g: Ground, term: Term, series: int) -> Values:
+    """(past columns,) of a series."""
+    found: Values = term.values[series, : g.past]
+    return found
+
+
+def _no_fit(g: Ground, laid: Laid, room: Room, series: int) -> Caution:
     values, used = g.values[series], g.span.used[series, : g.past] > 0
     refused = np.flatnonzero(used & ~(values > 0))
-    if (laid.name in ON_LOGS or laid.name.startswith("growth-season")) and refused.size:
+    if room.refusal and refused.size:
         named = listed([g.grid.label(g.d.first + int(column)) for column in refused], 4)
-        what = "A growth curve" if laid.name.startswith("growth") else "A fit on logarithms"
         return Caution(
-            f"{what} needs values above zero. Not above zero: {named}. "
+            f"{room.refusal} needs values above zero. Not above zero: {named}. "
             "Fit a straight line, or begin the fit after them.",
             way_out=edit(P.project.method, "line"),
             way_out_text="Fit a straight line",
@@ -86,7 +96,7 @@ def _no_fit(g: Ground, laid: Laid, series: int) -> Caution:
     if why:
         return Caution(why)
     n = int(used.sum())
-    if n >= 3 and laid.name in BY_SEASONS and g.seasons is not None:
+    if n >= 3 and room.method.by_indices and g.seasons is not None:
         # The season is missing, and Seasons says why.
         told = (each.text for each in g.seasons.cautions(series))
         said = "There is no seasonal index, so this method cannot be fitted."
@@ -104,29 +114,21 @@ def _no_fit(g: Ground, laid: Laid, series: int) -> Caution:
     )
 
 
-def _residuals(g: Ground, laid: Laid, series: int) -> Values:
+def _residuals(g: Ground, made: Projection, series: int) -> Values:
     """(past columns,) of the fit, on its own scale where it is a regression."""
-    if laid.regressed is None:
-        found: Values = g.d.figures["remains"].values[series, : g.past]
-        return found
-    own: Values = laid.regressed.residual.source.values[series, : g.past]
-    return own
+    told = made.laid.regressed
+    return _of_past(g, made.remains if told is None else told.residual, series)
 
 
-def _season(g: Ground, laid: Laid, series: int) -> Caution | None:
+def _season(g: Ground, made: Projection, room: Room, series: int) -> Caution | None:
     """What has no season is laid through one."""
-    cycle = g.cycle.length
-    plain = laid.name in (
-        "line", "growth", "quadratic", "logarithmic", "power", "weighted-line", "huber", "theil-sen",
-        "growth-direct", "logistic",
-    )  # fmt: skip
-    off = g.d.figures["remains"].values[series, : g.past]
-    if not plain or not cycle or (~np.isnan(off)).sum() < 2 * cycle:
+    cycle, off = g.cycle.length, _of_past(g, made.remains, series)
+    if not room.method.curve or not cycle or (~np.isnan(off)).sum() < 2 * cycle:
         return None
     place = g.cycle.place[: g.past]
     if g.presence.said(series) != "yes":
         return None
-    fitted = g.d.figures["fitted"].values[series, : g.past]
+    fitted = _of_past(g, made.fitted, series)
     with np.errstate(invalid="ignore", divide="ignore"):
         share = np.where(fitted > 0, 100 * off / fitted, np.nan)
     seasons = [share[(place == each) & ~np.isnan(share)] for each in range(cycle)]
@@ -139,37 +141,40 @@ def _season(g: Ground, laid: Laid, series: int) -> Caution | None:
     return Caution(
         f"It has no season and the history has: {spoken_season(g.grid, cycle, most)} lies "
         f"{fixed(abs(float(means[most])), 0)} % {side} it on average{every}.",
-        _refs(g, series, "remains", column=int(np.flatnonzero((place == most) & ~np.isnan(off))[-1])),
-        edit(P.project.method, "growth-season" if laid.name.startswith("growth") else "line-season"),
+        _refs(g, series, made.remains, column=int(np.flatnonzero((place == most) & ~np.isnan(off))[-1])),
+        edit(P.project.method, room.with_season),
         "Take a method with season",
     )
 
 
-def _no_season_there(g: Ground, laid: Laid, series: int) -> Caution | None:
+def _no_season_there(g: Ground, room: Room, series: int) -> Caution | None:
     """What has a season goes through a history that has none."""
-    if not METHODS[laid.name].with_season or not g.cycle.length or g.presence.said(series) != "no":
+    if not room.method.with_season or not g.cycle.length or g.presence.said(series) != "no":
         return None
     f, chance = float(g.presence.told.f[series]), float(g.presence.chance[series])
     return Caution(
         f"The history has no season that stands out from chance (F {fixed(f, 1)}, chance reaches "
         f"{fixed(chance, 1)}): the season projected is noise.",
-        way_out=edit(P.project.method, "growth" if laid.name.startswith("growth") else "line"),
+        way_out=edit(P.project.method, room.without_season),
         way_out_text="Take a method without season",
     )
 
 
-def _pull(g: Ground, laid: Laid, series: int) -> Caution | None:
+def _pull(g: Ground, made: Projection, series: int) -> Caution | None:
     """One period that bends the fit."""
-    if laid.regressed is None or laid.regressed.terms != 2 or laid.season is not None:
+    laid, judged = made.laid, made.judged
+    if laid.regressed is None or judged is None or laid.regressed.terms != 2 or laid.season is not None:
         return None
-    cook, off = (g.d.figures[name].values[series, : g.past] for name in ("cook", "standardised"))
+    cook, off = (_of_past(g, each, series) for each in (judged.cook, judged.standardised))
     far = np.where(_no_chance(off) | (cook > _PULLS), cook, np.nan)
     if np.isnan(far).all():
         return None
     column = int(np.nanargmax(far))
     weights = g.span.used[series : series + 1, : g.past].copy()
     weights[0, column] = 0
-    without = regressed_on(laid.name, g.values[series : series + 1], weights, 0, g.how).coefficients[0, 1]
+    assert laid.method.regression is not None
+    refit = regression.fit(laid.method.regression, g.values[series : series + 1], weights, 0, g.how)
+    without = refit.coefficients[0, 1]
     slope = float(laid.regressed.coefficients[1].source.values[series, 0])
     label = g.grid.label(g.d.first + column)
     what = "slope of ln" if laid.regressed.logs else "slope"
@@ -182,7 +187,7 @@ def _pull(g: Ground, laid: Laid, series: int) -> Caution | None:
     return Caution(
         f"{label} lies {fixed(abs(float(off[column])), 1)} residual standard errors off and bends the fit: "
         f"without it the {what} is {significant(float(without), 4)}, not {significant(slope, 4)}.",
-        _refs(g, series, "standardised", "cook", column=column),
+        _refs(g, series, judged.standardised, judged.cook, column=column),
         edit(P.evened.rulings, (*others, ruling)),
         "Leave it out",
     )
@@ -207,13 +212,14 @@ def _without_it(standardised: Values, n: int, k: int) -> Values:
         return np.asarray(standardised * np.sqrt((n - k - 1) / rest))
 
 
-def _bends(g: Ground, laid: Laid, series: int) -> Caution | None:
+def _bends(g: Ground, made: Projection, room: Room, series: int) -> Caution | None:
     """A line where the history bends."""
-    if laid.name not in ("line", "line-season", "weighted-line") or laid.regressed is None:
+    laid, judged = made.laid, made.judged
+    if not room.straight or laid.regressed is None or judged is None:
         return None
     z = laid.regressed.z.source.values[series : series + 1, : g.past]
     weights = (~np.isnan(z)).astype(float)
-    bent = regressed_on("quadratic", z, weights, 0, g.how)
+    bent = regression.fit(quadratic.TERMS, z, weights, 0, g.how)
     with np.errstate(invalid="ignore", divide="ignore"):
         t = float(bent.coefficients[0, 2] / bent.standard_errors[0, 2])
     if not abs(t) > float(t_quantile(1 - _BY_CHANCE, bent.freedom)[0]):
@@ -222,16 +228,16 @@ def _bends(g: Ground, laid: Laid, series: int) -> Caution | None:
     return Caution(
         f"The trend curves {'upwards' if t > 0 else 'downwards'} and a line does not: the t² term would have "
         f"{f't = {fixed(t, 1)}' if math.isfinite(t) else 'no error at all'}.",
-        _refs(g, series, "durbin_watson"),
+        _refs(g, series, judged.durbin_watson),
         way_out,
         "Fit a quadratic" if way_out else "",
     )
 
 
-def _stepped(g: Ground, laid: Laid, series: int) -> Caution | None:
+def _stepped(g: Ground, made: Projection, room: Room, series: int) -> Caution | None:
     """A level that stepped: beside the fit a step explains far more than chance does."""
-    off = _residuals(g, laid, series)
-    if laid.regressed is None or _season(g, laid, series):
+    off = _residuals(g, made, series)
+    if made.laid.regressed is None or _season(g, made, room, series):
         return None
     at = np.flatnonzero(~np.isnan(off))
     found = stepped(off[at], at.astype(float))
@@ -241,7 +247,7 @@ def _stepped(g: Ground, laid: Laid, series: int) -> Caution | None:
     return Caution(
         f"The level seems to have stepped in {g.grid.label(g.d.first + column)}: before it and after it the "
         "fit is off in opposite ways. Begin the fit there if it will last.",
-        _refs(g, series, "remains", column=column),
+        _refs(g, series, made.remains, column=column),
         edit(P.project.since, date_of(g.grid.first_day(g.d.first + column))),
         "Begin the fit there",
     )
@@ -272,25 +278,28 @@ def stepped(off: Values, at: Values) -> int | None:
     return int(splits[most])
 
 
-def _no_growth(g: Ground, laid: Laid, series: int) -> Caution | None:
-    if laid.regressed is None or "slope_from" not in g.d.figures:
+def _no_growth(g: Ground, made: Projection, series: int) -> Caution | None:
+    told, judged = made.laid.regressed, made.judged
+    if told is None or judged is None:
         return None
-    low, high = (g.d.fact(name, series) for name in ("slope_from", "slope_to"))
+    slope = next(each for each in judged.coefficients if names((each.value,)) == ("slope",))
+    low, high = (value(each, series) for each in slope.limits.both)
     if not low <= 0 <= high:
         return None
     return Caution(
         f"Growth cannot be told from none: the slope lies between {significant(low, 3)} and "
-        f"{significant(high, 3)} {'of ln ' if laid.regressed.logs else ''}{g.grid.a_period} "
+        f"{significant(high, 3)} {'of ln ' if told.logs else ''}{g.grid.a_period} "
         f"({g.ask.sure:g} %).",
-        _refs(g, series, "slope_from", "slope_to"),
+        _refs(g, series, *slope.limits.both),
     )
 
 
-def _jump(g: Ground, laid: Laid, series: int) -> Caution | None:
+def _jump(g: Ground, made: Projection, series: int) -> Caution | None:
     """The last residual is over three residual standard errors, as they are without it."""
-    if laid.regressed is None:
+    laid, judged = made.laid, made.judged
+    if laid.regressed is None or judged is None:
         return None
-    off = g.d.figures["standardised"].values[series, : g.past]
+    off = _of_past(g, judged.standardised, series)
     at = np.flatnonzero(~np.isnan(off))
     n, k = len(at), laid.regressed.terms
     if n < k + 3:
@@ -300,16 +309,14 @@ def _jump(g: Ground, laid: Laid, series: int) -> Caution | None:
     if not abs(far) > _JUMPS:
         return None
     side = "up" if off[last] < 0 else "down"
-    projected = g.d.figures["projected"].values[series, g.past : g.past + g.horizon]
-    trend = (
-        laid.trend.source.values[series, g.past : g.past + g.horizon] if laid.trend is not None else projected
-    )
+    curve = made.projected if laid.trend is None else laid.trend
+    trend = curve.values[series, g.past : g.past + g.horizon]
     runs = "rises" if trend[-1] > trend[0] else "falls" if trend[-1] < trend[0] else "runs level"
     return Caution(
         f"The projection jumps {side} from {g.grid.label(g.d.first + last)}: the last actual lies "
         f"{fixed(abs(far), 1)} residual standard errors off the fit, while the curve itself "
         f"{runs}.",
-        _refs(g, series, "projected", column=g.past),
+        _refs(g, series, made.projected, column=g.past),
     )
 
 
@@ -325,27 +332,29 @@ def _long(g: Ground, series: int) -> Caution | None:
     )
 
 
-def _few(g: Ground, laid: Laid, series: int) -> Caution | None:
+def _few(g: Ground, made: Projection, series: int) -> Caution | None:
     """Too few periods for so many coefficients."""
-    if laid.regressed is None or laid.regressed.terms < 3:
+    told = made.laid.regressed
+    if told is None or told.terms < 3:
         return None
-    n, k = int((g.span.used[series] > 0).sum()), laid.regressed.terms
+    n, k = int((g.span.used[series] > 0).sum()), told.terms
     if n >= 3 * k:
         return None
     return Caution(
         f"{counted(n, g.grid.kind)} are few for {k} coefficients: each is told by fewer than three. A line "
         "has two.",
-        _refs(g, series, "n"),
+        _refs(g, series, told.n),
         edit(P.project.method, "line"),
         "Fit a straight line",
     )
 
 
-def _hang(g: Ground, laid: Laid, series: int) -> Caution | None:
+def _hang(g: Ground, made: Projection, room: Room, series: int) -> Caution | None:
     """Residuals that hang together: the interval shown counts it, that of a true curve does not."""
-    if laid.regressed is None or _season(g, laid, series):
+    judged = made.judged
+    if judged is None or _season(g, made, room, series):
         return None
-    off = _residuals(g, laid, series)
+    off = _residuals(g, made, series)
     pairs = ~np.isnan(off[1:]) & ~np.isnan(off[:-1])
     n, squares = int(pairs.sum()), float(np.nansum(off**2))
     if n < 10 or not squares > 0:
@@ -354,29 +363,29 @@ def _hang(g: Ground, laid: Laid, series: int) -> Caution | None:
     if echo < 2.326 / np.sqrt(n):
         return None
     return Caution(
-        f"Residuals hang together (Durbin-Watson {fixed(g.d.fact('durbin_watson', series), 2)}): what is "
+        f"Residuals hang together (Durbin-Watson {fixed(value(judged.durbin_watson, series), 2)}): what is "
         "above the fit tends to stay above. The interval from past starts counts that; the one of a true "
         "curve does not.",
-        _refs(g, series, "durbin_watson"),
+        _refs(g, series, judged.durbin_watson),
     )
 
 
-def _below_zero(g: Ground, series: int) -> Caution | None:
+def _below_zero(g: Ground, made: Projection, series: int) -> Caution | None:
     """An interval that reaches below zero for what cannot be."""
     if g.ask.positive or not g.ask.intervals or np.nanmin(g.values[series], initial=np.inf) < 0:
         return None
-    name = f"lower_{g.ask.intervals[-1]:g}"
-    low = g.d.figures[name].values[series]
+    edge = made.limits[-1].lower
+    low = edge.values[series]
     there = np.flatnonzero(low < 0)
     if not there.size:
         return None
-    projected = np.flatnonzero(g.d.figures["projected"].values[series] < 0)
+    projected = np.flatnonzero(made.projected.values[series] < 0)
     what = f"The {g.ask.intervals[-1]:g} % interval reaches"
     if projected.size:
-        name, there, what = "projected", projected, "The projection falls"
+        edge, there, what = made.projected, projected, "The projection falls"
     return Caution(
         f"{what} below zero from {g.grid.label(g.d.first + int(there[0]))}, and nothing in the history does.",
-        _refs(g, series, name, column=int(there[0])),
+        _refs(g, series, edge, column=int(there[0])),
         edit(P.project.positive, True),
         "Project nothing below zero",
     )

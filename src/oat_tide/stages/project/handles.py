@@ -8,7 +8,7 @@ from oat_tide.core.periods.calendar import date_of
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_of_handle, counted
 from oat_tide.stages.deck import Handle
-from oat_tide.stages.project.ground import MOST_YEARS, Ground
+from oat_tide.stages.methods.ground import MOST_YEARS, Ground
 
 
 def handles(g: Ground) -> tuple[Handle, ...]:

@@ -16,8 +16,9 @@ from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Axis, Curve, Inset, Item, Note
 from oat_tide.stages.deck.axis import Names
-from oat_tide.stages.project.ground import Ground
-from oat_tide.stages.project.laid import Laid, Regressed
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.laid import Laid, Regressed
+from oat_tide.stages.project.projection import Judged
 from oat_tide.stages.reckoned import Reckoned
 
 _MOST_SERIES = 20
@@ -40,19 +41,17 @@ def _sizes() -> Axis:
     return Axis(names, names, full)
 
 
-def define_insets(g: Ground, laid: Laid) -> None:
-    """The figures of the small charts, on axes of their own."""
-    if laid.regressed is None or len(g.d.keys) > _MOST_SERIES or g.past < 4:
-        return
+def define_insets(g: Ground, laid: Laid, fitted: Term, judged: Judged | None) -> bool:
+    """The figures of the small charts, on axes of their own; whether there are any."""
+    if laid.regressed is None or judged is None or len(g.d.keys) > _MOST_SERIES or g.past < 4:
+        return False
     _together(g, laid.regressed)
-    _spread(g)
-    _by_size(g)
+    _spread(g, judged.standardised)
+    return _by_size(g, fitted)
 
 
 def insets(g: Ground) -> tuple[Item, ...]:
-    """The small charts that are there."""
-    if "fitted_by_size" not in g.d.figures:
-        return ()
+    """The small charts."""
     limits = (Curve("chance_above", "average"), Curve("chance_below", "average"))
     return (
         Note("Residuals", "head"),
@@ -107,20 +106,20 @@ def _echoes(residual: Values, many: int) -> Values:
     return found
 
 
-def _spread(g: Ground) -> None:
+def _spread(g: Ground, standardised: Term) -> None:
     """How many standardised residuals lie within each half of one, and how many would if they were normal."""
     d, edges = g.d, _EDGES
     d.lay("sizes", _sizes())
     row = partial(d.define, shown=False, axis="sizes")
     row(
         "many_of_size", "residuals of that size",
-        Reckoned(partial(_many_of, d.term("standardised"), edges), "counted; the outermost hold all beyond"),
+        Reckoned(partial(_many_of, standardised, edges), "counted; the outermost hold all beyond"),
         exact=True,
     )  # fmt: skip
     n = d.define(
         "told_n",
         "standardised residuals",
-        count(known(d.term("standardised").between(0, g.past - 1))),
+        count(known(standardised.between(0, g.past - 1))),
         shown=False,
     )
     low, high = edges[:-1].copy(), edges[1:].copy()
@@ -142,17 +141,17 @@ def _named(grid: Grid, first: int, order: Days, place: int) -> str:
     return grid.label(first + int(order[place]))
 
 
-def _by_size(g: Ground) -> None:
-    """Periods of the fit in order of what is fitted, of the series in sight."""
+def _by_size(g: Ground, fitted: Term) -> bool:
+    """Periods of the fit in order of what is fitted, of the series in sight; whether there are any."""
     d = g.d
-    fitted, actual = d.term("fitted"), g.actual
     own = fitted.source.values[0, : g.past]
     there = np.flatnonzero(~np.isnan(own) & (g.span.used[0, : g.past] > 0))
     if not there.size:
-        return
+        return False
     order = there[np.argsort(own[there], kind="stable")]
     names = Names(len(order), partial(_named, g.grid, d.first, order))
     d.lay("by size", Axis(names, names, names))
     row = partial(d.define, shown=False, axis="by size", unit=g.unit)
-    row("actual_by_size", "actual", actual.like(order))
+    row("actual_by_size", "actual", g.actual.like(order))
     row("fitted_by_size", "fitted", fitted.like(order))
+    return True

@@ -6,15 +6,11 @@ Sources: `core/accuracy/past_errors` for those from past starts; Draper and Smit
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from functools import partial
-
 import numpy as np
 from msgspec.structs import replace
 
 from oat_tide.core.accuracy import past_errors
 from oat_tide.core.accuracy.past_errors import UNTOLD, Shape
-from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
 from oat_tide.core.working.formula import (
     Formula,
@@ -29,52 +25,30 @@ from oat_tide.core.working.formula import (
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
 from oat_tide.stages.cycle import by_kind
-from oat_tide.stages.project.ground import Ground
-from oat_tide.stages.project.laid import Laid, Regressed, raised
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.laid import Laid, Regressed, raised
 from oat_tide.stages.project.past import Past, past_of
+from oat_tide.stages.project.projection import IfTrue, Limits, Told
 from oat_tide.stages.reckoned import Reckoned
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Told:
-    """The figures that intervals are made of.
-
-    Attributes:
-        logs: (series,) whether limits lie as far off in logarithms.
-        error: the standard deviation of what is missed at each lead.
-        freedom: degrees of freedom of t.
-        growth, shared: how errors go with the lead.
-    """
-
-    logs: Mask
-    error: Term
-    freedom: Term
-    growth: Term
-    shared: Term
-
-
-def intervals(g: Ground, laid: Laid, projected: Term) -> Told:
-    """The limits at every level asked for; of a regression also those of a true curve."""
-    told = _told(g, projected)
+def intervals(g: Ground, laid: Laid, projected: Term) -> tuple[Told, tuple[Limits, ...], IfTrue | None]:
+    """What intervals are made of, and the limits at every level; of a regression also those if it is true."""
+    told, limits = _told(g, projected), []
     for level in g.ask.intervals:
-        name = f"{level:g}"
-        half = t_of(g, told, name, level) * told.error
-        for sign, side, to in ((-1.0, "lower", "from"), (1.0, "upper", "to")):
-            edge = by_kind(told.logs, projected * raised(half * sign), projected + half * sign, g.d.columns)
-            _limit(g, side, name, to, edge, projected)
-    if laid.regressed is not None:
-        for level in g.ask.intervals:
-            _by_t(g, laid, laid.regressed, level, projected)
-    return told
-
-
-def t_of(g: Ground, told: Told, name: str, level: float) -> Term:
-    """The quantile of t at a level, defined once."""
-    if f"t_{name}" in g.d.figures:
-        return g.d.term(f"t_{name}")
-    return g.d.define(
-        f"t_{name}", f"t for {name} %", t_quantile(given(level / 100, "level"), told.freedom), shown=False
-    )
+        half = told.quantiles[level] * told.error
+        low, high = (
+            _limit(
+                g,
+                side,
+                level,
+                by_kind(told.logs, projected * raised(half * sign), projected + half * sign, g.d.columns),
+                projected,
+            )
+            for sign, side in ((-1.0, "lower"), (1.0, "upper"))
+        )
+        limits.append(Limits(level, low, high))
+    return told, tuple(limits), _if_true(g, laid, projected)
 
 
 def _told(g: Ground, projected: Term) -> Told:
@@ -105,7 +79,16 @@ def _told(g: Ground, projected: Term) -> Told:
     )
     free = choose(starts / 2 > 3, starts / 2, 3.0)
     freedom = d.define("past_freedom", "degrees of freedom, half the starts, or 3", free, shown=False)
-    return Told(past.logs, error, freedom, growth, shared)
+    quantiles = {
+        level: d.define(
+            f"t_{level:g}",
+            f"t for {level:g} %",
+            t_quantile(given(level / 100, "level"), freedom),
+            shown=False,
+        )
+        for level in g.ask.intervals
+    }
+    return Told(past.logs, error, freedom, growth, shared, quantiles)
 
 
 def _nothing_yet(series: int) -> Past:
@@ -114,55 +97,79 @@ def _nothing_yet(series: int) -> Past:
     return Past(none, none, no, no, Shape())
 
 
-def _by_t(g: Ground, laid: Laid, told: Regressed, level: float, projected: Term) -> None:
+def _if_true(g: Ground, laid: Laid, projected: Term) -> IfTrue | None:
     """If the curve is true and errors are independent: the error of a period, of the curve, of the season."""
-    d, name = g.d, f"{level:g}"
-    hidden = partial(d.define, shown=False)
-    q = hidden(
-        f"curve_t_{name}", f"t for {name} %, if the curve is true",
-        t_quantile(given(level / 100, "level"), told.freedom), where=told.s,
-    )  # fmt: skip
-    line = told.s**2 * (1 + told.leverage)
-    curve = laid.curve
+    told, d = laid.regressed, g.d
+    if told is None:
+        return None
+    squared, of_index = told.s**2 * (1 + told.leverage), _index_error(g, laid)
+    quantiles, limits = {}, []
+    for level in g.ask.intervals:
+        q = quantiles[level] = d.define(
+            f"curve_t_{level:g}", f"t for {level:g} %, if the curve is true",
+            t_quantile(given(level / 100, "level"), told.freedom), where=told.s, shown=False,
+        )  # fmt: skip
+        low, high = (
+            _limit(g, f"curve_{side}", level, edge, projected)
+            for side, edge in zip(
+                ("lower", "upper"), _edges(g, laid, told, level, q, squared, of_index, projected), strict=True
+            )
+        )
+        limits.append(Limits(level, low, high))
+    return IfTrue(quantiles, tuple(limits))
+
+
+def _edges(
+    g: Ground,
+    laid: Laid,
+    told: Regressed,
+    level: float,
+    q: Term,
+    squared: Formula,
+    of_index: Term | None,
+    projected: Term,
+) -> tuple[Formula, Formula]:
+    """Both limits of a curve that is true.
+
+    Args:
+        q: the quantile of t.
+        squared: the squared error of a period and of the curve, on the scale that is fitted.
+        of_index: the standard error of the index of each period; None of what has no season.
+    """
+    d, curve, name = g.d, laid.curve, f"half_{level:g}"
     assert curve is not None
-    said = f"half of the {name} % interval, if the curve is true"
-    if laid.trend is None or laid.season is None:
-        half = hidden(f"half_{name}", said + (" of ln" if told.logs else ""), q * sqrt(line), where=projected)
-        for side, to, edge in (("lower", "from", curve - half), ("upper", "to", curve + half)):
-            _limit(g, f"curve_{side}", name, to, laid.moved(raised(edge)) if told.logs else edge, projected)
-        return
+    said = f"half of the {level:g} % interval, if the curve is true"
+    if laid.trend is None or laid.season is None or of_index is None:
+        half = d.define(
+            name, said + (" of ln" if told.logs else ""), q * sqrt(squared), where=projected, shown=False
+        )
+        edges = curve - half, curve + half
+        return (laid.moved(raised(edges[0])), laid.moved(raised(edges[1]))) if told.logs else edges
     # The error of the curve, and that of the index, each as it moves what is projected.
-    trend, season, wavers = laid.trend, laid.season, _wavers(g, laid)
-    assert g.seasons is not None
-    multiplies = g.seasons.figures["kind"].values[:, 0] > 0
-    own = trend**2 * line if told.logs else line
-    product = season**2 * own + (trend * wavers) ** 2
-    half = hidden(
-        f"half_{name}",
-        said,
-        q * sqrt(by_kind(multiplies, product, own + wavers**2, d.columns)),
-        where=projected,
-    )
-    for side, to, edge in (("lower", "from", laid.projected - half), ("upper", "to", laid.projected + half)):
-        _limit(g, f"curve_{side}", name, to, edge, projected)
+    trend, season = laid.trend, laid.season
+    own = trend**2 * squared if told.logs else squared
+    product = season**2 * own + (trend * of_index) ** 2
+    size = sqrt(by_kind(laid.multiplies, product, own + of_index**2, d.columns))
+    half = d.define(name, said, q * size, where=projected, shown=False)
+    return laid.projected - half, laid.projected + half
 
 
-def _wavers(g: Ground, laid: Laid) -> Term:
-    """The standard error of the index of each period, defined once for all levels."""
-    if "index_error" in g.d.figures:
-        return g.d.term("index_error")
+def _index_error(g: Ground, laid: Laid) -> Term | None:
+    """The standard error of the index of each period."""
     found = laid.wavers
-    assert found is not None
+    if found is None:
+        return None
     return g.d.define(
         "index_error", "standard error of the index",
         Reckoned(lambda: np.nan_to_num(found()), "from the ratios of its season; see Seasons"), shown=False,
     )  # fmt: skip
 
 
-def _limit(g: Ground, side: str, name: str, to: str, edge: Formula, projected: Term) -> None:
+def _limit(g: Ground, side: str, level: float, edge: Formula, projected: Term) -> Term:
     of_curve = ", if the curve is true" if side.startswith("curve_") else ""
-    g.d.define(
-        f"{side}_{name}", f"{name} % {to}{of_curve}", floored(g, edge), where=projected, unit=g.unit,
+    to = "to" if side.endswith("upper") else "from"
+    return g.d.define(
+        f"{side}_{level:g}", f"{level:g} % {to}{of_curve}", floored(g, edge), where=projected, unit=g.unit,
         shown=not of_curve, blank="Only projected periods have an interval, once it is reckoned.",
     )  # fmt: skip
 

@@ -23,40 +23,17 @@ from oat_tide.core.working.formula import (
 )
 from oat_tide.core.working.terms import Columns, Term, known
 from oat_tide.stages.common import counted
-from oat_tide.stages.project.ground import Ground
-from oat_tide.stages.project.laid import LARGEST, Laid, Regressed, raised
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.laid import LARGEST, Laid, Regressed, raised
+from oat_tide.stages.project.projection import Coefficient, Judged, Limits
 
 _STEP = 400
 """Columns that the like ones are looked up by: a drag over days moves their number in every frame."""
-TABLE = ("r2", "adjusted_r2", "s", "f", "f_p", "aicc", "durbin_watson", "n")
-"""What a fit as a whole is told by."""
 
 
-def judge(g: Ground, laid: Laid, fitted: Term) -> None:
-    """The facts of a regression and, of every period, how far off it lies and how hard it pulls."""
-    d, told = g.d, laid.regressed
-    _remains(g, fitted)
-    if told is None:
-        return
-    _coefficients(g, laid, told)
-    _as_a_whole(g, told)
-    spread = told.s * sqrt(only(told.kept > 0, told.kept))
-    standardised = d.define(
-        "standardised", "Standardised residual", only(spread > 0, told.residual / spread), signed=True,
-        where=told.residual, blank="It is not in the fit, or the fit goes through it whatever it is.",
-    )  # fmt: skip
-    d.define(
-        "cook",
-        "Cook's distance",
-        standardised**2 * told.leverage / (1 - told.leverage) / float(told.terms),
-        where=standardised,
-        shown=False,
-    )
-
-
-def _remains(g: Ground, fitted: Term) -> None:
+def remains_of(g: Ground, fitted: Term) -> Term:
     """Actual less fitted, on the original scale."""
-    g.d.define(
+    return g.d.define(
         "remains",
         "Residual",
         g.actual - fitted,
@@ -67,28 +44,54 @@ def _remains(g: Ground, fitted: Term) -> None:
     )
 
 
-def _coefficients(g: Ground, laid: Laid, told: Regressed) -> None:
+def judge(g: Ground, laid: Laid, told: Regressed, fitted: Term) -> Judged:
+    """The facts of a regression and, of every period, how far off it lies and how hard it pulls."""
+    d = g.d
+    # Of logarithms what is explained is told on the original scale, too.
+    original = (_original_scale(g, told, fitted),) if told.logs and laid.season is None else ()
+    coefficients = _coefficients(g, laid, told)
+    whole, durbin_watson = _as_a_whole(g, laid, told)
+    spread = told.s * sqrt(only(told.kept > 0, told.kept))
+    standardised = d.define(
+        "standardised", "Standardised residual", only(spread > 0, told.residual / spread), signed=True,
+        where=told.residual, blank="It is not in the fit, or the fit goes through it whatever it is.",
+    )  # fmt: skip
+    cook = d.define(
+        "cook",
+        "Cook's distance",
+        standardised**2 * told.leverage / (1 - told.leverage) / float(told.terms),
+        where=standardised,
+        shown=False,
+    )
+    return Judged(coefficients, (*whole, *original), durbin_watson, standardised, cook)
+
+
+def _coefficients(g: Ground, laid: Laid, told: Regressed) -> tuple[Coefficient, ...]:
     """The standard error of each coefficient, its t and p, and its limits."""
-    fact = partial(g.d.define, signed=True)
+    fact, found = partial(g.d.define, signed=True), []
     level = given(g.ask.sure / 100, "level")
     for name, coefficient, square in zip(laid.facts, told.coefficients, told.squares, strict=True):
         label = coefficient.source.figure.label
         error = fact(f"{name}_error", f"standard error of {label}", told.s * sqrt(square), signed=False)
         t = fact(f"{name}_t", f"t of {label}", only(error > 0, coefficient / error))
-        fact(f"{name}_p", f"p of {label}", t_tail(t, told.freedom), signed=False)
+        p = fact(f"{name}_p", f"p of {label}", t_tail(t, told.freedom), signed=False)
         margin = t_quantile(level, told.freedom) * error
-        for side, bound in (("from", coefficient - margin), ("to", coefficient + margin)):
+        low, high = (
             fact(f"{name}_{side}", f"{label}, {g.ask.sure:g} % {side}", bound)
+            for side, bound in (("from", coefficient - margin), ("to", coefficient + margin))
+        )
+        found.append(Coefficient(coefficient, error, t, p, Limits(g.ask.sure, low, high)))
+    return tuple(found)
 
 
-def _as_a_whole(g: Ground, told: Regressed) -> None:
-    """What the fit explains, and whether its residuals hang together."""
+def _as_a_whole(g: Ground, laid: Laid, told: Regressed) -> tuple[tuple[Term, ...], Term]:
+    """What the fit explains, and whether its residuals hang together; that last fact once more by itself."""
     d, last, k = g.d, max(g.past - 1, 0), float(told.terms)
-    n, sse, sst = map(d.term, ("n", "sse", "sst"))
+    n, sse, sst = told.n, told.sse, told.sst
     scale = " on the log scale" if told.logs else ""
     r2 = d.define("r2", f"R²{scale}", 1 - sse / sst, where=sst > 0, blank="Nothing varies.")
     freedom = told.freedom
-    d.define(
+    adjusted = d.define(
         "adjusted_r2",
         f"adjusted R²{scale}",
         1 - (1 - r2) * (freedom + told.spent + (k - 1)) / only(freedom > 0, freedom),
@@ -98,17 +101,19 @@ def _as_a_whole(g: Ground, told: Regressed) -> None:
         "f", "F of the regression", only(sse > 0, (sst - sse) / (k - 1) / told.s**2), where=sst > 0,
         blank="The fit is perfect, or nothing varies.",
     )  # fmt: skip
-    d.define("f_p", "p of F", f_tail(f, given(k - 1, "coefficients less one"), freedom))
+    p_of_f = d.define("f_p", "p of F", f_tail(f, given(k - 1, "coefficients less one"), freedom))
     p = k + 1
-    d.define(
+    terms = laid.method.regression
+    weighted = terms is not None and terms.weights is not None
+    aicc = d.define(
         "aicc",
         "AICc",
         n * ln(sse / n) + 2 * p + only(n - p - 1 > 0, 2 * p * (p + 1) / (n - p - 1)),
-        where=(sse > 0) if g.ask.method != "weighted-line" else np.zeros((len(d.keys), 1), np.bool_),
+        where=np.zeros((len(d.keys), 1), np.bool_) if weighted else sse > 0,
         signed=True,
-        blank=f"It takes more than {p + 1:g} periods, and a fit that is not perfect."
-        if g.ask.method != "weighted-line"
-        else "It is not given for fits with weights.",
+        blank="It is not given for fits with weights."
+        if weighted
+        else f"It takes more than {p + 1:g} periods, and a fit that is not perfect.",
     )
     hidden = partial(d.define, shown=False)
     square = hidden("residual_square", "square of the residual", told.residual**2)
@@ -116,22 +121,22 @@ def _as_a_whole(g: Ground, told: Regressed) -> None:
     step = hidden("residual_step", "square of its change from the period before", change**2)
     steps, squares = (total(known(each.between(0, last))) for each in (step, square))
     pairs = count(known(step.between(0, last)))
-    d.define(
+    durbin_watson = d.define(
         "durbin_watson",
         "Durbin-Watson",
         steps / squares * (count(known(square.between(0, last))) - 1) / only(pairs > 0, pairs),
         where=sse > 0,
         blank="Nothing is missed.",
     )
+    return (r2, adjusted, told.s, f, p_of_f, aicc, durbin_watson, n), durbin_watson
 
 
-def original_scale(g: Ground, told: Regressed, fitted: Term) -> None:
+def _original_scale(g: Ground, told: Regressed, fitted: Term) -> Term:
     """R² on the original scale: of the actuals themselves, not of their logarithms."""
     d, last = g.d, max(g.past - 1, 0)
     hidden = partial(d.define, shown=False)
-    u = d.term("used").between(0, last)
-    n = d.term("n")
-    y = hidden("y", "actual in the fit", g.actual, where=d.term("used") > 0)
+    u, n = told.counts.between(0, last), told.n
+    y = hidden("y", "actual in the fit", g.actual, where=told.counts > 0)
     y_mean = hidden(
         "y_mean", "mean of actual in the fit", sum_of_products(u, y.between(0, last)) / n, where=told.s
     )
@@ -139,7 +144,9 @@ def original_scale(g: Ground, told: Regressed, fitted: Term) -> None:
     off = hidden("off", "actual minus its mean", y - y_mean)
     sse, sst = (sum_of_products(u, each.between(0, last) ** 2) for each in (miss, off))
     share = only(sst > 0, 1 - only(sse < LARGEST, sse) / sst)
-    d.define("r2_original", "R² on the original scale", share, where=told.s, blank="The fit is too far off.")
+    return d.define(
+        "r2_original", "R² on the original scale", share, where=told.s, blank="The fit is too far off."
+    )
 
 
 @lru_cache(16)
@@ -149,11 +156,9 @@ def _year_before(grid: Grid, first: int, columns: int) -> Columns:
     return np.where((before >= 0) & (before < columns), before, -1)
 
 
-def growth(g: Ground, projected: Term) -> None:
-    """Growth of the projection: on the year before, from the first to the last, and of all of it."""
+def growth(g: Ground, projected: Term) -> tuple[Term, tuple[Term, ...]]:
+    """The total ahead, and its growth: on the year before, and from the first to the last."""
     d, stop = g.d, g.past + g.horizon
-    if not g.past or not g.horizon:
-        return
     in_past = (np.arange(d.columns) < g.past)[None]
     whole = d.define(
         "known_or_projected", "actual, then projected", either(in_past, g.actual, projected), shown=False,
@@ -169,17 +174,18 @@ def growth(g: Ground, projected: Term) -> None:
         signed=True,
         blank="Only projected periods are held against the year before here, where that is above zero.",
     )
-    _by_period(g, whole, stop)
-    ahead = total(projected.between(g.past, stop - 1))
-    d.define("ahead_total", _all(g, "the next {0}"), ahead, unit=g.unit)
+    by_period = _by_period(g, whole, stop)
+    ahead = d.define(
+        "ahead_total", _all(g, "the next {0}"), total(projected.between(g.past, stop - 1)), unit=g.unit
+    )
     held = d.define(
         "ahead_before",
         _all(g, "the same {0} a year before"),
-        total(base_of(g, base).between(g.past, stop - 1)),
+        total(_base_of(g, base).between(g.past, stop - 1)),
         unit=g.unit,
         shown=False,
     )
-    d.define(
+    on_year = d.define(
         "ahead_growth",
         "growth on the year before",
         only(held > 0, 100 * (ahead / held - 1)),
@@ -187,9 +193,10 @@ def growth(g: Ground, projected: Term) -> None:
         signed=True,
         blank="The year before is not known, or not above zero.",
     )
+    return ahead, (on_year, *by_period)
 
 
-def _by_period(g: Ground, whole: Term, stop: int) -> None:
+def _by_period(g: Ground, whole: Term, stop: int) -> tuple[Term, ...]:
     """Growth from period to period, and compound over the horizon; what it is on is named."""
     d, latest = g.d, g.grid.label(g.d.first + g.past - 1)
     before = whole.shift(-1)
@@ -206,7 +213,7 @@ def _by_period(g: Ground, whole: Term, stop: int) -> None:
         )
     if g.grid.kind in ("day", "week"):
         # From one day to another it says nothing.
-        return
+        return ()
     many, ahead = len(d.keys), given(float(g.horizon), "periods ahead")
     first, last = (whole.at(np.full(many, column)) for column in (g.past - 1, stop - 1))
     compound = d.define(
@@ -217,18 +224,20 @@ def _by_period(g: Ground, whole: Term, stop: int) -> None:
         signed=True,
         blank=f"{latest} is not known, or not above zero.",
     )
-    if g.how.year > 1:
-        d.define(
-            "ahead_a_year",
-            "compound growth per year",
-            100 * (raised(float(g.how.year) * ln(1 + compound / 100)) - 1),
-            unit="%",
-            signed=True,
-            blank=f"{latest} is not known, or not above zero.",
-        )
+    if g.how.year <= 1:
+        return (compound,)
+    a_year = d.define(
+        "ahead_a_year",
+        "compound growth per year",
+        100 * (raised(float(g.how.year) * ln(1 + compound / 100)) - 1),
+        unit="%",
+        signed=True,
+        blank=f"{latest} is not known, or not above zero.",
+    )
+    return compound, a_year
 
 
-def base_of(g: Ground, base: Formula) -> Term:
+def _base_of(g: Ground, base: Formula) -> Term:
     """What each projected period is held against: the actual a year before, or what is projected of it."""
     return g.d.define("year_base", "a year before", base, where=g.ahead, shown=False, unit=g.unit)
 

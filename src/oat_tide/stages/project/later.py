@@ -10,53 +10,57 @@ from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Item, Note
 from oat_tide.stages.deck.draft import of
-from oat_tide.stages.project.ground import Ground
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.project.projection import Limits, Since, value
 
 
-def against_what_sold(g: Ground, projected: Term) -> None:
+def against_what_sold(
+    g: Ground, projected: Term, difference: Term, share: Term, limits: tuple[Limits, ...]
+) -> Since:
     """The mean size of the difference in % of projected, its bias, and how many lie inside the intervals."""
     d, last = g.d, g.d.columns - 1
     actual = of(g.lines, "actual", seen=g.sight.whole)
     hidden = partial(d.define, shown=False, sees_later=True)
-    difference, share = d.term("difference"), d.term("difference_share")
     missed = hidden("missed_share", "size of the difference, % of projected", size(share), unit="%")
     every = known(missed.between(g.past, last))
     many = hidden("sold_since", "periods sold since", count(every), exact=True)
-    hidden("mean_missed", "mean % error, of projected", total(every) / many, where=many > 0, unit="%")
+    mean = hidden("mean_missed", "mean % error, of projected", total(every) / many, where=many > 0, unit="%")
     there = hidden("projected_sold", "projected, of what has sold", only(size(difference) + 1 > 0, projected))
     off, whole = (total(known(each.between(g.past, last))) for each in (difference, there))
-    hidden("bias_since", "bias, % of projected", percent(off, whole), unit="%", signed=True)
-    for level in g.ask.intervals:
-        name = f"{level:g}"
-        lower, upper = d.term(f"lower_{name}"), d.term(f"upper_{name}")
+    bias = hidden("bias_since", "bias, % of projected", percent(off, whole), unit="%", signed=True)
+    held = []
+    for each in limits:
+        name, lower, upper = f"{each.level:g}", each.lower, each.upper
         within = choose(actual < lower, 0.0, choose(actual > upper, 0.0, 1.0))
         inside = hidden(
             f"inside_{name}", f"inside the {name} % interval", only(upper - lower + 1 > 0, within),
             where=difference,
         )  # fmt: skip
-        hidden(
+        many_inside = hidden(
             f"many_inside_{name}", f"inside the {name} % interval", total(known(inside.between(g.past, last)))
         )
+        held.append((each.level, many_inside))
+    return Since(many, mean, bias, tuple(held))
 
 
-def told_of_later(g: Ground) -> tuple[Item, ...]:
+def told_of_later(g: Ground, since: Since) -> tuple[Item, ...]:
     """One line of the sheet, where anything has sold since the as-of."""
-    if not g.sight.moved_back or not g.d.fact("sold_since", 0) > 0:
+    if not g.sight.moved_back or not value(since.sold, 0) > 0:
         return ()
-    return (Note(partial(_line, g)),)
+    return (Note(partial(_line, g, since)),)
 
 
-def _line(g: Ground, series: int) -> str:
-    many = g.d.fact("sold_since", series)
+def _line(g: Ground, since: Since, series: int) -> str:
+    many = value(since.sold, series)
     if not many > 0:
         return "Nothing has sold since as a whole period."
-    mean, bias = (g.d.fact(name, series) for name in ("mean_missed", "bias_since"))
+    mean, bias = value(since.mean_missed, series), value(since.bias, series)
     way = f"{fixed(abs(bias), 1)} % {'more' if bias > 0 else 'less'} than projected in total"
     side = (
         f"{way} (the projection was too {'low' if bias > 0 else 'high'})" if bias else "as projected in total"
     )
     inside = " and ".join(
-        f"{g.d.fact(f'many_inside_{level:g}', series):g} inside {level:g} %" for level in g.ask.intervals
+        f"{value(many_inside, series):g} inside {level:g} %" for level, many_inside in since.inside
     )
     return (
         f"Of {counted(int(many), g.grid.kind)} sold since: "

@@ -9,7 +9,6 @@ from functools import partial
 import numpy as np
 from msgspec.structs import replace
 
-from oat_tide.core.methods import METHODS
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
@@ -19,23 +18,25 @@ from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
+from oat_tide.plan.plan import Plan
 from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.cycle import cycle_of
 from oat_tide.stages.deck import Band, Curve, Deck, Late
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
+from oat_tide.stages.methods.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
+from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.table import ROOMS, lay, stands_on, why_not
 from oat_tide.stages.needs import LEAVES, READING, need, need_part
 from oat_tide.stages.presence import presence_of
 from oat_tide.stages.project import words
 from oat_tide.stages.project.cautions import cautions
-from oat_tide.stages.project.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
 from oat_tide.stages.project.handles import handles
 from oat_tide.stages.project.insets import define_insets
 from oat_tide.stages.project.interval import floored, intervals
-from oat_tide.stages.project.judged import growth, judge, original_scale
-from oat_tide.stages.project.laid import Laid
+from oat_tide.stages.project.judged import growth, judge, remains_of
 from oat_tide.stages.project.later import against_what_sold
-from oat_tide.stages.project.methods import by_seasons, by_smooth, lay, why_not
+from oat_tide.stages.project.projection import Ahead, IfTrue, Projection, Told, names
 from oat_tide.stages.project.sheet import sheet
 from oat_tide.stages.project.together import total_intervals
 from oat_tide.stages.record import Record
@@ -100,6 +101,14 @@ def misfit(ask: Project, grid: Grid) -> tuple[str, str] | None:
     return "horizon", f"choose 1 to {most:,} {grid.kind}s, ten years' worth."
 
 
+def _by_seasons(plan: Plan) -> bool:
+    return stands_on(plan, "seasons")
+
+
+def _by_smooth(plan: Plan) -> bool:
+    return stands_on(plan, "smooth")
+
+
 @dataclass(frozen=True, eq=False, slots=True)
 class Needs:
     """What the stage stands on."""
@@ -107,9 +116,9 @@ class Needs:
     lines: Deck = need("lines")
     reading: Reading = need(READING)
     leaves: Panel = need(LEAVES)
-    seasons: Deck | None = need("seasons", when=by_seasons)
-    smooth: Deck | None = need("smooth", when=by_smooth)
-    smoothing: Smooth | None = need_part("smooth", when=by_smooth)
+    seasons: Deck | None = need("seasons", when=_by_seasons)
+    smooth: Deck | None = need("smooth", when=_by_smooth)
+    smoothing: Smooth | None = need_part("smooth", when=_by_smooth)
 
 
 def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late: Late) -> Deck:
@@ -132,33 +141,33 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
     )  # fmt: skip
     refused = why_not(g, project.method)
     # What cannot be on these periods gives way to a line, and is said.
-    laid = lay(g, project.method if not refused else "line")
+    room = ROOMS["line" if refused else project.method]
+    laid = room.lay(g, "", True)
     fitted, projected = _rows(g, laid)
-    if laid.regressed is not None and laid.regressed.logs and laid.season is None:
-        original_scale(g, laid.regressed, fitted)
-        slope = laid.regressed.coefficients[1]
-        if laid.name == "growth":
-            words.growth_fact(d, slope)
-    told = intervals(g, laid, projected)
-    judge(g, laid, fitted)
+    told, limits, if_true = intervals(g, laid, projected)
+    remains = remains_of(g, fitted)
+    judged = None if laid.regressed is None else judge(g, laid, laid.regressed, fitted)
     budgets = borrow_scenarios(d, lines)
     against_scenarios(d, lines, projected)
-    _differences(g, projected)
-    against_what_sold(g, projected)
-    growth(g, projected)
-    total_intervals(g, laid, told)
-    define_insets(g, laid)
+    differences = _differences(g, projected)
+    since = against_what_sold(g, projected, *differences, limits)
+    ahead = _ahead(g, laid, projected, told, if_true)
+    charts = define_insets(g, laid, fitted, judged)
     over = _laid_over(g)
-    _in_order(d)
+    made = Projection(
+        laid, fitted, projected, remains, limits, if_true, judged, ahead, since,
+        {name: term for name, term, _ in over}, charts,
+    )  # fmt: skip
     return d.deck(
-        bands=_bands(g, laid, budgets, over),
-        sheet=lambda: sheet(g, laid, refused),
+        rows=_rows_in_order(made, differences, budgets),
+        bands=_bands(g, laid, budgets, tuple(curve for _, _, curve in over)),
+        sheet=lambda: sheet(g, made, room, refused),
         handles=handles(g),
         marks=lines.marks,
         title=lambda series: f"{named(d.keys[series])}: {words.title(g)}",
-        subtitle=lambda series: words.subtitle(g, laid, series) + as_known_now(sight),
-        finding=partial(words.finding, g, laid),
-        cautions=partial(cautions, g, laid, refused),
+        subtitle=lambda series: words.subtitle(g, made, series) + as_known_now(sight),
+        finding=partial(words.finding, g, made, room.short),
+        cautions=partial(cautions, g, made, room, refused),
         instead=refused,
     )
 
@@ -182,40 +191,49 @@ def _rows(g: Ground, laid: Laid) -> tuple[Term, Term]:
     return fitted, row("projected", "Projected", curve, where=g.ahead, blank=why)
 
 
-def _laid_over(g: Ground) -> tuple[Curve, ...]:
+def _ahead(g: Ground, laid: Laid, projected: Term, told: Told, if_true: IfTrue | None) -> Ahead | None:
+    """All periods ahead together."""
+    if not g.past or not g.horizon:
+        return None
+    whole, growths = growth(g, projected)
+    return Ahead(whole, growths, *total_intervals(g, laid, projected, whole, told, if_true))
+
+
+def _laid_over(g: Ground) -> list[tuple[str, Term, Curve]]:
     """The other methods, each a row and a thinner curve that is named where it ends."""
-    actual, curves = g.d.figures["actual"], []
+    actual, over = g.d.figures["actual"], list[tuple[str, Term, Curve]]()
     for place, name in enumerate(each for each in g.ask.over if each != g.ask.method):
         if why_not(g, name):
             continue
         laid = lay(g, name, f"{name}_", shown=False)
-        title = METHODS[name].title
-        g.d.define(
+        title = laid.method.title
+        row = g.d.define(
             f"projected_{name}", title, laid.projected, where=g.ahead, adds_up=actual.adds_up,
             unit=actual.unit, blank="Only periods after the as-of are projected.",
         )  # fmt: skip
-        curves.append(
-            Curve(f"projected_{name}", "laid", label=title.lower(), dash=place + 1, shade=0.8, ahead=True)
-        )
-    return tuple(curves)
+        curve = Curve(f"projected_{name}", "laid", label=title.lower(), dash=place + 1, shade=0.8, ahead=True)
+        over.append((name, row, curve))
+    return over
 
 
-_LATER = "difference", "difference_share"
-
-
-def _in_order(d: Draft) -> None:
-    """The rows in the order that they are read in."""
-    limits = [
-        name for name in d.figures if name.startswith(("lower_", "upper_", "curve_lower_", "curve_upper_"))
-    ]
-    laid = [name for name in d.figures if name.startswith("projected_")]
-    first = ("fitted", "remains", "standardised", "trend", "season", "projected", *limits, *laid)
-    for name in (*first, "on_before", "on_year", *_LATER):
-        if name in d.figures:
-            d.figures[name] = d.figures.pop(name)
-    # What stands beside it comes last.
-    for name in [each for each in d.figures if "beside_" in each]:
-        d.figures[name] = d.figures.pop(name)
+def _rows_in_order(
+    made: Projection, differences: tuple[Term, Term], budgets: tuple[Curve, ...]
+) -> tuple[str, ...]:
+    """The rows in the order that they are read in; what stands beside them comes last."""
+    laid, judged, if_true = made.laid, made.judged, made.if_true
+    limits = (*made.limits, *(if_true.limits if if_true is not None else ()))
+    parts = (
+        made.fitted,
+        made.remains,
+        *((judged.standardised,) if judged is not None else ()),
+        *(each for each in (laid.trend, laid.season) if each is not None),
+        made.projected,
+        *(edge for each in limits for edge in each.both),
+        *made.over.values(),
+    )
+    budget = [each.figure for each in budgets]
+    held = (f"{less}{name}" for name in budget for less in ("less_", "of_"))
+    return (*names(parts), "on_before", "on_year", *names(differences), *budget, *held)
 
 
 def _bands(g: Ground, laid: Laid, budgets: tuple[Curve, ...], over: tuple[Curve, ...]) -> tuple[Band, ...]:
@@ -245,7 +263,7 @@ def _curves(
     )
 
 
-def _differences(g: Ground, projected: Term) -> None:
+def _differences(g: Ground, projected: Term) -> tuple[Term, Term]:
     """Actual minus projected, where whole periods have sold since."""
     d, past = g.d, g.past
     actual = of(g.lines, "actual", seen=g.sight.whole)
@@ -266,10 +284,11 @@ def _differences(g: Ground, projected: Term) -> None:
         "difference", "Difference", actual - projected,
         where=projected, unit=unit, adds_up=adds_up, blank=not_sold,
     )  # fmt: skip
-    row(
+    share = row(
         "difference_share",
         "Difference, % of projected",
         percent(difference, projected),
         unit="%",
         blank=no_share,
     )
+    return difference, share

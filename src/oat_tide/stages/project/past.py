@@ -12,8 +12,8 @@ from oat_tide.core.accuracy import past_errors, rolling
 from oat_tide.core.accuracy.past_errors import FEWEST, LEADS, Missed, Shape
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
-from oat_tide.core.methods import METHODS, regression
 from oat_tide.core.methods.shape import How
+from oat_tide.core.methods.table import METHODS
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.trouble import Tell
 from oat_tide.core.working.terms import wide
@@ -22,7 +22,7 @@ from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.cycle import cycle_of
 from oat_tide.stages.fitted import spent_by
-from oat_tide.stages.project.ground import BY_SEASONS, Span, how_of, span_of
+from oat_tide.stages.methods.ground import Span, how_of, span_of
 
 MOST_SERIES = 200
 """Series that tell how the errors of a method go with the lead: those whose keys have the lowest CRC-32."""
@@ -74,11 +74,9 @@ def past_of(
 
 def _terms_of(method: str, how: How, seasonal: Seasons, history: Values) -> Values:
     """(series,) how many parameters a method fits to a history; 0 of what is carried forward."""
-    if METHODS[method].told:
-        terms = float(len(regression.names_of(method, how)))
-    else:
-        terms = {"huber": 2.0, "theil-sen": 2.0, "growth-direct": 2.0, "logistic": 3.0}.get(method, 0.0)
-    by_index = method in BY_SEASONS and how.cycle > 0
+    own = METHODS[method]
+    terms = float(own.parameters if own.regression is None else len(own.regression.names(how)))
+    by_index = own.by_indices and how.cycle > 0
     return terms + (spent_by(seasonal, how.cycle, history) if by_index else np.zeros(len(history)))
 
 
@@ -159,7 +157,7 @@ def from_now(past: Panel, method: str, how: How, span: Span, horizon: int) -> tu
 
     It goes on from the end of the fit, but for what stands on Seasons, which goes by all of the past.
     """
-    at = past.columns if method in BY_SEASONS else span.end + 1
+    at = past.columns if METHODS[method].by_indices else span.end + 1
     gap = past.columns - at
     run = METHODS[method].kernel(past.judged[:, :at], span.used[:, :at], np.array([at]), gap + horizon, how)
-    return run.ahead[0][:, gap:], wide(run.fitted, past.columns, np.nan)
+    return run.ahead[0][:, gap:], wide(run.fitted(), past.columns, np.nan)

@@ -6,43 +6,40 @@ from functools import partial
 
 from msgspec.structs import replace
 
-from oat_tide.core.methods import METHODS
+from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.numerals import number_of, significant
+from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Act, Card, Cards, Curve, Fact, Item, Note, knob
+from oat_tide.stages.methods.ground import MOST_YEARS, Ground
+from oat_tide.stages.methods.room import Room
+from oat_tide.stages.methods.table import ROOMS, offered
 from oat_tide.stages.project import words
-from oat_tide.stages.project.ground import BY_YEAR, MOST_YEARS, Ground
 from oat_tide.stages.project.insets import insets
-from oat_tide.stages.project.judged import TABLE
-from oat_tide.stages.project.laid import Laid
 from oat_tide.stages.project.later import told_of_later
-from oat_tide.stages.project.methods import offered
-from oat_tide.stages.project.together import limits_if_true, limits_of
+from oat_tide.stages.project.projection import Ahead, Coefficient, Projection, names, value
 
 _MOST_OVER = 6
-_GROWTH = "ahead_growth", "ahead_compound", "ahead_a_year"
-_OWN = {
-    "mean": ("last",),
-    "rate": ("rate",),
-    "logistic": ("ceiling",),
-    "weighted-line": ("half",),
-    "harmonics": ("pairs",),
-}
-"""The settings of a method."""
 
 
-def sheet(g: Ground, laid: Laid, refused: str) -> tuple[Item, ...]:
-    """The methods, how far they reach, and the fit as an equation with its facts."""
+def sheet(g: Ground, made: Projection, room: Room, refused: str) -> tuple[Item, ...]:
+    """The methods, how far they reach, and the fit as an equation with its facts.
+
+    Args:
+        room: the method that is laid.
+        refused: why it stands in the place of what was asked for.
+    """
+    laid = made.laid
     ask, d, kind = g.ask, g.d, g.grid.kind
     to_year_end = "the end of the fiscal year sets it" if ask.reach != "periods" else ""
     begin, end = d.grid.first_day(d.first), d.grid.last_day(d.first + g.sight.columns - 1)
-    names = offered(g, ask)
-    hand = names.index(ask.method) if ask.method in names else -1
+    methods = offered(g, ask)
+    hand = methods.index(ask.method) if ask.method in methods else -1
     logs = laid.regressed is not None and laid.regressed.logs
     median = "" if logs else "only a fit on logarithms has a median apart from its mean"
     return (
-        Cards("methods", tuple(_card(g, laid, name) for name in names), hand, partial(_chosen, g, names)),
+        Cards("methods", tuple(_card(g, made, name) for name in methods), hand, partial(_chosen, g, methods)),
         knob(P.project.every, ask),
         *((Note(refused, "small"),) if refused else ()),
         Note("", "cautions"),
@@ -60,45 +57,55 @@ def sheet(g: Ground, laid: Laid, refused: str) -> tuple[Item, ...]:
         knob(P.project.until, ask, lo=begin, hi=end),
         *(
             (knob(P.project.numbered, ask, names=("from 1", "by calendar year")),)
-            if kind == "year" and ask.method in BY_YEAR
+            if kind == "year" and METHODS[ask.method].by_year
             else ()
         ),
         knob(P.project.mean, ask, why_not=median),
-        *((Note(partial(words.mean_said, g, laid), "small"),) if ask.mean and logs else ()),
+        *((Note(partial(words.mean_said, g, made), "small"),) if ask.mean and logs else ()),
         knob(P.project.positive, ask),
         Note("What is fitted", "head"),
         Note(laid.equation),
-        Note(f"Source: {METHODS[laid.name].source}.", "small"),
-        Note(partial(words.first_period, g, laid), "small"),
-        *(Fact(name) for name in ("growth", "ahead_total", *limits_of(ask), *_GROWTH) if name in d.figures),
-        *_if_true(g, laid),
-        *told_of_later(g),
-        *_table(g, laid),
+        Note(f"Source: {laid.method.source}.", "small"),
+        Note(partial(words.first_period, g, made, room.beside), "small"),
+        *(Fact(name) for name in laid.beside),
+        *_together(made.ahead),
+        *_if_true(g, made),
+        *told_of_later(g, made.since),
+        *_table(g, made),
         knob(P.project.residuals, ask),
-        *insets(g),
+        *(insets(g) if made.charts else ()),
     )
 
 
-def _if_true(g: Ground, laid: Laid) -> tuple[Item, ...]:
-    """The interval of a regression beside that from past starts."""
-    if laid.regressed is None or not g.horizon:
+def _together(ahead: Ahead | None) -> tuple[Item, ...]:
+    """The total of all periods ahead, with its limits and growth."""
+    if ahead is None:
         return ()
+    limits = (edge for each in ahead.limits for edge in each.both)
+    return tuple(Fact(name) for name in names((ahead.total, *limits, *ahead.growth)))
+
+
+def _if_true(g: Ground, made: Projection) -> tuple[Item, ...]:
+    """The interval of a regression beside that from past starts."""
+    if made.if_true is None or not g.horizon:
+        return ()
+    limits = made.ahead.if_true if made.ahead is not None else ()
     return (
         Note("If the curve is true and errors are independent", "head"),
-        Note(partial(words.if_true, g), "small"),
-        *(Fact(name) for name in limits_if_true(g.ask) if name in g.d.figures),
+        Note(partial(words.if_true, g, made.if_true.limits), "small"),
+        *(Fact(name) for each in limits for name in names(each.both)),
     )
 
 
-def _chosen(g: Ground, names: tuple[str, ...], place: int) -> Edit:
+def _chosen(g: Ground, methods: tuple[str, ...], place: int) -> Edit:
     """Another method is chosen; one that was laid over it is so no more."""
-    name = names[place]
+    name = methods[place]
     over = tuple(each for each in g.ask.over if each != name)
     return edit(P.project, replace(g.ask, method=name, over=over))
 
 
-def _card(g: Ground, laid: Laid, name: str) -> Card:
-    method, ask = METHODS[name], g.ask
+def _card(g: Ground, made: Projection, name: str) -> Card:
+    room, ask = ROOMS[name], g.ask
     chosen = name == ask.method
     laid_over = name in ask.over
     others = tuple(each for each in ask.over if each != name)
@@ -108,22 +115,22 @@ def _card(g: Ground, laid: Laid, name: str) -> Card:
         None if full else edit(P.project.over, others if laid_over else (*ask.over, name)),
         f"{_MOST_OVER} are as many as can be told apart." if full else "",
     )
-    own = tuple(_setting(g, field) for field in _OWN.get(name, ())) if chosen else ()
+    own = tuple(_setting(g, field) for field in room.settings) if chosen else ()
     line = Curve("projected", "projected") if chosen else None
-    if laid_over and f"projected_{name}" in g.d.figures:
+    if name in made.over:
         line = Curve(f"projected_{name}", "laid", dash=ask.over.index(name) + 1, shade=0.8)
     acts = () if chosen else (("◉" if laid_over else "○", act),)
-    said = _latest(g, "projected" if chosen else f"projected_{name}")
+    said = _latest(g, made.projected if chosen else made.over.get(name))
     shown = None if chosen or laid_over else edit(P.project.over, (*ask.over[: _MOST_OVER - 1], name))
-    return Card(method.title, said, own, acts, line, shown)
+    return Card(room.method.title, said, own, acts, line, shown)
 
 
-def _latest(g: Ground, name: str) -> str:
+def _latest(g: Ground, projected: Term | None) -> str:
     """The last figure that a method on the chart projects."""
-    if name not in g.d.figures or not g.horizon:
+    if projected is None or not g.horizon:
         return ""
     column = g.past + g.horizon - 1
-    said = words.in_short(g.d.figures[name], 0, column)
+    said = words.in_short(g, projected, 0, column)
     return f"{g.grid.label(g.d.first + column)}: {said}" if said else "nothing is projected"
 
 
@@ -135,28 +142,25 @@ def _setting(g: Ground, field: str) -> Item:
     return knob(where, g.ask, now=now, lo=1, slides_to=max(2 * g.grid.cycle, now), unit=f"{g.grid.kind}s")
 
 
-def _table(g: Ground, laid: Laid) -> tuple[Item, ...]:
+def _table(g: Ground, made: Projection) -> tuple[Item, ...]:
     """The coefficients with how sure they are, and the fit as a whole."""
-    if laid.regressed is None:
-        return tuple(Fact(name) for name in laid.facts if name in g.d.figures)
+    if made.judged is None:
+        return tuple(Fact(name) for name in made.laid.facts)
     items: list[Item] = [Note("Coefficients", "head"), knob(P.project.sure, g.ask)]
-    for name in laid.facts:
-        items.append(Fact(name))
-        items.append(Note(partial(_sureness, g, name), "small"))
+    for each in made.judged.coefficients:
+        items += [Fact(name) for name in names((each.value,))]
+        items.append(Note(partial(_sureness, each), "small"))
     items.append(Note("The fit as a whole", "head"))
-    return (*items, *(Fact(name) for name in (*TABLE, "r2_original") if name in g.d.figures))
+    return (*items, *(Fact(name) for name in names(made.judged.whole)))
 
 
-def _sureness(g: Ground, name: str, series: int) -> str:
+def _sureness(own: Coefficient, series: int) -> str:
     """The standard error, t, p and limits of a coefficient in a line."""
-
-    def told(part: str) -> str:
-        return significant(g.d.fact(f"{name}_{part}", series), 3)
-
-    return (
-        f"standard error {told('error')} · t {told('t')} · p {_of_chance(told('p'))} · "
-        f"{g.ask.sure:g} %: {told('from')} to {told('to')}"
+    low, high = own.limits.both
+    error, t, p, lower, upper = (
+        significant(value(each, series), 3) for each in (own.error, own.t, own.p, low, high)
     )
+    return f"standard error {error} · t {t} · p {_of_chance(p)} · {own.limits.level:g} %: {lower} to {upper}"
 
 
 def _of_chance(p: str) -> str:

@@ -17,41 +17,33 @@ import numpy as np
 from oat_tide.core.accuracy import past_errors
 from oat_tide.core.exact import Values
 from oat_tide.core.working.formula import Formula, either, given, only, sqrt, total
-from oat_tide.plan.parts.project import Project
+from oat_tide.core.working.terms import Term
 from oat_tide.stages.common import counted
 from oat_tide.stages.cycle import by_kind
-from oat_tide.stages.project.ground import Ground
-from oat_tide.stages.project.interval import Told, floored, t_of
-from oat_tide.stages.project.laid import Laid, Regressed, raised
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.laid import Laid, Regressed, raised
+from oat_tide.stages.project.interval import floored
+from oat_tide.stages.project.projection import IfTrue, Limits, Told
 from oat_tide.stages.reckoned import Reckoned
 
 
-def limits_of(ask: Project) -> tuple[str, ...]:
-    """The figures of the limits, level by level."""
-    return _limit_names("total_", ask)
+def total_intervals(
+    g: Ground, laid: Laid, projected: Term, whole: Term, told: Told, if_true: IfTrue | None
+) -> tuple[tuple[Limits, ...], tuple[Limits, ...]]:
+    """The limits of the total of all periods ahead at every level: from past starts, and if it is true.
+
+    Args:
+        whole: the total.
+    """
+    limits = _by_past_errors(g, projected, whole, told)
+    if laid.regressed is None or if_true is None:
+        return limits, ()
+    return limits, _if_true(g, laid, laid.regressed, whole, if_true)
 
 
-def limits_if_true(ask: Project) -> tuple[str, ...]:
-    """The same of a curve that is true."""
-    return _limit_names("total_curve_", ask)
-
-
-def _limit_names(of: str, ask: Project) -> tuple[str, ...]:
-    return tuple(f"{of}{side}_{level:g}" for level in ask.intervals for side in ("lower", "upper"))
-
-
-def total_intervals(g: Ground, laid: Laid, told: Told) -> None:
-    """The limits of the total of all periods ahead, at every level asked for."""
-    if "ahead_total" not in g.d.figures:
-        return
-    _by_past_errors(g, told)
-    if laid.regressed is not None:
-        _by_t(g, laid, laid.regressed)
-
-
-def _by_past_errors(g: Ground, told: Told) -> None:
+def _by_past_errors(g: Ground, projected: Term, whole: Term, told: Told) -> tuple[Limits, ...]:
     """By the errors of each lead and what they share: those of leads k < l correlate by w (k / l)^c."""
-    d, whole, projected = g.d, g.d.term("ahead_total"), g.d.term("projected")
+    d = g.d
     hidden = partial(d.define, shown=False)
     moves = by_kind(told.logs, projected * told.error, told.error, d.columns)
     error = hidden("ahead_error", "error of a period, in units", moves, where=g.ahead)
@@ -64,9 +56,8 @@ def _by_past_errors(g: Ground, told: Told) -> None:
     )
     both = hidden("ahead_pairs", "what pairs of leads add where they share all", pairs)
     size = hidden("ahead_size", "error of the total", sqrt(squares + told.shared * both))
-    for level in g.ask.intervals:
-        half = t_of(g, told, f"{level:g}", level) * size
-        _limits(g, "", level, whole - half, whole + half)
+    halves = ((level, q * size) for level, q in told.quantiles.items())
+    return tuple(_limits(g, "", level, whole - half, whole + half) for level, half in halves)
 
 
 def _pairs(error: Values, growth: Values) -> Values:
@@ -74,9 +65,9 @@ def _pairs(error: Values, growth: Values) -> Values:
     return np.array(found).reshape(len(error), 1)
 
 
-def _by_t(g: Ground, laid: Laid, told: Regressed) -> None:
+def _if_true(g: Ground, laid: Laid, told: Regressed, whole: Term, if_true: IfTrue) -> tuple[Limits, ...]:
     """If the curve is true and errors are independent."""
-    d, whole = g.d, g.d.term("ahead_total")
+    d, limits = g.d, []
     hidden = partial(d.define, shown=False)
     gain = hidden("gain", "what an error of the fit moves it by", _gain(g, laid, told), where=g.ahead)
     every = gain.between(g.past, g.past + g.horizon - 1)
@@ -86,15 +77,16 @@ def _by_t(g: Ground, laid: Laid, told: Regressed) -> None:
     if laid.season is not None:
         error = error + hidden("index_together", "squared error of the indices", _of_indices(g, laid))
     size = hidden("total_error", "standard error of the total", sqrt(error))
-    for level in g.ask.intervals:
-        half = d.term(f"curve_t_{level:g}") * size
+    for level, q in if_true.quantiles.items():
+        half = q * size
         if told.logs and laid.season is None:
             far = hidden(f"total_half_{level:g}", "half of it over the total", only(whole > 0, half / whole))
             edges = whole / raised(far), whole * raised(far)
         else:
             far = hidden(f"total_half_{level:g}", "half of it", half)
             edges = whole - far, whole + far
-        _limits(g, "curve_", level, *edges)
+        limits.append(_limits(g, "curve_", level, *edges))
+    return tuple(limits)
 
 
 def _gain(g: Ground, laid: Laid, told: Regressed) -> Formula:
@@ -103,13 +95,7 @@ def _gain(g: Ground, laid: Laid, told: Regressed) -> Formula:
     if laid.trend is None or laid.season is None:
         return laid.projected if told.logs else plain
     own: Formula = laid.trend if told.logs else plain
-    return by_kind(_multiplies(g), own * laid.season, own, g.d.columns)
-
-
-def _multiplies(g: Ground) -> np.ndarray:
-    assert g.seasons is not None
-    found: np.ndarray = g.seasons.figures["kind"].values[:, 0] > 0
-    return found
+    return by_kind(laid.multiplies, own * laid.season, own, g.d.columns)
 
 
 def _of_indices(g: Ground, laid: Laid) -> Formula:
@@ -122,7 +108,7 @@ def _of_indices(g: Ground, laid: Laid) -> Formula:
     in_season = (place[:, None] == np.arange(length)).astype(float)
 
     def squares() -> Values:
-        multiplies = _multiplies(g)[:, None]
+        multiplies = laid.multiplies[:, None]
         moves = np.where(multiplies, trend.values[:, ahead], 1.0)
         shared = np.where(multiplies, moves * season.values[:, ahead], moves).sum(1, keepdims=True) / length
         sure = np.zeros((len(moves), length))
@@ -133,10 +119,10 @@ def _of_indices(g: Ground, laid: Laid) -> Formula:
     return Reckoned(squares, "from the ratios of each season, all of which average 1; see Seasons", True)
 
 
-def _limits(g: Ground, of: str, level: float, lower: Formula, upper: Formula) -> None:
+def _limits(g: Ground, of: str, level: float, lower: Formula, upper: Formula) -> Limits:
     ahead = counted(g.horizon, g.grid.kind)
     if_true = ", if true" if of else ""
-    for side, to, edge in (("lower", "from", lower), ("upper", "to", upper)):
+    low, high = (
         g.d.define(
             f"total_{of}{side}_{level:g}",
             f"their total, {level:g} % {to}{if_true}",
@@ -144,3 +130,6 @@ def _limits(g: Ground, of: str, level: float, lower: Formula, upper: Formula) ->
             unit=g.unit,
             blank=f"It takes a fit, and all of {ahead} projected.",
         )
+        for side, to, edge in (("lower", "from", lower), ("upper", "to", upper))
+    )
+    return Limits(level, low, high)

@@ -22,7 +22,7 @@ def through_it(ground: Ground, taken: Taken) -> None:
     d, growth = ground.d, ground.ask.through == "growth"
     without = taken.deseasonalised
     got = _through(ground, without, growth)
-    line = line_of(d, got, without)
+    line = line_of(d, got, without).curve
     raised = exp(line) if growth else line
     row = partial(d.define, unit=ground.unit)
     year = year_of(d.grid, ground.cycle.length)
@@ -115,7 +115,7 @@ def _three_ways(ground: Ground, without: Term, line: Term, projected: Term) -> N
 def _raw(ground: Ground, got: Through, curve: str) -> Formula:
     """R² of a line or growth curve through the series as it is."""
     d, actual = ground.d, ground.sold
-    line = line_of(d, got, actual)
+    line = line_of(d, got, actual).curve
     raw_line = d.define(
         "raw_line", f"raw {curve}", exp(line) if got.growth else line, where=actual, unit=ground.unit,
         shown=False,

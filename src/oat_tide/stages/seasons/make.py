@@ -20,6 +20,7 @@ from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.needs import READING, need
 from oat_tide.stages.places import season_names
 from oat_tide.stages.presence import judged, season_told
+from oat_tide.stages.published import SeasonOf
 from oat_tide.stages.seasons import NAME, told, words
 from oat_tide.stages.seasons.arranged import arrangements
 from oat_tide.stages.seasons.cautions import cautions
@@ -34,6 +35,10 @@ from oat_tide.stages.seasons.taken import Taken, take_apart
 
 _STEP = 28
 """Days that the axis grows by."""
+
+
+Shown = tuple[tuple[Band, ...], tuple[str, ...]]
+"""What an arrangement draws, and its rows in the order that they are read in."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -58,7 +63,7 @@ def make(sight: Sight, ask: tuple[Seasons, Evened], needs: Needs, late: Late) ->
     borrow_actual(d, lines)
     ground, held = _ground(d, sight, lines, seasons, evened, needs.reading, late)
     taken = take_apart(ground) if _any(ground) else None
-    shown: tuple[Band, ...] = (Band(ground.unit, (_actual(ground),)),)
+    shown: Shown = (Band(ground.unit, (_actual(ground),)),), ()
     if taken is not None:
         _tell(ground, taken)
         if carried:
@@ -66,7 +71,8 @@ def make(sight: Sight, ask: tuple[Seasons, Evened], needs: Needs, late: Late) ->
         shown = _VIEWS[seasons.arrangement](ground, taken)
     title = words.without_title if carried else words.title
     return d.deck(
-        bands=shown,
+        bands=shown[0],
+        rows=shown[1],
         sheet=lambda: sheet(ground, taken, held),
         handles=() if d.sees else (as_of_handle(sight),),
         marks=(lambda series: ()) if d.sees else lines.marks,
@@ -76,7 +82,12 @@ def make(sight: Sight, ask: tuple[Seasons, Evened], needs: Needs, late: Late) ->
         subtitle=partial(words.subtitle, ground),
         finding=partial(words.finding, ground),
         cautions=partial(cautions, ground, taken),
+        published=None if taken is None else _published(ground, taken),
     )
+
+
+def _published(ground: Ground, taken: Taken) -> SeasonOf:
+    return SeasonOf(ground.multiplies, taken.season, taken.ratio, taken.deseasonalised, taken.used)
 
 
 def _any(ground: Ground) -> bool:
@@ -137,7 +148,7 @@ def _actual(ground: Ground) -> Curve:
     return Curve("actual", "actual", label=label)
 
 
-def _parts(ground: Ground, taken: Taken) -> tuple[Band, ...]:
+def _parts(ground: Ground, taken: Taken) -> Shown:
     """Actual with trend; season and remainder on the same size of units, so that they compare."""
     unit = ground.unit
     season, rest = _in_units(ground, taken)
@@ -149,7 +160,7 @@ def _parts(ground: Ground, taken: Taken) -> tuple[Band, ...]:
     if ground.told.said(0) != "no":
         bands.append(Band("season", (Curve(season, "bars"),), "season", 1.0, zero_line=True, size="units"))
     bands.append(Band("remainder", (Curve(rest, "bars"),), "remainder", 0.9, zero_line=True, size="units"))
-    return tuple(bands)
+    return tuple(bands), ()
 
 
 def _in_units(ground: Ground, taken: Taken) -> tuple[str, str]:
@@ -165,11 +176,10 @@ def _in_units(ground: Ground, taken: Taken) -> tuple[str, str]:
     return "season_units", "remainder_units"
 
 
-def _indices(ground: Ground, taken: Taken) -> tuple[Band, ...]:
+def _indices(ground: Ground, taken: Taken) -> Shown:
     """Each season with its years as a small line, and its index as a bar across."""
     d = ground.d
     years = year_rows(ground, taken)
-    _in_order(d, (*years, "many", "joined", "scaled", "hand", "index", "sure"))
     d.show_on(AXIS)
     products = bool(ground.multiplies.any())
     curves = [Curve(years[0], "within", among=years)] if years else []
@@ -178,17 +188,12 @@ def _indices(ground: Ground, taken: Taken) -> tuple[Band, ...]:
     title = "of trend" if ground.multiplies.all() else f"{ground.unit} off trend"
     if ground.ask.method == "simple":
         title = title.replace("trend", "the mean")
-    return (Band(title, tuple(curves), zero_line=True, zero=1.0 if products else 0.0),)
+    # Ratios, how many, joined, scaled, by hand, in use.
+    rows = *years, "many", "joined", "scaled", "hand", "index", "sure"
+    return (Band(title, tuple(curves), zero_line=True, zero=1.0 if products else 0.0),), rows
 
 
-def _in_order(d: Draft, names: tuple[str, ...]) -> None:
-    """The rows in the order that they are read in: ratios, how many, joined, scaled, by hand, in use."""
-    for name in names:
-        if name in d.figures:
-            d.figures[name] = d.figures.pop(name)
-
-
-def _without(ground: Ground, taken: Taken) -> tuple[Band, ...]:
+def _without(ground: Ground, taken: Taken) -> Shown:
     """Actual and deseasonalised with a line through it, carried on and put back in season."""
     curves = (
         _actual(ground),
@@ -196,7 +201,7 @@ def _without(ground: Ground, taken: Taken) -> tuple[Band, ...]:
         Curve("through", "trend", label="growth curve" if ground.ask.through == "growth" else "line"),
         Curve("back", "projected", label="back in season", ahead=True),
     )
-    return (Band(ground.unit, curves),)
+    return (Band(ground.unit, curves),), ()
 
 
 # A total is spread by indices: they are what is seen of Seasons beside it.

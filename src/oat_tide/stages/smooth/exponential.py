@@ -156,6 +156,13 @@ def _constant(ground: Ground, place: int, name: str, fitted: Fitted) -> Term:
     )  # fmt: skip
 
 
+def damping(ground: Ground, ask: Smoother, fitted: Fitted | None) -> Values:
+    """(series,) what is kept of the trend from period to period; NaN while that is looked for."""
+    if ask.kind != "damped" or fitted is None:
+        return np.ones(len(ground.values))
+    return np.full(len(ground.values), np.nan) if fitted.constants is None else fitted.constants.phi
+
+
 def _phi(ground: Ground, place: int, fitted: Fitted) -> Formula:
     """What is kept of the trend; all of it where it is not damped."""
     if ground.smoother(place).kind == "damped":

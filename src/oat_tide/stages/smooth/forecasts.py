@@ -12,7 +12,7 @@ from oat_tide.core.working.terms import Columns, Like, Term, known
 from oat_tide.stages.common import titled
 from oat_tide.stages.deck.called import WhyBlank
 from oat_tide.stages.smooth import rolled
-from oat_tide.stages.smooth.exponential import Fitted
+from oat_tide.stages.smooth.exponential import Fitted, damping
 from oat_tide.stages.smooth.ground import Ground
 
 FEWEST_ERRORS = 10
@@ -21,8 +21,12 @@ FEWEST_ERRORS = 10
 
 def forecast_rows(
     ground: Ground, place: int, smoothed: Term, trend: Term | None, fitted: Fitted | None
-) -> None:
-    """The one-step forecast of every period, beyond the as-of as far as asked, and its errors."""
+) -> tuple[Term, Term | None]:
+    """The one-step forecast of every period, beyond the as-of as far as asked, and its errors.
+
+    Returns:
+        the forecast, and that back in season where one was taken out.
+    """
     d, label = ground.d, ground.labels[place]
     said = titled(label)
     columns = np.arange(d.columns)
@@ -61,6 +65,7 @@ def forecast_rows(
         only(count(misses) > FEWEST_ERRORS - 1, nine_tenths(misses)),
         blank=f"It takes {FEWEST_ERRORS} errors to say so.",
     )
+    back = None
     if ground.season is not None:
         back = d.define(
             f"back_{place}",
@@ -75,6 +80,7 @@ def forecast_rows(
         row(f"next_back_{place}", f"{label}, back in season", back.at(at), blank="It forecasts nothing yet.")
         label = f"{label}, deseasonalised"
     row(f"next_{place}", label, forecast.at(np.full(len(d.keys), d.past)), blank="It forecasts nothing yet.")
+    return forecast, back
 
 
 def _body(
@@ -94,10 +100,10 @@ def _body(
 def _steps(ground: Ground, place: int, fitted: Fitted) -> Formula:
     """What the trend counts: phi one step ahead, and phi + phi² + ... where forecasts run on."""
     d = ground.d
-    damped = ground.smoother(place).kind == "damped"
+    ask = ground.smoother(place)
     if fitted.constants is None:
         return given(np.full((len(d.keys), d.columns), np.nan), "still looked for")
-    phi = fitted.constants.phi if damped else np.ones(len(d.keys))
+    damped, phi = ask.kind == "damped", damping(ground, ask, fitted)
     sums = carried(phi, max(d.columns - d.past, 1))
     counts = np.repeat(phi[:, None], d.columns, axis=1)
     counts[:, d.past :] = sums[:, : d.columns - d.past]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Container
 from dataclasses import dataclass
 from functools import partial
 
@@ -23,6 +24,7 @@ from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.needs import need
 from oat_tide.stages.presence import presence_of
+from oat_tide.stages.published import Smoothed
 from oat_tide.stages.reach import (
     Reach,
     forecasts,
@@ -64,7 +66,13 @@ def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: Late) 
     against_scenarios(d, lines, of(lines, "actual", seen=sight.whole))
     ground = _ground(d, sight, lines, ask, how, late, season_out(d, sight, needs.seasons, how))
     shown = [place for place, each in enumerate(ask.smoothers) if each.shown]
-    fitted = {place: found for place in shown if (found := _smoother(ground, place)) is not None}
+    fitted, forecasting = dict[int, Fitted](), dict[int, Smoothed]()
+    for place in shown:
+        found, forecasts_by = _smoother(ground, place)
+        if found is not None:
+            fitted[place] = found
+        if forecasts_by is not None:
+            forecasting[place] = forecasts_by
     alone = len(d.keys) == 1 and ground.hand in shown
     told = error_curve(ground, ground.hand, fitted.get(ground.hand)) if alone else None
     if sight.moved_back and sight.columns > d.past:
@@ -87,7 +95,7 @@ def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: Late) 
             shade=0.4 if ask.faded or ground.season else 1.0,
         ),
         *([Curve("deseasonalised", "year", label="deseasonalised")] if ground.season else []),
-        *_curves(ground, shown),
+        *_curves(ground, shown, forecasting),
     )
     return d.deck(
         bands=(Band(ground.unit, curves),),
@@ -99,6 +107,7 @@ def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: Late) 
         subtitle=lambda series: words.subtitle(ground, series) + as_known_now(sight),
         finding=partial(words.finding, ground),
         cautions=partial(cautions, ground),
+        published=forecasting,
     )
 
 
@@ -135,8 +144,8 @@ def _ground(
     )  # fmt: skip
 
 
-def _smoother(ground: Ground, place: int) -> Fitted | None:
-    """All figures of a smoother; of exponential smoothing what was fitted."""
+def _smoother(ground: Ground, place: int) -> tuple[Fitted | None, Smoothed | None]:
+    """All figures of a smoother: what was fitted, of exponential smoothing, and those that forecast."""
     ask = ground.smoother(place)
     fitted, trend = None, None
     if is_window(ask):
@@ -146,9 +155,10 @@ def _smoother(ground: Ground, place: int) -> Fitted | None:
         smoothed, trend = exponential.rows(ground, place, fitted)
     _calm(ground, place, smoothed)
     _lag(ground, place)
-    if forecasts(ask):
-        forecast_rows(ground, place, smoothed, trend, fitted)
-    return fitted
+    if not forecasts(ask):
+        return fitted, None
+    forecast, back = forecast_rows(ground, place, smoothed, trend, fitted)
+    return fitted, Smoothed(smoothed, trend, exponential.damping(ground, ask, fitted), forecast, back)
 
 
 def _rolled(ground: Ground, place: int) -> Term:
@@ -269,13 +279,12 @@ def _rolled_scenarios(ground: Ground) -> tuple[Curve, ...]:
     return tuple(curves)
 
 
-def _curves(ground: Ground, shown: list[int]) -> tuple[Curve, ...]:
+def _curves(ground: Ground, shown: list[int], forecasting: Container[int]) -> tuple[Curve, ...]:
     """Every smoothed row, the one in hand on top, and what each says of periods to come, ending in a dot."""
-    d = ground.d
     order = sorted(shown, key=lambda place: place == ground.hand)
     # With its season out, what it says of periods to come is drawn with it put back.
     dot = "back" if ground.season else "forecast"
-    ahead = [place for place in order if f"{dot}_{place}" in d.figures]
+    ahead = [place for place in order if place in forecasting]
     return (
         *(curve_of(ground, place) for place in order),
         *(

@@ -12,7 +12,8 @@ from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.cycle import by_kind, cycle_of, no_season
 from oat_tide.stages.deck import Deck
-from oat_tide.stages.deck.draft import Draft, of
+from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.published import season_of
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -38,12 +39,13 @@ class SeasonOut:
 
 def season_out(d: Draft, sight: Sight, seasons: Deck | None, how: Seasons) -> SeasonOut | None:
     """The series without its season; None where it is not asked for, or Seasons can take none out."""
-    if seasons is None or "deseasonalised" not in seasons.figures or no_season(sight.past.grid, how):
+    taken = season_of(seasons)
+    if seasons is None or taken is None or no_season(sight.past.grid, how):
         return None
     d.borrow(seasons, "deseasonalised")
     d.figures["deseasonalised"].shown = True
     past = sight.past
-    without = of(seasons, "deseasonalised")
+    without = taken.deseasonalised
     values = without.values[:, : past.columns]
     stamp = (past.stamp, "deseasonalised", values.tobytes())
     panel = Panel(
@@ -52,7 +54,7 @@ def season_out(d: Draft, sight: Sight, seasons: Deck | None, how: Seasons) -> Se
     )  # fmt: skip
     # Beyond the as-of, and where the season does not change from year to year, it is that of the index.
     place = cycle_of(how, past.grid, past.first, d.columns).place
-    ahead = of(seasons, "index").like(place)
+    ahead = taken.index.like(place)
     in_past = (np.arange(d.columns) < past.columns)[None]
-    season = either(in_past, of(seasons, "season"), ahead)
-    return SeasonOut(without, panel, season, seasons.figures["kind"].values[:, 0] > 0)
+    season = either(in_past, taken.season, ahead)
+    return SeasonOut(without, panel, season, taken.multiplies)

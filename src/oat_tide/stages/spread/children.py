@@ -105,8 +105,8 @@ def _unmet(g: Ground, down: Down) -> str:
     }[reason]
 
 
-def rows_of(g: Ground, spread: Term, children: Children) -> None:
-    """A row a child, the largest in their order, the others together."""
+def rows_of(g: Ground, spread: Term, children: Children) -> tuple[str, ...]:
+    """A row a child, the largest in their order, the others together; gives their names."""
     found = children.down
     order = np.argsort(-found.parts.sum(1), kind="stable")[:MOST_SHOWN]
     shown = sorted(order.tolist()) if not children.why else []
@@ -115,7 +115,7 @@ def rows_of(g: Ground, spread: Term, children: Children) -> None:
     mask[0, before[before >= 0]] = True
     lasts = [_last(g, found, child, mask) for child in shown]
     if not lasts:
-        return
+        return ()
     few = len(found.members) <= MOST_SHOWN
     every = (
         added_up(lasts)
@@ -123,17 +123,17 @@ def rows_of(g: Ground, spread: Term, children: Children) -> None:
         else given(float(found.last.sum()), f"what {len(found.members):,} children sold a year before")
     )
     whole = g.d.define("children_last", "all children, a year before", every, unit=g.unit, shown=False)
-    for child, last in zip(shown, lasts, strict=True):
-        _row(g, spread, found, child, last / whole)
+    made = [_row(g, spread, found, child, last / whole) for child, last in zip(shown, lasts, strict=True)]
     if not few:
         others = np.setdiff1d(np.arange(len(found.members)), order)
         values = np.full((1, g.d.columns), np.nan)
         values[0, g.at] = found.parts[others].sum(0) / g.scale
-        kept = added_up([g.d.term(f"child_{child}") for child in shown])
-        g.d.define(
-            "others", f"The other {len(others):,} together", spread - kept, values=values, where=g.inside,
-            unit=g.unit, adds_up=True, exact=True,
+        rest = g.d.define(
+            "others", f"The other {len(others):,} together", spread - added_up(made), values=values,
+            where=g.inside, unit=g.unit, adds_up=True, exact=True,
         )  # fmt: skip
+        made = [*made, rest]
+    return tuple(each.source.figure.name for each in made)
 
 
 def _last(g: Ground, found: Down, child: int, mask: np.ndarray) -> Term:
@@ -154,7 +154,7 @@ def _last(g: Ground, found: Down, child: int, mask: np.ndarray) -> Term:
     return g.d.define(f"last_{child}", f"{found.members[child]}, counted", counts, unit=g.unit, shown=False)
 
 
-def _row(g: Ground, spread: Term, found: Down, child: int, share: Formula) -> None:
+def _row(g: Ground, spread: Term, found: Down, child: int, share: Formula) -> Term:
     """What one child gets: its share, brought to what adds up both ways."""
     d, name = g.d, found.members[child]
     got, exact = (np.full((1, d.columns), np.nan) for _ in range(2))
@@ -171,7 +171,7 @@ def _row(g: Ground, spread: Term, found: Down, child: int, share: Formula) -> No
         f"even_{child}", f"{name}, brought to what adds up",
         given(got - wide(down.values, d.columns, np.nan), why), signed=True, shown=False,
     )  # fmt: skip
-    row(
+    return row(
         f"child_{child}", name, down + even, values=got, adds_up=True, exact=True,
         blank="It lies outside of what the total is spread over.", remark=_rest_in(g, found, child),
     )  # fmt: skip

@@ -29,6 +29,9 @@ from oat_tide.stages.spread.stretch import stretch
 from oat_tide.stages.spread.weights import no_index, weight, year_before
 from oat_tide.stages.spread.written import lock_written, state_of_lock
 
+_ROWS = "spread", "locked", "weight", "last_year", "on_last", "baseline", "gap", "gap_share"
+"""In the order that they are read in; those of children follow."""
+
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Needs:
@@ -65,6 +68,7 @@ def make(sight: Sight, ask: tuple[Spread, Seasons], needs: Needs, late: Late) ->
         unit=g.unit, exact=True, blank="Write a figure to lock it.", mend=lock_written(g),
         state=state_of_lock(g),
     )  # fmt: skip
+    kids: tuple[str, ...] = ()
     refused = no_index(g) if spread.by.startswith("index") else ""
     if refused:
         outcome, children = (
@@ -77,10 +81,10 @@ def make(sight: Sight, ask: tuple[Spread, Seasons], needs: Needs, late: Late) ->
         parted = rows(g, weights, outcome)
         children = bring_down(g, outcome, weights.values, late)
         if children is not None:
-            rows_of(g, parted, children)
+            kids = rows_of(g, parted, children)
     _beside(g, outcome)
-    _in_order(d)
     return d.deck(
+        rows=(*_ROWS, *kids),
         bands=_bands(g, outcome),
         sheet=lambda: sheet(g, outcome, children),
         handles=(as_of_handle(sight),),
@@ -156,15 +160,6 @@ def _as_it_goes(g: Ground, whole: Term) -> None:
             f"needed {g.grid.a_period} now",
             only(to_go > 0, to_go / given(float(left), "left")),
         )
-
-
-def _in_order(d: Draft) -> None:
-    """The rows in the order that they are read in."""
-    kids = [name for name in d.figures if name.startswith("child_")] + ["others"]
-    names = ("spread", "locked", "weight", "last_year", "on_last", "baseline", "gap", "gap_share", *kids)
-    for name in names:
-        if name in d.figures:
-            d.figures[name] = d.figures.pop(name)
 
 
 def _bands(g: Ground, outcome: Outcome) -> tuple[Band, ...]:

@@ -11,8 +11,8 @@ from oat_tide.core.regression import fit_line
 from oat_tide.core.working.formula import Formula, choose, given, mean
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.stages.cycle import by_kind, cycle_of, no_season
-from oat_tide.stages.deck.draft import of
 from oat_tide.stages.fitted import Through, line_of
+from oat_tide.stages.published import SeasonOf, season_of
 from oat_tide.stages.spread.ground import Ground
 
 NAMES = {
@@ -34,11 +34,11 @@ def no_index(g: Ground) -> str:
     why = no_season(g.grid, g.seasonal)
     if why:
         return why
-    if "index" not in g.seasons.figures:
+    taken = season_of(g.seasons)
+    if taken is None:
         said = g.seasons.cautions(0)
         return said[0].text if said else "Seasons finds no index."
-    index = g.seasons.figures["index"].values
-    return "" if not np.isnan(index).any() else "A season has no index. See Seasons."
+    return "" if not np.isnan(taken.index.values).any() else "A season has no index. See Seasons."
 
 
 def no_last_year(g: Ground) -> str:
@@ -75,7 +75,7 @@ def weight(g: Ground) -> Term:
     """The row that shares are taken by, none below zero."""
     body = _MADE[g.ask.by](g)
     label = _LABELS[g.ask.by]
-    if g.ask.by == "index" and not multiplies_of(g).all():
+    if g.ask.by == "index" and not _taken(g).multiplies.all():
         label = "Level with season"
     raw = g.d.define(
         "raw_weight", label, body, where=g.inside, shown=False,
@@ -90,9 +90,10 @@ def weight(g: Ground) -> Term:
     )
 
 
-def multiplies_of(g: Ground) -> np.ndarray:
-    """(series,) whether the season is a factor."""
-    found: np.ndarray = g.seasons.figures["kind"].values[:, 0] > 0
+def _taken(g: Ground) -> SeasonOf:
+    """What Seasons has taken out; it is not spread by indices where that is nothing (`no_index`)."""
+    found = season_of(g.seasons)
+    assert found is not None
     return found
 
 
@@ -107,11 +108,11 @@ def _last_year(g: Ground) -> Formula:
 def _index(g: Ground) -> Formula:
     """The index; where the season is added, with the level of the last year of the deseasonalised series."""
     cycle = cycle_of(g.seasonal, g.grid, g.d.first, g.d.columns)
-    index = of(g.seasons, "index").like(cycle.place)
-    multiplies = multiplies_of(g)
+    taken = _taken(g)
+    index, multiplies = taken.index.like(cycle.place), taken.multiplies
     if multiplies.all():
         return index
-    without = of(g.seasons, "deseasonalised")
+    without = taken.deseasonalised
     level = g.d.define(
         "level", f"mean of the last {cycle.length} deseasonalised",
         mean(known(without.between(g.past - cycle.length, g.past - 1))), unit=g.unit, shown=False,
@@ -121,17 +122,16 @@ def _index(g: Ground) -> Formula:
 
 def _index_trend(g: Ground) -> Formula:
     """A straight line through the deseasonalised series, put back in season."""
-    d = g.d
-    without = of(g.seasons, "deseasonalised")
-    index = of(g.seasons, "index").like(cycle_of(g.seasonal, g.grid, d.first, d.columns).place)
+    d, taken = g.d, _taken(g)
+    without = taken.deseasonalised
+    index = taken.index.like(cycle_of(g.seasonal, g.grid, d.first, d.columns).place)
     values = wide(without.values[:, : g.past], d.columns, np.nan)
     used = (~np.isnan(values)).astype(float)
     t = np.arange(d.columns, dtype=float)[None] + 1
     first = partial(lambda label, series: f"counted from {label} = 1", g.label(0))
     got = Through(False, used, t, values, fit_line(t, values, used), first, "deseasonalised", "trend_", False)
-    trend = d.define("trend", "trend", line_of(d, got, without), unit=g.unit, shown=False)
-    multiplies = multiplies_of(g)
-    return by_kind(multiplies, trend * index, trend + index, d.columns)
+    trend = d.define("trend", "trend", line_of(d, got, without).curve, unit=g.unit, shown=False)
+    return by_kind(taken.multiplies, trend * index, trend + index, d.columns)
 
 
 _MADE = {"even": _even, "last-year": _last_year, "index": _index, "index-trend": _index_trend}

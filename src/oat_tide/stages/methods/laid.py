@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
+import numpy as np
+
+from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
+from oat_tide.core.methods.shape import Method
 from oat_tide.core.working.formula import Formula, exp, only
 from oat_tide.core.working.terms import Term
 
@@ -37,6 +41,8 @@ class Regressed:
         spent: (series,) those that seasonal indices took, 0 of a fit of the series itself.
         kept: of every column 1 less its leverage, by which residuals are standardised.
         s: residual standard error.
+        n: periods in the fit.
+        sse, sst: sums of squares, of what is missed and of deviations from the mean.
         logs: whether it is fitted on logarithms.
     """
 
@@ -51,6 +57,9 @@ class Regressed:
     spent: Formula
     kept: Formula
     s: Term
+    n: Term
+    sse: Term
+    sst: Term
     logs: bool
 
     @property
@@ -64,21 +73,24 @@ class Laid:
     """A method laid on a history.
 
     Attributes:
-        name: of the method.
+        method: the method.
         fitted: of all columns; of what is carried forward its one-step forecasts.
         projected: of all columns.
         why_none: of a series, why it has none; empty where it has.
         regressed: what its regression tells; None for a method that is none.
         curve: on the scale that is fitted.
         trend, season: of one with season, which is put back into its trend.
+        multiplies: (series,) whether its season is a factor.
         wavers: (series, columns) the standard error of the season.
         equation: of a series, with numbers.
-        facts: their names, in order.
+        facts: the names of its facts, in order.
+        beside: those of others that are shown beside its total.
         raise_by: what e to a limit of logarithms is multiplied by, where the mean is projected.
         label: what it is called where its title does not tell; empty where it does.
+        through_time: whether it goes by the number of a period.
     """
 
-    name: str
+    method: Method
     fitted: Formula
     projected: Formula
     why_none: Callable[[int], str]
@@ -88,8 +100,11 @@ class Laid:
     curve: Formula | None = None
     trend: Term | None = None
     season: Term | None = None
+    multiplies: Mask = field(default_factory=lambda: np.zeros(0, np.bool_))
     wavers: Callable[[], Values] | None = None
     label: str = ""
+    through_time: bool = False
+    beside: tuple[str, ...] = ()
     raise_by: Formula | None = None
 
     def moved(self, limit: Formula) -> Formula:

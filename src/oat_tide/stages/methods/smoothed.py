@@ -6,20 +6,22 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.methods.table import METHODS
 from oat_tide.core.smoothing.exponential import carried
 from oat_tide.core.working.formula import Formula, given
 from oat_tide.core.working.numerals import significant
 from oat_tide.plan.parts.smooth import Smoother
+from oat_tide.plan.plan import Plan
 from oat_tide.stages.cycle import by_kind, no_season
-from oat_tide.stages.deck import Deck
-from oat_tide.stages.deck.draft import of
-from oat_tide.stages.project.carried import nothing
-from oat_tide.stages.project.ground import Ground
-from oat_tide.stages.project.laid import Laid
+from oat_tide.stages.methods.carried import nothing
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.room import Room
+from oat_tide.stages.published import Smoothed, season_of, smoothers_of
 from oat_tide.stages.reach import forecasts, in_hand, is_window, label_of, spans, why_no_forecast, why_no_span
 
 
-def why_not_on(g: Ground) -> str:
+def why_not(g: Ground) -> str:
     """Why the smoother in hand can not run on; empty where it can."""
     if g.smoothing is None:
         # It is not asked for.
@@ -41,26 +43,28 @@ def why_not_on(g: Ground) -> str:
     return ""
 
 
-def smoothed(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
-    """Its one-step forecasts as what is fitted; ahead the last of them, and the trend where it has one."""
-    deck = g.smooth
-    assert deck is not None and g.smoothing is not None
+def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+    """Lay it on a history: its one-step forecasts are what is fitted.
+
+    Ahead is the last of them, and the trend where it has one.
+    """
+    assert g.smooth is not None and g.smoothing is not None
     place = in_hand(g.smoothing)
     ask = g.smoothing.smoothers[place]
     last = np.full(len(g.d.keys), g.past - 1)
     label = label_of(ask, g.grid)
     last_of = f"last {label}" if is_window(ask) else "last level"
     fact = partial(g.d.define, unit=g.unit, shown=shown)
-    level = fact(f"{prefix}level", last_of, of(deck, f"smoothed_{place}").at(last))
+    own = smoothers_of(g.smooth)[place]
+    level = fact(f"{prefix}level", last_of, own.level.at(last))
     facts, curve = [f"{prefix}level"], level + nothing(g)
-    if ask.kind in ("trend", "damped"):
-        trend = of(deck, f"trend_{place}").at(last)
-        rise = fact(f"{prefix}rise", f"last trend {g.grid.a_period}", trend, signed=True)
+    if own.trend is not None:
+        rise = fact(f"{prefix}rise", f"last trend {g.grid.a_period}", own.trend.at(last), signed=True)
         facts.append(f"{prefix}rise")
-        curve = level + _steps(g, deck, place, ask) * rise
-    fitted: Formula = of(deck, f"forecast_{place}")
-    if f"back_{place}" in deck.figures:
-        fitted, curve = of(deck, f"back_{place}"), _in_season(g, curve)
+        curve = level + _steps(g, own, ask) * rise
+    fitted: Formula = own.forecast
+    if own.back is not None:
+        fitted, curve = own.back, _in_season(g, curve)
 
     def said(series: int) -> str:
         parts = [g.d.fact(each, series) for each in facts]
@@ -69,21 +73,28 @@ def smoothed(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid
         rise = f" and {significant(parts[1], 4, plus=True)} {g.grid.a_period}" if len(parts) > 1 else ""
         return f"{g.unit} = the {last_of}, {significant(parts[0], 5)}{rise}"
 
-    return Laid(name, fitted, curve, lambda series: "", said, tuple(facts), label=label)
+    return Laid(METHODS["smoothed"], fitted, curve, lambda series: "", said, tuple(facts), label=label)
 
 
-def _steps(g: Ground, deck: Deck, place: int, ask: Smoother) -> Formula:
+def _steps(g: Ground, own: Smoothed, ask: Smoother) -> Formula:
     """What the trend counts: one for each period on, or phi + phi² + ... where it is damped."""
     counts = np.full((len(g.d.keys), g.d.columns), np.nan)
+    counts[:, g.past :] = carried(own.damping, g.d.columns - g.past)
     damped = ask.kind == "damped"
-    phi = deck.figures[f"phi_{place}"].values[:, 0] if damped else np.ones(len(g.d.keys))
-    counts[:, g.past :] = carried(phi, g.d.columns - g.past)
     return given(counts, "of the trend: φ + φ² + … for so many steps" if damped else "steps of the trend")
 
 
 def _in_season(g: Ground, curve: Formula) -> Formula:
     """Put back in the season that was taken out."""
-    assert g.seasons is not None and not no_season(g.grid, g.seasonal)
-    index = of(g.seasons, "index").like(g.cycle.place)
-    multiplies = g.seasons.figures["kind"].values[:, 0] > 0
-    return by_kind(multiplies, curve * index, curve + index, g.d.columns)
+    taken = season_of(g.seasons)
+    assert taken is not None and not no_season(g.grid, g.seasonal)
+    index = taken.index.like(g.cycle.place)
+    return by_kind(taken.multiplies, curve * index, curve + index, g.d.columns)
+
+
+def _stands_on(plan: Plan) -> frozenset[str]:
+    own = {"smooth", "seasons"} if plan.smooth.of == "deseasonalised" else {"smooth"}
+    return frozenset(own)
+
+
+ROOMS = (Room(METHODS["smoothed"], lay, why_not, _stands_on),)

@@ -1,4 +1,4 @@
-"""What every method of Project stands on: the fit span, what is fitted, and how periods make a year."""
+"""What every method stands on: the fit span, what is fitted, and how periods make a year."""
 
 from __future__ import annotations
 
@@ -9,13 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
-from oat_tide.core.methods.shape import How
+from oat_tide.core.methods.shape import How, Method
+from oat_tide.core.methods.table import METHODS
 from oat_tide.core.periods.calendar import Grid, day_number
 from oat_tide.core.series.panel import LEFT_OUT, PART, Panel, Sight
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.part import Pairs
-from oat_tide.plan.parts.project import Name, Project
+from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.common import where_of
@@ -102,9 +103,9 @@ class Ground(Standing):
         place = np.arange(self.d.columns)[None]
         return (place >= self.span.start) & (place <= self.span.end)
 
-    def numbers(self, name: str) -> Values:
+    def numbers(self, method: Method) -> Values:
         """(series, columns) the number of each period as a method has it."""
-        if self.by_year and name in BY_YEAR:
+        if self.by_year and method.by_year:
             return self.span.t
         return np.arange(self.d.columns) - self.span.start + 1
 
@@ -117,7 +118,7 @@ class Ground(Standing):
     @property
     def by_year(self) -> bool:
         """Whether t is the calendar year."""
-        return self.ask.method in BY_YEAR and not np.isnan(self.how.year0)
+        return METHODS[self.ask.method].by_year and not np.isnan(self.how.year0)
 
     @property
     def ahead(self) -> Mask:
@@ -140,12 +141,6 @@ def year_ahead(grid: Grid) -> int:
     return _AHEAD.get(grid.kind) or usual_cycle(grid) or _AHEAD["year"]
 
 
-BY_SEASONS = frozenset({"line-season", "growth-season"})
-"""Methods that Seasons has a part in."""
-BY_YEAR = frozenset({"line", "growth", "quadratic", "weighted-line"})
-"""Methods whose fit is the same whether years are counted from 1 or by the calendar."""
-
-
 def year0_of(ask: Project, grid: Grid, first: int) -> float:
     """The calendar year of the first column, where periods are numbered so; else NaN."""
     if ask.numbered != "calendar" or grid.kind != "year":
@@ -164,7 +159,7 @@ def span_of(past: Panel, ask: Project, columns: int) -> Span:
     used = np.zeros((len(past.keys), columns))
     used[:, : past.columns] = usable & ((place >= start) & (place <= end))[:, : past.columns]
     year0 = year0_of(ask, past.grid, past.first)
-    by_year = ask.method in BY_YEAR and not np.isnan(year0)
+    by_year = METHODS[ask.method].by_year and not np.isnan(year0)
     return Span(start, end, used, place + 0 * start + year0 if by_year else place - start + 1)
 
 
@@ -186,7 +181,7 @@ def how_of(
     own_year = usual_cycle(grid) if grid.kind == "block" else 0
     back = _YEAR.get(grid.kind, own_year)
     year = grid.cycle if grid.kind != "block" else max(own_year, 1)
-    waves = asks_for("harmonics", ask) and back > 0
+    waves = back > 0 and any(METHODS[name].by_phase for name in (ask.method, *ask.over))
     days = grid.first_days(np.arange(first, first + columns if waves else first))
     return How(
         cycle=cycle.length,
@@ -199,17 +194,12 @@ def how_of(
         last=ask.last or (cycle.length or _MEAN),
         rate=ask.rate / 100,
         ceiling=ask.ceiling or np.nan,
-        year0=year0_of(ask, grid, first) if ask.method in BY_YEAR else np.nan,
+        year0=year0_of(ask, grid, first) if METHODS[ask.method].by_year else np.nan,
         half=float(ask.half or 2 * year),
         pairs=min(ask.pairs, max((back - 1) // 2, 1)) if back else ask.pairs,
         season=season_by(seasonal, cycle, past.keys, dimensions, past.columns),
         smoother=None if smoothing is None else running(smoothing, grid, first, columns),
     )
-
-
-def asks_for(name: Name, ask: Project) -> bool:
-    """Whether a method is chosen, or laid over the one that is."""
-    return name in (ask.method, *ask.over)
 
 
 def _phase(grid: Grid, first: int, columns: int, days: NDArray[np.int64]) -> Values:

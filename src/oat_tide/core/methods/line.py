@@ -1,0 +1,33 @@
+"""A straight line, and a growth curve, which is a line on the scale of logarithms.
+
+Source: Draper and Smith, Applied Regression Analysis (1998), chapters 1 and 13.
+"""
+
+from __future__ import annotations
+
+from oat_tide.core.alike import Mask
+from oat_tide.core.methods import designs
+from oat_tide.core.methods.least_squares import Design, DesignOf
+from oat_tide.core.methods.regression import one_start
+from oat_tide.core.methods.shape import REGRESSION, How, Method, Terms, each_start
+
+NAMES = "intercept", "slope"
+
+
+def design(columns: int, how: How) -> DesignOf:
+    """1 and t, which may be the calendar year."""
+
+    def of(first: int, used: Mask) -> Design:
+        return designs.powers(first, used, columns, 1, how.year0)
+
+    return of
+
+
+LINE = Terms(lambda how: NAMES, design)
+GROWTH = Terms(lambda how: NAMES, design, logs=True)
+METHODS = (
+    Method("line", "Straight line", REGRESSION, each_start(one_start(LINE)), LINE, by_year=True, curve=True),
+    Method(
+        "growth", "Growth curve", REGRESSION, each_start(one_start(GROWTH)), GROWTH, by_year=True, curve=True
+    ),
+)

@@ -1,0 +1,40 @@
+"""The last known value, and the mean change since the first for each period on."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from oat_tide.core.methods.table import METHODS
+from oat_tide.core.working.formula import given
+from oat_tide.stages.methods.carried import (
+    carried_on,
+    ends_of,
+    first_value,
+    in_words,
+    since_first,
+    steps_on,
+)
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.room import Room
+
+_DRIFT = METHODS["drift"]
+
+
+def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+    """Lay the last value with drift on a history."""
+    ends = ends_of(g, prefix, shown)
+    steps = steps_on(g, prefix, ends.last_at)
+    begun, before = first_value(g, prefix, shown, ends), g.actual.shift(-1)
+    change = g.d.define(
+        f"{prefix}drift", f"mean change {g.grid.a_period}", (ends.last - begun) / since_first(ends),
+        unit=g.unit, signed=True, shown=shown,
+    )  # fmt: skip
+    gone = np.arange(g.d.columns)[None] - 1.0 - ends.first_at[:, None]
+    own = (before - begun) / given(np.where(gone > 0, gone, np.nan), "periods since the first")
+    said = in_words(g, change, "the last value and {0} for each " + g.grid.kind + " on")
+    facts = f"{prefix}last", f"{prefix}drift"
+    return carried_on(_DRIFT, before + own, ends.last + change * steps, said, facts)
+
+
+ROOMS = (Room(_DRIFT, lay),)

@@ -1,0 +1,56 @@
+"""A curve of constant growth, fitted on the scale of the values themselves."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.methods.growth_direct import fit_growth
+from oat_tide.core.methods.table import METHODS
+from oat_tide.core.working.formula import exp
+from oat_tide.core.working.numerals import significant
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.iterated import blank, found, numbers
+from oat_tide.stages.methods.laid import Laid, raised
+from oat_tide.stages.methods.room import Room
+from oat_tide.stages.reckoned import Reckoned
+
+_GROWTH = METHODS["growth-direct"]
+
+
+def find(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
+    """(series, 2) the logarithm of its level at 0, and its slope."""
+    return fit_growth(values, used)[:1]
+
+
+def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+    """Lay growth, fitted on the original scale, on a history."""
+    d = g.d
+    (own,) = found(g, find, (blank(g, 2),))
+    there = ~np.isnan(own[:, :1])
+    t = numbers(g, prefix, there)
+    least = "that with the least squared errors on the original scale"
+    level = d.define(
+        f"{prefix}level_at_0", "level at t = 0", Reckoned(lambda: np.exp(own[:, :1]), least, True),
+        unit=g.unit, shown=shown,
+    )  # fmt: skip
+    b = d.define(
+        f"{prefix}slope", f"slope of ln {g.grid.a_period}", Reckoned(lambda: own[:, 1:], least, True),
+        signed=True, shown=False,
+    )  # fmt: skip
+    d.define(
+        f"{prefix}growth", f"growth {g.grid.a_period}", 100 * (exp(b) - 1), unit="%", signed=True, shown=shown
+    )
+    curve = level * raised(b * t)
+
+    def said(series: int) -> str:
+        if np.isnan(own[series, 0]):
+            return "no fit"
+        a, c = np.exp(own[series]).tolist()
+        return f"{g.unit} = {significant(a, 5)} × {significant(c, 6)}^t"
+
+    facts = f"{prefix}level_at_0", f"{prefix}growth"
+    return Laid(_GROWTH, curve, curve, lambda series: "", said, facts, through_time=True)
+
+
+ROOMS = (Room(_GROWTH, lay, with_season="growth-season"),)

@@ -1,0 +1,58 @@
+"""A line with waves within the year."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.methods.table import METHODS
+from oat_tide.core.working.formula import Formula, added_up, given
+from oat_tide.core.working.numerals import significant
+from oat_tide.core.working.terms import Term
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.linear import Linear, level_of, linear, more
+from oat_tide.stages.methods.room import Room
+
+_WEEKDAYS = "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"
+
+
+def _labels(g: Ground) -> dict[str, str]:
+    named = {f"weekday{place}": f"level of {each}" for place, each in enumerate(_WEEKDAYS)}
+    for pair in range(1, g.how.pairs + 1):
+        named |= {f"sin{pair}": f"sine of wave {pair}", f"cos{pair}": f"cosine of wave {pair}"}
+    return named
+
+
+def _curve(g: Ground, found: dict[str, Term], t: Term) -> Formula:
+    level: Formula = found.get("intercept", found["slope"])
+    if g.how.weekday is not None:
+        level = level_of(found, "weekday", g.how.weekday[: g.d.columns], 7)
+    waves = []
+    for pair in range(1, g.how.pairs + 1):
+        angle = 2 * np.pi * pair * g.how.phase[: g.d.columns]
+        for short, said, values in (("sin", "sine", np.sin(angle)), ("cos", "cosine", np.cos(angle))):
+            why = f"{said} of {pair} × 2π times the part of its year that has gone"
+            waves.append(found[f"{short}{pair}"] * given(values[None], why))
+    return added_up((level + found["slope"] * t, *waves))
+
+
+def _equation(g: Ground, found: dict[str, float]) -> str:
+    level = "level of the weekday" if g.how.weekday is not None else significant(found["intercept"], 5)
+    waves = "a wave" if g.how.pairs == 1 else f"{g.how.pairs} waves"
+    return f"{level} {more(found['slope'], 't')} + {waves} a year"
+
+
+def why_not(g: Ground) -> str:
+    """Where no year is told by the periods."""
+    if g.how.back:
+        return ""
+    return (
+        f"A {g.grid.kind} has no waves within a year."
+        if g.cycle.length
+        else f"A {g.grid.kind} has no seasons."
+    )
+
+
+_OWN = Linear(METHODS["harmonics"], _curve, _equation, _labels)
+ROOMS = (Room(_OWN.method, partial(linear, _OWN), why_not, settings=("pairs",)),)

@@ -1,0 +1,42 @@
+"""A line with a level of every season."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from oat_tide.core.methods.table import METHODS
+from oat_tide.core.working.formula import Formula
+from oat_tide.core.working.terms import Term
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.linear import Linear, level_of, linear, more
+from oat_tide.stages.methods.room import Room
+from oat_tide.stages.places import season_names
+
+MOST_SEASONS = 60
+"""Seasons that have a coefficient each at the most."""
+
+
+def _labels(g: Ground) -> dict[str, str]:
+    full = season_names(g.grid, g.cycle.length)[2]
+    return {f"season{place}": f"level of {each}" for place, each in enumerate(full)}
+
+
+def _curve(g: Ground, found: dict[str, Term], t: Term) -> Formula:
+    return level_of(found, "season", g.how.place[: g.d.columns], g.cycle.length) + found["slope"] * t
+
+
+def _equation(g: Ground, found: dict[str, float]) -> str:
+    return f"level of the season {more(found['slope'], 't')}"
+
+
+def why_not(g: Ground) -> str:
+    """Where the periods have no seasons, or too many."""
+    if g.cycle.length > MOST_SEASONS:
+        return f"{g.cycle.length} seasons are too many for a coefficient each. Take harmonic terms."
+    if g.cycle.length:
+        return ""
+    return f"A {g.grid.kind} has no seasons." + (" Set a cycle in Seasons." if g.how.back else "")
+
+
+_OWN = Linear(METHODS["indicators"], _curve, _equation, _labels)
+ROOMS = (Room(_OWN.method, partial(linear, _OWN), why_not),)

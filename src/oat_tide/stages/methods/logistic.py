@@ -1,0 +1,90 @@
+"""Growth that slackens as it comes up to a ceiling."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.exact import Values
+from oat_tide.core.methods.logistic import fit_logistic
+from oat_tide.core.methods.table import METHODS
+from oat_tide.core.working.formula import exp, given
+from oat_tide.core.working.numerals import MINUS, significant
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.iterated import blank, column, found, numbers
+from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.room import Room
+from oat_tide.stages.reckoned import Reckoned
+
+_LOGISTIC = METHODS["logistic"]
+
+
+def find(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
+    """(series, 3) the logarithm of its odds at 0, their slope, and the logarithm of the ceiling."""
+    return fit_logistic(values, used, ceiling)[:1]
+
+
+def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+    """Lay saturating growth on a history."""
+    d = g.d
+    (own,) = found(g, find, (blank(g, 3),), soon=False)
+    there = ~np.isnan(own[:, :1])
+    t = numbers(g, prefix, there)
+    least = "that with the least squared errors"
+    given_by_hand = g.ask.ceiling > 0
+    ceiling = d.define(
+        f"{prefix}ceiling", "ceiling",
+        given(g.ask.ceiling, "by hand") if given_by_hand
+        else Reckoned(lambda: np.exp(own[:, 2:]), least, True),
+        unit=g.unit, shown=shown, where=there,
+    )  # fmt: skip
+    a, b = (
+        d.define(
+            prefix + short,
+            label,
+            Reckoned(partial(column, own, place), least, True),
+            signed=True,
+            shown=shown,
+        )
+        for place, (short, label) in enumerate(
+            (("at_0", "ln of its odds at t = 0"), ("slope", f"its slope {g.grid.a_period}"))
+        )
+    )
+    curve = ceiling / (1 + exp(0 - (a + b * t)))
+
+    def said(series: int) -> str:
+        if np.isnan(own[series, 0]):
+            return "no fit"
+        one, other, top = own[series].tolist()
+        sign = MINUS if other > 0 else "+"
+        return (
+            f"{g.unit} = {significant(float(np.exp(top)), 5)} ÷ (1 + {significant(float(np.exp(-one)), 4)} × "
+            f"e^({sign}{significant(abs(other), 4)} t))"
+        )
+
+    return Laid(
+        _LOGISTIC, curve, curve, partial(_no_ceiling, g, there), said,
+        (f"{prefix}ceiling", f"{prefix}at_0", f"{prefix}slope"), through_time=True,
+    )  # fmt: skip
+
+
+def _no_ceiling(g: Ground, there: np.ndarray, series: int) -> str:
+    n = int((g.span.used[series] > 0).sum())
+    if there[series, 0] or n < 4:
+        return ""
+    largest = float(np.nanmax(np.where(g.span.used[series, : g.past] > 0, g.values[series], np.nan)))
+    if 0 < g.ask.ceiling <= largest:
+        return (
+            f"The ceiling, {significant(g.ask.ceiling, 5)}, is below what has sold, "
+            f"{significant(largest, 5)}. Give a higher one, or 0 to have it fitted."
+        )
+    if (g.values[series][g.span.used[series, : g.past] > 0] < 0).any():
+        return "Saturating growth needs figures that are not below zero. Take a line."
+    return (
+        "This history tells no ceiling: its growth does not slacken, or it falls, or it is one jump. Give a "
+        "ceiling by hand, or take a growth curve."
+    )
+
+
+ROOMS = (Room(_LOGISTIC, lay, settings=("ceiling",)),)

@@ -1,0 +1,30 @@
+"""The mean of the last periods, carried forward."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from oat_tide.core.methods.table import METHODS
+from oat_tide.core.working.formula import given, mean
+from oat_tide.stages.methods.carried import carried_on, in_words, nothing
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.room import Room
+
+_MEAN = METHODS["mean"]
+
+
+def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+    """Lay the mean of the last periods on a history."""
+    n, stop = g.how.last, g.span.end + 1
+    whole = mean(g.actual.between(stop - n, stop - 1)) if stop >= n else given(np.nan)
+    value = g.d.define(
+        f"{prefix}mean_last", f"mean of the last {n} {g.grid.kind}s", whole, unit=g.unit, shown=shown,
+        blank=f"One of the last {n} {g.grid.kind}s is not known, or there are fewer.",
+    )  # fmt: skip
+    said = in_words(g, value, f"the mean of the last {n} {g.grid.kind}s, {{0}}")
+    fitted = mean(g.actual.over(-n, -1))
+    return carried_on(_MEAN, fitted, value + nothing(g), said, (f"{prefix}mean_last",))
+
+
+ROOMS = (Room(_MEAN, lay, settings=("last",)),)

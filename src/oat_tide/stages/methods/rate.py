@@ -1,0 +1,31 @@
+"""Growth by a rate a year that is set by hand."""
+
+from __future__ import annotations
+
+from oat_tide.core.methods.table import METHODS
+from oat_tide.core.working.formula import given
+from oat_tide.core.working.numerals import fixed
+from oat_tide.stages.methods.carried import carried_on, ends_of, in_words, steps_on
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.room import Room
+
+_RATE = METHODS["rate"]
+
+
+def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+    """Lay growth by a set rate on a history."""
+    ends = ends_of(g, prefix, shown)
+    rate = given(g.ask.rate, "growth a year in %, by hand")
+    a_period = g.d.define(
+        f"{prefix}a_period", f"growth {g.grid.a_period}, by hand",
+        100 * ((1 + rate / 100) ** given(1 / g.how.year, "of a year") - 1), unit="%", signed=True,
+        shown=False,
+    )  # fmt: skip
+    times = 1 + a_period / 100
+    said = in_words(g, ends.last, "{0}, growing by " + f"{fixed(g.ask.rate, 2, plus=True)} % a year")
+    projected = ends.last * times ** steps_on(g, prefix, ends.last_at)
+    return carried_on(_RATE, g.actual.shift(-1) * times, projected, said, (f"{prefix}last",))
+
+
+ROOMS = (Room(_RATE, lay, settings=("rate",)),)

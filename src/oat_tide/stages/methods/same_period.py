@@ -1,0 +1,161 @@
+"""The same period last year: as it was, with the growth of the last year, or with its drift."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+
+from oat_tide.core.methods.table import METHODS
+from oat_tide.core.working.formula import Formula, count, given, only, total
+from oat_tide.core.working.terms import Term, known
+from oat_tide.stages.methods.carried import carried_on, in_words
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.room import Room
+
+_AS_IT_WAS, _WITH_GROWTH, _WITH_DRIFT = (
+    METHODS[name] for name in ("same-period", "same-period-growth", "same-period-drift")
+)
+
+
+def as_it_was(g: Ground, prefix: str, shown: bool) -> Laid:
+    """Lay the same period last year on a history."""
+    same = _same(g)
+    return carried_on(_AS_IT_WAS, g.actual.shift(-g.how.back), _like(g), lambda series: same)
+
+
+def with_growth(g: Ground, prefix: str, shown: bool) -> Laid:
+    """Lay it times the growth of the last year on the one before, for each year on."""
+    back = g.how.back
+    pair = _two_years(g, prefix, shown)
+    growth = g.d.define(
+        f"{prefix}year_growth",
+        "growth on the year before",
+        only(pair.year > 0, 100 * (only(pair.earlier > 0, pair.year / pair.earlier) - 1)),
+        unit="%",
+        signed=True,
+        shown=shown,
+        blank=f"{_why_none(g)}, above zero.",
+    )
+    recent, past = _recent(pair.now, back), _recent(pair.before, back)
+    fitted = only(_gone(g), g.actual.shift(-back) * only(past > 0, only(recent > 0, recent / past)))
+    projected = _like(g) * (1 + growth / 100) ** _years_on(g)
+    said = in_words(g, growth, _same(g) + ", with {0} % a year")
+    return carried_on(_WITH_GROWTH, fitted, projected, said, _facts(prefix, "year_growth"))
+
+
+def with_drift(g: Ground, prefix: str, shown: bool) -> Laid:
+    """Lay it and, for each year on, what the last year lay above the year before."""
+    back, stop = g.how.back, g.span.end + 1
+    pair = _two_years(g, prefix, shown)
+    many = count(known(pair.now.between(stop - back, stop - 1)))
+    change = g.d.define(
+        f"{prefix}year_change",
+        f"mean change of a {g.grid.kind} in a year",
+        (pair.year - pair.earlier)
+        / g.d.define(f"{prefix}year_many", "known in both", many, shown=False, where=_whole(stop, back)),
+        unit=g.unit,
+        signed=True,
+        shown=shown,
+        blank=f"{_why_none(g)}.",
+    )
+    moved = (_recent(pair.now, back) - _recent(pair.before, back)) / count(known(pair.now.over(-back, -1)))
+    fitted = only(_gone(g), g.actual.shift(-back) + moved)
+    said = in_words(g, change, _same(g) + ", with {0} a year")
+    return carried_on(
+        _WITH_DRIFT, fitted, _like(g) + change * _years_on(g), said, _facts(prefix, "year_change")
+    )
+
+
+def _same(g: Ground) -> str:
+    return f"the same {g.grid.kind} last year"
+
+
+def _facts(prefix: str, change: str) -> tuple[str, ...]:
+    return tuple(prefix + each for each in ("year_before", "year", change))
+
+
+def _why_none(g: Ground) -> str:
+    return f"It takes two years, of which at least half of the {g.grid.kind}s are known in both"
+
+
+def _years_back(g: Ground) -> np.ndarray:
+    """(columns,) how many years each period ahead lies after the one that it repeats."""
+    columns, stop = np.arange(g.d.columns), g.span.end + 1
+    return np.where(columns >= stop, (columns - stop) // g.how.back + 1, 1)
+
+
+def _like(g: Ground) -> Formula:
+    """What each period ahead repeats."""
+    at = np.arange(g.d.columns) - _years_back(g) * g.how.back
+    return g.actual.like(np.where(at >= 0, at, -1))
+
+
+def _years_on(g: Ground) -> Formula:
+    return given(_years_back(g)[None].astype(float), "years back")
+
+
+def _gone(g: Ground) -> np.ndarray:
+    """(1, columns) the periods before which there are two years."""
+    return (np.arange(g.d.columns) >= 2 * g.how.back)[None]
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class _Pair:
+    """Two years of the periods that are known in both.
+
+    Attributes:
+        now, before: rows of the figures and of those a year before.
+        year, earlier: what the last year comes to, and the one before it.
+    """
+
+    now: Term
+    before: Term
+    year: Term
+    earlier: Term
+
+
+def _two_years(g: Ground, prefix: str, shown: bool) -> _Pair:
+    """The last year and the one before: a period that is not known in one is left out of the other."""
+    back, stop = g.how.back, g.span.end + 1
+    one_before = g.actual.shift(-back)
+    hidden = partial(g.d.define, shown=False, unit=g.unit)
+    now = hidden(f"{prefix}now", "figure, its like one known", only(one_before, g.actual))
+    before = hidden(f"{prefix}before", "the one a year before", only(g.actual, one_before))
+
+    def year_of(row: Term) -> Formula:
+        every = known(row.between(stop - back, stop - 1))
+        return only(2 * count(every) > back - 1, total(every))
+
+    year, earlier = (
+        g.d.define(prefix + short, label, year_of(row), unit=g.unit, shown=shown, where=_whole(stop, back))
+        for short, label, row in (
+            ("year", f"the last {back} {g.grid.kind}s", now),
+            ("year_before", f"the {back} before them", before),
+        )
+    )
+    return _Pair(now, before, year, earlier)
+
+
+def _whole(stop: int, back: int) -> np.ndarray:
+    """(1, 1) whether there are two years."""
+    return np.array([[stop >= 2 * back]])
+
+
+def _recent(row: Term, back: int) -> Formula:
+    """What the year before each period comes to."""
+    every = known(row.over(-back, -1))
+    return only(2 * count(every) > back - 1, total(every))
+
+
+def why_not(g: Ground) -> str:
+    """Where no year is told by the periods."""
+    return "" if g.how.back else f"A {g.grid.kind} has no like one last year."
+
+
+ROOMS = tuple(
+    Room(method, lay, why_not)
+    for method, lay in ((_WITH_GROWTH, with_growth), (_AS_IT_WAS, as_it_was), (_WITH_DRIFT, with_drift))
+)

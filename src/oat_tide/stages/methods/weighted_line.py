@@ -1,0 +1,25 @@
+"""A straight line whose weights fall with age."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from oat_tide.core.methods.table import METHODS
+from oat_tide.core.working.formula import Formula
+from oat_tide.core.working.numerals import significant
+from oat_tide.core.working.terms import Term
+from oat_tide.stages.methods.ground import Ground
+from oat_tide.stages.methods.linear import Linear, linear, more
+from oat_tide.stages.methods.room import Room
+
+
+def _curve(g: Ground, found: dict[str, Term], t: Term) -> Formula:
+    return found["intercept"] + found["slope"] * t
+
+
+def _equation(g: Ground, found: dict[str, float]) -> str:
+    return f"{significant(found['intercept'], 5)} {more(found['slope'], 't')}"
+
+
+_OWN = Linear(METHODS["weighted-line"], _curve, _equation)
+ROOMS = (Room(_OWN.method, partial(linear, _OWN), settings=("half",), straight=True),)

@@ -1,0 +1,60 @@
+"""What other stages may use of a stage, beside rows that have the same name in every plan."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from oat_tide.core.alike import Mask
+from oat_tide.core.exact import Values
+from oat_tide.core.working.terms import Term
+from oat_tide.stages.deck import Deck
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class SeasonOf:
+    """The season of each series, of Seasons.
+
+    Attributes:
+        multiplies: (series,) whether it is a factor.
+        season, ratio, deseasonalised: of every period up to the as-of.
+        index: of every season.
+    """
+
+    multiplies: Mask
+    season: Term
+    ratio: Term
+    deseasonalised: Term
+    index: Term
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Smoothed:
+    """A smoother that forecasts, of Smooth.
+
+    Attributes:
+        level: the smoothed row.
+        trend: of every period; None of what has none.
+        damping: (series,) what is kept of the trend from period to period; NaN while it is looked for.
+        forecast: one step ahead.
+        back: that back in season; None where no season was taken out.
+    """
+
+    level: Term
+    trend: Term | None
+    damping: Values
+    forecast: Term
+    back: Term | None
+
+
+def season_of(seasons: Deck | None) -> SeasonOf | None:
+    """What Seasons has taken out; None where it can take none out."""
+    found = None if seasons is None else seasons.published
+    assert found is None or isinstance(found, SeasonOf)
+    return found
+
+
+def smoothers_of(smooth: Deck) -> dict[int, Smoothed]:
+    """The smoothers that forecast, by their place."""
+    found = smooth.published
+    assert isinstance(found, dict)
+    return found
