@@ -55,6 +55,10 @@ def can_be_written(panel: Panel, tell: Tell) -> bool:
     return panel.values.flags.writeable
 
 
+def both(one: Panel, other: Panel, tell: Tell) -> tuple[int, int]:
+    return one.columns, other.columns
+
+
 def nth(panel: Panel, place: int, tell: Tell) -> float:
     return float(panel.values[0, place])
 
@@ -252,6 +256,20 @@ class LateWork(DeskCase):
                 self.wait(lambda count=place + 1: len(self.arrived) == count, 40)
         self.assertEqual([self.late(nth, panel, place) for place in range(3)], [3, 4, 5])
         self.assertEqual([each is panel for each in sent], [True, False, False])
+
+    def test_what_a_question_stands_on_makes_no_room_for_the_rest_of_it(self) -> None:
+        # As many panels as are kept, the oldest of which is asked for again beside a new one.
+        self.open(self.file(monthly([3, 4, 5, 6, 7, 8, 9, 10, 11])))
+        every = self.window.session.panel
+        several = [every.cut(0, 1 + place) for place in range(9)]
+        for place, panel in enumerate(several[:8]):
+            self.late(nth, panel, 0)
+            self.wait(lambda count=place + 1: len(self.arrived) == count, 40)
+        failures: list[object] = []
+        self.late.failed.connect(failures.append)
+        self.late(both, several[0], several[8])
+        self.wait(lambda: bool(failures) or len(self.arrived) == 9, 40)
+        self.assertEqual((failures, self.late(both, several[0], several[8])), ([], (1, 9)))
 
     def test_a_deck_that_waits_is_made_once_for_all_looks_at_it(self) -> None:
         self.open(self.file(monthly([3, 4, 5, 7])))

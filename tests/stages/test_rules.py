@@ -294,6 +294,7 @@ def variants() -> list[tuple[str, list[object]]]:
         ("whole weeks", [back, edit(P.periods.weeks, "4-5-4"), edit(P.periods.kind, "month")]),
         ("blocks", [back, edit(P.periods.kind, "block"), edit(P.periods.block, 10)]),
         ("not known", [back, edit(P.evened.gaps, "not known")]),
+        ("days not known", [DAYS, edit(P.evened.rulings, RULINGS)]),
         (
             "spans",
             [
@@ -326,6 +327,21 @@ class NeverAnswered(AtOnce):
 
     def waits(self, question: object) -> bool:  # noqa: ARG002
         return True
+
+
+class Noting(AtOnce):
+    """Late work done on the spot, which notes what was asked.
+
+    Attributes:
+        asked: every question.
+    """
+
+    def __init__(self) -> None:
+        self.asked: set[object] = set()
+
+    def __call__(self, function: Callable[..., object], /, *args: object) -> object:  # type: ignore[override]
+        self.asked.add((function, args))
+        return super().__call__(function, *args)
 
 
 class EveryStage(FolderCase):
@@ -375,6 +391,19 @@ class EveryStage(FolderCase):
             every.share(session)
             out.append((f"{name}, every series", every))
         return out
+
+    def test_what_takes_long_is_asked_in_the_same_words_again(self) -> None:
+        """A question that does not equal itself would be asked anew at every look, for ever."""
+        for name, session in self.sessions():
+            asked = []
+            for _ in range(2):
+                own = Session(session.source, session.plan, Noting())
+                own.share(session)
+                for stage in STAGES:
+                    own.deck(stage)
+                asked.append(own.late.asked)  # type: ignore[attr-defined]
+            with self.subTest(name):
+                self.assertEqual(*asked)
 
     def test_every_cell_of_every_figure_explains_itself(self) -> None:
         for (name, session), stage in itertools.product(self.sessions(), STAGES):

@@ -109,7 +109,9 @@ def season_told(values: Values, place: Days, cycle: int, multiplies: Mask, late:
     own = partial(tell_of, values, place, cycle, multiplies)
     if small or len(values) > 1:
         return SeasonTold(functools.cache(own), cycles, limits, lengths)
-    answer = late(told_late, tuple(values[0].tolist()), tuple(place.tolist()), cycle, bool(multiplies[0]))
+    # As bytes: a row that is not known everywhere is a question that equals itself, too.
+    row, seasons = values[0].astype(float).tobytes(), place.astype(np.int64).tobytes()
+    answer = late(told_late, row, seasons, cycle, bool(multiplies[0]))
     return SeasonTold(lambda: answer, cycles, limits, lengths)
 
 
@@ -118,9 +120,14 @@ def limits_of(periods: int, cycle: int, tell: Tell) -> tuple[float, ...]:
     return presence.limits(periods, cycle)
 
 
-def told_late(row: tuple[float, ...], place: tuple[int, ...], cycle: int, products: bool, tell: Tell) -> Told:
-    """What tells of one long history; takes its time."""
-    return tell_of(np.array([row]), np.array(place), cycle, np.array([products]))
+def told_late(row: bytes, place: bytes, cycle: int, products: bool, tell: Tell) -> Told:
+    """What tells of one long history; takes its time.
+
+    Args:
+        row, place: of `season_told`, as bytes.
+    """
+    values, seasons = np.frombuffer(row, float)[None], np.frombuffer(place, np.int64)
+    return tell_of(values, seasons, cycle, np.array([products]))
 
 
 def tell_of(values: Values, place: Days, cycle: int, multiplies: Mask) -> Told:

@@ -122,6 +122,7 @@ class Late(QObject):
         question = self._running = next(iter(self._pending))
         del self._pending[question]
         child, (function, args) = self._worker(), question
+        self._make_room(tuple(each for each in args if isinstance(each, Panel)))
         sent = tuple(self._sent(each) for each in args)
         self._number += 1
         asked = function, sent, self._number, frozenset(self._panels.values())
@@ -143,11 +144,17 @@ class Late(QObject):
             return arg
         if arg in self._panels:
             return Sent(self._panels[arg], None)
-        if len(self._panels) >= _MOST_PANELS:
-            del self._panels[next(iter(self._panels))]
         self._number += 1
         self._panels[arg] = self._number
         return Sent(self._number, arg)
+
+    def _make_room(self, own: tuple[Panel, ...]) -> None:
+        """Forget the oldest panels, but for those of the question that is about to be asked."""
+        new = sum(each not in self._panels for each in own)
+        for old in [each for each in self._panels if each not in own]:
+            if len(self._panels) + new <= _MOST_PANELS:
+                return
+            del self._panels[old]
 
     def _take(self, number: int, said: tuple[bool, Any] | None) -> None:
         if self._running is None or number != self._number:
