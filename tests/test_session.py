@@ -50,8 +50,8 @@ class Caching(FolderCase):
             session.do(edit(P.intake.upto, dt.date(2024, 3, day)))
             session.prepare()
             readings.append(weakref.ref(session.reading))
-        self.assertLessEqual(len(session._panels._held), 8)
-        self.assertLessEqual(len(session._sales._held), 3)
+        self.assertLessEqual(len(session.loaded._panels._held), 8)
+        self.assertLessEqual(len(session.loaded._sales._held), 3)
         self.assertTrue(session.ready)
         # Nothing else holds a reading with its lines, such as a cache of what it has told.
         gc.collect()

@@ -6,7 +6,9 @@ import argparse
 import importlib
 import importlib.util
 import sys
-from collections.abc import Sequence
+import tempfile
+from collections.abc import Iterator, Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NoReturn
 
@@ -174,7 +176,7 @@ def _dest(option: Option) -> str:
 
 def run(command: str, part: Any, asked: argparse.Namespace) -> int:
     """Make the deck of a stage for every series of a source and write its record; returns the exit code."""
-    from oat_tide.publish.record import as_csv, as_json
+    from oat_tide.publish.record import write_parquet, write_text
     from oat_tide.stages import STAGES
 
     if asked.format == "parquet" and asked.output is None:
@@ -189,56 +191,102 @@ def run(command: str, part: Any, asked: argparse.Namespace) -> int:
         print(f"oat-tide: {session.reading.source}: {said}.", file=sys.stderr)
     if left and asked.strict:
         return 3
-    frame = _written(session, stage, kept)
+    frames = _written(session, stage, kept)
     from oat_tide.system.whole import write_whole
 
     if asked.format == "parquet":
-        write_whole(asked.output, frame.write_parquet)
+        with tempfile.TemporaryDirectory(prefix="oat-tide-") as folder:
+            write_whole(asked.output, lambda path: write_parquet(frames, Path(folder), path))
         return 0
-    text = as_json(frame) if asked.format == "json" else as_csv(frame)
     if asked.output is None:
-        sys.stdout.write(text)
+        write_text(frames, asked.format, sys.stdout)
         return 0
-    write_whole(asked.output, lambda path: path.write_text(text, encoding="utf-8"))
+
+    def write(path: Path) -> None:
+        with path.open("w", encoding="utf-8") as file:
+            write_text(frames, asked.format, file)
+
+    write_whole(asked.output, write)
     return 0
 
 
-def _written(session: Session, stage: Stage, kept: Record) -> pl.DataFrame:
-    """The rows of all that is asked for at once, one after another.
+def _written(session: Session, stage: Stage, kept: Record) -> Iterator[pl.DataFrame]:
+    """The rows of all that is asked for, one after another: a block of series at a time, as they are made.
 
     Raises:
         Trouble: there is nothing to write; it says why.
     """
-    import polars as pl
+    from oat_tide.publish.record import aligned, schema_of
 
-    from oat_tide.plan.edits import put
+    every = kept.each(getattr(session.plan, stage.name))
+    why: list[str] = []
+    runs = [_rows_of(session, stage, kept, ask, why, many=len(every)) for ask in every]
+    # Which columns there are is told by the first rows of each.
+    firsts = [(first, run) for run in runs if (first := next(run, None)) is not None]
+    if not firsts:
+        raise Trouble(f"{session.reading.source}: there is nothing to write. {next(iter(why), '')}")
+    schema = schema_of([first for first, _ in firsts])
+
+    def blocks() -> Iterator[pl.DataFrame]:
+        for place, (first, run) in enumerate(firsts):
+            if len(session.panel.keys) >= _MANY and len(firsts) > 1:
+                print(f"oat-tide: {place + 1} of {len(firsts)} ...", file=sys.stderr)
+            yield aligned(first, schema)
+            for rows in run:
+                yield aligned(rows, schema)
+
+    return blocks()
+
+
+def _rows_of(
+    session: Session, stage: Stage, kept: Record, ask: Any, why: list[str], many: int
+) -> Iterator[pl.DataFrame]:
+    """The rows of one thing that is asked for, block by block.
+
+    Args:
+        why: gathers why there is none.
+        many: how many things are asked for at once.
+    """
     from oat_tide.publish.record import record
 
-    every, frames, why = kept.each(getattr(session.plan, stage.name)), [], ""
-    for place, ask in enumerate(every):
-        if ask != getattr(session.plan, stage.name):
-            session.begin(put(session.plan, (stage.name,), ask))
-        if len(session.panel.keys) >= _MANY and len(every) > 1:
-            print(f"oat-tide: {place + 1} of {len(every)} ...", file=sys.stderr)
-        deck = session.deck(stage.name)
+    dimensions, told = session.reading.dimensions, False
+    for deck in _decks_of(session, stage, ask):
         if deck.instead:
             # What was not asked for is not written under its name.
-            why = why or deck.instead
+            why.append(deck.instead)
             said = "".join(f"{words}: " for words in kept.said(ask, deck.grid).values())
-            if len(every) > 1:
+            if many > 1:
                 print(f"oat-tide: {said}{deck.instead}", file=sys.stderr)
-            continue
-        found = record(session, stage, kept)
+            return
+        found = record(deck, ask, kept, dimensions, partial(_projected_children, session))
         if found.is_empty():
-            why = why or kept.why_none or _why_none(deck, 0)
+            why.append(kept.why_none or _why_none(deck, 0))
             continue
-        _warn_of_none(session, deck, stage, kept)
-        if understood := kept.echo(ask, deck):
+        _warn_of_none(deck, ask, kept)
+        if not told and (understood := kept.echo(ask, deck)):
             print(f"oat-tide: {understood}.", file=sys.stderr)
-        frames.append(found)
-    if not frames:
-        raise Trouble(f"{session.reading.source}: there is nothing to write. {why}")
-    return pl.concat(frames, how="diagonal")
+        told = True
+        yield found
+
+
+def _decks_of(session: Session, stage: Stage, ask: Any) -> Iterator[Deck]:
+    """The decks of a stage: of every block of series, or of all of them where it takes them together."""
+    from oat_tide import bulk
+    from oat_tide.plan.edits import put
+
+    if stage.together:
+        session.begin(put(session.plan, (stage.name,), ask))
+        yield session.deck(stage.name)
+        return
+    known = bulk.facts(session.plan, *session.loaded.found(session.plan))
+    for rows in bulk.blocks(known):
+        yield bulk.deck(known, rows, stage.name, ask)
+
+
+def _projected_children(session: Session) -> tuple[Deck, int]:
+    """The projection of the children that a total is spread over, and where their members stand in a key."""
+    at = session.reading.dimensions.index(session.plan.spread.children)
+    return session.deck("project", "children"), at
 
 
 def gaps_taken(session: Session) -> str:
@@ -479,11 +527,10 @@ def _why_none(deck: Deck, series: int) -> str:
     return cautions[0].text if cautions else "No figure of it is known."
 
 
-def _warn_of_none(session: Session, deck: Deck, stage: Stage, kept: Record) -> None:
+def _warn_of_none(deck: Deck, ask: Any, kept: Record) -> None:
     """Say which series have no row, and why."""
     import numpy as np
 
-    ask = getattr(session.plan, stage.name)
     names = kept.kinds or kept.beside(ask).values()
     if not any(name in deck.figures for name in names):
         return

@@ -1,104 +1,42 @@
-"""Plan, data and stages together: what the window, the command line and publishing talk to."""
+"""A plan as a document with its data and decks: what the window, the command line and publishing talk to."""
 
 from __future__ import annotations
 
 import datetime as dt
-import functools
-from collections.abc import Hashable, Sequence
-from dataclasses import dataclass, replace
-from typing import Any, cast
-from weakref import WeakKeyDictionary
+from collections.abc import Sequence
 
 import msgspec
 
 from oat_tide.behind import lines_behind
-from oat_tide.core.periods.calendar import (
-    FIRST_DAY,
-    KINDS,
-    LAST_DAY,
-    Closed,
-    Grid,
-    Kind,
-    date_of,
-    day_number,
-    last_complete,
-    wholeness,
-)
-from oat_tide.core.series.coded import Key
-from oat_tide.core.series.panel import Panel, Reach, Sight, fits_key, narrowed, sight
+from oat_tide.core.periods.calendar import KINDS, Grid, Kind, date_of
+from oat_tide.core.series.panel import Panel, Reach, Sight
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.series.rulings import Ruling, ruled
-from oat_tide.core.series.tie_out import TieOut, tie_out
+from oat_tide.core.series.tie_out import TieOut
 from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.core.working.tree import Lines, Ref, Working
+from oat_tide.decks import Decks
 from oat_tide.intake.meaning import rhythm
-from oat_tide.intake.origins import trust, vault
-from oat_tide.intake.origins.places import fetch, is_database
-from oat_tide.intake.pace import memory
+from oat_tide.intake.origins import vault
 from oat_tide.intake.source import Source
-from oat_tide.intake.totals import evened, sales
-from oat_tide.latest import Latest
+from oat_tide.loading import Loaded
 from oat_tide.plan.edits import Edit, insert
 from oat_tide.plan.kept import head_of
 from oat_tide.plan.log import Entry, Recorder
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.intake import Intake
-from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.periods import Periods
 from oat_tide.plan.parts.project import Name
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P, Steps, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import Undo
-from oat_tide.stages import ON_RAIL, STAGES, Stage
-from oat_tide.stages.answers import Asking, AtOnce
+from oat_tide.stages import ON_RAIL, STAGES
+from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.deck import Answers, Deck, Figure, Listing
-from oat_tide.stages.needs import LEAVES, READING, TIE, Need, needs_of
 from oat_tide.stages.project.suited import suited
+from oat_tide.standing import Standing, standing_of
 
-_MOST_SALES, _MOST_PANELS = 3, 8
-"""What is kept of plans as they were, so that undo is quick; the sources stay, for they may have changed."""
 _ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
-Given = Deck | Reading | TieOut | Panel | Part | None
-"""What a stage can be given of what it needs."""
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class Standing:
-    """What the plan at hand stands on, reckoned once for each plan.
-
-    Attributes:
-        plan: the plan.
-        sales: the lines understood.
-        panel: every series by period.
-        home: the last complete period.
-        as_of: the period that the as-of stands on.
-        sight: what the stages see.
-        decks: those that have been asked for, by stage and reach.
-    """
-
-    plan: Plan
-    sales: sales.Sales
-    panel: Panel
-    home: int
-    as_of: int
-    sight: Sight
-    decks: dict[tuple[str, Reach], Deck]
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class _Made:
-    """A deck that was made.
-
-    Attributes:
-        rests_on: what it was made of.
-        deck: the deck.
-        arrivals: how many late answers there were then.
-    """
-
-    rests_on: tuple[Sight, Any, tuple[Given, ...]]
-    deck: Deck
-    arrivals: int
 
 
 class Session:
@@ -107,7 +45,7 @@ class Session:
     Attributes:
         history: the plan with its undone and redone steps.
         recorder: notes them for the log of the plan.
-        late: how work that takes long is done.
+        loaded: what has been read for it.
         kept: large data of the plan and of its undone past, as Parquet, by id.
         every: whether the decks hold every series rather than the one that the plan points at.
     """
@@ -118,20 +56,24 @@ class Session:
         self.history, self.every = Undo(plan), every
         self.recorder = Recorder(self.history)
         self.recorder.clean = without_secrets
-        self.late: Answers = late or AtOnce()
-        self._sources: dict[Hashable, Source] = {}
-        if source is not None:
-            self._sources = {plan.sources: source, _asked_of(plan): source}
-        self._sales = Latest[sales.Sales](_MOST_SALES)
-        self._panels = Latest[Panel](_MOST_PANELS)
+        self.loaded = Loaded(source, plan)
         self.kept: dict[str, bytes] = {}
-        self._decks: dict[tuple[str, Reach], _Made] = {}
+        self._decks = Decks(late or AtOnce())
         self._stands: Standing | None = None
 
     @property
     def plan(self) -> Plan:
         """The plan as it is now."""
         return self.history.now
+
+    @property
+    def late(self) -> Answers:
+        """How work that takes long is done."""
+        return self._decks.late
+
+    @late.setter
+    def late(self, late: Answers) -> None:
+        self._decks.late = late
 
     def begin(self, plan: Plan) -> None:
         """Start from a plan, with nothing to take back."""
@@ -221,14 +163,7 @@ class Session:
     @property
     def ready(self) -> bool:
         """Whether the decks of the present plan can be made without reading anything anew."""
-        plan = self.plan
-        read = self._understood(plan)
-        return read is not None and self._even(read) in self._panels
-
-    def _understood(self, plan: Plan) -> sales.Sales | None:
-        """The lines as the plan has them read; None where they are not."""
-        read = self._sales.get(_lines_of(plan))
-        return read if read is not None and read.year_start in (0, plan.periods.year_start) else None
+        return self.loaded.ready(self.plan)
 
     def prepare(self, tell: Tell = unheard) -> None:
         """Read and total what the plan needs; may be called from another thread.
@@ -237,114 +172,40 @@ class Session:
             Trouble: the source cannot be read with the columns chosen.
             Stopped: by way of `tell`.
         """
-        plan, lines = self.plan, _lines_of(self.plan)
-        read = self._understood(plan)
-        if read is None:
-            source = self._source(plan, lambda share: tell(0.7 * share))
-            read = sales.read(
-                source, plan.intake, lambda share: tell(0.7 + 0.3 * share), plan.periods.year_start
-            )
-            memory.give_back()
-        even = self._even(read)
-        panel = self._panels.get(even) or evened.panel(read, even[1], even[2])
-        tell(0.9)
-        self._sales[lines], self._panels[even] = read, panel
+        self.loaded.prepare(self.plan, tell)
         if not self.every:
-            self._look_ahead(read, panel)
+            self._look_ahead()
 
-    def _look_ahead(self, read: sales.Sales, panel: Panel) -> None:
+    def _look_ahead(self) -> None:
         """Reckon what looks at every series before the window asks for it."""
-        _tied(read.reading, panel)
-        leaves = ruled(panel, self._rulings(read))
+        stands = self._standing()
         for stage in STAGES.values():
             if stage.ahead is not None:
-                stage.ahead(read.reading, leaves)
-        self._standing()
-
-    def _even(self, read: sales.Sales) -> tuple[Hashable, Grid, evened.Evening]:
-        """What decides how the lines are made into even periods."""
-        plan = self.plan
-        asked, rulings = plan.evened, self._rulings(read)
-        closed = frozenset(
-            day for each in rulings if each.act == "closed" for day in range(each.first, each.last + 1)
-        )
-        evening = evened.Evening(
-            asked.gaps,
-            day_number(asked.final_to) if asked.final_to else None,
-            closed,
-            tuple(each for each in rulings if each.act in evened.ON_LINES),
-        )
-        return read.stamp, self._grid(read), evening
-
-    def _rulings(self, read: sales.Sales) -> tuple[Ruling, ...]:
-        """The rulings of the plan for the series there are."""
-        return _as_rulings(self.plan.evened.rulings, read.reading.dimensions)
-
-    def _source(self, plan: Plan, tell: Tell) -> Source:
-        """What the plan's sources hold, read where that has not been done."""
-        asked = _asked_of(plan)
-        if asked not in self._sources:
-            if plan.sources not in self._sources:
-                self._sources[plan.sources] = fetch(plan.sources, tell)
-            source = self._sources[plan.sources]
-            if asked != plan.sources:
-                from oat_tide.intake.origins import database
-
-                source = database.totals(plan.sources.places[0], source, plan.sources, plan.intake, tell)
-            self._sources[asked] = source
-        return self._sources[asked]
+                stage.ahead(stands.reading, stands.leaves)
+        assert stands.tie is not None
 
     def share(self, other: Session) -> None:
         """Know what another session has read, so that it need not be read again."""
-        self._sources |= other._sources
-        self._sales.take_in(other._sales)
-        self._panels.take_in(other._panels)
+        self.loaded.take_in(other.loaded)
         self.kept |= other.kept
 
     @property
     def source(self) -> Source:
         """The lines as they were read."""
-        return self._sources[_asked_of(self.plan)]
+        return self.loaded.source(self.plan)
 
     def _standing(self) -> Standing:
         plan = self.plan
-        if self._stands is not None and self._stands.plan is plan:
-            return self._stands
-        if not self.ready:
-            self.prepare()
-        read = self._understood(plan)
-        assert read is not None, "it was just prepared"
-        even = self._even(read)
-        panel, closed = self._panels.get(even), even[2].closed
-        assert panel is not None, "it was just prepared"
-        where = None if self.every else plan.key(read.reading.dimensions)
-        taken_whole = _taken_whole(panel, self._rulings(read), where)
-        home = _last_whole(panel.grid, read.reading, read.reading.upto, closed)
-        while home + 1 in taken_whole:
-            home += 1
-        asked = home
-        if plan.as_of is not None:
-            # Beyond the lines nothing changes, and calendars end somewhere.
-            last = max(read.reading.upto, panel.grid.last_day(home))
-            day = min(max(day_number(plan.as_of), panel.grid.first_day(panel.first)), last)
-            asked = _last_whole(panel.grid, read.reading, min(day, read.reading.upto), closed)
-            while asked + 1 in taken_whole and panel.grid.last_day(asked + 1) <= day:
-                asked += 1
-            asked = min(asked, home)
-        as_of = max(asked, min(panel.first, home))
-        seen = self._seen(read, narrowed(panel, where), as_of, home)
-        self._stands = Standing(plan, read, panel, home, as_of, seen, {})
+        if self._stands is None or self._stands.plan is not plan:
+            if not self.ready:
+                self.prepare()
+            self._stands = standing_of(plan, *self.loaded.found(plan), self.every)
         return self._stands
-
-    def _grid(self, read: sales.Sales) -> Grid:
-        asked = self.plan.periods
-        allowed = rhythm.ALLOWED[read.reading.kind]
-        return asked.grid().of(asked.kind if asked.kind in allowed else allowed[0])
 
     @property
     def reading(self) -> Reading:
         """What was made of the source."""
-        return self._standing().sales.reading
+        return self._standing().reading
 
     @property
     def panel(self) -> Panel:
@@ -396,27 +257,22 @@ class Session:
         Args:
             reach: the series that it holds; empty for the one in sight.
         """
-        stands, which = self._standing(), (name, reach)
-        if which in stands.decks:
-            return stands.decks[which]
-        stage = STAGES[name]
-        given = tuple(self._given(stands, need, reach) for need in needs_of(stage.needs))
-        parts = tuple(getattr(stands.plan, part) for part in stage.parts)
-        rests_on = (self._sight_of(stands, reach), parts or getattr(stands.plan, name, None), given)
-        kept = self._decks.get(which)
-        if (
-            kept is None
-            or kept.rests_on != rests_on
-            or (kept.deck.waits and kept.arrivals != self.late.arrivals)
-        ):
-            kept = self._decks[which] = self._made(stage, rests_on)
-        if not kept.deck.waits:
-            stands.decks[which] = kept.deck
-        return kept.deck
+        return self._decks.deck(self._standing(), name, reach)
+
+    def shown(self, name: str) -> Deck:
+        """What a stage on the rail shows: its own deck, or that of the stage which is its arrangement."""
+        return self._decks.shown(self._standing(), name)
+
+    def after(self, *changes: Edit) -> Session:
+        """Another session, as edits would make this one: at another as-of, say, or by another method."""
+        history = self.history
+        for change in changes:
+            history = history.do(change)
+        return self._of(history.now)
 
     def tried(self, change: Edit, name: str) -> Deck:
         """The deck of a stage as an edit would make it; the plan stays as it is."""
-        return self._of(self.history.do(change).now).shown(name)
+        return self.after(change).shown(name)
 
     def as_it_stands(self) -> Session:
         """Another session of the plan as it is now, whatever is done in this one later."""
@@ -425,56 +281,13 @@ class Session:
     def _of(self, plan: Plan) -> Session:
         other = Session(None, plan, self.late, self.every)
         other.share(self)
-        other._decks = dict(self._decks)
+        other._decks = self._decks.another()
         return other
-
-    def shown(self, name: str) -> Deck:
-        """What a stage on the rail shows: its own deck, or that of the stage which is its arrangement."""
-        chosen = getattr(getattr(self.plan, name, None), "arrangement", "")
-        within = STAGES[chosen].within == name if chosen in STAGES else False
-        return self.deck(chosen if within else name)
-
-    def _made(self, stage: Stage, rests_on: tuple[Sight, Any, tuple[Given, ...]]) -> _Made:
-        """The deck of a stage made, with what it asked for."""
-        asking, arrivals = Asking(self.late), self.late.arrivals
-        sight, ask, given = rests_on
-        needs = stage.needs(*given) if stage.needs else None
-        deck = stage.make(sight, ask, needs, asking)
-        self.late.want(f"{stage.name} {sight.reach}", asking.questions)
-        if asking.waits:
-            deck = replace(deck, waits=True)
-        return _Made(rests_on, deck, arrivals)
-
-    def _sight_of(self, stands: Standing, reach: Reach) -> Sight:
-        """What is seen of the series of a reach."""
-        if not reach:
-            return stands.sight
-        where = stands.plan.key(stands.sales.reading.dimensions)
-        panel = narrowed(stands.panel, where, reach)
-        return self._seen(stands.sales, panel, stands.as_of, stands.home, reach)
-
-    def _seen(self, read: sales.Sales, panel: Panel, as_of: int, home: int, reach: Reach = "") -> Sight:
-        """What is seen of a panel as the plan has it ruled."""
-        return sight(ruled(panel, self._rulings(read)), as_of, home, reach)
-
-    def _given(self, stands: Standing, need: Need, own: Reach) -> Given:
-        """What a stage needs, for the series that it is itself made for or a wider reach."""
-        if not need.when(stands.plan):
-            return None
-        if need.part:
-            return cast(Part, getattr(stands.plan, need.of))
-        if need.of == READING:
-            return stands.sales.reading
-        if need.of == TIE:
-            return _tied(stands.sales.reading, stands.panel)
-        if need.of == LEAVES:
-            return ruled(stands.panel, self._rulings(stands.sales))
-        return self.deck(need.of, need.reach or own)
 
     @property
     def tie(self) -> TieOut:
         """How the source and the series tie."""
-        return _tied(self.reading, self.panel)
+        return self._standing().tie
 
     def figure(self, ref: Ref) -> Figure:
         """The figure that an address points at."""
@@ -509,78 +322,12 @@ def _mended(deck: Deck, figure: Figure, plan: Plan, series: int, texts: dict[int
         raise Trouble(f"{figure.label}: {trouble} Nothing was written.") from trouble
 
 
-_tied = functools.lru_cache(4)(tie_out)
-
-
 def without_secrets(plan: Plan) -> Plan:
     """A plan as it may be written down: addresses of servers stay, and no password or token."""
     if not any(map(vault.is_address, plan.sources.places)):
         return plan
     places = tuple(map(vault.without_secrets, plan.sources.places))
     return msgspec.structs.replace(plan, sources=msgspec.structs.replace(plan.sources, places=places))
-
-
-_WHOLE: WeakKeyDictionary[Reading, dict[tuple[Grid, int, Closed], int]] = WeakKeyDictionary()
-
-
-def _last_whole(grid: Grid, reading: Reading, day: int, closed: Closed) -> int:
-    """The last period that is complete on a day, as lines up to it tell."""
-    known = _WHOLE.setdefault(reading, {})
-    if (grid, day, closed) not in known:
-        known[grid, day, closed] = last_complete(grid, day, wholeness(grid, reading.selling, day, closed))
-    return known[grid, day, closed]
-
-
-def _taken_whole(panel: Panel, rulings: tuple[Ruling, ...], where: Key | None) -> frozenset[int]:
-    """The periods that were taken as complete, of the series in sight: they are so in every sense."""
-    none = tuple(None for _ in panel.keys[0])
-    found = set()
-    for each in rulings:
-        if each.act == "whole" and fits_key(where or none, each.key):
-            first, last = panel.grid.period(each.first), panel.grid.period(each.last)
-            stretch = range(max(first, panel.first), min(last, panel.first + panel.columns - 1) + 1)
-            found |= {period for period in stretch if each.last >= panel.grid.last_day(period)}
-    return frozenset(found)
-
-
-@functools.lru_cache(64)
-def _as_rulings(rulings: tuple[Ruled, ...], dimensions: tuple[str, ...]) -> tuple[Ruling, ...]:
-    """The rulings of a plan by day numbers, for the series that these dimensions tell apart."""
-    return tuple(
-        Ruling(
-            tuple(dict(each.where).get(name) for name in dimensions),
-            min(max(day_number(each.first), FIRST_DAY), LAST_DAY),
-            min(max(day_number(each.last), FIRST_DAY), LAST_DAY),
-            each.act,
-            each.value,
-            each.note,
-        )
-        for each in rulings
-    )
-
-
-def _is_database(sources: Sources) -> bool:
-    if len(sources.places) != 1 or sources.typed:
-        return False
-    place = sources.places[0]
-    # What a plan alone has named is not looked into.
-    return vault.is_address(place) or (trust.is_asked(place) and _looked_into(place))
-
-
-_looked_into = functools.lru_cache(64)(is_database)
-
-
-def _asked_of(plan: Plan) -> Hashable:
-    """What decides which lines are read: for a database also the roles, for it adds them up itself."""
-    if _is_database(plan.sources):
-        ask = plan.intake
-        return plan.sources, ask.date, ask.value, ask.times, ask.scenario, ask.by, ask.also, ask.levels
-    return plan.sources
-
-
-def _lines_of(plan: Plan) -> Hashable:
-    """What decides how lines are understood."""
-    return plan.sources, plan.intake
 
 
 def opened(source: Source, sources: Sources = Sources(), tell: Tell = unheard, title: str = "") -> Session:  # noqa: B008
@@ -620,9 +367,7 @@ def totalled(
     """
     first = Plan(title=title or Plan().title, sources=sources, intake=ask)
     session = Session(source, first, every=every)
-    if _asked_of(first) != sources:
-        # What a database gave so far is a sample.
-        del session._sources[_asked_of(first)]
+    session.loaded.forget_sample(first)
     session.prepare(tell)
     grid = session.reading.grid
     periods = Periods(

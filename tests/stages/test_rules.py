@@ -586,8 +586,8 @@ class EveryStage(FolderCase):
             totalled=panel.totalled,
             withheld=panel.withheld.copy(),
         )
-        for known in list(other._panels._held):
-            other._panels[known] = made
+        for known in list(other.loaded._panels._held):
+            other.loaded._panels[known] = made
         # What was reckoned ahead stood on the panel before.
         other._stands = None
         return other

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator, Sequence
+from pathlib import Path
+from typing import IO, Any
+
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
@@ -9,8 +13,6 @@ from numpy.typing import NDArray
 from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import PART
 from oat_tide.publish.tables import first_day
-from oat_tide.session import Session
-from oat_tide.stages import Stage
 from oat_tide.stages.deck import Deck, Parts
 from oat_tide.stages.record import Record
 
@@ -19,26 +21,33 @@ _RUNS = r"^[\s\p{Z}\p{Cf}\x00-\x1f]*[=＝+＋\-－@＠\t\r]"
 _WHOLE = 2.0**53
 
 
-def record(session: Session, stage: Stage, kept: Record | None = None) -> pl.DataFrame:
+OfChildren = Callable[[], tuple[Deck, int]]
+"""Gives the projection of children, and the place of their dimension in a key."""
+
+
+def record(
+    deck: Deck, ask: Any, kept: Record, dimensions: tuple[str, ...], children: OfChildren | None = None
+) -> pl.DataFrame:
     """One row for each series and period that has a figure of the record of a stage, in this order.
 
     Args:
-        kept: the record; None for the one of the stage.
+        deck: of the stage.
+        ask: the part of the plan that it goes by.
+        kept: the record.
+        dimensions: what tells series apart.
+        children: what a record of one total and its parts is held against.
 
     Returns:
         The key columns, period, kind, what is the same in every row, value, the figures beside it and the
         actual; null where not known.
     """
-    kept = kept or stage.record
-    assert kept is not None
-    deck, ask = session.deck(stage.name), getattr(session.plan, stage.name)
     if kept.table is not None:
-        return _table(session, deck, kept.table(deck), kept.said(ask, deck.grid))
+        return _table(dimensions, deck, kept.table(deck), kept.said(ask, deck.grid))
     axis = kept.axis(ask)
     if axis:
-        return _by_place(session, deck, axis, kept.column, kept.beside(ask))
+        return _by_place(dimensions, deck, axis, kept.column, kept.beside(ask))
     if kept.main:
-        return _of_one(session, deck, kept.main, kept.beside(ask))
+        return _of_one(deck, kept.main, kept.beside(ask), children)
     figures = deck.figures
     if not kept.kinds and not any(name in figures for name in kept.beside(ask).values()):
         return pl.DataFrame()
@@ -61,7 +70,7 @@ def record(session: Session, stage: Stage, kept: Record | None = None) -> pl.Dat
     same = kept.said(ask, deck.grid)
     return pl.DataFrame(
         {
-            **_members(session, deck, series),
+            **_members(dimensions, deck, series),
             "period": periods.gather(column),
             **({"kind": pl.Series(kept.kinds).gather(kind[series, column])} if kept.kinds else {}),
             **{name: pl.repeat(words, len(column), eager=True) for name, words in same.items()},
@@ -70,7 +79,7 @@ def record(session: Session, stage: Stage, kept: Record | None = None) -> pl.Dat
     )
 
 
-def _of_one(session: Session, deck: Deck, main: str, headings: dict[str, str]) -> pl.DataFrame:
+def _of_one(deck: Deck, main: str, headings: dict[str, str], children: OfChildren | None) -> pl.DataFrame:
     """One row for each period of a figure, or for each part of it and period."""
     if main not in deck.figures:
         return pl.DataFrame()
@@ -84,8 +93,8 @@ def _of_one(session: Session, deck: Deck, main: str, headings: dict[str, str]) -
     here = columns - parts.first
     none = np.full((len(parts.members), many), np.nan)
     of_parts = {main: parts.values[:, here]} | {name: found[:, here] for name, found in parts.beside.items()}
-    if "baseline" in headings.values():
-        of_parts["baseline"] = _projected_parts(session, parts, columns)
+    if "baseline" in headings.values() and children is not None:
+        of_parts["baseline"] = _projected_parts(*children(), parts, columns)
     values = {heading: of_parts.get(name, none) for heading, name in headings.items()}
     return pl.DataFrame(
         {
@@ -96,13 +105,11 @@ def _of_one(session: Session, deck: Deck, main: str, headings: dict[str, str]) -
     )
 
 
-def _projected_parts(session: Session, parts: Parts, columns: NDArray[np.int64]) -> Values:
+def _projected_parts(deck: Deck, at: int, parts: Parts, columns: NDArray[np.int64]) -> Values:
     """(members, columns) what has sold of each part, then what is projected of it; NaN for neither."""
     found = np.full((len(parts.members), len(columns)), np.nan)
-    deck = session.deck("project", "children")
     actual, projected = (deck.figures[name].values for name in ("actual", "projected"))
     both = np.where(np.arange(deck.columns) < deck.past, actual, projected)
-    at = session.reading.dimensions.index(parts.dimension)
     rows = {str(key[at]): row for row, key in enumerate(deck.keys)}
     there = columns < deck.columns
     for place, member in enumerate(parts.members):
@@ -111,7 +118,9 @@ def _projected_parts(session: Session, parts: Parts, columns: NDArray[np.int64])
     return found
 
 
-def _by_place(session: Session, deck: Deck, axis: str, column: str, headings: dict[str, str]) -> pl.DataFrame:
+def _by_place(
+    dimensions: tuple[str, ...], deck: Deck, axis: str, column: str, headings: dict[str, str]
+) -> pl.DataFrame:
     """One row for each series and place of another axis than time, such as the seasons of a year."""
     names = deck.axes[axis].full
     values = {
@@ -123,7 +132,7 @@ def _by_place(session: Session, deck: Deck, axis: str, column: str, headings: di
     series, place = np.nonzero(there)
     return pl.DataFrame(
         {
-            **_members(session, deck, series),
+            **_members(dimensions, deck, series),
             column: pl.Series(list(names)).gather(place),
             **{heading: _clean(found[series, place]) for heading, found in values.items()},
         }
@@ -131,7 +140,10 @@ def _by_place(session: Session, deck: Deck, axis: str, column: str, headings: di
 
 
 def _table(
-    session: Session, deck: Deck, rows: tuple[tuple[str, dict[str, str]], ...], same: dict[str, str]
+    dimensions: tuple[str, ...],
+    deck: Deck,
+    rows: tuple[tuple[str, dict[str, str]], ...],
+    same: dict[str, str],
 ) -> pl.DataFrame:
     """One row for each series and each of some facts, such as coefficients, with what stands beside it."""
     if not rows:
@@ -149,7 +161,7 @@ def _table(
     there = ~np.isnan(cells[headings[0]])
     return pl.DataFrame(
         {
-            **_members(session, deck, series[there]),
+            **_members(dimensions, deck, series[there]),
             **{name: pl.repeat(words, int(there.sum()), eager=True) for name, words in same.items()},
             "term": pl.Series([term for term, _ in rows] * many).filter(pl.Series(there)),
             **{heading: _clean(values[there]) for heading, values in cells.items()},
@@ -162,10 +174,10 @@ def _days(first_days: list[str]) -> pl.Series:
     return pl.Series(first_days, dtype=pl.String).str.to_date("%Y-%m-%d")
 
 
-def _members(session: Session, deck: Deck, series: NDArray[np.int64]) -> dict[str, pl.Series]:
+def _members(dimensions: tuple[str, ...], deck: Deck, series: NDArray[np.int64]) -> dict[str, pl.Series]:
     """The key columns of rows, by dimension."""
     members = [pl.Series([str(key[place]) for key in deck.keys]) for place in range(len(deck.keys[0]))]
-    return dict(zip(session.reading.dimensions, (each.gather(series) for each in members), strict=True))
+    return dict(zip(dimensions, (each.gather(series) for each in members), strict=True))
 
 
 def _first_known(deck: Deck, kinds: tuple[str, ...]) -> tuple[NDArray[np.int64], Values]:
@@ -182,7 +194,46 @@ def _clean(values: Values) -> pl.Series:
     return pl.Series(values, nan_to_null=True).round_sig_figs(15)
 
 
-def as_csv(frame: pl.DataFrame) -> str:
+def aligned(frame: pl.DataFrame, schema: dict[str, pl.DataType]) -> pl.DataFrame:
+    """A table with all columns that are written; what it does not have stands empty."""
+    return frame.select(
+        pl.col(name) if name in frame.columns else pl.lit(None, kind).alias(name)
+        for name, kind in schema.items()
+    )
+
+
+def schema_of(frames: Sequence[pl.DataFrame]) -> dict[str, pl.DataType]:
+    """The columns of several tables that are written below each other."""
+    return dict(pl.concat([each.clear() for each in frames], how="diagonal").schema)
+
+
+def write_text(frames: Iterator[pl.DataFrame], form: str, file: IO[str]) -> None:
+    """Write tables below each other as they come, as CSV or JSON."""
+    if form == "csv":
+        for place, frame in enumerate(frames):
+            file.write(as_csv(frame, header=not place))
+        return
+    file.write("[")
+    for place, frame in enumerate(frames):
+        # Without its own brackets.
+        file.write(("," if place else "") + frame.write_json()[1:-1])
+    file.write("]\n")
+
+
+def write_parquet(frames: Iterator[pl.DataFrame], folder: Path, path: Path) -> None:
+    """Write tables below each other as Parquet.
+
+    Args:
+        folder: an empty one, for each of them until all are there.
+    """
+    parts = []
+    for place, frame in enumerate(frames):
+        parts.append(folder / f"{place}.parquet")
+        frame.write_parquet(parts[-1])
+    pl.scan_parquet(parts).sink_parquet(path)
+
+
+def as_csv(frame: pl.DataFrame, header: bool = True) -> str:
     """A table as CSV: figures at full precision, whole ones plain, and text that no program runs."""
     texts = [name for name, kind in frame.schema.items() if kind == pl.String]
     numbers = [name for name, kind in frame.schema.items() if kind == pl.Float64]
@@ -190,7 +241,7 @@ def as_csv(frame: pl.DataFrame) -> str:
         *(pl.col(name).str.replace(_RUNS, "'$0") for name in texts), *(_number(name) for name in numbers)
     )
     safe = {name: pl.Series([name]).str.replace(_RUNS, "'$0")[0] for name in frame.columns}
-    return written.rename(safe).write_csv()
+    return written.rename(safe).write_csv(include_header=header)
 
 
 def _number(name: str) -> pl.Expr:

@@ -32,7 +32,7 @@ def huber_weights(z: Values, t: Values) -> tuple[Values, Values, Values]:
     slope = intercept = np.zeros(len(z))
     for _ in range(_PASSES):
         total = weights.sum(1)
-        t_mean, z_mean = (weights @ t) / total, (weights * z).sum(1) / total
+        t_mean, z_mean = (weights * t).sum(1) / total, (weights * z).sum(1) / total
         dt, dz = t - t_mean[:, None], z - z_mean[:, None]
         new = (weights * dt * dz).sum(1) / (weights * dt**2).sum(1)
         moved = np.abs(new - slope) * np.ptp(t) > _CLOSE * np.abs(dz).max(1)

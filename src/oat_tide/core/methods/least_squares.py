@@ -17,6 +17,7 @@ import numpy as np
 from oat_tide.core.alike import Mask, alike
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
+from oat_tide.core.rows import product
 
 _SINGULAR = 1e-10
 """Below so small a part of the largest, what is left of a term is no more than rounding."""
@@ -246,17 +247,18 @@ def _fit(out: Regression, rows: Days | slice, own: Mask, design: Design, z: Valu
     # About its mean, so that a small change of large figures keeps its digits.
     mean = (weights * z).sum(1) / weights.sum()
     off = z - mean[:, None]
-    own_scale = (root * off) @ q @ inverse.T
-    missed = off - own_scale @ design.x[: len(own)][own].T
+    turned, fitted = q @ inverse.T, np.ascontiguousarray(design.x[: len(own)][own].T)
+    own_scale = product(root * off, turned)
+    missed = off - product(own_scale, fitted)
     # What rounding has left is fitted once more.
-    own_scale += (root * missed) @ q @ inverse.T
-    missed = off - own_scale @ design.x[: len(own)][own].T
-    out.coefficients[rows] = own_scale @ design.back.T + mean[:, None] * design.one
+    own_scale += product(root * missed, turned)
+    missed = off - product(own_scale, fitted)
+    out.coefficients[rows] = product(own_scale, design.back.T) + mean[:, None] * design.one
     # Of weights of 1 the middle is the identity.
     middle = (root[:, None] * q).T @ (root[:, None] * q)
     spread = inverse @ np.linalg.cholesky(middle)
     out.unscaled[rows] = design.back @ (spread @ spread.T) @ design.back.T
-    out.curve[rows] = own_scale @ design.x.T + mean[:, None]
+    out.curve[rows] = product(own_scale, design.x.T) + mean[:, None]
     out.leverage[rows] = ((design.x @ spread) ** 2).sum(1)
     hat = np.full(len(own), np.nan)
     hat[own] = (q**2).sum(1)
@@ -283,7 +285,7 @@ def joint(fit: Regression, design_of: DesignOf, gains: Values) -> Values:
     for rows, own in alike(fit.used):
         if own.sum() < fit.terms + 1:
             continue
-        w = counted[rows] @ design_of(int(own.argmax()), own).reported
+        w = product(counted[rows], design_of(int(own.argmax()), own).reported)
         out[rows] = np.einsum("ij,ijk,ik->i", w, fit.unscaled[rows], w)
     return out
 

@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
+from oat_tide.core.rows import by_place
 from oat_tide.core.seasons.classical import centred_average
-from oat_tide.core.seasons.trend import indicators_of, trend_beside
+from oat_tide.core.seasons.trend import trend_beside
 
 CLOSE = 2.0
 """A difference of log-likelihoods within which the forms are too close to tell."""
@@ -85,13 +86,12 @@ def likelihoods(values: Values, place: Days, cycle: int) -> Values:
     n = np.maximum(weight.sum(1), 1)
     lowest = _LOWEST * (y.sum(1) / n)[:, None]
     trend = np.maximum(trend_beside(values, known, place, cycle), lowest)
-    seasons = indicators_of(place, cycle)
     least = np.maximum(_NOTHING * (y**2).sum(1) / n, 1e-300)
 
     def expected(products: bool, weights: Values) -> Values:
         by, of = (trend, y) if products else (np.ones_like(y), y - trend)
         with np.errstate(invalid="ignore", divide="ignore"):
-            own = (weights * by * of) @ seasons / ((weights * by * by) @ seasons)
+            own = by_place(weights * by * of, place, cycle) / by_place(weights * by * by, place, cycle)
         index = np.nan_to_num(own)[:, place]
         found: Values = trend * index if products else trend + index
         return found

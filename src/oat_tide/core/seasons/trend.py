@@ -11,6 +11,7 @@ import numpy as np
 from oat_tide.core.alike import Mask, alike
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
+from oat_tide.core.rows import by_place, product
 
 _LEAST, _MOST = 2, 6
 """Powers of time."""
@@ -56,7 +57,8 @@ def trend_beside(values: Values, known: Mask, place: Days, cycle: int) -> Values
         # What a history is too short to tell stays 0.
         normal[np.diag_indices(len(normal))] += 1e-9 * (1 + np.diag(normal))
         y = values[rows][:, own]
-        slopes = y @ np.linalg.solve(normal, terms.T).T
-        levels = (y - slopes @ powers[own].T) @ share
-        out[rows] = slopes @ powers.T + levels.sum(1, keepdims=True) / max(int((many > 0).sum()), 1)
+        slopes = product(y, np.linalg.solve(normal, terms.T).T)
+        left = y - product(slopes, powers[own].T)
+        levels = by_place(left, place[own], len(many)) / np.maximum(many, 1)
+        out[rows] = product(slopes, powers.T) + levels.sum(1, keepdims=True) / max(int((many > 0).sum()), 1)
     return out

@@ -246,6 +246,25 @@ class Panel:
             self._coded,
         )
 
+    def block(self, start: int, stop: int) -> Panel:
+        """The series from row `start` to before row `stop`; a view, nothing is copied."""
+        own = slice(start, stop)
+        return Panel(
+            (self.stamp, "block", start, stop),
+            self.grid,
+            self.first,
+            self.keys[own],
+            self.values[own],
+            self.lines[own],
+            self.flags[own],
+            self.scale,
+            {name: kept[own] for name, kept in self.beside.items()},
+            self.settled[own],
+            self.totalled,
+            self.unread[own],
+            self.withheld[own],
+        )
+
     def cut(self, start: int, stop: int) -> Panel:
         """The periods from column `start` to before column `stop`; a view, nothing is copied."""
         return Panel(

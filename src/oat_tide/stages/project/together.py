@@ -16,6 +16,7 @@ import numpy as np
 
 from oat_tide.core.accuracy import past_errors
 from oat_tide.core.exact import Values
+from oat_tide.core.rows import by_place
 from oat_tide.core.working.formula import Formula, either, given, only, sqrt, total
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.common import counted
@@ -105,15 +106,13 @@ def _of_indices(g: Ground, laid: Laid) -> Formula:
     ahead = slice(g.past, g.past + g.horizon)
     place, length = g.cycle.place[ahead], g.cycle.length
 
-    in_season = (place[:, None] == np.arange(length)).astype(float)
-
     def squares() -> Values:
         multiplies = laid.multiplies[:, None]
         moves = np.where(multiplies, trend.values[:, ahead], 1.0)
         shared = np.where(multiplies, moves * season.values[:, ahead], moves).sum(1, keepdims=True) / length
         sure = np.zeros((len(moves), length))
         sure[:, place] = np.nan_to_num(wavers()[:, ahead])
-        found: Values = (((moves @ in_season - shared) * sure) ** 2).sum(1, keepdims=True)
+        found: Values = (((by_place(moves, place, length) - shared) * sure) ** 2).sum(1, keepdims=True)
         return found
 
     return Reckoned(squares, "from the ratios of each season, all of which average 1; see Seasons", True)

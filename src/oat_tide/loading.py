@@ -1,0 +1,119 @@
+"""What plans stand on, read and totalled once: sources, the lines understood, panels."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Hashable
+
+from oat_tide.core.series.panel import Panel
+from oat_tide.core.trouble import Tell, unheard
+from oat_tide.intake.origins import trust, vault
+from oat_tide.intake.origins.places import fetch, is_database
+from oat_tide.intake.pace import memory
+from oat_tide.intake.source import Source
+from oat_tide.intake.totals import evened, sales
+from oat_tide.latest import Latest
+from oat_tide.plan.parts.sources import Sources
+from oat_tide.plan.plan import Plan
+from oat_tide.standing import even_of
+
+_MOST_SALES, _MOST_PANELS = 3, 8
+"""What is kept of plans as they were, so that undo is quick; the sources stay, for they may have changed."""
+
+
+class Loaded:
+    """What has been read for a plan and for those that led to it."""
+
+    def __init__(self, source: Source | None, plan: Plan) -> None:
+        self._sources: dict[Hashable, Source] = {}
+        if source is not None:
+            self._sources = {plan.sources: source, _asked_of(plan): source}
+        self._sales = Latest[sales.Sales](_MOST_SALES)
+        self._panels = Latest[Panel](_MOST_PANELS)
+
+    def ready(self, plan: Plan) -> bool:
+        """Whether nothing need be read or totalled anew."""
+        read = self.understood(plan)
+        return read is not None and even_of(plan, read) in self._panels
+
+    def understood(self, plan: Plan) -> sales.Sales | None:
+        """The lines as the plan has them read; None where they are not."""
+        read = self._sales.get(_lines_of(plan))
+        return read if read is not None and read.year_start in (0, plan.periods.year_start) else None
+
+    def found(self, plan: Plan) -> tuple[sales.Sales, Panel]:
+        """The lines and every series by period, of a plan that is ready."""
+        read = self.understood(plan)
+        assert read is not None, "it was just prepared"
+        panel = self._panels.get(even_of(plan, read))
+        assert panel is not None, "it was just prepared"
+        return read, panel
+
+    def prepare(self, plan: Plan, tell: Tell = unheard) -> tuple[sales.Sales, Panel]:
+        """Read and total what a plan needs; may be called from another thread.
+
+        Raises:
+            Trouble: the source cannot be read with the columns chosen.
+            Stopped: by way of `tell`.
+        """
+        read = self.understood(plan)
+        if read is None:
+            source = self.source(plan, lambda share: tell(0.7 * share))
+            read = sales.read(
+                source, plan.intake, lambda share: tell(0.7 + 0.3 * share), plan.periods.year_start
+            )
+            memory.give_back()
+        even = even_of(plan, read)
+        panel = self._panels.get(even) or evened.panel(read, even[1], even[2])
+        tell(0.9)
+        self._sales[_lines_of(plan)], self._panels[even] = read, panel
+        return read, panel
+
+    def source(self, plan: Plan, tell: Tell = unheard) -> Source:
+        """What the plan's sources hold, read where that has not been done."""
+        asked = _asked_of(plan)
+        if asked not in self._sources:
+            if plan.sources not in self._sources:
+                self._sources[plan.sources] = fetch(plan.sources, tell)
+            source = self._sources[plan.sources]
+            if asked != plan.sources:
+                from oat_tide.intake.origins import database
+
+                source = database.totals(plan.sources.places[0], source, plan.sources, plan.intake, tell)
+            self._sources[asked] = source
+        return self._sources[asked]
+
+    def forget_sample(self, plan: Plan) -> None:
+        """Have a database asked for the totals of a plan: what it gave so far is a sample."""
+        if _asked_of(plan) != plan.sources:
+            del self._sources[_asked_of(plan)]
+
+    def take_in(self, other: Loaded) -> None:
+        """Know what another one has read, so that it need not be read again."""
+        self._sources |= other._sources
+        self._sales.take_in(other._sales)
+        self._panels.take_in(other._panels)
+
+
+def _is_database(sources: Sources) -> bool:
+    if len(sources.places) != 1 or sources.typed:
+        return False
+    place = sources.places[0]
+    # What a plan alone has named is not looked into.
+    return vault.is_address(place) or (trust.is_asked(place) and _looked_into(place))
+
+
+_looked_into = functools.lru_cache(64)(is_database)
+
+
+def _asked_of(plan: Plan) -> Hashable:
+    """What decides which lines are read: for a database also the roles, for it adds them up itself."""
+    if _is_database(plan.sources):
+        ask = plan.intake
+        return plan.sources, ask.date, ask.value, ask.times, ask.scenario, ask.by, ask.also, ask.levels
+    return plan.sources
+
+
+def _lines_of(plan: Plan) -> Hashable:
+    """What decides how lines are understood."""
+    return plan.sources, plan.intake
