@@ -1,6 +1,7 @@
 """Tests in several processes: a class at a time, and those that need the machine to themselves at the end.
 
-A class with `ALONE = True` measures time, or loads the machine so that others who do would suffer.
+A class with `ALONE = True` measures time, or loads the machine so that others who do would suffer. The tests
+of a class with `LONG = True` are shared out one by one, before all others.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ import sys
 import threading
 import time
 import unittest
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -60,15 +61,6 @@ class _Result(unittest.TextTestResult):
         return Outcome(passed, len(self.skipped), told)
 
 
-def classes(suite: unittest.TestSuite) -> Iterator[type[unittest.TestCase]]:
-    """Every class of a suite once; a module that cannot be imported is a class of its own kind."""
-    seen = set()
-    for test in _tests(suite):
-        if test.__class__ not in seen:
-            seen.add(test.__class__)
-            yield test.__class__
-
-
 def _tests(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
     for each in suite:
         if isinstance(each, unittest.TestSuite):
@@ -106,27 +98,33 @@ def _plain(outcome: Outcome) -> dict[str, Any]:
 def run_all() -> Outcome:
     """Run all tests, as many classes at a time as there are processors."""
     found = unittest.defaultTestLoader.discover(str(TOP / "tests"), top_level_dir=str(TOP))
-    together, alone = SimpleQueue[str](), SimpleQueue[str]()
-    broken = Outcome()
-    for each in classes(found):
-        if each.__module__ == "unittest.loader":
-            # It says at its only test what could not be imported.
-            broken.failed.append(_not_imported(found, each))
-            continue
-        (alone if getattr(each, "ALONE", False) else together).put(f"{each.__module__}.{each.__qualname__}")
-    outcome, many = broken, os.cpu_count() or 1
+    outcome, many = Outcome(), os.cpu_count() or 1
+    long, short, alone = dict[str, None](), dict[str, None](), dict[str, None]()
+    for test in _tests(found):
+        kind = test.__class__
+        name = f"{kind.__module__}.{kind.__qualname__}"
+        if kind.__module__ == "unittest.loader":
+            # It says what could not be imported.
+            result = unittest.TestResult()
+            test.run(result)
+            outcome.failed.append((str(test), result.errors[0][1]))
+        elif getattr(kind, "LONG", False):
+            long[test.id()] = None
+        else:
+            (alone if getattr(kind, "ALONE", False) else short)[name] = None
+    together = _queue((*long, *short))
     with ThreadPoolExecutor(many) as pool:
         for done in pool.map(_drain, [together] * many):
             outcome.add(done)
-    outcome.add(_drain(alone))
+    outcome.add(_drain(_queue(alone)))
     return outcome
 
 
-def _not_imported(found: unittest.TestSuite, kind: type[unittest.TestCase]) -> tuple[str, str]:
-    test = next(each for each in _tests(found) if each.__class__ is kind)
-    result = unittest.TestResult()
-    test.run(result)
-    return str(test), result.errors[0][1]
+def _queue(names: Iterable[str]) -> SimpleQueue[str]:
+    queue = SimpleQueue[str]()
+    for name in names:
+        queue.put(name)
+    return queue
 
 
 _printing = threading.Lock()

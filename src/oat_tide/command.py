@@ -7,6 +7,7 @@ import importlib
 import importlib.util
 import sys
 import tempfile
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from functools import partial
 from pathlib import Path
@@ -249,7 +250,7 @@ def _rows_of(
     """
     from oat_tide.publish.record import record
 
-    dimensions, told = session.reading.dimensions, False
+    dimensions, counts, last = session.reading.dimensions, Counter[str](), None
     for deck in _decks_of(session, stage, ask):
         if deck.instead:
             # What was not asked for is not written under its name.
@@ -263,10 +264,10 @@ def _rows_of(
             why.append(kept.why_none or _why_none(deck, 0))
             continue
         _warn_of_none(deck, ask, kept)
-        if not told and (understood := kept.echo(ask, deck)):
-            print(f"oat-tide: {understood}.", file=sys.stderr)
-        told = True
+        counts, last = counts + kept.counts(ask, deck), deck
         yield found
+    if last is not None and (understood := kept.echo(ask, last, counts)):
+        print(f"oat-tide: {understood}.", file=sys.stderr)
 
 
 def _decks_of(session: Session, stage: Stage, ask: Any) -> Iterator[Deck]:

@@ -45,6 +45,8 @@ def by_hand(*words: str, patience: int = _PATIENCE) -> str:
 
 
 class ShortRuns(FolderCase):
+    LONG = True
+
     def test_broken_files_end_as_sources_that_tie_or_in_words(self) -> None:
         said = by_hand("inputs", "240", "7")
         for kind in (".csv", ".xlsx", ".ods", ".parquet", ".sqlite", ".oattide"):

@@ -345,6 +345,8 @@ class Noting(AtOnce):
 
 
 class EveryStage(FolderCase):
+    LONG = True
+
     def setUp(self) -> None:
         super().setUp()
         # The last month is part, and so is the first of the data's weeks, quarters and years.

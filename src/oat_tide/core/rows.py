@@ -8,8 +8,17 @@ from __future__ import annotations
 
 import numpy as np
 
+from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
+
+
+def columns_of(values: Values, own: Mask | Days) -> Values:
+    """(series, ...) some columns of each row, one row after another in memory.
+
+    In another order sums along a row would depend on how many rows there are.
+    """
+    return np.ascontiguousarray(values[:, own])
 
 
 def product(rows: Values, matrix: Values) -> Values:

@@ -65,6 +65,8 @@ def record(
     else:
         known = {"actual": actual, **beside}
         there = np.any([~np.isnan(values) for values in known.values()], axis=0)
+        # A series of which nothing is reckoned has no rows: it is told why.
+        there &= np.any([~np.isnan(values) for values in beside.values()], axis=(0, 2))[:, None]
     series, column = np.nonzero(there)
     periods = _days([first_day(deck, each) for each in range(deck.columns)])
     same = kept.said(ask, deck.grid)

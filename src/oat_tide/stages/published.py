@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
 from oat_tide.core.working.terms import Term
@@ -25,6 +27,11 @@ class SeasonOf:
     ratio: Term
     deseasonalised: Term
     index: Term
+
+    @property
+    def untold(self) -> Mask:
+        """(series,) those that no season can be taken out of."""
+        return np.asarray(np.isnan(self.index.values).all(1))
 
 
 @dataclass(frozen=True, eq=False, slots=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -20,7 +21,9 @@ class Record:
         beside: what is asked -> the figures that stand beside it, by heading.
         said: (what is asked, periods) -> what is the same in every row, by heading.
         each: what is asked -> what is written one after another, where several are asked for at once.
-        echo: (what is asked, deck) -> how the call was understood; empty for nothing to say.
+        counts: (what is asked, deck of some series) -> how many of them were taken for what.
+        echo: (what is asked, a deck, how many were taken for what) -> how the call was understood; empty for
+            nothing to say.
         axis: what is asked -> the axis whose columns have a row each; empty for periods of time.
         column: what such an axis is called at the head of its column.
         why_none: what to say where there is nothing to write; empty for what the deck says.
@@ -33,7 +36,8 @@ class Record:
     beside: Callable[[Any], dict[str, str]] = lambda ask: {}
     said: Callable[[Any, Grid], dict[str, str]] = lambda ask, grid: {}
     each: Callable[[Any], tuple[Any, ...]] = lambda ask: (ask,)
-    echo: Callable[[Any, Deck], str] = lambda ask, deck: ""
+    counts: Callable[[Any, Deck], Counter[str]] = lambda ask, deck: Counter()
+    echo: Callable[[Any, Deck, Counter[str]], str] = lambda ask, deck, counts: ""
     axis: Callable[[Any], str] = lambda ask: ""
     column: str = ""
     why_none: str = ""

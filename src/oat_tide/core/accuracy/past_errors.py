@@ -125,7 +125,9 @@ def size_of(missed: Missed, growth: float, history: Values) -> Values:
     known = ~np.isnan(missed.errors)
     lead = np.arange(1.0, missed.errors.shape[2] + 1) ** growth
     many = known.sum((0, 2))
-    squares = np.where(known, (missed.errors / lead) ** 2, 0.0).sum((0, 2))
+    squares = np.moveaxis(np.where(known, (missed.errors / lead) ** 2, 0.0), 1, 0)
+    # Each series by itself: in the same order, however many there are.
+    squares = squares.reshape(len(many), -1).sum(1)
     with np.errstate(invalid="ignore", divide="ignore"):
         return floored(np.sqrt(np.where(many > 0, squares / many, np.nan)), missed.logs, history)
 

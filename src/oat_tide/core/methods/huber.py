@@ -29,20 +29,25 @@ def huber_weights(z: Values, t: Values) -> tuple[Values, Values, Values]:
         (series,) intercepts, (series,) slopes, and (series, periods) the weights of the last pass.
     """
     weights = np.ones_like(z)
-    slope = intercept = np.zeros(len(z))
+    slope, intercept = np.zeros(len(z)), np.zeros(len(z))
+    going = np.arange(len(z))
     for _ in range(_PASSES):
-        total = weights.sum(1)
-        t_mean, z_mean = (weights * t).sum(1) / total, (weights * z).sum(1) / total
-        dt, dz = t - t_mean[:, None], z - z_mean[:, None]
-        new = (weights * dt * dz).sum(1) / (weights * dt**2).sum(1)
-        moved = np.abs(new - slope) * np.ptp(t) > _CLOSE * np.abs(dz).max(1)
-        slope, intercept = new, z_mean - new * t_mean
-        size = np.abs(dz - slope[:, None] * dt)
+        w, own = weights[going], z[going]
+        total = w.sum(1)
+        t_mean, z_mean = (w * t).sum(1) / total, (w * own).sum(1) / total
+        dt, dz = t - t_mean[:, None], own - z_mean[:, None]
+        new = (w * dt * dz).sum(1) / (w * dt**2).sum(1)
+        moved = np.abs(new - slope[going]) * np.ptp(t) > _CLOSE * np.abs(dz).max(1)
+        slope[going], intercept[going] = new, z_mean - new * t_mean
+        size = np.abs(dz - new[:, None] * dt)
         scale = TURN * np.median(size, axis=1, keepdims=True) / NORMAL
         with np.errstate(invalid="ignore", divide="ignore"):
             # Where over half lie on the line it has no scale: they alone count.
-            weights = np.where(scale > 0, np.minimum(1.0, scale / size), (size == 0).astype(float))
-        if not moved.any() or (weights.sum(1) < 2).any():
+            w = np.where(scale > 0, np.minimum(1.0, scale / size), (size == 0).astype(float))
+        weights[going] = w
+        # Each series ends by itself, whatever the others still do.
+        going = going[moved & (w.sum(1) >= 2)]
+        if not going.size:
             break
     return intercept, slope, weights
 

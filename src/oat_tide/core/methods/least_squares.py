@@ -17,7 +17,7 @@ import numpy as np
 from oat_tide.core.alike import Mask, alike
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.rows import product
+from oat_tide.core.rows import columns_of, product
 
 _SINGULAR = 1e-10
 """Below so small a part of the largest, what is left of a term is no more than rounding."""
@@ -237,7 +237,7 @@ def _fit(out: Regression, rows: Days | slice, own: Mask, design: Design, z: Valu
         z: (rows, periods).
         weights: (periods,).
     """
-    z, weights = z[:, own], weights[own]
+    z, weights = columns_of(z, own), weights[own]
     root = np.sqrt(weights)
     q, r = np.linalg.qr(root[:, None] * design.x[: len(own)][own])
     pivots = np.abs(np.diag(r))

@@ -14,6 +14,7 @@ from oat_tide.core.exact import Values
 from oat_tide.core.methods.designs import time
 from oat_tide.core.methods.shape import Fitted, How, OneStart
 from oat_tide.core.periods.calendar import Days
+from oat_tide.core.rows import columns_of
 
 FEWEST = 3
 """Periods that it takes."""
@@ -45,5 +46,5 @@ def coefficients(values: Values, weights: Values, fit: Line) -> tuple[Values, Va
     for rows, own in alike(used):
         if own.sum() >= FEWEST:
             t = time(int(own.argmax()), len(own))[own]
-            intercept[rows], slope[rows] = fit(values[rows][:, own], t)
+            intercept[rows], slope[rows] = fit(columns_of(values[rows], own), t)
     return intercept, slope, first

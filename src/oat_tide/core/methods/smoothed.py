@@ -23,8 +23,11 @@ def smoothed(values: Values, weights: Values, horizon: int, how: How) -> tuple[V
         ahead, fitted = run_on(own, smoother.by, horizon)
         return ahead, lambda: fitted
     found = season(values, how)
-    ahead, fitted = run_on(found.without(own), smoother.by, horizon)
-    return in_season(found, ahead, lambda: fitted, how, own.shape[1])
+    # Where no season is told the series itself runs on.
+    untold = np.isnan(found.indices).all(1, keepdims=True)
+    ahead, fitted = run_on(np.where(untold, own, found.without(own)), smoother.by, horizon)
+    back, put_back = in_season(found, ahead, lambda: fitted, how, own.shape[1])
+    return np.where(untold, ahead, back), lambda: np.where(untold, fitted, put_back())
 
 
 METHODS = (

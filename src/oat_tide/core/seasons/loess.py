@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.rows import columns_of
 from oat_tide.core.series.like import median_known
 
 INNER, ROBUST_INNER, ROBUST_OUTER = 2, 1, 15
@@ -60,11 +61,16 @@ def loess(values: Values, weights: Values, span: int, first: int = 0, count: int
     for row in range(0, len(values), step):
         rows = slice(row, row + step)
         own, weigh = values[rows], weights[rows]
-        if (weigh == weigh[0, 0]).all() and weigh[0, 0] > 0:
-            # All count alike: the same sums of neighbours for every series.
-            out[rows] = np.einsum("rpn,pn->rp", own[:, near.index], near.even)
-        else:
-            out[rows] = _weighed(own[:, near.index], weigh[:, near.index] * near.tricube, near)
+        # Where all points count alike they are the same sums of neighbours for every series.
+        alike = (weigh == weigh[:, :1]).all(1) & (weigh[:, 0] > 0)
+        found = np.empty((len(own), places))
+        found[alike] = np.einsum("rpn,pn->rp", columns_of(own[alike], near.index), near.even)
+        found[~alike] = _weighed(
+            columns_of(own[~alike], near.index),
+            columns_of(weigh[~alike], near.index) * near.tricube,
+            near,
+        )
+        out[rows] = found
     return out
 
 

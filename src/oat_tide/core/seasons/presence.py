@@ -17,6 +17,7 @@ import numpy as np
 from oat_tide.core.alike import Mask, alike
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
+from oat_tide.core.rows import columns_of
 from oat_tide.core.seasons.trend import indicators_of, powers_of_time
 
 LEVEL = 0.05
@@ -64,7 +65,7 @@ def tell(values: Values, place: Days, cycle: int) -> Told:
     found = np.full((5, len(values)), np.nan)
     for rows, own in alike(~np.isnan(values)):
         if own.any():
-            found[:, rows] = _of_alike(values[rows][:, own], np.flatnonzero(own), place, cycle)
+            found[:, rows] = _of_alike(columns_of(values[rows], own), np.flatnonzero(own), place, cycle)
     return Told(*found)
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from oat_tide.core.alike import Mask, alike
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.rows import by_place, product
+from oat_tide.core.rows import by_place, columns_of, product
 
 _LEAST, _MOST = 2, 6
 """Powers of time."""
@@ -56,7 +56,7 @@ def trend_beside(values: Values, known: Mask, place: Days, cycle: int) -> Values
         normal = terms.T @ terms
         # What a history is too short to tell stays 0.
         normal[np.diag_indices(len(normal))] += 1e-9 * (1 + np.diag(normal))
-        y = values[rows][:, own]
+        y = columns_of(values[rows], own)
         slopes = product(y, np.linalg.solve(normal, terms.T).T)
         left = y - product(slopes, powers[own].T)
         levels = by_place(left, place[own], len(many)) / np.maximum(many, 1)

@@ -12,6 +12,7 @@ from oat_tide.core.methods.designs import time
 from oat_tide.core.methods.huber import huber_weights
 from oat_tide.core.methods.robust import FEWEST
 from oat_tide.core.methods.table import METHODS
+from oat_tide.core.rows import columns_of
 from oat_tide.core.working.formula import given, sum_of_products, total
 from oat_tide.core.working.terms import wide
 from oat_tide.stages.methods.ground import Ground
@@ -30,7 +31,7 @@ def find(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
         if own.sum() < FEWEST:
             continue
         t = time(int(own.argmax()), len(own))[own]
-        intercept[rows], slope[rows], weights = huber_weights(values[rows][:, own], t)
+        intercept[rows], slope[rows], weights = huber_weights(columns_of(values[rows], own), t)
         counts[np.ix_(np.arange(len(values))[rows], np.flatnonzero(own))] = weights
     return counts, intercept, slope
 

@@ -89,7 +89,8 @@ def _in_season(g: Ground, curve: Formula) -> Formula:
     taken = season_of(g.seasons)
     assert taken is not None and not no_season(g.grid, g.seasonal)
     index = taken.index.like(g.cycle.place)
-    return by_kind(taken.multiplies, curve * index, curve + index, g.d.columns)
+    inside = by_kind(taken.multiplies, curve * index, curve + index, g.d.columns)
+    return by_kind(taken.untold, curve, inside, g.d.columns)
 
 
 def _stands_on(plan: Plan) -> frozenset[str]:

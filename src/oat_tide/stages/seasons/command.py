@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from msgspec.structs import replace
 
 from oat_tide.plan.parts.seasons import Seasons
@@ -26,19 +28,26 @@ def _beside(ask: Seasons) -> dict[str, str]:
     return adjusted | {name: name for name in _PARTS}
 
 
-def _echo(ask: Seasons, deck: Deck) -> str:
+_WORDS = {1.0: "multiplicative", 0.0: "additive"}
+
+
+def _counts(ask: Seasons, deck: Deck) -> Counter[str]:
     """How the seasons of so many series count; who asked for one kind knows."""
     if ask.season != "suggested" or "kind" not in deck.figures:
-        return ""
+        return Counter()
     kinds = deck.figures["kind"].values[:, 0].tolist()
-    said = [
-        f"{counted(kinds.count(value), 'season')} taken as {word}"
-        for value, word in ((1.0, "multiplicative"), (0.0, "additive"))
-        if value in kinds
-    ]
-    return ", ".join(said)
+    return Counter(_WORDS[kind] for kind in kinds if kind in _WORDS)
+
+
+def _echo(ask: Seasons, deck: Deck, counts: Counter[str]) -> str:
+    words = (word for word in _WORDS.values() if counts[word])
+    return ", ".join(f"{counted(counts[word], 'season')} taken as {word}" for word in words)
 
 
 RECORD = Record(
-    beside=_beside, echo=_echo, axis=lambda ask: AXIS if ask.what == "indices" else "", column="season"
+    beside=_beside,
+    counts=_counts,
+    echo=_echo,
+    axis=lambda ask: AXIS if ask.what == "indices" else "",
+    column="season",
 )

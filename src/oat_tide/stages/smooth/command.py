@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from msgspec.structs import replace
 
 from oat_tide.core.periods.calendar import Grid
@@ -47,7 +49,7 @@ def misfit(ask: Smooth, grid: Grid) -> tuple[str, str] | None:
     return None
 
 
-def echo(ask: Smooth, deck: Deck) -> str:
+def echo(ask: Smooth, deck: Deck, counts: Counter[str]) -> str:
     """The weights with their periods, as they were understood."""
     (one,) = ask.smoothers[:1]
     if one.kind != "weighted":

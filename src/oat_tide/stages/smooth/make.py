@@ -64,7 +64,7 @@ def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: Late) 
     borrow_actual(d, lines)
     budgets = borrow_scenarios(d, lines)
     against_scenarios(d, lines, of(lines, "actual", seen=sight.whole))
-    ground = _ground(d, sight, lines, ask, how, late, season_out(d, sight, needs.seasons, how))
+    ground = _ground(d, sight, lines, ask, how, late, season_out(d, sight, lines, needs.seasons, how))
     shown = [place for place, each in enumerate(ask.smoothers) if each.shown]
     fitted, forecasting = dict[int, Fitted](), dict[int, Smoothed]()
     for place in shown:
