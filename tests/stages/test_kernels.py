@@ -6,6 +6,7 @@ import datetime as dt
 import math
 
 import numpy as np
+from msgspec.structs import replace
 
 from oat_tide.core.methods.table import METHODS
 from oat_tide.plan.edits import Edit, edit
@@ -16,7 +17,8 @@ from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
 from oat_tide.stages.methods.ground import how_of, span_of
 from oat_tide.stages.project.past import from_now
-from tests.helpers import FolderCase, monthly
+from tests.helpers import FolderCase, daily, monthly, wavy
+from tests.stages.sample_method import MEAN_OF_YEARS, with_method
 
 NOISE = np.random.default_rng(36).normal(0, 1, 80)
 WAVE = [(200 + 2 * i) * (1 + 0.3 * math.sin(i * math.pi / 6)) + 6 * NOISE[i] for i in range(74)]
@@ -40,23 +42,45 @@ VARIANTS: dict[str, tuple[Edit, ...]] = {
     "a fit span": (edit(P.project.since, dt.date(2021, 3, 1)), edit(P.project.until, dt.date(2025, 6, 30))),
     "quarters": (edit(P.periods.kind, "quarter"),),
     "years": (edit(P.periods.kind, "year"),),
+    "blocks": (edit(P.periods.kind, "block"), edit(P.periods.block, 28)),
+    "a damped smoother": (edit(P.smooth, Smooth((Smoother(kind="damped"),))),),
+    "a smoother with a fitted start": (edit(P.smooth, Smooth((Smoother(kind="trend", begins="fitted"),))),),
+    "a rolling mean": (edit(P.smooth, Smooth((Smoother(window=5),), of="deseasonalised")),),
+    "a weighted mean": (edit(P.smooth, Smooth((Smoother(kind="weighted", weights=(1.0, 2.0, 3.0)),))),),
+    "an index by hand with a smoother run on": (
+        edit(P.seasons, Seasons(season="multiplicative", by_hand=(HAND,))),
+        edit(P.smooth, Smooth((Smoother(kind="damped"),), of="deseasonalised")),
+    ),
+    "rulings with simple averages, added": (
+        edit(P.evened.rulings, (LEFT_OUT, EXPECTED)),
+        edit(P.seasons, Seasons(season="additive", method="simple")),
+    ),
 }  # fmt: skip
+"""Ways to ask, each with every method."""
+WEEKS, DAYS = edit(P.periods.kind, "week"), edit(P.periods.kind, "day")
 GAPS = {7, 8, 30}
 
 
 class Kernels(FolderCase):
+    last = {MEAN_OF_YEARS.name: 2}  # noqa: RUF012
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.enterContext(with_method())
+
     def check(self, text: str, edits: tuple[Edit, ...]) -> None:
         """Every method, from the as-of."""
         session = self.opened(text)
         smoothing = Smooth((Smoother(kind="level"),), of="deseasonalised")
-        for each in (*edits, edit(P.smooth, smoothing)):
+        for each in (edit(P.smooth, smoothing), *edits):
             session.do(each)
         tried = 0
         # A ceiling is sought for long, and heeds none of what is varied here.
         for name in (each for each in METHODS if each != "logistic" or not edits):
             before = session.plan.project
             keeps = {"since": before.since, "until": before.until}
-            session.do(edit(P.project, Project(name, horizon=6, positive=False, **keeps)))  # type: ignore[arg-type]
+            ask = Project(name, horizon=6, positive=False, last=self.last.get(name, 0), **keeps)  # type: ignore[arg-type]
+            session.begin(replace(session.plan, project=ask))
             deck = session.deck("project")
             if deck.instead:
                 continue
@@ -74,6 +98,16 @@ class Kernels(FolderCase):
     def test_gaps(self) -> None:
         rows = monthly(WAVE).splitlines()
         self.check("\n".join(row for at, row in enumerate(rows) if at - 1 not in GAPS), ())
+
+    def test_weeks(self) -> None:
+        self.check(daily(900, wavy), (WEEKS,))
+
+    def test_weeks_with_rulings(self) -> None:
+        out = Ruled((), dt.date(2025, 5, 5), dt.date(2025, 5, 18), "leave out")
+        self.check(daily(900, wavy), (WEEKS, edit(P.evened.rulings, (out,))))
+
+    def test_days(self) -> None:
+        self.check(daily(200, wavy), (DAYS,))
 
 
 def _test(name: str) -> None:
