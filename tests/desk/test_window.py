@@ -474,7 +474,7 @@ class Trouble(DeskCase):
         self.window.do(edit(P.project.horizon, 9))
         for hooks in (sys, threading):
             self.addCleanup(setattr, hooks, "excepthook", hooks.excepthook)
-        catch_all(self.window)
+        catch_all(self.window.fault)
         try:
             raise KeyError("unheard of")
         except KeyError as error:
@@ -491,7 +491,7 @@ class Trouble(DeskCase):
         log.start()
         for hooks in (sys, threading):
             self.addCleanup(setattr, hooks, "excepthook", hooks.excepthook)
-        catch_all(self.window)
+        catch_all(self.window.fault)
         with redirect_stderr(io.StringIO()) as shown:
             beside = threading.Thread(target=[].pop)
             beside.start()

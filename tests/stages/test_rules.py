@@ -25,7 +25,8 @@ from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
 from oat_tide.stages.answers import AtOnce
-from oat_tide.stages.deck import Figure, draft
+from oat_tide.stages.deck import Figure
+from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history.make import ARRANGEMENTS
 from oat_tide.stages.seasons.arranged import ARRANGEMENTS as OF_SEASONS
 from tests.helpers import FolderCase, daily, wavy
@@ -423,7 +424,7 @@ class EveryStage(FolderCase):
         for (name, kernels), (_, formulas) in zip(
             self.of_every_series(), self.of_every_series(), strict=True
         ):
-            with mock.patch.object(draft, "by_kernel", False):
+            with mock.patch.object(Draft, "preferred", staticmethod(lambda kernel: None)):
                 reckoned = {stage: dict(self.values(formulas, stage)) for stage in STAGES}
                 for stage in STAGES:
                     self.check_workings(formulas, stage, step=7)

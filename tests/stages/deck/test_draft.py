@@ -10,9 +10,13 @@ import numpy as np
 from oat_tide.core.working.formula import Formula, given, total
 from oat_tide.core.working.terms import Term
 from oat_tide.core.working.voices import evaluate
-from oat_tide.stages.deck import draft
 from oat_tide.stages.deck.draft import Draft, of
 from tests.helpers import FolderCase, monthly
+
+
+def preferring(kernels: bool) -> mock._patch[object]:
+    """Have figures reckoned by their kernels, or by their formulas."""
+    return mock.patch.object(Draft, "preferred", staticmethod(lambda kernel: kernel if kernels else None))
 
 
 class Defining(FolderCase):
@@ -34,7 +38,9 @@ class Defining(FolderCase):
     def test_where_holds_for_kernels_as_for_formulas(self) -> None:
         where = np.array([[True, False, True, True]])
         for by_kernel in (True, False):
-            with mock.patch.object(draft, "by_kernel", by_kernel):
+            with mock.patch.object(
+                Draft, "preferred", staticmethod(lambda kernel, by=by_kernel: kernel if by else None)
+            ):
                 self.draft.define(
                     "double", "Double", self.actual * 2, values=np.full((1, 4), 9.0), where=where
                 )
@@ -52,7 +58,9 @@ class Defining(FolderCase):
     def test_what_is_larger_than_any_figure_is_none_and_says_so(self) -> None:
         """Of -10 × 10^299, -10 × 10^300 and -10 × 10^399 only the first is a figure."""
         for by_kernel in (True, False):
-            with mock.patch.object(draft, "by_kernel", by_kernel):
+            with mock.patch.object(
+                Draft, "preferred", staticmethod(lambda kernel, by=by_kernel: kernel if by else None)
+            ):
                 power = given(np.array([[300.0, 301.0, np.nan, 400.0]]))
                 grown = self.draft.define(
                     "grown", "Grown", given(-10.0) * given(10.0) ** (power - 1), blank="Not given."

@@ -4,20 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtCore import QSize, QTimer
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtWidgets import QFileDialog
 
 from oat_tide.core.trouble import Tell, Trouble
+from oat_tide.desk.deck.host import Host
 from oat_tide.desk.leaving import picture
 from oat_tide.desk.look import style
 from oat_tide.desk.look.turns import Turn
 from oat_tide.system.whole import write_whole
-
-if TYPE_CHECKING:
-    from oat_tide.desk.window.window import Window
 
 _SOON = 50
 """Milliseconds until it is asked again whether other work is done."""
@@ -26,7 +24,7 @@ _SOON = 50
 class Publishing:
     """Asks where to, and writes."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Host) -> None:
         self._window = window
         self._being_drawn: set[picture.Picture] = set()
 
@@ -53,7 +51,9 @@ class Publishing:
         session, stage = self._window.session, self._window.stage
         assert session is not None
         start = str(Path.home() / f"{session.plan.title} {stage}.csv".replace("/", "-"))
-        name, _ = QFileDialog.getSaveFileName(self._window, "Write the figures", start, "Tables (*.csv)")
+        name, _ = QFileDialog.getSaveFileName(
+            self._window.window(), "Write the figures", start, "Tables (*.csv)"
+        )
         if not name:
             return
         view = view_of(session, stage)
@@ -134,7 +134,7 @@ class Publishing:
             return
         start = str(Path.home() / f"{session.plan.title} {self._window.stage}.svg".replace("/", "-"))
         name, _ = QFileDialog.getSaveFileName(
-            self._window, "Save the picture", start, "Pictures (*.svg *.png)"
+            self._window.window(), "Save the picture", start, "Pictures (*.svg *.png)"
         )
         if not name:
             return

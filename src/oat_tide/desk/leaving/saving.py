@@ -6,10 +6,11 @@ import os
 import pwd
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtWidgets import QFileDialog
 
+from oat_tide.desk.deck.host import Host
 from oat_tide.desk.work.strip import Answer
 from oat_tide.documents import Document, save_document, saved
 from oat_tide.journal import Journal
@@ -18,9 +19,6 @@ from oat_tide.stages.deck import Listing
 from oat_tide.system import holding, versions
 from oat_tide.system.settings import choose, setting
 from oat_tide.what_was_done import LOG, differing, logged
-
-if TYPE_CHECKING:
-    from oat_tide.desk.window.window import Window
 
 _NAME = "name"
 _LONGEST = 80
@@ -35,7 +33,7 @@ class Saving:
         stamp: the version of the plan file that was read or written last.
     """
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Host) -> None:
         self._window = window
         self.journal: Journal | None = None
         self.stamp: versions.Stamp | None = None
@@ -111,7 +109,7 @@ class Saving:
         if window.session is None:
             return
         start = str(Path.home() / f"{window.session.plan.title.replace('/', '-')}{SUFFIX}")
-        name, _ = QFileDialog.getSaveFileName(window, "Save the plan", start, f"Plans (*{SUFFIX})")
+        name, _ = QFileDialog.getSaveFileName(window.window(), "Save the plan", start, f"Plans (*{SUFFIX})")
         if not name:
             return
         chosen = Path(name)
@@ -248,7 +246,7 @@ class Saving:
             )
             return
         name, _ = QFileDialog.getOpenFileName(
-            window, "Open an earlier version", str(folder), f"Plans (*{SUFFIX})"
+            window.window(), "Open an earlier version", str(folder), f"Plans (*{SUFFIX})"
         )
         if name:
             window.leave(lambda: window.open_now(Path(name), copy=True))

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QFileSystemWatcher
 from PyQt6.QtWidgets import QFileDialog
 
 from oat_tide.core.trouble import Locked, Tell, Trouble, Unasked
+from oat_tide.desk.deck.host import Host
 from oat_tide.desk.work.strip import Answer
 from oat_tide.documents import Document, open_sources
 from oat_tide.intake.origins.vault import is_address
@@ -20,7 +21,6 @@ from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P, steps
 
 if TYPE_CHECKING:
-    from oat_tide.desk.window.window import Window
     from oat_tide.session import Session
 
 _TABLES = "Sales files (*.csv *.tsv *.txt *.xlsx *.ods *.parquet);;All files (*)"
@@ -33,9 +33,9 @@ class Gather:
         watcher: looks at the files of the open plan.
     """
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Host) -> None:
         self._window = window
-        self.watcher = QFileSystemWatcher(window)
+        self.watcher = QFileSystemWatcher(window.window())
         self.watcher.fileChanged.connect(self._changed)
         self.watcher.directoryChanged.connect(self._changed)
 
@@ -43,13 +43,15 @@ class Gather:
 
     def ask_folder(self) -> None:
         """Ask for a folder whose files are one source."""
-        name = QFileDialog.getExistingDirectory(self._window, "Open a folder of sales files")
+        name = QFileDialog.getExistingDirectory(self._window.window(), "Open a folder of sales files")
         if name:
             self._window.open(Path(name))
 
     def ask_files(self) -> None:
         """Ask for several files of one shape."""
-        names, _ = QFileDialog.getOpenFileNames(self._window, "Open several files as one", "", _TABLES)
+        names, _ = QFileDialog.getOpenFileNames(
+            self._window.window(), "Open several files as one", "", _TABLES
+        )
         if names:
             self.open_new(Sources(places=tuple(sorted(names))), "Reading files")
 
@@ -188,7 +190,7 @@ class Gather:
         window, session = self._window, self._window.session
         if session is None:
             return
-        name, _ = QFileDialog.getOpenFileName(window, title, "", _TABLES)
+        name, _ = QFileDialog.getOpenFileName(window.window(), title, "", _TABLES)
         if name:
             path = Path(name)
             window.runner.run(f"Reading {path.name}", lambda tell: read(session, path, tell), window.do)

@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from oat_tide.core.trouble import Tell, Trouble
+from oat_tide.desk.deck.host import Host
 from oat_tide.desk.look.measured import elided
 from oat_tide.desk.look.palette import SMALL, TEXT
 from oat_tide.desk.look.plain import Text, bare, tip
+from oat_tide.desk.opening.gather import Gather
 from oat_tide.documents import Document
-from oat_tide.journal import Left, left, take_up, unsaved
+from oat_tide.journal import Journal, Left, left, take_up, unsaved
+from oat_tide.stages.deck import Listing
 from oat_tide.what_was_done import logged
 
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from oat_tide.desk.window.window import Window
     from oat_tide.plan.log import Entry
 
 MOST = 3
@@ -93,10 +95,44 @@ class Offer(QFrame):
         return label
 
 
+class Keeps(Protocol):
+    """What sees to it that nothing is lost.
+
+    Attributes:
+        journal: of what is not saved yet, or None.
+    """
+
+    journal: Journal | None
+
+    def show(self, listing: Listing) -> None:
+        """Bring a list in sight at the foot of the stage in sight."""
+
+
+class Begins(Protocol):
+    """What is in sight while no plan is open."""
+
+    def show_recent(self) -> None:
+        """Show what can be opened, and what was not saved."""
+
+
+class OffersHost(Host, Protocol):
+    """A window that plans are opened in."""
+
+    gather: Gather
+
+    @property
+    def saving(self) -> Keeps:
+        """What sees to it that nothing is lost."""
+
+    @property
+    def welcome(self) -> Begins:
+        """What is in sight while no plan is open."""
+
+
 class Offers:
     """Takes up what was not saved, or discards it."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: OffersHost) -> None:
         self._window = window
 
     def take_up(self, one: Left) -> None:

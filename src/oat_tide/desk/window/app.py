@@ -68,7 +68,7 @@ def run(path: Path | None) -> NoReturn:
     made = application()
     log.start()
     window = new_window()
-    catch_all(window)
+    catch_all(window.fault)
     follow_signals(window)
     follow_session(made, window)
     stay_where_it_was(window)

@@ -4,20 +4,61 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QWidgetAction
 
+from oat_tide.desk.deck.host import Host
+from oat_tide.desk.leaving.publishing import Publishing
+from oat_tide.desk.leaving.saving import Saving
 from oat_tide.desk.look.plain import bare
 from oat_tide.desk.look.text_line import TextLine
+from oat_tide.desk.opening.gather import Gather
+from oat_tide.desk.window.help import Help
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
 
-if TYPE_CHECKING:
-    from oat_tide.desk.window.window import Window
+
+class CommandsHost(Host, Protocol):
+    """A window whose parts can be asked."""
+
+    gather: Gather
+    saving: Saving
+    publishing: Publishing
+    help: Help
+
+    def addAction(self, action: QAction) -> Any:
+        """Have an action act by its keys."""
+
+    def ask_open(self) -> None:
+        """Ask for a file to open."""
+
+    def open_demo(self) -> None:
+        """Open the plan that ships."""
+
+    def undo(self) -> None:
+        """Take the last step back."""
+
+    def redo(self) -> None:
+        """Make the step that was taken back."""
+
+    def switch_scheme(self) -> None:
+        """Go from light to dark, or back."""
+
+    def step_as_of(self, periods: int) -> None:
+        """Move the as-of."""
+
+    def see_all(self) -> None:
+        """See all periods."""
+
+    def escape(self) -> None:
+        """Let go of what is held."""
+
+    def close(self) -> bool:
+        """Close the window, once nothing is lost by it."""
 
 
 class Commands:
@@ -29,19 +70,19 @@ class Commands:
         title: the plan's title, to be written over in the menu of the plan.
     """
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: CommandsHost) -> None:
         self._window = window
-        self.plan_menu, self.publish_menu = QMenu(window), QMenu(window)
+        self.plan_menu, self.publish_menu = QMenu(window.window()), QMenu(window.window())
         self.title = TextLine()
         self.title.setAccessibleName("Title of the plan")
         self.title.setPlaceholderText("Title of the plan")
         self.title.returnPressed.connect(self._rename)
         keys, plan = QKeySequence.StandardKey, self.plan_menu
-        named = QWidgetAction(window)
+        named = QWidgetAction(window.window())
         named.setDefaultWidget(self.title)
         plan.addAction(named)
         self._add(plan, "Open a sales file or plan…", window.ask_open, keys.Open)
-        sources = QMenu("Open other sources", window)
+        sources = QMenu("Open other sources", window.window())
         plan.addMenu(sources)
         self._add(sources, "A folder of files…", window.gather.ask_folder)
         self._add(sources, "Several files as one…", window.gather.ask_files)
@@ -84,7 +125,7 @@ class Commands:
 
     def _add(self, menu: QMenu | None, text: str, act: Callable[[], Any], *keys: Any) -> QAction:
         """An action of the window, and of a menu unless it is only for the keys."""
-        action = QAction(text, self._window)
+        action = QAction(text, self._window.window())
         action.setShortcuts([QKeySequence(key) for key in keys])
         action.triggered.connect(lambda checked: act())
         self._window.addAction(action)

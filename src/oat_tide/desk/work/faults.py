@@ -4,15 +4,12 @@ from __future__ import annotations
 
 import sys
 import threading
+from collections.abc import Callable
 from types import TracebackType
-from typing import TYPE_CHECKING
 
 from oat_tide.journal import Journal
 from oat_tide.system import log
 from oat_tide.system.log import LOG
-
-if TYPE_CHECKING:
-    from oat_tide.desk.window.window import Window
 
 
 def log_fault(error: BaseException, journal: Journal | None = None) -> str:
@@ -29,14 +26,17 @@ def log_fault(error: BaseException, journal: Journal | None = None) -> str:
     return f"{said} The plan is safe: what is not saved is kept, and offered when it is opened again."
 
 
-def catch_all(window: Window) -> None:
+def catch_all(tell: Callable[[BaseException], None]) -> None:
     """Have every error that nothing catches logged and told instead of shown as a traceback.
 
     One of a thread beside the window is logged alone: no work of the user hangs on it.
+
+    Args:
+        tell: logs an error and tells the user of it.
     """
 
     def caught(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-        window.fault(error)
+        tell(error)
 
     def caught_beside(what: threading.ExceptHookArgs) -> None:
         LOG.error("unexpected, beside the window", exc_info=what.exc_value)

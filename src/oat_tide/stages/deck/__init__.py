@@ -4,13 +4,13 @@ The figure is the centre. A curve, a row of the tide table, a fact of the side s
 export are views of one; none carries numbers of its own.
 """
 
-from oat_tide.stages.deck.act import Act, Card, Cards, Inset, InsetMark
+from oat_tide.stages.deck.act import Act, Card, Cards, Inset, InsetMark, Item
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Boundary, Curve, Role
 from oat_tide.stages.deck.called import Answers, Late, OfSeries, Question, Remark, Told, WhyBlank
 from oat_tide.stages.deck.choice import Choice, Entry
 from oat_tide.stages.deck.coverage import Coverage
-from oat_tide.stages.deck.deck import Deck, Item, Parts
+from oat_tide.stages.deck.deck import Deck, Parts
 from oat_tide.stages.deck.figure import Figure, Look
 from oat_tide.stages.deck.handle import Handle
 from oat_tide.stages.deck.knob import Knob, knob

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.deck.band import Curve
-
-if TYPE_CHECKING:
-    from oat_tide.stages.deck.deck import Item
+from oat_tide.stages.deck.choice import Choice
+from oat_tide.stages.deck.knob import Knob
+from oat_tide.stages.deck.said import Fact, Note
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,3 +101,7 @@ class Inset:
     pick: Callable[[int], Edit | None] | None = None
     at: int = -1
     marks: Callable[[], tuple[InsetMark, ...]] = lambda: ()
+
+
+Item = Knob | Fact | Note | Choice | Act | Cards | Inset
+"""What the side sheet holds."""

@@ -13,20 +13,17 @@ from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Reach
-from oat_tide.stages.deck.act import Act, Cards, Inset
+from oat_tide.stages.deck.act import Item
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Boundary
 from oat_tide.stages.deck.called import OfSeries
-from oat_tide.stages.deck.choice import Choice
 from oat_tide.stages.deck.coverage import Coverage
 from oat_tide.stages.deck.figure import Figure
 from oat_tide.stages.deck.handle import Handle
 from oat_tide.stages.deck.knob import Knob
 from oat_tide.stages.deck.listing import Listing
-from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
+from oat_tide.stages.deck.said import Caution, Mark, Word
 from oat_tide.stages.deck.steps import Figures
-
-Item = Knob | Fact | Note | Choice | Act | Cards | Inset
 
 
 @dataclass(frozen=True, eq=False, slots=True)

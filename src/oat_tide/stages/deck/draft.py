@@ -24,8 +24,8 @@ from oat_tide.stages.deck.figure import Figure, Look
 from oat_tide.stages.deck.steps import Figures, Steps
 
 Flags = NDArray[np.uint8]
-by_kernel = True
-"""Whether figures that have a kernel are reckoned by it; tests reckon them by their formulas instead."""
+Kernel = Values | Callable[[], Values]
+"""The values of a figure, or what gives them."""
 
 
 class Draft:
@@ -43,6 +43,11 @@ class Draft:
         self.figures: MutableMapping[str, Figure] = {}
         self._declared: dict[str, Figure] = {}
         self._steps: list[Steps] = []
+
+    @staticmethod
+    def preferred(kernel: Kernel | None) -> Kernel | None:
+        """What a figure that has a formula is reckoned by; None for the formula."""
+        return kernel
 
     def lay(self, name: str, axis: Axis) -> None:
         """Add an axis that is no stretch of time, for the figures that name it."""
@@ -67,7 +72,7 @@ class Draft:
         label: str,
         formula: Formula | Callable[[Term], Formula],
         *,
-        values: Values | Callable[[], Values] | None = None,
+        values: Kernel | None = None,
         where: Formula | Mask | None = None,
         **look: Unpack[Look],
     ) -> Term:
@@ -85,13 +90,13 @@ class Draft:
         figure = Figure(name, label, None, _untold, **look)
         goes_on = not isinstance(formula, Formula)
         body = formula if isinstance(formula, Formula) else formula(self._own(figure))
-        return self._made(figure, body, values if by_kernel or goes_on else None, where)
+        return self._made(figure, body, values if goes_on else self.preferred(values), where)
 
     def define_by(
         self,
         name: str,
         label: str,
-        values: Values | Callable[[], Values],
+        values: Kernel,
         build: Callable[[], Formula],
         **look: Unpack[Look],
     ) -> Term:
@@ -103,7 +108,7 @@ class Draft:
         look.setdefault("axis", self.sees)
         steps = Steps(partial(self._built, build, (self.sees, self.columns, self.past, self.flags)))
         self._steps.append(steps)
-        kernel = values if by_kernel else None
+        kernel = self.preferred(values)
         return self._made(Figure(name, label, None, _untold, **look), steps, kernel, None)
 
     def _built(
@@ -122,9 +127,7 @@ class Draft:
         kept.update(made)
         return body, made
 
-    def complete(
-        self, name: str, body: Formula, values: Values | Callable[[], Values], where: Formula | Mask
-    ) -> Term:
+    def complete(self, name: str, body: Formula, values: Kernel, where: Formula | Mask) -> Term:
         """Give a declared figure its formula, and the kernel that it takes to go on from its own columns."""
         return self._made(self._declared.pop(name), body, values, where)
 
@@ -132,7 +135,7 @@ class Draft:
         self,
         figure: Figure,
         body: Formula,
-        kernel: Values | Callable[[], Values] | None,
+        kernel: Kernel | None,
         where: Formula | Mask | None,
     ) -> Term:
         whole = body if where is None else only(where, body)
@@ -226,7 +229,7 @@ def of(deck: Deck, name: str, seen: Mask | None = None, rows: Columns | None = N
 
 def _reckoned(
     whole: Formula,
-    kernel: Values | Callable[[], Values] | None,
+    kernel: Kernel | None,
     where: Formula | Mask | None,
     shape: tuple[int, int],
 ) -> Values:
