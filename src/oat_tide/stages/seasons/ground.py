@@ -20,6 +20,7 @@ from oat_tide.stages.cycle import Cycle, by_kind
 from oat_tide.stages.deck import Late
 from oat_tide.stages.places import season_names, spoken_season
 from oat_tide.stages.presence import SeasonTold
+from oat_tide.stages.seasons.selling import Selling
 from oat_tide.stages.standing import Standing
 
 Mask = NDArray[np.bool_]
@@ -38,6 +39,7 @@ class Ground(Standing):
         judged: how the season of each counts.
         told: what tells whether there is one.
         why_none: (series,) why a series is not taken apart; empty where it is.
+        selling: what its figures by selling day are made of; None where they are taken as they are.
     """
 
     ask: Seasons
@@ -50,6 +52,7 @@ class Ground(Standing):
     judged: Judged
     told: SeasonTold
     why_none: tuple[str, ...]
+    selling: Selling | None
 
     @property
     def multiplies(self) -> Mask:
@@ -64,7 +67,7 @@ class Ground(Standing):
     @property
     def adjusted(self) -> bool:
         """Whether it is taken by selling day; days never are."""
-        return "adjusted" in self.d.figures
+        return self.selling is not None
 
     @property
     def index_unit(self) -> str:

@@ -15,8 +15,12 @@ from oat_tide.stages.seasons.centred import no_ratio
 from oat_tide.stages.seasons.ground import AXIS, Ground, Mask
 
 
-def index_in_use(ground: Ground, scaled: Term, hand: Values) -> Term:
-    """The indices in use: those set by hand as they are, the others scaled so that all average 1, or 0."""
+def index_in_use(ground: Ground, scaled: Term, hand: Values) -> tuple[Term, Term | None]:
+    """The indices in use: those set by hand as they are, the others scaled so that all average 1, or 0.
+
+    Returns:
+        the indices, and what the others were scaled or shifted by; None where none is set by hand.
+    """
     d, length = ground.d, ground.cycle.length
     row = partial(d.define, axis=AXIS, unit=ground.index_unit, signed=not ground.multiplies.any())
     written = row(
@@ -29,7 +33,7 @@ def index_in_use(ground: Ground, scaled: Term, hand: Values) -> Term:
         state=state_of_hand(hand),
     )
     if np.isnan(hand).all():
-        return row("index", "index in use", scaled, blank=no_ratio(ground))
+        return row("index", "index in use", scaled, blank=no_ratio(ground)), None
     by_hand = ~np.isnan(hand)
     used, by = in_use_or_none(scaled.values, hand, ground.multiplies)
     rest = d.define(
@@ -50,7 +54,8 @@ def index_in_use(ground: Ground, scaled: Term, hand: Values) -> Term:
     )
     some = np.repeat(~np.isnan(factor.values), length, axis=1)
     others = either(some, ground.by_kind(rest * factor, rest + factor, length), scaled)
-    return row("index", "index in use", either(by_hand, written, others), values=used, blank=no_ratio(ground))
+    index = either(by_hand, written, others)
+    return row("index", "index in use", index, values=used, blank=no_ratio(ground)), factor
 
 
 def _both(one: Mask, other: Mask) -> Mask:

@@ -13,7 +13,6 @@ from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.stages.cycle import year_of
 from oat_tide.stages.fitted import Through, line_of, spent_by
 from oat_tide.stages.seasons.ground import Ground
-from oat_tide.stages.seasons.selling import put_back
 from oat_tide.stages.seasons.taken import Taken
 
 
@@ -22,8 +21,8 @@ def through_it(ground: Ground, taken: Taken) -> None:
     d, growth = ground.d, ground.ask.through == "growth"
     without = taken.deseasonalised
     got = _through(ground, without, growth)
-    line = line_of(d, got, without).curve
-    raised = exp(line) if growth else line
+    fit = line_of(d, got, without)
+    raised = exp(fit.curve) if growth else fit.curve
     row = partial(d.define, unit=ground.unit)
     year = year_of(d.grid, ground.cycle.length)
     place = np.arange(d.columns)[None]
@@ -38,7 +37,7 @@ def through_it(ground: Ground, taken: Taken) -> None:
     projected = row(
         "back",
         "Back in season",
-        put_back(d, back),
+        back if ground.selling is None else ground.selling.put_back(back),
         adds_up=d.figures["actual"].adds_up,
         blank="The line or the season is not known.",
     )
@@ -50,10 +49,8 @@ def through_it(ground: Ground, taken: Taken) -> None:
         blank="The line or the season is not known.",
     )
     if growth:
-        d.define(
-            "growth", f"growth {d.grid.a_period}", 100 * (exp(d.term("slope")) - 1), unit="%", signed=True
-        )
-    _three_ways(ground, without, past, projected)
+        d.define("growth", f"growth {d.grid.a_period}", 100 * (exp(fit.slope) - 1), unit="%", signed=True)
+    _three_ways(ground, without, fit.used, past, projected)
 
 
 def _starts(values: Values) -> Values:
@@ -88,11 +85,11 @@ def _through(
     return Through(growth, used, t, z, fit, first, said, prefix, not prefix, spent)
 
 
-def _three_ways(ground: Ground, without: Term, line: Term, projected: Term) -> None:
+def _three_ways(ground: Ground, without: Term, used: Term, line: Term, projected: Term) -> None:
     """R² of the line on the deseasonalised series, of a raw line on the raw series, and back in season."""
     d, growth, actual = ground.d, ground.ask.through == "growth", ground.sold
     curve = "growth curve" if growth else "line"
-    used, define = d.term("used"), partial(d.define_by, blank="Too little is known, or it does not vary.")
+    define = partial(d.define_by, blank="Too little is known, or it does not vary.")
     for name, said, own, fitted in (
         ("r2_without", f"R² of the {curve}, deseasonalised", without, line),
         ("r2_back", "R² put back in season, raw series", actual, projected),
@@ -115,12 +112,12 @@ def _three_ways(ground: Ground, without: Term, line: Term, projected: Term) -> N
 def _raw(ground: Ground, got: Through, curve: str) -> Formula:
     """R² of a line or growth curve through the series as it is."""
     d, actual = ground.d, ground.sold
-    line = line_of(d, got, actual).curve
+    fit = line_of(d, got, actual)
     raw_line = d.define(
-        "raw_line", f"raw {curve}", exp(line) if got.growth else line, where=actual, unit=ground.unit,
-        shown=False,
+        "raw_line", f"raw {curve}", exp(fit.curve) if got.growth else fit.curve, where=actual,
+        unit=ground.unit, shown=False,
     )  # fmt: skip
-    return _r2(ground, "r2_raw", d.term("raw_used"), actual, raw_line)
+    return _r2(ground, "r2_raw", fit.used, actual, raw_line)
 
 
 def _r2(ground: Ground, name: str, used: Term, actual: Term, line: Term) -> Formula:

@@ -93,15 +93,20 @@ def local_regression(ground: Ground) -> Local:
     return Local(trend, ratio, found, scaled_row(ground, joined, ONE, None))
 
 
-def season_of_each_year(ground: Ground, local: Local, used: Term, hand: Values) -> Formula:
-    """The season of every column: its year's own, the index where that is by hand, and ahead."""
-    d, past, columns = ground.d, ground.past, ground.d.columns
+def season_of_each_year(
+    ground: Ground, local: Local, used: Term, factor: Term | None, hand: Values
+) -> Formula:
+    """The season of every column: its year's own, the index where that is by hand, and ahead.
+
+    Args:
+        factor: what the others were scaled or shifted by where some are by hand.
+    """
+    past, columns = ground.past, ground.d.columns
     place, found = ground.cycle.place, local.found
     by_hand = ~np.isnan(hand)[:, place] if hand.size else np.zeros((1, columns), np.bool_)
     own: Formula = found
-    if "hand_factor" in d.figures:
-        some = ~np.isnan(d.figures["hand_factor"].values)
-        factor = d.term("hand_factor")
+    if factor is not None:
+        some = ~np.isnan(factor.values)
         moved = ground.by_kind(found * factor, found + factor, columns)
         own = either(np.repeat(some, columns, axis=1), moved, found)
     by_index = by_hand | (np.arange(columns) >= past)[None]

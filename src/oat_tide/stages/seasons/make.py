@@ -27,7 +27,7 @@ from oat_tide.stages.seasons.cautions import cautions
 from oat_tide.stages.seasons.ground import AXIS, Ground, refusals
 from oat_tide.stages.seasons.line import through_it
 from oat_tide.stages.seasons.rows import year_rows
-from oat_tide.stages.seasons.selling import Days, adjusted, days_of
+from oat_tide.stages.seasons.selling import Days, by_selling_day, days_of
 from oat_tide.stages.seasons.sheet import sheet
 from oat_tide.stages.seasons.sure import how_sure
 from oat_tide.stages.seasons.swings import likelier, year_change
@@ -103,11 +103,12 @@ def _ground(
     sold = of(lines, base(lines), seen=past.whole)
     grid, unit = d.grid, lines.figures["actual"].unit
     cycle = cycle_of(ask, grid, d.first, d.columns)
-    held = None
+    held = selling = None
     actual = sold
     if ask.per == "selling day" and grid.kind != "day":
         held = days_of(ask, evened, reading, grid, d.first, past.columns, d.columns)
-        actual = adjusted(d, sold, held, unit, tuple(each.name for each in ask.moving))
+        selling = by_selling_day(d, sold, held, unit, tuple(each.name for each in ask.moving))
+        actual = selling.adjusted
     values = actual.values[:, : past.columns]
     how = judged(ask, values, cycle, past.scale if held is None else 1.0)
     why_none = refusals(values, cycle, grid, d.first, how.multiplies)
@@ -116,11 +117,13 @@ def _ground(
         values, plain = (np.where(fits, each, np.nan) for each in (values, how.plain))
         how = replace(how, plain=plain)
         seen = np.repeat(fits, actual.values.shape[1], axis=1)
-        actual = d.term("adjusted", seen) if held else of(lines, base(lines), seen=past.whole & fits)
+        name = actual.source.figure.name
+        actual = d.term(name, seen) if selling else of(lines, name, seen=past.whole & fits)
     season = season_told(values, cycle.place[: past.columns], cycle.length, how.multiplies, late)
     ground = Ground(
-        d, sight, lines, ask, late, cycle, reading.dimensions, actual, sold, values, how, season, why_none
-    )
+        d, sight, lines, ask, late, cycle, reading.dimensions, actual, sold, values, how, season, why_none,
+        selling,
+    )  # fmt: skip
     d.lay(AXIS, Axis(*season_names(grid, cycle.length), grid.kind))
     return ground, held
 
@@ -140,7 +143,7 @@ def _tell(ground: Ground, taken: Taken) -> None:
     if ground.ask.arrangement == "indices":
         how_sure(ground, taken)
     likelier(ground)
-    year_change(ground)
+    year_change(ground, taken.trend)
 
 
 def _actual(ground: Ground) -> Curve:

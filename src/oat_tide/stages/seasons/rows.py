@@ -27,7 +27,7 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
     d, loess = ground.d, ground.ask.method == "loess"
     # Local regression goes by every period: a ratio that is left out counts.
     gone = left_out(ground) if not loess else tuple({} for _ in d.keys)
-    of = d.term("found") if loess else taken.ratio
+    of = taken.found
     there: Mask = np.any(~np.isnan(of.values), axis=0)
     stretches = [each.tolist() for each in ground.cycle.stretches(ground.past)]
     means = cache(lambda: _means(ground, of))

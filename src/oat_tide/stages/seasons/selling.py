@@ -56,7 +56,28 @@ def days_of(
     return Days(weekdays, days, moving)
 
 
-def adjusted(d: Draft, actual: Term, held: Days, unit: str, moves: tuple[str, ...]) -> Term:
+@dataclass(frozen=True, eq=False, slots=True)
+class Selling:
+    """What a figure by selling day is made of.
+
+    Attributes:
+        adjusted: the figure, as it would be with the average number of selling days.
+        days, average: selling days of each period, and of an average one.
+        raised: by what moving holidays raise a period; None where there are none.
+    """
+
+    adjusted: Term
+    days: Term
+    average: Term
+    raised: Term | None
+
+    def put_back(self, figure: Formula) -> Formula:
+        """A figure of an average period with the selling days and moving holidays of its own."""
+        back = figure * self.days / self.average
+        return back if self.raised is None else back * self.raised
+
+
+def by_selling_day(d: Draft, actual: Term, held: Days, unit: str, moves: tuple[str, ...]) -> Selling:
     """The figure as it would be with the average number of selling days, and without moving holidays."""
     days = d.define(
         "days",
@@ -77,18 +98,11 @@ def adjusted(d: Draft, actual: Term, held: Days, unit: str, moves: tuple[str, ..
     body: Formula = actual / days * average
     if moves:
         body = body / raised
-    return d.define(
+    figure = d.define(
         "adjusted",
         "By selling day",
         only(days > 0, body),
         unit=unit,
         blank="It is part, not known, or has no selling day.",
     )
-
-
-def put_back(d: Draft, of: Formula) -> Formula:
-    """A figure of an average period with the selling days and moving holidays of its own."""
-    if "adjusted" not in d.figures:
-        return of
-    back = of * d.term("days") / d.term("average_days")
-    return back * d.term("raised") if d.figures["raised"].shown else back
+    return Selling(figure, days, average, raised if moves else None)

@@ -9,6 +9,7 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.seasons.swing import FEWEST, FORMS, ranked
 from oat_tide.core.working.formula import choose, given
+from oat_tide.core.working.terms import Term
 from oat_tide.stages.cycle import year_of
 from oat_tide.stages.reckoned import Reckoned
 from oat_tide.stages.seasons.ground import Ground
@@ -52,10 +53,9 @@ def ranks(values: Values) -> Values:
     return out
 
 
-def year_change(ground: Ground) -> None:
+def year_change(ground: Ground, trend: Term) -> None:
     """How far the trend has come from its first period to its last, in a year's periods."""
     d, past = ground.d, ground.past
-    trend = d.term("trend")
     there = ~np.isnan(trend.values[:, :past])
     first = np.where(there.any(1), there.argmax(1), -1) if past else np.full(len(there), -1)
     last = np.where(there.any(1), past - 1 - there[:, ::-1].argmax(1), -1)

@@ -29,6 +29,8 @@ class Taken:
         counted: the same without those left out.
         many, used: by season, from how many ratios it comes, and the index in use.
         hand: (series, seasons) indices set by hand, NaN for the others.
+        found: over time, what stands in the row of each year: the season of each, of local regression, else
+            the ratio.
     """
 
     trend: Term
@@ -40,6 +42,7 @@ class Taken:
     many: Term
     used: Term
     hand: Values
+    found: Term
 
 
 def take_apart(ground: Ground) -> Taken:
@@ -57,12 +60,14 @@ def take_apart(ground: Ground) -> Taken:
             ratio, counted, scaled = simple_averages(ground, result, gone)
         else:
             trend, ratio, counted, scaled = ratio_to_average(ground, result, gone)
-    many, used = _how_many(ground, counted), index_in_use(ground, scaled, hand)
+    many = _how_many(ground, counted)
+    used, factor = index_in_use(ground, scaled, hand)
     index = used.like(ground.cycle.place)
-    own = index if local is None else season_of_each_year(ground, local, used, hand)
+    own = index if local is None else season_of_each_year(ground, local, used, factor, hand)
     season = _season_over_time(ground, own)
     remainder, without = _rest(ground, trend, season)
-    return Taken(trend, season, remainder, without, ratio, counted, many, used, hand)
+    found = ratio if local is None else local.found
+    return Taken(trend, season, remainder, without, ratio, counted, many, used, hand, found)
 
 
 def _gone(ground: Ground) -> Mask:

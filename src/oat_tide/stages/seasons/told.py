@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from functools import partial
+from collections.abc import Callable
+from functools import cache, partial
 
 import numpy as np
 
@@ -71,37 +72,44 @@ def presence(ground: Ground) -> None:
 
 def strengths(ground: Ground, taken: Taken) -> None:
     """How strong season and trend are, and what chance reaches in a history of that length."""
+    left = cache(partial(_left, ground, taken))
     for name, part in (("season", taken.season), ("trend", taken.trend)):
         ground.d.define_by(
             f"{name}_strength",
             f"strength of {name}",
             partial(_strength, ground, taken, part),
-            partial(_strength_of, ground, taken, name, part),
+            partial(_strength_of, ground, left, name, part),
             blank=_too_few(ground),
         )
     _chance(ground)
 
 
-def _strength_of(ground: Ground, taken: Taken, name: str, part: Term) -> Formula:
+def _on_its_scale(ground: Ground, term: Term) -> Formula:
+    """A figure, or its logarithm where the season multiplies."""
+    return ground.by_kind(only(term > 0, ln(term)), term, ground.d.columns)
+
+
+def _logs(ground: Ground) -> str:
+    return "logarithm of the " if ground.multiplies.all() else ""
+
+
+def _left(ground: Ground, taken: Taken) -> tuple[Term, Term]:
+    """The remainder on its scale, and its variance; both strengths go by them."""
+    only_past = (np.arange(ground.d.columns) < ground.past)[None]
+    said = f"{_logs(ground)}remainder"
+    inside = only(only_past, _on_its_scale(ground, taken.remainder))
+    rest = ground.d.define("rest_log", said, inside, where=taken.remainder, shown=False)
+    return rest, _variance(ground, "rest", said, rest)
+
+
+def _strength_of(ground: Ground, left: Callable[[], tuple[Term, Term]], name: str, part: Term) -> Formula:
     """1 - var(R) / var(part + R), on logarithms where the season multiplies."""
-    d, columns = ground.d, ground.d.columns
-    hidden = partial(d.define, shown=False)
-    only_past = (np.arange(columns) < ground.past)[None]
-
-    def on_its_scale(term: Term) -> Formula:
-        return ground.by_kind(only(term > 0, ln(term)), term, columns)
-
-    logs = "logarithm of the " if ground.multiplies.all() else ""
-    if "rest_variance" in d.figures:
-        rest, alone = d.term("rest_log"), d.term("rest_variance")
-    else:
-        inside = only(only_past, on_its_scale(taken.remainder))
-        rest = hidden("rest_log", f"{logs}remainder", inside, where=taken.remainder)
-        alone = _variance(ground, "rest", f"{logs}remainder", rest)
+    hidden, logs = partial(ground.d.define, shown=False), _logs(ground)
+    rest, alone = left()
     joint = hidden(
         f"{name}_and_rest",
         f"{logs}{name} and remainder" if not logs else f"{logs}{name} × remainder",
-        on_its_scale(part) + rest,
+        _on_its_scale(ground, part) + rest,
     )
     both = _variance(ground, f"{name}_and_rest", f"{name} and remainder", joint)
     share = 1 - alone / both
