@@ -1,6 +1,6 @@
-"""`oat-tide project` on 10,000 series of 72 months, reading included: seconds and memory.
+"""`oat-tide project` on 10,000 series of 72 months, or so many, reading included: seconds and memory.
 
-Run: python benchmarks/projecting.py
+Run: python benchmarks/projecting.py [SERIES [METHOD]]
 """
 
 from __future__ import annotations
@@ -14,7 +14,8 @@ from pathlib import Path
 
 import numpy as np
 
-SERIES, MONTHS = 10_000, 72
+SERIES, MONTHS = int(sys.argv[1]) if len(sys.argv) > 1 else 10_000, 72
+METHOD = sys.argv[2] if len(sys.argv) > 2 else "line"
 SECONDS, MEGABYTES = 4.0, 1000
 
 
@@ -29,7 +30,7 @@ def many(folder: Path) -> Path:
         file.write("month,item,cases\n")
         for series, row in enumerate(figures.tolist()):
             file.writelines(
-                f"{month},I{series:05d},{value:.1f}\n" for month, value in zip(months, row, strict=True)
+                f"{month},I{series:06d},{value:.1f}\n" for month, value in zip(months, row, strict=True)
             )
     return path
 
@@ -39,12 +40,14 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         path = many(Path(folder))
         call = [sys.executable, "-m", "oat_tide", "project", str(path), "--by", "item", "--horizon", "12"]
+        call += ["--method", METHOD]
         start = time.perf_counter()
         subprocess.run([*call, "--output", f"{folder}/out.csv"], check=True)
         taken = time.perf_counter() - start
     memory = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
     print(
-        f"{SERIES:,} series of {MONTHS} months: {taken:.1f} of {SECONDS} s, {memory:,.0f} of {MEGABYTES:,} MB"
+        f"{SERIES:,} series of {MONTHS} months, {METHOD}: {taken:.1f} s, {memory:,.0f} MB "
+        f"(goals of {10_000:,}: {SECONDS} s, {MEGABYTES:,} MB)"
     )
 
 
