@@ -17,6 +17,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 
 from oat_tide import journal
+from oat_tide.decks import Decks
 from oat_tide.desk.window.ending import stay_where_it_was
 from oat_tide.documents import open_document, save_document
 from oat_tide.plan.edits import edit
@@ -264,14 +265,14 @@ class Pasted(DeskCase):
         row = next(n for n, figure in enumerate(self.window.deck.tide.rows) if figure.name == "hand")
         self.window.deck.tide.standing = (row, 0)
         made: list[object] = []
-        real = type(self.window.session)._made
+        real = Decks._make
 
-        def counted(session: object, stage: object, rests_on: object) -> object:
+        def counted(decks: Decks, stage: object, rests_on: object) -> object:
             made.append(stage)
-            return real(session, stage, rests_on)
+            return real(decks, stage, rests_on)
 
         before = len(self.window.session.history.back)
-        with mock.patch.object(type(self.window.session), "_made", counted):
+        with mock.patch.object(Decks, "_make", counted):
             self.paste("\t".join(f"{1 + (n % 7) / 100:.2f}" for n in range(363)))
         self.assertEqual(len(self.plan.seasons.by_hand), 363)
         self.assertEqual(len(self.window.session.history.back), before + 1)
