@@ -34,7 +34,7 @@ from oat_tide.stages import ON_RAIL, STAGES
 from oat_tide.stages.answers import AtOnce
 from oat_tide.stages.deck import Answers, Deck, Figure, Listing
 from oat_tide.stages.project.suited import suited
-from oat_tide.standing import Standing, standing_of
+from oat_tide.standing import Standing, standing_of, tied
 
 _ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
 
@@ -179,10 +179,10 @@ class Session:
     def _look_ahead(self) -> None:
         """Reckon what looks at every series before the window asks for it."""
         stands = self._standing()
+        tied(stands.reading, stands.panel)
         for stage in STAGES.values():
             if stage.ahead is not None:
                 stage.ahead(stands.reading, stands.leaves)
-        assert stands.tie is not None
 
     def share(self, other: Session) -> None:
         """Know what another session has read, so that it need not be read again."""
