@@ -79,15 +79,26 @@ def _years_before(own: Values, m: int) -> tuple[Values, Values, Values]:
     if m and own.shape[1] > 2 * m:
         now, before = own[:, m:], own[:, :-m]
         both = ~np.isnan(now) & ~np.isnan(before)
-        sums = [
-            np.lib.stride_tricks.sliding_window_view(each, m, axis=1).sum(-1)[:, :-1]
-            for each in (np.where(both, now, 0.0), np.where(both, before, 0.0), both.astype(float))
-        ]
-        enough = 2 * sums[2] >= m
-        # The year that ends before column c begins at c - m.
-        year[:, 2 * m :], earlier[:, 2 * m :] = (np.where(enough, each, np.nan) for each in sums[:2])
-        many[:, 2 * m :] = sums[2]
+        for out, row in ((year, now), (earlier, before)):
+            out[:, m:] = year_before(np.where(both, row, np.nan), m)
+        many[:, m:] = sums_before(both.astype(float), m)
     return year, earlier, many
+
+
+def year_before(row: Values, m: int) -> Values:
+    """(series, columns) what is known of the year before each comes to; NaN where that is less than half."""
+    known = ~np.isnan(row)
+    sums, many = sums_before(np.where(known, row, 0.0), m), sums_before(known.astype(float), m)
+    with np.errstate(invalid="ignore"):
+        return np.where(2 * many >= m, sums, np.nan)
+
+
+def sums_before(row: Values, m: int) -> Values:
+    """(series, columns) the sum of the periods of the year before each; NaN where that is not whole."""
+    out = np.full(row.shape, np.nan)
+    if 0 < m < row.shape[1]:
+        out[:, m:] = np.lib.stride_tricks.sliding_window_view(row, m, axis=1).sum(-1)[:, :-1]
+    return out
 
 
 def _share(year: Values, earlier: Values) -> Values:

@@ -46,19 +46,17 @@ def trend_beside(values: Values, known: Mask, place: Days, cycle: int) -> Values
         (series, periods).
     """
     powers = powers_of_time(values.shape[1], cycle)[:, 1:]
-    seasons = indicators_of(place, cycle)
     out = np.zeros(values.shape)
     for rows, own in alike(known):
-        held = seasons[own]
-        many = held.sum(0)
-        share = held / np.maximum(many, 1)
-        terms = powers[own] - held @ (share.T @ powers[own])
+        at, inside = place[own], powers[own]
+        many = np.bincount(at, minlength=cycle)
+        terms = inside - (by_place(inside.T, at, cycle) / np.maximum(many, 1)).T[at]
         normal = terms.T @ terms
         # What a history is too short to tell stays 0.
         normal[np.diag_indices(len(normal))] += 1e-9 * (1 + np.diag(normal))
         y = columns_of(values[rows], own)
-        slopes = product(y, np.linalg.solve(normal, terms.T).T)
-        left = y - product(slopes, powers[own].T)
-        levels = by_place(left, place[own], len(many)) / np.maximum(many, 1)
+        slopes = product(product(y, terms), np.linalg.inv(normal))
+        left = y - product(slopes, inside.T)
+        levels = by_place(left, at, cycle) / np.maximum(many, 1)
         out[rows] = product(slopes, powers.T) + levels.sum(1, keepdims=True) / max(int((many > 0).sum()), 1)
     return out

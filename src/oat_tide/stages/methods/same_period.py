@@ -7,6 +7,8 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.exact import Values
+from oat_tide.core.methods.same_period import sums_before, year_before
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import Formula, count, given, only, total
 from oat_tide.core.working.terms import Term, known
@@ -39,7 +41,7 @@ def with_growth(g: Ground, prefix: str, shown: bool) -> Laid:
         shown=shown,
         blank=f"{_why_none(g)}, above zero.",
     )
-    recent, past = _recent(pair.now, back), _recent(pair.before, back)
+    recent, past = _both_years(g, prefix, pair)
     fitted = only(_gone(g), g.actual.shift(-back) * only(past > 0, only(recent > 0, recent / past)))
     projected = _like(g) * (1 + growth / 100) ** _years_on(g)
     said = in_words(g, growth, _same(g) + ", with {0} % a year")
@@ -61,7 +63,12 @@ def with_drift(g: Ground, prefix: str, shown: bool) -> Laid:
         shown=shown,
         blank=f"{_why_none(g)}.",
     )
-    moved = (_recent(pair.now, back) - _recent(pair.before, back)) / count(known(pair.now.over(-back, -1)))
+    recent, past = _both_years(g, prefix, pair)
+    many_before = g.d.define(
+        f"{prefix}recent_many", "known in both", count(known(pair.now.over(-back, -1))),
+        values=partial(_many_before, pair.now, back), where=_gone(g), shown=False,
+    )  # fmt: skip
+    moved = (recent - past) / many_before
     fitted = only(_gone(g), g.actual.shift(-back) + moved)
     said = in_words(g, change, _same(g) + ", with {0} a year")
     return carried_on(
@@ -144,10 +151,29 @@ def _whole(stop: int, back: int) -> np.ndarray:
     return np.array([[stop >= 2 * back]])
 
 
-def _recent(row: Term, back: int) -> Formula:
+def _both_years(g: Ground, prefix: str, pair: _Pair) -> tuple[Term, Term]:
+    """What the year before each period comes to, and the one before that."""
+    return (
+        _recent(g, f"{prefix}recent", "the year before it", pair.now),
+        _recent(g, f"{prefix}recent_before", "the year before that", pair.before),
+    )
+
+
+def _recent(g: Ground, name: str, label: str, row: Term) -> Term:
     """What the year before each period comes to."""
+    back = g.how.back
     every = known(row.over(-back, -1))
-    return only(2 * count(every) > back - 1, total(every))
+    whole = only(2 * count(every) > back - 1, total(every))
+    values = partial(_year_before, row, back)
+    return g.d.define(name, label, whole, values=values, where=_gone(g), unit=g.unit, shown=False)
+
+
+def _year_before(row: Term, back: int) -> Values:
+    return year_before(row.values, back)
+
+
+def _many_before(row: Term, back: int) -> Values:
+    return sums_before((~np.isnan(row.values)).astype(float), back)
 
 
 def why_not(g: Ground) -> str:
