@@ -356,6 +356,15 @@ class Seasons(FolderCase):
         )
         np.testing.assert_allclose(float(rows[0]["index"]), 90 / 117.5)
 
+    def test_a_series_too_short_for_a_season_is_told_and_not_counted(self) -> None:
+        months = [f"{2021 + month // 12}-{month % 12 + 1:02d}-01" for month in range(36)]
+        lines = [f"{when},Bran,{50 + place % 12}" for place, when in enumerate(months)]
+        lines += [f"{when},Oats,{90 + place}" for place, when in enumerate(months[-9:])]
+        rows, err = self.rows("\n".join(["month,product,cases", *lines]), "--by", "product")
+        self.assertEqual({row["product"] for row in rows}, {"Bran"})
+        self.assertIn("Oats: It takes two whole cycles", err)
+        self.assertIn("1 season taken as", err)
+
     def test_the_parts_read_back_give_the_actual(self) -> None:
         text = daily(900, wavy)
         for words in (

@@ -55,7 +55,7 @@ def trend_beside(values: Values, known: Mask, place: Days, cycle: int) -> Values
         # What a history is too short to tell stays 0.
         normal[np.diag_indices(len(normal))] += 1e-9 * (1 + np.diag(normal))
         y = columns_of(values[rows], own)
-        slopes = product(product(y, terms), np.linalg.inv(normal))
+        slopes = product(product(y, terms), np.asarray(np.linalg.inv(normal), np.float64))
         left = y - product(slopes, inside.T)
         levels = by_place(left, at, cycle) / np.maximum(many, 1)
         out[rows] = product(slopes, powers.T) + levels.sum(1, keepdims=True) / max(int((many > 0).sum()), 1)

@@ -10,6 +10,7 @@ from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Deck
+from oat_tide.stages.published import season_of
 from oat_tide.stages.record import Record
 from oat_tide.stages.seasons.ground import AXIS
 
@@ -28,15 +29,16 @@ def _beside(ask: Seasons) -> dict[str, str]:
     return adjusted | {name: name for name in _PARTS}
 
 
-_WORDS = {1.0: "multiplicative", 0.0: "additive"}
+_WORDS = {True: "multiplicative", False: "additive"}
 
 
 def _counts(ask: Seasons, deck: Deck) -> Counter[str]:
     """How the seasons of so many series count; who asked for one kind knows."""
-    if ask.season != "suggested" or "kind" not in deck.figures:
+    taken = season_of(deck)
+    if ask.season != "suggested" or taken is None:
         return Counter()
-    kinds = deck.figures["kind"].values[:, 0].tolist()
-    return Counter(_WORDS[kind] for kind in kinds if kind in _WORDS)
+    told = zip(taken.multiplies.tolist(), taken.untold.tolist(), strict=True)
+    return Counter(_WORDS[multiplies] for multiplies, untold in told if not untold)
 
 
 def _echo(ask: Seasons, deck: Deck, counts: Counter[str]) -> str:
