@@ -19,6 +19,7 @@ from oat_tide.plan.options import Option, Steps, all_options, options_of
 if TYPE_CHECKING:
     import polars as pl
 
+    from oat_tide import bulk
     from oat_tide.session import Session
     from oat_tide.stages import Stage
     from oat_tide.stages.deck import Deck
@@ -217,11 +218,14 @@ def _written(session: Session, stage: Stage, kept: Record) -> Iterator[pl.DataFr
     Raises:
         Trouble: there is nothing to write; it says why.
     """
+    from oat_tide import bulk
     from oat_tide.publish.record import aligned, schema_of
 
+    # What takes all series together is no stage of blocks.
+    known = None if stage.together else bulk.facts(session.plan, *session.loaded.found(session.plan))
     every = kept.each(getattr(session.plan, stage.name))
     why: list[str] = []
-    runs = [_rows_of(session, stage, kept, ask, why, many=len(every)) for ask in every]
+    runs = [_rows_of(session, known, stage, kept, ask, why, many=len(every)) for ask in every]
     # Which columns there are is told by the first rows of each.
     firsts = [(first, run) for run in runs if (first := next(run, None)) is not None]
     if not firsts:
@@ -240,18 +244,25 @@ def _written(session: Session, stage: Stage, kept: Record) -> Iterator[pl.DataFr
 
 
 def _rows_of(
-    session: Session, stage: Stage, kept: Record, ask: Any, why: list[str], many: int
+    session: Session,
+    known: bulk.Facts | None,
+    stage: Stage,
+    kept: Record,
+    ask: Any,
+    why: list[str],
+    many: int,
 ) -> Iterator[pl.DataFrame]:
     """The rows of one thing that is asked for, block by block.
 
     Args:
+        known: what is decided over all series; None of a stage that takes them together.
         why: gathers why there is none.
         many: how many things are asked for at once.
     """
     from oat_tide.publish.record import record
 
     dimensions, counts, last = session.reading.dimensions, Counter[str](), None
-    for deck in _decks_of(session, stage, ask):
+    for deck in _decks_of(session, known, stage, ask):
         if deck.instead:
             # What was not asked for is not written under its name.
             why.append(deck.instead)
@@ -270,16 +281,15 @@ def _rows_of(
         print(f"oat-tide: {understood}.", file=sys.stderr)
 
 
-def _decks_of(session: Session, stage: Stage, ask: Any) -> Iterator[Deck]:
+def _decks_of(session: Session, known: bulk.Facts | None, stage: Stage, ask: Any) -> Iterator[Deck]:
     """The decks of a stage: of every block of series, or of all of them where it takes them together."""
     from oat_tide import bulk
     from oat_tide.plan.edits import put
 
-    if stage.together:
+    if known is None:
         session.begin(put(session.plan, (stage.name,), ask))
         yield session.deck(stage.name)
         return
-    known = bulk.facts(session.plan, *session.loaded.found(session.plan))
     for rows in bulk.blocks(known):
         yield bulk.deck(known, rows, stage.name, ask)
 

@@ -49,7 +49,7 @@ class Loaded:
         assert panel is not None, "it was just prepared"
         return read, panel
 
-    def prepare(self, plan: Plan, tell: Tell = unheard) -> tuple[sales.Sales, Panel]:
+    def prepare(self, plan: Plan, tell: Tell = unheard) -> None:
         """Read and total what a plan needs; may be called from another thread.
 
         Raises:
@@ -67,7 +67,6 @@ class Loaded:
         panel = self._panels.get(even) or evened.panel(read, even[1], even[2])
         tell(0.9)
         self._sales[_lines_of(plan)], self._panels[even] = read, panel
-        return read, panel
 
     def source(self, plan: Plan, tell: Tell = unheard) -> Source:
         """What the plan's sources hold, read where that has not been done."""

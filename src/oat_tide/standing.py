@@ -67,11 +67,8 @@ class Standing:
         if not reach:
             return self.sight
         where = self.plan.key(self.reading.dimensions)
-        return self.seen(narrowed(self.panel, where, reach), reach)
-
-    def seen(self, panel: Panel, reach: Reach = "") -> Sight:
-        """What is seen of a panel as the plan has it ruled."""
-        return sight(ruled(panel, rulings_of(self.plan, self.reading)), self.as_of, self.home, reach)
+        seen = ruled(narrowed(self.panel, where, reach), rulings_of(self.plan, self.reading))
+        return sight(seen, self.as_of, self.home, reach)
 
 
 def standing_of(plan: Plan, read: sales.Sales, panel: Panel, every: bool) -> Standing:

@@ -5,6 +5,8 @@ Source: Draper and Smith, Applied Regression Analysis (1998), chapters 1 and 13.
 
 from __future__ import annotations
 
+from functools import partial
+
 from oat_tide.core.alike import Mask
 from oat_tide.core.methods import designs
 from oat_tide.core.methods.least_squares import Design, DesignOf
@@ -14,13 +16,16 @@ from oat_tide.core.methods.shape import REGRESSION, How, Method, Terms, each_sta
 NAMES = "intercept", "slope"
 
 
-def design(columns: int, how: How) -> DesignOf:
-    """1 and t, which may be the calendar year."""
+def polynomial(degree: int, columns: int, how: How) -> DesignOf:
+    """1, t and so on to a degree; t may be the calendar year."""
 
     def of(first: int, used: Mask) -> Design:
-        return designs.powers(first, used, columns, 1, how.year0)
+        return designs.powers(first, used, columns, degree, how.year0)
 
     return of
+
+
+design = partial(polynomial, 1)
 
 
 LINE = Terms(lambda how: NAMES, design)

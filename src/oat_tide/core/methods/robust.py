@@ -5,11 +5,11 @@ Sources: those of the rooms that use it, `huber` and `theil_sen`.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
-from oat_tide.core.alike import alike
+from oat_tide.core.alike import Mask, alike
 from oat_tide.core.exact import Values
 from oat_tide.core.methods.designs import time
 from oat_tide.core.methods.shape import Fitted, How, OneStart
@@ -43,8 +43,13 @@ def coefficients(values: Values, weights: Values, fit: Line) -> tuple[Values, Va
     used = (weights > 0) & ~np.isnan(values)
     intercept, slope = (np.full(len(values), np.nan) for _ in range(2))
     first = used.argmax(1).astype(float) if values.shape[1] else np.zeros(len(values))
+    for rows, _, z, t in fits(values, used):
+        intercept[rows], slope[rows] = fit(z, t)
+    return intercept, slope, first
+
+
+def fits(values: Values, used: Mask) -> Iterator[tuple[Days | slice, Mask, Values, Values]]:
+    """Series whose fits use the same three periods or more: rows, (columns,) these, their values and t."""
     for rows, own in alike(used):
         if own.sum() >= FEWEST:
-            t = time(int(own.argmax()), len(own))[own]
-            intercept[rows], slope[rows] = fit(columns_of(values[rows], own), t)
-    return intercept, slope, first
+            yield rows, own, columns_of(values[rows], own), time(int(own.argmax()), len(own))[own]

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
 from oat_tide.core.methods.shape import TEXTBOOK, Fitted, How, Method, each_start, used_of
 
@@ -81,23 +82,27 @@ def _years_before(own: Values, m: int) -> tuple[Values, Values, Values]:
         both = ~np.isnan(now) & ~np.isnan(before)
         for out, row in ((year, now), (earlier, before)):
             out[:, m:] = year_before(np.where(both, row, np.nan), m)
-        many[:, m:] = sums_before(both.astype(float), m)
+        many[:, m:] = many_before(both, m)
     return year, earlier, many
 
 
 def year_before(row: Values, m: int) -> Values:
     """(series, columns) what is known of the year before each comes to; NaN where that is less than half."""
-    known = ~np.isnan(row)
-    sums, many = sums_before(np.where(known, row, 0.0), m), sums_before(known.astype(float), m)
-    with np.errstate(invalid="ignore"):
-        return np.where(2 * many >= m, sums, np.nan)
-
-
-def sums_before(row: Values, m: int) -> Values:
-    """(series, columns) the sum of the periods of the year before each; NaN where that is not whole."""
-    out = np.full(row.shape, np.nan)
+    known, out = ~np.isnan(row), np.full(row.shape, np.nan)
     if 0 < m < row.shape[1]:
-        out[:, m:] = np.lib.stride_tricks.sliding_window_view(row, m, axis=1).sum(-1)[:, :-1]
+        windows = np.lib.stride_tricks.sliding_window_view(np.where(known, row, 0.0), m, axis=1)
+        out[:, m:] = windows.sum(-1)[:, :-1]
+    with np.errstate(invalid="ignore"):
+        return np.where(2 * many_before(known, m) >= m, out, np.nan)
+
+
+def many_before(known: Mask, m: int) -> Values:
+    """(series, columns) how many periods of the year before each are known; NaN where that is not whole."""
+    out = np.full(known.shape, np.nan)
+    if 0 < m < known.shape[1]:
+        running = np.cumsum(known, axis=1)
+        out[:, m] = running[:, m - 1]
+        out[:, m + 1 :] = running[:, m:-1] - running[:, : -m - 1]
     return out
 
 

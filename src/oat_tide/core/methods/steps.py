@@ -13,7 +13,6 @@ import numpy as np
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
 from oat_tide.core.methods.shape import Fitted
-from oat_tide.core.periods.calendar import Days
 
 FEWEST = 3
 """Periods that it takes."""
@@ -33,11 +32,11 @@ def carried_on(
     """
     past = values.shape[1]
 
-    def of(columns: Days) -> Values:
+    def of(t: Values) -> Values:
         with np.errstate(over="ignore", invalid="ignore"):
-            return curve(parameters, columns - first[:, None] + 1.0)[0]
+            return curve(parameters, t)[0]
 
-    return of(np.arange(past, past + horizon)), lambda: of(np.arange(past))
+    return of(on(first, past + horizon)[:, past:]), lambda: of(on(first, past))
 
 
 def on(first: Values, columns: int) -> Values:

@@ -6,13 +6,10 @@ from functools import partial
 
 import numpy as np
 
-from oat_tide.core.alike import alike
 from oat_tide.core.exact import Values
-from oat_tide.core.methods.designs import time
 from oat_tide.core.methods.huber import huber_weights
-from oat_tide.core.methods.robust import FEWEST
+from oat_tide.core.methods.robust import fits
 from oat_tide.core.methods.table import METHODS
-from oat_tide.core.rows import columns_of
 from oat_tide.core.working.formula import given, sum_of_products, total
 from oat_tide.core.working.terms import wide
 from oat_tide.stages.methods.ground import Ground
@@ -27,11 +24,8 @@ def find(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
     """(series, periods) Huber's weights, 0 out of the fit, and (series,) intercepts and slopes."""
     counts = np.zeros(values.shape)
     intercept, slope = (np.full(len(values), np.nan) for _ in range(2))
-    for rows, own in alike(used > 0):
-        if own.sum() < FEWEST:
-            continue
-        t = time(int(own.argmax()), len(own))[own]
-        intercept[rows], slope[rows], weights = huber_weights(columns_of(values[rows], own), t)
+    for rows, own, z, t in fits(values, used > 0):
+        intercept[rows], slope[rows], weights = huber_weights(z, t)
         counts[np.ix_(np.arange(len(values))[rows], np.flatnonzero(own))] = weights
     return counts, intercept, slope
 

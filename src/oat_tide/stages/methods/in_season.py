@@ -13,12 +13,12 @@ from oat_tide.core.seasons.indices import standard_errors
 from oat_tide.core.working.formula import either
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.cycle import by_kind, no_season
-from oat_tide.stages.fitted import line_of, spent_by
+from oat_tide.stages.fitted import spent_by
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid, raised
+from oat_tide.stages.methods.laid import Laid
 from oat_tide.stages.methods.line import GROWTH_REFUSAL
-from oat_tide.stages.methods.room import Room
-from oat_tide.stages.methods.straight import equation, regressed_of, through, why_none
+from oat_tide.stages.methods.room import Room, no_seasons
+from oat_tide.stages.methods.straight import drawn, equation, through, why_none
 from oat_tide.stages.published import SeasonOf, season_of
 
 
@@ -30,37 +30,33 @@ def lay(method: Method, g: Ground, prefix: str, shown: bool) -> Laid:
         base = taken.deseasonalised
         spent = spent_by(g.seasonal, g.cycle.length, base.values[:, : g.past])
     got = through(g, base, method.logs, prefix, shown, missing, spent)
-    line = line_of(g.d, got, base)
-    regressed = regressed_of(g, got, line, prefix)
-    curve = raised(line.curve) if method.logs else line.curve
-    raise_by = raised(regressed.s**2 / 2) if method.logs and g.ask.mean else None
-    if raise_by is not None:
-        curve = curve * raise_by
+    own = drawn(g, base, got, prefix)
     facts = f"{prefix}intercept", f"{prefix}slope"
     plain = partial(equation, got, g.unit)
     if taken is None or missing:
         why = partial(why_none, got, missing)
         return Laid(
             method,
-            curve,
-            curve,
+            own.curve,
+            own.curve,
             why,
             plain,
             facts,
-            regressed,
-            line.curve,
-            raise_by=raise_by,
+            own.regressed,
+            own.line.curve,
+            raise_by=own.raise_by,
             through_time=True,
         )
     trend = g.d.define(
-        f"{prefix}trend", "Trend", curve, where=g.inside | g.ahead, unit=g.unit, shown=shown,
+        f"{prefix}trend", "Trend", own.curve, where=g.inside | g.ahead, unit=g.unit, shown=shown,
         blank="It lies outside the fit span, and is not projected.",
     )  # fmt: skip
     season, multiplies = _season(g, taken, prefix, shown), taken.multiplies
     whole = by_kind(multiplies, trend * season, trend + season, g.d.columns)
     return Laid(
         method, whole, whole, partial(why_none, got, ""), partial(_in_season, plain, multiplies), facts,
-        regressed, line.curve, trend, season, multiplies, partial(_wavers, g, taken), through_time=True,
+        own.regressed, own.line.curve, trend, season, multiplies, partial(_wavers, g, taken),
+        through_time=True,
     )  # fmt: skip
 
 
@@ -102,20 +98,13 @@ def _in_season(plain: partial[str], multiplies: np.ndarray, series: int) -> str:
     return f"{head} = ({curve}) × index" if multiplies[series] else f"{head} = {curve} + season"
 
 
-def why_not(g: Ground) -> str:
-    """Where the periods have no seasons."""
-    if g.cycle.length:
-        return ""
-    return f"A {g.grid.kind} has no seasons." + (" Set a cycle in Seasons." if g.how.back else "")
-
-
 _LINE, _GROWTH = METHODS["line-season"], METHODS["growth-season"]
 ROOMS = (
-    Room(_LINE, partial(lay, _LINE), why_not, lambda plan: frozenset({"seasons"}), straight=True),
+    Room(_LINE, partial(lay, _LINE), no_seasons, lambda plan: frozenset({"seasons"}), straight=True),
     Room(
         _GROWTH,
         partial(lay, _GROWTH),
-        why_not,
+        no_seasons,
         lambda plan: frozenset({"seasons"}),
         refusal=GROWTH_REFUSAL,
         with_season="growth-season",

@@ -9,7 +9,7 @@ from oat_tide.core.working.formula import Formula
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.linear import Linear, level_of, linear, more
-from oat_tide.stages.methods.room import Room
+from oat_tide.stages.methods.room import Room, no_seasons
 from oat_tide.stages.places import season_names
 
 MOST_SEASONS = 60
@@ -33,9 +33,7 @@ def why_not(g: Ground) -> str:
     """Where the periods have no seasons, or too many."""
     if g.cycle.length > MOST_SEASONS:
         return f"{g.cycle.length} seasons are too many for a coefficient each. Take harmonic terms."
-    if g.cycle.length:
-        return ""
-    return f"A {g.grid.kind} has no seasons." + (" Set a cycle in Seasons." if g.how.back else "")
+    return no_seasons(g)
 
 
 _OWN = Linear(METHODS["indicators"], _curve, _equation, _labels)

@@ -17,6 +17,13 @@ def no_cautions(g: Ground, laid: Laid, series: int) -> tuple[Caution, ...]:
     return ()
 
 
+def no_seasons(g: Ground) -> str:
+    """Why the periods have no seasons; empty where they have."""
+    if g.cycle.length:
+        return ""
+    return f"A {g.grid.kind} has no seasons." + (" Set a cycle in Seasons." if g.how.back else "")
+
+
 @dataclass(frozen=True, eq=False, slots=True)
 class Room:
     """A method on a deck.

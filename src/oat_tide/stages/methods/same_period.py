@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.methods.same_period import sums_before, year_before
+from oat_tide.core.methods.same_period import many_before, year_before
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import Formula, count, given, only, total
 from oat_tide.core.working.terms import Term, known
@@ -173,7 +173,7 @@ def _year_before(row: Term, back: int) -> Values:
 
 
 def _many_before(row: Term, back: int) -> Values:
-    return sums_before((~np.isnan(row.values)).astype(float), back)
+    return many_before(~np.isnan(row.values), back)
 
 
 def why_not(g: Ground) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from oat_tide.core.exact import Values
@@ -9,9 +11,9 @@ from oat_tide.core.regression import fit_line
 from oat_tide.core.working.formula import Formula, given, sum_of_products, total
 from oat_tide.core.working.numerals import MINUS, significant
 from oat_tide.core.working.terms import Term, wide
-from oat_tide.stages.fitted import Line, Through
+from oat_tide.stages.fitted import Line, Through, line_of
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Regressed
+from oat_tide.stages.methods.laid import Regressed, raised
 
 
 def through(
@@ -53,6 +55,36 @@ def regressed_of(g: Ground, got: Through, line: Line, prefix: str) -> Regressed:
         line.z, line.residual, line.used, (line.intercept, line.slope), squares, leverage, joint, line.free,
         given(got.spent[:, None], "of the indices"), 1 - leverage, s, n, line.sse, line.sst, got.growth,
     )  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Drawn:
+    """A line or growth curve through a row.
+
+    Attributes:
+        got: what was fitted.
+        line: its figures.
+        regressed: the line as a regression.
+        curve: on the scale of the row.
+        raise_by: what its median is multiplied by where the mean is projected.
+    """
+
+    got: Through
+    line: Line
+    regressed: Regressed
+    curve: Formula
+    raise_by: Formula | None
+
+
+def drawn(g: Ground, base: Term, got: Through, prefix: str) -> Drawn:
+    """Define the figures of a line or growth curve through a row."""
+    line = line_of(g.d, got, base)
+    regressed = regressed_of(g, got, line, prefix)
+    if not got.growth:
+        return Drawn(got, line, regressed, line.curve, None)
+    curve = raised(line.curve)
+    raise_by = raised(regressed.s**2 / 2) if g.ask.mean else None
+    return Drawn(got, line, regressed, curve if raise_by is None else curve * raise_by, raise_by)
 
 
 def equation(got: Through, unit: str, series: int) -> str:

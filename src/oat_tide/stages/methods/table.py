@@ -8,7 +8,6 @@ from oat_tide.core.methods import ROOMS as MODULES
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
 from oat_tide.stages.methods.room import Room
 
 FIRST = 6
@@ -26,11 +25,6 @@ ROOMS: dict[str, Room] = {name: _room(name, module) for name, module in MODULES.
 def stands_on(plan: Plan, stage: str) -> bool:
     """Whether a method that a plan asks for takes figures from the deck of a stage."""
     return any(stage in ROOMS[name].stands_on(plan) for name in (plan.project.method, *plan.project.over))
-
-
-def lay(g: Ground, name: str, prefix: str = "", shown: bool = True) -> Laid:
-    """Lay a method on a history."""
-    return ROOMS[name].lay(g, prefix, shown)
 
 
 def why_not(g: Ground, name: str) -> str:

@@ -18,7 +18,6 @@ from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
-from oat_tide.plan.plan import Plan
 from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.cycle import cycle_of
 from oat_tide.stages.deck import Band, Curve, Deck, Late
@@ -26,7 +25,7 @@ from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import base, borrow_actual
 from oat_tide.stages.methods.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
 from oat_tide.stages.methods.laid import Laid
-from oat_tide.stages.methods.table import ROOMS, lay, stands_on, why_not
+from oat_tide.stages.methods.table import ROOMS, stands_on, why_not
 from oat_tide.stages.needs import LEAVES, READING, need, need_part
 from oat_tide.stages.presence import presence_of
 from oat_tide.stages.project import words
@@ -101,12 +100,7 @@ def misfit(ask: Project, grid: Grid) -> tuple[str, str] | None:
     return "horizon", f"choose 1 to {most:,} {grid.kind}s, ten years' worth."
 
 
-def _by_seasons(plan: Plan) -> bool:
-    return stands_on(plan, "seasons")
-
-
-def _by_smooth(plan: Plan) -> bool:
-    return stands_on(plan, "smooth")
+_BY_SEASONS, _BY_SMOOTH = (partial(stands_on, stage=stage) for stage in ("seasons", "smooth"))
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -116,9 +110,9 @@ class Needs:
     lines: Deck = need("lines")
     reading: Reading = need(READING)
     leaves: Panel = need(LEAVES)
-    seasons: Deck | None = need("seasons", when=_by_seasons)
-    smooth: Deck | None = need("smooth", when=_by_smooth)
-    smoothing: Smooth | None = need_part("smooth", when=_by_smooth)
+    seasons: Deck | None = need("seasons", when=_BY_SEASONS)
+    smooth: Deck | None = need("smooth", when=_BY_SMOOTH)
+    smoothing: Smooth | None = need_part("smooth", when=_BY_SMOOTH)
 
 
 def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late: Late) -> Deck:
@@ -205,7 +199,7 @@ def _laid_over(g: Ground) -> list[tuple[str, Term, Curve]]:
     for place, name in enumerate(each for each in g.ask.over if each != g.ask.method):
         if why_not(g, name):
             continue
-        laid = lay(g, name, f"{name}_", shown=False)
+        laid = ROOMS[name].lay(g, f"{name}_", False)
         title = laid.method.title
         row = g.d.define(
             f"projected_{name}", title, laid.projected, where=g.ahead, adds_up=actual.adds_up,
