@@ -40,7 +40,7 @@ def fresh_window() -> Window:
     window.deck.deck = None
     window.deck.card.session = None
     window.deck.tide.hidden_rows.clear()
-    window.deck.tide.deck = None
+    window.deck.tide._cells = None
     window.deck.scale.settled = False
     window.deck.release()
     window.gather.watch()

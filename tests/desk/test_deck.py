@@ -112,7 +112,7 @@ class OneAxis(DeskCase):
                 middle = place.center()
                 written.setdefault(middle.y(), []).append((middle.x() - half, middle.x() + half))
 
-        with mock.patch("oat_tide.desk.table.tide.written", note):
+        with mock.patch("oat_tide.desk.table.painting.written", note):
             self.window.deck.tide.grab()
         self.assertTrue(written)
         for row in written.values():

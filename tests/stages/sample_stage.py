@@ -56,6 +56,7 @@ from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.deck.listing import Row
 from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.needs import need
+from oat_tide.stages.published import Actuals, actuals_of
 from oat_tide.stages.record import Record
 
 NAME = "sample"
@@ -144,15 +145,15 @@ def make(sight: Sight, ask: tuple[Sample, tuple[Kept, ...]], needs: Needs, late:
     sample, kept = ask
     d = Draft(NAME, sight)
     borrow_actual(d, needs.lines)
-    actual = of(needs.lines, "actual", seen=sight.whole)
-    unit = d.figures["actual"].unit
+    actuals = actuals_of(needs.lines)
+    actual, unit = actuals.actual.seeing(sight.whole), actuals.unit
     for place, trial in enumerate(sample.trials):
         d.define(f"trial_{place}", f"Trial {place + 1}", mean(actual.over(1 - trial.window, 0)), unit=unit)
     d.define("change", "Change", actual - actual.shift(-1), unit=unit, signed=True, shown=False)
     first = of(needs.parts, "actual", rows=np.zeros(len(d.keys), np.int64))
     d.define("first_part", f"{named(needs.parts.keys[0])}, a part", first * 1, unit=unit, sees_later=True)
     d.define("series", "series in all", given(float(len(needs.all.keys)), "counted"))
-    _season(d, sample, sight)
+    _season(d, sample, sight, actuals)
     _roughness(d, sight, late)
     return d.deck(
         bands=_bands(sample, unit),
@@ -194,7 +195,7 @@ def make_parts(sight: Sight, ask: tuple[Sample], needs: PartsNeeds, late: Late) 
     )
 
 
-def _season(d: Draft, sample: Sample, sight: Sight) -> None:
+def _season(d: Draft, sample: Sample, sight: Sight, actuals: Actuals) -> None:
     """The mean of each place of the year, unless a figure of the user's own is written over it."""
     months = (sight.past.first + np.arange(sight.past.columns)) % 12
     d.lay("season", Axis(MONTHS, tuple(name[0] for name in MONTHS), MONTHS))
@@ -228,8 +229,8 @@ def _season(d: Draft, sample: Sample, sight: Sight) -> None:
     d.define(
         "usual",
         "Usual",
-        either(~np.isnan(own), given(own, "written here"), mean(known(d.term("actual").likes(find)))),
-        unit=d.figures["actual"].unit,
+        either(~np.isnan(own), given(own, "written here"), mean(known(actuals.actual.likes(find)))),
+        unit=actuals.unit,
         axis="season",
         blank="No such month is known.",
         mend=Mend(read, put),

@@ -18,9 +18,12 @@ from oat_tide.stages.common import counted, named
 from oat_tide.stages.deck import Deck, Late, Look, Mark
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.needs import READING, need
+from oat_tide.stages.published import Actuals, actuals_of
 
 NAME = "lines"
 _LATEST = dt.date(2400, 1, 1)
+_MOST_SCENARIOS = 3
+"""Scenarios that are shown; more would hide the history."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -62,27 +65,31 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: Late) -> Deck:
 
     shared = Look(unit=unit, sees_later=True, adds_up=totalled == "sum")
     label = named_actual(reading.history)
-    d.add("actual", label, actual, came_from, **(shared | Look(blank=unknown, remark=remark)))
+    sold = d.add("actual", label, actual, came_from, **(shared | Look(blank=unknown, remark=remark)))
     held = given(lines.astype(float), "lines counted in the period")
     known = ~np.isnan(actual)
     d.define("lines", "Lines", held, where=known, unit="lines", sees_later=True, adds_up=True)
+    adjusted = sold
     if (flags & (REPLACED | LEFT_OUT)).any():
         expected = given(sight.settled, "expected, put in the place of the actual")
-        settled = either(flags & REPLACED > 0, expected, d.term("actual"))
+        settled = either(flags & REPLACED > 0, expected, sold)
         gone = "A ruling leaves it out, or it is not known."
         look = shared | Look(blank=gone)
-        d.define("settled", f"{label} as ruled", settled, where=flags & LEFT_OUT == 0, **look)
+        adjusted = d.define("settled", f"{label} as ruled", settled, where=flags & LEFT_OUT == 0, **look)
+    scenarios = []
     for place, name in enumerate(sight.past.beside):
         kept = given(sight.beside(name), "added up line by line, apart from the history")
         # A further measure counts something of its own.
         own = shared | Look(unit=unit if name in reading.scenarios else name)
-        d.define(f"beside_{place}", name, kept, where=~np.isnan(sight.beside(name)), **own)
+        made = d.define(f"beside_{place}", name, kept, where=~np.isnan(sight.beside(name)), **own)
+        scenarios += [made] if own["unit"] == unit else []
     return d.deck(
         bands=(),
         title=lambda series: named(d.keys[series]),
         subtitle=lambda series: f"{unit} {d.grid.a_period}",
         finding=lambda series: counted(d.columns, d.grid.kind),
         marks=lambda series: _notes(sight, evened, reading.dimensions, series),
+        published=Actuals(sold, adjusted, tuple(scenarios[:_MOST_SCENARIOS]), unit, totalled == "sum"),
     )
 
 
@@ -124,10 +131,6 @@ def _notes(sight: Sight, evened: Evened, dimensions: tuple[str, ...], series: in
 
 def borrow_actual(d: Draft, lines: Deck) -> None:
     """Show the actual in another deck, and beside it the one as ruled where there is one."""
-    for name in dict.fromkeys(("actual", base(lines))):
-        d.borrow(lines, name)
-
-
-def base(lines: Deck) -> str:
-    """The figure that fits and windows go by: the actual, or the actual as ruled."""
-    return "settled" if "settled" in lines.figures else "actual"
+    found = actuals_of(lines)
+    for term in dict.fromkeys((found.actual, found.adjusted)):
+        d.borrow(lines, term.source.figure.name)

@@ -13,6 +13,35 @@ from oat_tide.stages.deck import Deck
 
 
 @dataclass(frozen=True, eq=False, slots=True)
+class Actuals:
+    """What all others stand on, of the stage of lines.
+
+    Attributes:
+        actual: of every period, what came later too.
+        adjusted: what averages and fits go by: the same with rulings heeded; the actual where there are none.
+        scenarios: other scenarios of the measure that makes the history, those that are shown.
+        unit: what they count.
+        adds_up: whether the figure of a year is the sum of its months.
+    """
+
+    actual: Term
+    adjusted: Term
+    scenarios: tuple[Term, ...]
+    unit: str
+    adds_up: bool
+
+    @property
+    def label(self) -> str:
+        """What the actual is called."""
+        return self.actual.source.figure.label
+
+    @property
+    def ruled(self) -> bool:
+        """Whether there are rulings that averages heed."""
+        return self.adjusted is not self.actual
+
+
+@dataclass(frozen=True, eq=False, slots=True)
 class SeasonOf:
     """The season of each series, of Seasons.
 
@@ -51,6 +80,13 @@ class Smoothed:
     damping: Values
     forecast: Term
     back: Term | None
+
+
+def actuals_of(lines: Deck) -> Actuals:
+    """What the stage of lines has made."""
+    found = lines.published
+    assert isinstance(found, Actuals)
+    return found
 
 
 def season_of(seasons: Deck | None) -> SeasonOf | None:

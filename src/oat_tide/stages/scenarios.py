@@ -9,37 +9,28 @@ import numpy as np
 from oat_tide.core.working.formula import percent
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.deck import Curve, Deck
-from oat_tide.stages.deck.draft import Draft, of
-
-_MOST = 3
-"""Scenarios that are shown; more would hide the history."""
-
-
-def scenarios(lines: Deck) -> tuple[str, ...]:
-    """The figures of the lines that are other scenarios of the measure that makes the history."""
-    unit = lines.figures["actual"].unit
-    beside = (name for name in lines.figures if name.startswith("beside_"))
-    return tuple(name for name in beside if lines.figures[name].unit == unit)[:_MOST]
+from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.published import actuals_of
 
 
 def borrow_scenarios(d: Draft, lines: Deck) -> tuple[Curve, ...]:
     """Show the scenarios in another deck; gives their curves, named where they end."""
-    names = scenarios(lines)
-    for name in names:
-        d.borrow(lines, name)
-    return tuple(Curve(name, "scenario", label=lines.figures[name].label) for name in names)
+    figures = [each.source.figure for each in actuals_of(lines).scenarios]
+    for figure in figures:
+        d.borrow(lines, figure.name)
+    return tuple(Curve(figure.name, "scenario", label=figure.label) for figure in figures)
 
 
 def against_scenarios(d: Draft, lines: Deck, held: Term) -> None:
     """Two rows a scenario: how far a row lies from it, and the row as % of it."""
-    label = held.source.figure.label
-    for name in scenarios(lines):
-        scenario, said = of(lines, name), lines.figures[name].label
+    label, actuals = held.source.figure.label, actuals_of(lines)
+    for scenario in actuals.scenarios:
+        name, said = scenario.source.figure.name, scenario.source.figure.label
         row = partial(d.define, sees_later=True)
         why = partial(_why_not, held, scenario, said)
         less = held - scenario
-        row(f"less_{name}", f"{label} less {said}", less, unit=d.figures["actual"].unit, signed=True,
-            adds_up=d.figures["actual"].adds_up, blank=why)  # fmt: skip
+        row(f"less_{name}", f"{label} less {said}", less, unit=actuals.unit, signed=True,
+            adds_up=actuals.adds_up, blank=why)  # fmt: skip
         row(f"of_{name}", f"% of {said}", percent(held, scenario), unit="%", blank=why)
 
 

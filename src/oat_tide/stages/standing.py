@@ -8,6 +8,7 @@ from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Sight
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.published import Actuals, actuals_of
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -29,6 +30,11 @@ class Standing:
         return self.sight.past.columns
 
     @property
+    def actuals(self) -> Actuals:
+        """What the lines add up to."""
+        return actuals_of(self.lines)
+
+    @property
     def unit(self) -> str:
         """What the figures count."""
-        return self.lines.figures["actual"].unit
+        return self.actuals.unit

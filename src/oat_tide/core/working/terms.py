@@ -26,6 +26,7 @@ class Figured(Protocol):
 
     name: str
     label: str
+    unit: str
     fact: bool
 
     @property
@@ -127,6 +128,11 @@ class Term(Formula):
 
     def bind(self, series: int, column: int) -> Working:
         return self.source.cell(series, FACT if self.fact else column + self.by)
+
+    def seeing(self, seen: Mask) -> Term:
+        """The same with only some of its cells (series, columns) to be seen."""
+        own = self.source
+        return Term(Source(own.stage, own.figure, seen, own.rows, own.reach), self.by)
 
     def shift(self, by: int) -> Term:
         """So many columns on: shift(-1) is the period before."""

@@ -5,7 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QEvent, QObject, QSize, Qt
 from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy
 
-from oat_tide.desk.table.tide import ROW, TideTable
+from oat_tide.desk.table.cells import ROW
+from oat_tide.desk.table.tide import TideTable
 
 _LEAST = 8
 """Rows that are in sight at the least."""

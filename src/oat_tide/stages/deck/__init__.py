@@ -7,7 +7,7 @@ export are views of one; none carries numbers of its own.
 from oat_tide.stages.deck.act import Act, Card, Cards, Inset, InsetMark, Item
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Boundary, Curve, Role
-from oat_tide.stages.deck.called import Answers, Late, OfSeries, Question, Remark, Told, WhyBlank
+from oat_tide.stages.deck.called import Answers, Late, OfSeries, Question, Remark, State, Told, WhyBlank
 from oat_tide.stages.deck.choice import Choice, Entry
 from oat_tide.stages.deck.coverage import Coverage
 from oat_tide.stages.deck.deck import Deck, Parts
@@ -50,6 +50,7 @@ __all__ = [
     "Remark",
     "Role",
     "RowAct",
+    "State",
     "Told",
     "WhyBlank",
     "Wish",

@@ -16,11 +16,12 @@ from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import Formula, Mask, given, only
 from oat_tide.core.working.terms import Columns, Source, Term, wide
-from oat_tide.core.working.tree import FACT, Cell, Given, Lines, Working
+from oat_tide.core.working.tree import Given, Lines, Working
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.called import OfSeries, Told
 from oat_tide.stages.deck.deck import Deck, Views
 from oat_tide.stages.deck.figure import Figure, Look
+from oat_tide.stages.deck.said import Fact
 from oat_tide.stages.deck.steps import Figures, Steps
 
 Flags = NDArray[np.uint8]
@@ -117,15 +118,13 @@ class Draft:
         """A formula put together on the axis that was in sight, and the figures that it defined."""
         now, kept = (self.sees, self.columns, self.past, self.flags), self.figures
         self.sees, self.columns, self.past, self.flags = seen
-        # Nothing else holds them while they are defined.
-        self.figures = dict(kept)
+        made: dict[str, Figure] = {}
+        self.figures = made
         try:
-            body, made = build(), {name: each for name, each in self.figures.items() if name not in kept}
+            return build(), made
         finally:
             self.sees, self.columns, self.past, self.flags = now
             self.figures = kept
-        kept.update(made)
-        return body, made
 
     def complete(self, name: str, body: Formula, values: Kernel, where: Formula | Mask) -> Term:
         """Give a declared figure its formula, and the kernel that it takes to go on from its own columns."""
@@ -146,38 +145,36 @@ class Draft:
         self.figures[figure.name] = figure
         return self._own(figure)
 
-    def term(self, name: str, seen: Mask | None = None) -> Term:
-        """A figure of this deck as a term of a formula that may see some of its cells; None for all."""
-        return self._own(self.figures[name], seen)
-
-    def _own(self, figure: Figure, seen: Mask | None = None) -> Term:
-        return Term(Source(self.stage, figure, seen, reach=self.reach))
+    def _own(self, figure: Figure) -> Term:
+        return Term(Source(self.stage, figure, reach=self.reach))
 
     def add(
         self, name: str, label: str, values: Values, told: Told, *, fact: bool = False, **look: Unpack[Look]
-    ) -> Figure:
-        """Add a figure explained by a function; values over fewer columns than the deck has are widened."""
+    ) -> Term:
+        """Add a figure explained by a function, as a term; values over fewer columns are widened."""
         look.setdefault("axis", self.sees)
         figure = Figure(name, label, None, told, fact, **look)
         widened = values if fact else wide(values, self._widths[figure.axis], np.nan)
         figure.reckon = lambda: widened
         self.figures[name] = figure
-        return figure
+        return self._own(figure)
 
-    def borrow(self, other: Deck, name: str) -> None:
-        """Show a figure of another deck as it is, its working included."""
+    def borrow(self, other: Deck, name: str, **look: Unpack[Look]) -> Term:
+        """Show a figure of another deck as it is, its working included, and give it as a term."""
         theirs = other.figures[name]
         columns = self._widths[theirs.axis]
-        self.figures[name] = replace(theirs, reckon=lambda: wide(theirs.values, columns, np.nan).view())
+        own = replace(theirs, reckon=lambda: wide(theirs.values, columns, np.nan).view(), **look)
+        self.figures[name] = own
+        return self._own(own)
 
-    def fact(self, name: str, series: int) -> float:
-        """A fact of a series; NaN where it is not known or not there."""
-        figure = self.figures.get(name)
-        return float("nan") if figure is None else float(figure.values[series, 0])
+    def facts(self, *names: str, known: bool = False) -> list[Fact]:
+        """Those of some facts that were defined, as items of the sheet.
 
-    def cell(self, name: str, series: int, column: int = FACT) -> Cell:
-        """A figure of this deck as a term of a working."""
-        return self._own(self.figures[name]).source.cell(series, column)
+        Args:
+            known: only those that the first series has.
+        """
+        there = (name for name in names if name in self.figures)
+        return [Fact(name) for name in there if not (known and np.isnan(self.figures[name].values[0, 0]))]
 
     def deck(
         self,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, ValuesView
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any, overload
 
@@ -39,21 +39,16 @@ class Steps(Formula):
 
 
 class Figures(dict[str, Figure]):
-    """The figures of a deck by name. Steps are there once one is asked for by name, or all by `every`."""
+    """The figures of a deck by name. A step is found by its name too, and listed by `every` alone."""
 
     def __init__(self, figures: dict[str, Figure], steps: Iterable[Steps] = ()) -> None:
         super().__init__(figures)
-        self._steps = list(steps)
-
-    def _lay_next(self) -> None:
-        for name, figure in self._steps.pop(0).figures.items():
-            self.setdefault(name, figure)
+        self._steps = tuple(steps)
 
     def __missing__(self, name: str) -> Figure:
-        while self._steps:
-            self._lay_next()
-            if name in self:
-                return self[name]
+        for steps in self._steps:
+            if name in steps.figures:
+                return steps.figures[name]
         raise KeyError(name)
 
     @overload
@@ -67,8 +62,7 @@ class Figures(dict[str, Figure]):
         except KeyError:
             return default
 
-    def every(self) -> ValuesView[Figure]:
+    def every(self) -> tuple[Figure, ...]:
         """All of them, steps as well."""
-        while self._steps:
-            self._lay_next()
-        return self.values()
+        laid = {name: each for steps in reversed(self._steps) for name, each in steps.figures.items()}
+        return tuple((laid | self).values())

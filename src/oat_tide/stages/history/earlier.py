@@ -44,7 +44,7 @@ from oat_tide.stages.history.years import (
     year_name,
     years_said,
 )
-from oat_tide.stages.lines import base
+from oat_tide.stages.published import actuals_of
 
 _LONG = {"day": "days", "week": "weeks", "month": "months", "quarter": "quarters"}
 
@@ -84,11 +84,9 @@ def earlier(
     d = Draft(NAME, sight)
     d.lay("season", season_axis(grid, over, sums=False))
     d.show_on("season")
-    unit = lines.figures["actual"].unit
+    unit = actuals_of(lines).unit
     rows = _year_rows(d, over, sight, lines, (*held.years, held.now), ask.to_date)
-    if held.years:
-        now, against = _against_years(d, held, ask.against, unit, rows)
-        _to_date(d, now, against, rows.compared, ask, unit)
+    told = _against_years(d, held, ask, unit, rows) if held.years else None
     return d.deck(
         bands=(Band(unit, _earlier_curves(grid, held, ask.against)),),
         sheet=lambda: (
@@ -96,7 +94,7 @@ def earlier(
             knob(P.history.against, ask),
             knob(P.history.to_date, ask),
             Note("What it says", "head"),
-            Note(lambda series: _earlier_words(d, series, held, grid)),
+            Note(lambda series: _earlier_words(told, series, held, grid)),
             *(map(Fact, ("to_date", "to_date_held", "to_date_gap", "to_date_growth")) if held.years else ()),
         ),
         arrangements=arrangements,
@@ -106,7 +104,7 @@ def earlier(
             f"{unit}, {'running totals' if ask.to_date else grid.a_period}{by_place(grid)} · "
             f"band: lowest to highest of {held.years_said}{rows.said(series)}{as_known_now(sight)}"
         ),
-        finding=lambda series: _earlier_finding(d, series, held.said, ask),
+        finding=lambda series: _earlier_finding(told, series, held.said, ask),
     )
 
 
@@ -115,12 +113,14 @@ class _Rows:
     """What the years give.
 
     Attributes:
+        years: by year, as they are shown.
         base: by year, what a baseline stands on: whole and with rulings heeded.
         compared: where the as-of year can be held against it.
         said: what the subtitle says of marked cells.
         adds_up: whether they are periods, and no running totals.
     """
 
+    years: dict[int, Term]
     base: dict[int, Term]
     compared: Mask
     said: OfSeries
@@ -131,30 +131,31 @@ def _year_rows(
     d: Draft, over: Overlay, sight: Sight, lines: Deck, years: Sequence[int], to_date: bool
 ) -> _Rows:
     """A row for each of some years: its periods, or its running totals."""
-    grid, unit = sight.past.grid, lines.figures["actual"].unit
-    places, ruled = [over.years.index(year) for year in years], base(lines) != "actual"
+    grid, unit, ruled = sight.past.grid, actuals_of(lines).unit, actuals_of(lines).ruled
+    places = [over.years.index(year) for year in years]
     hidden = partial(d.define, shown=False, unit=unit)
-    found: dict[int, Term] = {}
+    rows, found = dict[int, Term](), dict[int, Term]()
     if not to_date:
         for place, year in zip(places, years, strict=True):
             label = grid.year_label(year)
-            row = add_year(d, sight, lines, over, place)
+            row = rows[year] = add_year(d, sight, lines, over, place)
             as_ruled = settled(sight, lines).like(over.column[place])
             found[year] = hidden(f"base_{year}", f"{label}, as ruled", as_ruled) if ruled else row
-        return _Rows(found, np.ones((1, d.columns), bool), lambda series: "", True)
+        return _Rows(rows, found, np.ones((1, d.columns), bool), lambda series: "", True)
     parts = together(sight, lines, years_of(sight.past))
-    running_rows(d, parts, over, lambda year: f"{grid.year_label(year)} to date", unit, places)
+    rows, _ = running_rows(d, parts, over, lambda year: f"{grid.year_label(year)} to date", unit, places)
     for place, year in zip(places, years, strict=True):
         columns, label = over.column[place], f"{grid.year_label(year)} to date"
         if ruled:
             formula: Formula = total(settled(sight, lines).between(parts.starts[:, columns], columns[None]))
             label += ", as ruled"
         else:
-            formula = d.term(year_name(year))
+            formula = rows[year]
         whole_so_far = (columns >= 0) & parts.whole[:, columns]
         found[year] = hidden(f"base_{year}", label, formula, where=whole_so_far)
     columns = over.column[places[-1]]
-    return _Rows(found, (columns >= 0) & parts.whole[:, columns], lambda series: marked(parts, series), False)
+    compared = (columns >= 0) & parts.whole[:, columns]
+    return _Rows(rows, found, compared, lambda series: marked(parts, series), False)
 
 
 def _earlier_curves(grid: Grid, held: _Held, against: str) -> tuple[Curve, ...]:
@@ -166,11 +167,20 @@ def _earlier_curves(grid: Grid, held: _Held, against: str) -> tuple[Curve, ...]:
     return (Curve("lowest", "range", "highest"), *lines, Curve("held", "average", label=against), now)
 
 
-def _against_years(d: Draft, held: _Held, against: str, unit: str, rows: _Rows) -> tuple[Term, Term]:
+@dataclass(frozen=True, eq=False, slots=True)
+class _Told:
+    """The as-of year less what earlier years give: at each place, and so far in %."""
+
+    difference: Term
+    growth: Term
+
+
+def _against_years(d: Draft, held: _Held, ask: History, unit: str, rows: _Rows) -> _Told:
     """What the earlier years give at each place, and the as-of year against it."""
+    against = ask.against
     bases = [rows.base[year] for year in held.years]
     years = known(beside(*bases))
-    now = d.term(year_name(held.now))
+    now = rows.years[held.now]
     place = partial(
         d.define,
         unit=unit,
@@ -189,14 +199,14 @@ def _against_years(d: Draft, held: _Held, against: str, unit: str, rows: _Rows) 
         where=rows.compared,
         blank="One of the two is not known, or holds a part period.",
     )
-    label = d.figures[year_name(held.now)].label
+    label = now.source.figure.label
     difference = row("difference", f"{label} less {against}", now - given, unit=unit, adds_up=rows.adds_up)
     row("difference_share", f"% on {against}", percent(difference, given), unit="%")
-    return now, given
+    return _Told(difference, _to_date(d, now, given, rows.compared, ask, unit))
 
 
-def _to_date(d: Draft, now: Term, held: Term, compared: Mask, ask: History, unit: str) -> None:
-    """Three facts: the as-of year so far, what it is held against on the same periods, and the change."""
+def _to_date(d: Draft, now: Term, held: Term, compared: Mask, ask: History, unit: str) -> Term:
+    """Facts: the as-of year so far, what it is held against on the same periods, and the change in %."""
     both = ~np.isnan(now.values) & ~np.isnan(held.values) & compared
     any_both: Mask = np.any(both, axis=1, keepdims=True)
     last = np.where(any_both[:, 0], both.shape[1] - 1 - both[:, ::-1].argmax(1), -1)
@@ -209,13 +219,13 @@ def _to_date(d: Draft, now: Term, held: Term, compared: Mask, ask: History, unit
     this = so_far("to_date", f"{now.source.figure.label}, so far", now)
     that = so_far("to_date_held", f"{ask.against}, same periods", held)
     d.define("to_date_gap", "difference", this - that, unit=unit, signed=True)
-    d.define("to_date_growth", "difference, %", percent(this - that, that), unit="%", signed=True)
+    return d.define("to_date_growth", "difference, %", percent(this - that, that), unit="%", signed=True)
 
 
-def _earlier_words(d: Draft, series: int, held: _Held, grid: Grid) -> str:
-    if "difference" not in d.figures:
+def _earlier_words(told: _Told | None, series: int, held: _Held, grid: Grid) -> str:
+    if told is None:
         return "There is no earlier year to hold this one against."
-    gaps = d.figures["difference"].values[series]
+    gaps = told.difference.values[series]
     known = gaps[~np.isnan(gaps)]
     if not known.size:
         return "No period is known both in this year and in the earlier ones."
@@ -223,10 +233,10 @@ def _earlier_words(d: Draft, series: int, held: _Held, grid: Grid) -> str:
     return f"{held.said} stands above the {held.held} in {above} of {known.size} {_LONG[grid.kind]}."
 
 
-def _earlier_finding(d: Draft, series: int, year: str, ask: History) -> str:
-    if "to_date_growth" not in d.figures:
+def _earlier_finding(told: _Told | None, series: int, year: str, ask: History) -> str:
+    if told is None:
         return f"{year}: no\nearlier year"
-    growth = float(d.figures["to_date_growth"].values[series, 0])
+    growth = float(told.growth.values[series, 0])
     if np.isnan(growth):
         return f"{year} cannot be\nheld against earlier years"
     return (

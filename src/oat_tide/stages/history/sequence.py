@@ -21,10 +21,11 @@ from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
 from oat_tide.stages.deck import Band, Choice, Curve, Deck, Fact, Item, Knob, Late, Note, Told, knob
-from oat_tide.stages.deck.draft import Draft, from_lines, of
+from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import settled, whole
 from oat_tide.stages.intake.edits import pairs
+from oat_tide.stages.published import Actuals, actuals_of
 from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
 
 _NO_LIKE = {
@@ -39,22 +40,24 @@ def make(
 ) -> Deck:
     """The deck: change on the period before and on the like period of the year before."""
     d = Draft(NAME, sight)
+    actuals = actuals_of(lines)
     d.borrow(lines, "actual")
-    kind, unit = d.grid.kind, lines.figures["actual"].unit
-    actual = of(lines, "actual", seen=sight.whole)
-    _against(d, actual, np.arange(d.columns) - 1, "before", f"On {kind} before", f"% on {kind}")
+    kind, unit = d.grid.kind, actuals.unit
+    actual = actuals.actual.seeing(sight.whole)
+    against = partial(_against, d, actuals, actual)
+    against(np.arange(d.columns) - 1, "before", f"On {kind} before", f"% on {kind}")
     if kind != "year":
         columns = _year_before(d.grid, d.first, d.columns)
         # Weeks are held against the one 52 weeks earlier, which has not always the same number.
         weeks = kind == "week"
         said, share = ("On 52 weeks earlier", "% on 52 weeks") if weeks else ("On year before", "% on year")
-        _against(d, actual, columns, "year", said, share)
+        against(columns, "year", said, share)
     budgets = borrow_scenarios(d, lines)
     against_scenarios(d, lines, actual)
-    _trailing(d, sight, lines)
-    pinned = pins(d, sight, ask, leaves, reading)
+    latest = _trailing(d, sight, lines)
+    pinned = pins(d, sight, ask, leaves, reading, unit)
     return d.deck(
-        bands=_bands(d, ask, pinned, unit, budgets),
+        bands=_bands(d, ask, pinned, actuals, budgets),
         sheet=lambda: (
             *_pin_choices(sight, ask, reading, pinned),
             Note(f"The last {_stretch(d)}", "head"),
@@ -71,7 +74,7 @@ def make(
             f"{unit} {d.grid.a_period} · {span(sight, 0, d.columns - 1)}"
             f"{' · against 52 weeks earlier' if kind == 'week' else ''}{as_known_now(sight)}"
         ),
-        finding=lambda series: _finding(d, series),
+        finding=lambda series: _finding(d, actuals.adds_up, *latest, series),
     )
 
 
@@ -84,7 +87,9 @@ def _year_before(grid: Grid, first: int, count: int) -> Days:
     return columns
 
 
-def _against(d: Draft, actual: Term, columns: Days, name: str, label: str, share_label: str) -> None:
+def _against(
+    d: Draft, actuals: Actuals, actual: Term, columns: Days, name: str, label: str, share_label: str
+) -> None:
     """Two rows: the difference from another period, and that as % of it."""
     other, kind = actual.like(columns), d.grid.kind
 
@@ -100,15 +105,14 @@ def _against(d: Draft, actual: Term, columns: Days, name: str, label: str, share
 
     row = partial(d.define, sees_later=True, signed=True, blank=why_not)
     # A year's difference is the sum of its months'; of one period on the last, the sum is another thing.
-    adds_up = name == "year" and d.figures["actual"].adds_up
-    unit = d.figures["actual"].unit
-    difference = row(f"on_{name}", label, actual - other, unit=unit, adds_up=adds_up)
+    adds_up = name == "year" and actuals.adds_up
+    difference = row(f"on_{name}", label, actual - other, unit=actuals.unit, adds_up=adds_up)
     row(f"growth_{name}", share_label, percent(difference, other), unit="%")
 
 
-def _trailing(d: Draft, sight: Sight, lines: Deck) -> None:
-    """The total of the last year of periods up to the as-of, and its change on the year before."""
-    past, length, unit = sight.past, d.grid.cycle, lines.figures["actual"].unit
+def _trailing(d: Draft, sight: Sight, lines: Deck) -> tuple[Term, Term]:
+    """The total of the last year of periods up to the as-of, and its change on the year before in %."""
+    past, length, unit = sight.past, d.grid.cycle, actuals_of(lines).unit
     actual = whole(sight, lines)
 
     enough = past.columns >= length and past.totalled == "sum"
@@ -126,19 +130,20 @@ def _trailing(d: Draft, sight: Sight, lines: Deck) -> None:
 
     now = add_total("trailing", "total", past.columns)
     then = add_total("trailing_before", "the year before", past.columns - length)
-    d.define("growth", "growth", percent(now - then, then), unit="%", signed=True)
+    growth = d.define("growth", "growth", percent(now - then, then), unit="%", signed=True)
     average = mean(settled(sight, lines).between(past.columns - length, past.columns - 1))
     d.define("trailing_mean", f"mean {d.grid.a_period}", average, where=np.array([[enough]]), unit=unit)
+    return now, growth
 
 
 def _stretch(d: Draft) -> str:
     return counted(1 if d.grid.kind == "year" else d.grid.cycle, d.grid.kind)
 
 
-def _finding(d: Draft, series: int) -> str:
-    total, growth = (float(d.figures[name].values[series, 0]) for name in ("trailing", "growth"))
+def _finding(d: Draft, adds_up: bool, now: Term, change: Term, series: int) -> str:
+    total, growth = (float(each.values[series, 0]) for each in (now, change))
     if np.isnan(total):
-        if not d.figures["actual"].adds_up:
+        if not adds_up:
             return "figures that are\nnot added up"
         if d.past < d.grid.cycle:
             return f"less than\n{_stretch(d)} of history"
@@ -148,12 +153,12 @@ def _finding(d: Draft, series: int) -> str:
 
 
 def _bands(
-    d: Draft, ask: History, pinned: list[tuple[str, str]], unit: str, budgets: tuple[Curve, ...]
+    d: Draft, ask: History, pinned: list[tuple[str, str]], actuals: Actuals, budgets: tuple[Curve, ...]
 ) -> tuple[Band, ...]:
     """The series in sight with its budgets or the pinned ones: on one chart, or a chart each on one scale."""
     if not pinned:
-        line = Curve("actual", "actual", label=d.figures["actual"].label.lower())
-        return (Band(unit, (*budgets, line)),)
+        line = Curve("actual", "actual", label=actuals.label.lower())
+        return (Band(actuals.unit, (*budgets, line)),)
     own = named(d.keys[0])
     if ask.multiples == "a chart each":
         others = (Band(said, (Curve(name, "actual"),)) for name, said in pinned)
@@ -162,10 +167,12 @@ def _bands(
         Curve(name, "smoothed", label=said, shade=1 - 0.7 * place / len(pinned))
         for place, (name, said) in enumerate(pinned)
     ]
-    return (Band(unit, (*curves, Curve("actual", "actual", label=own))),)
+    return (Band(actuals.unit, (*curves, Curve("actual", "actual", label=own))),)
 
 
-def pins(d: Draft, sight: Sight, ask: History, leaves: Panel, reading: Reading) -> list[tuple[str, str]]:
+def pins(
+    d: Draft, sight: Sight, ask: History, leaves: Panel, reading: Reading, unit: str
+) -> list[tuple[str, str]]:
     """Rows of the pinned series that there are, beside the one in sight: figure and name of each."""
     found: list[tuple[str, str]] = []
     dimensions = reading.dimensions
@@ -180,7 +187,6 @@ def pins(d: Draft, sight: Sight, ask: History, leaves: Panel, reading: Reading) 
             continue
         name = f"pinned_{len(found)}"
         how = _from_lines(d.first, key, values[0], lines[0])
-        unit = d.figures["actual"].unit
         shown = np.where(sight.past.whole, values, np.nan)
         d.add(name, named(key), shown, how, unit=unit, adds_up=True, blank=_not_pinned)
         found.append((name, named(key)))

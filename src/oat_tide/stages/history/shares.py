@@ -14,7 +14,7 @@ from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import PART, Panel, Sight, parted_by
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.trouble import Tell, unheard
-from oat_tide.core.working.formula import Mask, added_up, given, percent
+from oat_tide.core.working.formula import Formula, Mask, added_up, given, percent
 from oat_tide.core.working.numerals import fixed
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.plan.parts.history import History
@@ -42,15 +42,15 @@ def shares(
     found = find(leaves, key, at, sight.columns, past.columns)
     children = found or []
     d = Draft(NAME, sight)
-    d.borrow(lines, "actual")
+    whole = d.borrow(lines, "actual")
     as_share = ask.share == "% of total"
     none = np.isnan(sight.values[0])
     # A stack that ends in a few days of a month would seem to fall.
     complete = np.flatnonzero(~none & (sight.flags[0] & PART == 0))
     drawn_to = int(complete[-1]) + 1 if complete.size else 0
-    curves = _layers(d, children, none, as_share, drawn_to)
+    curves = _layers(d, whole, children, none, as_share, drawn_to)
     hide = np.isnan(past.values[0]) | ~past.whole[0]
-    unit, actual = lines.figures["actual"].unit, past.values[0]
+    unit, actual = whole.source.figure.unit, past.values[0]
     return d.deck(
         bands=(Band("%" if as_share else unit, curves),),
         sheet=lambda: (
@@ -87,18 +87,21 @@ class _Child:
     lines: NDArray[np.int64]
 
 
-def _layers(d: Draft, children: list[_Child], hide: Mask, as_share: bool, drawn_to: int) -> tuple[Curve, ...]:
+def _layers(
+    d: Draft, whole: Term, children: list[_Child], hide: Mask, as_share: bool, drawn_to: int
+) -> tuple[Curve, ...]:
     """A row for each child, where asked also as % of them all, and the layers that they are drawn as.
 
     Args:
+        whole: what they are parts of.
         drawn_to: the column before which the layers end.
     """
     hidden, below, curves = partial(d.define, shown=False, sees_later=True), "zero", []
     parts: list[Term] = []
     drawn: list[Term] = []
     for place, child in enumerate(children):
-        parts.append(_part(d, child, place, hide, parts))
-        drawn.append(_share(d, child, place, parts[-1]) if as_share else parts[-1])
+        parts.append(_part(d, whole, child, place, hide, parts))
+        drawn.append(_share(d, child, place, percent(parts[-1], whole)) if as_share else parts[-1])
         top = f"top_{place}"
         hidden(top, f"up to {child.name}", added_up(drawn))
         shade = 1 - 0.8 * place / max(len(children) - 1, 1)
@@ -109,20 +112,18 @@ def _layers(d: Draft, children: list[_Child], hide: Mask, as_share: bool, drawn_
     return tuple(curves)
 
 
-def _part(d: Draft, child: _Child, place: int, hide: Mask, others: list[Term]) -> Term:
+def _part(d: Draft, whole: Term, child: _Child, place: int, hide: Mask, others: list[Term]) -> Term:
     """The row of one child: its lines; of several together, what the others leave."""
-    look = Look(unit=d.figures["actual"].unit, adds_up=True, sees_later=True, blank=_NO_PART)
+    look = Look(unit=whole.source.figure.unit, adds_up=True, sees_later=True, blank=_NO_PART)
     name, own = f"part_{place}", np.where(hide, np.nan, np.nan_to_num(child.values))[None]
     if child.key is None:
-        left = d.term("actual") - added_up(others)
+        left = whole - added_up(others)
         return d.define(name, child.name, left, values=own, where=_told(d, hide), **look)
-    d.add(name, child.name, own, _lines_of(d.first, child, child.key), **look)
-    return d.term(name)
+    return d.add(name, child.name, own, _lines_of(d.first, child, child.key), **look)
 
 
-def _share(d: Draft, child: _Child, place: int, part: Term) -> Term:
+def _share(d: Draft, child: _Child, place: int, share: Formula) -> Term:
     """The row of one child as % of all."""
-    share = percent(part, d.term("actual"))
     return d.define(f"share_{place}", f"{child.name}, %", share, unit="%", sees_later=True, blank=_NO_PART)
 
 

@@ -24,7 +24,7 @@ from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Late, Look, Note, Word, knob
-from oat_tide.stages.deck.draft import Draft, of
+from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, all_known, marked, together, years_of
 from oat_tide.stages.history.years import (
@@ -36,8 +36,7 @@ from oat_tide.stages.history.years import (
     whole,
     year_curves,
 )
-from oat_tide.stages.lines import base
-from oat_tide.stages.scenarios import scenarios
+from oat_tide.stages.published import actuals_of
 
 LAID = ("over time", "years overlaid", "overlaid, running on")
 """What the ways to lay out running totals are called."""
@@ -54,7 +53,7 @@ def running_total(
     group = _groups(sight, reset, all_known(sight))
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
-    unit = lines.figures["actual"].unit
+    unit = actuals_of(lines).unit
     parts, columns = together(sight, lines, group), np.arange(d.columns)[None]
     running = d.define(
         "running",
@@ -67,12 +66,11 @@ def running_total(
         blank="Nothing since the start is known yet.",
         remark=parts.remark,
     )
-    if reset != "never":
-        _finished(d, running, parts, group[: past.columns], reset, sight)
-    budgets = _running_scenarios(d, sight, lines, running, reset)
     curves = [Curve("running", "smoothed", label="running total")]
-    if "finished" in d.figures:
+    if reset != "never":
+        _finished(d, unit, running, parts, group[: past.columns], reset, sight)
         curves.insert(0, Curve("finished", "average", label=f"totals of {reset}s"))
+    budgets = _running_scenarios(d, sight, lines, running, reset)
     return d.deck(
         bands=(Band(unit, (*budgets, *curves)),),
         sheet=lambda: (
@@ -90,7 +88,7 @@ def running_total(
         subtitle=lambda series: (
             f"{unit} · {span(sight, 0, d.columns - 1)}{marked(parts, series)}{as_known_now(sight)}"
         ),
-        finding=lambda series: _running_finding(d, series, reset),
+        finding=lambda series: _running_finding(running.values[series, : d.past], reset),
     )
 
 
@@ -110,17 +108,17 @@ def _reset(ask: History, kind: Kind) -> tuple[str, str]:
 
 def _running_scenarios(d: Draft, sight: Sight, lines: Deck, running: Term, reset: str) -> tuple[Curve, ...]:
     """The running total of each budget, as far ahead as it is known, and the history less it."""
-    unit, columns = d.figures["actual"].unit, np.arange(d.columns)[None]
+    actuals, columns = actuals_of(lines), np.arange(d.columns)[None]
     group = _groups(sight, reset, d.columns)
     curves = []
-    for name in scenarios(lines):
-        scenario, said = of(lines, name), lines.figures[name].label
+    for scenario in actuals.scenarios:
+        name, said = scenario.source.figure.name, scenario.source.figure.label
         values = scenario.values
         starts = running_starts(values, group)
         sums = running_sum(values, group, sight.past.scale)
         # It is known as far as the budget goes.
         last = values.shape[1] - 1 - (~np.isnan(values))[:, ::-1].argmax(1)
-        row = partial(d.define, unit=unit, sees_later=True)
+        row = partial(d.define, unit=actuals.unit, sees_later=True)
         so_far = row(
             f"running_{name}",
             f"{said}, running total",
@@ -151,7 +149,9 @@ def _groups(sight: Sight, reset: str, columns: int) -> Days:
     return past.grid.of(reset).at(past.grid.first_days(periods))  # type: ignore[arg-type]
 
 
-def _finished(d: Draft, running: Term, parts: Together, group: Days, reset: str, sight: Sight) -> None:
+def _finished(
+    d: Draft, unit: str, running: Term, parts: Together, group: Days, reset: str, sight: Sight
+) -> None:
     """A finished quarter's or year's total stands on through its last period, beside the running one."""
     past = sight.past
     ends = np.flatnonzero(np.append(np.diff(group) != 0, False)) if past.columns else np.zeros(0, np.int64)
@@ -164,7 +164,7 @@ def _finished(d: Draft, running: Term, parts: Together, group: Days, reset: str,
         "finished",
         f"Total of the {reset}",
         running.like(end_of),
-        unit=d.figures["actual"].unit,
+        unit=unit,
         blank=lambda series, column: (
             f"The {reset} is not over, or nothing of it is known."
             if column < past.columns
@@ -185,8 +185,7 @@ def _group_is_over(sight: Sight, reset: str) -> bool:
     return outer.period(ends) != outer.period(ends + 1)
 
 
-def _running_finding(d: Draft, series: int, reset: str) -> str:
-    values = d.figures["running"].values[series, : d.past]
+def _running_finding(values: Values, reset: str) -> str:
     known = values[~np.isnan(values)]
     if not known.size or np.isnan(values[-1]):
         return "the latest running\ntotal is not known"
@@ -204,9 +203,9 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
     d = Draft(NAME, sight)
     d.lay("season", season_axis(grid, over, sums=False))
     d.show_on("season")
-    unit = lines.figures["actual"].unit
+    unit = actuals_of(lines).unit
     parts = together(sight, lines, group)
-    rows = running_rows(d, parts, over, grid.year_label, unit)
+    _, totals = running_rows(d, parts, over, grid.year_label, unit)
     said = "each from what all earlier years left" if carried else "each from zero"
     return d.deck(
         bands=(Band(unit, year_curves(over, grid, len(over.years) - 1)),),
@@ -220,7 +219,7 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
         subtitle=lambda series: (
             f"{unit}{by_place(grid)} · up to the as-of{marked(parts, series)}{as_known_now(sight)}"
         ),
-        finding=lambda series: _years_finding(rows, series, grid.year_label(over.years[-1]), carried),
+        finding=lambda series: _years_finding(totals, series, grid.year_label(over.years[-1]), carried),
     )
 
 
@@ -271,10 +270,11 @@ def trailing(
     window = _window(sight, ask)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
-    unit = lines.figures["actual"].unit
-    _window_rows(d, sight, window, _window(sight, ask, d.columns).takes, lines, ask.short)
+    unit = actuals_of(lines).unit
+    latest = _window_rows(d, sight, window, _window(sight, ask, d.columns).takes, lines, ask.short)
     budgets = tuple(
-        Curve(f"trailing_{name}", "scenario", label=lines.figures[name].label) for name in scenarios(lines)
+        Curve(f"trailing_{figure.name}", "scenario", label=figure.label)
+        for figure in (each.source.figure for each in actuals_of(lines).scenarios)
     )
     averages = (
         Curve("actual", "actual", label="actual"),
@@ -294,17 +294,19 @@ def trailing(
         arrangements=arrangements,
         title=lambda series: f"{named(d.keys[series])}, {window.words}",
         subtitle=lambda series: f"{unit} · {ends}{as_known_now(sight)}",
-        finding=lambda series: _trailing_finding(d, series, window.words),
+        finding=lambda series: _trailing_finding(latest, series, window.words),
     )
 
 
-def _window_rows(d: Draft, sight: Sight, window: _Window, ahead: Window, lines: Deck, short: bool) -> None:
-    """The total of each window, its average with rulings heeded, and the latest of both as facts.
+def _window_rows(
+    d: Draft, sight: Sight, window: _Window, ahead: Window, lines: Deck, short: bool
+) -> tuple[Term, ...]:
+    """The total of each window, its average with rulings heeded, and the latest of both as facts, given.
 
     Args:
         ahead: the windows of all columns, those after the as-of too.
     """
-    past = sight.past
+    past, actuals = sight.past, actuals_of(lines)
 
     def blank(series: int, column: int) -> str:
         if column >= past.columns:
@@ -313,7 +315,7 @@ def _window_rows(d: Draft, sight: Sight, window: _Window, ahead: Window, lines: 
             return "The window is not full yet."
         return "The window reaches beyond the as-of, or holds a period that is part, not known or left out."
 
-    row = partial(d.define, unit=d.figures["actual"].unit, blank=blank)
+    row = partial(d.define, unit=actuals.unit, blank=blank)
 
     def rolled(
         name: str,
@@ -338,18 +340,20 @@ def _window_rows(d: Draft, sight: Sight, window: _Window, ahead: Window, lines: 
             **look,
         )
 
-    ruled = "" if base(lines) == "actual" else ", as ruled"
+    ruled = ", as ruled" if actuals.ruled else ""
     summed = rolled("trailing", f"Total, {window.words}", total, whole(sight, lines), False)
-    for name in scenarios(lines):
-        label = lines.figures[name].label
+    for scenario in actuals.scenarios:
+        name, label = scenario.source.figure.name, scenario.source.figure.label
         look = Look(sees_later=True, blank=f"The window is not full, or holds a period without {label}.")
         # A budget is known ahead of the as-of.
-        rolled(f"trailing_{name}", f"Total of {label}", total, of(lines, name), False, ahead, **look)
+        rolled(f"trailing_{name}", f"Total of {label}", total, scenario, False, ahead, **look)
     average = rolled("trailing_mean", f"Average, {window.words}{ruled}", mean, settled(sight, lines), True)
+    found = []
     for term, said in ((summed, "latest total"), (average, "latest average")):
         there = ~np.isnan(term.values[:, : past.columns])
         latest = np.where(there.any(1), past.columns - 1 - there[:, ::-1].argmax(1), -1)
-        d.define(f"latest_{term.source.figure.name}", said, term.at(latest), unit=d.figures["actual"].unit)
+        found.append(d.define(f"latest_{term.source.figure.name}", said, term.at(latest), unit=actuals.unit))
+    return tuple(found)
 
 
 def _trailing_sheet(d: Draft, ask: History, window: _Window) -> tuple[Item, ...]:
@@ -373,10 +377,8 @@ def _trailing_sheet(d: Draft, ask: History, window: _Window) -> tuple[Item, ...]
     )
 
 
-def _trailing_finding(d: Draft, series: int, words: str) -> str:
-    total, mean = (
-        float(d.figures[f"latest_{name}"].values[series, 0]) for name in ("trailing", "trailing_mean")
-    )
+def _trailing_finding(latest: tuple[Term, ...], series: int, words: str) -> str:
+    total, mean = (float(each.values[series, 0]) for each in latest)
     if np.isnan(total):
         return f"{words}:\nnot full yet"
     return f"{words}: {compact(total)}\naverage {compact(mean)}"

@@ -14,7 +14,7 @@ from oat_tide.core.working.formula import Mask
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Deck
-from oat_tide.stages.deck.draft import of
+from oat_tide.stages.published import actuals_of
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -71,7 +71,7 @@ def together(sight: Sight, lines: Deck, group: Days) -> Together:
         group: (periods,) what they start anew with, in runs.
     """
     past, columns = sight.past, len(group)
-    actual = of(lines, "actual", seen=np.arange(sight.columns)[None] < columns)
+    actual = actuals_of(lines).actual.seeing(np.arange(sight.columns)[None] < columns)
     values = actual.values[:, :columns]
     known = ~np.isnan(values)
     born = np.cumsum(known, axis=1) > 0

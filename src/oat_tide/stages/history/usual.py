@@ -23,6 +23,7 @@ from oat_tide.stages.deck import Band, Curve, Deck, Knob, Late, Note, Role, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import MOST_YEARS, season_axis, settled, whole, year_name
+from oat_tide.stages.published import actuals_of
 
 
 def on_usual(
@@ -37,7 +38,7 @@ def on_usual(
         return _usual_by_year(sight, ask, lines, arrangements, place, what)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
-    difference = _usual_rows(d, sight, lines, place, what)
+    _, difference = _usual_rows(d, sight, lines, place, what)
     return d.deck(
         bands=(Band(f"% from the average {what}", (Curve("from_usual", "bars"),)),),
         sheet=lambda: (
@@ -58,9 +59,9 @@ def on_usual(
     )  # fmt: skip
 
 
-def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> Term:
-    """The usual of each period, how far from it what sold is, the period as % of it, and that from 100."""
-    past, unit = sight.past.columns, d.figures["actual"].unit
+def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> tuple[Term, Term]:
+    """The usual of each period and how far from it what sold is; gives it as % of that, and that from 100."""
+    past, unit = sight.past.columns, actuals_of(lines).unit
     actual, ruled = whole(sight, lines), settled(sight, lines)
 
     def blank(series: int, column: int) -> str:
@@ -85,17 +86,16 @@ def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> 
         where=actual,
         unit=unit,
     )
-    adds_up = d.figures["actual"].adds_up
     row(
         "above_usual",
         f"Above or below the average {what}",
         actual - usual_of,
         unit=unit,
         signed=True,
-        adds_up=adds_up,
+        adds_up=actuals_of(lines).adds_up,
     )
     share = share_row("of_usual", f"% of the average {what}", percent(actual, usual_of))
-    return share_row("from_usual", f"Difference from the average {what}", share - 100, signed=True)
+    return share, share_row("from_usual", f"Difference from the average {what}", share - 100, signed=True)
 
 
 def _laid(ask: History) -> Knob:
@@ -127,7 +127,7 @@ def _usual_by_year(
     over = overlay(grid, past.first, past.columns)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
-    difference = _usual_rows(d, sight, lines, place, what)
+    share, difference = _usual_rows(d, sight, lines, place, what)
     d.lay("season", season_axis(grid, over, sums=False))
     d.show_on("season")
     curves = []
@@ -136,7 +136,7 @@ def _usual_by_year(
         d.define(
             year_name(year),
             f"{label}, % from the average",
-            d.term("of_usual").like(columns) - 100,
+            share.like(columns) - 100,
             unit="%",
             signed=True,
             blank="The period is part, not known, or has no average.",

@@ -19,6 +19,7 @@ from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Knob, Late, Note
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import settled, whole
+from oat_tide.stages.published import actuals_of
 
 _YEAR_OF_WEEKS = 364
 
@@ -35,7 +36,7 @@ def same_weekday(
     d = Draft(NAME, sight)
     d.lay("days", _axis(past.grid, days))
     d.show_on("days")
-    unit = lines.figures["actual"].unit
+    unit = actuals_of(lines).unit
     average = _rows(d, sight, lines, days - past.first, name)
     curves = Curve("before", "average", label="52 weeks earlier"), Curve("own", "actual", label=name)
     return d.deck(
@@ -66,7 +67,7 @@ def _axis(grid: Grid, days: Days) -> Axis:
 
 def _rows(d: Draft, sight: Sight, lines: Deck, columns: Days, name: str) -> Term:
     """The like days and those 52 weeks earlier, the change, and the mean of the like days as ruled."""
-    actual, ruled, unit = whole(sight, lines), settled(sight, lines), lines.figures["actual"].unit
+    actual, ruled, unit = whole(sight, lines), settled(sight, lines), actuals_of(lines).unit
     day = partial(d.define, unit=unit, blank="The day is not known, or lies before the data.")
     own = day("own", f"{name}s", actual.like(columns))
     before = day("before", "52 weeks earlier", actual.like(columns - _YEAR_OF_WEEKS))

@@ -33,11 +33,11 @@ from oat_tide.stages.deck import (
     Role,
     WhyBlank,
 )
-from oat_tide.stages.deck.draft import Draft, of
+from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, all_known, marked, together, years_of
-from oat_tide.stages.lines import base
 from oat_tide.stages.places import place_names
+from oat_tide.stages.published import actuals_of
 
 _FEW_PEAKS = 4
 MOST_YEARS = 8
@@ -46,12 +46,12 @@ MOST_YEARS = 8
 
 def whole(sight: Sight, lines: Deck) -> Term:
     """The actual of the past as a term, not known where a period is part: what sold."""
-    return of(lines, "actual", seen=sight.past.whole)
+    return actuals_of(lines).actual.seeing(sight.past.whole)
 
 
 def settled(sight: Sight, lines: Deck) -> Term:
     """The same with rulings heeded: what averages and baselines stand on."""
-    return of(lines, base(lines), seen=sight.past.whole)
+    return actuals_of(lines).adjusted.seeing(sight.past.whole)
 
 
 def laid(sight: Sight) -> Overlay:
@@ -80,7 +80,7 @@ def year_name(year: int) -> str:
     return f"year_{year}"
 
 
-def _no_period(lines: Term, columns: Days, places: int) -> WhyBlank:
+def _no_period(actual: Term, columns: Days, places: int) -> WhyBlank:
     """Why a place of a year has no figure."""
 
     def blank(series: int, column: int) -> str:
@@ -89,7 +89,7 @@ def _no_period(lines: Term, columns: Days, places: int) -> WhyBlank:
         at = int(columns[column])
         if at < 0:
             return "The year has no such period, or the data do not reach it."
-        part = float(lines.values[series, at])
+        part = float(actual.values[series, at])
         if np.isnan(part):
             return "The period is not known."
         return f"Only a part of the period is in the data: {full(part)}. The year's total holds it."
@@ -106,9 +106,9 @@ def add_year(d: Draft, sight: Sight, lines: Deck, over: Overlay, place: int) -> 
 
 def _look(lines: Deck, over: Overlay, columns: Days) -> Look:
     """How the row of a year is to be taken."""
-    actual = lines.figures["actual"]
-    blank = _no_period(of(lines, "actual"), columns, over.places)
-    return Look(unit=actual.unit, adds_up=actual.adds_up, blank=blank)
+    actuals = actuals_of(lines)
+    blank = _no_period(actuals.actual, columns, over.places)
+    return Look(unit=actuals.unit, adds_up=actuals.adds_up, blank=blank)
 
 
 def _summed_year(
@@ -185,16 +185,15 @@ def overlaid(
     d = Draft(NAME, sight)
     d.lay("season", season_axis(grid, over, sums=True))
     d.show_on("season")
-    unit = lines.figures["actual"].unit
+    unit = actuals_of(lines).unit
     columns = all_known(sight)
     every = overlay(grid, past.first, columns)
     parts = together(sight, lines, years_of(past, columns))
-    for place in range(len(over.years)):
-        _summed_year(d, sight, lines, over, place, every, parts)
+    rows = [_summed_year(d, sight, lines, over, place, every, parts) for place in range(len(over.years))]
     current = len(over.years) - 1
     return d.deck(
         bands=(Band(unit, year_curves(over, grid, current)),) if over.years else (),
-        sheet=lambda: _what_repeats(d, over),
+        sheet=lambda: _what_repeats(d, over, rows),
         tinted=True,
         arrangements=arrangements,
         marks=lambda series: year_marks(lines, over, grid, series),
@@ -205,7 +204,7 @@ def overlaid(
             f"{unit} {grid.a_period}{by_place(grid)} · whole periods up to the as-of"
             f"{marked(parts, series)}{as_known_now(sight)}"
         ),
-        finding=lambda series: _overlay_finding(d, grid, over, series),
+        finding=lambda series: _overlay_finding(grid, over, rows, series),
     )
 
 
@@ -228,21 +227,22 @@ def running_rows(
     label: Callable[[int], str],
     unit: str,
     places: Sequence[int] | None = None,
-) -> Values:
+) -> tuple[dict[int, Term], Values]:
     """A row a year of running totals, for all years or those of some places.
 
     Args:
         label: of a year.
 
     Returns:
-        (series, years, places) the running totals of all years.
+        The rows by year, and (series, years, places) the running totals of all years.
     """
+    rows: dict[int, Term] = {}
     laid = laid_over(parts.values, over)
     for place in range(len(over.years)) if places is None else places:
-        columns = over.column[place]
-        d.define(
-            year_name(over.years[place]),
-            label(over.years[place]),
+        columns, year = over.column[place], over.years[place]
+        rows[year] = d.define(
+            year_name(year),
+            label(year),
             total(known(parts.actual.between(parts.starts[:, columns], columns[None]))),
             values=laid[:, place],
             where=~np.isnan(laid[:, place]),
@@ -250,7 +250,7 @@ def running_rows(
             blank="The year has no such period, the data do not reach it, or nothing of it is known yet.",
             remark=_remark_at(parts, columns),
         )
-    return laid
+    return rows, laid
 
 
 def _remark_at(parts: Together, columns: Days) -> Remark:
@@ -270,17 +270,17 @@ def years_said(grid: Grid, years: tuple[int, ...]) -> str:
     return f"{grid.year_label(years[0])} to {grid.year_label(years[-1])}"
 
 
-def _what_repeats(d: Draft, over: Overlay) -> tuple[Item, ...]:
+def _what_repeats(d: Draft, over: Overlay, rows: Sequence[Term]) -> tuple[Item, ...]:
     return (
         Note("What it says", "head"),
-        Note(lambda series: _peak_words(d, over, series)),
+        Note(lambda series: _peak_words(d, over, rows, series)),
         Note("The year in front is the one of the as-of. At the end stand the year's total, of all that is "
              "known of it, and the mean of its complete periods, rulings heeded.", "small"),
     )  # fmt: skip
 
 
-def _peak_words(d: Draft, over: Overlay, series: int) -> str:
-    laid = [_periods_of(d, over, year, series) for year in over.years]
+def _peak_words(d: Draft, over: Overlay, rows: Sequence[Term], series: int) -> str:
+    laid = [_periods_of(row, over, series) for row in rows]
     full = [periods for periods in laid if (~np.isnan(periods)).sum() >= over.places - 1]
     if len(full) < 2:
         return "Fewer than two whole years: what repeats cannot be told yet."
@@ -297,15 +297,15 @@ def _peak_words(d: Draft, over: Overlay, series: int) -> str:
     return f"The highest {d.grid.kind} is not the same from year to year: {', '.join(found)}."
 
 
-def _periods_of(d: Draft, over: Overlay, year: int, series: int) -> Values:
+def _periods_of(row: Term, over: Overlay, series: int) -> Values:
     """(places,) the periods of a year."""
-    return d.figures[year_name(year)].values[series, : over.places]
+    return row.values[series, : over.places]
 
 
-def _overlay_finding(d: Draft, grid: Grid, over: Overlay, series: int) -> str:
+def _overlay_finding(grid: Grid, over: Overlay, rows: Sequence[Term], series: int) -> str:
     if len(over.years) < 2:
         return "less than\ntwo years"
-    now, then = (_periods_of(d, over, year, series) for year in reversed(over.years[-2:]))
+    now, then = (_periods_of(row, over, series) for row in reversed(rows[-2:]))
     # The as-of year so far and the same periods of the year before, on those known in both.
     both = ~np.isnan(now) & ~np.isnan(then)
     label = grid.year_label(over.years[-1])

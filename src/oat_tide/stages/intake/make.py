@@ -34,7 +34,7 @@ from oat_tide.stages.intake.lists import listings, withheld_words
 from oat_tide.stages.intake.periods import days_held
 from oat_tide.stages.intake.sheet import cautions, sheet
 from oat_tide.stages.intake.taken import taken
-from oat_tide.stages.intake.tied import LEFT, MOST_NAMED, outcome
+from oat_tide.stages.intake.tied import MOST_NAMED, outcome
 from oat_tide.stages.needs import LEAVES, READING, TIE, need
 
 NAME = "intake"
@@ -61,15 +61,14 @@ def make(
     lines, reading, tie, leaves = needs.lines, needs.reading, needs.tie, needs.leaves
     asked = Asked(*ask).fitted(reading)
     d = Draft(NAME, sight)
-    for figure in lines.figures.values():
-        d.borrow(lines, figure.name)
-    odd = _odd(d, sight)
-    _tie_out(d, reading, tie)
+    actual, *_ = (d.borrow(lines, name) for name in lines.figures)
+    odd = _odd(d, sight, actual)
+    told = _tie_out(d, reading, tie, actual)
     unit, grid = reading.unit, d.grid
     count = len(leaves.keys)
     return d.deck(
         bands=(Band(unit, (Curve("actual", "columns"),)),),
-        sheet=lambda: sheet(d, sight, asked, reading, tie, odd, leaves),
+        sheet=lambda: sheet(d, sight, asked, reading, tie, odd, leaves, told),
         handles=(as_of_handle(sight),),
         listings=listings(asked, reading, tie),
         title=lambda series: (
@@ -88,10 +87,10 @@ def make(
     )
 
 
-def _odd(d: Draft, sight: Sight) -> Odd:
+def _odd(d: Draft, sight: Sight, sold: Term) -> Odd:
     """What was to be expected of each period, as hidden figures, and which are odd."""
-    past, unit = sight.past, d.figures["actual"].unit
-    actual = d.term("actual", seen=past.whole)
+    past, unit = sight.past, sold.source.figure.unit
+    actual = sold.seeing(past.whole)
     half = HALF[past.grid.kind]
     odd = find_odd(actual.values[:, : past.columns], past.grid, past.first)
     hidden = partial(d.define, shown=False)
@@ -144,45 +143,55 @@ def _others_of(alike: Find) -> Find:
     return find
 
 
-def _tie_out(d: Draft, reading: Reading, tie: TieOut) -> None:
-    """What the source holds, in lines and in the measure, what became of it, and what the series hold."""
+def _tie_out(d: Draft, reading: Reading, tie: TieOut, actual: Term) -> tuple[str, ...]:
+    """What the source holds, in lines and in the measure, what became of it, and what the series hold.
+
+    Returns:
+        the facts of what is in no series, or was kept back, in the order that they are told in.
+    """
     unit, texts = reading.unit, "added up from the texts of the source"
     measure = unit if reading.totalled == "sum" else reading.value
 
-    def fact(name: str, label: str, value: float, why: str, unit: str) -> None:
-        d.define(name, label, given(value, why), sees_later=True, unit=unit, exact=True)
+    def fact(name: str, label: str, value: float, why: str, unit: str) -> Term:
+        return d.define(name, label, given(value, why), sees_later=True, unit=unit, exact=True)
 
-    counts = {"read": reading.read, "used": reading.used, **dict(_others(reading))}
-    for name, label in {"read": "lines read", "used": "used", **_OTHERS}.items():
-        if name in counts and name != "aside":
-            fact(name, label, counts[name], "counted in the source", "lines")
-    made = [d.term(name) for name in ("used", "beside", "totals") if name in counts]
-    aside = d.term("read") - added_up(made)
+    read = fact("read", "lines read", reading.read, "counted in the source", "lines")
+    counts = {"used": reading.used, **dict(_others(reading))}
+    made = [
+        fact(name, label, counts[name], "counted in the source", "lines")
+        for name, label in {"used": "used", **_OTHERS}.items()
+        if name in counts and name != "aside"
+    ]
+    aside = read - added_up(made)
     d.define("aside", _OTHERS["aside"], aside, unit="lines", sees_later=True)
     fact("in_source", f"{measure} in the source", float(tie.source), texts, unit)
     count = len(reading.members[0]) if len(reading.members) == 1 else 0
     held = f"{unit} in {count:,} series" if count else f"{unit} in all series"
     fact("in_all", held, float(tie.series), "added up over every series and period", unit)
+    left: list[Term] = []
     for place, each in enumerate(
         (*reading.figures_in("asked"), *reading.figures_in("no series"))[:MOST_NAMED]
     ):
         state = "not settled" if each.use == "asked" else "in no series"
-        fact(f"{LEFT}{place}", f"{each.name}, {state}", float(each.amount), texts, each.name)
+        left.append(fact(f"left_{place}", f"{each.name}, {state}", float(each.amount), texts, each.name))
     for name in counts:
         if name in _OTHERS and reading.added(name):
             where = "in total rows" if name == "totals" else _OTHERS[name]
-            fact(f"{name}_amount", f"{measure} {where}", float(reading.added(name)), texts, unit)
+            amount = float(reading.added(name))
+            left.append(fact(f"{name}_amount", f"{measure} {where}", amount, texts, unit))
     if tie.withheld:
         why = "lines of periods that are not known, or before the last of their period"
-        fact("withheld", f"{measure} {withheld_words(reading)}", float(tie.withheld), why, unit)
+        said = f"{measure} {withheld_words(reading)}"
+        left.append(fact("withheld", said, float(tie.withheld), why, unit))
     d.define(
         "in_series",
         f"{unit} in this series",
-        total(known(d.term("actual").between(0, d.columns - 1))),
+        total(known(actual.between(0, d.columns - 1))),
         unit=unit,
         sees_later=True,
         shown=reading.totalled != "mean",
     )
+    return tuple(each.source.figure.name for each in left)
 
 
 _OTHERS = {"beside": "other scenarios", "aside": "set aside", "totals": "total rows"}

@@ -22,14 +22,21 @@ from oat_tide.stages.intake.asked import Asked
 from oat_tide.stages.intake.periods import gaps_taken, periods_found
 from oat_tide.stages.intake.set_aside import lines_found
 from oat_tide.stages.intake.settle import to_settle
-from oat_tide.stages.intake.tied import LEFT, own_totals
+from oat_tide.stages.intake.tied import own_totals
 from oat_tide.stages.periods import period_knobs
 
 _MOST_FILES = 4
 
 
 def sheet(
-    d: Draft, sight: Sight, asked: Asked, reading: Reading, tie: TieOut, odd: Odd, leaves: Panel
+    d: Draft,
+    sight: Sight,
+    asked: Asked,
+    reading: Reading,
+    tie: TieOut,
+    odd: Odd,
+    leaves: Panel,
+    left: tuple[str, ...],
 ) -> tuple[Item, ...]:
     """All items of the sheet, in order."""
     return (
@@ -41,11 +48,7 @@ def sheet(
         *((Fact("totals"),) if reading.totals else ()),
         Fact("in_source"),
         Fact("in_all"),
-        *(
-            Fact(name)
-            for name in d.figures
-            if name.startswith(LEFT) or name in ("beside_amount", "aside_amount", "totals_amount", "withheld")
-        ),
+        *map(Fact, left),
         Note(lambda series: _tie_words(sight, series, reading, tie), "small"),
         *own_totals(reading),
         *to_settle(asked.intake, reading),

@@ -11,8 +11,6 @@ from oat_tide.core.working.numerals import full
 from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Item, Note
 
-LEFT = "left_"
-"""What the facts of columns begin with that are in no series."""
 MOST_NAMED = 3
 
 

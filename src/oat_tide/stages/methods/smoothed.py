@@ -57,23 +57,25 @@ def lay(g: Ground, prefix: str, shown: bool) -> Laid:
     fact = partial(g.d.define, unit=g.unit, shown=shown)
     own = smoothers_of(g.smooth)[place]
     level = fact(f"{prefix}level", last_of, own.level.at(last))
-    facts, curve = [f"{prefix}level"], level + nothing(g)
+    facts, curve = [level], level + nothing(g)
     if own.trend is not None:
         rise = fact(f"{prefix}rise", f"last trend {g.grid.a_period}", own.trend.at(last), signed=True)
-        facts.append(f"{prefix}rise")
+        facts.append(rise)
         curve = level + _steps(g, own, ask) * rise
     fitted: Formula = own.forecast
     if own.back is not None:
         fitted, curve = own.back, _in_season(g, curve)
 
+    names = tuple(each.source.figure.name for each in facts)
+
     def said(series: int) -> str:
-        parts = [g.d.fact(each, series) for each in facts]
+        parts = [float(each.values[series, 0]) for each in facts]
         if np.isnan(parts).any():
             return "no fit"
         rise = f" and {significant(parts[1], 4, plus=True)} {g.grid.a_period}" if len(parts) > 1 else ""
         return f"{g.unit} = the {last_of}, {significant(parts[0], 5)}{rise}"
 
-    return Laid(METHODS["smoothed"], fitted, curve, lambda series: "", said, tuple(facts), label=label)
+    return Laid(METHODS["smoothed"], fitted, curve, lambda series: "", said, names, label=label)
 
 
 def _steps(g: Ground, own: Smoothed, ask: Smoother) -> Formula:

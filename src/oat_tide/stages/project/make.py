@@ -21,8 +21,8 @@ from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.cycle import cycle_of
 from oat_tide.stages.deck import Band, Curve, Deck, Late
-from oat_tide.stages.deck.draft import Draft, of
-from oat_tide.stages.lines import base, borrow_actual
+from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.methods.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
 from oat_tide.stages.methods.laid import Laid
 from oat_tide.stages.methods.table import ROOMS, stands_on, why_not
@@ -35,9 +35,10 @@ from oat_tide.stages.project.insets import define_insets
 from oat_tide.stages.project.interval import floored, intervals
 from oat_tide.stages.project.judged import growth, judge, remains_of
 from oat_tide.stages.project.later import against_what_sold
-from oat_tide.stages.project.projection import Ahead, IfTrue, Projection, Told, names
+from oat_tide.stages.project.projection import Ahead, Coefficient, IfTrue, Judged, Projection, Told, names
 from oat_tide.stages.project.sheet import sheet
 from oat_tide.stages.project.together import total_intervals
+from oat_tide.stages.published import actuals_of
 from oat_tide.stages.record import Record
 from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
 
@@ -59,27 +60,25 @@ _AS_A_WHOLE = "r2", "adjusted_r2", "s", "f", "aicc", "durbin_watson", "n"
 
 def _regression_table(deck: Deck) -> tuple[tuple[str, dict[str, str]], ...]:
     """A row a coefficient, and one for each figure of the fit as a whole."""
-    terms = [name.removesuffix("_error") for name in deck.figures if name.endswith("_error")]
-    terms = [name for name in terms if name in deck.figures and f"{name}_p" in deck.figures]
-    if not terms:
+    judged = deck.published
+    if not isinstance(judged, Judged):
         return ()
-    beside = {"standard_error": "error", "t": "t", "p": "p", "lower": "from", "upper": "to"}
-    rows = [
-        (
-            _term(deck, name),
-            {"coefficient": name} | {heading: f"{name}_{part}" for heading, part in beside.items()},
-        )
-        for name in terms
-    ]
+    rows = [_coefficient(each) for each in judged.coefficients]
     whole = [(name, {"coefficient": name}) for name in _AS_A_WHOLE]
     whole[3][1]["p"] = "f_p"
     return (*rows, *whole)
 
 
-def _term(deck: Deck, name: str) -> str:
-    """A coefficient by its name, that of a season or weekday by what it is the level of."""
-    numbered = name.startswith(("season", "weekday"))
-    return deck.figures[name].label.removeprefix("level of ") if numbered else name
+def _coefficient(each: Coefficient) -> tuple[str, dict[str, str]]:
+    """A coefficient by its name, that of a season or weekday by what it is the level of, and its figures."""
+    figure = each.value.source.figure
+    numbered = figure.name.startswith(("season", "weekday"))
+    said = figure.label.removeprefix("level of ") if numbered else figure.name
+    parts = {
+        "coefficient": each.value, "standard_error": each.error, "t": each.t, "p": each.p,
+        "lower": each.limits.lower, "upper": each.limits.upper,
+    }  # fmt: skip
+    return said, {heading: term.source.figure.name for heading, term in parts.items()}
 
 
 FIT = Record(
@@ -127,7 +126,7 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
     presence = presence_of(sight.past, seasonal, cycle, late)
     g = Ground(
         d, sight, lines, needs.seasons, needs.smooth, project, seasonal, smoothing, late, horizon,
-        span_of(sight.past, project, d.columns), of(lines, base(lines), seen=known_at(sight)),
+        span_of(sight.past, project, d.columns), actuals_of(lines).adjusted.seeing(known_at(sight)),
         wide(sight.past.settled, past, np.nan), cycle,
         how_of(project, seasonal, smoothing, sight.past, d.columns, needs.reading.dimensions),
         needs.leaves, presence,
@@ -163,6 +162,7 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
         finding=partial(words.finding, g, made, room.short),
         cautions=partial(cautions, g, made, room, refused),
         instead=refused,
+        published=judged,
     )
 
 
@@ -175,8 +175,7 @@ def known_at(sight: Sight) -> Mask:
 
 def _rows(g: Ground, laid: Laid) -> tuple[Term, Term]:
     """Fitted and projected: two rows, for a fit is not a record."""
-    actual = g.d.figures["actual"]
-    row = partial(g.d.define, adds_up=actual.adds_up, unit=actual.unit)
+    row = partial(g.d.define, adds_up=g.actuals.adds_up, unit=g.unit)
     fitted = row(
         "fitted", "Fitted", laid.fitted, where=g.inside, blank="It lies outside the fit span, or has no fit."
     )
@@ -195,15 +194,15 @@ def _ahead(g: Ground, laid: Laid, projected: Term, told: Told, if_true: IfTrue |
 
 def _laid_over(g: Ground) -> list[tuple[str, Term, Curve]]:
     """The other methods, each a row and a thinner curve that is named where it ends."""
-    actual, over = g.d.figures["actual"], list[tuple[str, Term, Curve]]()
+    over = list[tuple[str, Term, Curve]]()
     for place, name in enumerate(each for each in g.ask.over if each != g.ask.method):
         if why_not(g, name):
             continue
         laid = ROOMS[name].lay(g, f"{name}_", False)
         title = laid.method.title
         row = g.d.define(
-            f"projected_{name}", title, laid.projected, where=g.ahead, adds_up=actual.adds_up,
-            unit=actual.unit, blank="Only periods after the as-of are projected.",
+            f"projected_{name}", title, laid.projected, where=g.ahead, adds_up=g.actuals.adds_up,
+            unit=g.unit, blank="Only periods after the as-of are projected.",
         )  # fmt: skip
         curve = Curve(f"projected_{name}", "laid", label=title.lower(), dash=place + 1, shade=0.8, ahead=True)
         over.append((name, row, curve))
@@ -232,7 +231,7 @@ def _rows_in_order(
 
 def _bands(g: Ground, laid: Laid, budgets: tuple[Curve, ...], over: tuple[Curve, ...]) -> tuple[Band, ...]:
     """Actual, fitted and projected; below them, where there is a fit, what is missed."""
-    own = g.lines.figures["actual"].label.lower()
+    own = g.actuals.label.lower()
     trend = laid.trend.source.figure.name if laid.trend is not None else ""
     bands = [Band(g.unit, _curves(g.ask.intervals, budgets, over, own, trend))]
     if g.ask.residuals:
@@ -260,7 +259,7 @@ def _curves(
 def _differences(g: Ground, projected: Term) -> tuple[Term, Term]:
     """Actual minus projected, where whole periods have sold since."""
     d, past = g.d, g.past
-    actual = of(g.lines, "actual", seen=g.sight.whole)
+    actual = g.actuals.actual.seeing(g.sight.whole)
 
     def not_sold(series: int, column: int) -> str:
         if column < past:
@@ -273,10 +272,9 @@ def _differences(g: Ground, projected: Term) -> tuple[Term, Term]:
         return "The projected figure is not above zero: a share of it means nothing."
 
     row = partial(d.define, sees_later=True, signed=True)
-    unit, adds_up = d.figures["actual"].unit, d.figures["actual"].adds_up
     difference = row(
         "difference", "Difference", actual - projected,
-        where=projected, unit=unit, adds_up=adds_up, blank=not_sold,
+        where=projected, unit=g.unit, adds_up=g.actuals.adds_up, blank=not_sold,
     )  # fmt: skip
     share = row(
         "difference_share",

@@ -19,7 +19,7 @@ def simple_averages(ground: Ground, result: Classical, gone: Mask) -> tuple[Term
         whole_years(ground.values, place, ground.cycle.length, ground.cycle.years[: ground.past])
     )
     hidden = partial(d.define, unit=ground.unit, shown=False)
-    label = d.figures["actual"].label
+    label = ground.actuals.label
     own = hidden("kept", f"{label} in whole years", only(wide(kept, d.columns, False), ground.actual))
     counts = wide(~gone, d.columns, False)
     taken = own

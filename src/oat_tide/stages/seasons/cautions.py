@@ -39,7 +39,7 @@ def cautions(ground: Ground, taken: Taken | None, series: int) -> tuple[Caution,
     found = (
         *_odd(ground, taken, series),
         _few(ground, taken, series),
-        _takes_in_trend(ground, series),
+        _takes_in_trend(ground, taken, series),
         _ruled(ground, series),
         _other_hands(ground, series),
         _left_out_counts(ground, series),
@@ -108,14 +108,14 @@ def _few(ground: Ground, taken: Taken, series: int) -> Caution | None:
     return Caution(f"Only {counted(least, 'ratio')} for some seasons{sure}.")
 
 
-def _takes_in_trend(ground: Ground, series: int) -> Caution | None:
+def _takes_in_trend(ground: Ground, taken: Taken, series: int) -> Caution | None:
     """By how much simple averages differ from those that leave the trend out."""
     if ground.ask.method != "simple":
         return None
     past, products = ground.past, bool(ground.multiplies[series])
     place, length = ground.cycle.place[:past], ground.cycle.length
     values: Values = ground.values[series : series + 1]
-    apart = ground.d.figures["scaled"].values[series] - classical(values, place, length, products).indices[0]
+    apart = taken.scaled.values[series] - classical(values, place, length, products).indices[0]
     if np.isnan(apart).all():
         return None
     worst = int(np.nanargmax(np.abs(apart)))

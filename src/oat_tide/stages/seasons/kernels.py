@@ -74,11 +74,11 @@ def by_regression(ground: Ground) -> Answer | None:
 
 
 def _selling(ground: Ground) -> Selling:
-    if not ground.adjusted:
+    sells = ground.selling
+    if sells is None:
         return ()
-    days, average, raised = (ground.d.figures[name] for name in ("days", "average_days", "raised"))
-    by = raised.values[0] if raised.shown else np.ones(1)
-    return tuple(tuple(each.tolist()) for each in (days.values[0], average.values[0], by))
+    by = np.ones(1) if sells.raised is None else sells.raised.values[0]
+    return tuple(tuple(each.tolist()) for each in (sells.days.values[0], sells.average.values[0], by))
 
 
 def parts_of(

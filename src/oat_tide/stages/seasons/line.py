@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import cache, partial
 
 import numpy as np
@@ -16,7 +17,21 @@ from oat_tide.stages.seasons.ground import Ground
 from oat_tide.stages.seasons.taken import Taken
 
 
-def through_it(ground: Ground, taken: Taken) -> None:
+@dataclass(frozen=True, eq=False, slots=True)
+class CarriedOn:
+    """The line through the deseasonalised series.
+
+    Attributes:
+        slope, intercept: of the series, or of its logarithm for a growth curve.
+        growth: in % per period; None of a straight line.
+    """
+
+    slope: Term
+    intercept: Term
+    growth: Term | None
+
+
+def through_it(ground: Ground, taken: Taken) -> CarriedOn:
     """The line through the deseasonalised series, next year's figures, and R² three ways."""
     d, growth = ground.d, ground.ask.through == "growth"
     without = taken.deseasonalised
@@ -38,7 +53,7 @@ def through_it(ground: Ground, taken: Taken) -> None:
         "back",
         "Back in season",
         back if ground.selling is None else ground.selling.put_back(back),
-        adds_up=d.figures["actual"].adds_up,
+        adds_up=ground.actuals.adds_up,
         blank="The line or the season is not known.",
     )
     d.define(
@@ -48,9 +63,12 @@ def through_it(ground: Ground, taken: Taken) -> None:
         unit=ground.unit,
         blank="The line or the season is not known.",
     )
+    rate = None
     if growth:
-        d.define("growth", f"growth {d.grid.a_period}", 100 * (exp(fit.slope) - 1), unit="%", signed=True)
+        said = f"growth {d.grid.a_period}"
+        rate = d.define("growth", said, 100 * (exp(fit.slope) - 1), unit="%", signed=True)
     _three_ways(ground, without, fit.used, past, projected)
+    return CarriedOn(fit.slope, fit.intercept, rate)
 
 
 def _starts(values: Values) -> Values:

@@ -15,13 +15,13 @@ from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.common import as_of_handle
 from oat_tide.stages.cycle import cycle_of, year_of
 from oat_tide.stages.deck import Axis, Band, Curve, Deck, Late
-from oat_tide.stages.deck.draft import Draft, of
-from oat_tide.stages.lines import base, borrow_actual
+from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.needs import READING, need
 from oat_tide.stages.places import season_names
 from oat_tide.stages.presence import judged, season_told
-from oat_tide.stages.published import SeasonOf
-from oat_tide.stages.seasons import NAME, told, words
+from oat_tide.stages.published import SeasonOf, actuals_of
+from oat_tide.stages.seasons import NAME, words
 from oat_tide.stages.seasons.arranged import arrangements
 from oat_tide.stages.seasons.cautions import cautions
 from oat_tide.stages.seasons.ground import AXIS, Ground, refusals
@@ -32,6 +32,7 @@ from oat_tide.stages.seasons.sheet import sheet
 from oat_tide.stages.seasons.sure import how_sure
 from oat_tide.stages.seasons.swings import likelier, year_change
 from oat_tide.stages.seasons.taken import Taken, take_apart
+from oat_tide.stages.seasons.told import Evidence, evidence_of
 
 _STEP = 28
 """Days that the axis grows by."""
@@ -64,23 +65,22 @@ def make(sight: Sight, ask: tuple[Seasons, Evened], needs: Needs, late: Late) ->
     ground, held = _ground(d, sight, lines, seasons, evened, needs.reading, late)
     taken = take_apart(ground) if _any(ground) else None
     shown: Shown = (Band(ground.unit, (_actual(ground),)),), ()
+    evidence = line = None
     if taken is not None:
-        _tell(ground, taken)
-        if carried:
-            through_it(ground, taken)
+        evidence = _tell(ground, taken)
+        line = through_it(ground, taken) if carried else None
         shown = _VIEWS[seasons.arrangement](ground, taken)
-    title = words.without_title if carried else words.title
     return d.deck(
         bands=shown[0],
         rows=shown[1],
-        sheet=lambda: sheet(ground, taken, held),
+        sheet=lambda: sheet(ground, taken, evidence, line, held),
         handles=() if d.sees else (as_of_handle(sight),),
         marks=(lambda series: ()) if d.sees else lines.marks,
         arrangements=arrangements(seasons),
         tinted=bool(d.sees),
-        title=partial(title, ground),
+        title=partial(words.without_title, ground, line) if carried else partial(words.title, ground, taken),
         subtitle=partial(words.subtitle, ground),
-        finding=partial(words.finding, ground),
+        finding=partial(words.finding, ground, taken, evidence),
         cautions=partial(cautions, ground, taken),
         published=None if taken is None else _published(ground, taken),
     )
@@ -100,8 +100,9 @@ def _ground(
 ) -> tuple[Ground, Days | None]:
     """What all stands on, and the selling days where they are asked for."""
     past = sight.past
-    sold = of(lines, base(lines), seen=past.whole)
-    grid, unit = d.grid, lines.figures["actual"].unit
+    adjusted = actuals_of(lines).adjusted
+    sold = adjusted.seeing(past.whole)
+    grid, unit = d.grid, actuals_of(lines).unit
     cycle = cycle_of(ask, grid, d.first, d.columns)
     held = selling = None
     actual = sold
@@ -116,9 +117,10 @@ def _ground(
     if not fits.all():
         values, plain = (np.where(fits, each, np.nan) for each in (values, how.plain))
         how = replace(how, plain=plain)
-        seen = np.repeat(fits, actual.values.shape[1], axis=1)
-        name = actual.source.figure.name
-        actual = d.term(name, seen) if selling else of(lines, name, seen=past.whole & fits)
+        if selling is None:
+            actual = adjusted.seeing(past.whole & fits)
+        else:
+            actual = selling.adjusted.seeing(np.repeat(fits, d.columns, axis=1))
     season = season_told(values, cycle.place[: past.columns], cycle.length, how.multiplies, late)
     ground = Ground(
         d, sight, lines, ask, late, cycle, reading.dimensions, actual, sold, values, how, season, why_none,
@@ -128,7 +130,7 @@ def _ground(
     return ground, held
 
 
-def _tell(ground: Ground, taken: Taken) -> None:
+def _tell(ground: Ground, taken: Taken) -> Evidence:
     """The facts of the season, and how sure its indices are."""
     ground.d.define(
         "kind",
@@ -136,18 +138,16 @@ def _tell(ground: Ground, taken: Taken) -> None:
         given(ground.multiplies[:, None].astype(float), "1 where it multiplies, 0 where it is added"),
         shown=False,
     )
-    told.presence(ground)
-    told.strengths(ground, taken)
-    told.rank_test(ground, taken)
-    told.autocorrelation(ground, taken)
+    found = evidence_of(ground, taken)
     if ground.ask.arrangement == "indices":
         how_sure(ground, taken)
     likelier(ground)
     year_change(ground, taken.trend)
+    return found
 
 
 def _actual(ground: Ground) -> Curve:
-    label = ground.d.figures["actual"].label.lower()
+    label = ground.actuals.label.lower()
     return Curve("actual", "actual", label=label)
 
 

@@ -31,6 +31,7 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
     there: Mask = np.any(~np.isnan(of.values), axis=0)
     stretches = [each.tolist() for each in ground.cycle.stretches(ground.past)]
     means = cache(lambda: _means(ground, of))
+    rows = []
     for number, (year, begin, end) in enumerate(zip(*stretches, strict=True)):
         if not there[begin:end].any():
             # A year at the end of the history that has no ratio is no row.
@@ -39,7 +40,7 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
         several = held.shape[1] > 1
         what: Formula = mean(known(of.likes(partial(_at, held)))) if several else of.like(_single(held))
         many = f", mean of up to {held.shape[1]}" if several else ""
-        d.define(
+        row = d.define(
             year_name(year),
             f"{d.grid.year_label(year)}{many}",
             what,
@@ -52,7 +53,8 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
             state=state_of_ratio(year, gone),
             remark=_note(year, gone),
         )
-    return tuple(name for name in map(year_name, stretches[0]) if name in d.figures)
+        rows.append(row.source.figure.name)
+    return tuple(rows)
 
 
 def _means(ground: Ground, of: Term) -> Values:

@@ -16,22 +16,25 @@ from oat_tide.stages.cycle import usual_cycle
 from oat_tide.stages.deck import Choice, Entry, Fact, Item, Note, knob
 from oat_tide.stages.seasons import typed, words
 from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of
+from oat_tide.stages.seasons.line import CarriedOn
 from oat_tide.stages.seasons.selling import Days
 from oat_tide.stages.seasons.taken import Taken
+from oat_tide.stages.seasons.told import Evidence
 
 _SPANS = (7, 9, 11, 13, 15, 21, 31)
 _MANY = 12
 
 
-def sheet(ground: Ground, taken: Taken | None, held: Days | None) -> tuple[Item, ...]:
+def sheet(
+    ground: Ground, taken: Taken | None, evidence: Evidence | None, line: CarriedOn | None, held: Days | None
+) -> tuple[Item, ...]:
     """All of it; what the arrangement in sight is about stands first."""
     items: list[Item] = [*_method(ground)]
-    if taken is not None:
-        if ground.ask.arrangement == "deseasonalised":
-            items += _through(ground)
+    if taken is not None and evidence is not None:
+        items += _through(ground, line) if line is not None else []
         if ground.ask.arrangement == "parts":
             items.append(knob(P.seasons.over, ground.ask))
-        items += _is_there(ground)
+        items += _is_there(ground, taken, evidence)
         items += _by_hand(ground)
     return (*items, *_days(ground, held))
 
@@ -87,28 +90,26 @@ def _no_products(ground: Ground) -> str:
     )
 
 
-def _is_there(ground: Ground) -> list[Item]:
+def _is_there(ground: Ground, taken: Taken, evidence: Evidence) -> list[Item]:
     facts = (
         "season_f", "season_f_chance", "season_rho", "season_strength", "chance", "trend_strength", "rank_p",
-        "echo", "echo_chance",
+        "echo", "echo_chance", "form_ahead", "year_change",
     )  # fmt: skip
     return [
         Note("Is there a season?", "head"),
-        Note(partial(words.is_there, ground)),
-        *(Fact(name) for name in facts if name in ground.d.figures),
-        *([Fact("form_ahead")] if "form_ahead" in ground.d.figures else []),
-        *([Fact("year_change")] if "year_change" in ground.d.figures else []),
+        Note(partial(words.is_there, ground, taken, evidence)),
+        *ground.d.facts(*facts),
     ]
 
 
-def _through(ground: Ground) -> list[Item]:
+def _through(ground: Ground, line: CarriedOn) -> list[Item]:
     facts = "growth", "slope", "intercept", "s", "r2_without", "r2_raw", "r2_back", "next_year"
     return [
         Note("Through the deseasonalised", "head"),
         knob(P.seasons.through, ground.ask, names=("straight line", "growth curve")),
-        Note(partial(words.equation, ground)),
+        Note(partial(words.equation, line)),
         Note("Carried on and put back in season by the same indices it gives next year.", "small"),
-        *(Fact(name) for name in facts if name in ground.d.figures),
+        *ground.d.facts(*facts),
     ]
 
 
@@ -137,8 +138,12 @@ def _by_hand(ground: Ground) -> list[Item]:
                 (("Take back", remove(P.seasons.left_out[place])),),
             )
         )  # fmt: skip
-    factors = [Fact(name) for name in ("factor", "hand_factor") if name in ground.d.figures]
-    return [*factors, *items, *found[:_MANY], Note(words.hint(ground), "small")]
+    return [
+        *ground.d.facts("factor", "hand_factor"),
+        *items,
+        *found[:_MANY],
+        Note(words.hint(ground), "small"),
+    ]
 
 
 def _days(ground: Ground, held: Days | None) -> list[Item]:

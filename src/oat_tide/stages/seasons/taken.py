@@ -27,7 +27,7 @@ class Taken:
         trend, season, remainder, deseasonalised: over time.
         ratio: over time, what the index of a season is made of.
         counted: the same without those left out.
-        many, used: by season, from how many ratios it comes, and the index in use.
+        many, scaled, used: by season, from how many ratios it comes, the index, and the one in use.
         hand: (series, seasons) indices set by hand, NaN for the others.
         found: over time, what stands in the row of each year: the season of each, of local regression, else
             the ratio.
@@ -40,6 +40,7 @@ class Taken:
     ratio: Term
     counted: Term
     many: Term
+    scaled: Term
     used: Term
     hand: Values
     found: Term
@@ -67,7 +68,7 @@ def take_apart(ground: Ground) -> Taken:
     season = _season_over_time(ground, own)
     remainder, without = _rest(ground, trend, season)
     found = ratio if local is None else local.found
-    return Taken(trend, season, remainder, without, ratio, counted, many, used, hand, found)
+    return Taken(trend, season, remainder, without, ratio, counted, many, scaled, used, hand, found)
 
 
 def _gone(ground: Ground) -> Mask:

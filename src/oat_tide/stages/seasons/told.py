@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import cache, partial
 
 import numpy as np
@@ -43,8 +44,31 @@ def chance_of(cycles: int, cycle: int, method: Method, years: int, tell: Tell) -
     return by_chance(cycles * cycle, cycle, method, years)
 
 
-def presence(ground: Ground) -> None:
-    """Whether there is a season: the F of levels by season beside a trend, and what chance reaches in it."""
+@dataclass(frozen=True, eq=False, slots=True)
+class Evidence:
+    """Whether there is a season, and how strong it is.
+
+    Attributes:
+        f, chance: the F of its seasons, and what chance reaches in it.
+        strength: of the season.
+    """
+
+    f: Term
+    chance: Term
+    strength: Term
+
+
+def evidence_of(ground: Ground, taken: Taken) -> Evidence:
+    """All that tells whether there is a season."""
+    f, reached = _presence(ground)
+    found = Evidence(f, reached, _strengths(ground, taken))
+    _rank_tested(ground, taken)
+    _autocorrelation(ground, taken)
+    return found
+
+
+def _presence(ground: Ground) -> tuple[Term, Term]:
+    """The F of levels by season beside a trend, and what chance reaches in it."""
     told = ground.told
     fact = partial(ground.d.define, blank=_too_few(ground))
 
@@ -64,16 +88,16 @@ def presence(ground: Ground) -> None:
             ("left", "periods less the terms of both", "counted"),
         )
     )
-    fact("season_f", "F of the seasons", only(within > 0, (without - within) / more / (within / left)))
+    f = fact("season_f", "F of the seasons", only(within > 0, (without - within) / more / (within / left)))
     why = "19 in 20 made-up histories without a season, whose errors hang together alike, stay below"
     reached = Reckoned(lambda: told.chance[:, None], why, True)
-    fact("season_f_chance", "chance reaches in F", reached, where=rho)
+    return f, fact("season_f_chance", "chance reaches in F", reached, where=rho)
 
 
-def strengths(ground: Ground, taken: Taken) -> None:
-    """How strong season and trend are, and what chance reaches in a history of that length."""
+def _strengths(ground: Ground, taken: Taken) -> Term:
+    """How strong season and trend are, and what chance reaches in a history of that length; the season's."""
     left = cache(partial(_left, ground, taken))
-    for name, part in (("season", taken.season), ("trend", taken.trend)):
+    season, _ = (
         ground.d.define_by(
             f"{name}_strength",
             f"strength of {name}",
@@ -81,7 +105,10 @@ def strengths(ground: Ground, taken: Taken) -> None:
             partial(_strength_of, ground, left, name, part),
             blank=_too_few(ground),
         )
+        for name, part in (("season", taken.season), ("trend", taken.trend))
+    )
     _chance(ground)
+    return season
 
 
 def _on_its_scale(ground: Ground, term: Term) -> Formula:
@@ -179,7 +206,7 @@ def _span(row: Values) -> int:
     return int(there[-1] - there[0]) + 1 if there.size else 0
 
 
-def rank_test(ground: Ground, taken: Taken) -> None:
+def _rank_tested(ground: Ground, taken: Taken) -> None:
     """Kruskal and Wallis's test of the detrended series across seasons, ties shared."""
     past, cycle, ratio = ground.past, ground.cycle, taken.ratio
     ground.d.define_by(
@@ -224,7 +251,7 @@ def _ties(values: Values) -> float:
     return kernels.ties(np.unique(values, return_counts=True)[1])
 
 
-def autocorrelation(ground: Ground, taken: Taken) -> None:
+def _autocorrelation(ground: Ground, taken: Taken) -> None:
     """The autocorrelation of the detrended series at the cycle, and what chance reaches."""
     d, lag, last = ground.d, ground.cycle.length, max(ground.past - 1, 0)
     d.define_by(

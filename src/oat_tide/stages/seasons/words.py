@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from oat_tide.core.exact import Values
@@ -9,10 +11,13 @@ from oat_tide.core.seasons.indices import drift
 from oat_tide.core.seasons.presence import FEWEST_CYCLES
 from oat_tide.core.seasons.swing import CLOSE, FEWEST
 from oat_tide.core.working.numerals import compact, fixed, significant
+from oat_tide.core.working.terms import Term
 from oat_tide.stages.common import as_known_now, listed, named, titled
 from oat_tide.stages.cycle import usual_cycle, year_of
 from oat_tide.stages.seasons.ground import Ground
-from oat_tide.stages.seasons.told import LEVEL
+from oat_tide.stages.seasons.line import CarriedOn
+from oat_tide.stages.seasons.taken import Taken
+from oat_tide.stages.seasons.told import LEVEL, Evidence
 
 _METHODS = {
     "simple": "simple averages",
@@ -25,12 +30,6 @@ _FEW = 3
 """Seasons that are named one by one."""
 
 
-def by_season(ground: Ground, name: str, series: int) -> Values:
-    """(seasons,) a figure of the seasons."""
-    row: Values = ground.d.figures[name].values[series]
-    return row
-
-
 def index_said(ground: Ground, series: int, value: float) -> str:
     """An index in few words: "1.32", "+212"."""
     if ground.multiplies[series]:
@@ -40,13 +39,19 @@ def index_said(ground: Ground, series: int, value: float) -> str:
     return significant(value, 4, plus=True)
 
 
-def title(ground: Ground, series: int) -> str:
+def _index(taken: Taken | None, series: int) -> Values | None:
+    """(seasons,) the indices in use; None where there are none."""
+    used = None if taken is None else taken.used.values[series]
+    return None if used is None or np.isnan(used).all() else used
+
+
+def title(ground: Ground, taken: Taken | None, series: int) -> str:
     """The highest and the lowest season; where there is none, that."""
     name = named(ground.d.keys[series])
     if ground.why_none[series]:
         return f"{name}: no season can be told yet"
-    used = by_season(ground, "index", series)
-    if np.isnan(used).all():
+    used = _index(taken, series)
+    if used is None:
         return f"{name}: no index yet"
     if ground.told.said(series) == "no":
         return f"{name} has no season that stands out from chance"
@@ -76,26 +81,30 @@ def subtitle(ground: Ground, series: int) -> str:
     )
 
 
-def without_title(ground: Ground, series: int) -> str:
+def without_title(ground: Ground, line: CarriedOn | None, series: int) -> str:
     """What the deseasonalised series does, and next year's total."""
-    name, slope = named(ground.d.keys[series]), ground.d.fact("slope", series)
-    if ground.why_none[series] or np.isnan(slope):
+    name, slope = named(ground.d.keys[series]), math.nan if line is None else _fact(line.slope, series)
+    if line is None or ground.why_none[series] or np.isnan(slope):
         return f"{name}: nothing deseasonalised yet"
     change = slope * year_of(ground.grid, ground.cycle.length)
     way = "rises" if change > 0 else "falls"
-    if ground.ask.through == "growth":
-        growth = ground.d.fact("growth", series)
+    if line.growth is not None:
+        growth = _fact(line.growth, series)
         return f"{name} without its season {way} by {fixed(abs(growth), 2)} % {ground.grid.a_period}"
     return f"{name} without its season {way} by {compact(abs(change))} {ground.unit} a year"
 
 
-def equation(ground: Ground, series: int) -> str:
+def _fact(term: Term, series: int) -> float:
+    return float(term.values[series, 0])
+
+
+def equation(line: CarriedOn, series: int) -> str:
     """The line as an equation."""
-    slope, intercept = ground.d.fact("slope", series), ground.d.fact("intercept", series)
+    slope, intercept = _fact(line.slope, series), _fact(line.intercept, series)
     if np.isnan(slope):
         return "No line can be laid through it: it takes three deseasonalised periods."
     sign = "+" if slope >= 0 else "−"
-    if ground.ask.through == "growth":
+    if line.growth is not None:
         return f"y = e^({significant(intercept, 6)} {sign} {significant(abs(slope), 4)} t)"
     return f"y = {significant(intercept, 6)} {sign} {significant(abs(slope), 5)} t"
 
@@ -118,18 +127,18 @@ def suggestion(ground: Ground, series: int) -> str:
     return f"A swing that stays the same is likelier ({said}): additive suits."
 
 
-def is_there(ground: Ground, series: int) -> str:
+def is_there(ground: Ground, taken: Taken, evidence: Evidence, series: int) -> str:
     """One plain sentence, with what drifts."""
     said = ground.told.said(series)
     if not said:
         return ground.why_none[series] or "It cannot be told yet."
     what = _what_explains(ground)
-    f, chance = (fixed(ground.d.fact(name, series), 1) for name in ("season_f", "season_f_chance"))
+    f, chance = (fixed(_fact(each, series), 1) for each in (evidence.f, evidence.chance))
     if said == "yes":
-        share = fixed(100 * ground.d.fact("season_strength", series), 0)
+        share = fixed(100 * _fact(evidence.strength, series), 0)
         return (
             f"Yes: {what} explains more than chance does (F {f}, chance reaches {chance}), {share} % of what "
-            f"the trend leaves.{drifting(ground, series)}"
+            f"the trend leaves.{drifting(ground, taken, series)}"
         )
     if said == "too short":
         return (
@@ -149,10 +158,10 @@ def _what_explains(ground: Ground) -> str:
     return f"the {kind}" if length == usual_cycle(ground.grid) else f"the place in {length} {kind}s"
 
 
-def drifting(ground: Ground, series: int) -> str:
+def drifting(ground: Ground, taken: Taken, series: int) -> str:
     """The seasons whose ratios drift over the years."""
-    past, name = ground.past, "counted" if "counted" in ground.d.figures else "ratio"
-    counted = ground.d.figures[name].values[series : series + 1, :past]
+    past = ground.past
+    counted = taken.counted.values[series : series + 1, :past]
     place, years = ground.cycle.place[:past], ground.cycle.years[:past]
     (slope,), (p,) = drift(counted, place, ground.cycle.length, years)
     # There are many seasons, and one in twenty drifts by chance.
@@ -166,12 +175,12 @@ def drifting(ground: Ground, series: int) -> str:
     return f" {listed(names, _FEW)} {'drifts' if len(found) == 1 else 'drift'}: old years mislead there."
 
 
-def finding(ground: Ground, series: int) -> str:
+def finding(ground: Ground, taken: Taken | None, evidence: Evidence | None, series: int) -> str:
     """The highest and lowest season, how strong it is and which way the trend goes."""
     if ground.why_none[series]:
         return "no season\ncan be told yet"
-    used = by_season(ground, "index", series)
-    if np.isnan(used).all():
+    used = _index(taken, series)
+    if taken is None or evidence is None or used is None:
         return "no index yet"
     said = ground.told.said(series)
     if said == "no":
@@ -181,13 +190,12 @@ def finding(ground: Ground, series: int) -> str:
         f"{ground.brief_season(place)} {index_said(ground, series, float(used[place]))}"
         for place in (high, low)
     )
-    strength = ground.d.fact("season_strength", series)
+    strength = _fact(evidence.strength, series)
     strong = "uncertain" if said != "yes" else "strong" if strength >= 0.7 else "clear"
-    return f"{' · '.join(ends)}\n{strong}{_trend_way(ground, series)}"
+    return f"{' · '.join(ends)}\n{strong}{_trend_way(taken.trend.values[series])}"
 
 
-def _trend_way(ground: Ground, series: int) -> str:
-    trend = ground.d.figures["trend"].values[series]
+def _trend_way(trend: Values) -> str:
     known = trend[~np.isnan(trend)]
     if known.size < 2 or known[0] == known[-1]:
         return ""

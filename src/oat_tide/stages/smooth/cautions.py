@@ -8,6 +8,7 @@ from oat_tide.core.seasons.odd import find_odd
 from oat_tide.core.series.panel import LEFT_OUT, PART, REPLACED
 from oat_tide.core.smoothing.weights import left_of_cycle
 from oat_tide.core.working.numerals import significant
+from oat_tide.core.working.terms import Term
 from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
@@ -15,6 +16,7 @@ from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.reach import forecasts, is_window, size_of, spans, why_no_span
 from oat_tide.stages.smooth.ground import Ground
+from oat_tide.stages.smooth.made import Made
 
 _LATEST = 400
 """Periods that odd ones are judged by: more would not be found within a frame."""
@@ -22,18 +24,18 @@ _STAYS = 0.1
 """What a window may leave of a cycle without a word."""
 
 
-def cautions(ground: Ground, series: int) -> tuple[Caution, ...]:
+def cautions(ground: Ground, made: dict[int, Made], series: int) -> tuple[Caution, ...]:
     """What to know before trusting the smoother in hand."""
     place = ground.hand
     if ground.ask.of == "deseasonalised" and ground.season is None:
         why = ground.no_season or "The history is too short, or no season can be told from it."
         text = f"It is smoothed as it is, not deseasonalised. {why}"
         return (Caution(text, way_out=edit(P.smooth.of, "actual"), way_out_text="Smooth it as it is"),)
-    if place < 0 or not ground.smoother(place).shown:
+    if place not in made:
         return ()
     found = (
         _no_span(ground, place),
-        _too_long(ground, place, series),
+        _too_long(ground, place, made[place].level, series),
         _swing(ground, place, series),
         _marred(ground, place, series),
     )
@@ -49,11 +51,10 @@ def _no_span(ground: Ground, place: int) -> Caution | None:
     return Caution(why, way_out=edit(path, "period"), way_out_text=f"Count in {ground.grid.kind}s")
 
 
-def _too_long(ground: Ground, place: int, series: int) -> Caution | None:
+def _too_long(ground: Ground, place: int, level: Term, series: int) -> Caution | None:
     """A window that is nowhere full."""
-    figure = ground.d.figures.get(f"smoothed_{place}")
     ask, reach = ground.smoother(place), ground.reaches[place]
-    if figure is None or reach is None or not np.isnan(figure.values[series]).all():
+    if reach is None or not np.isnan(level.values[series]).all():
         return None
     known = int((~np.isnan(ground.values[series])).sum())
     kind, longest = ground.grid.kind, int(reach.windows[0].lengths.max(initial=0))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -28,7 +28,7 @@ from oat_tide.core.working.formula import (
     t_tail,
     total,
 )
-from oat_tide.core.working.terms import Between, known, wide
+from oat_tide.core.working.terms import Between, Term, known, wide
 from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Axis
@@ -62,7 +62,7 @@ class ErrorCurve:
         at: the column of the present choice; below 0 where it is none of them.
         curve: gives (series, steps) the errors of that figure.
         losses: of a column, what its single errors count; None where they are not told apart.
-        yearly: whether the same period of the year before is held beside it.
+        year: the error of the same period of the year before; None where that is not held beside it.
     """
 
     targets: int
@@ -72,7 +72,7 @@ class ErrorCurve:
     at: int
     curve: Callable[[], Values]
     losses: Callable[[int], Values] | None
-    yearly: bool
+    year: Term | None = None
 
     @functools.cached_property
     def least(self) -> int:
@@ -107,6 +107,32 @@ def longest_of(ground: Ground, ask: Smoother) -> int:
     return min(max(usual, own), history // 2)
 
 
+@dataclass(frozen=True, eq=False)
+class _Targets:
+    """The periods that every length or constant is held against: (series, past columns) of `ready`."""
+
+    ground: Ground
+    ready: Mask
+
+    @functools.cached_property
+    def _sizes(self) -> Term:
+        """What a WAPE is a share of."""
+        d, actual = self.ground.d, self.ground.actual
+        there = wide(self.ready, d.columns, False)
+        return d.define(
+            "target_size", "size of actual, where it is forecast", size(actual), where=there, shown=False
+        )
+
+    def measure(self, counts: Between | Stretches) -> Formula:
+        """The measure asked for of what many errors count."""
+        measure = self.ground.ask.measure
+        if measure == "RMSE":
+            return sqrt(mean(counts))
+        if measure != "WAPE":
+            return mean(counts)
+        return percent(total(counts), total(known(self._sizes.between(0, self.ground.d.past - 1))))
+
+
 def error_curve(ground: Ground, place: int, fitted: Fitted | None) -> ErrorCurve | None:
     """Define the figures of the inset for the smoother in hand; None where nothing can be held against."""
     ask = ground.smoother(place)
@@ -120,18 +146,18 @@ def error_curve(ground: Ground, place: int, fitted: Fitted | None) -> ErrorCurve
         yearly, ready = False, curves.targets(ground.values, longest)
     if ready.sum() < _FEWEST:
         return None
+    targets = _Targets(ground, ready)
     if is_window(ask):
-        told = _by_length(ground, ask, longest, ready, yearly)
+        told = _by_length(targets, ask, longest, yearly)
     elif fitted is not None and fitted.constants is not None:
-        told = _by_constant(ground, ask, ready, yearly, fitted.constants)
+        told = _by_constant(ground, ask, ready, fitted.constants)
     else:
         return None
     if yearly:
-        _same_period(ground, ready, before, told)
-    else:
-        none = given(np.full((1, 1), np.nan))
-        why = "The history is too short to hold it beside the others."
-        ground.d.define("error_year", _said_of_year(ground), none, unit=_unit(ground), blank=why)
+        return replace(told, year=_same_period(targets, before, told))
+    none = given(np.full((1, 1), np.nan))
+    why = "The history is too short to hold it beside the others."
+    ground.d.define("error_year", _said_of_year(ground), none, unit=_unit(ground), blank=why)
     return told
 
 
@@ -173,12 +199,12 @@ def curves_of(panel: Panel, longest: int, measure: Measure, yearly: bool, tell: 
     return tuple(found)
 
 
-def _by_length(ground: Ground, ask: Smoother, longest: int, ready: Mask, yearly: bool) -> ErrorCurve:
+def _by_length(targets: _Targets, ask: Smoother, longest: int, yearly: bool) -> ErrorCurve:
+    ground, ready = targets.ground, targets.ready
     ground.d.lay("lengths", _length_axis(longest, ground.grid.kind))
     curve_of = _curves(ground, longest, ready, yearly)
     helds = [Held(ground.values, ready, ground.ask.measure, rising) for rising in (False, True)]
-    for held in helds:
-        _length_figure(ground, held, longest, partial(curve_of, held.rising))
+    missed = [_length_figure(targets, held, longest, partial(curve_of, held.rising)) for held in helds]
     rising = ask.kind == "weighted" and ask.weights == "rising"
     names = ("curve_mean", "curve_weighted") if rising else ("curve_weighted", "curve_mean")
     own = helds[rising]
@@ -190,9 +216,8 @@ def _by_length(ground: Ground, ask: Smoother, longest: int, ready: Mask, yearly:
         _present(ask, ground, longest),
         partial(curve_of, rising),
         lambda column: own.losses(column + 1)[0],
-        yearly,
     )
-    _chance(ground, rising, told)
+    _chance(ground, missed[rising], told)
     return told
 
 
@@ -220,8 +245,9 @@ def is_tie(now: float, best: float, losses_now: Values, losses_best: Values) -> 
     return best > (1 - BETTER) * now or wins * 2 <= int(both.sum())
 
 
-def _length_figure(ground: Ground, held: Held, longest: int, values: Callable[[], Values]) -> None:
-    """The error by length, and hidden behind it what every single error counts."""
+def _length_figure(targets: _Targets, held: Held, longest: int, values: Callable[[], Values]) -> Term:
+    """The error by length, and hidden behind it what every single error counts, given."""
+    ground = targets.ground
     d, past = ground.d, ground.d.past
     kind_of = "weighted" if held.rising else "mean"
     said = "weighted average" if held.rising else "plain average"
@@ -238,13 +264,14 @@ def _length_figure(ground: Ground, held: Held, longest: int, values: Callable[[]
     d.define(
         f"curve_{kind_of}",
         f"{held.measure} of the {said}",
-        _measure(ground, held.measure, held.ready, Stretches(miss.source, past)),
+        targets.measure(Stretches(miss.source, past)),
         values=values,
         axis="lengths",
         unit=_unit(ground),
         shown=False,
         blank="It is still reckoned, or no error can be taken.",
     )
+    return miss
 
 
 _COUNTS: dict[Measure, str] = {
@@ -264,25 +291,11 @@ def _unit(ground: Ground) -> str:
     return "%" if ground.ask.measure in ("MAPE", "WAPE") else ground.unit
 
 
-def _measure(ground: Ground, measure: Measure, ready: Mask, counts: Between | Stretches) -> Formula:
-    """A measure of what many errors count."""
-    if measure == "RMSE":
-        return sqrt(mean(counts))
-    if measure != "WAPE":
-        return mean(counts)
-    d = ground.d
-    if "target_size" not in d.figures:
-        said = "size of actual, where it is forecast"
-        d.define("target_size", said, size(ground.actual), where=wide(ready, d.columns, False), shown=False)
-    return percent(total(counts), total(known(d.term("target_size").between(0, d.past - 1))))
-
-
-def _chance(ground: Ground, rising: bool, told: ErrorCurve) -> None:
+def _chance(ground: Ground, miss: Term, told: ErrorCurve) -> None:
     """The p-value of the least error against the one in hand, with what it is made of."""
     d, past = ground.d, ground.d.past
     hidden = partial(d.define, shown=False)
-    missed = d.term("missed_weighted" if rising else "missed_mean").source
-    now, best = Row(missed, past, lambda: told.at), Row(missed, past, lambda: told.least)
+    now, best = Row(miss.source, past, lambda: told.at), Row(miss.source, past, lambda: told.least)
     gap = hidden("gap", "what the window in hand misses by more than the least", now - best)
     gaps = known(gap.between(0, past - 1))
     n = hidden("gap_count", "periods held against", count(gaps))
@@ -300,8 +313,9 @@ def _chance(ground: Ground, rising: bool, told: ErrorCurve) -> None:
     )
 
 
-def _same_period(ground: Ground, ready: Mask, before: Days, told: ErrorCurve) -> None:
+def _same_period(targets: _Targets, before: Days, told: ErrorCurve) -> Term:
     """The error of taking the same period of the year before, as a line across."""
+    ground, ready = targets.ground, targets.ready
     d, measure, past = ground.d, ground.ask.measure, ground.d.past
     year = ground.actual.like(np.concatenate((before, np.full(d.columns - past, -1))))
     error = ground.actual - year
@@ -315,16 +329,15 @@ def _same_period(ground: Ground, ready: Mask, before: Days, told: ErrorCurve) ->
         where=wide(ready, d.columns, False),
         shown=False,
     )
-    formula = _measure(ground, measure, ready, known(missed.between(0, past - 1)))
+    formula = targets.measure(known(missed.between(0, past - 1)))
     said = _said_of_year(ground)
     of_year = d.define("error_year", said, formula, unit=_unit(ground))
     across = of_year + given(np.zeros((1, len(told.steps))), "the same for all")
     d.define("curve_year", said, across, axis=told.axis, shown=False, unit=_unit(ground))
+    return of_year
 
 
-def _by_constant(
-    ground: Ground, ask: Smoother, ready: Mask, yearly: bool, constants: exponential.Constants
-) -> ErrorCurve:
+def _by_constant(ground: Ground, ask: Smoother, ready: Mask, constants: exponential.Constants) -> ErrorCurve:
     """The error by the constant of the level, those of trend and damping held."""
     d, measure = ground.d, ground.ask.measure
     d.lay("constants", _ALPHA_AXIS)
@@ -348,4 +361,4 @@ def _by_constant(
     now = round(float(constants.alpha[0]), 2)
     at = ALPHAS.index(now) if now in ALPHAS else -1
     targets = int(ready[0].sum())
-    return ErrorCurve(targets, "constants", ("curve_level",), ALPHAS, at, curve_of, None, yearly)
+    return ErrorCurve(targets, "constants", ("curve_level",), ALPHAS, at, curve_of, None)

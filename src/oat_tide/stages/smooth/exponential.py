@@ -79,7 +79,16 @@ def _kind(ask: Smoother) -> exponential.Kind:
     return ask.kind  # type: ignore[return-value]
 
 
-def rows(ground: Ground, place: int, fitted: Fitted) -> tuple[Term, Term | None]:
+@dataclass(frozen=True, eq=False, slots=True)
+class Rows:
+    """The level, the trend where there is one, and the constant of the level."""
+
+    level: Term
+    trend: Term | None
+    alpha: Term
+
+
+def rows(ground: Ground, place: int, fitted: Fitted) -> Rows:
     """The level, and the trend where there is one: figures that go on from each other's period before."""
     d, ask, label = ground.d, ground.smoother(place), ground.labels[place]
     columns = d.columns
@@ -104,7 +113,7 @@ def rows(ground: Ground, place: int, fitted: Fitted) -> tuple[Term, Term | None]
     if ask.kind == "level":
         first: Formula = actual if begun is None else alpha * actual + (1 - alpha) * begun
         body = either(begins, first, either(known, alpha * actual + (1 - alpha) * before, before))
-        return d.complete(name, body, level_values, has), None
+        return Rows(d.complete(name, body, level_values, has), None, alpha)
     first_slope: Formula
     beta, phi = _constant(ground, place, "beta", fitted), _phi(ground, place, fitted)
     trend = d.declare(f"trend_{place}", f"Trend of {label}", unit=ground.unit, shown=False)
@@ -118,7 +127,8 @@ def rows(ground: Ground, place: int, fitted: Fitted) -> tuple[Term, Term | None]
         first_slope = beta * (level - begun) + (1 - beta) * rises
     body = either(begins, first, either(known, alpha * actual + (1 - alpha) * ahead, ahead))
     smoothed = d.complete(name, body, level_values, has)
-    return smoothed, d.complete(f"trend_{place}", either(begins, first_slope, slope), trend_values, has)
+    rising = d.complete(f"trend_{place}", either(begins, first_slope, slope), trend_values, has)
+    return Rows(smoothed, rising, alpha)
 
 
 def _begun(ground: Ground, place: int, name: str, fitted: Fitted) -> Term:

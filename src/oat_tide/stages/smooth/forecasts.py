@@ -11,9 +11,11 @@ from oat_tide.core.working.formula import Formula, count, either, given, mean, m
 from oat_tide.core.working.terms import Columns, Like, Term, known
 from oat_tide.stages.common import titled
 from oat_tide.stages.deck.called import WhyBlank
-from oat_tide.stages.smooth import rolled
-from oat_tide.stages.smooth.exponential import Fitted, damping
+from oat_tide.stages.published import Smoothed
+from oat_tide.stages.smooth import exponential, rolled
+from oat_tide.stages.smooth.exponential import Fitted
 from oat_tide.stages.smooth.ground import Ground
+from oat_tide.stages.smooth.made import Forecasting
 
 FEWEST_ERRORS = 10
 """Errors that it takes to say what nine tenths of them lie within."""
@@ -21,12 +23,8 @@ FEWEST_ERRORS = 10
 
 def forecast_rows(
     ground: Ground, place: int, smoothed: Term, trend: Term | None, fitted: Fitted | None
-) -> tuple[Term, Term | None]:
-    """The one-step forecast of every period, beyond the as-of as far as asked, and its errors.
-
-    Returns:
-        the forecast, and that back in season where one was taken out.
-    """
+) -> Forecasting:
+    """The one-step forecast of every period, beyond the as-of as far as asked, and its errors."""
     d, label = ground.d, ground.labels[place]
     said = titled(label)
     columns = np.arange(d.columns)
@@ -65,7 +63,8 @@ def forecast_rows(
         only(count(misses) > FEWEST_ERRORS - 1, nine_tenths(misses)),
         blank=f"It takes {FEWEST_ERRORS} errors to say so.",
     )
-    back = None
+    back, next_back, at = None, None, np.full(len(d.keys), d.past)
+    nothing = "It forecasts nothing yet."
     if ground.season is not None:
         back = d.define(
             f"back_{place}",
@@ -76,11 +75,12 @@ def forecast_rows(
             brief="back in season",
             blank=_why_none(ground),
         )
-        at = np.full(len(d.keys), d.past)
-        row(f"next_back_{place}", f"{label}, back in season", back.at(at), blank="It forecasts nothing yet.")
+        next_back = row(f"next_back_{place}", f"{label}, back in season", back.at(at), blank=nothing)
         label = f"{label}, deseasonalised"
-    row(f"next_{place}", label, forecast.at(np.full(len(d.keys), d.past)), blank="It forecasts nothing yet.")
-    return forecast, back
+    following = row(f"next_{place}", label, forecast.at(at), blank=nothing)
+    damped = exponential.damping(ground, ground.smoother(place), fitted)
+    published = Smoothed(smoothed, trend, damped, forecast, back)
+    return Forecasting(published, following if next_back is None else next_back)
 
 
 def _body(
@@ -103,7 +103,7 @@ def _steps(ground: Ground, place: int, fitted: Fitted) -> Formula:
     ask = ground.smoother(place)
     if fitted.constants is None:
         return given(np.full((len(d.keys), d.columns), np.nan), "still looked for")
-    damped, phi = ask.kind == "damped", damping(ground, ask, fitted)
+    damped, phi = ask.kind == "damped", exponential.damping(ground, ask, fitted)
     sums = carried(phi, max(d.columns - d.past, 1))
     counts = np.repeat(phi[:, None], d.columns, axis=1)
     counts[:, d.past :] = sums[:, : d.columns - d.past]

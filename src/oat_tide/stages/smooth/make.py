@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Container
+from collections.abc import Container, Iterable
 from dataclasses import dataclass
 from functools import partial
 
@@ -20,11 +20,11 @@ from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_known_now, as_of_handle, titled
 from oat_tide.stages.cycle import cycle_of, no_season
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Late, Word
-from oat_tide.stages.deck.draft import Draft, of
-from oat_tide.stages.lines import base, borrow_actual
+from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.needs import need
 from oat_tide.stages.presence import presence_of
-from oat_tide.stages.published import Smoothed
+from oat_tide.stages.published import actuals_of
 from oat_tide.stages.reach import (
     Reach,
     forecasts,
@@ -35,13 +35,13 @@ from oat_tide.stages.reach import (
     spans,
     window_words,
 )
-from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios, scenarios
+from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
 from oat_tide.stages.smooth import NAME, exponential, rolled, words
 from oat_tide.stages.smooth.cautions import cautions
 from oat_tide.stages.smooth.curve import error_curve
-from oat_tide.stages.smooth.exponential import Fitted
 from oat_tide.stages.smooth.forecasts import forecast_rows
 from oat_tide.stages.smooth.ground import Ground
+from oat_tide.stages.smooth.made import Made
 from oat_tide.stages.smooth.season import SeasonOut, season_out
 from oat_tide.stages.smooth.sheet import curve_of, sheet
 
@@ -63,20 +63,16 @@ def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: Late) 
     d = Draft(NAME, sight, sight.past.columns + ask.on)
     borrow_actual(d, lines)
     budgets = borrow_scenarios(d, lines)
-    against_scenarios(d, lines, of(lines, "actual", seen=sight.whole))
+    actual = actuals_of(lines).actual.seeing(sight.whole)
+    against_scenarios(d, lines, actual)
     ground = _ground(d, sight, lines, ask, how, late, season_out(d, sight, lines, needs.seasons, how))
-    shown = [place for place, each in enumerate(ask.smoothers) if each.shown]
-    fitted, forecasting = dict[int, Fitted](), dict[int, Smoothed]()
-    for place in shown:
-        found, forecasts_by = _smoother(ground, place)
-        if found is not None:
-            fitted[place] = found
-        if forecasts_by is not None:
-            forecasting[place] = forecasts_by
-    alone = len(d.keys) == 1 and ground.hand in shown
-    told = error_curve(ground, ground.hand, fitted.get(ground.hand)) if alone else None
+    made = {place: _smoother(ground, place) for place, each in enumerate(ask.smoothers) if each.shown}
+    forecasting = {
+        place: each.forecasting.published for place, each in made.items() if each.forecasting is not None
+    }
+    alone = len(d.keys) == 1 and ground.hand in made
+    told = error_curve(ground, ground.hand, made[ground.hand].fitted) if alone else None
     if sight.moved_back and sight.columns > d.past:
-        actual = of(lines, "actual", seen=sight.whole)
         d.define(
             "sold",
             f"what came, {d.grid.label(d.first + d.past)}",
@@ -91,22 +87,22 @@ def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: Late) 
         Curve(
             "actual",
             "actual",
-            label=d.figures["actual"].label.lower(),
+            label=ground.actuals.label.lower(),
             shade=0.4 if ask.faded or ground.season else 1.0,
         ),
         *([Curve("deseasonalised", "year", label="deseasonalised")] if ground.season else []),
-        *_curves(ground, shown, forecasting),
+        *_curves(ground, made, forecasting),
     )
     return d.deck(
         bands=(Band(ground.unit, curves),),
-        sheet=lambda: sheet(ground, told, fitted),
+        sheet=lambda: sheet(ground, told, made),
         sentence=_elsewhere(ground),
         handles=(as_of_handle(sight), *_window_handle(ground)),
         marks=lines.marks,
-        title=partial(words.title, ground),
-        subtitle=lambda series: words.subtitle(ground, series) + as_known_now(sight),
-        finding=partial(words.finding, ground),
-        cautions=partial(cautions, ground),
+        title=partial(words.title, ground, made),
+        subtitle=lambda series: words.subtitle(ground, made, series) + as_known_now(sight),
+        finding=partial(words.finding, ground, made),
+        cautions=partial(cautions, ground, made),
         published=forecasting,
     )
 
@@ -131,7 +127,7 @@ def _ground(
 ) -> Ground:
     """What all smoothers stand on."""
     past = sight.past if season is None else season.panel
-    actual = of(lines, base(lines), seen=past.whole) if season is None else season.without
+    actual = actuals_of(lines).adjusted.seeing(past.whole) if season is None else season.without
     names = labels(ask.smoothers, d.grid)
     reaches = tuple(
         reach_of(each, d.grid, d.first, d.past) if is_window(each) else None for each in ask.smoothers
@@ -144,21 +140,20 @@ def _ground(
     )  # fmt: skip
 
 
-def _smoother(ground: Ground, place: int) -> tuple[Fitted | None, Smoothed | None]:
-    """All figures of a smoother: what was fitted, of exponential smoothing, and those that forecast."""
+def _smoother(ground: Ground, place: int) -> Made:
+    """All figures of a smoother."""
     ask = ground.smoother(place)
-    fitted, trend = None, None
+    fitted = trend = alpha = None
     if is_window(ask):
         smoothed = _rolled(ground, place)
     else:
         fitted = exponential.fit(ground, ask)
-        smoothed, trend = exponential.rows(ground, place, fitted)
-    _calm(ground, place, smoothed)
-    _lag(ground, place)
-    if not forecasts(ask):
-        return fitted, None
-    forecast, back = forecast_rows(ground, place, smoothed, trend, fitted)
-    return fitted, Smoothed(smoothed, trend, exponential.damping(ground, ask, fitted), forecast, back)
+        rows = exponential.rows(ground, place, fitted)
+        smoothed, trend, alpha = rows.level, rows.trend, rows.alpha
+    calm = _calm(ground, place, smoothed)
+    lag = _lag(ground, place, alpha)
+    ahead = forecast_rows(ground, place, smoothed, trend, fitted) if forecasts(ask) else None
+    return Made(smoothed, calm, lag, alpha, fitted, ahead)
 
 
 def _rolled(ground: Ground, place: int) -> Term:
@@ -184,7 +179,7 @@ def _rolled(ground: Ground, place: int) -> Term:
     )
 
 
-def _calm(ground: Ground, place: int, smoothed: Term) -> None:
+def _calm(ground: Ground, place: int, smoothed: Term) -> Term:
     """The fact "less period-to-period change", with the steps that it is made of as hidden figures."""
     d, actual, last, label = ground.d, ground.actual, max(ground.d.past - 1, 0), ground.labels[place]
     hidden = partial(d.define, shown=False)
@@ -205,7 +200,7 @@ def _calm(ground: Ground, place: int, smoothed: Term) -> None:
         return 100 * less_change(ground_values[:, : last + 1], scaled)
 
     ground_values = ground.values
-    d.define(
+    return d.define(
         f"calm_{place}",
         "less period-to-period change",
         only(rough > 0, 100 * (1 - smooth / rough)),
@@ -223,20 +218,20 @@ def _lengths(ground: Ground, place: int) -> Values | None:
     return wide(reach.windows[0].lengths[None].astype(float), ground.d.columns, np.nan)
 
 
-def _lag(ground: Ground, place: int) -> None:
-    """How far a smoothed figure lies behind: the mean age of its weights."""
+def _lag(ground: Ground, place: int, alpha: Term | None) -> Term | None:
+    """How far a smoothed figure lies behind: the mean age of its weights; None where it has no fixed ones."""
     d, ask, reach = ground.d, ground.smoother(place), ground.reaches[place]
     blank = "It has no fixed weights."
     row = partial(
         d.define, f"lag_{place}", "lag, mean age of the weights", unit=f"{d.grid.kind}s", blank=blank
     )
-    if ask.kind == "level":
-        alpha = d.term(f"alpha_{place}")
-        row((1 - alpha) / alpha)
-    elif reach is not None and reach.weights:
-        row(_mean_age(reach))
-    elif reach is not None and reach.offsets == () and ask.kind in ("mean", "total") and d.past:
-        row((given(float(reach.windows[0].lengths[-1]), "periods in the latest window") - 1) / 2)
+    if ask.kind == "level" and alpha is not None:
+        return row((1 - alpha) / alpha)
+    if reach is not None and reach.weights:
+        return row(_mean_age(reach))
+    if reach is not None and reach.offsets == () and ask.kind in ("mean", "total") and d.past:
+        return row((given(float(reach.windows[0].lengths[-1]), "periods in the latest window") - 1) / 2)
+    return None
 
 
 def _mean_age(reach: Reach) -> Formula:
@@ -257,11 +252,11 @@ def _rolled_scenarios(ground: Ground) -> tuple[Curve, ...]:
     reach = ground.reaches[place] if place >= 0 and ground.smoother(place).shown else None
     if reach is None:
         return ()
-    d, lines, ask = ground.d, ground.lines, ground.smoother(place)
+    d, ask = ground.d, ground.smoother(place)
     curves = []
-    for name in scenarios(lines):
+    for scenario in ground.actuals.scenarios:
         # It reaches as far as the scenario does, and sees nothing but that.
-        scenario, label = of(lines, name), lines.figures[name].label
+        name, label = scenario.source.figure.name, scenario.source.figure.label
         far = reach_of(ask, d.grid, d.first, scenario.values.shape[1])
         assert far is not None
         held = rolled.holds_of(far, scenario.values)
@@ -279,7 +274,7 @@ def _rolled_scenarios(ground: Ground) -> tuple[Curve, ...]:
     return tuple(curves)
 
 
-def _curves(ground: Ground, shown: list[int], forecasting: Container[int]) -> tuple[Curve, ...]:
+def _curves(ground: Ground, shown: Iterable[int], forecasting: Container[int]) -> tuple[Curve, ...]:
     """Every smoothed row, the one in hand on top, and what each says of periods to come, ending in a dot."""
     order = sorted(shown, key=lambda place: place == ground.hand)
     # With its season out, what it says of periods to come is drawn with it put back.

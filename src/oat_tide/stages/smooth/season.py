@@ -13,9 +13,8 @@ from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.cycle import by_kind, cycle_of, no_season
 from oat_tide.stages.deck import Deck
-from oat_tide.stages.deck.draft import Draft, of
-from oat_tide.stages.lines import base
-from oat_tide.stages.published import season_of
+from oat_tide.stages.deck.draft import Draft
+from oat_tide.stages.published import actuals_of, season_of
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -47,12 +46,11 @@ def season_out(d: Draft, sight: Sight, lines: Deck, seasons: Deck | None, how: S
     taken = season_of(seasons)
     if seasons is None or taken is None or no_season(sight.past.grid, how):
         return None
-    d.borrow(seasons, "deseasonalised")
-    d.figures["deseasonalised"].shown = True
+    d.borrow(seasons, "deseasonalised", shown=True)
     past = sight.past
     without = taken.deseasonalised
     if taken.untold.any():
-        actual = of(lines, base(lines), seen=past.whole)
+        actual = actuals_of(lines).adjusted.seeing(past.whole)
         kept = by_kind(taken.untold, actual, without, d.columns)
         without = d.define("without_season", "deseasonalised, where a season is told", kept, shown=False)
     values = without.values[:, : past.columns]

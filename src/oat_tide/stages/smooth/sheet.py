@@ -12,7 +12,7 @@ from oat_tide.plan.parts.part import LONGEST_WINDOW
 from oat_tide.plan.parts.smooth import MOST_SMOOTHERS, Smooth, Smoother
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, titled
-from oat_tide.stages.deck import Act, Card, Cards, Choice, Curve, Fact, Inset, InsetMark, Item, Note, knob
+from oat_tide.stages.deck import Act, Card, Cards, Choice, Curve, Inset, InsetMark, Item, Note, knob
 from oat_tide.stages.reach import (
     is_spencer,
     is_window,
@@ -26,6 +26,7 @@ from oat_tide.stages.smooth import words
 from oat_tide.stages.smooth.curve import ErrorCurve
 from oat_tide.stages.smooth.exponential import Fitted
 from oat_tide.stages.smooth.ground import Ground
+from oat_tide.stages.smooth.made import Made
 
 _KIND_NAMES = (
     "rolling average",
@@ -59,11 +60,11 @@ def curve_of(ground: Ground, place: int) -> Curve:
     )
 
 
-def sheet(ground: Ground, told: ErrorCurve | None, fitted: dict[int, Fitted]) -> tuple[Item, ...]:
+def sheet(ground: Ground, told: ErrorCurve | None, made: dict[int, Made]) -> tuple[Item, ...]:
     """All of it."""
     ask = ground.ask
     full = len(ask.smoothers) >= MOST_SMOOTHERS
-    cards = tuple(_card(ground, place, fitted.get(place)) for place in range(len(ask.smoothers)))
+    cards = tuple(_card(ground, place, made.get(place)) for place in range(len(ask.smoothers)))
     items: list[Item] = [
         knob(P.smooth.of, ask, names=("series as it is", "deseasonalised"), why_nots=("", ground.no_season)),
         Cards("smoothers", cards, ground.hand, lambda place: edit(P.smooth.hand, place)),
@@ -84,12 +85,12 @@ def _with(ask: Smooth, added: Smoother) -> Edit:
     return edit(P.smooth, replace(ask, smoothers=(*ask.smoothers, added), hand=len(ask.smoothers)))
 
 
-def _card(ground: Ground, place: int, fitted: Fitted | None) -> Card:
+def _card(ground: Ground, place: int, smoother: Made | None) -> Card:
     label = ground.labels[place]
     return Card(
         titled(label),
-        words.told(ground, place, 0),
-        _controls(ground, place, fitted) if place == ground.hand else (),
+        words.told(ground, smoother, 0),
+        _controls(ground, place, smoother) if place == ground.hand else (),
         _acts(ground.ask, place, ground.hand),
         curve_of(ground, place),
     )
@@ -119,21 +120,21 @@ def _acts(ask: Smooth, place: int, hand: int) -> tuple[tuple[str, Act], ...]:
     return acts if place == hand else acts[1:]
 
 
-def _controls(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item, ...]:
+def _controls(ground: Ground, place: int, smoother: Made | None) -> tuple[Item, ...]:
     """The controls and figures of the smoother in hand."""
     ask, where = ground.smoother(place), P.smooth.smoothers[place]
     kind = knob(where.kind, ask, names=_KIND_NAMES)
+    fitted = None if smoother is None else smoother.fitted
     controls = _window(ground, place) if is_window(ask) else _constants(ground, place, fitted)
     why = why_no_forecast(ask)
-    said = words.in_words(ground, place, 0)
+    said = words.in_words(ground, smoother, 0)
     told = "begun_level", "begun_trend", "calm", "lag", "mae", "half", "nine"
-    facts = [name for name in told if f"{name}_{place}" in ground.d.figures]
     return (
         kind,
         *controls,
         Note(f"{said}." if said else ""),
         *((Note(why, "small"),) if why else ()),
-        *(Fact(f"{name}_{place}") for name in facts),
+        *ground.d.facts(*(f"{name}_{place}" for name in told)),
     )
 
 
@@ -255,14 +256,14 @@ def _errors(ground: Ground, told: ErrorCurve | None) -> list[Item]:
     )
     roles = {"curve_mean": "smoothed", "curve_weighted": "weighted", "curve_level": "smoothed"}
     drawn = [Curve(name, roles[name]) for name in told.names]  # type: ignore[arg-type]
-    if told.yearly:
+    if told.year is not None:
         drawn.insert(0, Curve("curve_year", "average", label=f"same {unit} last year"))
     marks = partial(_marks, ground, told, len(drawn) - 1)
     items.append(
         Inset("Error by " + by, told.axis, tuple(drawn), partial(_pick, ground, told), told.at, marks)
     )
     items.append(Note(partial(words.curve_note, ground, told), "small"))
-    items += [Fact(name) for name in ("error_year", "chance") if name in ground.d.figures]
+    items += ground.d.facts("error_year", "chance")
     if told.axis == "lengths":
         history = ground.values.shape[1]
         now = ask.longest or len(told.steps)
@@ -281,7 +282,7 @@ def _errors(ground: Ground, told: ErrorCurve | None) -> list[Item]:
 
 def _marks(ground: Ground, told: ErrorCurve, curve: int) -> tuple[InsetMark, ...]:
     """The choice in hand and the least error, on a curve."""
-    values = ground.d.figures[told.names[-1]].values[0]
+    values = told.curve()[0]
 
     def mark(column: int, words: str, kind: str) -> InsetMark:
         said = f"{words}: {told.steps[column]:g} · {significant(float(values[column]), 3)}"
@@ -311,14 +312,11 @@ def _pick(ground: Ground, told: ErrorCurve, column: int) -> Edit | None:
 def _next(ground: Ground) -> list[Item]:
     """What every smoother forecasts for the next period, side by side, with what sold where that is known."""
     d = ground.d
-    rows = [f"next_{place}" for place in range(len(ground.ask.smoothers)) if f"next_{place}" in d.figures]
+    every = range(len(ground.ask.smoothers))
+    rows = d.facts(*(f"{name}_{place}" for place in every for name in ("next_back", "next")))
     items: list[Item] = [Note(f"Forecasts for {ground.grid.label(d.first + d.past)}", "head")]
     if not rows:
         items.append(Note("No smoother forecasts anything.", "small"))
-    items += [
-        Fact(name) for row in rows for name in (row.replace("next_", "next_back_"), row) if name in d.figures
-    ]
-    if "sold" in d.figures:
-        items.append(Fact("sold"))
+    items += (*rows, *d.facts("sold"))
     on = knob(P.smooth.on, ground.ask, unit=f"{d.grid.kind}s", slides_to=max(12, ground.ask.on))
     return [*items, on] if rows else items

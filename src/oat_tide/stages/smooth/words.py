@@ -17,14 +17,18 @@ from oat_tide.stages.common import counted, named
 from oat_tide.stages.reach import is_window, size_of
 from oat_tide.stages.smooth.curve import ErrorCurve
 from oat_tide.stages.smooth.ground import Ground
+from oat_tide.stages.smooth.made import Made, fact_of
+
+Smoothers = dict[int, Made]
+"""Those in sight, by their place."""
 
 
-def title(ground: Ground, series: int) -> str:
+def title(ground: Ground, made: Smoothers, series: int) -> str:
     """What the smoother in hand says of the next period, or what is smoothed by what."""
     name, place = named(ground.d.keys[series]), ground.hand
     if place < 0:
         return f"{name}, no smoother yet"
-    label, value = ground.labels[place], following(ground, place, series)
+    label, value = ground.labels[place], following(made, place, series)
     if np.isnan(value):
         return f"{name}: {label}"
     period = ground.grid.label(ground.d.first + ground.d.past)
@@ -32,32 +36,32 @@ def title(ground: Ground, series: int) -> str:
     return f"{name}: {compact(value)} forecast for {period}, by the {label}{without}"
 
 
-def following(ground: Ground, place: int, series: int) -> float:
+def following(made: Smoothers, place: int, series: int) -> float:
     """What a smoother says of the next period, with its season where that was taken out before."""
-    return ground.d.fact(f"{'next_back' if ground.season else 'next'}_{place}", series)
+    found = made[place].forecasting if place in made else None
+    return fact_of(None if found is None else found.following, series)
 
 
-def subtitle(ground: Ground, series: int) -> str:
+def subtitle(ground: Ground, made: Smoothers, series: int) -> str:
     """The unit, and which way the smoothed line goes."""
     parts = [f"{ground.unit} {ground.grid.a_period}"]
     if ground.season:
         parts.append("forecasts put back in season")
-    if ground.hand >= 0:
-        parts.append(direction(ground, ground.hand, series))
+    if ground.hand in made:
+        parts.append(direction(ground, made[ground.hand], series))
     return " · ".join(filter(None, parts))
 
 
-def direction(ground: Ground, place: int, series: int) -> str:
+def direction(ground: Ground, smoother: Made, series: int) -> str:
     """Which way a smoothed line goes and since when; and where the actual tells another story, that."""
-    figure = ground.d.figures.get(f"smoothed_{place}")
-    if figure is None or not ground.d.past:
+    if not ground.d.past:
         return ""
-    values = figure.values[series : series + 1, : ground.d.past]
+    values = smoother.level.values[series : series + 1, : ground.d.past]
     known = np.flatnonzero(~np.isnan(values[0]))
     if known.size < 2:
         return ""
     noise = _wobble(ground.panel)[series : series + 1]
-    (way,), (since,) = way_of(values, noise, _length(ground, place, series))
+    (way,), (since,) = way_of(values, noise, _length(ground, smoother, series))
     grid, first = ground.grid, ground.d.first
     if not way:
         return "the smoothed line is level, within what chance does"
@@ -85,27 +89,29 @@ def _wobble(past: Panel) -> Values:
     return wobble(past.judged, like_places(past.grid, past.first, past.columns))
 
 
-def _length(ground: Ground, place: int, series: int) -> float:
+def _length(ground: Ground, smoother: Made, series: int) -> float:
     """The periods that a smoothed figure is spread over; of exponential smoothing, those of the same lag."""
-    ask, reach = ground.smoother(place), ground.reaches[place]
+    ask, reach = ground.smoother(ground.hand), ground.reaches[ground.hand]
     if reach is not None:
         return float(reach.windows[0].lengths[-1]) if reach.windows[0].lengths.size else size_of(ask)
-    alpha = ground.d.fact(f"alpha_{place}", series)
+    alpha = fact_of(smoother.alpha, series)
     return 2 / alpha - 1 if alpha > 0 else 1.0
 
 
-def told(ground: Ground, place: int, series: int) -> str:
+def told(ground: Ground, smoother: Made | None, series: int) -> str:
     """What is said of a smoother beside its name."""
-    if not ground.smoother(place).shown:
+    if smoother is None:
         return "not in sight"
-    calm, lag = (ground.d.fact(f"{name}_{place}", series) for name in ("calm", "lag"))
+    calm, lag = (fact_of(each, series) for each in (smoother.calm, smoother.lag))
     parts = [each for each in (_varies(calm), _lag(ground, lag)) if each]
     return ", ".join(parts) or "no value"
 
 
-def in_words(ground: Ground, place: int, series: int) -> str:
+def in_words(ground: Ground, smoother: Made | None, series: int) -> str:
     """How much less it changes and how far behind it is, as a sentence."""
-    calm, lag = (ground.d.fact(f"{name}_{place}", series) for name in ("calm", "lag"))
+    if smoother is None:
+        return ""
+    calm, lag = (fact_of(each, series) for each in (smoother.calm, smoother.lag))
     if np.isnan(calm):
         return ""
     change = "less" if calm >= 0 else "more"
@@ -122,19 +128,18 @@ def in_words(ground: Ground, place: int, series: int) -> str:
     return f"{said}, {behind}"
 
 
-def finding(ground: Ground, series: int) -> str:
+def finding(ground: Ground, made: Smoothers, series: int) -> str:
     """The smoother in hand: its latest figure and how calm it is."""
     place = ground.hand
     if place < 0:
         return "no smoother yet"
     label = ground.labels[place]
-    figure = ground.d.figures.get(f"smoothed_{place}")
-    row = np.empty(0) if figure is None else figure.values[series, : ground.d.past]
+    smoother = made.get(place)
+    row = np.empty(0) if smoother is None else smoother.level.values[series, : ground.d.past]
     known = row[~np.isnan(row)]
-    if not known.size:
+    if smoother is None or not known.size:
         return f"{label}\nis not full" if is_window(ground.smoother(place)) else f"{label}\nnot known yet"
-    calm = ground.d.fact(f"calm_{place}", series)
-    lag = ground.d.fact(f"lag_{place}", series)
+    calm, lag = (fact_of(each, series) for each in (smoother.calm, smoother.lag))
     said = filter(None, (_varies(calm), _lag(ground, lag)))
     return f"{label} {compact(float(known[-1]))}\n" + ", ".join(said)
 
@@ -161,20 +166,19 @@ def curve_note(ground: Ground, told: ErrorCurve | None, series: int) -> str:
     if told.least < 0:
         return "The errors are still reckoned."
     name = partial(_step, ground, told)
-    figure = ground.d.figures[told.names[-1]]
-    best = float(figure.values[0, told.least])
+    best = float(told.curve()[0, told.least])
     said = f"Smallest: {name(told.least)}, {significant(best, 3)}"
     if told.at == told.least:
         said += ", the one selected."
     elif told.at >= 0 and told.tie:
         said += f", a tie with {name(told.at)}: less by under 5 %, or not in most {ground.grid.kind}s."
     elif told.at >= 0:
-        now = float(figure.values[0, told.at])
+        now = float(told.curve()[0, told.at])
         said += f"; selected: {name(told.at)}, {significant(now, 3)}."
     else:
         said += "."
-    year = ground.d.fact("error_year", 0)
-    if told.yearly and not np.isnan(year):
+    year = fact_of(told.year, 0)
+    if not np.isnan(year):
         if year < best:
             said += (
                 f" The same {ground.grid.kind} last year has a lower {ground.ask.measure}, "

@@ -143,8 +143,7 @@ def _last(g: Ground, found: Down, child: int, mask: np.ndarray) -> Term:
     def told(series: int, column: int) -> Working:
         return from_lines(float(values[0, column]), key, g.d.first + column, int(count[column]))
 
-    g.d.add(f"sold_{child}", f"{found.members[child]}, sold", values, told, unit=g.unit, shown=False)
-    sold = g.d.term(f"sold_{child}")
+    sold = g.d.add(f"sold_{child}", f"{found.members[child]}, sold", values, told, unit=g.unit, shown=False)
     own = g.d.define(
         f"own_last_{child}", f"{found.members[child]}, a year before", total(known(sold.among(mask))),
         unit=g.unit, shown=False,

@@ -17,12 +17,14 @@ from oat_tide.plan.parts.spread import Spread
 from oat_tide.stages.common import as_of_handle, where_of
 from oat_tide.stages.deck import Band, Curve, Deck, Late, Parts
 from oat_tide.stages.deck.draft import Draft, of
-from oat_tide.stages.lines import base, borrow_actual
+from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.needs import LEAVES, READING, need
+from oat_tide.stages.published import actuals_of
 from oat_tide.stages.seasons.arranged import arrangements
 from oat_tide.stages.spread import NAME, words
 from oat_tide.stages.spread.children import Children, bring_down, rows_of
 from oat_tide.stages.spread.ground import Ground, Outcome, locked_of
+from oat_tide.stages.spread.made import Beside, Going, Parted
 from oat_tide.stages.spread.parted import part, rows
 from oat_tide.stages.spread.sheet import sheet
 from oat_tide.stages.spread.stretch import stretch
@@ -56,19 +58,20 @@ def make(sight: Sight, ask: tuple[Spread, Seasons], needs: Needs, late: Late) ->
     first, last = max(first - start, 0), last - start
     d = Draft(NAME, sight, max(sight.past.columns, last + 1))
     borrow_actual(d, needs.lines)
-    seen = sight.past.whole
+    seen, actuals = sight.past.whole, actuals_of(needs.lines)
     asked = tuple(spread.asked_of(where_of(needs.reading.dimensions, key)) for key in sight.past.keys)
     g = Ground(
         d, sight, needs.lines, needs.seasons, needs.project, needs.leaves, needs.reading.dimensions, spread,
-        seasonal, first, last, asked, of(needs.lines, "actual", seen=seen),
-        of(needs.lines, base(needs.lines), seen=seen), locked_of(asked, grid, start, d.columns),
+        seasonal, first, last, asked, actuals.actual.seeing(seen), actuals.adjusted.seeing(seen),
+        locked_of(asked, grid, start, d.columns),
     )  # fmt: skip
-    d.define(
+    locked = d.define(
         "locked", "Locked at", given(g.locked, "as written"), where=~np.isnan(g.locked) & g.inside,
         unit=g.unit, exact=True, blank="Write a figure to lock it.", mend=lock_written(g),
         state=state_of_lock(g),
     )  # fmt: skip
     kids: tuple[str, ...] = ()
+    parted = None
     refused = no_index(g) if spread.by.startswith("index") else ""
     if refused:
         outcome, children = (
@@ -76,29 +79,30 @@ def make(sight: Sight, ask: tuple[Spread, Seasons], needs: Needs, late: Late) ->
             None,
         )
     else:
-        weights = weight(g)
-        outcome = part(g, weights.values)
-        parted = rows(g, weights, outcome)
-        children = bring_down(g, outcome, weights.values, late)
+        raw = weight(g)
+        weights = np.where(raw.values > 0, raw.values, np.where(np.isnan(raw.values), np.nan, 0.0))
+        outcome = part(g, weights)
+        parted = rows(g, locked, raw, outcome)
+        children = bring_down(g, outcome, weights, late)
         if children is not None:
-            kids = rows_of(g, parted, children)
-    _beside(g, outcome)
+            kids = rows_of(g, parted.spread, children)
+    beside = _beside(g, parted)
     return d.deck(
         rows=(*_ROWS, *kids),
         bands=_bands(g, outcome),
-        sheet=lambda: sheet(g, outcome, children),
+        sheet=lambda: sheet(g, outcome, parted, beside, children),
         handles=(as_of_handle(sight),),
         marks=needs.lines.marks,
         arrangements=arrangements(seasonal),
         title=partial(words.title, g, outcome),
         subtitle=partial(words.subtitle, g, outcome),
-        finding=partial(words.finding, g, outcome),
-        cautions=partial(words.cautions, g, outcome, children),
+        finding=partial(words.finding, g, outcome, beside),
+        cautions=partial(words.cautions, g, outcome, parted, beside, children),
         parts=_parts(g, children),
     )
 
 
-def _beside(g: Ground, outcome: Outcome) -> None:
+def _beside(g: Ground, parted: Parted | None) -> Beside:
     """Last year, the projection and what has sold, each held against the spread."""
     d, at = g.d, (g.first, g.last)
     row = partial(d.define, unit=g.unit)
@@ -115,9 +119,9 @@ def _beside(g: Ground, outcome: Outcome) -> None:
     before = row("last_total", "a year before", total(last.between(*at)), blank="Some of it is not known.")
     none = "The projection ends before."
     ahead = row("baseline_total", "sold, then projected", total(baseline.between(*at)), blank=none)
-    if "spread" not in d.figures:
-        return
-    spread, whole = d.term("spread"), d.term("total")
+    if parted is None:
+        return Beside(baseline)
+    spread, whole = parted.spread, parted.total
     signed = partial(row, signed=True)
     share = partial(d.define, unit="%", signed=True)
     share(
@@ -135,18 +139,18 @@ def _beside(g: Ground, outcome: Outcome) -> None:
         blank="The year before is not known.",
     )  # fmt: skip
     signed("gap_total", "difference from that", whole - ahead, blank=none)
-    share(
+    gap_total = share(
         "gap_total_share", "difference, % of projected", percent(whole, only(ahead > 0, ahead)) - 100,
         blank=none,
     )  # fmt: skip
-    _as_it_goes(g, whole)
+    return Beside(baseline, gap_total, _as_it_goes(g, whole))
 
 
-def _as_it_goes(g: Ground, whole: Term) -> None:
-    """Sold so far, still to go, and the rate that is needed now."""
+def _as_it_goes(g: Ground, whole: Term) -> Going | None:
+    """Sold so far, still to go, and the rate that is needed now; None where none of its periods has begun."""
     d, stop = g.d, min(g.past - 1, g.last)
     if stop < g.first:
-        return
+        return None
     row = partial(d.define, unit=g.unit)
     every = known(g.sold.between(g.first, stop))
     many = d.define("sold_many", f"{g.grid.kind}s that have sold", count(every), exact=True, shown=False)
@@ -154,16 +158,18 @@ def _as_it_goes(g: Ground, whole: Term) -> None:
     to_go = row("to_go", "still to go", whole - sold, signed=False)
     row("rate_sold", f"sold {g.grid.a_period} so far", sold / many)
     left = g.last - max(stop, g.first - 1)
+    rate = None
     if left > 0:
-        row(
+        rate = row(
             "rate_needed",
             f"needed {g.grid.a_period} now",
             only(to_go > 0, to_go / given(float(left), "left")),
         )
+    return Going(sold, to_go, rate)
 
 
 def _bands(g: Ground, outcome: Outcome) -> tuple[Band, ...]:
-    actual = g.d.figures["actual"].label.lower()
+    actual = g.actuals.label.lower()
     curves = [
         Curve("actual", "actual", label=actual),
         Curve("last_year", "year", label="a year before", ahead=False),

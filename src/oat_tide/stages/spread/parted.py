@@ -16,7 +16,8 @@ from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.spread import Asked
 from oat_tide.stages.deck import Remark
 from oat_tide.stages.spread.ground import Ground, Outcome
-from oat_tide.stages.spread.weights import NAMES
+from oat_tide.stages.spread.made import Parted
+from oat_tide.stages.spread.weights import NAMES, counting
 
 
 def part(g: Ground, weights: Values) -> Outcome:
@@ -71,24 +72,24 @@ def in_words(g: Ground, error: Unmet, asked: Asked) -> str:
     }[error.reason]
 
 
-def rows(g: Ground, weight: Term, outcome: Outcome) -> Term:
+def rows(g: Ground, locked: Term, raw: Term, outcome: Outcome) -> Parted:
     """What each period gets, with the steps that lead to it."""
     d, shape = g.d, (len(g.d.keys), g.d.columns)
     asked = np.array([[each.total or np.nan] for each in g.asked])
     row = partial(d.define, unit=g.unit)
     whole = row("total", "total", given(asked, "as written"), exact=True, blank="Write a total.")
-    lock = d.term("locked")
+    weight = counting(g, raw)
     free = np.isnan(g.locked) & g.inside
     there = np.array([[each is not None] for each in outcome.parts])
-    locks = row("locked_total", "locked", total(known(lock.between(g.first, g.last))), exact=True)
-    left = row("left", "left to spread", whole - locks, exact=True)
+    locks = row("locked_total", "locked", total(known(locked.between(g.first, g.last))), exact=True)
+    left = packed = row("left", "left to spread", whole - locks, exact=True)
     counted = d.define("free_weight", "weight of what is not locked", only(free, weight), shown=False)
     every = total(known(counted.between(g.first, g.last)))
     weights = d.define("weights", "all of it", every, shown=False)
     if g.pack > 1:
-        left = row("packed", "of it in whole packs", whole_packs(g, left), shown=False)
+        packed = row("packed", "of it in whole packs", whole_packs(g, left), shown=False)
     share = row(
-        "share_exact", "its share of what is left", left * weight / weights, where=free & there, shown=False
+        "share_exact", "its share of what is left", packed * weight / weights, where=free & there, shown=False
     )
     down = row("share_down", "its share, rounded down", whole_packs(g, share), shown=False)
     got = np.full(shape, np.nan)
@@ -97,10 +98,10 @@ def rows(g: Ground, weight: Term, outcome: Outcome) -> Term:
             got[series, g.at] = found.parts / g.scale
     more = given(got - wide(down.values, d.columns, np.nan), _why_up(g))
     up = row("up", "rounding up, with what is less than a pack", more, where=free & there, shown=False)
-    return row(
+    spread_row = row(
         "spread",
         "Spread",
-        either(free, down + up, lock) if free.any() else lock,
+        either(free, down + up, locked) if free.any() else locked,
         values=got,
         where=g.inside & there,
         adds_up=True,
@@ -108,6 +109,7 @@ def rows(g: Ground, weight: Term, outcome: Outcome) -> Term:
         blank="It lies outside of what the total is spread over, or nothing is spread yet.",
         remark=_holds_rest(g, outcome),
     )
+    return Parted(raw, spread_row, whole, left)
 
 
 def whole_packs(g: Ground, of: Term) -> Formula:

@@ -13,10 +13,11 @@ from oat_tide.plan.edits import Edit, edit, remove
 from oat_tide.plan.parts.spread import Laid
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import where_of
-from oat_tide.stages.deck import Act, Choice, Entry, Fact, Item, Note, knob
+from oat_tide.stages.deck import Act, Choice, Entry, Item, Note, knob
 from oat_tide.stages.spread import words
 from oat_tide.stages.spread.children import Children, open_dimensions
 from oat_tide.stages.spread.ground import Ground, Outcome
+from oat_tide.stages.spread.made import Beside, Going, Parted
 from oat_tide.stages.spread.stretch import offered
 from oat_tide.stages.spread.weights import NAMES, no_index, no_last_year
 from oat_tide.stages.spread.written import kept_as, over_written, sold_locked, total_written, unlocked
@@ -33,7 +34,9 @@ _FACTS = (
 _GOING = "sold", "to_go", "rate_sold", "rate_needed"
 
 
-def sheet(g: Ground, outcome: Outcome, children: Children | None) -> tuple[Item, ...]:
+def sheet(
+    g: Ground, outcome: Outcome, parted: Parted | None, beside: Beside, children: Children | None
+) -> tuple[Item, ...]:
     """What is spread, by what, against what; what is locked, the children, and what is kept."""
     ask, asked = g.ask, g.asked[0]
     written, names = offered(g.grid, g.d.first + g.sight.home, ask.over)
@@ -45,22 +48,18 @@ def sheet(g: Ground, outcome: Outcome, children: Children | None) -> tuple[Item,
         ),
         knob(P.spread.over, ask, kind="pick", choices=written, names=names),
         Choice("Another stretch", entries=(Entry("2027-03..2027-08", "", partial(over_written, g)),)),
-        *_how(g),
+        *_how(g, parted),
         Note("", "cautions"),
         Note("What it asks for", "head"),
-        Note(partial(words.asks_for, g, outcome)),
-        *(Fact(name) for name in _FACTS if _is_told(g, name)),
-        *_going(g),
+        Note(partial(words.asks_for, g, outcome, beside)),
+        *g.d.facts(*_FACTS, known=True),
+        *_going(g, beside.going),
         *_children(g, children is None and outcome.parts[0] is not None),
         *_kept(g, outcome, children),
     )
 
 
-def _is_told(g: Ground, name: str) -> bool:
-    return name in g.d.figures and not np.isnan(g.d.fact(name, 0))
-
-
-def _how(g: Ground) -> list[Item]:
+def _how(g: Ground, parted: Parted | None) -> list[Item]:
     """By what it is spread, and in what figures come."""
     ask, without = g.ask, no_index(g)
     items: list[Item] = [
@@ -70,7 +69,7 @@ def _how(g: Ground) -> list[Item]:
         knob(P.spread.rounded, ask, names=("whole figures", "packs", "hundredths")),
     ]  # fmt: skip
     if ask.rounded == "packs":
-        left = g.d.fact("left", 0)
+        left = np.nan if parted is None else float(parted.left.values[0, 0])
         most = 1_000_000 if np.isnan(left) or left < 1 else int(left)
         items.append(knob(P.spread.pack, ask, hi=max(most, ask.pack), slides_to=max(48, ask.pack)))
         free = [place for place in range(g.first, g.last + 1) if np.isnan(g.locked[0, place])]
@@ -84,12 +83,12 @@ def _how(g: Ground) -> list[Item]:
     return items
 
 
-def _going(g: Ground) -> list[Item]:
+def _going(g: Ground, going: Going | None) -> list[Item]:
     """What has sold of it, and what is locked."""
     lock, why_not = sold_locked(g, 0)
     items: list[Item] = [Note("As it goes", "head")]
-    if _is_told(g, "sold"):
-        items += [Note(partial(words.goes, g)), *(Fact(name) for name in _GOING if _is_told(g, name))]
+    if going is not None and not np.isnan(going.sold.values[0, 0]):
+        items += [Note(partial(words.goes, g, going)), *g.d.facts(*_GOING, known=True)]
     free = unlocked(g, 0)
     return [
         *items,

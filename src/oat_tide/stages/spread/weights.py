@@ -72,20 +72,24 @@ def like(g: Ground, row: Term) -> np.ndarray:
 
 
 def weight(g: Ground) -> Term:
-    """The row that shares are taken by, none below zero."""
+    """What periods weigh, below zero too."""
     body = _MADE[g.ask.by](g)
     label = _LABELS[g.ask.by]
     if g.ask.by == "index" and not _taken(g).multiplies.all():
         label = "Level with season"
-    raw = g.d.define(
+    return g.d.define(
         "raw_weight", label, body, where=g.inside, shown=False,
         unit="" if label in (_LABELS["index"], _LABELS["even"]) else g.unit,
     )  # fmt: skip
+
+
+def counting(g: Ground, raw: Term) -> Term:
+    """The row that shares are taken by, none below zero."""
     return g.d.define(
         "weight",
-        label,
+        raw.source.figure.label,
         choose(raw > 0, raw, 0.0),
-        unit=raw.source.figure.unit,  # type: ignore[attr-defined]
+        unit=raw.source.figure.unit,
         blank="It lies outside of what the total is spread over, or is not known.",
     )
 

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from oat_tide.core.working.numerals import compact, fixed, full
+from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, listed, named
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.spread.children import Children
 from oat_tide.stages.spread.ground import Ground, Outcome
+from oat_tide.stages.spread.made import Beside, Going, Parted
 from oat_tide.stages.spread.weights import NAMES
 
 
@@ -36,11 +40,11 @@ def subtitle(g: Ground, outcome: Outcome, series: int) -> str:
     return f"{g.unit} {g.grid.a_period} · by {NAMES[g.ask.by]} · {come}{locks}{rest}{as_known_now(g.sight)}"
 
 
-def asks_for(g: Ground, outcome: Outcome, series: int) -> str:
+def asks_for(g: Ground, outcome: Outcome, beside: Beside, series: int) -> str:
     """What the total asks for beside the projection."""
     if outcome.parts[series] is None:
         return "" if outcome.why[series] else f"Write a total of {g.unit} to spread it over {g.over}."
-    gap = g.d.fact("gap_total_share", series)
+    gap = _fact(beside.gap, series)
     if np.isnan(gap):
         return "The projection does not reach over all of it: there is nothing to hold the total against."
     if abs(gap) < 0.05:
@@ -50,9 +54,9 @@ def asks_for(g: Ground, outcome: Outcome, series: int) -> str:
     )
 
 
-def goes(g: Ground, series: int) -> str:
+def goes(g: Ground, going: Going, series: int) -> str:
     """How far it has come."""
-    sold, to_go, rate = (g.d.fact(name, series) for name in ("sold", "to_go", "rate_needed"))
+    sold, to_go, rate = (_fact(each, series) for each in (going.sold, going.to_go, going.rate_needed))
     if np.isnan(sold) or np.isnan(to_go):
         return ""
     if to_go <= 0:
@@ -62,27 +66,34 @@ def goes(g: Ground, series: int) -> str:
     return f"{full(sold)} {g.unit} have sold; {compact(rate)} {g.grid.a_period} are needed from now on."
 
 
-def finding(g: Ground, outcome: Outcome, series: int) -> str:
+def finding(g: Ground, outcome: Outcome, beside: Beside, series: int) -> str:
     """The total, and what it asks for."""
     if outcome.parts[series] is None:
         return "no total\nto spread yet"
-    gap = g.d.fact("gap_total_share", series)
+    gap = _fact(beside.gap, series)
     said = "" if np.isnan(gap) else f"\n{fixed(gap, 1, plus=True)} % on projection"
     return f"{compact(g.asked[series].total)} over {g.over}{said}"
 
 
-def cautions(g: Ground, outcome: Outcome, children: Children | None, series: int) -> tuple[Caution, ...]:
+def _fact(term: Term | None, series: int) -> float:
+    return math.nan if term is None else float(term.values[series, 0])
+
+
+def cautions(
+    g: Ground, outcome: Outcome, parted: Parted | None, beside: Beside, children: Children | None, series: int
+) -> tuple[Caution, ...]:
     """What stands against it, and what to know of it."""
     said = [outcome.why[series]]
     if children is not None:
         said += [children.why, *children.said]
-    found = _far(g, series), _clipped(g, series), _oversold(g, outcome, series), _by_day(g)
+    clipped = None if parted is None else _clipped(g, parted.raw, series)
+    found = _far(g, beside.baseline, series), clipped, _oversold(g, outcome, series), _by_day(g)
     return (*(Caution(each) for each in said if each), *(each for each in found if each is not None))
 
 
-def _far(g: Ground, series: int) -> Caution | None:
+def _far(g: Ground, baseline: Term, series: int) -> Caution | None:
     """A projection that ends before the total does."""
-    values = g.d.figures["baseline"].values[series, g.at]
+    values = baseline.values[series, g.at]
     if not np.isnan(values).any() or np.isnan(g.sold.values[series]).all():
         return None
     need = g.last + 1 - g.past
@@ -96,12 +107,9 @@ def _far(g: Ground, series: int) -> Caution | None:
     )
 
 
-def _clipped(g: Ground, series: int) -> Caution | None:
+def _clipped(g: Ground, raw: Term, series: int) -> Caution | None:
     """Periods that weigh less than nothing."""
-    if "raw_weight" not in g.d.figures:
-        return None
-    raw = g.d.figures["raw_weight"].values[series, g.at]
-    at = np.flatnonzero(raw < 0)
+    at = np.flatnonzero(raw.values[series, g.at] < 0)
     if not at.size:
         return None
     which = listed([g.label(g.first + int(each)) for each in at])

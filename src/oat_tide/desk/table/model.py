@@ -1,0 +1,162 @@
+"""The rows of the tide table as they are read: their figures, and what each cell says. It paints nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Container
+from dataclasses import dataclass
+
+import numpy as np
+
+from oat_tide.core.exact import known
+from oat_tide.core.periods.calendar import Days
+from oat_tide.core.series.panel import PART
+from oat_tide.desk.chart.drawing import STYLES
+from oat_tide.desk.chart.steps import Steps
+from oat_tide.desk.look.manner import Manner, manner, sizes, tops, unit_tops
+from oat_tide.stages.deck import Deck, Figure, State
+
+Ink = tuple[str, float]
+"""A colour by its name in the palette, and how strong it is."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class TableRows:
+    """The rows that are shown of one series of a deck.
+
+    Attributes:
+        figures: one a row.
+        sizes: what the rows of each unit are told in, those that are not shown too.
+        manners, inks: how each row is written, and in which colour.
+        tinted: the rows that are years of one measure, and so are tinted over all alike.
+    """
+
+    deck: Deck
+    series: int
+    figures: tuple[Figure, ...]
+    sizes: dict[str, float]
+    manners: tuple[Manner, ...]
+    inks: tuple[Ink, ...]
+    tinted: tuple[int, ...]
+
+    def __len__(self) -> int:
+        return len(self.figures)
+
+    def value(self, row: int, column: int) -> float:
+        """A figure; NaN where there is none."""
+        return float(self.figures[row].values[self.series, column])
+
+    def text(self, row: int, column: int) -> str:
+        """What a cell says; empty where there is no figure."""
+        return self.manners[row].text(self.value(row, column))
+
+    def full_text(self, row: int, column: int) -> str:
+        """A figure in full, whatever its row is told in."""
+        return self.manners[row].full(self.value(row, column))
+
+    def heading(self, row: int) -> str:
+        """What stands before a row."""
+        return self.figures[row].brief or self.figures[row].label
+
+    def cell_name(self, row: int, column: int) -> str:
+        """A cell by its row and period."""
+        return f"{self.figures[row].label}, {self.deck.label(column)}"
+
+    def spoken(self, row: int, column: int) -> str:
+        """What a screen reader says of a cell."""
+        return f"{self.cell_name(row, column)}: {self.full_text(row, column) or 'no figure'}"
+
+    def is_part(self, row: int, column: int) -> bool:
+        """Whether a cell is said to be of a part period; the first row says it for all."""
+        return row == 0 and bool(self.deck.flags[self.series, column] & PART)
+
+    def state(self, row: int, column: int) -> State:
+        """How a cell that can be written in stands."""
+        return self.figures[row].state(self.series, column)
+
+    def remark(self, row: int, column: int) -> str:
+        """What must be known beside a figure."""
+        return self.figures[row].remark(self.series, column)
+
+    def writable(self, row: int, column: int) -> bool:
+        """Whether a cell can be written in."""
+        inside = row < len(self) and column < self.deck.columns
+        return inside and self.figures[row].mend is not None and self.state(row, column) != "locked"
+
+    def extremes(self, row: int) -> tuple[str, str]:
+        """The lowest and the highest figure of a row, as cells say them."""
+        values = self.figures[row].values[self.series]
+        ends = np.fmin.reduce(values, initial=np.nan), np.fmax.reduce(values, initial=np.nan)
+        low, high = (self.manners[row].text(float(each)) for each in ends)
+        return low, high
+
+    def look(self, row: int, first: int, stop: int) -> object:
+        """All that decides how the cells of a row from `first` up to `stop` are painted."""
+        figure, columns = self.figures[row], range(first, min(stop, self.deck.columns))
+        return (
+            figure.name,
+            self.heading(row),
+            self.manners[row],
+            self.inks[row],
+            figure.values[self.series, first:stop].tobytes(),
+            self.deck.flags[self.series, first:stop].tobytes() if row == 0 else b"",
+            [self.state(row, column) for column in columns],
+            [known(self.value(row, column)) and self.remark(row, column) != "" for column in columns],
+        )
+
+    def sums(self, row: int, steps: Steps) -> Sums:
+        """What a row that adds up comes to at wider steps."""
+        figure = self.figures[row]
+        values, held = steps.sums(figure.values[self.series])
+        written_as = manner(figure, values, self.sizes[figure.unit])
+        there = values[known(values)]
+        ends = [written_as.text(float(each)) for each in (there.min(), there.max())] if there.size else []
+        return Sums([written_as.text(value) for value in values.tolist()], held, ends)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Sums:
+    """A row at wider steps.
+
+    Attributes:
+        texts: the sum of each step.
+        held: how many columns each holds.
+        ends: the lowest and the highest.
+    """
+
+    texts: list[str]
+    held: Days
+    ends: list[str]
+
+
+def rows_of(deck: Deck, series: int, hidden: Container[str]) -> TableRows:
+    """The rows of a deck but for those hidden, named by stage and figure."""
+    figures = tuple(row for row in deck.rows if f"{deck.stage}.{row.name}" not in hidden)
+    # Hidden ones count: a row is not told in another size when one beside it is hidden.
+    top = tops(deck.rows, series)
+    largest = unit_tops(deck.rows, top)
+    told_in = sizes(largest)
+    manners = tuple(
+        manner(row, row.values[series], told_in[row.unit], top[row.name], largest[row.unit])
+        for row in figures
+    )
+    inks = tuple(_ink(row, deck) for row in figures)
+    return TableRows(deck, series, figures, told_in, manners, inks, _tinted(deck, figures))
+
+
+def _tinted(deck: Deck, figures: tuple[Figure, ...]) -> tuple[int, ...]:
+    """The rows that are years of one measure: those drawn, of an index the years within its seasons."""
+    if not deck.tinted:
+        return ()
+    curves = [curve for band in deck.bands for curve in band.curves]
+    within = {name for curve in curves for name in curve.among}
+    drawn = within or {curve.figure for curve in curves}
+    return tuple(row for row, figure in enumerate(figures) if figure.name in drawn)
+
+
+def _ink(figure: Figure, deck: Deck) -> Ink:
+    """The colour of the curve that shows a figure."""
+    for band in deck.bands:
+        for curve in band.curves:
+            if figure.name in (curve.figure, curve.upto):
+                return STYLES[curve.role].color, curve.shade
+    return "ink", 1.0
