@@ -1,4 +1,4 @@
-"""Write src/oat_tide/intake/cells/month_names.py from the locale data of Babel: script/month_names."""
+"""Write src/oat_tide/intake/cells/month_names.tsv from the locale data of Babel: script/month_names."""
 
 from __future__ import annotations
 
@@ -11,13 +11,7 @@ LANGUAGES = (
     *("hu", "ro", "et", "lv", "lt", "tr", "ca", "el", "bg", "uk", "ru"),
 )
 """Where one name means two months, the language that comes first has it."""
-TARGET = Path(__file__).parents[1] / "src" / "oat_tide" / "intake" / "cells" / "month_names.py"
-HEAD = '''"""The names of months in many languages, made by `script/month_names` out of locale data."""
-
-from __future__ import annotations
-
-MONTH_NAMES: dict[str, tuple[str, ...]] = {
-'''
+TARGET = Path(__file__).parents[1] / "src" / "oat_tide" / "intake" / "cells" / "month_names.tsv"
 
 
 def names(language: str) -> list[str]:
@@ -36,14 +30,9 @@ def names(language: str) -> list[str]:
 
 
 def main() -> None:
-    """Write the table."""
-    lines = [HEAD]
-    for language in LANGUAGES:
-        lines.append(f'    "{language}": (\n')
-        lines += [f'        "{name}",\n' for name in names(language)]
-        lines.append("    ),\n")
-    lines.append("}\n")
-    TARGET.write_text("".join(lines), encoding="utf-8")
+    """Write the table: a line a language, its twelve months parted by tabs."""
+    lines = ["\t".join((language, *names(language))) for language in LANGUAGES]
+    TARGET.write_text("\n".join(lines) + "\n", encoding="utf-8")
 
 
 if __name__ == "__main__":

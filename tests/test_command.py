@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 
-from oat_tide.command import OLD_WORDS, part_of
+from oat_tide.command.call import OLD_WORDS, part_of
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.demo import sales_path
 from oat_tide.documents import open_document, save_document

@@ -8,8 +8,9 @@ import sys
 from pathlib import Path
 from typing import NoReturn
 
-from oat_tide import __version__, command
-from oat_tide.command import SOURCES, Parser
+from oat_tide import __version__
+from oat_tide.command import call
+from oat_tide.command.call import SOURCES, Parser
 from oat_tide.core.trouble import Trouble
 
 
@@ -19,10 +20,12 @@ def main(argv: list[str] | None = None) -> int:
     try:
         if words[:1] == ["demo"]:
             return _demo(_demo_parser().parse_args(words[1:]))
-        part = command.part_of(words[0]) if words else None
+        part = call.part_of(words[0]) if words else None
         if part is not None:
-            asked = command.parser_of(words[0], part).asked(words[1:])
-            return command.run(words[0], part, asked)
+            asked = call.parser_of(words[0], part).asked(words[1:])
+            from oat_tide.command.run import run
+
+            return run(words[0], part, asked)
         _window(_parser().parse_args(words))
     except Trouble as trouble:
         print(f"oat-tide: {trouble}", file=sys.stderr)

@@ -418,7 +418,7 @@ class Sources(IntakeCase):
         self.settle()
         self.assertEqual(self.window.session.reading.read, 91)
         self.assertEqual(self.window.strip.line.text(), "")
-        self.assertTrue(self.window.commands.query.isVisible())
+        self.assertTrue(self.window.commands.named["query"].isVisible())
         self.menu("Query the database")
         self.write("SELECT sold_on, cases FROM sales WHERE cases > 3", "Ask it")
         self.assertEqual(self.window.session.reading.read, 39)

@@ -294,7 +294,7 @@ class Pasted(DeskCase):
         gone = sorted((each.year, each.place, each.note) for each in self.plan.seasons.left_out)
         self.assertEqual([each[1:] for each in gone], [(1, "ferry"), (2, "strike"), (1, "snow")])
         self.assertEqual(len({each[0] for each in gone}), 2)
-        self.assertEqual(self.window.commands.undo.text().startswith("Undo"), True)
+        self.assertEqual(self.window.commands.named["undo"].text().startswith("Undo"), True)
         self.ctrl("Z")
         self.assertEqual(self.plan.seasons.left_out, ())
         last = len(self.window.deck.tide.rows) - 1

@@ -38,7 +38,7 @@ class Opening(DeskCase):
     def test_without_a_plan_the_window_says_what_to_do(self) -> None:
         self.assertIs(self.window.pages.currentWidget(), self.window.welcome)
         self.assertFalse(self.window.header.series.isVisible())
-        self.assertFalse(self.window.commands.save.isEnabled())
+        self.assertFalse(self.window.commands.named["save"].isEnabled())
         self.ctrl("Home")
         self.ctrl("Z")
 
@@ -324,12 +324,12 @@ class SavingAndUndoing(DeskCase):
         self.click(self.window.header.kinds["week"])
         self.click(self.window.header.earlier)
         self.assertEqual(len(self.window.session.history.back), 3)
-        self.assertEqual(self.window.commands.undo.text(), "Undo As of")
+        self.assertEqual(self.window.commands.named["undo"].text(), "Undo As of")
         end = self.plan
         for _ in range(3):
             self.ctrl("Z")
         self.assertEqual(self.plan, start)
-        self.assertFalse(self.window.commands.undo.isEnabled())
+        self.assertFalse(self.window.commands.named["undo"].isEnabled())
         for _ in range(3):
             self.ctrl("Y")
         self.assertEqual(self.plan, end)

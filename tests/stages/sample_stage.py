@@ -339,7 +339,7 @@ def with_sample() -> Iterator[None]:
     patches = [
         mock.patch.dict(STAGES, {NAME: stage, parts.name: parts}),
         mock.patch.dict(ON_RAIL, {NAME: stage}),
-        mock.patch("oat_tide.command.part_of", {NAME: Sample}.get),
+        mock.patch("oat_tide.command.call.part_of", {NAME: Sample}.get),
         mock.patch("oat_tide.plan.schema.Head", SampleHead),
         mock.patch("oat_tide.plan.container.Head", SampleHead),
         *(mock.patch(f"oat_tide.{where}.Plan", SamplePlan) for where in _WHERE_PLANS_BEGIN),

@@ -3,14 +3,29 @@
 from __future__ import annotations
 
 import datetime as dt
+import functools
 from collections.abc import Sequence
 
-from oat_tide.core.periods.calendar import date_of
+import numpy as np
+
+from oat_tide.core.periods.calendar import NONE, Days, Grid, date_of
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Sight
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.deck import Handle
+
+
+@functools.lru_cache(16)
+def year_before(grid: Grid, first: int, columns: int) -> Days:
+    """(columns,) the column of the like period of the year before; below 0 before the first, NONE for none.
+
+    It is the same at every step of a drag.
+    """
+    before = grid.year_before(first + np.arange(columns))
+    found = np.where(before == NONE, NONE, before - first)
+    found.flags.writeable = False
+    return found
 
 
 def named(key: Key, everything: str = "All") -> str:

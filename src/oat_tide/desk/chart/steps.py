@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import functools
 from dataclasses import dataclass
 
 import numpy as np
@@ -49,7 +48,6 @@ class Steps:
         return np.where(held > 0, total, np.nan), held
 
 
-@functools.lru_cache(64)
 def steps_over(grid: Grid, origin: int, kind: Kind, first: int, stop: int, columns: int) -> Steps | None:
     """The wider periods that lie over the columns from `first` to before `stop`; None for none.
 
@@ -74,9 +72,8 @@ def _ends(grid: Grid, kind: Kind, first: int, last: int) -> tuple[int, int]:
     return wider.period(grid.first_day(first)), wider.period(grid.first_day(last))
 
 
-@functools.lru_cache(64)
 def _wider(grid: Grid, kind: Kind, low: int, high: int) -> tuple[Days, tuple[str, ...]]:
-    """The periods that wider ones begin with, and what these are called; they stay while a drag goes on."""
+    """The periods that wider ones begin with, and what these are called."""
     if kind == "year":
         begins = np.array([grid.year_first(year) for year in range(low, high + 2)])
         return begins, tuple(grid.year_label(year) for year in range(low, high + 1))

@@ -23,7 +23,6 @@ def elided(text: str, room: int, size: int = SMALL, bold: bool = False, middle: 
     return QFontMetrics(font(size, bold)).elidedText(text, cut, room)
 
 
-@functools.lru_cache(1024)
 def wrapped(text: str, room: int, size: int = SMALL, bold: bool = False) -> int:
     """How high a text is that is broken into lines of so many pixels."""
     around = QFontMetrics(font(size, bold)).boundingRect(0, 0, room, 10_000, Qt.TextFlag.TextWordWrap, text)

@@ -1,10 +1,11 @@
-"""What can be asked of the window from its menus and by keys."""
+"""What can be asked of the window from its menus and by keys: a table, and the actions made of it."""
 
 from __future__ import annotations
 
-import functools
 from collections.abc import Callable
-from typing import Any, Protocol
+from dataclasses import dataclass
+from functools import partial
+from typing import Any, Literal, Protocol
 
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QWidgetAction
@@ -15,7 +16,6 @@ from oat_tide.desk.leaving.saving import Saving
 from oat_tide.desk.look.plain import bare
 from oat_tide.desk.look.text_line import TextLine
 from oat_tide.desk.opening.gather import Gather
-from oat_tide.desk.window.help import Help
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
@@ -28,7 +28,6 @@ class CommandsHost(Host, Protocol):
     gather: Gather
     saving: Saving
     publishing: Publishing
-    help: Help
 
     def addAction(self, action: QAction) -> Any:
         """Have an action act by its keys."""
@@ -40,10 +39,10 @@ class CommandsHost(Host, Protocol):
         """Open the plan that ships."""
 
     def undo(self) -> None:
-        """Take the last step back."""
+        """Undo the last step."""
 
     def redo(self) -> None:
-        """Make the step that was taken back."""
+        """Make the step again that was undone."""
 
     def switch_scheme(self) -> None:
         """Go from light to dark, or back."""
@@ -57,8 +56,91 @@ class CommandsHost(Host, Protocol):
     def escape(self) -> None:
         """Let go of what is held."""
 
+    def switch_help(self) -> None:
+        """Show the help, or take it away."""
+
     def close(self) -> bool:
         """Close the window, once nothing is lost by it."""
+
+
+Act = Callable[[CommandsHost], Any]
+Menu = Literal["plan", "sources", "publish", ""]
+
+
+@dataclass(frozen=True, slots=True)
+class Command:
+    """One thing that can be asked of the window.
+
+    Attributes:
+        act: what it does.
+        text: what it is called in its menu; empty for what has keys alone.
+        keys: by which it is asked.
+        menu: where it stands.
+        name: by which its action is found; empty where nobody looks for it.
+        of_plan: whether it takes a plan.
+        begins: whether a line in the menu stands before it.
+    """
+
+    act: Act
+    text: str = ""
+    keys: tuple[str, ...] = ()
+    menu: Menu = ""
+    name: str = ""
+    of_plan: bool = False
+    begins: bool = False
+
+
+def _plan(
+    text: str, act: Act, *keys: str, name: str = "", of_plan: bool = True, begins: bool = False
+) -> Command:
+    return Command(act, text, keys, "plan", name, of_plan, begins)
+
+
+def _source(text: str, act: Act, *keys: str) -> Command:
+    return Command(act, text, keys, "sources")
+
+
+def _publish(text: str, act: Act, *keys: str) -> Command:
+    return Command(act, text, keys, "publish", of_plan=True)
+
+
+def _by_keys(act: Act, *keys: str) -> Command:
+    return Command(act, keys=keys)
+
+
+COMMANDS = (
+    _plan("Open a sales file or plan…", lambda window: window.ask_open(), "Ctrl+O", of_plan=False),
+    _source("A folder of files…", lambda window: window.gather.ask_folder()),
+    _source("Several files as one…", lambda window: window.gather.ask_files()),
+    _source("A database by its address…", lambda window: window.gather.ask_address()),
+    _source("Figures typed or pasted…", lambda window: window.gather.ask_typed(), "Ctrl+Shift+V"),
+    _plan("Open the demo plan", lambda window: window.open_demo(), of_plan=False),
+    _plan("Look for newer figures", lambda window: window.gather.look_again(), "F5", begins=True),
+    _plan("Days closed or without stock…", lambda window: window.gather.ask_days()),
+    _plan("Levels from a file…", lambda window: window.gather.ask_levels()),
+    _plan("First figures from a file…", lambda window: window.gather.ask_firsts()),
+    _plan("Query the database…", lambda window: window.gather.ask_query(), name="query"),
+    _plan("Save", lambda window: window.saving.save(), "Ctrl+S", name="save", begins=True),
+    _plan("Save as…", lambda window: window.saving.save_as(), "Ctrl+Shift+S"),
+    _plan("Undo", lambda window: window.undo(), "Ctrl+Z", name="undo", begins=True),
+    _plan("Redo", lambda window: window.redo(), "Ctrl+Shift+Z", "Ctrl+Y", name="redo"),
+    _plan("Log of what was done", lambda window: window.saving.show_log(), "Ctrl+L"),
+    _plan("Earlier versions…", lambda window: window.saving.ask_version(), of_plan=False),
+    _plan("Light or dark", lambda window: window.switch_scheme(), of_plan=False, begins=True),
+    _publish("Figures of this view as CSV…", lambda window: window.publishing.publish_csv(), "Ctrl+E"),
+    _publish("Picture of this view…", lambda window: window.publishing.ask_picture(), "Ctrl+Shift+E"),
+    _by_keys(lambda window: window.bring_home(), "Ctrl+Home"),
+    _by_keys(lambda window: window.step_as_of(-1), "Ctrl+Left"),
+    _by_keys(lambda window: window.step_as_of(1), "Ctrl+Right"),
+    _by_keys(lambda window: window.see_all(), "Ctrl+0"),
+    _by_keys(lambda window: window.escape(), "Escape"),
+    _plan("Keys and words", lambda window: window.switch_help(), "F1", of_plan=False),
+    _plan("Close the window", lambda window: window.close(), "Ctrl+Q", of_plan=False),
+    *(
+        _by_keys(lambda window, name=name: window.show_stage(name), f"Ctrl+{place}")  # type: ignore[misc]
+        for place, name in enumerate(ON_RAIL, 1)
+    ),
+)
 
 
 class Commands:
@@ -68,70 +150,45 @@ class Commands:
         plan_menu: the menu of the plan.
         publish_menu: the menu of what leaves the window.
         title: the plan's title, to be written over in the menu of the plan.
+        named: the actions that have a name.
     """
 
     def __init__(self, window: CommandsHost) -> None:
         self._window = window
-        self.plan_menu, self.publish_menu = QMenu(window.window()), QMenu(window.window())
+        self.plan_menu, self.publish_menu, sources = (QMenu(window.window()) for _ in range(3))
         self.title = TextLine()
         self.title.setAccessibleName("Title of the plan")
         self.title.setPlaceholderText("Title of the plan")
         self.title.returnPressed.connect(self._rename)
-        keys, plan = QKeySequence.StandardKey, self.plan_menu
-        named = QWidgetAction(window.window())
-        named.setDefaultWidget(self.title)
-        plan.addAction(named)
-        self._add(plan, "Open a sales file or plan…", window.ask_open, keys.Open)
-        sources = QMenu("Open other sources", window.window())
-        plan.addMenu(sources)
-        self._add(sources, "A folder of files…", window.gather.ask_folder)
-        self._add(sources, "Several files as one…", window.gather.ask_files)
-        self._add(sources, "A database by its address…", window.gather.ask_address)
-        self._add(sources, "Figures typed or pasted…", window.gather.ask_typed, "Ctrl+Shift+V")
-        self._add(plan, "Open the demo plan", window.open_demo)
-        plan.addSeparator()
-        self.of_plan = [
-            self._add(plan, "Look for newer figures", window.gather.look_again, "F5"),
-            self._add(plan, "Days closed or without stock…", window.gather.ask_days),
-            self._add(plan, "Levels from a file…", window.gather.ask_levels),
-            self._add(plan, "First figures from a file…", window.gather.ask_firsts),
-        ]
-        self.query = self._add(plan, "Query the database…", window.gather.ask_query)
-        plan.addSeparator()
-        self.save = self._add(plan, "Save", window.saving.save, keys.Save)
-        self.save_as = self._add(plan, "Save as…", window.saving.save_as, "Ctrl+Shift+S")
-        plan.addSeparator()
-        self.undo = self._add(plan, "Undo", window.undo, keys.Undo)
-        self.redo = self._add(plan, "Redo", window.redo, "Ctrl+Shift+Z", "Ctrl+Y")
-        self.log = self._add(plan, "Log of what was done", window.saving.show_log, "Ctrl+L")
-        self.versions = self._add(plan, "Earlier versions…", window.saving.ask_version)
-        plan.addSeparator()
-        self._add(plan, "Light or dark", window.switch_scheme)
-        self.export = self._add(
-            self.publish_menu, "Figures of this view as CSV…", window.publishing.publish_csv, "Ctrl+E"
-        )
-        self.picture = self._add(
-            self.publish_menu, "Picture of this view…", window.publishing.ask_picture, "Ctrl+Shift+E"
-        )
-        self._add(None, "", window.bring_home, "Ctrl+Home")
-        self._add(None, "", functools.partial(window.step_as_of, -1), "Ctrl+Left")
-        self._add(None, "", functools.partial(window.step_as_of, 1), "Ctrl+Right")
-        self._add(None, "", window.see_all, "Ctrl+0")
-        self._add(None, "", window.escape, "Escape")
-        self._add(plan, "Keys and words", window.help.switch, "F1")
-        self._add(plan, "Close the window", window.close, keys.Quit)
-        for place, name in enumerate(ON_RAIL, 1):
-            self._add(None, "", functools.partial(window.show_stage, name), f"Ctrl+{place}")
+        titled = QWidgetAction(window.window())
+        titled.setDefaultWidget(self.title)
+        self.plan_menu.addAction(titled)
+        sources.setTitle("Open other sources")
+        menus = {"plan": self.plan_menu, "sources": sources, "publish": self.publish_menu}
+        self.named: dict[str, QAction] = {}
+        self._of_plan: list[QAction] = []
+        for command in COMMANDS:
+            menu = menus.get(command.menu)
+            if command.begins and menu is not None:
+                menu.addSeparator()
+            if command.menu == "sources" and not sources.actions():
+                self.plan_menu.addMenu(sources)
+            self._add(command, menu)
 
-    def _add(self, menu: QMenu | None, text: str, act: Callable[[], Any], *keys: Any) -> QAction:
-        """An action of the window, and of a menu unless it is only for the keys."""
-        action = QAction(text, self._window.window())
-        action.setShortcuts([QKeySequence(key) for key in keys])
-        action.triggered.connect(lambda checked: act())
+    def _add(self, command: Command, menu: QMenu | None) -> None:
+        action = QAction(command.text, self._window.window())
+        action.setShortcuts([QKeySequence(key) for key in command.keys])
+        action.triggered.connect(partial(self._ask, command.act))
         self._window.addAction(action)
         if menu is not None:
             menu.addAction(action)
-        return action
+        if command.name:
+            self.named[command.name] = action
+        if command.of_plan:
+            self._of_plan.append(action)
+
+    def _ask(self, act: Act, checked: bool) -> None:
+        act(self._window)
 
     def _rename(self) -> None:
         title = self.title.text().strip()
@@ -143,15 +200,15 @@ class Commands:
 
     def show_session(self, session: Session | None) -> None:
         """Offer what makes sense with the plan as it is, or with none."""
-        back = session.history.back if session else ()
-        ahead = session.history.ahead if session else ()
-        self.undo.setEnabled(bool(back))
-        self.redo.setEnabled(bool(ahead))
-        self.undo.setText(bare(f"Undo {back[-1].change}") if back else "Undo")
-        self.redo.setText(bare(f"Redo {ahead[0].change}") if ahead else "Redo")
-        for action in (self.save, self.save_as, self.log, self.export, self.picture, *self.of_plan):
+        for action in self._of_plan:
             action.setEnabled(session is not None)
-        self.query.setVisible(session is not None and bool(session.source.tables))
+        back = session.history.back[-1:] if session else ()
+        ahead = session.history.ahead[:1] if session else ()
+        for name, steps in (("undo", back), ("redo", ahead)):
+            action = self.named[name]
+            action.setEnabled(bool(steps))
+            action.setText(bare(" ".join([name.capitalize(), *(str(step.change) for step in steps)])))
+        self.named["query"].setVisible(session is not None and bool(session.source.tables))
         self.title.setEnabled(session is not None)
         title = session.plan.title if session else ""
         if title != self.title.text():

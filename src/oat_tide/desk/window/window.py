@@ -377,6 +377,10 @@ class Window(QMainWindow):
         else:
             self.deck.release()
 
+    def switch_help(self) -> None:
+        """Show the help, or take it away."""
+        self.help.switch()
+
     def switch_scheme(self) -> None:
         """From light to dark, or back."""
         style.use(dark=palette.palette() is palette.LIGHT)

@@ -6,9 +6,9 @@ import functools
 import unicodedata
 from collections import Counter
 from collections.abc import Iterable, Mapping
+from pathlib import Path
 
-from oat_tide.intake.cells.month_names import MONTH_NAMES
-
+_FILE = Path(__file__).with_name("month_names.tsv")
 WORD = r"[^\W\d_]{3,}"
 """What could be such a name, for patterns."""
 _SHORTEST = 3
@@ -20,6 +20,15 @@ _OFFICE_FORMS: dict[str, dict[int, str]] = {
     "en": {1: "jany", 2: "febr", 9: "septr"},
 }
 """What offices write beside the forms of the locale data: by language and month, parted by spaces."""
+
+
+def _read() -> dict[str, tuple[str, ...]]:
+    """By language the forms of each month, parted by spaces; `script/month_names` makes the file."""
+    lines = _FILE.read_text(encoding="utf-8").splitlines()
+    return {language: tuple(months) for language, *months in (line.split("\t") for line in lines)}
+
+
+MONTH_NAMES = _read()
 
 
 def folded(word: str) -> str:

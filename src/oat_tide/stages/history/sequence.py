@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import functools
 from collections.abc import Iterator
 from functools import partial
 
 import numpy as np
 
 from oat_tide.core.exact import Values, added
-from oat_tide.core.periods.calendar import NONE, Days, Grid
+from oat_tide.core.periods.calendar import NONE, Days
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Panel, Sight, narrowed
 from oat_tide.core.series.reading import Reading
@@ -19,7 +18,7 @@ from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
+from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span, year_before
 from oat_tide.stages.deck import Band, Choice, Curve, Deck, Fact, Item, Knob, Late, Note, Told, knob
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.history import NAME
@@ -47,7 +46,7 @@ def make(
     against = partial(_against, d, actuals, actual)
     against(np.arange(d.columns) - 1, "before", f"On {kind} before", f"% on {kind}")
     if kind != "year":
-        columns = _year_before(d.grid, d.first, d.columns)
+        columns = year_before(d.grid, d.first, d.columns)
         # Weeks are held against the one 52 weeks earlier, which has not always the same number.
         weeks = kind == "week"
         said, share = ("On 52 weeks earlier", "% on 52 weeks") if weeks else ("On year before", "% on year")
@@ -76,15 +75,6 @@ def make(
         ),
         finding=lambda series: _finding(d, actuals.adds_up, *latest, series),
     )
-
-
-@functools.lru_cache(16)
-def _year_before(grid: Grid, first: int, count: int) -> Days:
-    """The column of the like period of the year before, for each; the same at every step of a drag."""
-    before = grid.year_before(np.arange(count) + first)
-    columns = np.where(before == NONE, NONE, before - first)
-    columns.flags.writeable = False
-    return columns
 
 
 def _against(

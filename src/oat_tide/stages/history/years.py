@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import functools
 from collections.abc import Callable, Sequence
 
 import numpy as np
@@ -64,12 +63,7 @@ def laid(sight: Sight) -> Overlay:
 
 def season_axis(grid: Grid, over: Overlay, sums: bool) -> Axis:
     """The places of a year, and where asked the columns of its total and mean."""
-    return _season_axis(grid, over.places, sums)
-
-
-@functools.lru_cache(16)
-def _season_axis(grid: Grid, places: int, sums: bool) -> Axis:
-    short, brief, full = place_names(grid, places)
+    short, brief, full = place_names(grid, over.places)
     more = ("total", "mean") if sums else ()
     full = (*full, *(f"the year's {each}" for each in more))
     return Axis((*short, *more), (*brief, *more), full, grid.kind)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import functools
 import itertools
 from functools import partial
 
@@ -28,13 +27,11 @@ _STEP, _WIDEST = 0.5, 3.0
 _EDGES = np.arange(-_WIDEST, _WIDEST + _STEP, _STEP)
 
 
-@functools.lru_cache(16)
 def _lags(many: int, kind: str) -> Axis:
     short = tuple(str(lag) for lag in range(1, many + 1))
     return Axis(short, short, tuple(counted(lag, kind) + " apart" for lag in range(1, many + 1)))
 
 
-@functools.lru_cache(1)
 def _sizes() -> Axis:
     names = tuple(fixed(float(each), 1) for each in (_EDGES[:-1] + _EDGES[1:]) / 2)
     full = tuple(f"{fixed(float(a), 1)} to {fixed(float(b), 1)}" for a, b in itertools.pairwise(_EDGES))

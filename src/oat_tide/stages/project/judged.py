@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from functools import lru_cache, partial
+from functools import partial
 
 import numpy as np
 
-from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.working.formula import (
     Formula,
     count,
@@ -21,8 +20,8 @@ from oat_tide.core.working.formula import (
     t_tail,
     total,
 )
-from oat_tide.core.working.terms import Columns, Term, known
-from oat_tide.stages.common import counted
+from oat_tide.core.working.terms import Term, known
+from oat_tide.stages.common import counted, year_before
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.laid import LARGEST, Laid, Regressed, raised
 from oat_tide.stages.project.projection import Coefficient, Judged, Limits
@@ -149,13 +148,6 @@ def _original_scale(g: Ground, told: Regressed, fitted: Term) -> Term:
     )
 
 
-@lru_cache(16)
-def _year_before(grid: Grid, first: int, columns: int) -> Columns:
-    """(columns,) the like column of the year before; below 0 for none."""
-    before = grid.year_before(first + np.arange(columns)) - first
-    return np.where((before >= 0) & (before < columns), before, -1)
-
-
 def growth(g: Ground, projected: Term) -> tuple[Term, tuple[Term, ...]]:
     """The total ahead, and its growth: on the year before, and from the first to the last."""
     d, stop = g.d, g.past + g.horizon
@@ -164,7 +156,7 @@ def growth(g: Ground, projected: Term) -> tuple[Term, tuple[Term, ...]]:
         "known_or_projected", "actual, then projected", either(in_past, g.actual, projected), shown=False,
         unit=g.unit,
     )  # fmt: skip
-    base = whole.like(_year_before(g.grid, d.first, -(-d.columns // _STEP) * _STEP)[: d.columns])
+    base = whole.like(year_before(g.grid, d.first, -(-d.columns // _STEP) * _STEP)[: d.columns])
     d.define(
         "on_year",
         "% on year before",

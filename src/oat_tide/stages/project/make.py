@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import functools
 from dataclasses import dataclass
 from functools import partial
 
@@ -239,7 +238,6 @@ def _bands(g: Ground, laid: Laid, budgets: tuple[Curve, ...], over: tuple[Curve,
     return tuple(bands)
 
 
-@functools.lru_cache(64)
 def _curves(
     levels: tuple[float, ...], budgets: tuple[Curve, ...], over: tuple[Curve, ...], own: str, trend: str
 ) -> tuple[Curve, ...]:

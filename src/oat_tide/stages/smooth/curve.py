@@ -30,7 +30,7 @@ from oat_tide.core.working.formula import (
 )
 from oat_tide.core.working.terms import Between, Term, known, wide
 from oat_tide.plan.parts.smooth import Smoother
-from oat_tide.stages.common import counted
+from oat_tide.stages.common import counted, year_before
 from oat_tide.stages.deck import Axis
 from oat_tide.stages.deck.axis import Names
 from oat_tide.stages.reach import is_window, size_of, spans
@@ -139,7 +139,7 @@ def error_curve(ground: Ground, place: int, fitted: Fitted | None) -> ErrorCurve
     longest = longest_of(ground, ask)
     if longest < 2:
         return None
-    before = _year_before(ground)
+    before = year_before(ground.grid, ground.d.first, ground.sight.columns)[: ground.d.past]
     yearly = ground.grid.kind != "year"
     ready = curves.targets(ground.values, longest, before if yearly else None)
     if yearly and ready.sum() < _FEWEST:
@@ -165,19 +165,6 @@ def _said_of_year(ground: Ground) -> str:
     return f"{ground.ask.measure} of the same {ground.grid.kind} last year"
 
 
-def _year_before(ground: Ground) -> Days:
-    """(past columns,) the column of the like period of the year before, below 0 for none."""
-    return _all_before(ground.grid, ground.d.first, ground.sight.columns)[: ground.d.past]
-
-
-@functools.lru_cache(16)
-def _all_before(grid: Grid, first: int, columns: int) -> Days:
-    """The same for past and later: they stay while the as-of moves."""
-    before = grid.year_before(first + np.arange(columns)) - first
-    return np.where((before >= 0) & (before < columns), before, -1)
-
-
-@functools.lru_cache(64)
 def _length_axis(longest: int, kind: str) -> Axis:
     short = tuple(str(n) for n in range(1, longest + 1))
     return Axis(short, short, tuple(counted(n, kind) for n in range(1, longest + 1)), kind)
@@ -190,7 +177,7 @@ _ALPHA_AXIS = Axis(_ALPHA_NAMES, _ALPHA_NAMES, tuple(f"α {name}" for name in _A
 def curves_of(panel: Panel, longest: int, measure: Measure, yearly: bool, tell: Tell) -> tuple[Values, ...]:
     """The error curves of plain and weighted means, of every series; takes its time."""
     values = panel.judged
-    before = _all_before(panel.grid, panel.first, panel.columns) if yearly else None
+    before = year_before(panel.grid, panel.first, panel.columns) if yearly else None
     ready = curves.targets(values, longest, before)
     found = []
     for rising in (False, True):

@@ -1,0 +1,89 @@
+"""What a command says beside its rows: what was left of a source, and why a series has none."""
+
+from __future__ import annotations
+
+import sys
+from typing import Any
+
+import numpy as np
+
+from oat_tide.core.series.reading import ABOVE, TOTAL
+from oat_tide.core.working.numerals import full
+from oat_tide.session import Session
+from oat_tide.stages.common import counted, listed
+from oat_tide.stages.deck import Deck
+from oat_tide.stages.intake.periods import gaps_of
+from oat_tide.stages.record import Record
+
+
+def gaps_taken(session: Session) -> str:
+    """What periods without a line were taken for; empty where there are none."""
+    kind = session.grid.kind
+    taken = zip(gaps_of(session.panel), ("nothing sold", "not known"), strict=True)
+    return "; ".join(
+        f"{counted(many, kind)} of series without a line taken as {words}" for many, words in taken if many
+    )
+
+
+def what_else_is_there(session: Session) -> str:
+    """What the source holds that is no reason to refuse: columns in no series, and totals that differ."""
+    reading, parts = session.reading, []
+    if reading.filled:
+        parts.append(f"blank cells of {listed(reading.filled)} taken for the one above")
+    parts += [f"{counted(lines, 'line')} without {name} under “(blank)”" for name, lines in reading.blank]
+    for each in reading.figures_in("no series"):
+        parts.append(f"{each.name} in no series ({full(float(each.amount))})")
+    for own in reading.own_totals:
+        if own.more:
+            side = "more" if own.more > 0 else "less"
+            parts.append(f"the file's own total, {own.name}, is {full(float(abs(own.more)))} {side}")
+    return "; ".join(parts)
+
+
+def what_was_left(session: Session) -> str:
+    """What was set aside of a source and what nothing settles; empty where there is nothing."""
+    reading, parts = session.reading, []
+    for each in reading.figures_in("asked"):
+        sums = f"{full(float(each.amount))} in {counted(each.cells, 'cell')}"
+        parts.append(f"“{each.name}” may be a period and is not read: {sums} are in no series")
+    # What stands above the header is a title, and no reason to refuse.
+    asides = [each for each in reading.asides if each.reason not in (TOTAL, ABOVE)]
+    if asides:
+        reasons = ", ".join(f"{each.count:,} {each.reason}" for each in asides)
+        count = sum(each.count for each in asides)
+        parts.append(f"{count:,} of {reading.read:,} lines set aside ({reasons})")
+    if reading.totals:
+        parts.append(f"{counted(reading.totals, 'total row')} not added")
+    if reading.beside:
+        parts.append(f"{counted(reading.beside, 'line')} of other scenarios not added")
+    if reading.unread:
+        unknown = int(((session.panel.unread > 0) & np.isnan(session.panel.values)).sum())
+        parts.append(f"{counted(unknown, 'period')} of series not known, for lines without a figure")
+    if reading.mark.asks:
+        mark = reading.mark
+        parts.append(
+            f"“{mark.text}” is read as {full(mark.value)} and nothing settles it: "
+            "give --decimal point or --decimal comma"
+        )
+    if reading.unsettled:
+        parts.append(f"{reading.unsettled:,} dates could have day and month swapped; read day first")
+    return "; ".join(parts)
+
+
+def why_none(deck: Deck, series: int) -> str:
+    """Why a series has no row."""
+    cautions = deck.cautions(series)
+    return cautions[0].text if cautions else "No figure of it is known."
+
+
+def warn_of_none(deck: Deck, ask: Any, kept: Record) -> None:
+    """Say which series have no row, and why."""
+    names = kept.kinds or kept.beside(ask).values()
+    if not any(name in deck.figures for name in names):
+        return
+    said = "".join(f"{words}: " for words in kept.said(ask, deck.grid).values())
+    figures = [deck.figures[name] for name in names if name in deck.figures]
+    there = [~np.isnan(figure.values).all(axis=1) for figure in figures]
+    for series in np.flatnonzero(~np.any(there, axis=0)).tolist():
+        named = ", ".join(str(member) for member in deck.keys[series]) or "the series"
+        print(f"oat-tide: {said}{named}: {why_none(deck, series)}", file=sys.stderr)
