@@ -17,6 +17,7 @@ from oat_tide.core.working.voices import evaluate, in_numbers
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.history import History
+from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Gone, Hand, Holiday, Moving, Seasons
 from oat_tide.plan.parts.smooth import Smooth, Smoother
@@ -25,7 +26,7 @@ from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
 from oat_tide.stages.answers import AtOnce
-from oat_tide.stages.deck import Figure
+from oat_tide.stages.deck import Deck, Figure
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history.make import ARRANGEMENTS
 from oat_tide.stages.seasons.arranged import ARRANGEMENTS as OF_SEASONS
@@ -352,6 +353,9 @@ class EveryStage(FolderCase):
         super().setUp()
         # The last month is part, and so is the first of the data's weeks, quarters and years.
         self.text = daily(712, wavy, start="2024-01-10")
+        # What has been told apart by where it is kept must stay there.
+        self.kept: list[object] = []
+        self.counted: dict[object, int] = {}
 
     def test_searches_are_made_on_the_spot_only_while_all_of_them_are_short(self) -> None:
         session = self.opened(self.text)
@@ -375,25 +379,44 @@ class EveryStage(FolderCase):
     def finds_no_slope(session: Session) -> bool:
         return bool(np.isnan(session.deck("project").figures["slope"].values).any())
 
-    def sessions(self) -> list[tuple[str, Session]]:
-        out = []
+    def sessions(self, every: bool = False) -> Iterator[tuple[str, Session]]:
+        """One session, set up in one way after another.
+
+        Args:
+            every: for all series at once.
+        """
         first = self.opened(self.text)
+        session = Session(first.source, first.plan, every=every)
+        session.share(first)
         for name, edits in variants():
-            session = Session(first.source, first.plan)
-            session.share(first)
+            session.begin(first.plan)
             for each in edits:
                 session.do(each)  # type: ignore[arg-type]
-            out.append((name, session))
-        return out
+            yield f"{name}, every series" if every else name, session
 
-    def of_every_series(self) -> list[tuple[str, Session]]:
-        """The same for all series at once."""
-        out = []
-        for name, session in self.sessions():
-            every = Session(session.source, session.plan, every=True)
-            every.share(session)
-            out.append((f"{name}, every series", every))
-        return out
+    def decks(self, every: bool = False) -> Iterator[tuple[str, Session, Deck]]:
+        """The decks of every way; one that stands on the same as one before is not given again."""
+        seen: dict[object, Deck] = {}
+        for name, session in self.sessions(every):
+            for stage in STAGES:
+                deck = session.deck(stage)
+                stands_on = self.stands_on(session, deck)
+                if stands_on not in seen:
+                    seen[stands_on] = deck
+                    yield name, session, deck
+
+    def stands_on(self, session: Session, deck: Deck) -> object:
+        """All that a deck was made of."""
+        made = {id(each.deck): each.rests_on for each in session._decks._made.values()}
+
+        def of(given: object) -> object:
+            if isinstance(given, Deck):
+                sight, ask, needs = made[id(given)]
+                self.kept += (sight, *needs)
+                return given.stage, given.reach, id(sight), ask, tuple(map(of, needs))
+            return given if isinstance(given, Part) else id(given)
+
+        return of(deck)
 
     def test_what_takes_long_is_asked_in_the_same_words_again(self) -> None:
         """A question that does not equal itself would be asked anew at every look, for ever."""
@@ -409,57 +432,53 @@ class EveryStage(FolderCase):
                 self.assertEqual(*asked)
 
     def test_every_cell_of_every_figure_explains_itself(self) -> None:
-        for (name, session), stage in itertools.product(self.sessions(), STAGES):
-            with self.subTest(name, stage=stage):
-                checked = self.check_workings(session, stage)
+        for name, session, deck in self.decks():
+            with self.subTest(name, stage=deck.stage):
+                checked = self.check_workings(session, deck)
                 self.assertTrue(checked or name == "no such series")
 
     def test_so_do_those_of_several_series(self) -> None:
-        for (name, session), stage in itertools.product(self.of_every_series(), STAGES):
-            with self.subTest(name, stage=stage):
-                self.assertTrue(self.check_workings(session, stage, step=5))
+        for name, session, deck in self.decks(every=True):
+            with self.subTest(name, stage=deck.stage):
+                self.assertTrue(self.check_workings(session, deck, step=5))
 
     def test_formulas_alone_give_what_kernels_give(self) -> None:
         """To the last bit where units are whole, else to 1e-12; and explain it as well."""
-        for (name, kernels), (_, formulas) in zip(
-            self.of_every_series(), self.of_every_series(), strict=True
-        ):
+        own = self.opened(self.text)
+        formulas = Session(own.source, own.plan, every=True)
+        formulas.share(own)
+        for name, kernels, deck in self.decks(every=True):
+            formulas.begin(kernels.plan)
             with mock.patch.object(Draft, "preferred", staticmethod(lambda kernel: None)):
-                reckoned = {stage: dict(self.values(formulas, stage)) for stage in STAGES}
-                for stage in STAGES:
-                    self.check_workings(formulas, stage, step=7)
-            for stage in STAGES:
-                for figure, values in self.values(kernels, stage):
-                    with self.subTest(name, stage=stage, figure=figure):
-                        found = reckoned[stage][figure]
-                        np.testing.assert_allclose(found, values, rtol=1e-12, atol=1e-12)
-
-    def values(self, session: Session, stage: str) -> Iterator[tuple[str, np.ndarray]]:
-        for figure in session.deck(stage).figures.every():
-            yield figure.name, figure.values
+                alone = formulas.deck(deck.stage)
+                reckoned = {figure.name: figure.values for figure in alone.figures.every()}
+                self.check_workings(formulas, alone, step=7)
+            for figure in deck.figures.every():
+                with self.subTest(name, stage=deck.stage, figure=figure.name):
+                    found = reckoned[figure.name]
+                    np.testing.assert_allclose(found, figure.values, rtol=1e-12, atol=1e-12)
 
     def test_every_working_says_the_same_in_text_and_in_a_sheet(self) -> None:
         """Each as a reader would reckon it, and by a sheet program; long rows are tried here and there."""
         tried = 0
-        for name, session in self.sessions() + self.of_every_series():
+        for name, _, deck in itertools.chain(self.decks(), self.decks(every=True)):
             few = 100 if name in ("moved back", "growth", "on earlier years", "running") else 5
-            for stage in STAGES:
-                for figure in session.deck(stage).figures.every():
-                    cells = list(np.ndindex(*figure.values.shape))
-                    for series, column in cells[:: max(1, len(cells) // few)]:
-                        working, value = figure.explain(series, column), figure.values[series, column]
-                        if working is None or any(isinstance(leaf, Lines) for leaf in leaves(working)):
-                            continue
-                        tried += 1
-                        room = TOLERANCE * max(1.0, abs(value))
-                        where = f"{name}: {stage}.{figure.name}[{series}, {column}]"
-                        self.assertAlmostEqual(read_aloud(working), value, delta=room, msg=where)
-                        self.assertAlmostEqual(sheet_value(working), value, delta=room, msg=where)
+            for figure in deck.figures.every():
+                cells = list(np.ndindex(*figure.values.shape))
+                for series, column in cells[:: max(1, len(cells) // few)]:
+                    working, value = figure.explain(series, column), figure.values[series, column]
+                    if working is None or any(isinstance(leaf, Lines) for leaf in leaves(working)):
+                        continue
+                    tried += 1
+                    room = TOLERANCE * max(1.0, abs(value))
+                    where = f"{name}: {deck.stage}.{figure.name}[{series}, {column}]"
+                    self.assertAlmostEqual(read_aloud(working), value, delta=room, msg=where)
+                    self.assertAlmostEqual(sheet_value(working), value, delta=room, msg=where)
         self.assertGreater(tried, 10_000)
 
-    def check_workings(self, session: Session, stage: str, step: int = 1) -> int:
+    def check_workings(self, session: Session, deck: Deck, step: int = 1) -> int:
         """The working gives the figure, and its terms are the figures that they cite; every `step`th cell."""
-        deck, checked = session.deck(stage), 0
+        stage, checked = deck.stage, 0
         for figure in deck.figures.every():
             for series, column in list(np.ndindex(*figure.values.shape))[::step]:
                 working, value = figure.explain(series, column), float(figure.values[series, column])
@@ -484,7 +503,11 @@ class EveryStage(FolderCase):
             stretch = cited.values[leaf.ref.series, leaf.ref.column : leaf.upto + 1]
             np.testing.assert_array_equal(leaf.values, stretch)
         elif isinstance(leaf, Lines):
-            self.assertEqual(session.lines(leaf).count, leaf.count)
+            plan = session.plan
+            which = plan.intake, plan.periods, leaf.key, leaf.period
+            if which not in self.counted:
+                self.counted[which] = session.lines(leaf).count
+            self.assertEqual(self.counted[which], leaf.count)
 
     def test_no_working_hides_another_figure_behind_a_constant(self) -> None:
         """A working is more than a constant, but for counts, period numbers and marks."""
@@ -517,8 +540,9 @@ class EveryStage(FolderCase):
         # A total and a lock are written; how shares are brought to what adds up is found of all at once.
         plain |= {"total", "locked", "up", "raw_weight", "trend_t", "trend_used"}
         laid = tuple(f"{name}_" for name in METHODS)
-        for (name, session), stage in itertools.product(self.sessions(), STAGES):
-            for figure in session.deck(stage).figures.every():
+        for name, _, deck in self.decks():
+            stage = deck.stage
+            for figure in deck.figures.every():
                 own = next(
                     (figure.name.removeprefix(each) for each in laid if figure.name.startswith(each)), ""
                 )
@@ -540,24 +564,22 @@ class EveryStage(FolderCase):
                     self.assertIsInstance(working, Op | Cell | Lines | None)
 
     def test_what_comes_later_changes_only_figures_that_say_they_see_it(self) -> None:
-        for name, session in self.sessions():
-            other = self.scrambled(session)
+        for name, session, one in self.decks():
             past = session.sight().past.columns
-            for stage in STAGES:
-                one, two = session.deck(stage), other.deck(stage)
-                for figure in one.figures.every():
-                    theirs = two.figures[figure.name].values
-                    with self.subTest(name, stage=stage, figure=figure.name):
-                        if not figure.sees_later:
-                            np.testing.assert_array_equal(figure.values, theirs)
-                        elif not figure.fact:
-                            # The total of a year holds all of the year that is known.
-                            before = [
-                                column
-                                for column in range(min(past, figure.values.shape[1]))
-                                if one.label_on(figure.axis, column) != "the year's total"
-                            ]
-                            np.testing.assert_array_equal(figure.values[:, before], theirs[:, before])
+            two = self.scrambled(session).deck(one.stage)
+            for figure in one.figures.every():
+                theirs = two.figures[figure.name].values
+                with self.subTest(name, stage=one.stage, figure=figure.name):
+                    if not figure.sees_later:
+                        np.testing.assert_array_equal(figure.values, theirs)
+                    elif not figure.fact:
+                        # The total of a year holds all of the year that is known.
+                        before = [
+                            column
+                            for column in range(min(past, figure.values.shape[1]))
+                            if one.label_on(figure.axis, column) != "the year's total"
+                        ]
+                        np.testing.assert_array_equal(figure.values[:, before], theirs[:, before])
 
     def test_the_scrambling_would_show(self) -> None:
         session = self.opened(self.text)
@@ -618,14 +640,12 @@ class EveryStage(FolderCase):
                     self.assertTrue(row.why_blank(0, int(column)), f"{stage}.{row.name} {column}")
 
     def test_rows_and_curves_stand_on_the_axis_in_sight(self) -> None:
-        for name, session in self.sessions():
-            for stage in STAGES:
-                deck = session.deck(stage)
-                drawn = [curve.figure for band in deck.bands for curve in band.curves]
-                for figure in (*deck.rows, *(deck.figures[each] for each in drawn)):
-                    with self.subTest(name, figure=f"{stage}.{figure.name}"):
-                        self.assertEqual(figure.axis, deck.sees)
-                        self.assertEqual(figure.values.shape, deck.flags.shape)
+        for name, _, deck in self.decks():
+            drawn = [curve.figure for band in deck.bands for curve in band.curves]
+            for figure in (*deck.rows, *(deck.figures[each] for each in drawn)):
+                with self.subTest(name, figure=f"{deck.stage}.{figure.name}"):
+                    self.assertEqual(figure.axis, deck.sees)
+                    self.assertEqual(figure.values.shape, deck.flags.shape)
 
     def test_a_deck_that_is_let_go_is_gone_at_once(self) -> None:
         def figures() -> int:
