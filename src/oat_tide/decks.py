@@ -8,14 +8,15 @@ from typing import Any, cast
 from oat_tide.core.series.panel import Panel, Reach, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut
+from oat_tide.plan.kept import KeptData
 from oat_tide.plan.parts.part import Part
 from oat_tide.stages import STAGES, Stage
 from oat_tide.stages.answers import Asking
 from oat_tide.stages.deck import Answers, Deck
-from oat_tide.stages.needs import LEAVES, READING, TIE, Need, needs_of
+from oat_tide.stages.needs import KEPT, LEAVES, READING, TIE, Need, needs_of
 from oat_tide.standing import Standing
 
-Given = Deck | Reading | TieOut | Panel | Part | None
+Given = Deck | Reading | TieOut | Panel | Part | tuple[KeptData, ...] | None
 """What a stage can be given of what it needs."""
 
 
@@ -108,4 +109,6 @@ class Decks:
             return stands.tie
         if need.of == LEAVES:
             return stands.leaves
+        if need.of == KEPT:
+            return stands.kept
         return self.deck(stands, need.of, need.reach or own)

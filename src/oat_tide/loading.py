@@ -3,10 +3,16 @@
 from __future__ import annotations
 
 import functools
+import io
 from collections.abc import Hashable
+from typing import Any
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
 
 from oat_tide.core.series.panel import Panel
-from oat_tide.core.trouble import Tell, unheard
+from oat_tide.core.trouble import Tell, Trouble, unheard
 from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.places import fetch, is_database
 from oat_tide.intake.pace import memory
@@ -92,6 +98,24 @@ class Loaded:
         self._sources |= other._sources
         self._sales.take_in(other._sales)
         self._panels.take_in(other._panels)
+
+
+def columns_of(name: str, data: bytes) -> dict[str, NDArray[Any]]:
+    """The columns of large data that belong to a plan: figures as floats, anything else as objects.
+
+    Raises:
+        Trouble: they are no table.
+    """
+    try:
+        frame = pl.read_parquet(io.BytesIO(data))
+    except (pl.exceptions.PolarsError, OSError) as error:
+        raise Trouble(f"“{name}”, which the plan keeps, is damaged: {error}. Make it anew.") from error
+    return {
+        each.name: each.cast(pl.Float64).to_numpy()
+        if each.dtype.is_numeric()
+        else np.array(each.to_list(), dtype=object)
+        for each in frame
+    }
 
 
 def _is_database(sources: Sources) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Sequence
+from functools import partial
 
 import msgspec
 
@@ -18,9 +19,9 @@ from oat_tide.decks import Decks
 from oat_tide.intake.meaning import rhythm
 from oat_tide.intake.origins import vault
 from oat_tide.intake.source import Source
-from oat_tide.loading import Loaded
+from oat_tide.loading import Loaded, columns_of
 from oat_tide.plan.edits import Edit, insert
-from oat_tide.plan.kept import head_of
+from oat_tide.plan.kept import KeptData, head_of
 from oat_tide.plan.log import Entry, Recorder
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.intake import Intake
@@ -58,6 +59,7 @@ class Session:
         self.recorder.clean = without_secrets
         self.loaded = Loaded(source, plan)
         self.kept: dict[str, bytes] = {}
+        self._known_kept: dict[str, KeptData] = {}
         self._decks = Decks(late or AtOnce())
         self._stands: Standing | None = None
 
@@ -199,8 +201,16 @@ class Session:
         if self._stands is None or self._stands.plan is not plan:
             if not self.ready:
                 self.prepare()
-            self._stands = standing_of(plan, *self.loaded.found(plan), self.every)
+            self._stands = standing_of(plan, *self.loaded.found(plan), self.every, self._kept_data())
         return self._stands
+
+    def _kept_data(self) -> tuple[KeptData, ...]:
+        """The large data of the plan; each is the same thing for as long as it belongs to it."""
+        heads = [head for head in self.plan.kept if head.id in self.kept]
+        for head in heads:
+            columns = partial(columns_of, head.name, self.kept[head.id])
+            self._known_kept.setdefault(head.id, KeptData(head, columns))
+        return tuple(self._known_kept[head.id] for head in heads)
 
     @property
     def reading(self) -> Reading:

@@ -23,6 +23,7 @@ from oat_tide.core.series.rulings import Ruling, ruled
 from oat_tide.core.series.tie_out import TieOut, tie_out
 from oat_tide.intake.meaning import rhythm
 from oat_tide.intake.totals import evened, sales
+from oat_tide.plan.kept import KeptData
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.plan import Plan
 
@@ -38,6 +39,7 @@ class Standing:
         home: the last complete period.
         as_of: the period that the as-of stands on.
         sight: what the stages see of the series at hand.
+        kept: the large data that belong to it.
     """
 
     plan: Plan
@@ -46,6 +48,7 @@ class Standing:
     home: int
     as_of: int
     sight: Sight
+    kept: tuple[KeptData, ...]
 
     @property
     def reading(self) -> Reading:
@@ -71,7 +74,9 @@ class Standing:
         return sight(seen, self.as_of, self.home, reach)
 
 
-def standing_of(plan: Plan, read: sales.Sales, panel: Panel, every: bool) -> Standing:
+def standing_of(
+    plan: Plan, read: sales.Sales, panel: Panel, every: bool, kept: tuple[KeptData, ...] = ()
+) -> Standing:
     """What a plan stands on, made of its lines.
 
     Args:
@@ -81,7 +86,7 @@ def standing_of(plan: Plan, read: sales.Sales, panel: Panel, every: bool) -> Sta
     where = None if every else plan.key(read.reading.dimensions)
     home, as_of = _stands(plan, read.reading, panel, rulings, where)
     seen = sight(ruled(narrowed(panel, where), rulings), as_of, home)
-    return Standing(plan, read, panel, home, as_of, seen)
+    return Standing(plan, read, panel, home, as_of, seen, kept)
 
 
 def _stands(

@@ -22,8 +22,8 @@ from oat_tide.core.working.formula import either, given, mean, percent
 from oat_tide.core.working.numerals import number_of
 from oat_tide.core.working.terms import Columns, known
 from oat_tide.plan.edits import Edit, edit, insert, remove
+from oat_tide.plan.kept import KeptData
 from oat_tide.plan.options import option
-from oat_tide.plan.parts.kept import Kept
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.paths import P, steps
 from oat_tide.plan.plan import Plan
@@ -55,7 +55,7 @@ from oat_tide.stages.deck.called import NOT_WRITABLE, Mend
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.deck.listing import Row
 from oat_tide.stages.lines import borrow_actual
-from oat_tide.stages.needs import need
+from oat_tide.stages.needs import KEPT, need
 from oat_tide.stages.published import Actuals, actuals_of
 from oat_tide.stages.record import Record
 
@@ -126,6 +126,7 @@ class Needs:
     lines: Deck = need("lines")
     parts: Deck = need("lines", "children")
     all: Deck = need("lines", "every")
+    kept: tuple[KeptData, ...] = need(KEPT)
 
 
 def roughness(panel: Panel, window: int, tell: Tell) -> float:
@@ -140,9 +141,9 @@ def roughness(panel: Panel, window: int, tell: Tell) -> float:
     return float(np.abs(np.diff(smooth)).mean())
 
 
-def make(sight: Sight, ask: tuple[Sample, tuple[Kept, ...]], needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, ask: tuple[Sample], needs: Needs, late: Late) -> Deck:
     """The deck of the sample stage."""
-    sample, kept = ask
+    (sample,) = ask
     d = Draft(NAME, sight)
     borrow_actual(d, needs.lines)
     actuals = actuals_of(needs.lines)
@@ -163,7 +164,7 @@ def make(sight: Sight, ask: tuple[Sample, tuple[Kept, ...]], needs: Needs, late:
         ),
         main=_list(sample, sight) if sample.arrangement == "list" else None,
         listings=(_list(sample, sight),) if sample.arrangement == "time" else (),
-        sheet=lambda: _sheet(d, sample, kept),
+        sheet=lambda: _sheet(d, sample, needs.kept),
         handles=_handles(sight, sample),
         title=lambda series: f"Sample of {named(d.keys[series])}",
         subtitle=lambda series: unit,
@@ -269,7 +270,16 @@ def _handles(sight: Sight, sample: Sample) -> tuple[Handle, ...]:
     )
 
 
-def _sheet(d: Draft, sample: Sample, kept: tuple[Kept, ...]) -> tuple[Item, ...]:
+def _kept_said(kept: KeptData) -> str:
+    """What was kept, and what it comes to."""
+    try:
+        total = float(kept.columns()["value"].sum())
+    except Trouble as trouble:
+        return str(trouble)
+    return f"kept: {kept.head.name}, {total:g}"
+
+
+def _sheet(d: Draft, sample: Sample, kept: tuple[KeptData, ...]) -> tuple[Item, ...]:
     trials = enumerate(sample.trials)
     cards = tuple(Card(f"Trial {place + 1}", f"{each.window}", _trial(place, each)) for place, each in trials)
     more = insert(S.sample.trials[len(sample.trials)], Trial())
@@ -279,7 +289,7 @@ def _sheet(d: Draft, sample: Sample, kept: tuple[Kept, ...]) -> tuple[Item, ...]
         Cards("trials", cards),
         Act("Add a trial", None if full else more, "There are six." if full else ""),
         Inset("Roughness by window", "windows", (Curve("roughness", "actual"),), _pick),
-        Note(f"{len(kept)} kept", "small"),
+        *(Note(_kept_said(each), "small") for each in kept),
         Fact("series"),
     )
 
@@ -334,7 +344,7 @@ def with_sample() -> Iterator[None]:
     record = Record(
         ("trial_0",), lambda ask: {"trial_1": "trial_1"}, lambda ask, grid: {"near": f"{ask.near}"}
     )
-    stage = Stage(NAME, "Sample", make, Needs, ("sample", "kept"), record=record)
+    stage = Stage(NAME, "Sample", make, Needs, ("sample",), record=record)
     parts = Stage("parts", "", make_parts, PartsNeeds, ("sample",), within=NAME)
     patches = [
         mock.patch.dict(STAGES, {NAME: stage, parts.name: parts}),

@@ -8,6 +8,7 @@ import io
 import json
 
 import numpy as np
+import polars as pl
 
 from oat_tide.cli import main
 from oat_tide.core.trouble import Trouble
@@ -224,10 +225,26 @@ class Later(OnTheSample):
         expected = [roughness(past, window, lambda share: None) for window in WINDOWS]
         np.testing.assert_allclose(deck.figures["roughness"].values[0], expected)
 
+    def said(self) -> list[str]:
+        return [item.text(0) for item in self.session.deck("sample").sheet() if hasattr(item, "said")]
+
     def test_kept_data_are_seen_by_the_stage(self) -> None:
+        sink = io.BytesIO()
+        pl.DataFrame({"item": ["Bran", "Oats"], "value": [3.0, 4.5]}).write_parquet(sink)
+        self.session.do(self.session.keep("a projection", sink.getvalue(), "by hand"))
+        self.assertIn("kept: a projection, 7.5", self.said())
+        deck = self.session.deck("sample")
+        self.session.do(edit(P.title, "Another"))
+        self.assertIs(self.session.deck("sample"), deck)
+        self.session.undo()
+        self.session.undo()
+        self.assertFalse(any("a projection" in each for each in self.said()))
+
+    def test_kept_data_that_are_damaged_are_told_so(self) -> None:
         self.session.do(self.session.keep("a projection", b"PAR1 some figures", "by hand"))
-        texts = [item.text(0) for item in self.session.deck("sample").sheet() if hasattr(item, "said")]
-        self.assertIn("1 kept", texts)
+        self.assertTrue(
+            any("“a projection”, which the plan keeps, is damaged" in each for each in self.said())
+        )
         other = Session(self.session.source, self.session.plan)
         other.share(self.session)
         self.assertEqual(other.kept, self.session.kept)

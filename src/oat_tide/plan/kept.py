@@ -8,7 +8,11 @@ from __future__ import annotations
 import datetime as dt
 import hashlib
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from numpy.typing import NDArray
 
 from oat_tide.plan.parts.kept import Kept
 from oat_tide.plan.parts.part import Pairs
@@ -16,6 +20,20 @@ from oat_tide.plan.parts.part import Pairs
 LIMIT = 1 << 30
 """Bytes of one member."""
 _MEMBER = re.compile(r"kept/[a-z0-9-]{1,60}\.parquet")
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class KeptData:
+    """Large data of a plan as a stage is given them.
+
+    Attributes:
+        head: what is known of them.
+        columns: gives them by column: figures as floats, anything else as objects. Raises Trouble where they
+            are no table.
+    """
+
+    head: Kept
+    columns: Callable[[], dict[str, NDArray[Any]]]
 
 
 def member(id: str) -> str:

@@ -17,8 +17,9 @@ from typing import Any
 from oat_tide.core.series.panel import Reach
 from oat_tide.plan.plan import Plan
 
-READING, TIE, LEAVES = "reading", "tie-out", "leaves"
-"""What can be needed beside decks: what is known of the source, how it ties, and every series by period."""
+READING, TIE, LEAVES, KEPT = "reading", "tie-out", "leaves", "kept"
+"""What can be needed beside decks: what is known of the source, how it ties, every series by period, and the
+large data that belong to the plan (a tuple of `KeptData`)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +27,7 @@ class Need:
     """Where something needed comes from.
 
     Attributes:
-        of: the stage whose deck it is; or READING, TIE or LEAVES.
+        of: the stage whose deck it is; or READING, TIE, LEAVES or KEPT.
         reach: the series that the deck is to hold; empty for those of the stage that needs it.
         when: whether a plan asks for it.
         part: whether it is not a deck but a part of the plan, by its name.
