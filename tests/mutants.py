@@ -125,7 +125,7 @@ def every() -> list[Mutant]:
 
 
 def tests_of(path: str) -> list[str]:
-    """The tests of a module: those of its room, and for a stage those of all stages."""
+    """The tests of a module: those of its room, and for a stage those of all stages and of its page."""
     parts = Path(path).with_suffix("").parts[2:]
     rooms = [TOP / "tests" / Path(*parts[:-1]), TOP / "tests" / parts[0]]
     found = [each for room in rooms[:1] if room.is_dir() for each in sorted(room.glob("test_*.py"))]
@@ -134,6 +134,10 @@ def tests_of(path: str) -> list[str]:
     if parts[:2] in (("core", "methods"), ("core", "seasons"), ("core", "accuracy")):
         names = "test_kernels", "test_intervals", "test_conclusions", "test_examples"
         found += [TOP / "tests/stages" / f"{name}.py" for name in names]
+    # What a stage says is asserted where it is seen, too.
+    found += [
+        each for each in [TOP / f"tests/desk/test_{parts[1]}.py"] if parts[0] == "stages" and each.is_file()
+    ]
     slow = {"test_rules"}
     kept = dict.fromkeys(each for each in found if each.stem not in slow)
     return [".".join(each.relative_to(TOP).with_suffix("").parts) for each in kept]
