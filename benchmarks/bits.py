@@ -24,7 +24,7 @@ from tests.fuzz.edits import Walk
 from tests.helpers import daily, monthly, wavy
 
 from oat_tide.core.methods.table import METHODS
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.demo import plan_path
 from oat_tide.documents import open_document
 from oat_tide.plan.parts.project import Project
@@ -92,7 +92,7 @@ def _of_stage(
 ) -> Iterator[tuple[tuple[str, str, str], NDArray[np.float64]]]:
     try:
         deck = session.deck(stage)
-    except Trouble:
+    except UserError:
         return
     for figure in deck.figures.every():
         yield (said, stage, figure.name), np.array(figure.values)

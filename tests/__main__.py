@@ -18,7 +18,7 @@ def main() -> int:
         runner.work()
         return 0
     outcome = runner.run(names, sys.stderr) if names else runner.run_all()
-    runner.tell(outcome)
+    runner.progress(outcome)
     return 0 if outcome.passed and not outcome.failed else 1
 
 

@@ -15,7 +15,7 @@ import oat_tide
 
 SOURCE = Path(oat_tide.__file__).parent
 LIST = Path(__file__).parent.parent / "docs" / "MESSAGES.md"
-_RAISED = {"Trouble", "Locked", "Unasked"}
+_RAISED = {"UserError", "Locked", "Unasked"}
 _SAID = {"say", "ask", "show_progress"}
 _WRITTEN_FIRST = (
     "# Messages\n\nEvery message that the window or the command line can give, by the part of the code that "

@@ -166,7 +166,7 @@ def _started() -> subprocess.Popen[str]:
     )
 
 
-def tell(outcome: Outcome) -> None:
+def progress(outcome: Outcome) -> None:
     """Print the slowest classes, each failure once more, and how many passed as the last line."""
     slowest = sorted(outcome.took.items(), key=lambda each: -each[1])[:_SLOWEST]
     if slowest:

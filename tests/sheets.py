@@ -11,10 +11,10 @@ import formulas
 import numpy as np
 from schedula import EMPTY
 
-from oat_tide.core.working.numerals import MINUS
+from oat_tide.core.working.number_format import MINUS
+from oat_tide.core.working.rendering import as_text, sheet
 from oat_tide.core.working.signs import CALL, SIGNS
 from oat_tide.core.working.tree import Cell, Leaf, Lines, Ref, Run, Working, leaves
-from oat_tide.core.working.voices import sheet, spell
 
 _PARSER = formulas.Parser()
 
@@ -49,7 +49,7 @@ def read_aloud(working: Working) -> float:
             return f"stretch_{len(stretches) - 1}"
         return repr(float(leaf.value)).replace("-", MINUS)
 
-    text = spell(working, say)
+    text = as_text(working, say)
     named = {f"function_{place}": name for place, name in enumerate(_FUNCTIONS)}
     for call, name in sorted(named.items(), key=lambda each: -len(SIGNS[each[1]].text)):
         text = text.replace(f"{SIGNS[name].text}(", f"{call}(")

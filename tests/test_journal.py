@@ -10,7 +10,7 @@ from unittest import mock
 from msgspec.structs import replace
 
 from oat_tide import journal
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.documents import Document, open_document, open_sources, save_document
 from oat_tide.journal import Journal, Left, left, take_up, unsaved
 from oat_tide.plan.container import load, save
@@ -160,7 +160,7 @@ class TakenUp(JournalCase):
         self.killed(own)
         self.assertEqual(take_up(self.one()).session.plan, session.plan)
         (self.folder / "sales.csv").unlink()
-        with self.assertRaisesRegex(Trouble, "not there any more"):
+        with self.assertRaisesRegex(UserError, "not there any more"):
             take_up(self.one())
         self.assertEqual(len(left()), 1, "what was left stays")
 
@@ -205,8 +205,8 @@ class TakenUp(JournalCase):
             for each in left():
                 try:
                     take_up(each)
-                except Trouble as trouble:
-                    self.assertIn("cannot be read", str(trouble))
+                except UserError as error:
+                    self.assertIn("cannot be read", str(error))
 
     def test_no_secret_is_in_it(self) -> None:
         session = open_document(self.path).session

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from tests.messages import LIST, Message, gathered, listed
 
 
@@ -23,7 +23,9 @@ class Messages(unittest.TestCase):
         self.assertEqual(Message("", "… is empty. Choose another file.", True).faults, [])
 
     def test_what_is_quoted_stays_on_one_line_and_of_a_length_that_is_read(self) -> None:
-        said = str(Trouble(f"sales.csv: {'x' * 5000}\n\N{RIGHT-TO-LEFT OVERRIDE}is no name. Choose another."))
+        said = str(
+            UserError(f"sales.csv: {'x' * 5000}\n\N{RIGHT-TO-LEFT OVERRIDE}is no name. Choose another.")
+        )
         self.assertLess(len(said), 820)
         self.assertTrue(said.startswith("sales.csv: xxx") and said.endswith("is no name. Choose another."))
         self.assertTrue(said.isprintable())

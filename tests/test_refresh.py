@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from pathlib import Path
 
-from oat_tide.core.trouble import Trouble, Unasked
+from oat_tide.core.user_error import Unasked, UserError
 from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.intake.origins import trust
 from oat_tide.plan.edits import edit
@@ -142,16 +142,16 @@ class Again(FolderCase):
         said = " ".join(i.text(0) for i in session.deck("intake").sheet() if isinstance(i, Note))
         # 105 on 84 is +25 %, 106 on 106 is 0: on average +12.5 %, spread 12.5.
         self.assertIn("moved by +12.5 % on average (spread 12.5), 2 figures", said)
-        with self.assertRaises(Trouble):
+        with self.assertRaises(UserError):
             firsts_from(session, path)
 
     def test_nothing_new_and_what_cannot_be_read_again(self) -> None:
         path, session = self.old()
         self.assertEqual(look_again(session).changes, ())
         path.unlink()
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             look_again(session)
         self.assertIn("sales.csv", str(caught.exception))
-        with self.assertRaises(Trouble):
+        with self.assertRaises(UserError):
             look_again(open_sources(Sources(typed="2020 5, 2021 6")).session)
         self.assertEqual(session.reading.used, 24)

@@ -13,7 +13,7 @@ import numpy as np
 
 from oat_tide import documents
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.core.working.tree import Lines, Ref
 from oat_tide.documents import Document, open_document, rehearse, save_document
 from oat_tide.plan.edits import edit
@@ -167,9 +167,9 @@ class Documents(FolderCase):
         self.assertEqual(open_document(odd).stage, "history")
 
     def test_a_folder_and_a_workbook_are_refused_in_words(self) -> None:
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_document(self.folder)
         self.assertIn("holds no sales files", str(caught.exception))
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_document(self.file(b"PK\x03\x04 workbook", "sales.xlsx"))
         self.assertIn("damaged", str(caught.exception))

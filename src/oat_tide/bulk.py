@@ -65,7 +65,7 @@ def deck(known: Facts, rows: slice, stage: str, ask: object) -> Deck:
         ask: the part of the plan that the stage goes by.
 
     Raises:
-        Trouble: it cannot be made.
+        UserError: it cannot be made.
     """
     own = sight(known.ruled.block(rows.start, rows.stop), known.standing.as_of, known.standing.home)
     plan = put(known.standing.plan, (stage,), ask)

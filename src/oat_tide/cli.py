@@ -11,7 +11,7 @@ from typing import NoReturn
 from oat_tide import __version__
 from oat_tide.command import call
 from oat_tide.command.call import SOURCES, Parser
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -27,8 +27,8 @@ def main(argv: list[str] | None = None) -> int:
 
             return run(words[0], part, asked)
         _window(_parser().parse_args(words))
-    except Trouble as trouble:
-        print(f"oat-tide: {trouble}", file=sys.stderr)
+    except UserError as error:
+        print(f"oat-tide: {error}", file=sys.stderr)
         return 2
     except BrokenPipeError:
         return 0

@@ -16,7 +16,7 @@ import msgspec
 import numpy as np
 
 from oat_tide.core.periods.calendar import date_of
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake import file_names
 from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.apart import read_apart
@@ -87,12 +87,14 @@ def saved(path: Path) -> Saved:
     """Read a plan file.
 
     Raises:
-        Trouble: there is none, or it is not a whole and harmless one.
+        UserError: there is none, or it is not a whole and harmless one.
     """
     stamp, contents = stamp_of(path), load(path)
     head = contents.head
     files = tuple(File(*each) for each in head.files)
-    source = read_apart(path.name, from_parquet, contents.lines, path.name, head.source, files, tell=unheard)
+    source = read_apart(
+        path.name, from_parquet, contents.lines, path.name, head.source, files, progress=no_progress
+    )
     folder = path.absolute().parent
     plan = _placed(head.plan, lambda place: file_names.kept(folder / place))
     trust.named((each for each in plan.sources.places if not vault.is_address(each)), folder)
@@ -105,25 +107,25 @@ def _log(data: bytes) -> tuple[list[Entry], str]:
     """A log, or why there is none: a plan is not to be lost for it."""
     try:
         return read(data), ""
-    except Trouble as trouble:
-        return [], f"What was done before cannot be told: {trouble}"
+    except UserError as error:
+        return [], f"What was done before cannot be told: {error}"
 
 
-def open_document(path: Path, tell: Tell = unheard) -> Document:
+def open_document(path: Path, progress: Progress = no_progress) -> Document:
     """Open a plan file or a sales file, told apart by what is in them.
 
     Raises:
-        Trouble: it is neither, or cannot be read.
+        UserError: it is neither, or cannot be read.
         Stopped: by way of `tell`.
     """
     to_open(str(path))
     if path.is_dir() or (path.suffix != SUFFIX and not _holds_plan(path)):
-        return open_sources(Sources(places=(file_names.kept(path.absolute()),)), tell)
+        return open_sources(Sources(places=(file_names.kept(path.absolute()),)), progress)
     found = saved(path)
     session = Session(found.source, found.plan)
     session.go_on(history_of(found.plan, found.log, found.kept), found.log)
     session.kept |= found.kept
-    session.prepare(tell)
+    session.prepare(progress)
     notice = " ".join(each for each in (found.notice, _gone(found.plan)) if each)
     return Document(session, path, found.stage, notice, found.stamp)
 
@@ -142,7 +144,7 @@ def rehearse() -> None:
             "price": [0.5 * (line % 5) for line in lines],
         }
     )
-    with contextlib.suppress(Trouble, OSError):
+    with contextlib.suppress(UserError, OSError):
         # Left behind by a kill, it is cleared at the next start.
         folder = Path(folder_to_hand_over(None))
         try:
@@ -152,20 +154,22 @@ def rehearse() -> None:
             shutil.rmtree(folder, ignore_errors=True)
 
 
-def open_sources(sources: Sources, tell: Tell = unheard) -> Document:
+def open_sources(sources: Sources, progress: Progress = no_progress) -> Document:
     """A new plan on files, a folder, a database, or typed figures.
 
     Raises:
-        Trouble: there is nothing in them that could be sales lines.
+        UserError: there is nothing in them that could be sales lines.
         Locked: a server asks for a password.
         Stopped: by way of `tell`.
     """
     trust.chosen(place for place in sources.places if not vault.is_address(place))
-    source = fetch(sources, lambda share: tell(0.8 * share))
+    source = fetch(sources, lambda share: progress(0.8 * share))
     for name in sources.__struct_fields__:
         # What a plan could not keep is refused now, not when it is opened again.
         put(Plan(), (*steps(P.sources), name), getattr(sources, name))
-    return Document(opened(source, sources, lambda share: tell(0.8 + 0.2 * share)), None, next(iter(ON_RAIL)))
+    return Document(
+        opened(source, sources, lambda share: progress(0.8 + 0.2 * share)), None, next(iter(ON_RAIL))
+    )
 
 
 def _placed(plan: Plan, place: Callable[[str], str]) -> Plan:
@@ -206,7 +210,7 @@ def save_document(session: Session, stage: str, path: Path) -> Stamp | None:
         The version of the file that it is now.
 
     Raises:
-        Trouble: it could not be written; what stood there is untouched.
+        UserError: it could not be written; what stood there is untouched.
     """
     source = session.source
     files = tuple((file.name, file.form, file.lines) for file in source.files)

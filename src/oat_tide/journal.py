@@ -18,7 +18,7 @@ from pathlib import Path
 
 import msgspec
 
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.documents import Document, saved
 from oat_tide.intake import file_names
 from oat_tide.intake.origins import trust, vault
@@ -262,11 +262,11 @@ def unsaved(one: Left) -> list[Entry]:
     """The steps in it that the plan file does not hold.
 
     Raises:
-        Trouble: it cannot be read.
+        UserError: it cannot be read.
     """
     known: set[str] = set()
     if one.path is not None and one.path.exists():
-        with suppress(Trouble):
+        with suppress(UserError):
             known = {each.id for each in read(log_of(one.path))}
     return [each for each in _read(one)[1] if each.id not in known]
 
@@ -275,22 +275,22 @@ def _read(one: Left) -> tuple[Plan, list[Entry]]:
     try:
         _, plan, steps = one.place.read_bytes().split(b"\n", 2)
         if one.head.schema != SCHEMA:
-            raise Trouble(
+            raise UserError(
                 f"What was not saved of {one.head.title} was written by another version (schema "
                 f"{one.head.schema}; this one reads {SCHEMA}). Open it with that version, or discard it."
             )
         return msgspec.json.decode(plan, type=Plan), read(steps)
     except (OSError, ValueError, msgspec.DecodeError) as error:
-        raise Trouble(
+        raise UserError(
             f"What was not saved of {one.head.title} cannot be read: {error}. Choose to discard it."
         ) from error
 
 
-def take_up(one: Left, tell: Tell = unheard) -> Document:
+def take_up(one: Left, progress: Progress = no_progress) -> Document:
     """Open the plan as it was when its window ended; its journal goes once another one holds the same.
 
     Raises:
-        Trouble: it cannot be read, or its sources are not there any more; what was left stays.
+        UserError: it cannot be read, or its sources are not there any more; what was left stays.
         Stopped: by way of `tell`.
     """
     plan, entries = _read(one)
@@ -314,7 +314,7 @@ def take_up(one: Left, tell: Tell = unheard) -> Document:
     history, made = gone_on(begun, entries)
     session.go_on(history, log, entries[:made])
     session.kept |= _kept(one, history.now)
-    session.prepare(tell)
+    session.prepare(progress)
     said = f"Taken up as it was: {counted(made, 'step')} not saved."
     if made < len(entries):
         rest = counted(len(entries) - made, "step")

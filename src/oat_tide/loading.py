@@ -12,7 +12,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.series.panel import Panel
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.places import fetch, is_database
 from oat_tide.intake.pace import memory
@@ -55,36 +55,36 @@ class Loaded:
         assert panel is not None, "it was just prepared"
         return read, panel
 
-    def prepare(self, plan: Plan, tell: Tell = unheard) -> None:
+    def prepare(self, plan: Plan, progress: Progress = no_progress) -> None:
         """Read and total what a plan needs; may be called from another thread.
 
         Raises:
-            Trouble: the source cannot be read with the columns chosen.
+            UserError: the source cannot be read with the columns chosen.
             Stopped: by way of `tell`.
         """
         read = self.understood(plan)
         if read is None:
-            source = self.source(plan, lambda share: tell(0.7 * share))
+            source = self.source(plan, lambda share: progress(0.7 * share))
             read = sales.read(
-                source, plan.intake, lambda share: tell(0.7 + 0.3 * share), plan.periods.year_start
+                source, plan.intake, lambda share: progress(0.7 + 0.3 * share), plan.periods.year_start
             )
             memory.give_back()
         even = even_of(plan, read)
         panel = self._panels.get(even) or evened.panel(read, even[1], even[2])
-        tell(0.9)
+        progress(0.9)
         self._sales[_lines_of(plan)], self._panels[even] = read, panel
 
-    def source(self, plan: Plan, tell: Tell = unheard) -> Source:
+    def source(self, plan: Plan, progress: Progress = no_progress) -> Source:
         """What the plan's sources hold, read where that has not been done."""
         asked = _asked_of(plan)
         if asked not in self._sources:
             if plan.sources not in self._sources:
-                self._sources[plan.sources] = fetch(plan.sources, tell)
+                self._sources[plan.sources] = fetch(plan.sources, progress)
             source = self._sources[plan.sources]
             if asked != plan.sources:
                 from oat_tide.intake.origins import database
 
-                source = database.totals(plan.sources.places[0], source, plan.sources, plan.intake, tell)
+                source = database.totals(plan.sources.places[0], source, plan.sources, plan.intake, progress)
             self._sources[asked] = source
         return self._sources[asked]
 
@@ -104,12 +104,12 @@ def columns_of(name: str, data: bytes) -> dict[str, NDArray[Any]]:
     """The columns of large data that belong to a plan: figures as floats, anything else as objects.
 
     Raises:
-        Trouble: they are no table.
+        UserError: they are no table.
     """
     try:
         frame = pl.read_parquet(io.BytesIO(data))
     except (pl.exceptions.PolarsError, OSError) as error:
-        raise Trouble(f"“{name}”, which the plan keeps, is damaged: {error}. Make it anew.") from error
+        raise UserError(f"“{name}”, which the plan keeps, is damaged: {error}. Make it anew.") from error
     return {
         each.name: each.cast(pl.Float64).to_numpy()
         if each.dtype.is_numeric()

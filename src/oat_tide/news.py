@@ -11,7 +11,7 @@ from oat_tide.core.exact import Values, known
 from oat_tide.core.periods.calendar import date_of, expected_weekdays
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import PART, PROVISIONAL, Panel
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.edits import edit, put
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
@@ -155,7 +155,7 @@ def _project(old: Session) -> _Projected:
     every.share(old)
     try:
         deck = every.deck("project")
-    except Trouble:
+    except UserError:
         return none
     names = ("projected", "lower_80", "upper_80")
     if not all(name in deck.figures for name in names):

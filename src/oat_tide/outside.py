@@ -8,7 +8,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from oat_tide.core.periods.calendar import spoken
-from oat_tide.core.trouble import Tell, Trouble
+from oat_tide.core.user_error import Progress, UserError
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Act, Ruled
 from oat_tide.plan.paths import P
@@ -17,34 +17,34 @@ from oat_tide.session import Session
 _DAYS = re.compile(r"^\s*(\d{4}[-\dQW]*)\s*(?:(?:–|to|\.\.| - )\s*(\d{4}[-\dQW]*))?\s*[,;:]?\s*(.*)$")
 
 
-def levels(session: Session, path: Path, tell: Tell) -> Edit:
+def levels(session: Session, path: Path, progress: Progress) -> Edit:
     """The edit that puts members into groups as a file tells, such as products into families.
 
     Raises:
-        Trouble: no column of it holds the members of a dimension.
+        UserError: no column of it holds the members of a dimension.
     """
     from oat_tide.intake.meaning.keys import levels_from
 
     reading, ask = session.reading, session.plan.intake
     own = {level.name for level in ask.levels}
-    troubles: list[Trouble] = []
+    troubles: list[UserError] = []
     for dimension, members in zip(reading.dimensions, reading.members, strict=True):
         if dimension in own:
             continue
         try:
             found = levels_from(path, dimension, members)
-        except Trouble as trouble:
-            troubles.append(trouble)
+        except UserError as error:
+            troubles.append(error)
             continue
         names = {level.name for level in found}
         kept = tuple(level for level in ask.levels if level.name not in names)
         by = (*ask.by, *(level.name for level in found if level.name not in ask.by))
         return edit(P.intake, replace(ask, levels=(*kept, *found), by=by))
-    raise troubles[0] if troubles else Trouble("Choose columns under “Series by” first.")
+    raise troubles[0] if troubles else UserError("Choose columns under “Series by” first.")
 
 
-def days_of(session: Session, path: Path, tell: Tell) -> Edit:
-    """The edit that rules the days of a file closed. Raises Trouble, which names the row."""
+def days_of(session: Session, path: Path, progress: Progress) -> Edit:
+    """The edit that rules the days of a file closed. Raises UserError, which names the row."""
     return days(session, "closed", path.read_text(encoding="utf-8", errors="replace"), path.name)
 
 
@@ -55,7 +55,7 @@ def days(session: Session, act: Act, text: str, file: str = "") -> Edit:
         file: where the text is from; its first row may be a heading.
 
     Raises:
-        Trouble: a line is no stretch of days; its message names the line.
+        UserError: a line is no stretch of days; its message names the line.
     """
     found = list(session.plan.evened.rulings)
     for row, line in enumerate(text.splitlines(), 1):
@@ -73,6 +73,6 @@ def days(session: Session, act: Act, text: str, file: str = "") -> Edit:
         except ValueError as error:
             if file and row == 1:
                 continue
-            raise Trouble(f"{where}: {error}. Write it as in 2025-02-10 – 2025-02-18 storm.") from error
+            raise UserError(f"{where}: {error}. Write it as in 2025-02-10 – 2025-02-18 storm.") from error
         found.append(Ruled(session.plan.where, first, last, act, note=match[3].strip()[:500]))
     return edit(P.evened.rulings, tuple(found))

@@ -14,7 +14,7 @@ from oat_tide.core.exact import Values, known
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import PART, PROVISIONAL, Panel
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.origins.places import fetch
 from oat_tide.intake.totals import evened, sales
 from oat_tide.news import OUTSIDE, Change, News, listing, news
@@ -66,21 +66,21 @@ class Again:
         return listing(self.found, self.session, self.said)
 
 
-def look_again(session: Session, tell: Tell = unheard) -> Again:
+def look_again(session: Session, progress: Progress = no_progress) -> Again:
     """Read the sources anew and hold them against what the plan stands on; nothing is changed yet.
 
     Raises:
-        what reading raises; Trouble for figures that were typed.
+        what reading raises; UserError for figures that were typed.
     """
     plan = session.plan
     if plan.sources.typed:
-        raise Trouble(
+        raise UserError(
             "These figures were typed: there is no source to read again. Open them anew by “Figures "
             "typed or pasted”."
         )
     taken = edit(P.sources.taken, plan.sources.taken + 1, _GESTURE)
     other = Session(None, put(plan, taken.path, taken.value))
-    other.prepare(tell)
+    other.prepare(progress)
     changes = _changes(session.panel, other.panel)
     new = sum(not known(each.before) for each in changes)
     firsts = _firsts(session)
@@ -148,13 +148,13 @@ def _with(
     return tuple(found)
 
 
-def firsts_from(session: Session, path: Path, tell: Tell = unheard) -> Edit:
+def firsts_from(session: Session, path: Path, progress: Progress = no_progress) -> Edit:
     """First figures out of a file with the columns of the source, as they were known at each period's end.
 
     Raises:
-        Trouble: the file cannot be read with the roles in use.
+        UserError: the file cannot be read with the roles in use.
     """
-    source = fetch(Sources(places=(str(path),)), tell)
+    source = fetch(Sources(places=(str(path),)), progress)
     read = sales.read(source, session.plan.intake)
     panel = evened.panel(read, session.grid)
     whole = ~np.isnan(panel.values) & (panel.flags & PART == 0)
@@ -164,7 +164,7 @@ def firsts_from(session: Session, path: Path, tell: Tell = unheard) -> Edit:
 
     found = _with(session.plan.evened.firsts, panel, session.reading.dimensions, whole, known)
     if found == session.plan.evened.firsts:
-        raise Trouble(
+        raise UserError(
             f"{path.name} holds no first figures of whole {session.grid.kind}s that are not known yet. "
             "Choose another file, or total by other periods."
         )

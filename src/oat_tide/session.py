@@ -13,7 +13,7 @@ from oat_tide.core.periods.calendar import KINDS, Grid, Kind, date_of
 from oat_tide.core.series.panel import Panel, Reach, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.core.working.tree import Lines, Ref, Working
 from oat_tide.decks import Decks
 from oat_tide.intake.meaning import rhythm
@@ -92,7 +92,7 @@ class Session:
         return self.recorder.look(self.history)
 
     def do(self, edit: Edit) -> None:
-        """Make a change. Raises Trouble when the value does not fit."""
+        """Make a change. Raises UserError when the value does not fit."""
         self.history = self.history.do(edit)
 
     def undo(self) -> None:
@@ -122,7 +122,7 @@ class Session:
                 several it is passed by.
 
         Raises:
-            Trouble: one of them cannot be used; nothing was written.
+            UserError: one of them cannot be used; nothing was written.
         """
         before, several = self.history, sum(len(texts) for _, texts in rows) > 1
         # The decks are those that the figures were written on, whatever was written in rows before.
@@ -134,7 +134,7 @@ class Session:
                 if cells:
                     mended = _mended(deck, deck.figures[at.figure], self.plan, at.series, cells)
                     self.do(msgspec.structs.replace(mended, gesture="write"))
-        except Trouble:
+        except UserError:
             self.history = before
             raise
         self.rest()
@@ -167,14 +167,14 @@ class Session:
         """Whether the decks of the present plan can be made without reading anything anew."""
         return self.loaded.ready(self.plan)
 
-    def prepare(self, tell: Tell = unheard) -> None:
+    def prepare(self, progress: Progress = no_progress) -> None:
         """Read and total what the plan needs; may be called from another thread.
 
         Raises:
-            Trouble: the source cannot be read with the columns chosen.
+            UserError: the source cannot be read with the columns chosen.
             Stopped: by way of `tell`.
         """
-        self.loaded.prepare(self.plan, tell)
+        self.loaded.prepare(self.plan, progress)
         if not self.every:
             self._look_ahead()
 
@@ -314,22 +314,22 @@ class Session:
 
 
 def _mended(deck: Deck, figure: Figure, plan: Plan, series: int, texts: dict[int, str]) -> Edit:
-    """The edit of texts written into cells of a row. Raises Trouble where one cannot be."""
+    """The edit of texts written into cells of a row. Raises UserError where one cannot be."""
     read = {}
     for column, text in texts.items():
         there = column < figure.values.shape[1]
         try:
             if figure.mend is None or not there:
-                raise Trouble("there is no cell to write in. Choose another.")
+                raise UserError("there is no cell to write in. Choose another.")
             read[column] = figure.mend.read(series, column, text)
-        except Trouble as trouble:
+        except UserError as error:
             where = f", {deck.label_on(figure.axis, column)}" if there else ""
-            raise Trouble(f"{figure.label}{where}: {trouble} Nothing was written.") from trouble
+            raise UserError(f"{figure.label}{where}: {error} Nothing was written.") from error
     assert figure.mend is not None, "it was just asked"
     try:
         return figure.mend.put(plan, series, read)
-    except Trouble as trouble:
-        raise Trouble(f"{figure.label}: {trouble} Nothing was written.") from trouble
+    except UserError as error:
+        raise UserError(f"{figure.label}: {error} Nothing was written.") from error
 
 
 def without_secrets(plan: Plan) -> Plan:
@@ -340,14 +340,16 @@ def without_secrets(plan: Plan) -> Plan:
     return msgspec.structs.replace(plan, sources=msgspec.structs.replace(plan.sources, places=places))
 
 
-def opened(source: Source, sources: Sources = Sources(), tell: Tell = unheard, title: str = "") -> Session:  # noqa: B008
+def opened(
+    source: Source, sources: Sources = Sources(), progress: Progress = no_progress, title: str = ""
+) -> Session:  # noqa: B008
     """A session on a source just read, with the roles and periods that its content speaks for.
 
     Args:
         sources: where the source was read from.
 
     Raises:
-        Trouble: no dates or no numbers are in it.
+        UserError: no dates or no numbers are in it.
     """
     from oat_tide.intake.meaning import roles
     from oat_tide.intake.totals.copies import copies
@@ -355,14 +357,14 @@ def opened(source: Source, sources: Sources = Sources(), tell: Tell = unheard, t
     # They are looked for while the roles are.
     copies(source.table)
     named = title or source.name.rpartition(".")[0] or source.name
-    return totalled(source, sources, roles.guess(source), tell, title=shortened(named))
+    return totalled(source, sources, roles.guess(source), progress, title=shortened(named))
 
 
 def totalled(
     source: Source,
     sources: Sources,
     ask: Intake,
-    tell: Tell = unheard,
+    progress: Progress = no_progress,
     *,
     title: str = "",
     every: bool = False,
@@ -373,12 +375,12 @@ def totalled(
     """A session on a source with roles, totalled by the periods asked for, else those its lines speak for.
 
     Raises:
-        Trouble: no line can be used.
+        UserError: no line can be used.
     """
     first = Plan(title=title or Plan().title, sources=sources, intake=ask)
     session = Session(source, first, every=every)
     session.loaded.forget_sample(first)
-    session.prepare(tell)
+    session.prepare(progress)
     grid = session.reading.grid
     periods = Periods(
         period or grid.kind,
@@ -386,7 +388,7 @@ def totalled(
         grid.year_start if year_start is None else year_start,
     )
     session.begin(msgspec.structs.replace(first, periods=periods))
-    session.prepare(tell)
+    session.prepare(progress)
     project = msgspec.structs.replace(first.project, method=_suited(session))
     session.begin(msgspec.structs.replace(session.plan, project=project))
     return session

@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from oat_tide.core.working.numerals import set_marks
+from oat_tide.core.working.number_format import set_marks
 from oat_tide.desk.sheet.controls import widget_for
 from oat_tide.desk.sheet.knobs import KnobWidget, TextKnob
 from oat_tide.desk.sheet.numbers import NumberKnob

@@ -467,7 +467,7 @@ class Publishing(DeskCase):
         self.assertIsNone(self.plan.as_of)
 
 
-class Trouble(DeskCase):
+class UserError(DeskCase):
     def test_an_unexpected_error_is_logged_told_and_the_plan_is_safe(self) -> None:
         log.start()
         self.open(self.file(monthly([1, 2, 3, 4])))

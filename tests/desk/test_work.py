@@ -13,8 +13,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QCheckBox
 
 from oat_tide.core.series.panel import Panel, Sight
-from oat_tide.core.trouble import Tell
-from oat_tide.core.working import numerals
+from oat_tide.core.user_error import Progress
+from oat_tide.core.working import number_format
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.work.late import Late
 from oat_tide.desk.work.worker import Sent
@@ -30,45 +30,45 @@ from tests.desk.case import DeskCase
 from tests.helpers import daily, monthly, wavy
 
 
-def slow_square(number: int, seconds: float, tell: Tell) -> int:
+def slow_square(number: int, seconds: float, progress: Progress) -> int:
     """A question that takes its time, and stops when it is told to."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:
-        tell(0.5)
+        progress(0.5)
         time.sleep(0.005)
     return number * number
 
 
-def deaf(seconds: float, tell: Tell) -> None:
+def deaf(seconds: float, progress: Progress) -> None:
     """A question that hears nothing for a while."""
     time.sleep(seconds)
-    tell(0.9)
+    progress(0.9)
 
 
-def written(value: float, tell: Tell) -> str:
+def written(value: float, progress: Progress) -> str:
     """A number as the process at work writes it."""
-    return numerals.fixed(value, 1)
+    return number_format.fixed(value, 1)
 
 
-def can_be_written(panel: Panel, tell: Tell) -> bool:
+def can_be_written(panel: Panel, progress: Progress) -> bool:
     """Whether the values that arrived in the process at work could be changed there."""
     return panel.values.flags.writeable
 
 
-def both(one: Panel, other: Panel, tell: Tell) -> tuple[int, int]:
+def both(one: Panel, other: Panel, progress: Progress) -> tuple[int, int]:
     return one.columns, other.columns
 
 
-def nth(panel: Panel, place: int, tell: Tell) -> float:
+def nth(panel: Panel, place: int, progress: Progress) -> float:
     return float(panel.values[0, place])
 
 
-def dying(tell: Tell) -> None:
+def dying(progress: Progress) -> None:
     """As the system ends a process that takes too much memory."""
     os._exit(9)
 
 
-def failing(tell: Tell) -> None:
+def failing(progress: Progress) -> None:
     raise ArithmeticError("no answer")
 
 
@@ -302,8 +302,8 @@ class LateWork(DeskCase):
         self.assertEqual(self.late(slow_square, 3, 0.0), 9)
 
     def test_numbers_are_written_there_as_here_and_panels_cannot_be_changed(self) -> None:
-        self.addCleanup(numerals.set_marks, *numerals.marks())
-        numerals.set_marks(",", ".")
+        self.addCleanup(number_format.set_marks, *number_format.marks())
+        number_format.set_marks(",", ".")
         self.late(written, 1234.5)
         self.wait(lambda: len(self.arrived) == 1, 40)
         self.assertEqual(self.late(written, 1234.5), "1.234,5")
@@ -323,12 +323,12 @@ class LongReading(DeskCase):
     def slow_open(self, seconds: float) -> mock._patch[mock.MagicMock]:
         """Opening that takes its time and tells how far it is."""
 
-        def work(path: object, tell: Tell) -> object:
+        def work(path: object, progress: Progress) -> object:
             end = time.monotonic() + seconds
             while time.monotonic() < end:
-                tell(0.4)
+                progress(0.4)
                 time.sleep(0.005)
-            return open_document(path, tell)  # type: ignore[arg-type]
+            return open_document(path, progress)  # type: ignore[arg-type]
 
         return mock.patch("oat_tide.desk.window.window.open_document", side_effect=work)
 
@@ -392,12 +392,12 @@ class LongReading(DeskCase):
         before = self.plan
         asked: list[bool] = []
 
-        def work(tell: Tell | None = None) -> None:
-            asked.append(tell is not None)
-            assert tell is not None
+        def work(progress: Progress | None = None) -> None:
+            asked.append(progress is not None)
+            assert progress is not None
             end = time.monotonic() + 30
             while time.monotonic() < end:
-                tell(0.1)
+                progress(0.1)
                 time.sleep(0.005)
 
         with mock.patch.object(self.window.session, "prepare", work):

@@ -17,7 +17,7 @@ from typing import Any, Literal
 import msgspec
 import numpy as np
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.documents import open_document, save_document
 from oat_tide.plan.edits import Edit, as_data, from_data
 from oat_tide.plan.fields import bare, hints, item_type
@@ -84,8 +84,8 @@ class Walk:
             # By way of plain data, as an edit that is kept or comes from elsewhere.
             self.session.do(from_data(as_data(change)) if self._rng.random() < 0.3 else change)
             self.session.prepare()
-        except Trouble as trouble:
-            judged(str(trouble))
+        except UserError as error:
+            judged(str(error))
             self.session.history = before
             self.counts["refused"] += 1
             return
@@ -124,9 +124,9 @@ class Walk:
         path = self._folder / "walk.oattide"
         try:
             save_document(self.session, "intake", path)
-        except Trouble as trouble:
-            judged(str(trouble))
-            raise AssertionError(f"a plan that cannot be saved: {trouble}") from trouble
+        except UserError as error:
+            judged(str(error))
+            raise AssertionError(f"a plan that cannot be saved: {error}") from error
         again = open_document(path).session
         assert again.plan == self.session.plan, "the plan changed when it was saved"
         np.testing.assert_array_equal(again.panel.values, self.session.panel.values)
@@ -139,9 +139,9 @@ class Walk:
         while True:
             try:
                 change = self._rng.choice(ways)()
-            except Trouble as trouble:
+            except UserError as error:
                 # A text that a control cannot understand.
-                judged(str(trouble))
+                judged(str(error))
                 self.counts["not understood"] += 1
                 continue
             if change is not None and not any(change.path[: len(out)] == out for out in _UNTOUCHED):
@@ -274,7 +274,7 @@ def walk(seed: int, count: int, folder: Path) -> tuple[Counter[str], list[str]]:
         path = rng.choice(honest)
         try:
             session = open_document(path).session
-        except Trouble:
+        except UserError:
             continue
         own = Walk(session, rng, folder)
         for _ in range(min(_A_SESSION, count - made)):

@@ -20,7 +20,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.documents import Document, open_document, save_document
 from oat_tide.intake.origins import trust
 from oat_tide.plan.container import SUFFIX
@@ -67,16 +67,16 @@ def tried(path: Path, rng: random.Random) -> str:
     """
     try:
         document = open_document(path)
-    except Trouble as trouble:
-        judged(str(trouble))
+    except UserError as error:
+        judged(str(error))
         return "refused"
     _held(document.session)
     again = path.with_name(f"again{SUFFIX}")
     try:
         save_document(document.session, document.stage, again)
-    except Trouble as trouble:
-        judged(str(trouble))
-        raise AssertionError(f"it was opened, and cannot be saved: {trouble}") from trouble
+    except UserError as error:
+        judged(str(error))
+        raise AssertionError(f"it was opened, and cannot be saved: {error}") from error
     _same(document, open_document(again))
     if rng.random() < _LOOKED_INTO:
         _laid_out(document.session)

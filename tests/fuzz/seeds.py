@@ -10,7 +10,7 @@ from typing import Any
 import polars as pl
 import xlsxwriter
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.documents import open_document, save_document
 from oat_tide.outside import days
 from oat_tide.plan.edits import edit, insert
@@ -113,7 +113,7 @@ def _plans(folder: Path, sources: list[Path]) -> list[Path]:
         try:
             session.prepare()
             save_document(session, "smooth", path)
-        except Trouble as trouble:
-            raise AssertionError(f"{source.name} gives no plan") from trouble
+        except UserError as error:
+            raise AssertionError(f"{source.name} gives no plan") from error
         made.append(path)
     return made

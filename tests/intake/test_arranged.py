@@ -13,7 +13,7 @@ from hypothesis import given, reject, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.documents import open_document
 from oat_tide.session import Session
 from oat_tide.stages.deck import Choice
@@ -247,7 +247,7 @@ class EveryFigure(FolderCase):
         text = "\n".join(",".join(row) for row in rows) + "\n"
         try:
             session = self.opened(text)
-        except Trouble:
+        except UserError:
             reject()
         reading = session.reading
         self.assertEqual(whole(reading), slow_sum(rows), text)

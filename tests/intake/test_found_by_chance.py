@@ -11,7 +11,7 @@ from unittest import mock
 
 import msgspec
 
-from oat_tide.core.trouble import Trouble, Unasked
+from oat_tide.core.user_error import Unasked, UserError
 from oat_tide.documents import open_document, save_document
 from oat_tide.intake.origins import trust
 from oat_tide.intake.totals import evened
@@ -57,8 +57,8 @@ class Texts(FolderCase):
                 with self.subTest(head=head, odd=len(odd)):
                     try:
                         self.held(text)
-                    except Trouble as trouble:
-                        self.assertIn("sales.csv", str(trouble))
+                    except UserError as error:
+                        self.assertIn("sales.csv", str(error))
 
     def test_a_torn_line_that_is_the_only_one(self) -> None:
         session = self.held("product,area,Jan-24,Feb-24,Mar-24\nOats,North,1,2,3\nBra")
@@ -66,7 +66,7 @@ class Texts(FolderCase):
 
     def test_a_date_that_would_ask_for_more_figures_than_there_is_room_for(self) -> None:
         text = daily(40, wavy) + "1901-01-01,Bran,North,3\n"
-        with mock.patch.object(evened, "MOST_CELLS", 10_000), self.assertRaises(Trouble) as caught:
+        with mock.patch.object(evened, "MOST_CELLS", 10_000), self.assertRaises(UserError) as caught:
             session = self.opened(text)
             session.do(edit(P.periods.kind, "day"))
             session.prepare()
@@ -86,7 +86,7 @@ class Archives(FolderCase):
             if name == "name":
                 data[at + 9] |= 8
             for suffix in (".ods", ".xlsx", ".csv", ".oattide"):
-                with self.subTest(name + suffix), self.assertRaises(Trouble) as caught:
+                with self.subTest(name + suffix), self.assertRaises(UserError) as caught:
                     open_document(self.file(bytes(data), f"sales{suffix}"))
                 self.assertIn(f"sales{suffix}", str(caught.exception))
 
@@ -94,7 +94,7 @@ class Archives(FolderCase):
         path = self.folder / "sales.ods"
         with zipfile.ZipFile(path, "w") as archive:
             archive.writestr("content.xml", "<a><table:table></tabl:table></a>")
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_document(path)
         self.assertIn("sales.ods is damaged", str(caught.exception))
 
@@ -112,7 +112,7 @@ class Plans(FolderCase):
         head = msgspec.structs.replace(contents.head, files=((name, form, 97_532),))
         path = self.folder / "other.oattide"
         save(path, msgspec.structs.replace(contents, head=head))
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_document(path)
         self.assertIn("other.oattide: what it holds are not sales lines", str(caught.exception))
 
@@ -135,7 +135,7 @@ class Plans(FolderCase):
     def test_a_pipe_that_a_plan_names_is_not_opened(self) -> None:
         os.mkfifo(self.folder / "sales")
         session = open_document(self.naming("sales", self.folder)).session
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             look_again(session)
         self.assertIn("sales is a pipe", str(caught.exception))
 
@@ -166,7 +166,7 @@ class Plans(FolderCase):
 
     def test_figures_that_cannot_be_written_down_are_refused(self) -> None:
         for value in (float("nan"), float("inf"), -float("inf")):
-            with self.subTest(value), self.assertRaises(Trouble) as caught:
+            with self.subTest(value), self.assertRaises(UserError) as caught:
                 put(Plan(), steps(P.project.ceiling), value)
             self.assertIn("Ceiling cannot be", str(caught.exception))
 
@@ -176,7 +176,7 @@ class Plans(FolderCase):
         for day in (dt.date.min, dt.date.max):
             session.do(edit(P.as_of, day))
             self.assertTrue(session.panel.first <= session.as_of <= session.home)
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             session.do(edit(P.intake.upto, dt.date.max))
         self.assertIn("Data to cannot be", str(caught.exception))
         self.assertIn("1900 to 2200", str(caught.exception))

@@ -6,7 +6,7 @@ import polars as pl
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from oat_tide.core.trouble import Stopped, Trouble
+from oat_tide.core.user_error import Stopped, UserError
 from oat_tide.intake.origins.delimited import open_delimited
 from oat_tide.intake.source import File, from_parquet, to_parquet
 from oat_tide.intake.table import FILE, ROW, TORN
@@ -77,7 +77,7 @@ class Forms(FolderCase):
 
 class Refused(FolderCase):
     def assert_says(self, data: bytes, *words: str) -> None:
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_delimited(self.file(data))
         said = str(caught.exception)
         for word in ("sales.csv", *words):
@@ -95,7 +95,7 @@ class Refused(FolderCase):
         self.assert_says(",".join(f"c{i}" for i in range(3000)).encode() + b"\n1\n", "3,000 columns")
 
     def test_a_file_that_is_not_there(self) -> None:
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_delimited(self.folder / "gone.csv")
         self.assertIn("gone.csv", str(caught.exception))
 
@@ -104,8 +104,8 @@ class Refused(FolderCase):
     def test_any_bytes_are_read_or_refused_in_words(self, data: bytes) -> None:
         try:
             open_delimited(self.file(data))
-        except Trouble as trouble:
-            self.assertIn("sales.csv", str(trouble))
+        except UserError as error:
+            self.assertIn("sales.csv", str(error))
 
     @settings(max_examples=60, deadline=None)
     @given(st.lists(st.text(st.characters(codec="utf-8", exclude_characters="\0"), max_size=12), max_size=12))
@@ -115,7 +115,7 @@ class Refused(FolderCase):
         path = self.file("date,cases\n2024-01-02,3\n" + "\n".join(lines))
         try:
             source = open_delimited(path)
-        except Trouble:
+        except UserError:
             return
         as_data = source.form.endswith("no header")
         self.assertEqual(source.frame.height, 1 + len(kept) + as_data)
@@ -123,11 +123,11 @@ class Refused(FolderCase):
 
 class Stopping(FolderCase):
     def test_reading_stops_when_it_is_told_to(self) -> None:
-        def tell(share: float) -> None:
+        def progress(share: float) -> None:
             raise Stopped
 
         with self.assertRaises(Stopped):
-            open_delimited(self.file(GOOD), tell=tell)
+            open_delimited(self.file(GOOD), progress=progress)
 
 
 class Kept(FolderCase):
@@ -142,7 +142,7 @@ class Kept(FolderCase):
         other = io.BytesIO()
         pl.DataFrame({"a": [1]}).write_parquet(other)
         for data in (b"", b"PAR1 nothing", other.getvalue()):
-            with self.subTest(data[:8]), self.assertRaises(Trouble) as caught:
+            with self.subTest(data[:8]), self.assertRaises(UserError) as caught:
                 from_parquet(data, "plan.oattide", "s.csv", (File("s.csv", ""),))
             self.assertIn("plan.oattide", str(caught.exception))
 
@@ -154,6 +154,6 @@ class Kept(FolderCase):
         pl.DataFrame({ROW: pl.zeros(rows, pl.Int64, eager=True)}).with_columns(
             pl.lit(None, pl.Categorical).alias(TORN), pl.lit(0, pl.UInt16).alias(FILE), pl.lit("x").alias("a")
         ).write_parquet(bomb, compression="zstd")
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             from_parquet(bomb.getvalue(), "plan.oattide", "s.csv", (File("s.csv", ""),))
         self.assertIn("12,000,000 rows", str(caught.exception))

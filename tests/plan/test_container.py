@@ -15,7 +15,7 @@ from unittest import mock
 import msgspec
 import numpy as np
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.demo import plan_path
 from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.plan import container
@@ -85,7 +85,7 @@ class OpenedAgain(FolderCase):
         path = self.folder / "a.oattide"
         save(path, contents("Old"))
         for title, said in (("t" * 201, "could not be opened again"), ("Fine", "holds at most")):
-            with self.subTest(said), self.assertRaises(Trouble) as caught:
+            with self.subTest(said), self.assertRaises(UserError) as caught:
                 limits = container._LIMITS | ({"lines.parquet": 10} if title == "Fine" else {})
                 with mock.patch.object(container, "_LIMITS", limits):
                     save(path, contents(title))
@@ -94,7 +94,7 @@ class OpenedAgain(FolderCase):
             self.assertEqual(load(path).head.plan.title, "Old")
 
     def test_pasted_text_beyond_what_a_plan_holds_is_refused_when_it_is_pasted(self) -> None:
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_sources(Sources(typed="2024-01 5\n" * 250_000))
         self.assertIn("2,500,000 characters were pasted; at most 2,000,000. Save", str(caught.exception))
 
@@ -104,7 +104,7 @@ class OpenedAgain(FolderCase):
             line.execute("create table sales (sold date, cases integer)")
             line.execute("insert into sales values ('2024-01-01', 3), ('2024-02-01', 4)")
         query = "select * from sales" + " " * 25_000
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_sources(Sources(places=(str(path),), query=query))
         self.assertIn("Query cannot be 'select * from sales", str(caught.exception))
         self.assertLess(len(str(caught.exception)), 300)
@@ -123,7 +123,7 @@ class Crashes(FolderCase):
             with (
                 self.subTest(target),
                 mock.patch(target, side_effect=full),
-                self.assertRaises(Trouble) as caught,
+                self.assertRaises(UserError) as caught,
             ):
                 save(path, contents("New"))
             self.assertIn("No space left", str(caught.exception))
@@ -137,12 +137,12 @@ class Crashes(FolderCase):
             "import resource, signal, sys; from pathlib import Path\n"
             "from tests.plan.test_container import contents\n"
             "from oat_tide.plan.container import Contents, save\n"
-            "from oat_tide.core.trouble import Trouble\n"
+            "from oat_tide.core.user_error import UserError\n"
             "signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\n"
             "resource.setrlimit(resource.RLIMIT_FSIZE, (4096, 4096))\n"
             "new = contents('New'); new = Contents(new.head, b'x' * 100000, b'')\n"
             "try:\n    save(Path(sys.argv[1]), new)\n"
-            "except Trouble as trouble:\n    print(trouble); sys.exit(7)\n"
+            "except UserError as trouble:\n    print(trouble); sys.exit(7)\n"
         )
         top = Path(__file__).parents[2]
         ran = subprocess.run([sys.executable, "-c", code, str(path)], cwd=top, capture_output=True, text=True)
@@ -151,11 +151,11 @@ class Crashes(FolderCase):
         self.assert_old_file_whole(path)
 
     def test_a_folder_that_is_not_there_or_may_not_be_written(self) -> None:
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             save(self.folder / "none" / "a.oattide", contents())
         self.assertIn("choose another folder", str(caught.exception))
         denied = PermissionError(errno.EACCES, "Permission denied")
-        with mock.patch("tempfile.mkstemp", side_effect=denied), self.assertRaises(Trouble) as caught:
+        with mock.patch("tempfile.mkstemp", side_effect=denied), self.assertRaises(UserError) as caught:
             save(self.folder / "a.oattide", contents())
         self.assertIn("Permission denied", str(caught.exception))
 
@@ -169,7 +169,7 @@ class Hostile(FolderCase):
         return path
 
     def assert_refused(self, path: Path, word: str) -> None:
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             load(path)
         self.assertIn(path.name, str(caught.exception))
         self.assertIn(word, str(caught.exception))
@@ -184,7 +184,7 @@ class Hostile(FolderCase):
         data = (self.folder / "whole.oattide").read_bytes()
         for length in range(0, len(data), 97):
             path = self.file(data[:length], "cut.oattide")
-            with self.subTest(length), self.assertRaises(Trouble):
+            with self.subTest(length), self.assertRaises(UserError):
                 load(path)
 
     def test_a_file_with_a_byte_changed_is_refused_or_read_whole(self) -> None:
@@ -195,7 +195,7 @@ class Hostile(FolderCase):
             changed[place] ^= 0x55
             try:
                 found = load(self.file(bytes(changed), "changed.oattide"))
-            except Trouble:
+            except UserError:
                 continue
             self.assertEqual((found.lines, found.panel), (contents().lines, contents().panel))
 
@@ -396,10 +396,10 @@ class KeptData(FolderCase):
             with zipfile.ZipFile(odd, "w") as archive:
                 for key, value in change(parts).items():
                     archive.writestr(key, value)
-            with self.subTest(words), self.assertRaisesRegex(Trouble, words):
+            with self.subTest(words), self.assertRaisesRegex(UserError, words):
                 load(odd)
         session.kept.clear()
         before = path.read_bytes()
-        with self.assertRaisesRegex(Trouble, "the data of 'first' are not at hand"):
+        with self.assertRaisesRegex(UserError, "the data of 'first' are not at hand"):
             save_document(session, "project", path)
         self.assertEqual(path.read_bytes(), before)

@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec import Meta
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.edits import Edit, as_data, changed, edit, from_data, insert, move, put, remove
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.smooth import Smooth, Smoother
@@ -52,14 +52,14 @@ class Put(unittest.TestCase):
             (edit(P.periods.kind, "decade"), "Period"),
             (Edit(("smooth", "nothing"), 1), "Nothing"),
         ):
-            with self.subTest(wrong), self.assertRaises((Trouble, AttributeError)) as caught:
+            with self.subTest(wrong), self.assertRaises((UserError, AttributeError)) as caught:
                 put(Plan(), wrong.path, wrong.value)
-            if isinstance(caught.exception, Trouble):
+            if isinstance(caught.exception, UserError):
                 self.assertIn(word, str(caught.exception))
 
     def test_a_ready_made_part_is_checked_all_the_same(self) -> None:
         forged = msgspec.structs.replace(Smooth(), smoothers=(Smoother(window=999),))
-        with self.assertRaises(Trouble):
+        with self.assertRaises(UserError):
             put(Plan(), ("smooth",), forged)
 
     def test_a_plan_survives_its_way_through_json(self) -> None:
@@ -178,10 +178,10 @@ class Instances(unittest.TestCase):
             (edit(S.several.smoothers, (*full, Level())), "Smoother cannot be"),
             (remove(S.project.horizon), "Periods ahead is no one of several."),
         ):
-            with self.subTest(words), self.assertRaisesRegex(Trouble, re.escape(words)):
+            with self.subTest(words), self.assertRaisesRegex(UserError, re.escape(words)):
                 changed(self.plan, wrong)
         plan = changed(self.plan, edit(S.several.smoothers, full))
-        with self.assertRaisesRegex(Trouble, "Smoother cannot be"):
+        with self.assertRaisesRegex(UserError, "Smoother cannot be"):
             changed(plan, insert(S.several.smoothers[0], Level()))
 
     def test_steps_of_undo_are_named_by_the_instance(self) -> None:
@@ -234,5 +234,5 @@ class Instances(unittest.TestCase):
 
     def test_what_is_no_edit_is_refused(self) -> None:
         for data in ({}, {"path": "smooth"}, {"path": [], "act": "burn"}, {"path": [1.5]}):
-            with self.subTest(data), self.assertRaisesRegex(Trouble, "A change cannot be read"):
+            with self.subTest(data), self.assertRaisesRegex(UserError, "A change cannot be read"):
                 from_data(data)

@@ -9,7 +9,7 @@ import msgspec
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan import log
 from oat_tide.plan.differences import differences, remade
 from oat_tide.plan.edits import Edit, edit, insert, move, remove
@@ -76,7 +76,7 @@ def played(acts: list[object], recorder: Recorder | None = None) -> list[Undo]:
         if isinstance(act, Edit):
             try:
                 history = history.do(act)
-            except Trouble:
+            except UserError:
                 continue
         elif act == "look":
             if recorder is not None:
@@ -153,7 +153,7 @@ class ReadBack(unittest.TestCase):
             self.assertEqual(len(read(data[:-cut])), 2)
 
     def test_a_whole_line_that_is_no_entry_is_refused(self) -> None:
-        with self.assertRaisesRegex(Trouble, "Line 2 of the log"):
+        with self.assertRaisesRegex(UserError, "Line 2 of the log"):
             read(written(self.entries(1)) + b'{"id": 7}\n')
 
     def test_old_steps_keep_their_words_alone(self) -> None:

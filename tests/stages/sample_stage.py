@@ -17,9 +17,9 @@ from msgspec import Meta, structs
 
 from oat_tide.core.periods.calendar import MONTHS, date_of
 from oat_tide.core.series.panel import Panel, Sight
-from oat_tide.core.trouble import Tell, Trouble
+from oat_tide.core.user_error import Progress, UserError
 from oat_tide.core.working.formula import either, given, mean, percent
-from oat_tide.core.working.numerals import number_of
+from oat_tide.core.working.number_format import number_of
 from oat_tide.core.working.terms import Columns, known
 from oat_tide.plan.edits import Edit, edit, insert, remove
 from oat_tide.plan.kept import KeptData
@@ -129,13 +129,13 @@ class Needs:
     kept: tuple[KeptData, ...] = need(KEPT)
 
 
-def roughness(panel: Panel, window: int, tell: Tell) -> float:
+def roughness(panel: Panel, window: int, progress: Progress) -> float:
     """The mean size of the changes of a rolling mean; takes its time."""
     import time
 
     end = time.monotonic() + 0.05
     while time.monotonic() < end:
-        tell(0.5)
+        progress(0.5)
     values = panel.values[0][~np.isnan(panel.values[0])]
     smooth = np.convolve(values, np.full(window, 1 / window), "valid")
     return float(np.abs(np.diff(smooth)).mean())
@@ -216,10 +216,10 @@ def _season(d: Draft, sample: Sample, sight: Sight, actuals: Actuals) -> None:
 
     def read(series: int, column: int, text: str) -> float | None:
         if column == LOCKED:
-            raise Trouble(NOT_WRITABLE)
+            raise UserError(NOT_WRITABLE)
         value = number_of(text)
         if text and value is None:
-            raise Trouble(f"{text!r} is no number.")
+            raise UserError(f"{text!r} is no number.")
         return value
 
     def put(plan: Plan, series: int, cells: Mapping[int, float | None]) -> Edit:
@@ -274,8 +274,8 @@ def _kept_said(kept: KeptData) -> str:
     """What was kept, and what it comes to."""
     try:
         total = float(kept.columns()["value"].sum())
-    except Trouble as trouble:
-        return str(trouble)
+    except UserError as error:
+        return str(error)
     return f"kept: {kept.head.name}, {total:g}"
 
 

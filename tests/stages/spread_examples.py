@@ -6,7 +6,7 @@ import datetime as dt
 import math
 from typing import TYPE_CHECKING
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.project import Project
@@ -181,7 +181,7 @@ class SpreadExamples:
         ):
             try:
                 lock.put(session.plan, 0, {12: lock.read(0, 12, text)})
-            except Trouble as trouble:
-                assert said in str(trouble), trouble
+            except UserError as error:
+                assert said in str(error), error
             else:
                 raise AssertionError(text)

@@ -12,8 +12,8 @@ import numpy as np
 
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.series.panel import PART, Panel
+from oat_tide.core.working.rendering import evaluate, with_numbers
 from oat_tide.core.working.tree import FACT, Cell, Given, Lines, Op, Ref, Run, leaves
-from oat_tide.core.working.voices import evaluate, in_numbers
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.history import History
@@ -625,7 +625,7 @@ class EveryStage(FolderCase):
                 column = figure.values.shape[1] - 1
                 working = figure.explain(0, column)
                 if working is not None:
-                    text, result = in_numbers(working, 4, lambda run: "a stretch")
+                    text, result = with_numbers(working, 4, lambda run: "a stretch")
                     self.assertTrue(text and result, figure.name)
 
     def test_blanks_in_rows_have_reasons(self) -> None:

@@ -11,9 +11,9 @@ import numpy as np
 import polars as pl
 
 from oat_tide.cli import main
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
+from oat_tide.core.working.rendering import evaluate
 from oat_tide.core.working.tree import Cell, Ref, leaves
-from oat_tide.core.working.voices import evaluate
 from oat_tide.plan.edits import edit, insert, move, remove
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
@@ -145,7 +145,7 @@ class Written(OnTheSample):
             ),
             (10, ["5", "", "7"], "Usual: there is no cell to write in. Choose another. Nothing was written."),
         ):
-            with self.subTest(texts=texts), self.assertRaises(Trouble) as caught:
+            with self.subTest(texts=texts), self.assertRaises(UserError) as caught:
                 self.session.write([(Ref("sample", "usual", 0, column), texts)])
             self.assertEqual(str(caught.exception), said)
             self.assertIs(self.session.plan, before)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from oat_tide.core.working.voices import evaluate
+from oat_tide.core.working.rendering import evaluate
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from tests.helpers import FolderCase

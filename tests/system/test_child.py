@@ -143,13 +143,13 @@ class EndsWithItsParent(FolderCase):
         script = """
             import sys
             from pathlib import Path
-            from oat_tide.core.trouble import Trouble
+            from oat_tide.core.user_error import UserError
             from oat_tide.documents import open_document, save_document
             try:
                 session = open_document(Path(sys.argv[1])).session
                 save_document(session, "history", Path(sys.argv[2]))
                 open_document(Path(sys.argv[2]))
-            except Trouble as trouble:
+            except UserError as trouble:
                 print(trouble)
         """
         done = self.run_script(script, str(sales), str(self.folder / "plan.oattide"))

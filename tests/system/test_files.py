@@ -11,7 +11,7 @@ import sys
 from pathlib import Path
 from unittest import mock
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.system import folders, holding, log, settings, versions
 from oat_tide.system.whole import _prefix, write_whole
 from tests.helpers import FolderCase
@@ -41,13 +41,13 @@ class WrittenWhole(FolderCase):
         one.symlink_to(other)
         other.symlink_to(one)
         for path in (one, self.folder / ("é" * 140 + ".oattide")):
-            with self.subTest(path.name[:10]), self.assertRaisesRegex(Trouble, "was not written"):
+            with self.subTest(path.name[:10]), self.assertRaisesRegex(UserError, "was not written"):
                 self.write(path)
 
     def test_what_is_read_only_is_refused(self) -> None:
         path = self.file("old")
         path.chmod(0o444)
-        with self.assertRaisesRegex(Trouble, "read-only"):
+        with self.assertRaisesRegex(UserError, "read-only"):
             self.write(path)
         self.assertEqual((path.read_text(), self.names(self.folder)), ("old", ["sales.csv"]))
 
@@ -55,16 +55,16 @@ class WrittenWhole(FolderCase):
         path = self.file("old")
 
         def check(file: Path) -> None:
-            raise Trouble("another thing stands there")
+            raise UserError("another thing stands there")
 
-        with self.assertRaises(Trouble):
+        with self.assertRaises(UserError):
             write_whole(path, lambda file: file.write_text("new"), check)
         self.assertEqual((path.read_text(), self.names(self.folder)), ("old", ["sales.csv"]))
 
     def test_what_killed_writers_left_is_cleared_and_nothing_else(self) -> None:
         path = self.file("old")
-        tell = [sys.executable, "-c", "import os; print(os.getpid())"]
-        ended = subprocess.run(tell, capture_output=True, text=True)
+        progress = [sys.executable, "-c", "import os; print(os.getpid())"]
+        ended = subprocess.run(progress, capture_output=True, text=True)
         with mock.patch("os.getpid", return_value=int(ended.stdout)):
             gone = self.file("half", _prefix(path) + "x1.part")
         ours = self.file("at work", _prefix(path) + "x2.part")

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from oat_tide.command.call import keyed_by, place_of
 from oat_tide.core.periods.calendar import date_of, day_number, spoken
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.documents import open_document
 from oat_tide.intake.file_names import kept
 from oat_tide.intake.meaning import names
@@ -34,7 +34,7 @@ def asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Session
     else:
         session = _of_sales(stage, part, asked)
     if asked.period and (why_not := session.kinds()[asked.period]):
-        raise Trouble(f"--period {asked.period}: {why_not}")
+        raise UserError(f"--period {asked.period}: {why_not}")
     _set_options(session, stage, part, asked)
     if asked.as_of:
         _move_as_of(session, asked)
@@ -62,7 +62,7 @@ def _of_sales(stage: Stage, part: Any, asked: argparse.Namespace) -> Session:
     source = fetch(sources)
     try:
         found = guess(source)
-    except Trouble:
+    except UserError:
         if not (asked.date and asked.value):
             raise
         found = Intake()
@@ -97,7 +97,7 @@ def _keys(part: Any, asked: argparse.Namespace) -> tuple[str, ...]:
 
 
 def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Namespace) -> None:
-    """Put what was asked for into the plan. Raises Trouble, which names the option."""
+    """Put what was asked for into the plan. Raises UserError, which names the option."""
     options = {each.field: each for each in options_of(part)}
     given = {field: getattr(asked, place_of(option)) for field, option in options.items()}
     values = {
@@ -126,12 +126,12 @@ def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Name
     if misfit:
         field, words = misfit
         typed = f" {given[field]}" if isinstance(given[field], str | int | float) else ""
-        raise Trouble(f"{options[field].flag}{typed}: {words}")
+        raise UserError(f"{options[field].flag}{typed}: {words}")
     for field, value in values.items():
         try:
             plan = put(plan, (stage.name, *options[field].path), value)
-        except Trouble as trouble:
-            raise Trouble(f"{options[field].flag}: {trouble}") from trouble
+        except UserError as error:
+            raise UserError(f"{options[field].flag}: {error}") from error
     session.begin(stage.prepared(plan, session.grid, session.home))
 
 
@@ -150,17 +150,17 @@ def _move_as_of(session: Session, asked: argparse.Namespace) -> None:
     try:
         day = spoken(asked.as_of, session.grid.week_start, session.grid.year_start)[1]
     except ValueError as error:
-        raise Trouble(f"--as-of: {error}. Write it as in 2026-03 or 2026-03-31.") from error
+        raise UserError(f"--as-of: {error}. Write it as in 2026-03 or 2026-03-31.") from error
     grid, panel = session.grid, session.panel
     home = grid.label(session.home)
     if grid.period(day_number(day)) > session.home:
         last = date_of(session.reading.upto).isoformat()
-        raise Trouble(
+        raise UserError(
             f"--as-of {asked.as_of}: the data end on {last}, and the last whole period is {home}. Give "
             "an earlier day."
         )
     if day_number(day) < grid.last_day(panel.first):
-        raise Trouble(
+        raise UserError(
             f"--as-of {asked.as_of}: the data begin with {grid.label(panel.first)}. Give a later day."
         )
     session.do(edit(P.as_of, day))

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from oat_tide.core.series.reading import ABOVE, TOTAL
-from oat_tide.core.working.numerals import full
+from oat_tide.core.working.number_format import full
 from oat_tide.session import Session
 from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Deck

@@ -12,7 +12,7 @@ from oat_tide.command.asked import asked_session
 from oat_tide.command.call import STAGE_OF
 from oat_tide.command.reported import gaps_taken, what_else_is_there, what_was_left
 from oat_tide.command.written import written
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.publish.record import write_parquet, write_text
 from oat_tide.stages import STAGES
 from oat_tide.system.whole import write_whole
@@ -21,7 +21,7 @@ from oat_tide.system.whole import write_whole
 def run(command: str, part: Any, asked: argparse.Namespace) -> int:
     """Make the deck of a stage for every series of a source and write its record; returns the exit code."""
     if asked.format == "parquet" and asked.output is None:
-        raise Trouble("--format parquet: Parquet is no text. Name a file with --output.")
+        raise UserError("--format parquet: Parquet is no text. Name a file with --output.")
     stage = STAGES[STAGE_OF.get(command, command)]
     kept = stage.others.get(command, stage.record)
     assert kept is not None

@@ -12,7 +12,7 @@ import polars as pl
 
 from oat_tide import bulk
 from oat_tide.command.reported import warn_of_none, why_none
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.edits import put
 from oat_tide.publish.record import aligned, record, schema_of
 from oat_tide.session import Session
@@ -28,7 +28,7 @@ def written(session: Session, stage: Stage, kept: Record) -> Iterator[pl.DataFra
     """The rows of all that is asked for, one after another: a block of series at a time, as they are made.
 
     Raises:
-        Trouble: there is nothing to write; it says why.
+        UserError: there is nothing to write; it says why.
     """
 
     # What takes all series together is no stage of blocks.
@@ -39,7 +39,7 @@ def written(session: Session, stage: Stage, kept: Record) -> Iterator[pl.DataFra
     # Which columns there are is told by the first rows of each.
     firsts = [(first, run) for run in runs if (first := next(run, None)) is not None]
     if not firsts:
-        raise Trouble(f"{session.reading.source}: there is nothing to write. {next(iter(why), '')}")
+        raise UserError(f"{session.reading.source}: there is nothing to write. {next(iter(why), '')}")
     schema = schema_of([first for first, _ in firsts])
 
     def blocks() -> Iterator[pl.DataFrame]:

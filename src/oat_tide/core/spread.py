@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
-from oat_tide.core.trouble import Tell, unheard
+from oat_tide.core.user_error import Progress, no_progress
 
 Units = NDArray[np.int64]
 Mask = NDArray[np.bool_]
@@ -172,7 +172,7 @@ def _over(margin: Values, sums: Values) -> Values:
     return np.divide(margin, sums, out=np.zeros(len(sums)), where=sums > 0)
 
 
-def controlled(shares: Values, rows: Units, columns: Units, tell: Tell = unheard) -> Units:
+def controlled(shares: Values, rows: Units, columns: Units, progress: Progress = no_progress) -> Units:
     """Whole numbers next to a table of shares whose rows and columns add up exactly (Cox, 1987).
 
     Each cell is its share rounded down or up, and of all such tables this one departs least in total: a flow
@@ -189,14 +189,14 @@ def controlled(shares: Values, rows: Units, columns: Units, tell: Tell = unheard
         Unmet: no such table "stands"; `place` is the column that gives.
     """
     if shares.shape[1] > shares.shape[0]:
-        return controlled(shares.T, columns, rows, tell).T
+        return controlled(shares.T, columns, rows, progress).T
     floors = np.floor(shares + _WHOLE)
     left = np.clip(shares - floors, 0.0, 1.0)
     left[left <= _WHOLE] = 0.0
     up = _by_rows(left, rows - floors.sum(1).astype(np.int64))
     excess = up.sum(0) - (columns - floors.sum(0).astype(np.int64))
     if excess.any():
-        _balance(left, up, excess, tell)
+        _balance(left, up, excess, progress)
     return (floors + up).astype(np.int64)
 
 
@@ -208,11 +208,11 @@ def _by_rows(left: Values, many: Units) -> Units:
     return up
 
 
-def _balance(left: Values, up: Units, excess: Units, tell: Tell) -> None:
+def _balance(left: Values, up: Units, excess: Units, progress: Progress) -> None:
     """Move ups from columns that have too many to those that have too few, at the least departure."""
     moves, most = _Moves(left, up), max(int(np.abs(excess).sum()), 1)
     while excess.any():
-        tell(1 - int(np.abs(excess).sum()) / most)
+        progress(1 - int(np.abs(excess).sum()) / most)
         path = moves.shortest(excess > 0, excess < 0)
         if not path:
             raise Unmet("stands", int(np.abs(excess).sum()) // 2, int(excess.argmax()))

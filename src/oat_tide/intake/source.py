@@ -11,7 +11,7 @@ from decimal import Decimal
 import numpy as np
 import polars as pl
 
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.cells.codes import has_few
 from oat_tide.intake.file_names import shown
 from oat_tide.intake.table import COUNT, FILE, MARK_TYPES, MARKS, ROW, TORN, Table
@@ -122,7 +122,7 @@ def stacked(sources: Sequence[Source], name: str) -> Source:
     """Files of one shape as one source; a column that one of them lacks is empty there.
 
     Raises:
-        Trouble: a file has no column in common with the first.
+        UserError: a file has no column in common with the first.
     """
     first = sources[0]
     if len(sources) == 1:
@@ -131,7 +131,7 @@ def stacked(sources: Sequence[Source], name: str) -> Source:
     for each in sources:
         strange = [column for column in each.columns if column not in first.columns]
         if len(strange) == len(each.columns):
-            raise Trouble(
+            raise UserError(
                 f"{each.files[0].name} has other columns than {first.files[0].name}: "
                 f"{', '.join(strange[:6])}. Take in only files of one shape together."
             )
@@ -182,7 +182,9 @@ def _counted(frame: pl.DataFrame) -> dict[int, int]:
     return {int(at): int(lines) for at, lines in frame.group_by(FILE).agg(counted).rows()}
 
 
-def from_parquet(data: bytes, file: str, name: str, files: tuple[File, ...], tell: Tell = unheard) -> Source:
+def from_parquet(
+    data: bytes, file: str, name: str, files: tuple[File, ...], progress: Progress = no_progress
+) -> Source:
     """Lines kept in a plan file.
 
     Args:
@@ -190,7 +192,7 @@ def from_parquet(data: bytes, file: str, name: str, files: tuple[File, ...], tel
         name, files: of the source that the lines were read from.
 
     Raises:
-        Trouble: these are not lines, or too many to be honest.
+        UserError: these are not lines, or too many to be honest.
     """
     try:
         schema = pl.read_parquet_schema(io.BytesIO(data))
@@ -200,13 +202,15 @@ def from_parquet(data: bytes, file: str, name: str, files: tuple[File, ...], tel
             for column, kind in schema.items()
         )
         if fits and rows * len(schema) > max(_FEW_CELLS, _CELLS_A_BYTE * len(data)):
-            raise Trouble(
+            raise UserError(
                 f"{file}: its lines unpack to {rows:,} rows from {len(data):,} bytes. It was not "
                 "opened; open another copy."
             )
         frame = pl.read_parquet(io.BytesIO(data)) if fits and rows else None
     except (pl.exceptions.PolarsError, OSError) as error:
-        raise Trouble(f"{file}: its sales lines cannot be read: {error}. Open another copy of it.") from error
+        raise UserError(
+            f"{file}: its sales lines cannot be read: {error}. Open another copy of it."
+        ) from error
     if frame is None or _counted(frame) != {at: each.lines for at, each in enumerate(files) if each.lines}:
-        raise Trouble(f"{file}: what it holds are not sales lines. Open another copy of it.")
+        raise UserError(f"{file}: what it holds are not sales lines. Open another copy of it.")
     return Source(name, files, Table.of(frame), hashlib.blake2b(data, digest_size=16).hexdigest())

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import msgspec
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.kept import LIMIT, fingerprint, is_member, member
 from oat_tide.plan.schema import HEAD, Head, read_head
 from oat_tide.system.whole import write_whole
@@ -49,7 +49,7 @@ def save(path: Path, contents: Contents) -> None:
     """Write a plan file; a crash at any moment leaves the old file or the new one whole.
 
     Raises:
-        Trouble: it could not be written, or not be opened again; what stood there is untouched.
+        UserError: it could not be written, or not be opened again; what stood there is untouched.
     """
     entries = {
         HEAD: msgspec.json.format(msgspec.json.encode(contents.head), indent=1),
@@ -59,7 +59,7 @@ def save(path: Path, contents: Contents) -> None:
     }
     for each in contents.head.plan.kept:
         if each.id not in contents.kept:
-            raise Trouble(
+            raise UserError(
                 f"{path.name} was not written: the data of {each.name!r} are not at hand. Take it out."
             )
         entries[member(each.id)] = contents.kept[each.id]
@@ -74,7 +74,7 @@ def _check(path: Path, entries: dict[str, bytes]) -> None:
             what = {HEAD: "rulings, notes and first figures", _LINES: "sales lines", _LOG: "log"}.get(
                 name, "kept data"
             )
-            raise Trouble(
+            raise UserError(
                 f"{path.name} was not written: its {what} take {len(data) >> 20:,} MB, and a plan file holds "
                 f"at most {_limit(name) >> 20:,}. What stood there is untouched. Take some of them out, and "
                 "save again."
@@ -82,7 +82,7 @@ def _check(path: Path, entries: dict[str, bytes]) -> None:
     try:
         msgspec.json.decode(entries[HEAD], type=Head)
     except msgspec.DecodeError as error:
-        raise Trouble(
+        raise UserError(
             f"{path.name} was not written: it could not be opened again ({error}). What stood there is "
             "untouched. Undo the last changes, and save again."
         ) from error
@@ -107,7 +107,7 @@ def _read_back(path: Path, file: Path, entries: dict[str, bytes]) -> None:
     except BROKEN_ARCHIVE:
         same = False
     if not same:
-        raise Trouble(
+        raise UserError(
             f"{path.name} was not written: what was read back is not what was written. What stood there is "
             "untouched. Save it in another place: the disk may be failing."
         )
@@ -117,7 +117,7 @@ def load(path: Path) -> Contents:
     """Read a plan file.
 
     Raises:
-        Trouble: there is no such file, or it is not a whole and harmless plan file of a known version.
+        UserError: there is no such file, or it is not a whole and harmless plan file of a known version.
     """
     try:
         with zipfile.ZipFile(path) as archive:
@@ -127,11 +127,11 @@ def load(path: Path) -> Contents:
             log = _entry(path, archive, _LOG) if _LOG in archive.namelist() else b""
             return Contents(head, lines, panel, _kept(path, archive, head), log)
     except BROKEN_ARCHIVE as error:
-        raise Trouble(
+        raise UserError(
             f"{path.name} is cut short or damaged, or is no plan file. Open another copy of it."
         ) from error
     except OSError as error:
-        raise Trouble(
+        raise UserError(
             f"{path.name} cannot be read: {error.strerror or error}. Mend that, or choose another file."
         ) from error
 
@@ -140,23 +140,25 @@ def log_of(path: Path) -> bytes:
     """The log of a plan file alone; empty where it has none.
 
     Raises:
-        Trouble: it is no plan file that can be read.
+        UserError: it is no plan file that can be read.
     """
     try:
         with zipfile.ZipFile(path) as archive:
             return _entry(path, archive, _LOG) if _LOG in archive.namelist() else b""
     except (*BROKEN_ARCHIVE, OSError) as error:
-        raise Trouble(f"{path.name} cannot be read: {error}. Open another copy of it.") from error
+        raise UserError(f"{path.name} cannot be read: {error}. Open another copy of it.") from error
 
 
 def _refuse_strange_entries(path: Path, archive: zipfile.ZipFile) -> None:
     names = [entry.filename for entry in archive.infolist()]
     if HEAD not in names:
-        raise Trouble(f"{path.name} is not a plan file: it holds no {HEAD}. Open a file ending in {SUFFIX}.")
+        raise UserError(
+            f"{path.name} is not a plan file: it holds no {HEAD}. Open a file ending in {SUFFIX}."
+        )
     strange = [name for name in names if name not in _LIMITS and not is_member(name)]
     if strange or len(names) != len(set(names)):
         named = strange[0] if strange else "an entry twice"
-        raise Trouble(
+        raise UserError(
             f"{path.name} holds {named[:80]!r}, which a plan file never does. It was not opened; open "
             "another copy."
         )
@@ -172,7 +174,7 @@ def _kept(path: Path, archive: zipfile.ZipFile, head: Head) -> dict[str, bytes]:
     found = {each.id: _entry(path, archive, member(each.id)) for each in head.plan.kept}
     for each in head.plan.kept:
         if fingerprint(found[each.id]) != each.fingerprint:
-            raise Trouble(
+            raise UserError(
                 f"{path.name}: the data of {each.name[:80]!r} are damaged. Open another copy of it."
             )
     return found
@@ -183,14 +185,14 @@ def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
     try:
         size = archive.getinfo(name).file_size
     except KeyError as error:
-        raise Trouble(f"{path.name} lacks {name}. Open another copy of it.") from error
+        raise UserError(f"{path.name} lacks {name}. Open another copy of it.") from error
     if name not in _PACKED and archive.getinfo(name).compress_type != zipfile.ZIP_STORED:
-        raise Trouble(
+        raise UserError(
             f"{path.name}: {name} is packed in a way that a plan file never is. It was not opened; open "
             "another copy."
         )
     if size > limit:
-        raise Trouble(
+        raise UserError(
             f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened; open "
             "another copy."
         )
@@ -199,7 +201,7 @@ def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
         while piece := stream.read(_CHUNK):
             pieces += piece
             if len(pieces) > limit:
-                raise Trouble(
+                raise UserError(
                     f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened; "
                     "open another copy."
                 )

@@ -7,7 +7,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.edits import Edit, changed
 from oat_tide.plan.paths import Steps
 from oat_tide.plan.plan import Plan
@@ -22,19 +22,19 @@ def differences(before: Plan, after: Plan) -> tuple[Edit, ...]:
     try:
         if remade(before, edits) == after:
             return edits
-    except Trouble:
+    except UserError:
         pass
     # A value that no edit may set one by one, such as a part that only fits together with another.
     return (Edit((), after),)
 
 
 def remade(plan: Plan, edits: tuple[Edit, ...]) -> Plan:
-    """A plan with edits made one after the other. Raises Trouble where one does not fit it."""
+    """A plan with edits made one after the other. Raises UserError where one does not fit it."""
     try:
         for each in edits:
             plan = changed(plan, each)
     except (AttributeError, TypeError) as error:
-        raise Trouble(f"A step names what no plan has ({error}). Make it anew.") from error
+        raise UserError(f"A step names what no plan has ({error}). Make it anew.") from error
     return plan
 
 

@@ -10,7 +10,7 @@ from typing import Any, Literal, TypeVar
 import msgspec
 from msgspec import Struct
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.fields import hints, item_type
 from oat_tide.plan.paths import Steps, held, one_of, steps, title
 from oat_tide.plan.plan import Plan
@@ -65,19 +65,19 @@ def from_data(data: dict[str, Any]) -> Edit:
     """An edit from plain data. What it puts is checked when it is done.
 
     Raises:
-        Trouble: it is no edit.
+        UserError: it is no edit.
     """
     try:
         return msgspec.convert(data, Edit)
     except msgspec.ValidationError as error:
-        raise Trouble(f"A change cannot be read: {error}. Make it anew.") from error
+        raise UserError(f"A change cannot be read: {error}. Make it anew.") from error
 
 
 def put(plan: _Plan, path: Steps, value: object) -> _Plan:
     """A copy of the plan with one field changed; untouched parts stay the same objects.
 
     Raises:
-        Trouble: the value is not one that the field can hold.
+        UserError: the value is not one that the field can hold.
     """
     return changed(plan, Edit(path, value))
 
@@ -86,14 +86,14 @@ def changed(plan: _Plan, edit: Edit) -> _Plan:
     """A copy of the plan with a change made; untouched parts stay the same objects.
 
     Raises:
-        Trouble: the value is not one that the field can hold, or there is no such instance.
+        UserError: the value is not one that the field can hold, or there is no such instance.
     """
     try:
         if edit.act == "put":
             return _changed(plan, edit.path, type(plan), lambda thing, kind: _checked(edit.value, kind))  # type: ignore[no-any-return]
         *path, place = edit.path
         if not isinstance(place, int):
-            raise Trouble(f"{title(edit.path, plan)} is no one of several. Name one by its place.")
+            raise UserError(f"{title(edit.path, plan)} is no one of several. Name one by its place.")
         act = {"add": _with, "remove": _without, "move": _elsewhere}[edit.act]
 
         def change(items: Any, kind: Any) -> Any:
@@ -103,11 +103,11 @@ def changed(plan: _Plan, edit: Edit) -> _Plan:
 
         return _changed(plan, tuple(path), type(plan), change)  # type: ignore[no-any-return]
     except IndexError as error:
-        raise Trouble(f"There is no {_unknown(plan, edit.path)}. Choose another.") from error
+        raise UserError(f"There is no {_unknown(plan, edit.path)}. Choose another.") from error
     except (msgspec.ValidationError, ValueError, KeyError) as error:
         reason = _reason(str(error).partition(" - at ")[0])
         said = f"{_named(plan, edit)} cannot be {_shown(edit.value)}: {reason}. Choose another value."
-        raise Trouble(said) from error
+        raise UserError(said) from error
 
 
 def name_of(edit: Edit, plan: Plan) -> str:

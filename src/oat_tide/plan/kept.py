@@ -28,8 +28,8 @@ class KeptData:
 
     Attributes:
         head: what is known of them.
-        columns: gives them by column: figures as floats, anything else as objects. Raises Trouble where they
-            are no table.
+        columns: gives them by column: figures as floats, anything else as objects. Raises UserError where
+            they are no table.
     """
 
     head: Kept

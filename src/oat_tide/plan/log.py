@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.differences import differences, remade
 from oat_tide.plan.edits import Edit
 from oat_tide.plan.paths import Steps
@@ -178,14 +178,16 @@ def read(data: bytes) -> list[Entry]:
     """The entries of a log, those that were written anew once; what follows a line cut short is not there.
 
     Raises:
-        Trouble: a line that is whole is no entry.
+        UserError: a line that is whole is no entry.
     """
     found: dict[str, Entry] = {}
     for number, line in enumerate(data.split(b"\n")[:-1], 1):
         try:
             entry = msgspec.json.decode(line, type=Entry)
         except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
-            raise Trouble(f"Line {number} of the log cannot be read: {error}. Open another copy.") from error
+            raise UserError(
+                f"Line {number} of the log cannot be read: {error}. Open another copy."
+            ) from error
         found[entry.id] = entry
     return list(found.values())
 
@@ -224,7 +226,7 @@ def _steps(
     for each, edits in led:
         try:
             plan = remade(plan, edits)
-        except Trouble:
+        except UserError:
             break
         if any(head.id not in at_hand for head in plan.kept):
             break
@@ -237,7 +239,7 @@ def gone_on(history: Undo, entries: Sequence[Entry]) -> tuple[Undo, int]:
     for place, each in enumerate(entries):
         try:
             plan = remade(history.now, each.ahead)
-        except Trouble:
+        except UserError:
             return history, place
         other = {"took back": history.undo, "made again": history.redo}.get(each.act)
         if other is not None and other().now == plan:

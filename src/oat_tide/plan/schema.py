@@ -9,7 +9,7 @@ from typing import Annotated, Any
 import msgspec
 from msgspec import Meta
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.plan import Plan
 
 SCHEMA, OLDEST = 8, 2
@@ -45,17 +45,17 @@ def read_head(path: Path, data: bytes) -> Head:
     """The head of a plan file, an older one brought up to today's schema before it is checked.
 
     Raises:
-        Trouble: it was saved by a newer version, or by one too early, or cannot be understood.
+        UserError: it was saved by a newer version, or by one too early, or cannot be understood.
     """
     try:
         schema = msgspec.json.decode(data, type=_Schema).schema
         if schema > SCHEMA:
-            raise Trouble(
+            raise UserError(
                 f"{path.name} was saved by a newer version (schema {schema}; this one reads up to {SCHEMA}). "
                 "Open it with that version, or update."
             )
         if schema < OLDEST:
-            raise Trouble(
+            raise UserError(
                 f"{path.name} was saved by an early version (schema {schema}; this one reads from {OLDEST}). "
                 "Open the sales file itself and make the plan anew."
             )
@@ -66,7 +66,7 @@ def read_head(path: Path, data: bytes) -> Head:
             head = STEPS[older](head) | {"schema": older + 1}
         return msgspec.convert(head, Head)
     except (msgspec.DecodeError, UnicodeDecodeError, *_STRANGE) as error:
-        raise Trouble(
+        raise UserError(
             f"{path.name}: {HEAD} cannot be understood: {error}. Open another copy of it."
         ) from error
 

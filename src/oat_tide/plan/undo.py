@@ -71,7 +71,7 @@ class Undo(Struct, frozen=True):
     gesture: str = ""
 
     def do(self, edit: Edit) -> Undo:
-        """Make a change. Raises Trouble when the value does not fit; one that changes nothing is no step."""
+        """Make a change; one that changes nothing is no step. Raises UserError when the value does not fit."""
         new = changed(self.now, edit)
         if new == self.now:
             return self

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import TypeVar
 
-from oat_tide.core.trouble import unheard
+from oat_tide.core.user_error import no_progress
 from oat_tide.stages.deck import Answers, Question
 
 _Answer = TypeVar("_Answer")
@@ -17,7 +17,7 @@ class AtOnce:
     arrivals = 0
 
     def __call__(self, function: Callable[..., _Answer], /, *args: object) -> _Answer:
-        return function(*args, unheard)
+        return function(*args, no_progress)
 
     def waits(self, question: Question) -> bool:  # noqa: ARG002
         """No answer is ever to come."""

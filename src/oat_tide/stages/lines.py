@@ -11,7 +11,7 @@ from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.series.panel import FILLED, LACKING, LEFT_OUT, PART, REPLACED, Sight, fits_key
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import either, given
-from oat_tide.core.working.numerals import full
+from oat_tide.core.working.number_format import full
 from oat_tide.core.working.tree import Given, Op, Working
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.stages.common import counted, named

@@ -17,7 +17,7 @@ from oat_tide.core.seasons import presence, swing
 from oat_tide.core.seasons.presence import FEWEST_CYCLES, Told
 from oat_tide.core.seasons.swing import Judged
 from oat_tide.core.series.panel import Panel
-from oat_tide.core.trouble import Tell
+from oat_tide.core.user_error import Progress
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.cycle import Cycle
 from oat_tide.stages.deck import Late
@@ -115,12 +115,12 @@ def season_told(values: Values, place: Days, cycle: int, multiplies: Mask, late:
     return SeasonTold(lambda: answer, cycles, limits, lengths)
 
 
-def limits_of(periods: int, cycle: int, tell: Tell) -> tuple[float, ...]:
+def limits_of(periods: int, cycle: int, progress: Progress) -> tuple[float, ...]:
     """What chance reaches by rho; takes its time."""
     return presence.limits(periods, cycle)
 
 
-def told_late(row: bytes, place: bytes, cycle: int, products: bool, tell: Tell) -> Told:
+def told_late(row: bytes, place: bytes, cycle: int, products: bool, progress: Progress) -> Told:
     """What tells of one long history; takes its time.
 
     Args:
@@ -134,4 +134,4 @@ def tell_of(values: Values, place: Days, cycle: int, multiplies: Mask) -> Told:
     """What tells of a season: of one that multiplies on logarithms."""
     with np.errstate(invalid="ignore", divide="ignore"):
         logs = np.log(np.where(values > 0, values, np.nan))
-    return presence.tell(np.where(multiplies[:, None], logs, values), place, cycle)
+    return presence.progress(np.where(multiplies[:, None], logs, values), place, cycle)

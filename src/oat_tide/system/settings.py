@@ -6,7 +6,7 @@ import json
 from contextlib import suppress
 from pathlib import Path
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.system import folders
 from oat_tide.system.whole import write_whole
 
@@ -32,5 +32,5 @@ def setting(name: str) -> str:
 def choose(name: str, text: str) -> None:
     """Keep a choice; one that cannot be written is let go, for all of them can be made again."""
     text = json.dumps(_all() | {name: text}, indent=1)
-    with suppress(Trouble):
+    with suppress(UserError):
         write_whole(_file(), lambda file: file.write_text(text, encoding="utf-8"))

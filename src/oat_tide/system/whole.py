@@ -12,7 +12,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.system.child import is_there
 
 _MARK = ".part"
@@ -28,11 +28,11 @@ def write_whole(
 
     Args:
         write: given the temporary path.
-        check: given the same once it is on the disk; raises Trouble or OSError where it does not hold what
+        check: given the same once it is on the disk; raises UserError or OSError where it does not hold what
             was written.
 
     Raises:
-        Trouble: it may not be written, the folder cannot be written to, or the disk is full; what stood
+        UserError: it may not be written, the folder cannot be written to, or the disk is full; what stood
             there is untouched.
     """
     temporary: Path | None = None
@@ -50,7 +50,7 @@ def write_whole(
         temporary.replace(path)
         flush_folder(path.parent)
     except (OSError, RuntimeError) as error:  # links that lead in a circle are a RuntimeError
-        raise Trouble(_not_written(path, error)) from error
+        raise UserError(_not_written(path, error)) from error
     finally:
         if temporary is not None:
             with suppress(OSError):
@@ -59,7 +59,7 @@ def write_whole(
 
 def _refuse_read_only(path: Path) -> None:
     if path.exists() and not path.stat().st_mode & (stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH):
-        raise Trouble(
+        raise UserError(
             f"{path.name} was not written: it is read-only. Save under another name, or let it be written."
         )
 

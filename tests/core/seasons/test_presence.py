@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 
-from oat_tide.core.seasons.presence import RHOS, limit_of, limits, tell, whole_halves
+from oat_tide.core.seasons.presence import RHOS, limit_of, limits, progress, whole_halves
 
 MANY = 1000
 
@@ -25,7 +25,7 @@ class Presence(unittest.TestCase):
     def share(self, values: np.ndarray) -> float:
         """The share of series that are said to have a season, in percent."""
         past = values.shape[1]
-        told = tell(values, np.arange(past) % 12, 12)
+        told = progress(values, np.arange(past) % 12, 12)
         return 100 * float(np.nanmean(told.f > limit_of(told, limits(whole_halves(past, 12), 12))))
 
     def test_chance_is_rarely_taken_for_a_season(self) -> None:
@@ -49,7 +49,7 @@ class Presence(unittest.TestCase):
         values = np.random.default_rng(9).normal(size=(3, 60))
         values[1, 20:29] = np.nan
         values[2] = 5.0
-        told = tell(values, np.arange(60) % 12, 12)
+        told = progress(values, np.arange(60) % 12, 12)
         self.assertFalse(np.isnan(told.f[:2]).any())
         # Nine periods less, and as many terms.
         self.assertEqual(told.left[0] - told.left[1], 9)
@@ -59,7 +59,7 @@ class Presence(unittest.TestCase):
         values = echoes(np.random.default_rng(10), 48, 0.6)[:6]
         values[3, :7] = np.nan
         place = np.arange(48) % 12
-        every = tell(values, place, 12)
+        every = progress(values, place, 12)
         for row in range(6):
-            np.testing.assert_allclose(tell(values[row : row + 1], place, 12).f[0], every.f[row])
+            np.testing.assert_allclose(progress(values[row : row + 1], place, 12).f[0], every.f[row])
         self.assertTrue(np.isin(every.rho, RHOS).all())

@@ -14,9 +14,9 @@ from hypothesis import strategies as st
 
 from oat_tide.core.working import formula as f
 from oat_tide.core.working.formula import Formula, beside, choose, either, given, mean, only, total
+from oat_tide.core.working.rendering import evaluate, sheet
 from oat_tide.core.working.terms import Source, Term, known, same_place, weighted_mean
 from oat_tide.core.working.tree import Cell, Op, Ref, Run, leaves
-from oat_tide.core.working.voices import evaluate, sheet
 from tests.sheets import read_aloud, sheet_value
 
 NAN = math.nan

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oat_tide.core.periods.named import month_named, use_names
-from oat_tide.core.working.numerals import (
+from oat_tide.core.working.number_format import (
     all_whole,
     compact,
     decimals_for,

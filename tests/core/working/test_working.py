@@ -10,10 +10,10 @@ import numpy as np
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from oat_tide.core.working.numerals import fixed, significant, trimmed
+from oat_tide.core.working.number_format import fixed, significant, trimmed
+from oat_tide.core.working.rendering import as_text, evaluate, rounded, with_numbers
 from oat_tide.core.working.signs import SIGNS
 from oat_tide.core.working.tree import Cell, Given, Lines, Op, Ref, Run, Working, leaves
-from oat_tide.core.working.voices import evaluate, in_numbers, rounded, spell
 
 NUMBERS = st.floats(-1000, 1000, allow_nan=False).map(lambda v: round(v, 4))
 LEAVES = st.one_of(NUMBERS.map(Given), NUMBERS.map(lambda v: Cell(v, Ref("s", "f", 0, 1))))
@@ -89,7 +89,7 @@ class InWords(unittest.TestCase):
             (Op("/", (one, Given(2.5e20))), "1 ÷ (2.5 × 10²⁰)"),
         ):
             with self.subTest(text):
-                self.assertEqual(spell(working, lambda leaf: trimmed(leaf.value, 0)), text)
+                self.assertEqual(as_text(working, lambda leaf: trimmed(leaf.value, 0)), text)
 
     @given(WORKINGS, st.integers(0, 6))
     def test_what_is_shown_recomputes_to_the_result_shown(self, working: Working, decimals: int) -> None:
@@ -98,20 +98,20 @@ class InWords(unittest.TestCase):
             # What is divided by nothing on the way can be reckoned by no reader.
             assume(all(np.isfinite(evaluate(part)) for part in parts(working)))
         assume(abs(value) < 1e9)
-        text, result = in_numbers(working, decimals, lambda run: "")
+        text, result = with_numbers(working, decimals, lambda run: "")
         self.assertEqual(trimmed(recompute(text), decimals), result)
         self.assertEqual(trimmed(value, decimals), result)
 
     def test_digits_are_added_until_the_sum_is_right(self) -> None:
         # 0.12345 x 1000 is 123.45: with fewer digits shown it would come to something else.
-        text, result = in_numbers(Op("*", (Given(0.12345), Given(1000))), 2, lambda run: "")
+        text, result = with_numbers(Op("*", (Given(0.12345), Given(1000))), 2, lambda run: "")
         self.assertEqual((text, result), ("0.12345 × 1,000", "123.45"))
 
     def test_a_long_stretch_is_named_and_a_short_one_spelled_out(self) -> None:
         short = Run(np.array([1.0, 2, 3]), Ref("s", "f", 0, 0), 2)
         long = Run(np.arange(60.0), Ref("s", "f", 0, 0), 59)
-        self.assertEqual(in_numbers(Op("mean", (short,)), 0, str)[0], "mean of (1; 2; 3)")
-        self.assertEqual(in_numbers(Op("mean", (long,)), 1, lambda run: "all")[0], "mean of (all)")
+        self.assertEqual(with_numbers(Op("mean", (short,)), 0, str)[0], "mean of (1; 2; 3)")
+        self.assertEqual(with_numbers(Op("mean", (long,)), 1, lambda run: "all")[0], "mean of (all)")
 
 
 class Numerals(unittest.TestCase):

@@ -9,7 +9,7 @@ import polars as pl
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.intake.cells import dates, numbers
 from oat_tide.intake.meaning.roles import guess
 from oat_tide.intake.origins.delimited import open_delimited
@@ -204,7 +204,7 @@ class Roles(FolderCase):
             ("a,b\nx,1\ny,2\n", "no column holds dates"),
             ("a,b\n2024-01-01,x\n2024-01-02,y\n", "no column holds numbers"),
         ):
-            with self.subTest(word), self.assertRaises(Trouble) as caught:
+            with self.subTest(word), self.assertRaises(UserError) as caught:
                 guess(open_delimited(self.file(text)))
             self.assertIn(word, str(caught.exception))
             self.assertIn("such as", str(caught.exception))

@@ -68,12 +68,12 @@ class Codes(unittest.TestCase):
     @given(st.lists(st.one_of(st.none(), st.floats(), st.sampled_from([0.0, -0.0, 2.0])), max_size=60))
     @settings(deadline=None)
     def test_values_that_are_no_text_are_told_once_each(self, values: list[float | None]) -> None:
-        tell = pl.when(pl.col("x").is_finite()).then(pl.col("x").round(1).cast(pl.String))
-        code = Coding(pl.DataFrame({"x": [1.0] * 5}), {"x": tell})
+        progress = pl.when(pl.col("x").is_finite()).then(pl.col("x").round(1).cast(pl.String))
+        code = Coding(pl.DataFrame({"x": [1.0] * 5}), {"x": progress})
         frame = pl.DataFrame({"x": pl.Series(values, dtype=pl.Float64)})
         wanted = [
             text and text.removeprefix("-") if text == "-0.0" else text
-            for text in told(frame.select(tell)["x"])
+            for text in told(frame.select(progress)["x"])
         ]
         found = [
             text and text.removeprefix("-") if text == "-0.0" else text

@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.series.tie_out import tie_out
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.documents import open_document
 from oat_tide.intake.meaning.keys import levels_from
 from oat_tide.intake.totals import sales
@@ -118,7 +118,7 @@ class Roles(FolderCase):
             edit(P.intake.actual, "Nothing"),
         ):  # fmt: skip
             session.do(wrong)
-            with self.subTest(wrong.path), self.assertRaises(Trouble) as caught:
+            with self.subTest(wrong.path), self.assertRaises(UserError) as caught:
                 session.prepare()
             self.assertIn("scenario.csv", str(caught.exception))
             session.undo()
@@ -180,7 +180,7 @@ class Names(FolderCase):
             "also": ("family",),
         }
         for role, name in roles.items():
-            with self.subTest(role), self.assertRaises(Trouble) as caught:
+            with self.subTest(role), self.assertRaises(UserError) as caught:
                 sales.read(session.source, msgspec.structs.replace(ask, **{role: name}))
             self.assertIn("no column 'family'", str(caught.exception))
 
@@ -189,7 +189,7 @@ class Names(FolderCase):
         ask = session.plan.intake
         family = Level(name="family", of="", pairs=())
         for by in (ask.by, (*ask.by, "family")):
-            with self.subTest(by), self.assertRaises(Trouble) as caught:
+            with self.subTest(by), self.assertRaises(UserError) as caught:
                 sales.read(session.source, msgspec.structs.replace(ask, levels=(family,), by=by))
             self.assertIn("no column ''", str(caught.exception))
 
@@ -200,7 +200,7 @@ class Names(FolderCase):
             ("product\nBran\nOat drink\n", "puts the members"),
         ):
             path = self.file(text, "families.csv")
-            with self.subTest(word), self.assertRaises(Trouble) as caught:
+            with self.subTest(word), self.assertRaises(UserError) as caught:
                 levels_from(path, "product", ("Bran", "Oat drink"))
             self.assertIn(word, str(caught.exception))
             self.assertIn("families.csv", str(caught.exception))
@@ -236,8 +236,8 @@ class TieOut(FolderCase):
             data[rng.randrange(30, len(data))] = rng.choice(b'\n,"\x00\xff;9 ')
         try:
             session = open_document(self.file(bytes(data))).session
-        except Trouble as trouble:
-            self.assertIn("sales.csv", str(trouble))
+        except UserError as error:
+            self.assertIn("sales.csv", str(error))
             return
         reading = session.reading
         self.assertEqual(reading.read, reading.used + reading.beside + reading.aside)

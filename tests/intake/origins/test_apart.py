@@ -16,7 +16,7 @@ from unittest import mock
 import numpy as np
 import polars as pl
 
-from oat_tide.core.trouble import Stopped, Tell, Trouble
+from oat_tide.core.user_error import Progress, Stopped, UserError
 from oat_tide.documents import open_document, save_document
 from oat_tide.intake.origins import apart, handed
 from oat_tide.intake.source import File, Source, from_parquet, to_parquet
@@ -38,37 +38,37 @@ _KINDS = (
 )
 
 
-def dies(tell: Tell) -> Source:
+def dies(progress: Progress) -> Source:
     """A reader that a file kills."""
     os.abort()
 
 
-def grabs(tell: Tell) -> Source:
+def grabs(progress: Progress) -> Source:
     """A reader that wants more memory than it may have."""
     bytearray(apart.most_memory() + 1)
     raise AssertionError("it was given")
 
 
-def hands_over_slowly(tell: Tell) -> Source:
+def hands_over_slowly(progress: Progress) -> Source:
     """A reader that has put its lines into a folder, and tells of it for a while."""
     folder = folder_to_hand_over(shelves()[0])
     (Path(folder) / "lines").write_bytes(b"x" * 100_000)
-    return dawdles(tell)
+    return dawdles(progress)
 
 
-def dawdles(tell: Tell) -> Source:
+def dawdles(progress: Progress) -> Source:
     """A reader that never ends."""
     while True:
-        tell(0.5)
+        progress(0.5)
 
 
-def killed(flag: str, path: str, times: int, tell: Tell) -> Source:
+def killed(flag: str, path: str, times: int, progress: Progress) -> Source:
     """A reader that is killed from outside so many times, and then reads."""
     before = int(Path(flag).read_text() or 0) if Path(flag).exists() else 0
     if before < times:
         Path(flag).write_text(str(before + 1))
         os.kill(os.getpid(), signal.SIGKILL)
-    return from_parquet(Path(path).read_bytes(), "sales", "sales", (File("sales", "CSV", 3),), tell)
+    return from_parquet(Path(path).read_bytes(), "sales", "sales", (File("sales", "CSV", 3),), progress)
 
 
 class Apart(FolderCase):
@@ -114,7 +114,7 @@ class Apart(FolderCase):
 
     def test_a_reader_that_dies_or_wants_too_much_is_told_in_words(self) -> None:
         for reader in (dies, grabs):
-            with self.subTest(reader.__name__), self.assertRaises(Trouble) as caught:
+            with self.subTest(reader.__name__), self.assertRaises(UserError) as caught:
                 apart.read_apart("sales.parquet", reader)
             self.assertIn("sales.parquet could not be read", str(caught.exception))
         self.assertEqual(self.read(self.workbook()), 2)
@@ -129,7 +129,7 @@ class Apart(FolderCase):
                 if times == 1:
                     self.assertEqual(apart.read_apart(*args).lines, 3)
                     continue
-                with self.assertRaises(Trouble) as caught:
+                with self.assertRaises(UserError) as caught:
                     apart.read_apart(*args)
                 self.assertIn("was ended from outside", str(caught.exception))
                 self.assertNotIn("damaged", str(caught.exception))
@@ -144,21 +144,21 @@ class Apart(FolderCase):
         for seed in range(4):
             begun = time.monotonic()
 
-            def tell(share: float, begun: float = begun, seed: int = seed) -> None:
+            def progress(share: float, begun: float = begun, seed: int = seed) -> None:
                 if time.monotonic() - begun > 0.15 * (seed + 1):
                     raise Stopped
 
             with contextlib.suppress(Stopped):
-                apart.read_apart("sales.xlsx", hands_over_slowly, tell=tell)
+                apart.read_apart("sales.xlsx", hands_over_slowly, progress=progress)
         self.assertEqual(ours() - before, set())
 
     def test_a_reader_is_stopped_with_its_job(self) -> None:
-        def tell(share: float) -> None:
+        def progress(share: float) -> None:
             if share:
                 raise Stopped
 
         with self.assertRaises(Stopped):
-            apart.read_apart("sales.parquet", dawdles, tell=tell)
+            apart.read_apart("sales.parquet", dawdles, progress=progress)
         self.assertEqual(self.read(self.workbook()), 2)
 
     def test_damaged_parquet_gives_lines_or_words_in_a_plan_as_well(self) -> None:
@@ -174,8 +174,8 @@ class Apart(FolderCase):
             lines.write_bytes(bytes(bad))
             try:
                 open_document(lines)
-            except Trouble as trouble:
-                self.assertIn("sales.parquet", str(trouble))
+            except UserError as error:
+                self.assertIn("sales.parquet", str(error))
                 refused += 1
         self.assertGreater(refused, 5)
         session = open_document(self.file(monthly([3, 4, 5]))).session
@@ -192,8 +192,8 @@ class Apart(FolderCase):
                     plan.writestr(name, data)
             try:
                 self.assertEqual(open_document(path).session.reading.read, 3)
-            except Trouble as trouble:
-                self.assertIn("plan.oattide", str(trouble))
+            except UserError as error:
+                self.assertIn("plan.oattide", str(error))
 
     def test_lines_that_find_no_room_on_the_shelf_go_elsewhere_or_are_refused_in_words(self) -> None:
         source = open_document(self.file(monthly([1, 2, 3, 4]), "sales.csv")).session.source
@@ -217,7 +217,7 @@ class Apart(FolderCase):
         self.assertEqual(folder.parent, Path(tempfile.gettempdir()))
         self.assertTrue(handed.taken_over(folder).frame.equals(source.frame))
         shutil.rmtree(folder)
-        with full(2), self.assertRaises(Trouble) as caught:
+        with full(2), self.assertRaises(UserError) as caught:
             apart._handed(source)
         self.assertIn("sales.csv", str(caught.exception))
         self.assertIn("Make room", str(caught.exception))

@@ -13,7 +13,7 @@ import numpy as np
 import polars as pl
 
 from oat_tide.cli import main
-from oat_tide.core.trouble import Stopped, Trouble
+from oat_tide.core.user_error import Stopped, UserError
 from oat_tide.documents import open_document
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.origins import columnar
@@ -130,7 +130,7 @@ class Refused(FolderCase):
         pl.DataFrame({"lists": [[1, 2]]}).write_parquet(nested)
         cut = self.file(empty.read_bytes()[:40], "cut.parquet")
         for path, word in ((empty, "no lines"), (nested, "no columns of"), (cut, "damaged")):
-            with self.subTest(path.name), self.assertRaises(Trouble) as caught:
+            with self.subTest(path.name), self.assertRaises(UserError) as caught:
                 open_document(path)
             self.assertIn(path.name, str(caught.exception))
             self.assertIn(word, str(caught.exception))
@@ -138,11 +138,11 @@ class Refused(FolderCase):
     def test_it_stops_when_it_is_told_to(self) -> None:
         pl.DataFrame({"day": [dt.date(2024, 1, 2)]}).write_parquet(self.folder / "one.parquet")
 
-        def tell(share: float) -> None:
+        def progress(share: float) -> None:
             raise Stopped
 
         with self.assertRaises(Stopped):
-            open_parquet(self.folder / "one.parquet", tell)
+            open_parquet(self.folder / "one.parquet", progress)
 
 
 class Odd(FolderCase):
@@ -205,6 +205,6 @@ class Odd(FolderCase):
     def test_a_panic_of_the_engine_is_a_message(self) -> None:
         path = self.written(self.BASE)
         panic = pl.exceptions.PanicException("the engine gave up")
-        with mock.patch("polars.scan_parquet", side_effect=panic), self.assertRaises(Trouble) as caught:
+        with mock.patch("polars.scan_parquet", side_effect=panic), self.assertRaises(UserError) as caught:
             open_parquet(path)
         self.assertIn("names.parquet is damaged", str(caught.exception))

@@ -16,7 +16,7 @@ from urllib.parse import quote_plus, unquote_plus
 
 import msgspec
 
-from oat_tide.core.trouble import Locked, Stopped, Trouble
+from oat_tide.core.user_error import Locked, Stopped, UserError
 from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.intake.origins import database, vault
 from oat_tide.intake.table import COUNT
@@ -120,13 +120,13 @@ class Sqlite(FolderCase):
         line.close()
         calls = iter(range(100))
 
-        def tell(share: float) -> None:
+        def progress(share: float) -> None:
             if next(calls) > 20:
                 raise Stopped
 
         with self.assertRaises(Stopped):
-            open_document(path, tell)
-        with mock.patch.object(database, "_STALL", 0.2), self.assertRaises(Trouble) as caught:
+            open_document(path, progress)
+        with mock.patch.object(database, "_STALL", 0.2), self.assertRaises(UserError) as caught:
             open_document(path)
         self.assertIn("odd.sqlite took too long", str(caught.exception))
 
@@ -150,7 +150,7 @@ class Sqlite(FolderCase):
             (Sources(places=place, table="products"), "no lines"),
             (Sources(places=place, query="SELECT nothing FROM sales"), "could not answer"),
         ):
-            with self.subTest(word), self.assertRaises(Trouble) as caught:
+            with self.subTest(word), self.assertRaises(UserError) as caught:
                 open_sources(ask)
             self.assertIn(word, str(caught.exception))
             self.assertIn("mill.sqlite", str(caught.exception))
@@ -164,7 +164,7 @@ class Sqlite(FolderCase):
         ):  # fmt: skip
             with self.subTest(query):
                 if query:
-                    with self.assertRaises(Trouble) as caught:
+                    with self.assertRaises(UserError) as caught:
                         open_sources(Sources(places=(str(path),), query=query))
                     self.assertIn("does more than read", str(caught.exception))
                 self.assertEqual(path.read_bytes(), before)
@@ -249,7 +249,7 @@ class Postgres(FolderCase):
                 asked = Sources(places=(self.address,), query=query)
                 self.assertEqual(open_sources(asked).session.reading.read, 602)
         written = "WITH gone AS (DELETE FROM notes RETURNING 1) SELECT sold_at, cases FROM sales"
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_sources(Sources(places=(self.address,), query=written))
         self.assertIn("does more than read", str(caught.exception))
 
@@ -264,7 +264,7 @@ class Postgres(FolderCase):
             "WITH x AS (DELETE FROM sales) SELECT 1",
         ):
             asked = Sources(places=(self.address,), query=bad)
-            self.assertRaises(Trouble, open_sources, asked)
+            self.assertRaises(UserError, open_sources, asked)
         heard = self.server.heard(since)
         said = re.findall(r"analyst:LOG:  (?:statement|execute \S+): *(.*)", heard)
         self.assertGreater(len(said), 10)
@@ -305,7 +305,7 @@ class Postgres(FolderCase):
         self.server.stop()
         try:
             session.do(edit(P.intake.by, ()))
-            with self.assertRaises(Trouble) as caught:
+            with self.assertRaises(UserError) as caught:
                 session.prepare()
             self.assertIn("cannot be reached", str(caught.exception))
             session.undo()
@@ -328,27 +328,27 @@ class Postgres(FolderCase):
         time.sleep(1.0)
         self.server.sql("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE usename = 'analyst'")
         thread.join(10)
-        self.assertEqual([type(each) for each in found], [Trouble])
+        self.assertEqual([type(each) for each in found], [UserError])
         self.assertIn("broke off", str(found[0]))
 
     def test_a_server_that_stalls_is_given_up(self) -> None:
         slow = "SELECT now()::date AS day, 1 AS cases FROM pg_sleep(20)"
-        with mock.patch.object(database, "_STALL", 0.3), self.assertRaises(Trouble) as caught:
+        with mock.patch.object(database, "_STALL", 0.3), self.assertRaises(UserError) as caught:
             open_sources(Sources(places=(self.address,), query=slow))
         self.assertIn("took too long", str(caught.exception))
 
     def test_reading_can_be_stopped(self) -> None:
-        def tell(share: float) -> None:
+        def progress(share: float) -> None:
             raise Stopped
 
         with self.assertRaises(Stopped):
-            open_sources(Sources(places=(self.address,)), tell)
+            open_sources(Sources(places=(self.address,)), progress)
 
     def test_a_query_that_is_stopped_stops_at_the_server(self) -> None:
         vault.keep(self.address, PASSWORD)
         stop = threading.Event()
 
-        def tell(share: float) -> None:
+        def progress(share: float) -> None:
             if stop.is_set():
                 raise Stopped
 
@@ -356,7 +356,7 @@ class Postgres(FolderCase):
         slow = "SELECT DATE '2024-01-01' AS day, 1 AS cases FROM pg_sleep(77)"
         begun = time.monotonic()
         with self.assertRaises(Stopped):
-            open_sources(Sources(places=(self.address,), query=slow), tell)
+            open_sources(Sources(places=(self.address,), query=slow), progress)
         self.assertLess(time.monotonic() - begun, 10)
         # The server raises where one still runs.
         still = "SELECT 1 FROM pg_stat_activity WHERE state = 'active' AND query LIKE '%pg_sleep(77)%'"
@@ -368,7 +368,7 @@ class Postgres(FolderCase):
             "CREATE OR REPLACE FUNCTION sly() RETURNS int LANGUAGE sql AS "
             "$$ INSERT INTO notes VALUES ('x'); SELECT 1 $$; GRANT INSERT ON notes TO analyst"
         )
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_sources(Sources(places=(self.address,), query="SELECT sold_at, sly() FROM sales"))
         self.assertIn("read-only", str(caught.exception))
 
@@ -452,7 +452,7 @@ class Secrets(FolderCase):
 
     def test_an_address_of_sqlite_is_read_only_and_makes_nothing(self) -> None:
         path = self.folder / "new?.sqlite"
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_sources(Sources(places=(f"sqlite:///{self.folder}/none.sqlite",)))
         self.assertIn("none.sqlite is not there any more", str(caught.exception))
         self.assertEqual([each for each in self.folder.iterdir() if "none" in each.name], [])
@@ -472,12 +472,12 @@ class Addresses(FolderCase):
             try:
                 place = vault.bare(address)
                 open_sources(Sources(places=(place,)))
-            except Trouble as trouble:
-                self.assertNotIn("secret", str(trouble))
+            except UserError as error:
+                self.assertNotIn("secret", str(error))
             else:
                 self.fail(address)
 
     def test_a_driver_that_is_missing_is_named(self) -> None:
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_sources(Sources(places=("mysql://user@nowhere.invalid/sales",)))
         self.assertIn("driver", str(caught.exception))

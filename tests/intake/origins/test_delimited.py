@@ -7,7 +7,7 @@ from unittest import mock
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from oat_tide.core.trouble import Stopped, Trouble
+from oat_tide.core.user_error import Stopped, UserError
 from oat_tide.intake.origins import text
 from oat_tide.intake.origins.delimited import open_delimited
 from oat_tide.intake.table import ROW, TORN
@@ -88,7 +88,7 @@ class Lines(FolderCase):
         with (
             SMALL,
             mock.patch.object(text, "LONGEST", 1000),
-            self.assertRaisesRegex(Trouble, r"row 22 is longer"),
+            self.assertRaisesRegex(UserError, r"row 22 is longer"),
         ):
             open_delimited(path)
 
@@ -97,13 +97,13 @@ class Lines(FolderCase):
         path.write_text("\n".join([HEAD, *["Bran,a,1"] * 200]))
         shares: list[float] = []
 
-        def tell(share: float) -> None:
+        def progress(share: float) -> None:
             shares.append(share)
             if share > 0.5:
                 raise Stopped
 
         with SMALL, self.assertRaises(Stopped):
-            open_delimited(path, tell=tell)
+            open_delimited(path, progress=progress)
         self.assertEqual(shares, sorted(shares))
         self.assertLess(shares[-1], 0.6)
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import polars as pl
 
-from oat_tide.core.trouble import Tell
+from oat_tide.core.user_error import Progress
 from oat_tide.intake.origins.apart import read_apart
 from oat_tide.intake.origins.handed import hand_over, taken_over
 from oat_tide.intake.source import Source, made
@@ -46,7 +46,7 @@ def frame(seed: int) -> pl.DataFrame:
     )
 
 
-def told(seed: int, tell: Tell) -> Source:
+def told(seed: int, progress: Progress) -> Source:
     """A reader for the other process."""
     return made("lines", "made", frame(seed), b"")
 

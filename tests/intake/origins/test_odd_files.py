@@ -9,7 +9,7 @@ from pathlib import Path
 
 import polars as pl
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.documents import open_document, save_document
 from oat_tide.refresh import look_again
 from tests.helpers import FolderCase
@@ -17,7 +17,7 @@ from tests.helpers import FolderCase
 
 class OddFiles(FolderCase):
     def refused(self, path: Path, said: str) -> None:
-        with self.subTest(said), self.assertRaises(Trouble) as caught:
+        with self.subTest(said), self.assertRaises(UserError) as caught:
             open_document(path)
         self.assertIn(said, str(caught.exception))
 

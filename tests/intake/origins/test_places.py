@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shutil
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.core.working.tree import Lines, Ref
 from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.plan.edits import edit
@@ -55,7 +55,7 @@ class Together(FolderCase):
     def test_files_of_another_shape_are_refused_by_name(self) -> None:
         self.yearly()
         (self.folder / "years" / "x.csv").write_text("a,b\n1,2\n")
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_document(self.folder / "years")
         self.assertIn("x.csv has other columns than sales-2023.csv", str(caught.exception))
 
@@ -69,7 +69,7 @@ class Together(FolderCase):
     def test_what_is_not_there(self) -> None:
         (self.folder / "empty").mkdir()
         for place, word in (("gone.csv", "not there"), ("empty", "holds no sales files")):
-            with self.assertRaises(Trouble) as caught:
+            with self.assertRaises(UserError) as caught:
                 open_document(self.folder / place)
             self.assertIn(word, str(caught.exception))
 
@@ -113,7 +113,7 @@ class Typed(FolderCase):
 
     def test_what_holds_no_figures_is_refused(self) -> None:
         for text in ("hello", "   \n ", "one two three"):
-            with self.subTest(text), self.assertRaises(Trouble):
+            with self.subTest(text), self.assertRaises(UserError):
                 typed(text)
 
     def test_it_is_saved_with_the_plan(self) -> None:
@@ -129,13 +129,13 @@ class Chosen(FolderCase):
         session = open_sources(Sources(places=place)).session
         self.assertIn("Windows-1252, separated by semicolons", session.reading.files[0].form)
         session.do(edit(P.sources.delimiter, "commas"))
-        with self.assertRaises(Trouble):
+        with self.assertRaises(UserError):
             session.prepare()
         session.undo()
         session.do(edit(P.sources.encoding, "Windows-1252"))
         session.prepare()
         self.assertEqual(session.reading.used, 1)
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             open_sources(Sources(places=place, encoding="UTF-16"))
         self.assertIn("sales.csv", str(caught.exception))
 
@@ -166,10 +166,10 @@ class Chosen(FolderCase):
         reading = session.reading
         self.assertEqual((reading.date, reading.grid.kind), ("year", "year"))
         session.do(edit(P.intake.date, "when"))
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             session.prepare()
         self.assertIn("no column 'when'", str(caught.exception))
 
     def test_the_folder_of_awkward_files_is_no_single_source(self) -> None:
-        with self.assertRaises(Trouble):
+        with self.assertRaises(UserError):
             open_document(FOLDER)

@@ -11,7 +11,7 @@ from unittest import mock
 
 import xlsxwriter
 
-from oat_tide.core.trouble import Stopped, Trouble
+from oat_tide.core.user_error import Stopped, UserError
 from oat_tide.documents import open_document, open_sources
 from oat_tide.intake.origins import workbook
 from oat_tide.intake.origins.workbook import open_workbook
@@ -78,7 +78,7 @@ class Books(FolderCase):
         self.assertEqual(session.reading.read, 20)
         self.assertEqual(session.reading.files[0].form, "workbook, block 1 of 2")
         session.do(edit(P.sources.block, 2))
-        with self.assertRaises(Trouble):
+        with self.assertRaises(UserError):
             session.prepare()
         second = open_sources(Sources(places=(str(self.folder / "book.xlsx"),), sheets=("2024",), block=2))
         self.assertEqual(second.session.reading.total_used, 15)
@@ -87,7 +87,7 @@ class Books(FolderCase):
             (Sources(sheets=("2024",), block=5), "2 blocks"),
             (Sources(sheets=("remarks",)), "no table"),
         ):
-            with self.assertRaises(Trouble) as caught:
+            with self.assertRaises(UserError) as caught:
                 open_workbook(self.folder / "book.xlsx", ask)
             self.assertIn(word, str(caught.exception))
             self.assertIn("book.xlsx", str(caught.exception))
@@ -171,17 +171,17 @@ class Books(FolderCase):
             "locked.xlsx": (b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1" + bytes(600), "password"),
         }
         for name, (data, word) in cases.items():
-            with self.subTest(name), self.assertRaises(Trouble) as caught:
+            with self.subTest(name), self.assertRaises(UserError) as caught:
                 open_document(self.file(data, name))
             self.assertIn(word, str(caught.exception))
             self.assertIn(name, str(caught.exception))
-        with mock.patch.object(workbook, "MOST_UNPACKED", 3000), self.assertRaises(Trouble) as caught:
+        with mock.patch.object(workbook, "MOST_UNPACKED", 3000), self.assertRaises(UserError) as caught:
             open_workbook(self.folder / "book.xlsx")
         self.assertIn("unpacks to more than", str(caught.exception))
 
     def test_reading_can_be_stopped(self) -> None:
-        def tell(share: float) -> None:
+        def progress(share: float) -> None:
             raise Stopped
 
         with self.assertRaises(Stopped):
-            open_workbook(self.book(), tell=tell)
+            open_workbook(self.book(), progress=progress)

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from oat_tide.core.periods.calendar import Grid, day_number
 from oat_tide.core.series.panel import FILLED, PART
 from oat_tide.core.series.tie_out import tie_out
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.intake.meaning import keys
 from oat_tide.intake.origins.delimited import open_delimited
 from oat_tide.intake.totals import sales
@@ -69,12 +69,12 @@ class SetAside(FolderCase):
 
     def test_when_nothing_can_be_used_the_columns_are_named(self) -> None:
         source = open_delimited(self.file("date,product,cases\n2024-01-01,Bran,3\n2024-01-02,Oats,4\n"))
-        with self.assertRaises(Trouble) as caught:
+        with self.assertRaises(UserError) as caught:
             sales.read(source, Intake(date="date", value="product"))
         self.assertIn("product", str(caught.exception))
-        with self.assertRaises(Trouble):
+        with self.assertRaises(UserError):
             sales.read(source, Intake(date="product", value="cases"))
-        with self.assertRaises(Trouble):
+        with self.assertRaises(UserError):
             sales.read(source, Intake(date="when", value="cases"))
 
     @settings(deadline=None, max_examples=40)

@@ -8,8 +8,8 @@ from unittest import mock
 import numpy as np
 
 from oat_tide.core.working.formula import Formula, given, total
+from oat_tide.core.working.rendering import evaluate
 from oat_tide.core.working.terms import Term
-from oat_tide.core.working.voices import evaluate
 from oat_tide.stages.deck.draft import Draft, of
 from tests.helpers import FolderCase, monthly
 

@@ -55,7 +55,7 @@ class Told:
             return (self.without - self.within) / self.more / (self.within / self.left)
 
 
-def tell(values: Values, place: Days, cycle: int) -> Told:
+def progress(values: Values, place: Days, cycle: int) -> Told:
     """Hold every history against a trend with a level a season and against a trend alone.
 
     Args:
@@ -134,7 +134,7 @@ def limits(periods: int, cycle: int) -> tuple[float, ...]:
     draws = max(min(_DRAWS, _MOST_CELLS // max(periods, 1)), _FEWEST_DRAWS)
     rng, place = np.random.default_rng(SEED), np.arange(periods) % cycle
     made = [_made_up(rng, draws, periods, rho) for rho in (*RHOS.tolist(), 1.0)]
-    told = tell(np.concatenate(made), place, cycle)
+    told = progress(np.concatenate(made), place, cycle)
     f, step = told.f, np.searchsorted(RHOS, told.rho)
     out = []
     for at in range(len(RHOS)):

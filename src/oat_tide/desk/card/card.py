@@ -18,9 +18,9 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.exact import known
-from oat_tide.core.working.numerals import full, row_decimals, trimmed
+from oat_tide.core.working.number_format import full, row_decimals, trimmed
+from oat_tide.core.working.rendering import as_text, with_numbers
 from oat_tide.core.working.tree import FACT, Cell, Given, Leaf, Lines, Op, Ref, Run, Working, leaves
-from oat_tide.core.working.voices import in_numbers, spell
 from oat_tide.desk.card.list_bar import ListBar
 from oat_tide.desk.card.listings import LinesView
 from oat_tide.desk.look.measured import wrapped
@@ -211,14 +211,14 @@ class WorkingCard(QFrame):
             return _Told(f"{name}: no figure", "", why)
         decimals = min(row_decimals(figure.values[ref.series]), 6)
         more = 0 if _whole(figure, ref.series) else 4
-        numbers, result = in_numbers(working, decimals + more, self._run_name)
+        numbers, result = with_numbers(working, decimals + more, self._run_name)
         came = f"{numbers} = {result}"
         if isinstance(working, Cell | Given):
             came = f"{self._leaf_name(working)}: {result}"
         elif isinstance(working, Lines):
             came = f"the sum of {working.count:,} sales line{'' if working.count == 1 else 's'} = {result}"
         unit = f" {figure.unit}" if figure.unit else ""
-        words = spell(working, self._leaf_name) if isinstance(working, Op) else ""
+        words = as_text(working, self._leaf_name) if isinstance(working, Op) else ""
         words = " ".join(filter(None, (figure.remark(ref.series, max(ref.column, 0)), words)))
         return self._with_links(f"{name} = {result}{unit}", words, came, tuple(_targets(working)))
 

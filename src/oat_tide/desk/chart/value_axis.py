@@ -8,7 +8,7 @@ import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter
 
-from oat_tide.core.working.numerals import fixed
+from oat_tide.core.working.number_format import fixed
 from oat_tide.desk.chart.scale import GUTTER
 from oat_tide.desk.look.palette import SMALL, font, palette
 

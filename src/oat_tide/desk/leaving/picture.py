@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QImage, QPaintDevice, QPainter, QPicture
 from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.desk.deck.deck_view import DeckView
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import Text
@@ -27,15 +27,15 @@ def size_of(text: str) -> QSize:
     """A size as it is written, such as 1280 x 800.
 
     Raises:
-        Trouble: it is none, too small to read or too large to paint.
+        UserError: it is none, too small to read or too large to paint.
     """
     found = re.fullmatch(r"\s*(\d{2,5})\s*[x×*, ]\s*(\d{2,5})\s*", text)
     if not found:
-        raise Trouble(f"{text!r} is no size. Write width and height in pixels, as in {USUAL}.")
+        raise UserError(f"{text!r} is no size. Write width and height in pixels, as in {USUAL}.")
     size = QSize(int(found[1]), int(found[2]))
     if min(size.width(), size.height()) < _SMALLEST or max(size.width(), size.height()) > _LARGEST:
         limits = f"{_SMALLEST} to {_LARGEST} pixels wide and tall"
-        raise Trouble(f"A picture of {text.strip()} cannot be made. Write {limits}.")
+        raise UserError(f"A picture of {text.strip()} cannot be made. Write {limits}.")
     return size
 
 

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QSize, QTimer
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtWidgets import QFileDialog
 
-from oat_tide.core.trouble import Tell, Trouble
+from oat_tide.core.user_error import Progress, UserError
 from oat_tide.desk.deck.host import Host
 from oat_tide.desk.leaving import picture
 from oat_tide.desk.look import style
@@ -106,11 +106,11 @@ class Publishing:
     def _size(self, written: str) -> QSize | None:
         try:
             return picture.size_of(written)
-        except Trouble as trouble:
-            self._window.strip.say(str(trouble))
+        except UserError as error:
+            self._window.strip.say(str(error))
             return None
 
-    def _run(self, words: str, work: Callable[[Tell], Any], done: Callable[[Any], object]) -> None:
+    def _run(self, words: str, work: Callable[[Progress], Any], done: Callable[[Any], object]) -> None:
         """Have something done as soon as nothing else is."""
         runner = self._window.runner
         if runner.job is None:

@@ -172,7 +172,7 @@ class Saving:
                 window.strip.say(held, calm=True, stays=True)
             then()
 
-        window.runner.run(f"Saving {path.name}", lambda tell: save_document(session, stage, path), done)
+        window.runner.run(f"Saving {path.name}", lambda progress: save_document(session, stage, path), done)
 
     # Other windows and programs
 
@@ -222,7 +222,7 @@ class Saving:
         assert session is not None
         plan = session.plan
 
-        def read(tell: Callable[[float], None]) -> Listing:
+        def read(progress: Callable[[float], None]) -> Listing:
             return differing(saved(path).plan, plan, "on the disk", "here")
 
         def shown(listing: Listing) -> None:

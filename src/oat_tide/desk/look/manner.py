@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.working.numerals import all_whole, decimals_of, fixed
+from oat_tide.core.working.number_format import all_whole, decimals_of, fixed
 from oat_tide.stages.deck import Figure
 
 SAID = {1.0: "", 1e3: "thousands", 1e6: "millions", 1e9: "billions"}

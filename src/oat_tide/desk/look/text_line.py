@@ -6,7 +6,7 @@ from PyQt6.QtCore import QEvent
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QLineEdit
 
-from oat_tide.core.trouble import on_one_line
+from oat_tide.core.user_error import on_one_line
 
 
 class TextLine(QLineEdit):

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QFileSystemWatcher
 from PyQt6.QtWidgets import QFileDialog
 
-from oat_tide.core.trouble import Locked, Tell, Trouble, Unasked
+from oat_tide.core.user_error import Locked, Progress, Unasked, UserError
 from oat_tide.desk.deck.host import Host
 from oat_tide.desk.work.strip import Answer
 from oat_tide.documents import Document, open_sources
@@ -68,8 +68,8 @@ class Gather:
 
         try:
             place = vault.bare(address.strip())
-        except Trouble as trouble:
-            self._window.strip.say(str(trouble))
+        except UserError as error:
+            self._window.strip.say(str(error))
             return
         self.open_new(Sources(places=(place,)), "Asking the database")
 
@@ -109,8 +109,8 @@ class Gather:
             if not self.asks(error, lambda: self.open_new(sources, words)):
                 window.report(error)
 
-        def read(tell: Tell) -> Document:
-            return open_sources(sources, tell)
+        def read(progress: Progress) -> Document:
+            return open_sources(sources, progress)
 
         window.leave(lambda: window.runner.run(words, read, window.show_document, failed))
 
@@ -182,10 +182,10 @@ class Gather:
         assert session is not None
         try:
             self._window.do(days(session, act, text))
-        except Trouble as trouble:
-            self._window.strip.say(str(trouble))
+        except UserError as error:
+            self._window.strip.say(str(error))
 
-    def _with_file(self, title: str, read: Callable[[Session, Path, Tell], Edit]) -> None:
+    def _with_file(self, title: str, read: Callable[[Session, Path, Progress], Edit]) -> None:
         """Ask for a file, have an edit made of it off this thread, and make it."""
         window, session = self._window, self._window.session
         if session is None:
@@ -193,7 +193,9 @@ class Gather:
         name, _ = QFileDialog.getOpenFileName(window.window(), title, "", _TABLES)
         if name:
             path = Path(name)
-            window.runner.run(f"Reading {path.name}", lambda tell: read(session, path, tell), window.do)
+            window.runner.run(
+                f"Reading {path.name}", lambda progress: read(session, path, progress), window.do
+            )
 
     # What the sources hold now
 
@@ -258,4 +260,6 @@ class Gather:
                 stays=True,
             )
 
-        window.runner.run("Reading the sources again", lambda tell: look_again(session, tell), shown, failed)
+        window.runner.run(
+            "Reading the sources again", lambda progress: look_again(session, progress), shown, failed
+        )

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Protocol
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
-from oat_tide.core.trouble import Tell, Trouble
+from oat_tide.core.user_error import Progress, UserError
 from oat_tide.desk.deck.host import Host
 from oat_tide.desk.look.measured import elided
 from oat_tide.desk.look.palette import SMALL, TEXT
@@ -35,7 +35,7 @@ def waiting() -> list[tuple[Left, list[Entry]]]:
     for one in left():
         try:
             entries = unsaved(one)
-        except Trouble:
+        except UserError:
             # That it cannot be read is said when it is taken up.
             found.append((one, []))
             continue
@@ -139,8 +139,8 @@ class Offers:
         """Open a plan as it was when its window ended, with what was not saved listed at the foot."""
         window = self._window
 
-        def work(tell: Tell) -> Document:
-            return take_up(one, tell)
+        def work(progress: Progress) -> Document:
+            return take_up(one, progress)
 
         def opened(document: Document) -> None:
             window.show_document(document)

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import Text, bare
 from oat_tide.desk.look.text_line import TextLine
@@ -121,8 +121,8 @@ class ChoiceView(QWidget):
             return
         try:
             self.edited.emit(entry.edit(line.text()))
-        except Trouble as trouble:
-            self.troubled.emit(str(trouble))
+        except UserError as error:
+            self.troubled.emit(str(error))
             line.setText(entry.now)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

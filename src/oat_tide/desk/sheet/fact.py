@@ -7,7 +7,7 @@ from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEve
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.exact import known
-from oat_tide.core.working.numerals import fixed, full, scientific, significant
+from oat_tide.core.working.number_format import fixed, full, scientific, significant
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import TEXT, palette
 from oat_tide.stages.deck import Figure

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPo
 from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.exact import Values, known
-from oat_tide.core.working.numerals import significant
+from oat_tide.core.working.number_format import significant
 from oat_tide.desk.chart.drawing import STYLES
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import palette

@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.periods.calendar import date_of, day_number
-from oat_tide.core.working.numerals import trimmed
+from oat_tide.core.working.number_format import trimmed
 from oat_tide.desk.look.dates import days_of
 from oat_tide.desk.look.measured import advance, elided
 from oat_tide.desk.look.palette import TEXT, font

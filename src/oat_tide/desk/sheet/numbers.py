@@ -7,7 +7,7 @@ import math
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QSlider
 
-from oat_tide.core.working.numerals import full, number_of
+from oat_tide.core.working.number_format import full, number_of
 from oat_tide.desk.look.plain import still
 from oat_tide.desk.look.text_line import TextLine
 from oat_tide.desk.sheet.knobs import KnobWidget

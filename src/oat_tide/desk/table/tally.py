@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QWidg
 
 from oat_tide.core.comparison.tally import Tally, tally
 from oat_tide.core.exact import known
-from oat_tide.core.working.numerals import decimals_for, fixed
+from oat_tide.core.working.number_format import decimals_for, fixed
 from oat_tide.desk.chart.scale import TimeScale
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.look.text_line import TextLine

@@ -15,8 +15,8 @@ from PyQt6.QtCore import QLocale
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
-from oat_tide.core.trouble import Trouble
-from oat_tide.core.working.numerals import set_marks
+from oat_tide.core.user_error import UserError
+from oat_tide.core.working.number_format import set_marks
 from oat_tide.desk.look import dates, style
 from oat_tide.desk.look.palette import system_is_dark
 from oat_tide.desk.look.turns import Turn
@@ -61,7 +61,7 @@ def application() -> QApplication:
 def run(path: Path | None) -> NoReturn:
     """Open the window, on a file if one is given; the program ends with it."""
     if not has_display() and not os.environ.get("QT_QPA_PLATFORM"):
-        raise Trouble(
+        raise UserError(
             "there is no display to open a window on. "
             "Use oat-tide project, or oat-tide demo --folder FOLDER, which need none."
         )

@@ -8,7 +8,7 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
@@ -23,7 +23,7 @@ def write_example(folder: Path) -> int:
     """Print the finding of each stage of the demo plan; write its figures and a picture of each.
 
     Raises:
-        Trouble: the folder cannot be written to.
+        UserError: the folder cannot be written to.
     """
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from oat_tide.demo import plan_path
@@ -37,7 +37,7 @@ def write_example(folder: Path) -> int:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise Trouble(f"{folder} cannot be made: {error.strerror}. Choose another folder.") from error
+        raise UserError(f"{folder} cannot be made: {error.strerror}. Choose another folder.") from error
     app = application()
     document = open_document(plan_path())
     window = Window()

@@ -26,7 +26,7 @@ from PyQt6.QtWidgets import (
 
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Sizes, sizes
-from oat_tide.core.working.numerals import compact
+from oat_tide.core.working.number_format import compact
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import TEXT, palette
 from oat_tide.desk.look.plain import Text

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.periods.calendar import Kind
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.deck.deck_view import DeckView
 from oat_tide.desk.leaving.publishing import Publishing
@@ -286,8 +286,8 @@ class Window(QMainWindow):
         if not self.runner.refuses():
             try:
                 change()
-            except Trouble as trouble:
-                self.strip.say(str(trouble))
+            except UserError as error:
+                self.strip.say(str(error))
             else:
                 self.strip.pass_by()
         self.refresh()
@@ -445,7 +445,7 @@ class Window(QMainWindow):
                 self._remember(path)
             self.show_document(document)
 
-        self.runner.run(f"Reading {path.name}", lambda tell: open_document(path, tell), opened)
+        self.runner.run(f"Reading {path.name}", lambda progress: open_document(path, progress), opened)
 
     def _remember(self, path: Path) -> None:
         if not self.is_demo(path):
@@ -485,7 +485,7 @@ class Window(QMainWindow):
     # What goes wrong
     def report(self, error: BaseException) -> None:
         """Say what the user can mend; log what nobody expected."""
-        if isinstance(error, Trouble):
+        if isinstance(error, UserError):
             self.strip.say(str(error))
         else:
             self.fault(error)

@@ -26,7 +26,7 @@ def log_fault(error: BaseException, journal: Journal | None = None) -> str:
     return f"{said} The plan is safe: what is not saved is kept, and offered when it is opened again."
 
 
-def catch_all(tell: Callable[[BaseException], None]) -> None:
+def catch_all(progress: Callable[[BaseException], None]) -> None:
     """Have every error that nothing catches logged and told instead of shown as a traceback.
 
     One of a thread beside the window is logged alone: no work of the user hangs on it.
@@ -36,7 +36,7 @@ def catch_all(tell: Callable[[BaseException], None]) -> None:
     """
 
     def caught(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-        tell(error)
+        progress(error)
 
     def caught_beside(what: threading.ExceptHookArgs) -> None:
         LOG.error("unexpected, beside the window", exc_info=what.exc_value)

@@ -10,7 +10,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from oat_tide.core.trouble import Stopped, Tell
+from oat_tide.core.user_error import Progress, Stopped
 from oat_tide.desk.look.turns import Turn
 from oat_tide.desk.work.strip import Strip
 
@@ -33,7 +33,7 @@ class Job(QObject):
     failed = pyqtSignal(object)
     ended = pyqtSignal()
 
-    def __init__(self, work: Callable[[Tell], Any], parent: QObject) -> None:
+    def __init__(self, work: Callable[[Progress], Any], parent: QObject) -> None:
         super().__init__(parent)
         self._work = work
         self._stopped = threading.Event()
@@ -92,7 +92,7 @@ class Runner:
     def run(
         self,
         words: str,
-        work: Callable[[Tell], Any],
+        work: Callable[[Progress], Any],
         done: Callable[[Any], Any],
         failed: Callable[[BaseException], Any] | None = None,
         stopped: Callable[[], Any] = lambda: None,

@@ -12,8 +12,8 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from oat_tide.core.series.panel import Panel
-from oat_tide.core.trouble import Stopped, Trouble
-from oat_tide.core.working import numerals
+from oat_tide.core.user_error import Stopped, UserError
+from oat_tide.core.working import number_format
 from oat_tide.desk.work.worker import Sent, serve
 from oat_tide.latest import Latest
 from oat_tide.stages.deck.called import Question
@@ -95,7 +95,7 @@ class Late(QObject):
         if self._child is None or not self._child.alive:
             self._let_go()
             theirs, self._halt = mp.get_context("spawn").Pipe(duplex=False)
-            self._child = Child(serve, theirs, numerals.marks())
+            self._child = Child(serve, theirs, number_format.marks())
             theirs.close()
         return self._child
 
@@ -187,10 +187,10 @@ class Late(QObject):
         else:
             self.failed.emit(answer)
 
-    def _given_up(self) -> Trouble:
+    def _given_up(self) -> UserError:
         """What to say of a question in which the process ended again and again."""
         self._let_go()
-        return Trouble(
+        return UserError(
             f"What takes long could not be reckoned: {_MOST_DEATHS} times the process at work was ended, by "
             "another program or by the system for want of memory. Close what takes much memory, and open the "
             "plan anew."

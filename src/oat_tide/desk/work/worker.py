@@ -9,8 +9,8 @@ from multiprocessing.connection import Connection
 from typing import Any
 
 from oat_tide.core.series.panel import Panel
-from oat_tide.core.trouble import Stopped
-from oat_tide.core.working import numerals
+from oat_tide.core.user_error import Stopped
+from oat_tide.core.working import number_format
 from oat_tide.system.child import receive, send
 
 _panels: dict[int, Panel] = {}
@@ -38,7 +38,7 @@ def serve(line: Connection, halt: Connection, marks: tuple[str, str]) -> None:
         halt: the number of each question that is wanted no more.
         marks: numbers are written here as there.
     """
-    numerals.set_marks(*marks)
+    number_format.set_marks(*marks)
     if not line.poll():
         # What questions need is loaded before the first is asked.
         import scipy.special  # noqa: F401
@@ -57,7 +57,7 @@ def _answered(
         kept: the panels that may be asked for again.
     """
 
-    def tell(share: float) -> None:
+    def progress(share: float) -> None:
         while halt.poll():
             if halt.recv() == number:
                 raise Stopped
@@ -65,7 +65,7 @@ def _answered(
     for gone in _panels.keys() - kept:
         del _panels[gone]
     try:
-        return True, function(*(_received(each) for each in args), tell)
+        return True, function(*(_received(each) for each in args), progress)
     except Stopped as stopped:
         return False, stopped
     except BaseException as error:  # a panic of the engine is no Exception

@@ -11,7 +11,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.intake.cells import tongues
+from oat_tide.intake.cells import month_words
 from oat_tide.intake.cells.numbers import TYPED, plain
 
 EARLIEST, LATEST = 1900, 2200
@@ -45,7 +45,7 @@ class Pattern:
 
 _TIME = r"(?:[T ]\d{1,2}:\d{2}.*)?"
 _YEAR = r"(\d{4}|\d{2})"
-_WORD = rf"({tongues.WORD})\.?"
+_WORD = rf"({month_words.WORD})\.?"
 _GAP = r"(?: ?[-.] ?| (?:de |of )?|)"
 _FY = rf"(?i:FY) ?{_YEAR}"
 _TH = r"(?:\.?(?:er|re|e|ère|ème|eme|º|°|ª|o|st|nd|rd|th|:a)|\.)?"
@@ -148,7 +148,7 @@ def _month_of(pattern: Pattern, found: re.Match[str], language: str) -> int:
     """The first month of what a cell names, within its year."""
     if place := pattern.place("M"):
         word = found[place]
-        return tongues.month_in(word, language) or tongues.month_agreed_on(word) or 1
+        return month_words.month_in(word, language) or month_words.month_agreed_on(word) or 1
     if place := pattern.place("q"):
         return 3 * _QUARTERS[found[place]] - 2
     place = pattern.place("m") or pattern.place("p")
@@ -163,7 +163,7 @@ def _splits(text: str) -> bool:
 
 def is_month_name(cell: str) -> bool:
     """Whether a cell is the bare name of a month, such as "Mar", "mars" or "März"."""
-    return tongues.is_month(cell)
+    return month_words.is_month(cell)
 
 
 def quarter_of(cell: str) -> int:
@@ -175,7 +175,7 @@ def quarter_of(cell: str) -> int:
 def _could_be(pattern: Pattern, found: re.Match[str]) -> bool:
     """Whether what stands for a month can be one, by its number or its name."""
     if place := pattern.place("M"):
-        return tongues.is_month(found.group(place))
+        return month_words.is_month(found.group(place))
     numbers = [int(text) for text, part in zip(found.groups(), pattern.parts, strict=True) if part in "m?"]
     return not numbers or (min(numbers) >= 1 and min(numbers) <= 12)
 
@@ -262,8 +262,8 @@ def is_serial(cell: str) -> bool:
 
 def months_written(cells: Iterable[str | None]) -> dict[str, int]:
     """The month of each word that stands for one in a column, all read in one language."""
-    words = (re.search(tongues.WORD, cell) for cell in cells if cell)
-    return tongues.months_of(found[0] for found in words if found)
+    words = (re.search(month_words.WORD, cell) for cell in cells if cell)
+    return month_words.months_of(found[0] for found in words if found)
 
 
 def day(

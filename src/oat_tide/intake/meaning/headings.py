@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
-from oat_tide.intake.cells import dates, tongues
+from oat_tide.intake.cells import dates, month_words
 from oat_tide.intake.meaning import names, samples
 from oat_tide.intake.source import Source
 from oat_tide.plan.parts.intake import Intake
@@ -19,7 +19,7 @@ _FEWEST_ADDED = 2
 _YEAR = re.compile(r"(?<!\d)(?:19|20)\d{2}(?!\d)")
 _TWICE = re.compile(r" \(\d+\)$")
 """What tells a heading from an earlier one that is the same."""
-_WORDS = re.compile(tongues.WORD)
+_WORDS = re.compile(month_words.WORD)
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,13 +161,13 @@ def _like_a_period(name: str, across: Mapping[str, str]) -> bool:
     if len(words) > 1:
         return False
     if words and _drawn(name) in shapes:
-        return bool(tongues.months_meant(words[0], _language(across)))
+        return bool(month_words.months_meant(words[0], _language(across)))
     if not words:
         digits = _drawn(name)
         return any(digits in (shape, shape[:-1], shape + "9") for shape in shapes if len(shape) > 2)
     bare = name.strip().rstrip(".")
     return any(map(dates.is_month_name, across.values())) and (
-        bare == words[0] and bool(tongues.months_meant(bare, _language(across)))
+        bare == words[0] and bool(month_words.months_meant(bare, _language(across)))
     )
 
 
@@ -177,12 +177,14 @@ def _drawn(name: str) -> str:
 
 
 def _language(across: Mapping[str, str]) -> str:
-    return tongues.language_of(word for heading in across.values() for word in _WORDS.findall(heading)[:1])
+    return month_words.language_of(
+        word for heading in across.values() for word in _WORDS.findall(heading)[:1]
+    )
 
 
 def _meant(name: str, columns: list[str], across: Mapping[str, str]) -> tuple[str, ...]:
     """What a heading may have been meant for: a period missing where it stands, or nearly named by it."""
-    language, months = _language(across), tongues.months_of(across.values())
+    language, months = _language(across), month_words.months_of(across.values())
     periods = {each: _period(heading, language, months) for each, heading in across.items()}
     place = columns.index(name)
     left = [periods[each] for each in columns[:place] if each in periods]
@@ -192,7 +194,7 @@ def _meant(name: str, columns: list[str], across: Mapping[str, str]) -> tuple[st
     near += [right[0] - step] if right and right[0] is not None else []
     words = _WORDS.findall(name)
     year = _YEAR.search(name)
-    for month in tongues.months_meant(words[0], language) if words else ():
+    for month in month_words.months_meant(words[0], language) if words else ():
         near.append((int(year[0]) * 12 if year else 0) + month - 1)
     there = set(periods.values())
     free = [each for each in dict.fromkeys(near) if each not in there]
@@ -213,7 +215,7 @@ def _period(heading: str, language: str, months: Mapping[str, int]) -> int | Non
     """A month, quarter or year by the number of its first month, from 0 without a year; None for others."""
     if quarter := dates.quarter_of(heading):
         return 3 * quarter - 3
-    month = months.get(heading) or tongues.month_agreed_on(heading)
+    month = months.get(heading) or month_words.month_agreed_on(heading)
     if month:
         return month - 1
     return dates.month_number(heading, language)
@@ -233,5 +235,7 @@ def _heading(period: int, across: Mapping[str, str]) -> str:
     if count == 4:
         return f"Q{month // 3 + 1}" if yearless else f"{year} Q{month // 3 + 1}"
     return (
-        tongues.name_of(month + 1, _language(across)).capitalize() if yearless else f"{year}-{month + 1:02d}"
+        month_words.name_of(month + 1, _language(across)).capitalize()
+        if yearless
+        else f"{year}-{month + 1:02d}"
     )

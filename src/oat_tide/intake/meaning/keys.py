@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.reading import Alike
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.intake.cells.columns import Coded, Coder
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.pace.stretches import Numbers, Spread, at_hand, counted, gathered
@@ -218,7 +218,7 @@ def levels_from(path: Path, of: str, members: tuple[str, ...]) -> tuple[Level, .
         of: the dimension; members: those it has.
 
     Raises:
-        Trouble: the file cannot be read, no column names the members, or one member stands in two groups.
+        UserError: the file cannot be read, no column names the members, or one member stands in two groups.
     """
     from oat_tide.intake.origins.places import fetch
 
@@ -229,7 +229,7 @@ def levels_from(path: Path, of: str, members: tuple[str, ...]) -> tuple[Level, .
     hits = {name: len(known & set(column)) for name, column in tidy.items()}
     key = max(hits, key=lambda name: hits[name])
     if not hits[key]:
-        raise Trouble(
+        raise UserError(
             f"{path.name}: no column holds the members of {of}, such as {', '.join(sorted(known)[:3])}. "
             "Choose a file with one of them in each row."
         )
@@ -243,12 +243,12 @@ def levels_from(path: Path, of: str, members: tuple[str, ...]) -> tuple[Level, .
                 continue
             if pairs.setdefault(member, group) != group:
                 row = source.frame[place, "\N{PILCROW SIGN}row"]
-                raise Trouble(
+                raise UserError(
                     f"{path.name}, row {row:,}: {member} is of {name} {group} here and of {pairs[member]} "
                     "above. Leave one of the two rows."
                 )
         if 1 <= len(set(pairs.values())) < max(len(pairs), 2):
             levels.append(Level(name=name, of=of, pairs=tuple(sorted(pairs.items()))))
     if not levels:
-        raise Trouble(f"{path.name}: no column puts the members of {of} into groups. Choose another file.")
+        raise UserError(f"{path.name}: no column puts the members of {of} into groups. Choose another file.")
     return tuple(levels)

@@ -11,7 +11,7 @@ from weakref import WeakKeyDictionary
 import polars as pl
 
 from oat_tide.core.series.reading import Column, LeftOut
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.intake.cells import dates, numbers
 from oat_tide.intake.meaning import names
 from oat_tide.intake.meaning.lasting import lasting
@@ -139,7 +139,7 @@ def guess(source: Source, shape_asked: Shape = "by content") -> Intake:
     """The roles that the content speaks for, in the shape that the table is brought to.
 
     Raises:
-        Trouble: no column holds dates, or none numbers.
+        UserError: no column holds dates, or none numbers.
     """
     filled = () if shape_asked == "as it stands" else outline(source).taken
     shape = shaped(source, Intake(shape=shape_asked, filled=filled))
@@ -275,7 +275,7 @@ def _scenario(looks: list[Look]) -> tuple[str, str]:
 def _date(name: str, looks: tuple[Look, ...]) -> str:
     found = [each for each in looks if each.dates >= ENOUGH and each.filled >= 0.5]
     if not found:
-        raise Trouble(
+        raise UserError(
             f"{name}: no column holds dates. Columns: {_examples(looks)}. "
             "Write the date of each line as in 2026-03-31 and open the file again."
         )
@@ -288,7 +288,7 @@ def _date(name: str, looks: tuple[Look, ...]) -> str:
 def _measure(name: str, looks: list[Look]) -> str:
     found = [each for each in looks if each.numbers >= ENOUGH and each.filled >= 0.5]
     if not found:
-        raise Trouble(
+        raise UserError(
             f"{name}: no column holds numbers to add up. Columns: {_examples(tuple(looks))}. "
             "Add the cases, units or money of each line and open the file again."
         )

@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 
 from oat_tide.intake.cells import dates
 from oat_tide.intake.cells.dates import is_month_name, quarter_of, written_as
+from oat_tide.intake.cells.month_words import month_agreed_on, months_of
 from oat_tide.intake.cells.numbers import TYPED, is_number
-from oat_tide.intake.cells.tongues import month_agreed_on, months_of
 from oat_tide.intake.meaning import headings
 from oat_tide.intake.meaning.headings import Beside, as_told
 from oat_tide.intake.meaning.names import could_be_member

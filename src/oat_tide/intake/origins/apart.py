@@ -22,7 +22,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.system.child import Child, clear_folders, folder_to_hand_over, receive, send, shelves
 
 if TYPE_CHECKING:
@@ -54,7 +54,9 @@ def most_memory() -> int:
     return half if own == resource.RLIM_INFINITY else min(half, own)
 
 
-def read_apart(name: str, reader: Callable[..., Source], *args: object, tell: Tell = unheard) -> Source:
+def read_apart(
+    name: str, reader: Callable[..., Source], *args: object, progress: Progress = no_progress
+) -> Source:
     """What a reader gives, read in the other process; begun once more where that was ended from outside.
 
     Args:
@@ -62,12 +64,12 @@ def read_apart(name: str, reader: Callable[..., Source], *args: object, tell: Te
         reader: (args ..., tell) -> a source; it stands at the top of its module.
 
     Raises:
-        Trouble: what the reader raised, that it died of the file, or could not be started.
+        UserError: what the reader raised, that it died of the file, or could not be started.
         Stopped: by way of `tell`.
     """
     why = ""
     for _ in range(_TRIES):
-        answer, why = _asked((reader, args), tell)
+        answer, why = _asked((reader, args), progress)
         if why != "outside":
             break
     if answer is None:
@@ -78,7 +80,7 @@ def read_apart(name: str, reader: Callable[..., Source], *args: object, tell: Te
     return _taken_over(said)
 
 
-def _asked(question: object, tell: Tell) -> tuple[tuple[str, Any] | None, str]:
+def _asked(question: object, progress: Progress) -> tuple[tuple[str, Any] | None, str]:
     """What the other process answers; None where it is gone in the middle of it, with why."""
     with _lock:
         other = _ready()
@@ -86,7 +88,7 @@ def _asked(question: object, tell: Tell) -> tuple[tuple[str, Any] | None, str]:
             other.ask(question)
             # It takes as long to load here as there.
             importlib.import_module("polars")
-            return _answered(other, tell), ""
+            return _answered(other, progress), ""
         except (EOFError, OSError):
             why = other.why_gone()
             end()
@@ -97,41 +99,41 @@ def _asked(question: object, tell: Tell) -> tuple[tuple[str, Any] | None, str]:
             raise
 
 
-def _gone(name: str, why: str) -> Trouble:
+def _gone(name: str, why: str) -> UserError:
     """What to say of a reader that is gone, by why it is."""
     if why == "outside":
-        return Trouble(
+        return UserError(
             f"{name} was not read: twice the process that reads it was ended from outside, by another "
             "program or by the system for want of memory. Close what takes much memory, and open it again."
         )
     if why == "unguarded":
-        return Trouble(
+        return UserError(
             f"{name} was not read: the script that opens it starts a process, in which that script is read "
             "again. Put what the script does under “if __name__ == '__main__':”, and run it again."
         )
     if why == "unready":
-        return Trouble(
+        return UserError(
             f"{name} was not read: the process that reads files could not be started; the log says why. A "
             "script that opens files must be a file of its own, with what it does under “if __name__ == "
             "'__main__':”. Mend that, and open it again."
         )
-    return Trouble(
+    return UserError(
         f"{name} could not be read: it is damaged, or asks for more memory than there is for it "
         f"({most_memory() >> 30} GB). Save it anew where it was made, or export it as CSV."
     )
 
 
-def _answered(other: Child, tell: Tell) -> tuple[str, Any]:
+def _answered(other: Child, progress: Progress) -> tuple[str, Any]:
     """What it answers; how far it has come is told meanwhile."""
     share = 0.0
     while True:
         while not other.line.poll(_WAIT):
-            tell(share)
+            progress(share)
         kind, said = other.answer()
         if kind != "told":
             return kind, said
         share = said
-        tell(share)
+        progress(share)
 
 
 def _ready() -> Child:
@@ -191,14 +193,14 @@ def _read(line: Connection, reader: Callable[..., Source], args: tuple[object, .
 
     last = 0.0
 
-    def tell(share: float) -> None:
+    def progress(share: float) -> None:
         nonlocal last
         if share - last >= _STEP:
             last = share
             send(line, ("told", share))
 
     try:
-        source = reader(*args, tell)
+        source = reader(*args, progress)
         folder = _handed(source)
     except Exception as error:
         return "raised", _plain(error)
@@ -209,7 +211,7 @@ def _handed(source: Source) -> str:
     """The folder that the lines of a source were put into.
 
     Raises:
-        Trouble: there is no room for them.
+        UserError: there is no room for them.
     """
     from oat_tide.intake.origins import handed
 
@@ -222,7 +224,7 @@ def _handed(source: Source) -> str:
             # The first of them is small on some machines.
             shutil.rmtree(folder, ignore_errors=True)
             said = str(error)
-    raise Trouble(
+    raise UserError(
         f"{source.name} was read, and its lines found no room in {tempfile.gettempdir()}: {said}. "
         "Make room there, and open it again."
     )
@@ -230,7 +232,7 @@ def _handed(source: Source) -> str:
 
 def _plain(error: Exception) -> Exception:
     """An error as it travels, with where it came from; one that cannot is told in its words."""
-    if not isinstance(error, Trouble | MemoryError):
+    if not isinstance(error, UserError | MemoryError):
         with suppress(TypeError):
             error.add_note("In the process that reads files:\n" + "".join(traceback.format_exception(error)))
     try:

@@ -9,7 +9,7 @@ from pathlib import Path
 import polars as pl
 
 from oat_tide.core.periods.calendar import day_number
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.cells.books import Codes
 from oat_tide.intake.cells.codes import Coding, Together
 from oat_tide.intake.cells.gathering import Gathering
@@ -32,11 +32,11 @@ def is_parquet(path: Path) -> bool:
         return False
 
 
-def open_parquet(path: Path, tell: Tell = unheard) -> Source:
+def open_parquet(path: Path, progress: Progress = no_progress) -> Source:
     """Read a Parquet file.
 
     Raises:
-        Trouble: it is damaged, or holds no lines or no plain columns.
+        UserError: it is damaged, or holds no lines or no plain columns.
         Stopped: by way of `tell`.
     """
     try:
@@ -46,15 +46,15 @@ def open_parquet(path: Path, tell: Tell = unheard) -> Source:
         kinds = dict(zip(names, schema.values(), strict=True))
         plain = {name: kind for name, kind in kinds.items() if _is_plain(kind)}
         if not plain:
-            raise Trouble(f"{path.name} has no columns of dates, numbers or text. Choose another file.")
+            raise UserError(f"{path.name} has no columns of dates, numbers or text. Choose another file.")
         lines = pl.scan_parquet(path).rename(dict(zip(schema, names, strict=True)))
         lines = lines.select(_hashable(name, kind) for name, kind in plain.items())
         rows = int(lines.select(pl.len()).collect().item())
         if not rows:
-            raise Trouble(f"{path.name} holds no lines. Choose a file with sales lines.")
-        table = _table(lines, rows, {name: _told(name, kind) for name, kind in plain.items()}, tell)
+            raise UserError(f"{path.name} holds no lines. Choose a file with sales lines.")
+        table = _table(lines, rows, {name: _told(name, kind) for name, kind in plain.items()}, progress)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException, OSError) as error:
-        raise Trouble(f"{path.name} is damaged or cut short: {error}. Write it anew.") from error
+        raise UserError(f"{path.name} is damaged or cut short: {error}. Write it anew.") from error
     left = len(schema) - len(plain)
     form = "Parquet" + (f", {left} columns that are no plain values left out" if left else "")
     anew = [name for name, was in zip(names, schema, strict=True) if name != " ".join(was.split())]
@@ -68,7 +68,7 @@ def _is_plain(kind: pl.DataType) -> bool:
     return not kind.is_nested() and kind not in (pl.Binary, pl.Duration, pl.Null)
 
 
-def _table(lines: pl.LazyFrame, rows: int, told: dict[str, pl.Expr], tell: Tell) -> Table:
+def _table(lines: pl.LazyFrame, rows: int, told: dict[str, pl.Expr], progress: Progress) -> Table:
     """The lines as text, what has few values by codes: of those each value is told once."""
     batches = iter(lines.collect_batches(chunk_size=_AT_ONCE, maintain_order=True))
     first = next(batches, lines.head(0).collect())
@@ -81,7 +81,7 @@ def _table(lines: pl.LazyFrame, rows: int, told: dict[str, pl.Expr], tell: Tell)
     gathering = Gathering(coding, rows)
     for _, (codes, plain) in ahead(itertools.chain((first,), batches), coded):
         gathering.add(codes, plain)
-        tell(gathering.height / rows)
+        progress(gathering.height / rows)
     return gathering.table({name: name for name in told})
 
 

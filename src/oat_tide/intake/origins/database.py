@@ -16,7 +16,7 @@ import polars as pl
 import sqlalchemy as sa
 
 from oat_tide.core.exact import known
-from oat_tide.core.trouble import Locked, Tell, Trouble, unheard
+from oat_tide.core.user_error import Locked, Progress, UserError, no_progress
 from oat_tide.intake.cells.dates import written_as
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.file_names import path_of, shown
@@ -58,43 +58,43 @@ _MISTAKEN = re.compile(r"syntax error|no such (?:table|column|function)", re.I)
 _REFUSED = re.compile(r"password|authentication|access denied|28P01|28000|fe_sendauth", re.I)
 
 
-def open_database(place: str, ask: Sources = Sources(), tell: Tell = unheard) -> Source:  # noqa: B008
+def open_database(place: str, ask: Sources = Sources(), progress: Progress = no_progress) -> Source:  # noqa: B008
     """Look at a table, view or query: a sample of its lines, and what else the database holds.
 
     Args:
         place: the path of an SQLite file, or an address without its password.
 
     Raises:
-        Trouble: it cannot be reached, refuses, or holds no such table; the query writes or fails.
+        UserError: it cannot be reached, refuses, or holds no such table; the query writes or fails.
         Locked: it asks for a password.
         Stopped: by way of `tell`.
     """
-    tell = sqlite.Told(tell)
-    with _connected(place, tell) as line:
+    progress = sqlite.Told(progress)
+    with _connected(place, progress) as line:
         tables = _tables(line)
         table = ask.table or _likeliest(line, tables)
         if not table and not ask.query:
-            raise Trouble(f"{_name(place)} holds no tables. Choose another database.")
+            raise UserError(f"{_name(place)} holds no tables. Choose another database.")
         if ask.table and ask.table not in tables and not ask.query:
-            raise Trouble(
+            raise UserError(
                 f"{_name(place)} has no table {ask.table!r}. It has: {', '.join(tables[:20])}. Choose one."
             )
         lines = _lines(line, table, ask.query)
         found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
         names, rows = told_apart(list(map(str, found.keys()))), [tuple(row) for row in found]
         if not rows:
-            raise Trouble(
+            raise UserError(
                 f"{_name(place)}: {table or 'the query'} gives no lines. Choose another table or query."
             )
-        traced = dict(_traced(line, lines, names, rows, tell))
-    tell(0.3)
+        traced = dict(_traced(line, lines, names, rows, progress))
+    progress(0.3)
     name = f"{_name(place)} · {'query' if ask.query else table}"
     source = made(name, "a sample of the database", thinned(_frame(names, rows)), repr(rows[:50]).encode())
     return replace(source, tables=tables, traced=traced)
 
 
 def _traced(
-    line: sa.Connection, lines: Any, names: list[str], rows: list[tuple[Any, ...]], tell: Tell
+    line: sa.Connection, lines: Any, names: list[str], rows: list[tuple[Any, ...]], progress: Progress
 ) -> Iterator[tuple[str, Table]]:
     """By column with many values, every line of some of them: a sample of lines would hold each once."""
     columns = zip(names, zip(*rows, strict=True), strict=True)
@@ -106,7 +106,7 @@ def _traced(
             sa.select(sa.text("*")).select_from(lines).where(sa.column(name).in_(some)).limit(_TRACED_LINES)
         )
         found = [tuple(row) for row in line.execute(asked)]
-        tell(0.2)
+        progress(0.2)
         yield name, Table.of(_frame(names, found))
 
 
@@ -117,7 +117,9 @@ def _may_name(values: list[Any]) -> bool:
     )
 
 
-def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell = unheard) -> Source:
+def totals(
+    place: str, sample: Source, ask: Sources, roles: Intake, progress: Progress = no_progress
+) -> Source:
     """The sums of the measure by date and series, reckoned by the database; the lines stay there.
 
     Lines without a date or a number are counted apart, so that the tie-out holds. Where the measure is text
@@ -127,10 +129,10 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
         sample: what `open_database` gave.
 
     Raises:
-        what `open_database` raises; Trouble where the database breaks off.
+        what `open_database` raises; UserError where the database breaks off.
     """
-    tell = sqlite.Told(tell)
-    with _connected(place, tell) as line:
+    progress = sqlite.Told(progress)
+    with _connected(place, progress) as line:
         table = ask.table or _likeliest(line, _tables(line))
         lines = _lines(line, table, ask.query)
         kinds = _kinds(line, lines)
@@ -138,7 +140,7 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
         measures = [name for name in (roles.value, roles.times) if name]
         missing = [name for name in (*columns, *measures) if name not in kinds]
         if missing:
-            raise Trouble(
+            raise UserError(
                 f"{sample.name} has no column {missing[0]!r}. It has: {', '.join(list(kinds)[:20])}. "
                 "Choose one."
             )
@@ -154,7 +156,7 @@ def totals(place: str, sample: Source, ask: Sources, roles: Intake, tell: Tell =
         else:
             names = list(kinds)
             question = sa.select(*map(sa.column, names)).select_from(lines)
-        rows = list(_streamed(line, question, not adds_up, tell))
+        rows = list(_streamed(line, question, not adds_up, progress))
     if adds_up:
         places = Decimal(sqlite.MICRO) if line.dialect.name == "sqlite" else None
         rows = [each for row in rows for each in _summed(row, len(columns), len(measures), places)]
@@ -260,7 +262,7 @@ def _summed(
 
 
 def _streamed(
-    line: sa.Connection, question: sa.Select[Any], many: bool, tell: Tell
+    line: sa.Connection, question: sa.Select[Any], many: bool, progress: Progress
 ) -> Iterator[tuple[Any, ...]]:
     """The rows of an answer in stretches, so that the work can be stopped between them.
 
@@ -271,7 +273,7 @@ def _streamed(
     for part in line.execution_options(stream_results=many).execute(question).partitions(_AT_ONCE):
         yield from (tuple(row) for row in part)
         read += len(part)
-        tell(1 - 0.7 / (1 + read / _AT_ONCE))
+        progress(1 - 0.7 / (1 + read / _AT_ONCE))
 
 
 def _frame(names: list[str], rows: list[tuple[Any, ...]]) -> pl.DataFrame:
@@ -341,7 +343,7 @@ def _harmless(query: str, guarded: bool) -> str:
     writes = _WRITES.search(words) or (None if guarded else _MAY_WRITE.search(words))
     if not re.match(r"(select|with|values)\b", words, re.I) or ";" in words or writes:
         at = f" ({writes[0].upper()})" if writes else ""
-        raise Trouble(f"The query was not run: it does more than read{at}. Write one SELECT.")
+        raise UserError(f"The query was not run: it does more than read{at}. Write one SELECT.")
     return bare.replace(":", r"\:")
 
 
@@ -364,7 +366,7 @@ def _connected(place: str, told: sqlite.Told) -> Iterator[sa.Connection]:
         if watch.stopped:
             raise watch.stopped from None
         if watch.late:
-            raise Trouble(f"{_name(place)} {_TOO_LONG}") from None
+            raise UserError(f"{_name(place)} {_TOO_LONG}") from None
         raise _trouble(place, error) from None
     finally:
         engine.dispose()
@@ -401,7 +403,7 @@ def _engine(place: str, watch: sqlite.Watch) -> sa.Engine:
     if not vault.is_address(place):
         path = path_of(place)
         if not path.exists():
-            raise Trouble(f"{path.name} is not there any more. Put it back, or choose another file.")
+            raise UserError(f"{path.name} is not there any more. Put it back, or choose another file.")
         return sa.create_engine(
             "sqlite://", creator=sqlite.only_read(path, watch), poolclass=sa.pool.NullPool
         )
@@ -419,27 +421,29 @@ def _file_of(url: sa.URL) -> str:
     """The file of an SQLite address."""
     path = (url.database or "").removeprefix("file:").partition("?")[0]
     if not path or path == ":memory:":
-        raise Trouble("This address names no SQLite file. Open the file itself.")
+        raise UserError("This address names no SQLite file. Open the file itself.")
     return path
 
 
-def _trouble(place: str, error: Exception) -> Trouble:
+def _trouble(place: str, error: Exception) -> UserError:
     reason = str(getattr(error, "orig", None) or error).strip()
     said = vault.scrubbed(place, " ".join(reason.split())[:300]).rstrip(".")
     name = _name(place)
     if isinstance(error, sa.exc.NoSuchModuleError | ModuleNotFoundError):
-        return Trouble(f"{name}: the driver for this kind of database is not installed ({said}). Install it.")
+        return UserError(
+            f"{name}: the driver for this kind of database is not installed ({said}). Install it."
+        )
     if _REFUSED.search(said):
         return Locked(f"{name} refuses: {said}. Give the password, or ask who looks after it.", place)
     if _READ_ONLY.search(said):
-        return Trouble(f"The query was not run: it does more than read ({said}). Write one SELECT.")
+        return UserError(f"The query was not run: it does more than read ({said}). Write one SELECT.")
     if isinstance(error, sa.exc.OperationalError) and "timeout" in said.lower():
-        return Trouble(f"{name} says: {said}. It {_TOO_LONG}")
+        return UserError(f"{name} says: {said}. It {_TOO_LONG}")
     if isinstance(error, sa.exc.OperationalError) and not _MISTAKEN.search(said):
-        return Trouble(
+        return UserError(
             f"{name} cannot be reached, or broke off: {said}. Nothing has changed; try again later."
         )
-    return Trouble(f"{name} could not answer: {said}. Mend the query, or choose another table.")
+    return UserError(f"{name} could not answer: {said}. Mend the query, or choose another table.")
 
 
 def _name(place: str) -> str:

@@ -13,7 +13,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.cells.books import Codes
 from oat_tide.intake.cells.codes import Coding, Together
 from oat_tide.intake.cells.gathering import Gathering
@@ -38,11 +38,11 @@ csv.field_size_limit(LONGEST)
 _Marks = NDArray[np.int64]
 
 
-def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -> Source:  # noqa: B008
+def open_delimited(path: Path, ask: Sources = Sources(), progress: Progress = no_progress) -> Source:  # noqa: B008
     """Read a delimited text file.
 
     Raises:
-        Trouble: there is nothing in it that could be sales lines.
+        UserError: there is nothing in it that could be sales lines.
         Stopped: by way of `tell`.
     """
     text = open_text(path, ask.encoding)
@@ -50,17 +50,17 @@ def open_delimited(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -
     quoted = ask.quotes != "no quoting"
     head = list(islice(_records(text.head, delimiter, quoted), headings.LOOKED_AT))
     if not head:
-        raise Trouble(f"{path.name} is empty. Choose a file with a header and sales lines below it.")
+        raise UserError(f"{path.name} is empty. Choose a file with a header and sales lines below it.")
     row, first = headings.header_row(head)
     names, has_header = headings.header(path.name, first)
     reader = _Reader(text, delimiter, len(names), quoted)
-    pieces = (each for each in reader.pieces(tell) if each.frame.height)
+    pieces = (each for each in reader.pieces(progress) if each.frame.height)
     top = next(pieces)
     gathering = Gathering(reader.coding)
     for piece in chain((_Piece(headings.below(top.frame, row, has_header)),), pieces):
         gathering.add(*reader.coded(piece))
     if not gathering.height:
-        raise Trouble(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
+        raise UserError(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
     table = gathering.table({str(place): name for place, name in enumerate(names)})
     said = next(words for words, mark in DELIMITERS.items() if mark == delimiter)
     words = f"{text.form}, separated by {said}" + ("" if has_header else ", no header")
@@ -166,9 +166,9 @@ class _Reader:
         self.coding = Coding(pl.DataFrame(), {})
         self._row, self._first = 1, b""
 
-    def pieces(self, tell: Tell) -> Iterator[_Piece]:
+    def pieces(self, progress: Progress) -> Iterator[_Piece]:
         """Every line that holds anything."""
-        texts = self._text.pieces(tell)
+        texts = self._text.pieces(progress)
         self._first = next(texts, b"")
         self.coding = self._begun(self._first)
         pieces = ahead(chain((self._first,), texts), self._read)

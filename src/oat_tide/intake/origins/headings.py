@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import polars as pl
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.intake.cells.dates import YEAR, is_month_name, quarter_of, written_as
 from oat_tide.intake.cells.numbers import TYPED, is_number
 from oat_tide.intake.source import MOST_COLUMNS
@@ -69,9 +69,9 @@ def header(file: str, first: list[str]) -> tuple[list[str], bool]:
 
 
 def check_width(file: str, columns: int) -> None:
-    """Raises Trouble for more columns than can be read."""
+    """Raises UserError for more columns than can be read."""
     if columns > MOST_COLUMNS:
-        raise Trouble(
+        raise UserError(
             f"{file} has {columns:,} columns; at most {MOST_COLUMNS:,} can be read. Leave out those "
             "that are not needed."
         )
@@ -113,15 +113,15 @@ def named(file: str, rows: pl.DataFrame, width: int) -> tuple[pl.DataFrame, bool
         rows: ROW and `width` columns of text, without empty rows.
 
     Raises:
-        Trouble: there is nothing in it.
+        UserError: there is nothing in it.
     """
     head = [(int(row), [cell or "" for cell in cells]) for row, *cells in rows.head(LOOKED_AT).rows()]
     if not head:
-        raise Trouble(f"{file} is empty. Choose one with a header and sales lines below it.")
+        raise UserError(f"{file} is empty. Choose one with a header and sales lines below it.")
     row, first = header_row(head)
     names, has_header = header(file, first)
     frame = rows.select(ROW, pl.lit(None, pl.Categorical).alias(TORN), *rows.columns[1 : width + 1])
     frame = below(frame, row, has_header)
     if not frame.height:
-        raise Trouble(f"{file} holds a header and no lines below it. Choose one with sales lines.")
+        raise UserError(f"{file} holds a header and no lines below it. Choose one with sales lines.")
     return frame.rename(dict(zip(frame.columns[2:], names, strict=True))), has_header

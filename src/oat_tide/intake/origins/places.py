@@ -5,7 +5,7 @@ from __future__ import annotations
 import stat
 from pathlib import Path
 
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.file_names import path_of, plainly_named, shown
 from oat_tide.intake.origins import trust, vault
 from oat_tide.intake.origins.apart import read_apart
@@ -20,11 +20,11 @@ SUFFIXES = (".csv", ".tsv", ".txt", ".tab", ".xlsx", ".xlsm", ".ods", ".parquet"
 """What is taken in of a folder."""
 
 
-def fetch(ask: Sources, tell: Tell = unheard) -> Source:
+def fetch(ask: Sources, progress: Progress = no_progress) -> Source:
     """Read all that the plan names, as one source.
 
     Raises:
-        Trouble: there is nothing to read, or a file cannot be read or is of another shape.
+        UserError: there is nothing to read, or a file cannot be read or is of another shape.
         Locked: a server asks for a password.
         Unasked: a plan alone has named a file outside its folder.
         Stopped: by way of `tell`.
@@ -34,19 +34,19 @@ def fetch(ask: Sources, tell: Tell = unheard) -> Source:
     trust.ask_for(place for place in ask.places if not vault.is_address(place))
     files = [file for place in ask.places for file in _files(place)]
     if not files:
-        raise Trouble("No source was named. Open a sales file, a folder, or a database.")
+        raise UserError("No source was named. Open a sales file, a folder, or a database.")
     if any(map(vault.is_address, files)) and len(files) > 1:
-        raise Trouble("A database is read on its own. Open it without other files.")
+        raise UserError("A database is read on its own. Open it without other files.")
     sizes = [1.0 if vault.is_address(file) else max(Path(file).stat().st_size, 1.0) for file in files]
     found, done = [], 0.0
     for file, size in zip(files, sizes, strict=True):
-        found.append(_one(file, ask, _within(tell, done / sum(sizes), size / sum(sizes))))
+        found.append(_one(file, ask, _within(progress, done / sum(sizes), size / sum(sizes))))
         done += size
     return stacked(found, found[0].name if len(found) == 1 else _together(ask.places, len(found)))
 
 
-def _within(tell: Tell, start: float, length: float) -> Tell:
-    return lambda share: tell(start + length * share)
+def _within(progress: Progress, start: float, length: float) -> Progress:
+    return lambda share: progress(start + length * share)
 
 
 def _together(places: tuple[str, ...], count: int) -> str:
@@ -64,7 +64,7 @@ def _files(place: str) -> list[str]:
         return [str(path)]
     inside = sorted(file for file in path.iterdir() if file.suffix.lower() in SUFFIXES and file.is_file())
     if not inside:
-        raise Trouble(
+        raise UserError(
             f"The folder {path.name} holds no sales files ({', '.join(SUFFIXES)}). Choose another folder."
         )
     return [str(file) for file in inside]
@@ -77,7 +77,7 @@ def to_open(place: str) -> Path:
     """A file or folder that is there; what waits for another program, or never ends, is not opened.
 
     Raises:
-        Trouble: it is not there, has no name that a file can have, or is no file.
+        UserError: it is not there, has no name that a file can have, or is no file.
     """
     path = path_of(place)
     name = shown(path.name)
@@ -85,12 +85,12 @@ def to_open(place: str) -> Path:
     try:
         mode = path.stat().st_mode
     except FileNotFoundError as error:
-        raise Trouble(f"{name} is not there any more. Put it back, or choose another file.") from error
+        raise UserError(f"{name} is not there any more. Put it back, or choose another file.") from error
     except (OSError, ValueError) as error:
         said = getattr(error, "strerror", None) or error
-        raise Trouble(f"{name!r} cannot be opened: {said}. Choose another file.") from error
+        raise UserError(f"{name!r} cannot be opened: {said}. Choose another file.") from error
     if not stat.S_ISREG(mode) and not stat.S_ISDIR(mode):
-        raise Trouble(
+        raise UserError(
             f"{name} is a pipe, a device or a socket, and was not opened. Save what it gives as a file."
         )
     return path
@@ -115,20 +115,20 @@ def is_database(place: str) -> bool:
     return vault.is_address(place) or is_sqlite(path_of(place))
 
 
-def _one(place: str, ask: Sources, tell: Tell) -> Source:
+def _one(place: str, ask: Sources, progress: Progress) -> Source:
     path = Path(place)
     try:
         if is_database(place):
             from oat_tide.intake.origins.database import open_database
 
-            return open_database(place, ask, tell)
+            return open_database(place, ask, progress)
         with plainly_named(path) as path:
             if is_parquet(path):
-                return read_apart(path.name, open_parquet, path, tell=tell)
+                return read_apart(path.name, open_parquet, path, progress=progress)
             if is_workbook(path):
-                return read_apart(path.name, open_workbook, path, ask, tell=tell)
-            return open_delimited(path, ask, tell)
+                return read_apart(path.name, open_workbook, path, ask, progress=progress)
+            return open_delimited(path, ask, progress)
     except OSError as error:
-        raise Trouble(
+        raise UserError(
             f"{path.name} cannot be read: {error.strerror or error}. Mend that, or choose another file."
         ) from error

@@ -12,7 +12,7 @@ from urllib.parse import quote
 
 import sqlalchemy as sa
 
-from oat_tide.core.trouble import Stopped, Tell
+from oat_tide.core.user_error import Progress, Stopped
 
 MICRO = 1_000_000
 """What figures are multiplied by to be whole: SQLite knows no decimals."""
@@ -27,8 +27,8 @@ _STEPS = 20_000
 class Told:
     """A Tell that knows what it was told last, so that it can be asked whether to go on, and nothing more."""
 
-    def __init__(self, tell: Tell) -> None:
-        self._tell, self._share = tell, 0.0
+    def __init__(self, progress: Progress) -> None:
+        self._tell, self._share = progress, 0.0
 
     def __call__(self, share: float) -> None:
         self._share = share

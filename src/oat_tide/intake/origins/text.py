@@ -10,7 +10,7 @@ from itertools import islice
 from pathlib import Path
 from typing import BinaryIO
 
-from oat_tide.core.trouble import Tell, Trouble
+from oat_tide.core.user_error import Progress, UserError
 
 _MARKS = (
     (codecs.BOM_UTF8, "UTF-8"),
@@ -54,15 +54,15 @@ class Text:
         rows = f"{len(self.strange):,} lines in Windows-1252, the first in row {self.strange[0]:,}"
         return f"UTF-8 with {rows}"
 
-    def pieces(self, tell: Tell) -> Iterator[bytes]:
+    def pieces(self, progress: Progress) -> Iterator[bytes]:
         """The text in pieces that end where a line does, as UTF-8 where the encoding is another.
 
         Raises:
-            Trouble: a line is longer than any honest one, or the text breaks off within a character.
+            UserError: a line is longer than any honest one, or the text breaks off within a character.
         """
         left = b""
         for place, (block, done) in enumerate(self._blocks()):
-            tell(done)
+            progress(done)
             cut = block.rfind(b"\n") + 1
             if cut:
                 yield left + block[:cut]
@@ -71,7 +71,7 @@ class Text:
             left += block
             if len(left) > LONGEST:
                 above = sum(each.count(b"\n") for each, _ in islice(self._blocks(), place))
-                raise Trouble(
+                raise UserError(
                     f"{self.path.name}, row {above + 1:,} is longer than {LONGEST >> 20} MB: no line of "
                     "sales. Export the sales with a line each."
                 )
@@ -92,7 +92,7 @@ class Text:
                     try:
                         block = decoder.decode(block, final=done >= self.size).encode()
                     except UnicodeDecodeError as error:
-                        raise Trouble(
+                        raise UserError(
                             f"{self.path.name} begins as {self.encoding} but breaks off at byte "
                             f"{done - len(block) + error.start:,}. Save it anew."
                         ) from error
@@ -151,14 +151,14 @@ def open_text(path: Path, encoding: str) -> Text:
         encoding: UTF-8, UTF-16 or Windows-1252; anything else finds it by content.
 
     Raises:
-        Trouble: it cannot be read, or is no text.
+        UserError: it cannot be read, or is no text.
     """
     try:
         size = path.stat().st_size
         with path.open("rb") as file:
             start = file.read(_LOOKED_AT)
     except OSError as error:
-        raise Trouble(
+        raise UserError(
             f"{path.name} cannot be read: {error.strerror or error}. Mend that, or choose another file."
         ) from error
     found = encoding if encoding in ("UTF-8", "UTF-16", "Windows-1252") else _found(start)
@@ -168,7 +168,9 @@ def open_text(path: Path, encoding: str) -> Text:
     start = start.removeprefix(codecs.BOM_UTF8)
     head = _lines_of(start) if codec == "utf-8" else start.decode(codec, errors="replace")
     if len(_CONTROL.findall(head)) > max(1, len(head) / 100):
-        raise Trouble(f"{path.name} is not a text file: it is full of control characters. Export it as CSV.")
+        raise UserError(
+            f"{path.name} is not a text file: it is full of control characters. Export it as CSV."
+        )
     return Text(path, size, found, head.replace("\r\n", "\n").replace("\r", "\n"), [])
 
 

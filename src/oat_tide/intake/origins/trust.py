@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from pathlib import Path
 
-from oat_tide.core.trouble import Unasked
+from oat_tide.core.user_error import Unasked
 from oat_tide.intake.file_names import path_of
 
 _NAMED: set[Path] = set()

@@ -6,7 +6,7 @@ import re
 
 import polars as pl
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.intake.cells.dates import is_month_name, written_as
 from oat_tide.intake.cells.numbers import is_number
 from oat_tide.intake.origins import headings
@@ -25,18 +25,18 @@ def open_typed(text: str) -> Source:
     count up as periods 1, 2, 3.
 
     Raises:
-        Trouble: no figures can be made out.
+        UserError: no figures can be made out.
     """
     if len(text) > _LONGEST:
-        raise Trouble(
+        raise UserError(
             f"{len(text):,} characters were pasted; at most {_LONGEST:,}. Save them as a CSV file instead."
         )
     lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
     filled = [(row, line.strip()) for row, line in enumerate(lines, 1) if line.strip()]
     if not filled:
-        raise Trouble("Nothing was typed. Write a period and its figure on each line, such as 2024 1,250.")
+        raise UserError("Nothing was typed. Write a period and its figure on each line, such as 2024 1,250.")
     if len(filled) > _MOST:
-        raise Trouble(
+        raise UserError(
             f"{len(filled):,} lines were pasted; at most {_MOST:,}. Save them as a CSV file instead."
         )
     if len(filled) == 1:

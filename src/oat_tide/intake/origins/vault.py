@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from typing import TYPE_CHECKING
 from urllib.parse import quote, quote_plus
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.system.log import hide
 
 if TYPE_CHECKING:
@@ -45,7 +45,7 @@ def bare(address: str) -> str:
     """The address without its secrets, which are kept for this run of the program.
 
     Raises:
-        Trouble: it is no address.
+        UserError: it is no address.
     """
     url = _url(address)
     plain, hidden = _parted(url)
@@ -160,6 +160,6 @@ def _url(address: str) -> sa.URL:
         return sa.make_url(address)
     except (sa.exc.ArgumentError, ValueError) as error:
         # The message of the library would quote the address, password and all.
-        raise Trouble(
+        raise UserError(
             "This is no address of a database. Write it as in postgresql://user@server/database."
         ) from error

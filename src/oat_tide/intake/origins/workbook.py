@@ -14,7 +14,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.cells.dates import written_as
 from oat_tide.intake.cells.numbers import is_number
 from oat_tide.intake.origins import headings
@@ -52,31 +52,31 @@ def is_workbook(path: Path) -> bool:
     return "xl/workbook.xml" in names or "content.xml" in names
 
 
-def open_workbook(path: Path, ask: Sources = Sources(), tell: Tell = unheard) -> Source:  # noqa: B008
+def open_workbook(path: Path, ask: Sources = Sources(), progress: Progress = no_progress) -> Source:  # noqa: B008
     """Read the sheets asked for, or the first that holds lines.
 
     Raises:
-        Trouble: it is locked, damaged or too large unpacked, or lacks the sheet or the block asked for.
+        UserError: it is locked, damaged or too large unpacked, or lacks the sheet or the block asked for.
         Stopped: by way of `tell`.
     """
     with path.open("rb") as file:
         if file.read(4) == _LOCKED:
-            raise Trouble(
+            raise UserError(
                 f"{path.name} is locked with a password, or is of an old binary form. "
                 "Save it without a password as XLSX, ODS or CSV."
             )
-    mark = _checked(path, tell)
+    mark = _checked(path, progress)
     book = _Book(path)
     missing = [name for name in ask.sheets if name not in book.sheets]
     if missing:
-        raise Trouble(
+        raise UserError(
             f"{path.name} has no sheet {missing[0]!r}. Its sheets: {', '.join(book.sheets)}. Choose one."
         )
     sheets = ask.sheets or _first_with_lines(book)
     found = []
     for place, name in enumerate(sheets):
         found.append(_sheet(book, name, ask.block, mark))
-        tell(0.5 + 0.5 * (place + 1) / len(sheets))
+        progress(0.5 + 0.5 * (place + 1) / len(sheets))
     whole = stacked(found, path.name)
     return Source(path.name, whole.files, whole.table, whole.stamp, sheets=book.sheets, hidden=book.hidden)
 
@@ -100,7 +100,7 @@ class _Book:
             self.sheets = tuple(self._reader.sheet_names)
             self.hidden = tuple(name for name in self.sheets if not self._visible(name))
         except (fastexcel.FastExcelError, *_MALFORMED) as error:
-            raise Trouble(_damaged(path)) from error
+            raise UserError(_damaged(path)) from error
         self._corners: dict[str, Corner] = {}
 
     def _visible(self, name: str) -> bool:
@@ -110,7 +110,7 @@ class _Book:
         """ROW and the cells of a sheet as text, its columns by their place; errors stand as they are shown.
 
         Raises:
-            Trouble: it cannot be read.
+            UserError: it cannot be read.
         """
         import fastexcel
 
@@ -119,7 +119,7 @@ class _Book:
             frame = sheet.to_polars()
             corner = self._corner(name) if frame.height else None
         except (fastexcel.FastExcelError, pl.exceptions.PolarsError, *_MALFORMED) as error:
-            raise Trouble(
+            raise UserError(
                 f"{self.path.name}, sheet {name} cannot be read: {error}. Save it as CSV."
             ) from error
         if corner is None:
@@ -158,7 +158,7 @@ def _damaged(path: Path) -> str:
     return f"{path.name} is damaged or is no workbook. Open it where it was made and save it anew."
 
 
-def _checked(path: Path, tell: Tell) -> bytes:
+def _checked(path: Path, progress: Progress) -> bytes:
     """A mark of its content; refuses parts that are torn, or unpack to more than an honest workbook holds."""
     digest, total = hashlib.blake2b(digest_size=16), 0
     try:
@@ -167,7 +167,7 @@ def _checked(path: Path, tell: Tell) -> bytes:
             claimed = sum(entry.file_size for entry in entries) or 1
             for entry in entries:
                 if entry.flag_bits & 1:
-                    raise Trouble(f"{path.name} is locked with a password. Save it without one.")
+                    raise UserError(f"{path.name} is locked with a password. Save it without one.")
                 # The reader may never end on elements that are not closed as they were opened.
                 parser = expat.ParserCreate() if _IS_READ.search(entry.filename) else None
                 with archive.open(entry) as part:
@@ -177,15 +177,15 @@ def _checked(path: Path, tell: Tell) -> bytes:
                         if parser:
                             parser.Parse(piece)
                         if total > MOST_UNPACKED:
-                            raise Trouble(
+                            raise UserError(
                                 f"{path.name}: {entry.filename} unpacks to more than "
                                 f"{MOST_UNPACKED >> 30} GB. It was not opened; export the sheet as CSV."
                             )
-                        tell(min(0.5 * total / claimed, 0.5))
+                        progress(min(0.5 * total / claimed, 0.5))
                 if parser:
                     parser.Parse(b"", True)
     except _MALFORMED as error:
-        raise Trouble(_damaged(path)) from error
+        raise UserError(_damaged(path)) from error
     return digest.digest()
 
 
@@ -196,7 +196,7 @@ def _first_with_lines(book: _Book) -> tuple[str, ...]:
     for name in [each for each in book.sheets if each not in book.hidden] or book.sheets:
         try:
             blocks = _blocks(book.grid(name, _LOOKED_AT))
-        except Trouble:
+        except UserError:
             continue
         if not blocks:
             continue
@@ -205,7 +205,7 @@ def _first_with_lines(book: _Book) -> tuple[str, ...]:
             columns = columns or header
             alike.append(name)
     if not alike:
-        raise Trouble(
+        raise UserError(
             f"{book.path.name} holds no sheet with a header and lines below it. Choose another file."
         )
     return tuple(alike)
@@ -223,9 +223,9 @@ def _sheet(book: _Book, name: str, block: int, mark: bytes) -> Source:
     blocks = _blocks(book.grid(name))
     said = f"{book.path.name}, sheet {name}"
     if not blocks:
-        raise Trouble(f"{said} holds no table. Choose another sheet.")
+        raise UserError(f"{said} holds no table. Choose another sheet.")
     if block > len(blocks):
-        raise Trouble(f"{said} has {len(blocks)} blocks of cells, not {block}. Choose one of those.")
+        raise UserError(f"{said} has {len(blocks)} blocks of cells, not {block}. Choose one of those.")
     chosen = blocks[block - 1] if block else _largest(blocks)
     place = next(at for at, each in enumerate(blocks, 1) if each is chosen)
     frame, has_header = headings.named(said, chosen, chosen.width - 1)

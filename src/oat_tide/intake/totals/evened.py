@@ -15,7 +15,7 @@ from oat_tide.core.series.coded import Coded
 from oat_tide.core.series.panel import FILLED, LACKING, PART, PROVISIONAL, Panel
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.rulings import Ruling
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.intake.totals.sales import Sales
 from oat_tide.intake.totals.sums import Totals
 
@@ -65,7 +65,7 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
     shape = len(sales.keys), max(last, grid.period(reading.upto)) - first + 1
     if shape[0] * shape[1] > MOST_CELLS:
         stretch = f"{grid.label(first)} to {grid.label(first + shape[1] - 1)}"
-        raise Trouble(
+        raise UserError(
             f"{len(sales.keys):,} series by {shape[1]:,} {grid.kind}s, {stretch}, are more than "
             f"the {MOST_CELLS:,} figures that can be kept. Total by longer periods, take fewer columns for "
             "“Series by”, or set a false date aside."

@@ -18,7 +18,7 @@ from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import fits_key
 from oat_tide.core.series.reading import COPY, TOTAL, Reading
-from oat_tide.core.trouble import Tell, Trouble, unheard
+from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.cells import numbers
 from oat_tide.intake.cells.columns import Beside, Coded, Coder, Exact, Much, much, when
 from oat_tide.intake.meaning import judged, roles
@@ -126,14 +126,14 @@ class _Chosen:
     scenario: Coded | None
 
 
-def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1) -> Sales:
+def read(source: Source, ask: Intake, progress: Progress = no_progress, year_start: int = 1) -> Sales:
     """Understand a source by the roles asked for.
 
     Args:
         year_start: the month that running figures start anew with, and fiscal periods count from.
 
     Raises:
-        Trouble: a column is not there, or no line can be used.
+        UserError: a column is not there, or no line can be used.
     """
     recipe = (source.stamp, ask, year_start)
     ask = _settled(ask)
@@ -147,26 +147,26 @@ def read(source: Source, ask: Intake, tell: Tell = unheard, year_start: int = 1)
     task = _Task(source, whole, shape, ask, coder, cells, year_start)
     # Copies take as long to find as the rest takes to understand, and nothing waits for them.
     copied = copies(table)
-    return _understood(task, copied, tell, recipe)
+    return _understood(task, copied, progress, recipe)
 
 
-def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) -> Sales:
+def _understood(task: _Task, copied: Future[int], progress: Progress, recipe: Hashable) -> Sales:
     """The lines understood, as `read` gives them."""
     ask, coder, table = task.ask, task.coder, task.coder.table
     dated = when(ask.date, ask.order, coder, task.year_start)
-    tell(0.3)
+    progress(0.3)
     figures, also = _figures(task.source, task.shape, ask, coder)
     known = {ask.value: figures, **also} if task.cells is coder and not ask.times else {}
     cells = Cells(task.whole, task.cells, figures.mark.comma, known)
     every_figure = figures_of(cells, task.shape, ask)
-    tell(0.5)
+    progress(0.5)
     scale, exact = _scale((figures, *also.values()))
     columns = tuple(name for name in ask.by if name in table.columns)
     judgement = judged.judge(coder, ask, columns, _suspects(task), dated, figures, scale)
     chosen = _chosen(task, judgement)
     good, used, unread = chosen.good, chosen.used, chosen.unread
     found = keyed(coder, ask, ask.by, good | unread if unread.any() else good)
-    tell(0.7)
+    progress(0.7)
     units, rest, amounts = chosen.units, chosen.rest, figures.exact
     if ask.running:
         runs = _runs(task, judgement, found, chosen)
@@ -176,10 +176,10 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
     lines = Lines(judgement.day, found.key, units, good, used, counts, rest)
     days = totals(lines, used)
     if not task.members and (members := _sum_members(task, lines, days, found)):
-        return _understood(replace(task, members=members), copied, tell, recipe)
+        return _understood(replace(task, members=members), copied, progress, recipe)
     not_read = totals(lines, unread) if unread.any() else None
     beside = _beside(also, chosen.scenario, lines, scale)
-    tell(0.9)
+    progress(0.9)
     facts = Facts(
         source=task.source,
         whole=cells,
@@ -199,7 +199,7 @@ def _understood(task: _Task, copied: Future[int], tell: Tell, recipe: Hashable) 
         every_figure=every_figure,
     )
     reading = reading_of(facts, amounts, copied.result())
-    tell(1.0)
+    progress(1.0)
     return Sales(
         stamp=recipe,
         reading=reading,
@@ -271,7 +271,7 @@ def _chosen(task: _Task, judgement: judged.Judged) -> _Chosen:
     used = good & actual
     if not used.any():
         none = f"no line of {ask.scenario} is {ask.actual!r}. Choose what actuals are."
-        raise Trouble(f"{task.source.name}: {none}")
+        raise UserError(f"{task.source.name}: {none}")
     return _Chosen(good, used, judgement.unread & actual, units, rest, scenario)
 
 
@@ -382,14 +382,14 @@ def _check_roles(shape: Shaped, ask: Intake) -> None:
     of = (level.of for level in ask.levels)
     for name in (*single, *ask.also, *dimensions, *of):
         if name not in columns:
-            raise Trouble(
+            raise UserError(
                 f"{shape.source.name} has no column {name!r}. "
                 f"Its columns: {', '.join(shape.source.columns[:20])}. Choose one of them."
             )
     if not ask.date or not ask.value:
-        raise Trouble(f"{shape.source.name}: choose the column of the date and that of the measure.")
+        raise UserError(f"{shape.source.name}: choose the column of the date and that of the measure.")
     if ask.date == ask.value or len(set(ask.by)) < len(ask.by):
-        raise Trouble(
+        raise UserError(
             f"{shape.source.name}: date, measure and series must be different columns. Choose them anew."
         )
 
@@ -414,10 +414,10 @@ def _measure(coder: Coder, ask: Intake, beside: Beside) -> Much:
     return Much(None, product, blank, places, one.mark, exact)
 
 
-def _nothing_left(source: Source, ask: Intake, judgement: judged.Judged) -> Trouble:
+def _nothing_left(source: Source, ask: Intake, judgement: judged.Judged) -> UserError:
     reasons = np.bincount(judgement.why, minlength=2)
     worst = judgement.reasons[int(reasons[1:].argmax()) + 1] if len(judgement.reasons) > 1 else "copies"
-    return Trouble(
+    return UserError(
         f"{source.name}: none of its {len(judgement.why):,} lines can be used; most often: {worst}. "
         f"Choose other columns than {ask.date} for the date and {ask.value} for the measure."
     )

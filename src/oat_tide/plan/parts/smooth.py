@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 
 from msgspec import Meta
 
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.options import first_of, option
 from oat_tide.plan.parts.part import LONGEST_WINDOW, Part, unit
 
@@ -25,14 +25,14 @@ def weights_typed(text: str) -> str | tuple[float, ...]:
     """Weights, or the name of their shape, as they are typed; with blanks, commas or semicolons between.
 
     Raises:
-        Trouble: something is no number.
+        UserError: something is no number.
     """
     if text in ("rising", "equal", "halving", "spencer"):
         return text
     try:
         return tuple(float(word) for word in text.replace(";", " ").replace(",", " ").split())
     except ValueError as error:
-        raise Trouble(f"--weights: {text!r} holds what is no number. Write them as in 3,2,1.") from error
+        raise UserError(f"--weights: {text!r} holds what is no number. Write them as in 3,2,1.") from error
 
 
 class Smoother(Part, frozen=True):

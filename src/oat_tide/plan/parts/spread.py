@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 from msgspec import Meta
 
 from oat_tide.core.periods.calendar import spoken
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.options import first_of, option
 from oat_tide.plan.parts.part import Pairs, Part, unit
 
@@ -33,14 +33,14 @@ def lock_typed(text: str) -> Lock:
     """A lock as it is typed: 2027-01=11000.
 
     Raises:
-        Trouble: there is no period in it, or no figure.
+        UserError: there is no period in it, or no figure.
     """
     period, _, figure = text.partition("=")
     try:
         first, last = spoken(period)
         return Lock(first, last, float(figure))
     except ValueError as error:
-        raise Trouble(
+        raise UserError(
             f"--fixed {text}: write a period and its figure, as in 2027-01=11000 or 2027Q1=36000."
         ) from error
 

@@ -36,7 +36,7 @@ class Remark(Protocol):
 class Read(Protocol):
     """What a text written into a series and column says; an empty one takes back what was written.
 
-    Raises Trouble where the cell cannot be written in, or for a text that cannot be used.
+    Raises UserError where the cell cannot be written in, or for a text that cannot be used.
     """
 
     def __call__(self, series: int, column: int, text: str, /) -> Any: ...
@@ -45,7 +45,7 @@ class Read(Protocol):
 class Put(Protocol):
     """The edit of a plan that puts what was read into the cells of a series, by column.
 
-    Raises Trouble where it cannot stand together.
+    Raises UserError where it cannot stand together.
     """
 
     def __call__(self, plan: Plan, series: int, cells: Mapping[int, Any], /) -> Edit: ...

@@ -16,7 +16,7 @@ class Entry:
     Attributes:
         title: what is written.
         now: what stands there.
-        edit: of what is written; it raises Trouble for what cannot be.
+        edit: of what is written; it raises UserError for what cannot be.
     """
 
     title: str

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from oat_tide.core.exact import known
-from oat_tide.core.working.numerals import fixed, full
+from oat_tide.core.working.number_format import fixed, full
 from oat_tide.plan.edits import Edit
 
 Kind = Literal["text", "count", "number", "share", "date", "chart"]

@@ -25,7 +25,7 @@ from oat_tide.core.working.formula import (
     percent,
     total,
 )
-from oat_tide.core.working.numerals import fixed
+from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P

@@ -13,7 +13,7 @@ from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Panel, Sight, narrowed
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import mean, percent, total
-from oat_tide.core.working.numerals import compact, fixed, significant
+from oat_tide.core.working.number_format import compact, fixed, significant
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.history import History

@@ -13,9 +13,9 @@ from oat_tide.core.periods.calendar import Days
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import PART, Panel, Sight, parted_by
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.trouble import Tell, unheard
+from oat_tide.core.user_error import Progress, no_progress
 from oat_tide.core.working.formula import Formula, Mask, added_up, given, percent
-from oat_tide.core.working.numerals import fixed
+from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
@@ -38,7 +38,7 @@ def shares(
     by = ask.by if ask.by in open_ else open_[0]
     at = reading.dimensions.index(by)
     # A few are found within a frame; of many the chart is empty for a moment.
-    find = partial(largest, tell=unheard) if len(leaves.keys) <= _AT_ONCE else partial(late, largest)
+    find = partial(largest, progress=no_progress) if len(leaves.keys) <= _AT_ONCE else partial(late, largest)
     found = find(leaves, key, at, sight.columns, past.columns)
     children = found or []
     d = Draft(NAME, sight)
@@ -141,14 +141,14 @@ def _lines_of(first: int, child: _Child, key: Key) -> Told:
 _NO_PART = "Nothing of the period is known."
 
 
-def largest(leaves: Panel, key: Key, at: int, columns: int, past: int, tell: Tell) -> list[_Child]:
+def largest(leaves: Panel, key: Key, at: int, columns: int, past: int, progress: Progress) -> list[_Child]:
     """The members of a dimension within a series, the largest first; the smallest together where many.
 
     Args:
         columns: how many there are; past: those up to the as-of, by which members are ordered.
     """
     seen = parted_by(leaves, key, at)
-    tell(0.9)
+    progress(0.9)
     values, lines = seen.values[:, :columns], seen.lines[:, :columns]
     there = np.flatnonzero(~np.isnan(values).all(1))
     order = there[np.argsort(-np.nansum(values[there, :past], axis=1), kind="stable")]

@@ -18,7 +18,7 @@ from oat_tide.core.series.reading import Reading
 from oat_tide.core.smoothing.sums import window_mean, window_total
 from oat_tide.core.smoothing.windows import Window, held, placed, spanning
 from oat_tide.core.working.formula import Formula, mean, total
-from oat_tide.core.working.numerals import compact, fixed
+from oat_tide.core.working.number_format import compact, fixed
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P, steps

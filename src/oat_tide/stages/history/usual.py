@@ -14,7 +14,7 @@ from oat_tide.core.series.like import like_places
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import mean, percent
-from oat_tide.core.working.numerals import fixed
+from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known, same_place, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P

@@ -10,7 +10,7 @@ from oat_tide.core.periods.calendar import MONTHS, WEEKDAYS, Days, Grid, date_of
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import mean, percent
-from oat_tide.core.working.numerals import compact
+from oat_tide.core.working.number_format import compact
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P

@@ -13,7 +13,7 @@ from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.panel import PART, Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import Formula, either, mean, only, total
-from oat_tide.core.working.numerals import fixed, full
+from oat_tide.core.working.number_format import fixed, full
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.stages.common import as_known_now, counted, listed, named

@@ -10,8 +10,8 @@ from oat_tide.core.periods.calendar import KINDS, Grid, date_of, day_number, spo
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.trouble import Trouble
-from oat_tide.core.working.numerals import fixed, number_of
+from oat_tide.core.user_error import UserError
+from oat_tide.core.working.number_format import fixed, number_of
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Evened, Ruled
 from oat_tide.plan.parts.intake import Heading, Intake, Mend, Outcome, Rename, Verdict
@@ -63,15 +63,17 @@ def renamed(ask: Intake, reading: Reading, text: str) -> Edit:
     """Take one member for another, written as "old = new".
 
     Raises:
-        Trouble: it is not written so, or no dimension has the old name.
+        UserError: it is not written so, or no dimension has the old name.
     """
     old, mark, new = (part.strip() for part in text.partition("="))
     if not (old and mark and new):
-        raise Trouble(f"{text!r}: write the old name, =, and the new one, as in Oat milk = Oat drink.")
+        raise UserError(f"{text!r}: write the old name, =, and the new one, as in Oat milk = Oat drink.")
     for dimension, members in zip(reading.dimensions, reading.members, strict=True):
         if old in members:
             return with_rename(ask, dimension, old, new)
-    raise Trouble(f"There is no {old!r} among {', '.join(reading.dimensions)}. Write it as it stands there.")
+    raise UserError(
+        f"There is no {old!r} among {', '.join(reading.dimensions)}. Write it as it stands there."
+    )
 
 
 def with_mend(ask: Intake, file: str, row: int, column: str, text: str) -> Edit:
@@ -106,11 +108,11 @@ def heading_typed(ask: Intake, column: str, text: str) -> Edit:
     """Say what a heading stands for, as it was typed.
 
     Raises:
-        Trouble: it names no period.
+        UserError: it names no period.
     """
     typed = " ".join(text.split())
     if not typed:
-        raise Trouble(
+        raise UserError(
             f"“{column}”: write the period that it holds, as in 2026-03, or Mar where years stand apart."
         )
     return with_heading(ask, column, typed)
@@ -151,9 +153,9 @@ def expected(ask: Evened, ruling: Ruled, text: str) -> Edit:
     """Put an expected figure in the place of the actual.
 
     Raises:
-        Trouble: the text is no number.
+        UserError: the text is no number.
     """
     value = number_of(text)
     if value is None:
-        raise Trouble(f"Expected figure: {text!r} is no number here. Write one such as {fixed(1250.5, 1)}.")
+        raise UserError(f"Expected figure: {text!r} is no number here. Write one such as {fixed(1250.5, 1)}.")
     return with_ruling(ask, msgspec.structs.replace(ruling, act="expected", value=value))

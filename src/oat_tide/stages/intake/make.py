@@ -17,7 +17,7 @@ from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, PROVISIONAL, Pane
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut
 from oat_tide.core.working.formula import Formula, added_up, either, given, mean, median, total
-from oat_tide.core.working.numerals import fixed, full
+from oat_tide.core.working.number_format import fixed, full
 from oat_tide.core.working.terms import Columns, Find, Term, known, same_place, wide
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Evened

@@ -11,7 +11,7 @@ from oat_tide.core.periods.calendar import MONTHS
 from oat_tide.core.seasons.odd import Odd
 from oat_tide.core.series.panel import FILLED, LACKING, LEFT_OUT, PART, PROVISIONAL, REPLACED, Panel, Sight
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.working.numerals import fixed, full
+from oat_tide.core.working.number_format import fixed, full
 from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Act, Evened, Ruled

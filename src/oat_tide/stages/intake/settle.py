@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from functools import partial
 
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.working.numerals import full
+from oat_tide.core.working.number_format import full
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.intake import Intake, Outcome, Verdict
 from oat_tide.plan.paths import P

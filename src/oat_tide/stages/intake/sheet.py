@@ -12,7 +12,7 @@ from oat_tide.core.seasons.odd import Odd
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut
-from oat_tide.core.working.numerals import fixed, full
+from oat_tide.core.working.number_format import fixed, full
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, named

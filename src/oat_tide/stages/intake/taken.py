@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import msgspec
 
 from oat_tide.core.series.reading import DecimalMark, Reading
-from oat_tide.core.working.numerals import full
+from oat_tide.core.working.number_format import full
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.paths import P, steps

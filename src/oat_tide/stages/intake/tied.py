@@ -7,7 +7,7 @@ from decimal import Decimal
 
 from oat_tide.core.series.reading import Figures, OwnTotal, Reading
 from oat_tide.core.series.tie_out import TieOut
-from oat_tide.core.working.numerals import full
+from oat_tide.core.working.number_format import full
 from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Item, Note
 

@@ -11,7 +11,7 @@ import numpy as np
 from oat_tide.core.methods.shape import Method, first_known, last_known, used_of
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.working.formula import Formula, either, given
-from oat_tide.core.working.numerals import significant
+from oat_tide.core.working.number_format import significant
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.laid import Laid

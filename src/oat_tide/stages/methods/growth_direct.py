@@ -8,7 +8,7 @@ from oat_tide.core.exact import Values
 from oat_tide.core.methods.growth_direct import fit_growth
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import exp
-from oat_tide.core.working.numerals import significant
+from oat_tide.core.working.number_format import significant
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.iterated import blank, found, numbers
 from oat_tide.stages.methods.laid import Laid, raised

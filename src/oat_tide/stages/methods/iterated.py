@@ -9,9 +9,9 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import Panel
-from oat_tide.core.trouble import Tell
+from oat_tide.core.user_error import Progress
 from oat_tide.core.working.formula import given
-from oat_tide.core.working.numerals import MINUS, significant
+from oat_tide.core.working.number_format import MINUS, significant
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
 from oat_tide.stages.methods.ground import Ground, span_of
@@ -22,7 +22,7 @@ Find = Callable[[Values, Values, float], tuple[Values, ...]]
 """(values, weights, a ceiling or NaN) -> what is found by steps, of each series."""
 
 
-def find_in(past: Panel, find: Find, ask: Project, ceiling: float, tell: Tell) -> tuple[Values, ...]:
+def find_in(past: Panel, find: Find, ask: Project, ceiling: float, progress: Progress) -> tuple[Values, ...]:
     """What is found by steps, of a panel; takes its time."""
     return find(past.settled, span_of(past, ask, past.columns).used, ceiling if ceiling > 0 else np.nan)
 

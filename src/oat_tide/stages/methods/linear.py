@@ -25,7 +25,7 @@ from oat_tide.core.working.formula import (
     sum_of_products,
     total,
 )
-from oat_tide.core.working.numerals import MINUS, significant
+from oat_tide.core.working.number_format import MINUS, significant
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.laid import Laid, Regressed, raised

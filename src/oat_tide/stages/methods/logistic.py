@@ -10,7 +10,7 @@ from oat_tide.core.exact import Values
 from oat_tide.core.methods.logistic import fit_logistic
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import exp, given
-from oat_tide.core.working.numerals import MINUS, significant
+from oat_tide.core.working.number_format import MINUS, significant
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.iterated import blank, column, found, numbers
 from oat_tide.stages.methods.laid import Laid

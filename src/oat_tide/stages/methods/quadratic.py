@@ -6,7 +6,7 @@ from functools import partial
 
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import Formula
-from oat_tide.core.working.numerals import significant
+from oat_tide.core.working.number_format import significant
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.linear import Linear, linear, more

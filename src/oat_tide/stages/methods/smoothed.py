@@ -9,7 +9,7 @@ import numpy as np
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.smoothing.exponential import carried
 from oat_tide.core.working.formula import Formula, given
-from oat_tide.core.working.numerals import significant
+from oat_tide.core.working.number_format import significant
 from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.cycle import by_kind, no_season

@@ -9,7 +9,7 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.regression import fit_line
 from oat_tide.core.working.formula import Formula, given, sum_of_products, total
-from oat_tide.core.working.numerals import MINUS, significant
+from oat_tide.core.working.number_format import MINUS, significant
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.stages.fitted import Line, Through, line_of
 from oat_tide.stages.methods.ground import Ground

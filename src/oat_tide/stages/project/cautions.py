@@ -11,7 +11,7 @@ from oat_tide.core.methods import quadratic, regression
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.regression import t_quantile
 from oat_tide.core.series.panel import PROVISIONAL
-from oat_tide.core.working.numerals import fixed, significant
+from oat_tide.core.working.number_format import fixed, significant
 from oat_tide.core.working.terms import Term
 from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit

@@ -10,7 +10,7 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.working.formula import count, given, normal_tail, only, sqrt
-from oat_tide.core.working.numerals import fixed
+from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Axis, Curve, Inset, Item, Note

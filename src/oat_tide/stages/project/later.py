@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from oat_tide.core.working.formula import choose, count, only, percent, size, total
-from oat_tide.core.working.numerals import fixed
+from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Item, Note

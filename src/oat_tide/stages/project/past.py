@@ -15,7 +15,7 @@ from oat_tide.core.exact import Values
 from oat_tide.core.methods.shape import How
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.series.panel import Panel
-from oat_tide.core.trouble import Tell
+from oat_tide.core.user_error import Progress
 from oat_tide.core.working.terms import wide
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
@@ -56,7 +56,7 @@ def past_of(
     seasonal: Seasons,
     smoothing: Smooth | None,
     horizon: int,
-    tell: Tell,
+    progress: Progress,
 ) -> Past:
     """What a method missed from past starts; takes its time."""
     run = past_run(past, dimensions, method, ask, seasonal, smoothing, horizon)

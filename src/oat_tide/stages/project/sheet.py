@@ -7,7 +7,7 @@ from functools import partial
 from msgspec.structs import replace
 
 from oat_tide.core.methods.table import METHODS
-from oat_tide.core.working.numerals import number_of, significant
+from oat_tide.core.working.number_format import number_of, significant
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.paths import P

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from oat_tide.core.working.numerals import compact, fixed, row_decimals
+from oat_tide.core.working.number_format import compact, fixed, row_decimals
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck.figure import BEYOND

@@ -9,8 +9,8 @@ import numpy as np
 
 from oat_tide.core.exact import Values
 from oat_tide.core.seasons.indices import in_use
-from oat_tide.core.trouble import Trouble
-from oat_tide.core.working.numerals import fixed, full, number_of
+from oat_tide.core.user_error import UserError
+from oat_tide.core.working.number_format import fixed, full, number_of
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.seasons import Gone, Hand
@@ -44,10 +44,10 @@ def mend_hand(ground: Ground, scaled: Term) -> Mend:
             return None
         value, note = _figure_and_note(text)
         if value is None:
-            raise Trouble(f"{text!r} does not begin with a figure. Write an index, such as {full(1.28)}.")
+            raise UserError(f"{text!r} does not begin with a figure. Write an index, such as {full(1.28)}.")
         kind = kind_of(ground, series)
         if kind == "multiplicative" and not value > 0:
-            raise Trouble(
+            raise UserError(
                 f"{fixed(value, 2)}: an index that multiplies is above zero. Write one such as {full(1.28)}."
             )
         where = where_of(ground.dimensions, ground.d.keys[series])
@@ -73,7 +73,7 @@ def _figure_and_note(text: str) -> tuple[float | None, str]:
 
 
 def _check(ground: Ground, scaled: Term, series: int, hands: tuple[Hand, ...]) -> None:
-    """Raises Trouble where indices by hand leave nothing for the others, or all average something else."""
+    """Raises UserError where indices by hand leave nothing for the others, or all average something else."""
     hand = np.full((1, ground.cycle.length), np.nan)
     for each in hands:
         hand[0, each.place] = each.value
@@ -81,7 +81,7 @@ def _check(ground: Ground, scaled: Term, series: int, hands: tuple[Hand, ...]) -
         in_use(scaled.values[series : series + 1], hand, bool(ground.multiplies[series]))
     except ValueError as error:
         neutral = "1" if ground.multiplies[series] else "0"
-        raise Trouble(
+        raise UserError(
             f"It cannot stand: {error}. All must average {neutral}; take another figure, or take one back."
         ) from error
 
@@ -101,7 +101,7 @@ def mend_ratio(ground: Ground, year: int) -> Mend:
 
     def read(series: int, column: int, text: str) -> str:
         if number_of(text.split(" ", maxsplit=1)[0] if text else "") is not None:
-            raise Trouble(
+            raise UserError(
                 "A ratio is what the lines come to. Delete leaves it out, and takes it back; words leave it "
                 "out with that note."
             )

@@ -9,7 +9,7 @@ from oat_tide.core.regression import t_quantile
 from oat_tide.core.seasons.classical import classical
 from oat_tide.core.seasons.indices import against_the_others, standard_errors
 from oat_tide.core.series.panel import LEFT_OUT, REPLACED
-from oat_tide.core.working.numerals import fixed, significant
+from oat_tide.core.working.number_format import fixed, significant
 from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.seasons import Gone

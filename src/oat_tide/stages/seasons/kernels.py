@@ -11,7 +11,7 @@ from oat_tide.core.exact import Values
 from oat_tide.core.seasons import loess
 from oat_tide.core.seasons.classical import Classical, classical, simple
 from oat_tide.core.series.panel import Panel
-from oat_tide.core.trouble import Tell
+from oat_tide.core.user_error import Progress
 from oat_tide.stages.seasons.ground import Ground, Mask
 
 _SOON = 15_000
@@ -91,7 +91,7 @@ def parts_of(
     seasonal: int,
     span: int,
     robust: bool,
-    tell: Tell,
+    progress: Progress,
 ) -> Answer:
     """The same of a panel; takes its time."""
     values = np.where(np.array(usable)[:, None], panel.judged, np.nan)

@@ -7,7 +7,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.periods.calendar import WEEKDAYS
-from oat_tide.core.working.numerals import fixed, significant
+from oat_tide.core.working.number_format import fixed, significant
 from oat_tide.plan.edits import Edit, edit, remove
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.seasons import LONGEST_CYCLE, Seasons

@@ -11,7 +11,7 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.seasons import strength as kernels
 from oat_tide.core.seasons.strength import Method, by_chance, strength
-from oat_tide.core.trouble import Tell
+from oat_tide.core.user_error import Progress
 from oat_tide.core.working.formula import (
     Formula,
     chi_tail,
@@ -39,7 +39,7 @@ _HOW: dict[Method, str] = {
 }
 
 
-def chance_of(cycles: int, cycle: int, method: Method, years: int, tell: Tell) -> float:
+def chance_of(cycles: int, cycle: int, method: Method, years: int, progress: Progress) -> float:
     """The strength that chance reaches in so many whole cycles; takes its time."""
     return by_chance(cycles * cycle, cycle, method, years)
 

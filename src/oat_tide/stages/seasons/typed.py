@@ -7,8 +7,8 @@ import re
 
 from oat_tide.core.periods.calendar import MONTHS
 from oat_tide.core.periods.named import month_named, plain_digits
-from oat_tide.core.trouble import Trouble
-from oat_tide.core.working.numerals import full, number_of
+from oat_tide.core.user_error import UserError
+from oat_tide.core.working.number_format import full, number_of
 from oat_tide.plan.parts.seasons import Holiday, Moving
 
 _FIXED = re.compile(r"(\d{1,2})\.?\s+([^\W\d_]{3,}\.?)\s*(.*)")
@@ -19,7 +19,7 @@ _RAISED = re.compile(
 
 
 def holiday(text: str) -> Holiday:
-    """A day that one does not sell on. Raises Trouble for what is none."""
+    """A day that one does not sell on. Raises UserError for what is none."""
     said = plain_digits(text.strip())
     fixed = _FIXED.fullmatch(said)
     if fixed:
@@ -28,23 +28,23 @@ def holiday(text: str) -> Holiday:
             # 2024 has a 29 February.
             day = dt.date(2024, month, int(fixed[1]))
         except ValueError as error:
-            raise Trouble(f"{said!r}: there is no such day. Write it as in 25 Dec Christmas.") from error
+            raise UserError(f"{said!r}: there is no such day. Write it as in 25 Dec Christmas.") from error
         return Holiday(fixed[3] or f"{day.day} {MONTHS[day.month - 1]}", day.month, day.day)
     moving = _EASTER.fullmatch(said)
     if moving:
         return Holiday(moving[2] or said, from_easter=_days(moving[1]))
-    raise Trouble(f"{said!r} is no holiday. Write 25 Dec Christmas, or Easter +1 Easter Monday.")
+    raise UserError(f"{said!r} is no holiday. Write 25 Dec Christmas, or Easter +1 Easter Monday.")
 
 
 def raised(text: str) -> Moving:
-    """What sells before a moving holiday. Raises Trouble for what cannot be understood."""
+    """What sells before a moving holiday. Raises UserError for what cannot be understood."""
     said = plain_digits(text.strip())
     found = _RAISED.fullmatch(said)
     percent = _share(found[3]) if found else None
     if not found or percent is None:
-        raise Trouble(f"{said!r} is not understood. Write Easter 14 days 8 %.")
+        raise UserError(f"{said!r} is not understood. Write Easter 14 days 8 %.")
     if not 1 <= int(found[2]) <= 60 or not -100 < percent <= 300:
-        raise Trouble(f"{said!r}: choose 1 to 60 days, and a share from above −100 to 300 %.")
+        raise UserError(f"{said!r}: choose 1 to 60 days, and a share from above −100 to 300 %.")
     return Moving(found[4] or "Easter", _days(found[1]), int(found[2]), percent)
 
 
@@ -57,7 +57,7 @@ def _share(text: str) -> float | None:
 def _days(text: str | None) -> int:
     number = int("".join((text or "0").split()).replace("−", "-"))
     if not -100 <= number <= 100:
-        raise Trouble(f"{number} days from Easter is too far: choose −100 to 100.")
+        raise UserError(f"{number} days from Easter is too far: choose −100 to 100.")
     return number
 
 

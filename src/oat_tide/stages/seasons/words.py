@@ -10,7 +10,7 @@ from oat_tide.core.exact import Values
 from oat_tide.core.seasons.indices import drift
 from oat_tide.core.seasons.presence import FEWEST_CYCLES
 from oat_tide.core.seasons.swing import CLOSE, FEWEST
-from oat_tide.core.working.numerals import compact, fixed, significant
+from oat_tide.core.working.number_format import compact, fixed, significant
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.common import as_known_now, listed, named, titled
 from oat_tide.stages.cycle import usual_cycle, year_of

@@ -7,7 +7,7 @@ import numpy as np
 from oat_tide.core.seasons.odd import find_odd
 from oat_tide.core.series.panel import LEFT_OUT, PART, REPLACED
 from oat_tide.core.smoothing.weights import left_of_cycle
-from oat_tide.core.working.numerals import significant
+from oat_tide.core.working.number_format import significant
 from oat_tide.core.working.terms import Term
 from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit

@@ -15,7 +15,7 @@ from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.smoothing import curves, exponential
 from oat_tide.core.smoothing.windows import Mask
-from oat_tide.core.trouble import Tell
+from oat_tide.core.user_error import Progress
 from oat_tide.core.working.formula import (
     Formula,
     count,
@@ -174,14 +174,16 @@ _ALPHA_NAMES = tuple(f"{alpha:g}" for alpha in ALPHAS)
 _ALPHA_AXIS = Axis(_ALPHA_NAMES, _ALPHA_NAMES, tuple(f"α {name}" for name in _ALPHA_NAMES))
 
 
-def curves_of(panel: Panel, longest: int, measure: Measure, yearly: bool, tell: Tell) -> tuple[Values, ...]:
+def curves_of(
+    panel: Panel, longest: int, measure: Measure, yearly: bool, progress: Progress
+) -> tuple[Values, ...]:
     """The error curves of plain and weighted means, of every series; takes its time."""
     values = panel.judged
     before = year_before(panel.grid, panel.first, panel.columns) if yearly else None
     ready = curves.targets(values, longest, before)
     found = []
     for rising in (False, True):
-        tell(0.5 * rising)
+        progress(0.5 * rising)
         found.append(curves.window_curve(values, ready, longest, measure, rising))
     return tuple(found)
 

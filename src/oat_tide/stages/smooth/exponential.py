@@ -10,7 +10,7 @@ from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.smoothing import exponential
 from oat_tide.core.smoothing.exponential import BEGIN, FEWEST, Begins, Constants, Start, States
-from oat_tide.core.trouble import Tell
+from oat_tide.core.user_error import Progress
 from oat_tide.core.working.formula import Formula, either, given
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.plan.parts.smooth import Smoother
@@ -39,7 +39,7 @@ class Fitted:
 
 
 def constants_of(
-    panel: Panel, kind: exponential.Kind, begins: Begins, tell: Tell
+    panel: Panel, kind: exponential.Kind, begins: Begins, progress: Progress
 ) -> tuple[Values, Values, Values]:
     """The fitted constants of every series; takes its time."""
     found = exponential.fitted(panel.judged, kind, begins)

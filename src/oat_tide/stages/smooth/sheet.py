@@ -6,7 +6,7 @@ from functools import partial
 
 from msgspec.structs import replace
 
-from oat_tide.core.working.numerals import compact, significant
+from oat_tide.core.working.number_format import compact, significant
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.part import LONGEST_WINDOW
 from oat_tide.plan.parts.smooth import MOST_SMOOTHERS, Smooth, Smoother

@@ -12,7 +12,7 @@ from oat_tide.core.series.like import like_places
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.smoothing.direction import direction as way_of
 from oat_tide.core.smoothing.direction import wobble
-from oat_tide.core.working.numerals import compact, fixed, significant
+from oat_tide.core.working.number_format import compact, fixed, significant
 from oat_tide.stages.common import counted, named
 from oat_tide.stages.reach import is_window, size_of
 from oat_tide.stages.smooth.curve import ErrorCurve

@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
-from oat_tide.core.trouble import unheard
+from oat_tide.core.user_error import no_progress
 from oat_tide.core.working.formula import Formula, added_up, choose, given, total
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.core.working.tree import Working
@@ -62,7 +62,7 @@ def bring_down(g: Ground, outcome: Outcome, weights: Values, late: Late) -> Chil
     )
     # Few of them take no time, and their rows stand at once.
     few = len(g.leaves.keys) <= _AT_ONCE
-    down = brought_down(g.leaves, wanted, unheard) if few else late(brought_down, g.leaves, wanted)
+    down = brought_down(g.leaves, wanted, no_progress) if few else late(brought_down, g.leaves, wanted)
     if down is None:
         return None
     said = _said(down)

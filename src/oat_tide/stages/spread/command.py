@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from oat_tide.core.periods.calendar import Grid, day_number
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.plan.parts.spread import Spread
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.record import Record
@@ -34,7 +34,7 @@ def alone(plan: Plan, given: frozenset[str]) -> Spread:
     ask = plan.spread
     kept = ask.asked_of(plan.where)
     if _ONE + "total" not in given and not kept.total:
-        raise Trouble("--total: give what is to be spread, as in --total 148000.")
+        raise UserError("--total: give what is to be spread, as in --total 148000.")
     rounded = "packs" if "pack" in given else ask.rounded
     return replace(ask, asked=(kept,), rounded=rounded)
 
@@ -46,9 +46,9 @@ def misfit(ask: Spread, grid: Grid) -> tuple[str, str] | None:
         return _ONE + "total", "only a total above zero can be spread."
     try:
         stretch(one.over, grid, grid.period(0))
-    except Trouble as trouble:
-        if "years ahead" not in str(trouble):
-            return _ONE + "over", str(trouble)
+    except UserError as error:
+        if "years ahead" not in str(error):
+            return _ONE + "over", str(error)
     for lock in one.locks:
         first = grid.period(day_number(lock.first))
         if (grid.first_day(first), grid.last_day(first)) != (day_number(lock.first), day_number(lock.last)):

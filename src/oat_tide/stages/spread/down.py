@@ -12,7 +12,7 @@ from oat_tide.core.methods.shape import How, SeasonBy
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Panel, parted_by
 from oat_tide.core.spread import Units, Unmet, controlled, fitted, largest_remainders
-from oat_tide.core.trouble import Tell
+from oat_tide.core.user_error import Progress
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.cycle import cycle_of
 
@@ -77,14 +77,14 @@ class Down:
         return np.maximum(self.own, 0.0)
 
 
-def brought_down(leaves: Panel, wanted: Wanted, tell: Tell) -> Down:
+def brought_down(leaves: Panel, wanted: Wanted, progress: Progress) -> Down:
     """The parts of every child.
 
     Args:
         leaves: every series by period.
     """
     seen = parted_by(leaves, wanted.key, wanted.at)
-    tell(0.2)
+    progress(0.2)
     members = tuple(str(own[wanted.at]) for own in seen.keys)
     sold, lines = seen.values[:, : wanted.past], seen.lines[:, : wanted.past]
     before = np.array(wanted.before)
@@ -101,9 +101,9 @@ def brought_down(leaves: Panel, wanted: Wanted, tell: Tell) -> Down:
     seed = np.outer(last, np.maximum(parts, 0)).astype(float)
     if wanted.weights:
         seed, lacks = _own_seasons(seen, wanted, sold, last, members)
-    tell(0.4)
+    progress(0.4)
     try:
-        return made(*_table(wanted.pack, parts, last, seed, tell), "", -1)
+        return made(*_table(wanted.pack, parts, last, seed, progress), "", -1)
     except Unmet as error:
         return made(none, none.astype(np.int64), {}, error.reason, error.place)
 
@@ -129,7 +129,7 @@ def _own_seasons(
 
 
 def _table(
-    pack: int, columns: Units, last: Values, seed: Values, tell: Tell
+    pack: int, columns: Units, last: Values, seed: Values, progress: Progress
 ) -> tuple[Values, Units, dict[int, tuple[int, int]]]:
     """The table in packs, and what fills none of them with the largest child."""
     packs, left = np.divmod(columns, pack)
@@ -137,7 +137,7 @@ def _table(
     # A row that gets nothing, and a column, weigh nothing.
     kept = seed * (rows > 0)[:, None] * (packs > 0)[None]
     shares = fitted(kept, rows.astype(float), packs.astype(float))
-    parts = controlled(shares, rows, packs, tell) * pack
+    parts = controlled(shares, rows, packs, progress) * pack
     largest, rests = int(last.argmax()), {}
     for place in np.flatnonzero(left).tolist():
         parts[largest, place] += left[place]

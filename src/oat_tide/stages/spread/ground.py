@@ -12,7 +12,7 @@ from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid, date_of
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.spread import Spread as Parts
-from oat_tide.core.working.numerals import full
+from oat_tide.core.working.number_format import full
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.parts.seasons import Seasons

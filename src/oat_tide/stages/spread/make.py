@@ -9,7 +9,7 @@ import numpy as np
 
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 from oat_tide.core.working.formula import count, either, given, only, percent, total
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.seasons import Seasons
@@ -52,7 +52,7 @@ def make(sight: Sight, ask: tuple[Spread, Seasons], needs: Needs, late: Late) ->
     grid, start = sight.past.grid, sight.past.first
     try:
         first, last = stretch(spread.over, grid, start + sight.home)
-    except Trouble:
+    except UserError:
         # What was written for other periods does not fit these: the next year stands in its place.
         first, last = stretch("", grid, start + sight.home)
     first, last = max(first - start, 0), last - start

@@ -11,7 +11,7 @@ from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.spread import Spread as Parts
 from oat_tide.core.spread import Unmet, spread
 from oat_tide.core.working.formula import Formula, either, given, only, rounded_down, total
-from oat_tide.core.working.numerals import full
+from oat_tide.core.working.number_format import full
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.spread import Asked
 from oat_tide.stages.deck import Remark

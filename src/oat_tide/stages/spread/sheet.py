@@ -8,7 +8,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from oat_tide.core.periods.calendar import date_of
-from oat_tide.core.working.numerals import full
+from oat_tide.core.working.number_format import full
 from oat_tide.plan.edits import Edit, edit, remove
 from oat_tide.plan.parts.spread import Laid
 from oat_tide.plan.paths import P

@@ -6,7 +6,7 @@ import datetime as dt
 import re
 
 from oat_tide.core.periods.calendar import Grid, day_number, spoken
-from oat_tide.core.trouble import Trouble
+from oat_tide.core.user_error import UserError
 
 _HALF = re.compile(r"(\d{4})-?H([12])", re.IGNORECASE)
 MOST_YEARS = 10
@@ -27,7 +27,7 @@ def stretch(text: str, grid: Grid, home: int) -> tuple[int, int]:
         home: the last period that is complete.
 
     Raises:
-        Trouble: it cannot be read, holds no whole period, or lies too far ahead.
+        UserError: it cannot be read, holds no whole period, or lies too far ahead.
     """
     said = text.strip()
     if not said:
@@ -37,15 +37,15 @@ def stretch(text: str, grid: Grid, home: int) -> tuple[int, int]:
     try:
         first, last = _read(begin, grid)[0], _read(end or begin, grid)[1]
     except (ValueError, OverflowError) as error:
-        raise Trouble(
+        raise UserError(
             f"{text!r} is no stretch of time. Write it as in 2027, 2027-H1, 2027-Q2 or 2027-03..2027-08."
         ) from error
     if last < first:
-        raise Trouble(
+        raise UserError(
             f"{text!r} ends before it begins, or no whole {grid.kind} lies in it. Write it as in 2027."
         )
     if last - home > MOST_YEARS * grid.cycle:
-        raise Trouble(f"{text!r} lies more than {MOST_YEARS} years ahead. Write a nearer one.")
+        raise UserError(f"{text!r} lies more than {MOST_YEARS} years ahead. Write a nearer one.")
     return first, last
 
 

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from oat_tide.core.working.numerals import compact, fixed, full
+from oat_tide.core.working.number_format import compact, fixed, full
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P

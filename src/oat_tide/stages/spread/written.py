@@ -7,8 +7,8 @@ from collections.abc import Mapping
 import numpy as np
 from msgspec.structs import replace
 
-from oat_tide.core.trouble import Trouble
-from oat_tide.core.working.numerals import full, number_of
+from oat_tide.core.user_error import UserError
+from oat_tide.core.working.number_format import full, number_of
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.spread import Asked, Laid, Lock
 from oat_tide.plan.paths import P
@@ -25,9 +25,9 @@ def total_written(g: Ground, series: int, text: str) -> Edit:
         return edit(P.spread.asked, g.ask.with_asked(replace(asked, total=0.0)))
     value = number_of(text)
     if value is None or not np.isfinite(value):
-        raise Trouble(f"{text!r} is no figure. Write a total, such as {full(148000)}.")
+        raise UserError(f"{text!r} is no figure. Write a total, such as {full(148000)}.")
     if value <= 0:
-        raise Trouble(f"A total of {full(value)} cannot be spread: write one above zero.")
+        raise UserError(f"A total of {full(value)} cannot be spread: write one above zero.")
     _whole(g, value, "total")
     now = replace(asked, total=float(value))
     _check(g, now, _locked(g, series))
@@ -41,26 +41,28 @@ def _locked(g: Ground, series: int) -> np.ndarray:
 
 def _whole(g: Ground, value: float, what: str) -> None:
     if not g.is_whole(value):
-        raise Trouble(f"{full(value)}: figures come in {g.come}. Write such a {what}, or choose hundredths.")
+        raise UserError(
+            f"{full(value)}: figures come in {g.come}. Write such a {what}, or choose hundredths."
+        )
 
 
 def _check(g: Ground, now: Asked, locked: np.ndarray) -> None:
-    """Raises Trouble where locks and a total do not go together."""
+    """Raises UserError where locks and a total do not go together."""
     if not now.total:
         return
     sum_of, free = float(np.nansum(locked)), int(np.isnan(locked).sum())
     left = now.total - sum_of
     if left < -1e-9:
-        raise Trouble(
+        raise UserError(
             f"The locks come to {full(sum_of)}, more than the total of {full(now.total)}: unlock some, or "
             "write a larger total."
         )
     if not free and left > 1e-9:
-        raise Trouble(
+        raise UserError(
             f"Every {g.grid.kind} would be locked, and {full(left)} of the total be left: leave one free."
         )
     if 0 < left < g.pack:
-        raise Trouble(
+        raise UserError(
             f"A pack of {g.pack} is more than the {full(left)} that would be left. Write another figure."
         )
 
@@ -70,14 +72,14 @@ def lock_written(g: Ground) -> Mend:
 
     def read(series: int, column: int, text: str) -> float | None:
         if not g.first <= column <= g.last:
-            raise Trouble(NOT_WRITABLE)
+            raise UserError(NOT_WRITABLE)
         if not text:
             return None
         value = number_of(text)
         if value is None or not np.isfinite(value):
-            raise Trouble(f"{text!r} is no figure. Write what {g.label(column)} is locked at.")
+            raise UserError(f"{text!r} is no figure. Write what {g.label(column)} is locked at.")
         if value < 0:
-            raise Trouble(f"{g.label(column)} cannot be locked below zero. Write zero or more.")
+            raise UserError(f"{g.label(column)} cannot be locked below zero. Write zero or more.")
         _whole(g, value, "figure")
         return float(value)
 
@@ -128,8 +130,8 @@ def sold_locked(g: Ground, series: int) -> tuple[Edit | None, str]:
         return None, "What has sold is locked already."
     try:
         _check(g, now, locked)
-    except Trouble as trouble:
-        return None, str(trouble)
+    except UserError as error:
+        return None, str(error)
     return edit(P.spread.asked, g.ask.with_asked(now)), ""
 
 
@@ -151,9 +153,9 @@ def kept_as(g: Ground, outcome: Outcome, members: tuple[str, ...], parts: np.nda
     """The spread kept under a name; one of that name gives way."""
     said, found = name.strip(), outcome.parts[0]
     if not said:
-        raise Trouble("The spread has no name yet. Write one to keep it under.")
+        raise UserError("The spread has no name yet. Write one to keep it under.")
     if found is None:
-        raise Trouble(outcome.why[0] or "There is nothing to keep: write a total first.")
+        raise UserError(outcome.why[0] or "There is nothing to keep: write a total first.")
     days = tuple(g.days(column)[0] for column in range(g.first, g.last + 1))
     laid = Laid(
         said[:200], replace(g.asked[0], where=g.where(0)), g.ask.by, g.grid.kind, days,

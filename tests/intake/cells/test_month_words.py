@@ -7,7 +7,7 @@ import unittest
 
 from oat_tide.documents import open_document
 from oat_tide.intake.cells import dates
-from oat_tide.intake.cells.tongues import MONTH_NAMES, folded, is_month, months_of
+from oat_tide.intake.cells.month_words import MONTH_NAMES, folded, is_month, months_of
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from tests.helpers import FolderCase

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from oat_tide.core.exact import known
-from oat_tide.core.working.numerals import full, trimmed
+from oat_tide.core.working.number_format import full, trimmed
 from oat_tide.core.working.signs import CALL, SIGNS
 from oat_tide.core.working.tree import Cell, Leaf, Op, Ref, Run, Working
 
@@ -25,7 +25,7 @@ def evaluate(working: Working, leaf: Callable[[Any], Any] = lambda value: value)
     return leaf(working.values if isinstance(working, Run) else working.value)
 
 
-def spell(working: Working, say: Callable[[Leaf], str], above: float = 0.0) -> str:
+def as_text(working: Working, say: Callable[[Leaf], str], above: float = 0.0) -> str:
     """The working as one line of text.
 
     Args:
@@ -36,10 +36,10 @@ def spell(working: Working, say: Callable[[Leaf], str], above: float = 0.0) -> s
         return _bracketed(say(working), above)
     sign = SIGNS[working.sign]
     if sign.binds == CALL:
-        inner = "; ".join(spell(term, say) for term in working.terms)
+        inner = "; ".join(as_text(term, say) for term in working.terms)
         return f"{sign.text}({inner})"
     parts = [
-        spell(term, say, sign.binds + _tighter(working.sign, place))
+        as_text(term, say, sign.binds + _tighter(working.sign, place))
         for place, term in enumerate(working.terms)
     ]
     text = sign.text.join(parts)
@@ -128,7 +128,7 @@ LONGEST_RUN = 14
 """A stretch of more periods than this is named and not spelled out."""
 
 
-def in_numbers(working: Working, decimals: int, name_run: Callable[[Run], str]) -> tuple[str, str]:
+def with_numbers(working: Working, decimals: int, name_run: Callable[[Run], str]) -> tuple[str, str]:
     """The working in numbers, and its result.
 
     Digits are added until the numbers, recomputed as they are shown, give the result that is shown.
@@ -153,7 +153,7 @@ def in_numbers(working: Working, decimals: int, name_run: Callable[[Run], str]) 
             return "; ".join(number(float(v)) for v in leaf.values if known(v))
         return number(leaf.value)
 
-    return spell(working, say), result
+    return as_text(working, say), result
 
 
 def _power(value: float) -> int:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-Tell = Callable[[float], None]
+Progress = Callable[[float], None]
 """Told the share of work done, 0 to 1; raises Stopped when the answer is no longer wanted."""
 
 
@@ -17,7 +17,7 @@ def on_one_line(text: str) -> str:
     return "".join(sign if sign.isprintable() else " " for sign in text)
 
 
-class Trouble(Exception):
+class UserError(Exception):
     """Its message names the file, row or setting, and says what to do.
 
     What it quotes may be of any length and hold any sign: it is told on one line, and cut in its middle.
@@ -28,7 +28,7 @@ class Trouble(Exception):
         super().__init__(said if len(said) <= _LONGEST else f"{said[: _LONGEST - _END]} … {said[-_END:]}")
 
 
-class Locked(Trouble):
+class Locked(UserError):
     """A password is asked for.
 
     Attributes:
@@ -40,7 +40,7 @@ class Locked(Trouble):
         self.place = place
 
 
-class Unasked(Trouble):
+class Unasked(UserError):
     """Something is to be read that nobody but a plan has asked for.
 
     Attributes:
@@ -56,5 +56,5 @@ class Stopped(Exception):
     """The work was stopped on request; nothing has changed."""
 
 
-def unheard(share: float) -> None:
+def no_progress(share: float) -> None:
     """A Tell for work that nobody watches."""
