@@ -24,7 +24,7 @@ from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.stages import lines
-from oat_tide.stages.answers import AtOnce
+from oat_tide.stages.answers import Inline
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.project import make as project
 from oat_tide.stages.seasons import make as seasons
@@ -55,12 +55,12 @@ def decks_of(
     reading: Any = SimpleNamespace(
         history="", scenarios=(), unit="cases", totalled="sum", dimensions=("product",)
     )
-    stands_on = lines.make(seen, (Evened(),), lines.Needs(reading), AtOnce())
-    parts = seasons.make(seen, (how, Evened()), seasons.Needs(stands_on, reading), AtOnce())
+    stands_on = lines.make(seen, (Evened(),), lines.Needs(reading), Inline())
+    parts = seasons.make(seen, (how, Evened()), seasons.Needs(stands_on, reading), Inline())
     smoothing = Smooth((Smoother(kind="level"),))
-    smoothed = smooth.make(seen, (smoothing, how), smooth.Needs(stands_on, None), AtOnce())
+    smoothed = smooth.make(seen, (smoothing, how), smooth.Needs(stands_on, None), Inline())
     needs = project.Needs(stands_on, reading, panel, parts, smoothed, smoothing)
-    return parts, project.make(seen, (ask, how, Evened()), needs, AtOnce())
+    return parts, project.make(seen, (ask, how, Evened()), needs, Inline())
 
 
 def families(rng: np.random.Generator, many: int) -> dict[str, tuple[np.ndarray, Seasons]]:

@@ -464,7 +464,7 @@ class BadInput(FolderCase):
         self.assertIn("no display", ran.stderr)
 
 
-class Answers(unittest.TestCase):
+class LateAnswers(unittest.TestCase):
     def test_help_and_version_load_neither_qt_nor_polars(self) -> None:
         for words in (["--help"], ["--version"], ["project", "--help"]):
             code = (

@@ -15,9 +15,9 @@ from oat_tide.decks import Decks
 from oat_tide.intake.totals import sales
 from oat_tide.plan.edits import put
 from oat_tide.plan.plan import Plan
-from oat_tide.stages.answers import AtOnce
+from oat_tide.plan_state import PlanState, plan_state_of
+from oat_tide.stages.answers import Inline
 from oat_tide.stages.deck import Deck
-from oat_tide.standing import Standing, standing_of
 
 SIZE = 2_000
 """Series in a block."""
@@ -32,7 +32,7 @@ class Facts:
         ruled: every series by period, as ruled.
     """
 
-    standing: Standing
+    standing: PlanState
     ruled: Panel
 
     @property
@@ -48,7 +48,7 @@ def facts(plan: Plan, read: sales.Sales, panel: Panel) -> Facts:
         read: the lines understood.
         panel: every series by period.
     """
-    standing = standing_of(plan, read, panel, every=True)
+    standing = plan_state_of(plan, read, panel, every=True)
     return Facts(standing, standing.leaves)
 
 
@@ -69,4 +69,4 @@ def deck(known: Facts, rows: slice, stage: str, ask: object) -> Deck:
     """
     own = sight(known.ruled.block(rows.start, rows.stop), known.standing.as_of, known.standing.home)
     plan = put(known.standing.plan, (stage,), ask)
-    return Decks(AtOnce()).deck(replace(known.standing, plan=plan, sight=own), stage)
+    return Decks(Inline()).deck(replace(known.standing, plan=plan, sight=own), stage)

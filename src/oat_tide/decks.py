@@ -10,11 +10,11 @@ from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut
 from oat_tide.plan.kept import KeptData
 from oat_tide.plan.parts.part import Part
+from oat_tide.plan_state import PlanState
 from oat_tide.stages import STAGES, Stage
 from oat_tide.stages.answers import Asking
-from oat_tide.stages.deck import Answers, Deck
+from oat_tide.stages.deck import Deck, LateAnswers
 from oat_tide.stages.needs import KEPT, LEAVES, READING, TIE, Need, needs_of
-from oat_tide.standing import Standing
 
 Given = Deck | Reading | TieOut | Panel | Part | tuple[KeptData, ...] | None
 """What a stage can be given of what it needs."""
@@ -32,7 +32,7 @@ class _Made:
 
     rests_on: tuple[Sight, Any, tuple[Given, ...]]
     deck: Deck
-    arrivals: int
+    results_received: int
 
 
 class Decks:
@@ -42,13 +42,13 @@ class Decks:
         late: how work that takes long is done.
     """
 
-    def __init__(self, late: Answers) -> None:
+    def __init__(self, late: LateAnswers) -> None:
         self.late = late
         self._made: dict[tuple[str, Reach], _Made] = {}
-        self._of: Standing | None = None
+        self._of: PlanState | None = None
         self._whole: dict[tuple[str, Reach], Deck] = {}
 
-    def deck(self, stands: Standing, name: str, reach: Reach = "") -> Deck:
+    def deck(self, stands: PlanState, name: str, reach: Reach = "") -> Deck:
         """The deck of a stage.
 
         Args:
@@ -67,14 +67,14 @@ class Decks:
         if (
             kept is None
             or kept.rests_on != rests_on
-            or (kept.deck.waits and kept.arrivals != self.late.arrivals)
+            or (kept.deck.waits and kept.results_received != self.late.results_received)
         ):
             kept = self._made[which] = self._make(stage, rests_on)
         if not kept.deck.waits:
             self._whole[which] = kept.deck
         return kept.deck
 
-    def shown(self, stands: Standing, name: str) -> Deck:
+    def shown(self, stands: PlanState, name: str) -> Deck:
         """What a stage on the rail shows: its own deck, or that of the stage which is its arrangement."""
         chosen = getattr(getattr(stands.plan, name, None), "arrangement", "")
         within = STAGES[chosen].within == name if chosen in STAGES else False
@@ -88,16 +88,16 @@ class Decks:
 
     def _make(self, stage: Stage, rests_on: tuple[Sight, Any, tuple[Given, ...]]) -> _Made:
         """The deck of a stage made, with what it asked for."""
-        asking, arrivals = Asking(self.late), self.late.arrivals
+        asking, results_received = Asking(self.late), self.late.results_received
         sight, ask, given = rests_on
         needs = stage.needs(*given) if stage.needs else None
         deck = stage.make(sight, ask, needs, asking)
         self.late.want(f"{stage.name} {sight.reach}", asking.questions)
         if asking.waits:
             deck = replace(deck, waits=True)
-        return _Made(rests_on, deck, arrivals)
+        return _Made(rests_on, deck, results_received)
 
-    def _given(self, stands: Standing, need: Need, own: Reach) -> Given:
+    def _given(self, stands: PlanState, need: Need, own: Reach) -> Given:
         """What a stage needs, for the series that it is itself made for or a wider reach."""
         if not need.when(stands.plan):
             return None

@@ -21,7 +21,7 @@ from oat_tide.intake.totals import evened, sales
 from oat_tide.latest import Latest
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.plan import Plan
-from oat_tide.standing import even_of
+from oat_tide.plan_state import even_of
 
 _MOST_SALES, _MOST_PANELS = 3, 8
 """What is kept of plans as they were, so that undo is quick; the sources stay, for they may have changed."""

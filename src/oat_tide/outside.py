@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from oat_tide.core.periods.calendar import spoken
 from oat_tide.core.user_error import Progress, UserError
 from oat_tide.plan.edits import Edit, edit
-from oat_tide.plan.parts.evened import Act, Ruled
+from oat_tide.plan.parts.evened import Ruled, RulingKind
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 
@@ -48,7 +48,7 @@ def days_of(session: Session, path: Path, progress: Progress) -> Edit:
     return days(session, "closed", path.read_text(encoding="utf-8", errors="replace"), path.name)
 
 
-def days(session: Session, act: Act, text: str, file: str = "") -> Edit:
+def days(session: Session, act: RulingKind, text: str, file: str = "") -> Edit:
     """The edit that rules the days of a text, for the series in sight: a stretch a line, with a note.
 
     Args:

@@ -28,14 +28,14 @@ from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.periods import Periods
 from oat_tide.plan.parts.project import Name
 from oat_tide.plan.parts.sources import Sources
-from oat_tide.plan.paths import P, Steps, steps
+from oat_tide.plan.paths import FieldSteps, P, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import Undo
+from oat_tide.plan_state import PlanState, plan_state_of, tied
 from oat_tide.stages import ON_RAIL, STAGES
-from oat_tide.stages.answers import AtOnce
-from oat_tide.stages.deck import Answers, Deck, Figure, Listing
+from oat_tide.stages.answers import Inline
+from oat_tide.stages.deck import Deck, Figure, LateAnswers, Listing
 from oat_tide.stages.project.suited import suited
-from oat_tide.standing import Standing, standing_of, tied
 
 _ALWAYS_SHOWN = (steps(P.periods.kind), steps(P.periods.block))
 
@@ -52,7 +52,7 @@ class Session:
     """
 
     def __init__(
-        self, source: Source | None, plan: Plan, late: Answers | None = None, every: bool = False
+        self, source: Source | None, plan: Plan, late: LateAnswers | None = None, every: bool = False
     ) -> None:
         self.history, self.every = Undo(plan), every
         self.recorder = Recorder(self.history)
@@ -60,8 +60,8 @@ class Session:
         self.loaded = Loaded(source, plan)
         self.kept: dict[str, bytes] = {}
         self._known_kept: dict[str, KeptData] = {}
-        self._decks = Decks(late or AtOnce())
-        self._stands: Standing | None = None
+        self._decks = Decks(late or Inline())
+        self._stands: PlanState | None = None
 
     @property
     def plan(self) -> Plan:
@@ -69,12 +69,12 @@ class Session:
         return self.history.now
 
     @property
-    def late(self) -> Answers:
+    def late(self) -> LateAnswers:
         """How work that takes long is done."""
         return self._decks.late
 
     @late.setter
-    def late(self, late: Answers) -> None:
+    def late(self, late: LateAnswers) -> None:
         self._decks.late = late
 
     def begin(self, plan: Plan) -> None:
@@ -104,7 +104,7 @@ class Session:
         self.history = self.history.redo()
 
     @staticmethod
-    def stage_of(path: Steps) -> str:
+    def stage_of(path: FieldSteps) -> str:
         """The stage on the rail that a field of the plan is shown in; empty for what every stage shows."""
         if path in _ALWAYS_SHOWN:
             return ""
@@ -196,12 +196,12 @@ class Session:
         """The lines as they were read."""
         return self.loaded.source(self.plan)
 
-    def _standing(self) -> Standing:
+    def _standing(self) -> PlanState:
         plan = self.plan
         if self._stands is None or self._stands.plan is not plan:
             if not self.ready:
                 self.prepare()
-            self._stands = standing_of(plan, *self.loaded.found(plan), self.every, self._kept_data())
+            self._stands = plan_state_of(plan, *self.loaded.found(plan), self.every, self._kept_data())
         return self._stands
 
     def _kept_data(self) -> tuple[KeptData, ...]:
@@ -340,9 +340,12 @@ def without_secrets(plan: Plan) -> Plan:
     return msgspec.structs.replace(plan, sources=msgspec.structs.replace(plan.sources, places=places))
 
 
+_NO_SOURCES = Sources()
+
+
 def opened(
-    source: Source, sources: Sources = Sources(), progress: Progress = no_progress, title: str = ""
-) -> Session:  # noqa: B008
+    source: Source, sources: Sources = _NO_SOURCES, progress: Progress = no_progress, title: str = ""
+) -> Session:
     """A session on a source just read, with the roles and periods that its content speaks for.
 
     Args:

@@ -30,7 +30,7 @@ class FiguresCase(DeskCase):
         self.open(path)
 
 
-class Steps(FiguresCase):
+class FieldSteps(FiguresCase):
     def setUp(self) -> None:
         super().setUp()
         self.values = [100 + month for month in range(44)]

@@ -16,14 +16,14 @@ from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.user_error import Progress
 from oat_tide.core.working import number_format
 from oat_tide.core.working.tree import Ref
-from oat_tide.desk.work.late import Late
+from oat_tide.desk.work.late import LateProcess
 from oat_tide.desk.work.worker import Sent
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages import STAGES
-from oat_tide.stages.answers import AtOnce
-from oat_tide.stages.deck import Answers, Deck
+from oat_tide.stages.answers import Inline
+from oat_tide.stages.deck import Deck, LateAnswers
 from oat_tide.stages.smooth.make import Needs
 from oat_tide.stages.smooth.make import make as smooth
 from tests.desk.case import DeskCase
@@ -123,7 +123,7 @@ class LateWork(DeskCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.late = Late()
+        self.late = LateProcess()
         self.addCleanup(self.late.close)
         self.arrived: list[float] = []
         self.late.arrived.connect(lambda: self.arrived.append(time.monotonic()))
@@ -277,7 +277,7 @@ class LateWork(DeskCase):
         session.late = self.late
         made: list[Sight] = []
 
-        def asking(sight: Sight, ask: object, needs: Needs, late: Answers) -> Deck:
+        def asking(sight: Sight, ask: object, needs: Needs, late: LateAnswers) -> Deck:
             made.append(sight)
             known = late(slow_square, 5, 0.3)
             return replace(smooth(sight, ask, needs, late), finding=lambda series: f"{known}")
@@ -314,7 +314,7 @@ class LateWork(DeskCase):
         self.assertFalse(self.late(can_be_written, panel))
 
     def test_done_at_once_it_is_told_in_the_same_way(self) -> None:
-        self.assertEqual(AtOnce()(slow_square, 7, 0.0), 49)
+        self.assertEqual(Inline()(slow_square, 7, 0.0), 49)
 
 
 class LongReading(DeskCase):

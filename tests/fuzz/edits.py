@@ -23,7 +23,7 @@ from oat_tide.plan.edits import Edit, as_data, from_data
 from oat_tide.plan.fields import bare, hints, item_type
 from oat_tide.plan.log import MOST_STEPS
 from oat_tide.plan.parts.part import Part
-from oat_tide.plan.paths import P, Steps, held, steps
+from oat_tide.plan.paths import FieldSteps, P, held, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
@@ -246,10 +246,10 @@ def _opens(item: Any) -> bool:
     return isinstance(item, Cards) and item.opens is not None and bool(item.cards)
 
 
-def fields_of(plan: Plan) -> Iterator[tuple[Steps, Any]]:
+def fields_of(plan: Plan) -> Iterator[tuple[FieldSteps, Any]]:
     """The path and the type of every field of a plan, those of instances among them."""
 
-    def within(thing: Any, path: Steps) -> Iterator[tuple[Steps, Any]]:
+    def within(thing: Any, path: FieldSteps) -> Iterator[tuple[FieldSteps, Any]]:
         for name, kind in hints(type(thing)).items():
             value, own = getattr(thing, name), (*path, name)
             if typing.get_origin(kind) is typing.ClassVar:

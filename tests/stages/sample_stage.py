@@ -31,10 +31,10 @@ from oat_tide.plan.schema import Head
 from oat_tide.stages import ON_RAIL, STAGES, Stage
 from oat_tide.stages.common import as_of_handle, named
 from oat_tide.stages.deck import (
-    Act,
     Axis,
     Band,
     Boundary,
+    Button,
     Card,
     Cards,
     Column,
@@ -44,7 +44,7 @@ from oat_tide.stages.deck import (
     Handle,
     Inset,
     Item,
-    Late,
+    LateWork,
     Listing,
     Note,
     RowAct,
@@ -141,7 +141,7 @@ def roughness(panel: Panel, window: int, progress: Progress) -> float:
     return float(np.abs(np.diff(smooth)).mean())
 
 
-def make(sight: Sight, ask: tuple[Sample], needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, ask: tuple[Sample], needs: Needs, late: LateWork) -> Deck:
     """The deck of the sample stage."""
     (sample,) = ask
     d = Draft(NAME, sight)
@@ -180,7 +180,7 @@ class PartsNeeds:
     parts: Deck = need("lines", "children")
 
 
-def make_parts(sight: Sight, ask: tuple[Sample], needs: PartsNeeds, late: Late) -> Deck:
+def make_parts(sight: Sight, ask: tuple[Sample], needs: PartsNeeds, late: LateWork) -> Deck:
     """The parts of the series in sight as shares of the first trial: an arrangement that is a stage."""
     d = Draft("parts", sight)
     trial = of(needs.sample, "trial_0")
@@ -241,7 +241,7 @@ def _season(d: Draft, sample: Sample, sight: Sight, actuals: Actuals) -> None:
     )
 
 
-def _roughness(d: Draft, sight: Sight, late: Late) -> None:
+def _roughness(d: Draft, sight: Sight, late: LateWork) -> None:
     """Six questions that are answered later, on an axis of their own."""
     d.lay("windows", Axis(*(tuple(map(str, WINDOWS)),) * 3))
     answers = [late(roughness, sight.past, window) for window in WINDOWS]
@@ -287,7 +287,7 @@ def _sheet(d: Draft, sample: Sample, kept: tuple[KeptData, ...]) -> tuple[Item, 
     return (
         knob(S.sample.arrangement, sample),
         Cards("trials", cards),
-        Act("Add a trial", None if full else more, "There are six." if full else ""),
+        Button("Add a trial", None if full else more, "There are six." if full else ""),
         Inset("Roughness by window", "windows", (Curve("roughness", "actual"),), _pick),
         *(Note(_kept_said(each), "small") for each in kept),
         Fact("series"),
@@ -300,7 +300,7 @@ def _pick(column: int) -> Edit:
 
 def _trial(place: int, trial: Trial) -> tuple[Item, ...]:
     where = S.sample.trials[place]
-    return knob(where.window, trial), knob(where.level, trial), Act("Take it out", remove(where))
+    return knob(where.window, trial), knob(where.level, trial), Button("Take it out", remove(where))
 
 
 def _list(sample: Sample, sight: Sight) -> Listing:

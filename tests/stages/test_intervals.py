@@ -22,7 +22,7 @@ from oat_tide.plan.parts.project import Name, Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.stages import lines
-from oat_tide.stages.answers import AtOnce
+from oat_tide.stages.answers import Inline
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.project import make as project
 from oat_tide.stages.seasons import make as seasons
@@ -46,13 +46,13 @@ def projected(
     reading: Any = SimpleNamespace(
         history="", scenarios=(), unit="cases", totalled="sum", dimensions=("product",)
     )
-    stands_on = lines.make(seen, (Evened(),), lines.Needs(reading), AtOnce())
-    parts = seasons.make(seen, (how, Evened()), seasons.Needs(stands_on, reading), AtOnce())
+    stands_on = lines.make(seen, (Evened(),), lines.Needs(reading), Inline())
+    parts = seasons.make(seen, (how, Evened()), seasons.Needs(stands_on, reading), Inline())
     smoothing = Smooth((Smoother(kind="level"),))
-    smoothed = smooth.make(seen, (smoothing, how), smooth.Needs(stands_on, None), AtOnce())
+    smoothed = smooth.make(seen, (smoothing, how), smooth.Needs(stands_on, None), Inline())
     asked = Project(method, horizon=ahead), how, Evened()
     return project.make(
-        seen, asked, project.Needs(stands_on, reading, panel, parts, smoothed, smoothing), AtOnce()
+        seen, asked, project.Needs(stands_on, reading, panel, parts, smoothed, smoothing), Inline()
     )
 
 

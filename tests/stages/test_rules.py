@@ -25,7 +25,7 @@ from oat_tide.plan.parts.spread import Asked, Lock, Spread
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
-from oat_tide.stages.answers import AtOnce
+from oat_tide.stages.answers import Inline
 from oat_tide.stages.deck import Deck, Figure
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history.make import ARRANGEMENTS
@@ -321,7 +321,7 @@ def variants() -> list[tuple[str, list[object]]]:
     ]
 
 
-class NeverAnswered(AtOnce):
+class NeverAnswered(Inline):
     """Late work whose answers never come."""
 
     def __call__(self, _: Callable[..., object], /, *_args: object) -> None:  # type: ignore[override]
@@ -331,7 +331,7 @@ class NeverAnswered(AtOnce):
         return True
 
 
-class Noting(AtOnce):
+class Noting(Inline):
     """Late work done on the spot, which notes what was asked.
 
     Attributes:

@@ -19,7 +19,7 @@ from oat_tide.intake.origins import vault
 from oat_tide.intake.origins.places import fetch
 from oat_tide.plan.container import SUFFIX
 from oat_tide.plan.edits import edit, put
-from oat_tide.plan.options import Steps, all_options, options_of
+from oat_tide.plan.options import FieldSteps, all_options, options_of
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
@@ -135,7 +135,7 @@ def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Name
     session.begin(stage.prepared(plan, session.grid, session.home))
 
 
-def _with(thing: Any, path: Steps, value: object) -> Any:
+def _with(thing: Any, path: FieldSteps, value: object) -> Any:
     """A part or tuple with a value at a path that is not checked yet; as it was where it refuses."""
     step, rest = path[0], path[1:]
     if isinstance(step, int):

@@ -9,7 +9,7 @@ from msgspec import Struct
 
 from oat_tide.core.user_error import UserError
 from oat_tide.plan.edits import Edit, changed
-from oat_tide.plan.paths import Steps
+from oat_tide.plan.paths import FieldSteps
 from oat_tide.plan.plan import Plan
 
 _MOST = 40
@@ -38,7 +38,7 @@ def remade(plan: Plan, edits: tuple[Edit, ...]) -> Plan:
     return plan
 
 
-def _between(before: Any, after: Any, path: Steps) -> list[Edit]:
+def _between(before: Any, after: Any, path: FieldSteps) -> list[Edit]:
     if before is after or before == after:
         return []
     if type(before) is type(after) and isinstance(before, Struct):
@@ -56,7 +56,7 @@ def _between(before: Any, after: Any, path: Steps) -> list[Edit]:
     return [Edit(path, after)]
 
 
-def _between_tuples(before: tuple[Any, ...], after: tuple[Any, ...], path: Steps) -> list[Edit]:
+def _between_tuples(before: tuple[Any, ...], after: tuple[Any, ...], path: FieldSteps) -> list[Edit]:
     """Instances changed in their places, else those in the middle taken out and others put in."""
     if len(before) == len(after):
         pairs = list(enumerate(zip(before, after, strict=True)))

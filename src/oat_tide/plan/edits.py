@@ -12,11 +12,11 @@ from msgspec import Struct
 
 from oat_tide.core.user_error import UserError
 from oat_tide.plan.fields import hints, item_type
-from oat_tide.plan.paths import Steps, held, one_of, steps, title
+from oat_tide.plan.paths import FieldSteps, held, one_of, steps, title
 from oat_tide.plan.plan import Plan
 
 LONGEST_SAID = 80
-Act = Literal["put", "add", "remove", "move"]
+EditKind = Literal["put", "add", "remove", "move"]
 _Plan = TypeVar("_Plan", bound=Plan)
 
 
@@ -30,10 +30,10 @@ class Edit(Struct, frozen=True, omit_defaults=True):
         act: what is done.
     """
 
-    path: Steps
+    path: FieldSteps
     value: Any = None
     gesture: str = ""
-    act: Act = "put"
+    act: EditKind = "put"
 
 
 def edit(where: object, value: object, gesture: str = "") -> Edit:
@@ -73,7 +73,7 @@ def from_data(data: dict[str, Any]) -> Edit:
         raise UserError(f"A change cannot be read: {error}. Make it anew.") from error
 
 
-def put(plan: _Plan, path: Steps, value: object) -> _Plan:
+def put(plan: _Plan, path: FieldSteps, value: object) -> _Plan:
     """A copy of the plan with one field changed; untouched parts stay the same objects.
 
     Raises:
@@ -124,7 +124,7 @@ def _named(plan: Plan, edit: Edit) -> str:
     return title(edit.path if edit.act == "put" else edit.path[:-1], plan)
 
 
-def _unknown(plan: Plan, path: Steps) -> str:
+def _unknown(plan: Plan, path: FieldSteps) -> str:
     """The name of the first instance on a path that there is not."""
     for at, step in enumerate(path):
         if isinstance(step, int) and step >= len(held(plan, path[:at])):
@@ -132,7 +132,7 @@ def _unknown(plan: Plan, path: Steps) -> str:
     return f"{title(path, plan).lower()} in another place"
 
 
-def _changed(thing: Any, path: Steps, kind: Any, change: Callable[[Any, Any], Any]) -> Any:
+def _changed(thing: Any, path: FieldSteps, kind: Any, change: Callable[[Any, Any], Any]) -> Any:
     """A copy of a part or tuple with what lies at a path changed."""
     if not path:
         return change(thing, kind)

@@ -15,7 +15,7 @@ from msgspec import Meta
 from oat_tide.core.user_error import UserError
 from oat_tide.plan.differences import differences, remade
 from oat_tide.plan.edits import Edit
-from oat_tide.plan.paths import Steps
+from oat_tide.plan.paths import FieldSteps
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.schema import SCHEMA
 from oat_tide.plan.undo import Step, Undo, told
@@ -25,7 +25,7 @@ MOST_STEPS = 1000
 _MOST_BYTES = 16 << 20
 """Of what takes steps back and makes them again; older steps keep their words alone."""
 _Text = Annotated[str, Meta(max_length=4096)]
-Act = Literal["did", "took back", "made again"]
+EditKind = Literal["did", "took back", "made again"]
 
 
 class Entry(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -46,10 +46,10 @@ class Entry(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
 
     id: Annotated[str, Meta(max_length=60)]
     at: dt.datetime
-    act: Act
+    act: EditKind
     what: _Text
     change: _Text = ""
-    path: Steps = ()
+    path: FieldSteps = ()
     who: _Text = ""
     reason: _Text = ""
     back: tuple[Edit, ...] = ()
@@ -122,7 +122,7 @@ class Recorder:
             self._entries.append(self._entry("took back", step, plan, step.plan))
         again = [step.plan for step in old.ahead]
         for step, plan in zip(new.back[shared:], after[shared + 1 :], strict=True):
-            act: Act = "made again" if any(plan is each for each in again) else "did"
+            act: EditKind = "made again" if any(plan is each for each in again) else "did"
             self._entries.append(self._entry(act, step, step.plan, plan))
 
     def _go_on(self, old: Undo, new: Undo) -> None:
@@ -134,7 +134,7 @@ class Recorder:
         entry = self._entry("did", step, step.plan, new.now)
         self._entries[-1] = msgspec.structs.replace(entry, id=own[-1].id)
 
-    def _entry(self, act: Act, step: Step, before: Plan, after: Plan) -> Entry:
+    def _entry(self, act: EditKind, step: Step, before: Plan, after: Plan) -> Entry:
         before, after = self.clean(before), self.clean(after)
         ahead, back = differences(before, after), differences(after, before)
         return Entry(

@@ -12,7 +12,7 @@ import msgspec
 
 from oat_tide.plan.fields import bare, field_meta, item_type
 
-Steps = tuple[str | int, ...]
+FieldSteps = tuple[str | int, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +33,7 @@ class Option:
         required: whether it must be given.
     """
 
-    path: Steps
+    path: FieldSteps
     flag: str
     says: str
     metavar: str | None
@@ -85,7 +85,7 @@ def first_of() -> dict[str, str]:
     return {"options": "first"}
 
 
-def options_of(part: type[msgspec.Struct], within: Steps = ()) -> tuple[Option, ...]:
+def options_of(part: type[msgspec.Struct], within: FieldSteps = ()) -> tuple[Option, ...]:
     """The options of a part, in the order of its fields.
 
     Args:
@@ -102,7 +102,7 @@ def options_of(part: type[msgspec.Struct], within: Steps = ()) -> tuple[Option, 
     return tuple(found)
 
 
-def _option(default: Any, kind: Any, extra: dict[str, Any], path: Steps) -> Option:
+def _option(default: Any, kind: Any, extra: dict[str, Any], path: FieldSteps) -> Option:
     many = typing.get_origin(kind) is tuple
     item = bare(item_type(kind))[0] if many else kind
     choices = typing.get_args(item) if typing.get_origin(item) is Literal else ()

@@ -7,7 +7,7 @@ from typing import Any, cast
 from oat_tide.plan.fields import field_meta
 from oat_tide.plan.plan import Plan
 
-Steps = tuple[str | int, ...]
+FieldSteps = tuple[str | int, ...]
 """The names of fields from the plan on, and the places of instances in tuples, from 0."""
 
 
@@ -17,7 +17,7 @@ class FieldPath:
     An instance of a tuple is named by its place: P.evened.rulings[0].note.
     """
 
-    def __init__(self, steps: Steps = ()) -> None:
+    def __init__(self, steps: FieldSteps = ()) -> None:
         self.steps = steps
 
     def __getattr__(self, name: str) -> FieldPath:
@@ -33,12 +33,12 @@ P = cast(Plan, FieldPath())
 """Stands for the plan where a field is named, so that the type checker knows the name."""
 
 
-def steps(where: object) -> Steps:
+def steps(where: object) -> FieldSteps:
     """The steps of a field named through P."""
     return cast(FieldPath, where).steps
 
 
-def held(plan: Plan, path: Steps) -> Any:
+def held(plan: Plan, path: FieldSteps) -> Any:
     """What stands at a path.
 
     Raises:
@@ -50,7 +50,7 @@ def held(plan: Plan, path: Steps) -> Any:
     return thing
 
 
-def title(path: Steps, plan: Plan | None = None) -> str:
+def title(path: FieldSteps, plan: Plan | None = None) -> str:
     """The name of a field for people; of an instance, which one it is: "Ruling 2: note".
 
     Args:
@@ -73,12 +73,12 @@ def title(path: Steps, plan: Plan | None = None) -> str:
     return ": ".join(words) or said
 
 
-def one_of(path: Steps, plan: Plan) -> str:
+def one_of(path: FieldSteps, plan: Plan) -> str:
     """What an instance of a tuple field is called."""
     return _called(type(held(plan, path[:-1])), str(path[-1]))[1]
 
 
-def zero_of(path: Steps, plan: Plan) -> str:
+def zero_of(path: FieldSteps, plan: Plan) -> str:
     """What 0 stands for in a field; empty where it is a number like others."""
     if not path or isinstance(path[-1], int):
         return ""

@@ -8,7 +8,7 @@ from typing import Any
 from msgspec import Struct
 
 from oat_tide.plan.edits import LONGEST_SAID, Edit, changed, name_of
-from oat_tide.plan.paths import Steps, held, zero_of
+from oat_tide.plan.paths import FieldSteps, held, zero_of
 from oat_tide.plan.plan import Plan
 
 
@@ -17,7 +17,7 @@ class Step(Struct, frozen=True):
 
     plan: Plan
     change: str
-    path: Steps = ()
+    path: FieldSteps = ()
 
 
 def told(step: Step, before: Plan, after: Plan) -> str:
@@ -28,7 +28,7 @@ def told(step: Step, before: Plan, after: Plan) -> str:
     return f"{step.change}, {old} → {new}" if old and new else step.change
 
 
-def said_at(plan: Plan, path: Steps) -> str:
+def said_at(plan: Plan, path: FieldSteps) -> str:
     """What stands at a path, for people: its value where it is short, else how many there are."""
     value = _held(plan, path)
     if isinstance(value, tuple) and value:
@@ -38,7 +38,7 @@ def said_at(plan: Plan, path: Steps) -> str:
     return (value == 0 and zero_of(path, plan)) or _said(value) or "–"
 
 
-def _held(plan: Plan, path: Steps) -> Any:
+def _held(plan: Plan, path: FieldSteps) -> Any:
     """What stands at a path; nothing that can be said where there is no such instance."""
     try:
         return held(plan, path)
@@ -71,7 +71,11 @@ class Undo(Struct, frozen=True):
     gesture: str = ""
 
     def do(self, edit: Edit) -> Undo:
-        """Make a change; one that changes nothing is no step. Raises UserError when the value does not fit."""
+        """Make a change; one that changes nothing is no step.
+
+        Raises:
+            UserError: the value does not fit.
+        """
         new = changed(self.now, edit)
         if new == self.now:
             return self

@@ -11,7 +11,7 @@ from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.plan.plan import Plan
 from oat_tide.stages import lines
-from oat_tide.stages.deck import Deck, Late
+from oat_tide.stages.deck import Deck, LateWork
 from oat_tide.stages.history import make as history
 from oat_tide.stages.intake import make as intake
 from oat_tide.stages.project import make as project
@@ -46,7 +46,7 @@ class Stage:
 
     name: str
     title: str
-    make: Callable[[Sight, Any, Any, Late], Deck]
+    make: Callable[[Sight, Any, Any, LateWork], Deck]
     needs: type | None = None
     parts: tuple[str, ...] = ()
     within: str = ""

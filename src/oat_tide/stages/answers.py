@@ -6,15 +6,15 @@ from collections.abc import Callable, Iterable
 from typing import TypeVar
 
 from oat_tide.core.user_error import no_progress
-from oat_tide.stages.deck import Answers, Question
+from oat_tide.stages.deck import LateAnswers, Question
 
 _Answer = TypeVar("_Answer")
 
 
-class AtOnce:
+class Inline:
     """Late work done on the spot: in tests, on the command line, for publishing."""
 
-    arrivals = 0
+    results_received = 0
 
     def __call__(self, function: Callable[..., _Answer], /, *args: object) -> _Answer:
         return function(*args, no_progress)
@@ -35,7 +35,7 @@ class Asking:
         questions: those asked, in order.
     """
 
-    def __init__(self, answers: Answers) -> None:
+    def __init__(self, answers: LateAnswers) -> None:
         self.answers = answers
         self.questions: list[Question] = []
 

@@ -15,7 +15,7 @@ from oat_tide.core.working.number_format import full
 from oat_tide.core.working.tree import Given, Op, Working
 from oat_tide.plan.parts.evened import Evened
 from oat_tide.stages.common import counted, named
-from oat_tide.stages.deck import Deck, Late, Look, Mark
+from oat_tide.stages.deck import Deck, LateWork, Look, Mark
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.needs import READING, need
 from oat_tide.stages.published import Actuals, actuals_of
@@ -33,7 +33,7 @@ class Needs:
     reading: Reading = need(READING)
 
 
-def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: LateWork) -> Deck:
     """The figures that are added up from the lines themselves."""
     reading = needs.reading
     (evened,) = ask

@@ -20,7 +20,7 @@ from oat_tide.core.series.panel import Panel
 from oat_tide.core.user_error import Progress
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.cycle import Cycle
-from oat_tide.stages.deck import Late
+from oat_tide.stages.deck import LateWork
 
 _SOON = 60_000
 """Periods times the square of the terms that are told of within a frame."""
@@ -83,14 +83,14 @@ def judged(ask: Seasons, values: Values, cycle: Cycle, scale: float) -> Judged:
     return replace(found, multiplies=np.full(len(values), ask.season == "multiplicative"))
 
 
-def presence_of(past: Panel, how: Seasons, cycle: Cycle, late: Late) -> SeasonTold:
+def presence_of(past: Panel, how: Seasons, cycle: Cycle, late: LateWork) -> SeasonTold:
     """Ask whether each series of a panel has a season, as Seasons does."""
     values = past.judged
     multiplies = judged(how, values, cycle, past.scale).multiplies
     return season_told(values, cycle.place[: past.columns], cycle.length, multiplies, late)
 
 
-def season_told(values: Values, place: Days, cycle: int, multiplies: Mask, late: Late) -> SeasonTold:
+def season_told(values: Values, place: Days, cycle: int, multiplies: Mask, late: LateWork) -> SeasonTold:
     """Ask whether each series has a season; long histories are told of late.
 
     Args:

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from oat_tide.core.periods.calendar import MONTHS, WEEKDAYS, Grid, date_of
 from oat_tide.desk.chart.bands import paint_hover
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
-from oat_tide.desk.chart.steps import Steps
+from oat_tide.desk.chart.steps import WiderSteps
 from oat_tide.desk.look.measured import advance, written
 from oat_tide.desk.look.palette import SMALL, font, palette
 from oat_tide.desk.look.plain import tip
@@ -38,7 +38,7 @@ class AxisStrip(QWidget):
         self.scale = scale
         self.deck: Deck | None = None
         self.moved_back = False
-        self.steps: Callable[[], Steps | None] = lambda: None
+        self.steps: Callable[[], WiderSteps | None] = lambda: None
         self.keeps = True
         self._kept: QPixmap | None = None
         self._kept_for: object = None
@@ -220,7 +220,7 @@ class AxisStrip(QWidget):
                 painter.setPen(palette().color("ink"))
                 painter.drawText(QRectF(x, 17, 90, 16), Qt.AlignmentFlag.AlignVCenter, name)
 
-    def _wider(self, painter: QPainter, steps: Steps) -> None:
+    def _wider(self, painter: QPainter, steps: WiderSteps) -> None:
         """The names of the wider steps over the sums that stand below them; years have theirs already."""
         for name, (start, end) in zip(steps.names, itertools.pairwise(steps.edges.tolist()), strict=True):
             left, right = self.scale.edge(start), self.scale.edge(end)

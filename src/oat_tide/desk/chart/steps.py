@@ -21,7 +21,7 @@ WIDER: dict[Kind, tuple[Kind, ...]] = {
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Steps:
+class WiderSteps:
     """Wider periods over the columns in sight.
 
     Attributes:
@@ -48,7 +48,7 @@ class Steps:
         return np.where(held > 0, total, np.nan), held
 
 
-def steps_over(grid: Grid, origin: int, kind: Kind, first: int, stop: int, columns: int) -> Steps | None:
+def steps_over(grid: Grid, origin: int, kind: Kind, first: int, stop: int, columns: int) -> WiderSteps | None:
     """The wider periods that lie over the columns from `first` to before `stop`; None for none.
 
     Args:
@@ -59,7 +59,7 @@ def steps_over(grid: Grid, origin: int, kind: Kind, first: int, stop: int, colum
         return None
     begins, names = _wider(grid, kind, *_ends(grid, kind, origin + first, origin + stop - 1))
     starts = begins - origin
-    return Steps(kind, names, np.clip(starts, 0, columns), np.diff(starts))
+    return WiderSteps(kind, names, np.clip(starts, 0, columns), np.diff(starts))
 
 
 def _ends(grid: Grid, kind: Kind, first: int, last: int) -> tuple[int, int]:

@@ -16,7 +16,7 @@ from oat_tide.desk.work.strip import Answer
 from oat_tide.documents import Document, open_sources
 from oat_tide.intake.origins.vault import is_address
 from oat_tide.plan.edits import Edit
-from oat_tide.plan.parts.evened import Act
+from oat_tide.plan.parts.evened import RulingKind
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P, steps
 
@@ -175,7 +175,7 @@ class Gather:
             tall=True,
         )
 
-    def _days(self, act: Act, text: str) -> None:
+    def _days(self, act: RulingKind, text: str) -> None:
         from oat_tide.outside import days
 
         session = self._window.session

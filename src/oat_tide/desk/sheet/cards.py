@@ -13,7 +13,7 @@ from oat_tide.desk.chart.drawing import STYLES, line_of
 from oat_tide.desk.look.measured import elided, written
 from oat_tide.desk.look.palette import SMALL, TEXT, palette
 from oat_tide.desk.look.plain import bare, tip
-from oat_tide.stages.deck import Act, Card, Cards, Deck, Item
+from oat_tide.stages.deck import Button, Card, Cards, Deck, Item
 
 _LINE = 30
 """Pixels that the piece of a card's curve takes, with what is left free beside it."""
@@ -102,7 +102,7 @@ class CardActs(QWidget):
 
     edited = pyqtSignal(object)
 
-    def __init__(self, acts: tuple[tuple[str, Act], ...]) -> None:
+    def __init__(self, acts: tuple[tuple[str, Button], ...]) -> None:
         super().__init__()
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 2, 3, 0)
@@ -118,12 +118,12 @@ class CardActs(QWidget):
         self._acts = acts
         self._name(acts)
 
-    def fill(self, acts: tuple[tuple[str, Act], ...], title: str) -> None:
+    def fill(self, acts: tuple[tuple[str, Button], ...], title: str) -> None:
         """Take what they do now."""
         self._acts = acts
         self._name(acts, title)
 
-    def _name(self, acts: tuple[tuple[str, Act], ...], title: str = "") -> None:
+    def _name(self, acts: tuple[tuple[str, Button], ...], title: str = "") -> None:
         for button, (letters, act) in zip(self.buttons, acts, strict=True):
             button.setText(letters)
             button.setEnabled(act.edit is not None)

@@ -15,7 +15,7 @@ from oat_tide.desk.sheet.choice import ChoiceView
 from oat_tide.desk.sheet.controls import widget_for
 from oat_tide.desk.sheet.fact import FactRow
 from oat_tide.desk.sheet.inset import InsetView
-from oat_tide.stages.deck import Act, Cards, Choice, Deck, Fact, Figure, Inset, Item, Knob, Note
+from oat_tide.stages.deck import Button, Cards, Choice, Deck, Fact, Figure, Inset, Item, Knob, Note
 
 
 class Board(Protocol):
@@ -106,12 +106,12 @@ class ActButton(QPushButton):
         act: what it does now.
     """
 
-    def __init__(self, act: Act) -> None:
+    def __init__(self, act: Button) -> None:
         super().__init__()
         self.setObjectName("choice")
         self.act = act
 
-    def fill(self, act: Act) -> None:
+    def fill(self, act: Button) -> None:
         """Take what it is to do."""
         self.act = act
         self.setText(bare(act.title))
@@ -120,7 +120,7 @@ class ActButton(QPushButton):
         tip(self, act.why_not)
 
 
-def _act(item: Act, board: Board) -> QWidget:
+def _act(item: Button, board: Board) -> QWidget:
     button = ActButton(item)
     button.clicked.connect(lambda: board.edited.emit(button.act.edit))
     return button
@@ -171,7 +171,7 @@ ITEMS: dict[type, ItemKind] = {
     Fact: ItemKind(_fact, _of_fact),
     Note: ItemKind(_note, _of_note, lambda item: (item.kind,)),
     Choice: ItemKind(_choice, _simply, _choice_shape),
-    Act: ItemKind(_act, _simply, lambda item: (Act, item.title)),
+    Button: ItemKind(_act, _simply, lambda item: (Button, item.title)),
     Cards: ItemKind(_cards, _of_deck, _cards_shape),
     Inset: ItemKind(_inset, _of_deck, lambda item: (Inset, item.title)),
 }

@@ -23,7 +23,7 @@ from oat_tide.desk.sheet.choice import ChoiceView
 from oat_tide.desk.sheet.fact import FactRow
 from oat_tide.desk.sheet.items import ITEMS, shape_of
 from oat_tide.desk.sheet.knobs import KnobWidget
-from oat_tide.plan.paths import Steps
+from oat_tide.plan.paths import FieldSteps
 from oat_tide.stages.deck import Caution, Deck, Figure, Item, Note
 
 WIDTH = 276
@@ -139,7 +139,7 @@ class SideSheet(QScrollArea):
         self._series = 0
         self._items: tuple[Item, ...] = ()
         self._stale: list[int] = []
-        self._wanted: Steps | None = None
+        self._wanted: FieldSteps | None = None
         self._making = Turn(self, self._make_some, again=True)
         self._painting = Turn(self, lambda: self.setUpdatesEnabled(True))
         bar = self.verticalScrollBar()
@@ -279,13 +279,13 @@ class SideSheet(QScrollArea):
         self._pages[shape] = page
         return page
 
-    def knob(self, path: Steps, kind: str = "") -> KnobWidget:
+    def knob(self, path: FieldSteps, kind: str = "") -> KnobWidget:
         """The control of a field; where it has several, the one of a kind."""
         self.finish()
         knobs = (each for each in self._page.findChildren(KnobWidget) if each.knob.path == path)
         return next(each for each in knobs if kind in ("", each.knob.kind))
 
-    def reveal(self, path: Steps) -> None:
+    def reveal(self, path: FieldSteps) -> None:
         """Bring the control of a field in sight, ready to be used, once it is made."""
         self._wanted = path
         if self._all_made:
@@ -305,7 +305,7 @@ class SideSheet(QScrollArea):
                 part.setFocus(Qt.FocusReason.OtherFocusReason)
                 break
 
-    def in_sight(self, path: Steps) -> bool:
+    def in_sight(self, path: FieldSteps) -> bool:
         """Whether the control of a field can be seen, or there is none here to be seen."""
         if not self._all_made:
             return False
@@ -317,7 +317,7 @@ class SideSheet(QScrollArea):
         place = found.rect().translated(found.mapTo(viewport, QPoint(0, 0)))
         return viewport.rect().intersects(place)
 
-    def _about(self, path: Steps) -> QWidget | None:
+    def _about(self, path: FieldSteps) -> QWidget | None:
         """What a field is changed by: its knob, else what offers an edit of it, else what lies within it."""
         # What was just made has no place yet.
         QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QRectF
 
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
-from oat_tide.desk.chart.steps import WIDER, Steps, steps_over
+from oat_tide.desk.chart.steps import WIDER, WiderSteps, steps_over
 from oat_tide.desk.look.measured import advance
 from oat_tide.desk.table.model import Sums, TableRows
 
@@ -28,7 +28,7 @@ class Cells:
         self.rows, self.scale = rows, scale
         ends = (text for row in range(len(rows)) for text in rows.extremes(row))
         self.room = max((advance(text) + 7 for text in ends), default=4)
-        self._steps: Steps | None = None
+        self._steps: WiderSteps | None = None
         self._summed: dict[int, Sums] = {}
         self._is_told = False
 
@@ -57,7 +57,7 @@ class Cells:
         self._is_told = False
 
     @property
-    def steps(self) -> Steps | None:
+    def steps(self) -> WiderSteps | None:
         """The wider steps that rows are added up by, where their columns are too narrow for figures."""
         if not self._is_told:
             self._steps, self._is_told = self._found_steps(), True
@@ -68,7 +68,7 @@ class Cells:
         """By row that adds up, what it comes to at those steps."""
         return self._summed if self.steps is not None else {}
 
-    def _found_steps(self) -> Steps | None:
+    def _found_steps(self) -> WiderSteps | None:
         """The shortest wider step that has room for every row that adds up."""
         deck = self.rows.deck
         if deck.axis is not None or self.readable:
@@ -80,7 +80,7 @@ class Cells:
                 return steps
         return None
 
-    def _fits(self, steps: Steps) -> bool:
+    def _fits(self, steps: WiderSteps) -> bool:
         """Whether every row that adds up has room for its sums; these are kept for the painting."""
         room = self.scale.step * int(steps.full.min()) - 4
         adding = [row for row, figure in enumerate(self.rows.figures) if figure.adds_up]

@@ -11,7 +11,7 @@ from oat_tide.core.exact import known
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.series.panel import PART
 from oat_tide.desk.chart.drawing import STYLES
-from oat_tide.desk.chart.steps import Steps
+from oat_tide.desk.chart.steps import WiderSteps
 from oat_tide.desk.look.manner import Manner, manner, sizes, tops, unit_tops
 from oat_tide.stages.deck import Deck, Figure, State
 
@@ -103,7 +103,7 @@ class TableRows:
             [known(self.value(row, column)) and self.remark(row, column) != "" for column in columns],
         )
 
-    def sums(self, row: int, steps: Steps) -> Sums:
+    def sums(self, row: int, steps: WiderSteps) -> Sums:
         """What a row that adds up comes to at wider steps."""
         figure = self.figures[row]
         values, held = steps.sums(figure.values[self.series])

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import QWidget
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import wheel
 from oat_tide.desk.chart.scale import TimeScale
-from oat_tide.desk.chart.steps import Steps
+from oat_tide.desk.chart.steps import WiderSteps
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.table import keys
 from oat_tide.desk.table.cell_editor import CellEditor
@@ -147,7 +147,7 @@ class TideTable(QWidget):
         """A figure in full, whatever its row is told in."""
         return self._cells.rows.full_text(row, column) if self._cells is not None else ""
 
-    def steps(self) -> Steps | None:
+    def steps(self) -> WiderSteps | None:
         """The wider steps that rows are added up by, where their columns are too narrow for figures."""
         return self._cells.steps if self._cells is not None else None
 

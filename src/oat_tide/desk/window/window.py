@@ -39,11 +39,11 @@ from oat_tide.desk.window.help import Help
 from oat_tide.desk.window.rail import Rail
 from oat_tide.desk.work.faults import log_fault
 from oat_tide.desk.work.jobs import Runner
-from oat_tide.desk.work.late import Late
+from oat_tide.desk.work.late import LateProcess
 from oat_tide.desk.work.strip import Answer, Strip
 from oat_tide.documents import Document, open_document
 from oat_tide.plan.edits import Edit, edit
-from oat_tide.plan.paths import P, Steps
+from oat_tide.plan.paths import FieldSteps, P
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import Step, told
 from oat_tide.session import Session
@@ -80,7 +80,7 @@ class Window(QMainWindow):
         self._saved: Plan | None = None
         self._opened: Plan | None = None
         self._leaving = self._kept = False
-        self.late = Late()
+        self.late = LateProcess()
         self._arrivals = Turn(self, self.refresh)
         self.late.arrived.connect(lambda: self._arrivals.start(0))
         self.late.failed.connect(self.report)
@@ -338,7 +338,7 @@ class Window(QMainWindow):
             self.sheet.reveal(step.path)
             self.strip.say(f"{words}: {told(step, before, self.session.plan)}.", calm=True)
 
-    def lead_to(self, path: Steps) -> None:
+    def lead_to(self, path: FieldSteps) -> None:
         """Bring the control of a field in sight."""
         if self.session is None:
             return

@@ -27,7 +27,7 @@ _MOST_DEATHS = 3
 """How often the process may end in mid answer before a question is given up."""
 
 
-class Late(QObject):
+class LateProcess(QObject):
     """Called as late(function, *arguments): the answer, or None while it is not known.
 
     The function stands at the top of its module, takes a Tell as its last argument and calls it often;
@@ -48,7 +48,7 @@ class Late(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.arrivals = 0
+        self.results_received = 0
         self._known, self._failed = Latest[Any](_MOST_KEPT), Latest[bool](_MOST_KEPT)
         self._pending: dict[Question, None] = {}
         self._wanted: dict[str, frozenset[Question]] = {}
@@ -181,7 +181,7 @@ class Late(QObject):
         self._start()
         if isinstance(answer, Stopped):
             return
-        self.arrivals += 1
+        self.results_received += 1
         if answered:
             self.arrived.emit()
         else:

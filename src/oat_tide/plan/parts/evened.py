@@ -9,7 +9,7 @@ from msgspec import Meta
 
 from oat_tide.plan.parts.part import Pairs, Part, unit
 
-Act = Literal[
+RulingKind = Literal[
     "keep",
     "leave out",
     "expected",
@@ -38,7 +38,7 @@ class Ruled(Part, frozen=True):
     where: Pairs
     first: dt.date
     last: dt.date
-    act: Act
+    act: RulingKind
     value: float = 0.0
     note: Annotated[str, Meta(max_length=500)] = ""
 

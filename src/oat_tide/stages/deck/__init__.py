@@ -4,10 +4,19 @@ The figure is the centre. A curve, a row of the tide table, a fact of the side s
 export are views of one; none carries numbers of its own.
 """
 
-from oat_tide.stages.deck.act import Act, Card, Cards, Inset, InsetMark, Item
+from oat_tide.stages.deck.act import Button, Card, Cards, Inset, InsetMark, Item
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Boundary, Curve, Role
-from oat_tide.stages.deck.called import Answers, Late, OfSeries, Question, Remark, State, Told, WhyBlank
+from oat_tide.stages.deck.called import (
+    LateAnswers,
+    LateWork,
+    OfSeries,
+    Question,
+    Remark,
+    State,
+    Told,
+    WhyBlank,
+)
 from oat_tide.stages.deck.choice import Choice, Entry
 from oat_tide.stages.deck.coverage import Coverage
 from oat_tide.stages.deck.deck import Deck, Parts
@@ -18,11 +27,10 @@ from oat_tide.stages.deck.listing import Column, Listing, RowAct, Wish, in_memor
 from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
 
 __all__ = [
-    "Act",
-    "Answers",
     "Axis",
     "Band",
     "Boundary",
+    "Button",
     "Card",
     "Cards",
     "Caution",
@@ -39,7 +47,8 @@ __all__ = [
     "InsetMark",
     "Item",
     "Knob",
-    "Late",
+    "LateAnswers",
+    "LateWork",
     "Listing",
     "Look",
     "Mark",

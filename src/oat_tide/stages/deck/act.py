@@ -13,7 +13,7 @@ from oat_tide.stages.deck.said import Fact, Note
 
 
 @dataclass(frozen=True, slots=True)
-class Act:
+class Button:
     """A control that holds no value: pressed, it makes an edit.
 
     Attributes:
@@ -43,7 +43,7 @@ class Card:
     title: str
     said: str
     items: tuple[Item, ...]
-    acts: tuple[tuple[str, Act], ...] = ()
+    acts: tuple[tuple[str, Button], ...] = ()
     line: Curve | None = None
     preview: Edit | None = None
 
@@ -103,5 +103,5 @@ class Inset:
     marks: Callable[[], tuple[InsetMark, ...]] = lambda: ()
 
 
-Item = Knob | Fact | Note | Choice | Act | Cards | Inset
+Item = Knob | Fact | Note | Choice | Button | Cards | Inset
 """What the side sheet holds."""

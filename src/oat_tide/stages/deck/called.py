@@ -73,7 +73,7 @@ class OfSeries(Protocol):
     def __call__(self, series: int, /) -> str: ...
 
 
-class Late(Protocol):
+class LateWork(Protocol):
     """Has a function that takes long answer: at once, or later, and then None until it is known.
 
     The function stands at the top of its module and takes a Tell as its last argument.
@@ -82,14 +82,14 @@ class Late(Protocol):
     def __call__(self, function: Callable[..., _Answer], /, *args: object) -> _Answer | None: ...
 
 
-class Answers(Late, Protocol):
+class LateAnswers(LateWork, Protocol):
     """What keeps the answers to late questions, for the decks of all stages.
 
     Attributes:
         arrivals: how many have come; tells whether a deck that waits is to be made anew.
     """
 
-    arrivals: int
+    results_received: int
 
     def waits(self, question: Question, /) -> bool:
         """Whether the answer is still to come."""

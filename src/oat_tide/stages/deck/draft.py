@@ -22,7 +22,7 @@ from oat_tide.stages.deck.called import OfSeries, Told
 from oat_tide.stages.deck.deck import Deck, Views
 from oat_tide.stages.deck.figure import Figure, Look
 from oat_tide.stages.deck.said import Fact
-from oat_tide.stages.deck.steps import Figures, Steps
+from oat_tide.stages.deck.steps import Figures, StepFigures
 
 Flags = NDArray[np.uint8]
 Kernel = Values | Callable[[], Values]
@@ -43,7 +43,7 @@ class Draft:
         self._widths = {"": self.columns}
         self.figures: MutableMapping[str, Figure] = {}
         self._declared: dict[str, Figure] = {}
-        self._steps: list[Steps] = []
+        self._steps: list[StepFigures] = []
 
     @staticmethod
     def preferred(kernel: Kernel | None) -> Kernel | None:
@@ -107,7 +107,7 @@ class Draft:
             build: defines the steps that lead to it, and gives the formula.
         """
         look.setdefault("axis", self.sees)
-        steps = Steps(partial(self._built, build, (self.sees, self.columns, self.past, self.flags)))
+        steps = StepFigures(partial(self._built, build, (self.sees, self.columns, self.past, self.flags)))
         self._steps.append(steps)
         kernel = self.preferred(values)
         return self._made(Figure(name, label, None, _untold, **look), steps, kernel, None)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from oat_tide.plan.edits import Edit
-from oat_tide.plan.paths import Steps
+from oat_tide.plan.paths import FieldSteps
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -26,7 +26,7 @@ class Handle:
         says: what it is, for people.
     """
 
-    path: Steps
+    path: FieldSteps
     role: str
     at: int
     lo: int

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal, TypedDict, Unpack, cast
 
 from oat_tide.plan.fields import field_meta
-from oat_tide.plan.paths import Steps, steps
+from oat_tide.plan.paths import FieldSteps, steps
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +37,7 @@ class Knob:
         why_nots: the same for each choice.
     """
 
-    path: Steps
+    path: FieldSteps
     kind: str
     title: str
     now: Any
@@ -87,7 +87,7 @@ def knob(where: object, ask: object, **look: Unpack[KnobLook]) -> Knob:
 
 
 @functools.lru_cache(512)
-def _made(path: Steps, owner: Any, *look: tuple[str, object]) -> Knob:
+def _made(path: FieldSteps, owner: Any, *look: tuple[str, object]) -> Knob:
     """A control of these looks; a drag asks for most of them again at every step."""
     name, said = str(path[-1]), cast(KnobLook, dict(look))
     if "choices" in said and _of_field(owner, name).kind == "text":

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import Edit
-from oat_tide.plan.paths import Steps
+from oat_tide.plan.paths import FieldSteps
 from oat_tide.stages.deck.called import OfSeries
 
 
@@ -80,6 +80,6 @@ class Word:
     """
 
     text: str
-    path: Steps = ()
+    path: FieldSteps = ()
     tip: str = ""
     edit: Edit | None = None

@@ -14,7 +14,7 @@ Build = Callable[[], tuple[Formula, dict[str, Figure]]]
 
 
 @dataclass(eq=False, slots=True)
-class Steps(Formula):
+class StepFigures(Formula):
     """The formula of a fact, put together when its working is asked for, and the figures it is made of."""
 
     build: Build
@@ -41,7 +41,7 @@ class Steps(Formula):
 class Figures(dict[str, Figure]):
     """The figures of a deck by name. A step is found by its name too, and listed by `every` alone."""
 
-    def __init__(self, figures: dict[str, Figure], steps: Iterable[Steps] = ()) -> None:
+    def __init__(self, figures: dict[str, Figure], steps: Iterable[StepFigures] = ()) -> None:
         super().__init__(figures)
         self._steps = tuple(steps)
 

@@ -30,7 +30,7 @@ from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, counted, named
-from oat_tide.stages.deck import Band, Curve, Deck, Fact, Knob, Late, Note, OfSeries, knob
+from oat_tide.stages.deck import Band, Curve, Deck, Fact, Knob, LateWork, Note, OfSeries, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import marked, together, years_of
@@ -76,7 +76,13 @@ def _held(grid: Grid, over: Overlay, ask: History) -> _Held:
 
 
 def earlier(
-    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob, late: Late
+    sight: Sight,
+    ask: History,
+    lines: Deck,
+    leaves: Panel,
+    reading: Reading,
+    arrangements: Knob,
+    late: LateWork,
 ) -> Deck:
     """The as-of year against the mean or median, and the range, of the same periods in earlier years."""
     grid, over = sight.past.grid, laid(sight)

@@ -9,11 +9,11 @@ from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.deck import Deck, Knob, Late, knob
+from oat_tide.stages.deck import Deck, Knob, LateWork, knob
 from oat_tide.stages.history import earlier, sequence, shares, sums, usual, weekday, years
 from oat_tide.stages.needs import LEAVES, READING, need
 
-Make = Callable[[Sight, History, Deck, Panel, Reading, Knob, Late], Deck]
+Make = Callable[[Sight, History, Deck, Panel, Reading, Knob, LateWork], Deck]
 ARRANGEMENTS: dict[str, tuple[str, Make]] = {
     "sequence": ("In sequence", sequence.make),
     "overlaid": ("Years overlaid", years.overlaid),
@@ -35,7 +35,7 @@ class Needs:
     reading: Reading = need(READING)
 
 
-def make(sight: Sight, ask: History, needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, ask: History, needs: Needs, late: LateWork) -> Deck:
     """The deck of History in the arrangement asked for, or in sequence where that makes no sense."""
     lines, leaves, reading = needs.lines, needs.leaves, needs.reading
     reasons = why_not(sight, reading.dimensions, leaves)

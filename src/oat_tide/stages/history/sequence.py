@@ -19,7 +19,7 @@ from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span, year_before
-from oat_tide.stages.deck import Band, Choice, Curve, Deck, Fact, Item, Knob, Late, Note, Told, knob
+from oat_tide.stages.deck import Band, Choice, Curve, Deck, Fact, Item, Knob, LateWork, Note, Told, knob
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import settled, whole
@@ -35,7 +35,13 @@ _NO_LIKE = {
 
 
 def make(
-    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob, late: Late
+    sight: Sight,
+    ask: History,
+    lines: Deck,
+    leaves: Panel,
+    reading: Reading,
+    arrangements: Knob,
+    late: LateWork,
 ) -> Deck:
     """The deck: change on the period before and on the like period of the year before."""
     d = Draft(NAME, sight)

@@ -20,7 +20,7 @@ from oat_tide.core.working.terms import Term, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, named
-from oat_tide.stages.deck import Band, Curve, Deck, Knob, Late, Look, Note, Told, knob
+from oat_tide.stages.deck import Band, Curve, Deck, Knob, LateWork, Look, Note, Told, knob
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.history import NAME
 
@@ -30,7 +30,13 @@ _ADDED_UP = "Its parts are being added up."
 
 
 def shares(
-    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob, late: Late
+    sight: Sight,
+    ask: History,
+    lines: Deck,
+    leaves: Panel,
+    reading: Reading,
+    arrangements: Knob,
+    late: LateWork,
 ) -> Deck:
     """The children of the series in sight, stacked or as % of it."""
     past, key = sight.past, sight.past.keys[0]

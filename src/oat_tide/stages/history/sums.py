@@ -23,7 +23,7 @@ from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, Late, Look, Note, Word, knob
+from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, LateWork, Look, Note, Word, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, all_known, marked, together, years_of
@@ -43,7 +43,13 @@ LAID = ("over time", "years overlaid", "overlaid, running on")
 
 
 def running_total(
-    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob, late: Late
+    sight: Sight,
+    ask: History,
+    lines: Deck,
+    leaves: Panel,
+    reading: Reading,
+    arrangements: Knob,
+    late: LateWork,
 ) -> Deck:
     """From the first period, or from each year's, quarter's or month's start; over time or years overlaid."""
     past = sight.past
@@ -264,7 +270,13 @@ def _window(sight: Sight, ask: History, columns: int | None = None) -> _Window:
 
 
 def trailing(
-    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob, late: Late
+    sight: Sight,
+    ask: History,
+    lines: Deck,
+    leaves: Panel,
+    reading: Reading,
+    arrangements: Knob,
+    late: LateWork,
 ) -> Deck:
     """The total and the average of a window from any number of periods back to any number ahead."""
     window = _window(sight, ask)

@@ -19,7 +19,7 @@ from oat_tide.core.working.terms import Term, known, same_place, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Curve, Deck, Knob, Late, Note, Role, knob
+from oat_tide.stages.deck import Band, Curve, Deck, Knob, LateWork, Note, Role, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import MOST_YEARS, season_axis, settled, whole, year_name
@@ -27,7 +27,13 @@ from oat_tide.stages.published import actuals_of
 
 
 def on_usual(
-    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob, late: Late
+    sight: Sight,
+    ask: History,
+    lines: Deck,
+    leaves: Panel,
+    reading: Reading,
+    arrangements: Knob,
+    late: LateWork,
 ) -> Deck:
     """% of usual and difference from usual, usual being the mean of that month or week over all years."""
     past = sight.past

@@ -15,7 +15,7 @@ from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Knob, Late, Note, knob
+from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Knob, LateWork, Note, knob
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import settled, whole
@@ -25,7 +25,13 @@ _YEAR_OF_WEEKS = 364
 
 
 def same_weekday(
-    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob, late: Late
+    sight: Sight,
+    ask: History,
+    lines: Deck,
+    leaves: Panel,
+    reading: Reading,
+    arrangements: Knob,
+    late: LateWork,
 ) -> Deck:
     """The last like weekdays up to the as-of day or a day picked, each against 52 weeks earlier."""
     past = sight.past

@@ -24,7 +24,7 @@ from oat_tide.stages.deck import (
     Deck,
     Item,
     Knob,
-    Late,
+    LateWork,
     Look,
     Mark,
     Note,
@@ -170,7 +170,13 @@ def year_curves(over: Overlay, grid: Grid, current: int) -> tuple[Curve, ...]:
 
 
 def overlaid(
-    sight: Sight, ask: History, lines: Deck, leaves: Panel, reading: Reading, arrangements: Knob, late: Late
+    sight: Sight,
+    ask: History,
+    lines: Deck,
+    leaves: Panel,
+    reading: Reading,
+    arrangements: Knob,
+    late: LateWork,
 ) -> Deck:
     """A line a year over the places of the year; the table's rows are the years, with total and mean."""
     past = sight.past

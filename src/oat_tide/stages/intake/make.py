@@ -26,7 +26,7 @@ from oat_tide.plan.parts.periods import Periods
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Coverage, Curve, Deck, Late, Mark
+from oat_tide.stages.deck import Band, Coverage, Curve, Deck, LateWork, Mark
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.intake.asked import Asked
 from oat_tide.stages.intake.edits import pairs
@@ -55,7 +55,7 @@ def make(
     sight: Sight,
     ask: tuple[Sources, Intake, Evened, Periods],
     needs: Needs,
-    late: Late,
+    late: LateWork,
 ) -> Deck:
     """The deck of Intake: the actual of every period, what is odd, and the facts of the sources."""
     lines, reading, tie, leaves = needs.lines, needs.reading, needs.tie, needs.leaves

@@ -14,7 +14,7 @@ from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.number_format import fixed, full
 from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import Edit, edit
-from oat_tide.plan.parts.evened import Act, Evened, Ruled
+from oat_tide.plan.parts.evened import Evened, Ruled, RulingKind
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted
@@ -95,14 +95,14 @@ def _gaps_found(d: Draft, sight: Sight, asked: Asked, where: Pairs) -> Iterator[
     if holes:
         days = edits.days_of(sight, first)[0], edits.days_of(sight, last)[1]
         unknown = bool(np.isnan(past.values[0, first:last]).any())
-        other: Act = "nothing sold" if unknown else "not known"
+        other: RulingKind = "nothing sold" if unknown else "not known"
         ruling = Ruled(where=where, first=days[0], last=days[1], act=other)
         now = "not known" if unknown else "nothing sold"
         text = f"{counted(holes, d.grid.kind)} without a line: {now}."
         yield Choice(text, "part", ((_ACTS[other].capitalize(), edits.with_ruling(asked.evened, ruling)),))
 
 
-def _ruling(sight: Sight, where: Pairs, column: int, act: Act, value: float = 0.0) -> Ruled:
+def _ruling(sight: Sight, where: Pairs, column: int, act: RulingKind, value: float = 0.0) -> Ruled:
     first, last = edits.days_of(sight, column)
     return Ruled(where=where, first=first, last=last, act=act, value=value)
 

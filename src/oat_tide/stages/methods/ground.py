@@ -20,12 +20,12 @@ from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.common import where_of
+from oat_tide.stages.context import StageContext
 from oat_tide.stages.cycle import Cycle, cycle_of, usual_cycle
-from oat_tide.stages.deck import Deck, Late
+from oat_tide.stages.deck import Deck, LateWork
 from oat_tide.stages.presence import SeasonTold
 from oat_tide.stages.reach import running
 from oat_tide.stages.season_by import season_by
-from oat_tide.stages.standing import Standing
 
 MOST_YEARS = 10
 """How far a projection reaches at the most."""
@@ -57,7 +57,7 @@ class Span:
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Ground(Standing):
+class Ground(StageContext):
     """What every method stands on.
 
     Attributes:
@@ -76,7 +76,7 @@ class Ground(Standing):
     ask: Project
     seasonal: Seasons
     smoothing: Smooth | None
-    late: Late
+    late: LateWork
     horizon: int
     span: Span
     actual: Term

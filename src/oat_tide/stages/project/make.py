@@ -19,7 +19,7 @@ from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.cycle import cycle_of
-from oat_tide.stages.deck import Band, Curve, Deck, Late
+from oat_tide.stages.deck import Band, Curve, Deck, LateWork
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.methods.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
@@ -113,7 +113,7 @@ class Needs:
     smoothing: Smooth | None = need_part("smooth", when=_BY_SMOOTH)
 
 
-def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late: LateWork) -> Deck:
     """The deck of Project."""
     project, seasonal, evened = ask
     smoothing = needs.smoothing

@@ -11,7 +11,7 @@ from oat_tide.core.working.number_format import number_of, significant
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.paths import P
-from oat_tide.stages.deck import Act, Card, Cards, Curve, Fact, Item, Note, knob
+from oat_tide.stages.deck import Button, Card, Cards, Curve, Fact, Item, Note, knob
 from oat_tide.stages.methods.ground import MOST_YEARS, Ground
 from oat_tide.stages.methods.room import Room
 from oat_tide.stages.methods.table import ROOMS, offered
@@ -110,7 +110,7 @@ def _card(g: Ground, made: Projection, name: str) -> Card:
     laid_over = name in ask.over
     others = tuple(each for each in ask.over if each != name)
     full = len(ask.over) >= _MOST_OVER and not laid_over
-    act = Act(
+    act = Button(
         "Take it off the chart" if laid_over else "Lay it over the chart",
         None if full else edit(P.project.over, others if laid_over else (*ask.over, name)),
         f"{_MOST_OVER} are as many as can be told apart." if full else "",

@@ -8,7 +8,7 @@ from oat_tide.core.regression import fit_line
 from oat_tide.core.series.panel import Panel
 from oat_tide.plan.parts.project import Name
 from oat_tide.plan.parts.seasons import Seasons
-from oat_tide.stages.answers import AtOnce
+from oat_tide.stages.answers import Inline
 from oat_tide.stages.cycle import cycle_of
 from oat_tide.stages.presence import presence_of
 
@@ -32,7 +32,7 @@ def suited(total: Panel) -> Name:
     """
     values, how = total.judged, Seasons()
     cycle = cycle_of(how, total.grid, total.first, total.columns)
-    if cycle.length and presence_of(total, how, cycle, AtOnce()).said(0) == "yes":
+    if cycle.length and presence_of(total, how, cycle, Inline()).said(0) == "yes":
         above_zero = not (values <= 0).any()
         return "same-period-growth" if above_zero else "same-period-drift"
     slopes, echo = _line(values)

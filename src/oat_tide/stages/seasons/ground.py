@@ -16,12 +16,12 @@ from oat_tide.core.working.formula import Formula
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.seasons import Gone, Hand, Seasons
 from oat_tide.stages.common import counted, listed, where_of
+from oat_tide.stages.context import StageContext
 from oat_tide.stages.cycle import Cycle, by_kind
-from oat_tide.stages.deck import Late
+from oat_tide.stages.deck import LateWork
 from oat_tide.stages.places import season_names, spoken_season
 from oat_tide.stages.presence import SeasonTold
 from oat_tide.stages.seasons.selling import Selling
-from oat_tide.stages.standing import Standing
 
 Mask = NDArray[np.bool_]
 AXIS = "seasons"
@@ -29,7 +29,7 @@ AXIS = "seasons"
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Ground(Standing):
+class Ground(StageContext):
     """What all of Seasons stands on.
 
     Attributes:
@@ -43,7 +43,7 @@ class Ground(Standing):
     """
 
     ask: Seasons
-    late: Late
+    late: LateWork
     cycle: Cycle
     dimensions: tuple[str, ...]
     actual: Term

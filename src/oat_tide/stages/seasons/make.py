@@ -14,7 +14,7 @@ from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.stages.common import as_of_handle
 from oat_tide.stages.cycle import cycle_of, year_of
-from oat_tide.stages.deck import Axis, Band, Curve, Deck, Late
+from oat_tide.stages.deck import Axis, Band, Curve, Deck, LateWork
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.needs import READING, need
@@ -50,7 +50,7 @@ class Needs:
     reading: Reading = need(READING)
 
 
-def make(sight: Sight, ask: tuple[Seasons, Evened], needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, ask: tuple[Seasons, Evened], needs: Needs, late: LateWork) -> Deck:
     """The deck of Seasons in the arrangement asked for."""
     seasons, evened = ask
     lines, past = needs.lines, sight.past.columns
@@ -96,7 +96,7 @@ def _any(ground: Ground) -> bool:
 
 
 def _ground(
-    d: Draft, sight: Sight, lines: Deck, ask: Seasons, evened: Evened, reading: Reading, late: Late
+    d: Draft, sight: Sight, lines: Deck, ask: Seasons, evened: Evened, reading: Reading, late: LateWork
 ) -> tuple[Ground, Days | None]:
     """What all stands on, and the selling days where they are asked for."""
     past = sight.past

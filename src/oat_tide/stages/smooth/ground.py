@@ -8,15 +8,15 @@ from oat_tide.core.exact import Values
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.smooth import Smooth, Smoother
-from oat_tide.stages.deck import Late
+from oat_tide.stages.context import StageContext
+from oat_tide.stages.deck import LateWork
 from oat_tide.stages.presence import SeasonTold
 from oat_tide.stages.reach import Reach, in_hand
 from oat_tide.stages.smooth.season import SeasonOut
-from oat_tide.stages.standing import Standing
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Ground(Standing):
+class Ground(StageContext):
     """What all smoothers stand on.
 
     Attributes:
@@ -32,7 +32,7 @@ class Ground(Standing):
 
     panel: Panel
     ask: Smooth
-    late: Late
+    late: LateWork
     actual: Term
     values: Values
     labels: tuple[str, ...]

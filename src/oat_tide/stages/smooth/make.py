@@ -19,7 +19,7 @@ from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_known_now, as_of_handle, titled
 from oat_tide.stages.cycle import cycle_of, no_season
-from oat_tide.stages.deck import Band, Curve, Deck, Handle, Late, Word
+from oat_tide.stages.deck import Band, Curve, Deck, Handle, LateWork, Word
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.needs import need
@@ -57,7 +57,7 @@ class Needs:
     seasons: Deck | None = need("seasons", when=lambda plan: plan.smooth.of == "deseasonalised")
 
 
-def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: LateWork) -> Deck:
     """The deck of Smooth."""
     lines, (ask, how) = needs.lines, asked
     d = Draft(NAME, sight, sight.past.columns + ask.on)
@@ -122,7 +122,7 @@ def _ground(
     lines: Deck,
     ask: Smooth,
     how: Seasons,
-    late: Late,
+    late: LateWork,
     season: SeasonOut | None,
 ) -> Ground:
     """What all smoothers stand on."""

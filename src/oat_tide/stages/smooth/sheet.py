@@ -12,7 +12,7 @@ from oat_tide.plan.parts.part import LONGEST_WINDOW
 from oat_tide.plan.parts.smooth import MOST_SMOOTHERS, Smooth, Smoother
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, titled
-from oat_tide.stages.deck import Act, Card, Cards, Choice, Curve, Inset, InsetMark, Item, Note, knob
+from oat_tide.stages.deck import Button, Card, Cards, Choice, Curve, Inset, InsetMark, Item, Note, knob
 from oat_tide.stages.reach import (
     is_spencer,
     is_window,
@@ -96,7 +96,7 @@ def _card(ground: Ground, place: int, smoother: Made | None) -> Card:
     )
 
 
-def _acts(ask: Smooth, place: int, hand: int) -> tuple[tuple[str, Act], ...]:
+def _acts(ask: Smooth, place: int, hand: int) -> tuple[tuple[str, Button], ...]:
     """What can be done to a smoother as a whole: the one in hand stays so, and can be moved."""
     smoothers = ask.smoothers
 
@@ -110,12 +110,12 @@ def _acts(ask: Smooth, place: int, hand: int) -> tuple[tuple[str, Act], ...]:
     left = (*smoothers[:place], *smoothers[place + 1 :])
     shown = smoothers[place].shown
     acts = (
-        ("↑", Act("Move up", up, "" if place else "It is the first.")),
+        ("↑", Button("Move up", up, "" if place else "It is the first.")),
         (
             "◉" if shown else "○",
-            Act("Hide it" if shown else "Show it", edit(P.smooth.smoothers[place].shown, not shown)),
+            Button("Hide it" if shown else "Show it", edit(P.smooth.smoothers[place].shown, not shown)),
         ),
-        ("×", Act("Take it out", keeping(left, hand - (hand > place or hand == len(left))))),
+        ("×", Button("Take it out", keeping(left, hand - (hand > place or hand == len(left))))),
     )
     return acts if place == hand else acts[1:]
 

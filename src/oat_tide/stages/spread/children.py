@@ -13,7 +13,7 @@ from oat_tide.core.working.formula import Formula, added_up, choose, given, tota
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.core.working.tree import Working
 from oat_tide.stages.common import listed
-from oat_tide.stages.deck import Late, Remark
+from oat_tide.stages.deck import LateWork, Remark
 from oat_tide.stages.deck.draft import from_lines
 from oat_tide.stages.reckoned import Reckoned
 from oat_tide.stages.spread.down import Down, Wanted, brought_down
@@ -43,7 +43,7 @@ class Children:
     said: tuple[str, ...] = ()
 
 
-def bring_down(g: Ground, outcome: Outcome, weights: Values, late: Late) -> Children | None:
+def bring_down(g: Ground, outcome: Outcome, weights: Values, late: LateWork) -> Children | None:
     """The parts of every child of the first series; None where none are asked for, or not known yet."""
     dimension, found = g.ask.children, outcome.parts[0]
     if not dimension or found is None or dimension not in open_dimensions(g):

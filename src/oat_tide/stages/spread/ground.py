@@ -18,15 +18,15 @@ from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.spread import Asked, Spread
 from oat_tide.stages.common import counted, where_of
+from oat_tide.stages.context import StageContext
 from oat_tide.stages.deck import Deck
-from oat_tide.stages.standing import Standing
 
 DECIMALS = 2
 """Places of figures that are parted at will."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Ground(Standing):
+class Ground(StageContext):
     """What all of a spread stands on.
 
     Attributes:

@@ -15,7 +15,7 @@ from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.spread import Spread
 from oat_tide.stages.common import as_of_handle, where_of
-from oat_tide.stages.deck import Band, Curve, Deck, Late, Parts
+from oat_tide.stages.deck import Band, Curve, Deck, LateWork, Parts
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.needs import LEAVES, READING, need
@@ -46,7 +46,7 @@ class Needs:
     project: Deck = need("project")
 
 
-def make(sight: Sight, ask: tuple[Spread, Seasons], needs: Needs, late: Late) -> Deck:
+def make(sight: Sight, ask: tuple[Spread, Seasons], needs: Needs, late: LateWork) -> Deck:
     """The deck of a spread."""
     spread, seasonal = ask
     grid, start = sight.past.grid, sight.past.first

@@ -13,7 +13,7 @@ from oat_tide.plan.edits import Edit, edit, remove
 from oat_tide.plan.parts.spread import Laid
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import where_of
-from oat_tide.stages.deck import Act, Choice, Entry, Item, Note, knob
+from oat_tide.stages.deck import Button, Choice, Entry, Item, Note, knob
 from oat_tide.stages.spread import words
 from oat_tide.stages.spread.children import Children, open_dimensions
 from oat_tide.stages.spread.ground import Ground, Outcome
@@ -92,8 +92,8 @@ def _going(g: Ground, going: Going | None) -> list[Item]:
     free = unlocked(g, 0)
     return [
         *items,
-        Act("Lock what has sold", lock, why_not),
-        Act("Unlock all", free, "" if free else "Nothing is locked."),
+        Button("Lock what has sold", lock, why_not),
+        Button("Unlock all", free, "" if free else "Nothing is locked."),
         Note(
             f"Write a figure into a {g.grid.kind} of “Locked at” to lock it; Delete frees it again.", "small"
         ),

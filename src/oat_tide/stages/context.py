@@ -12,7 +12,7 @@ from oat_tide.stages.published import Actuals, actuals_of
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Standing:
+class StageContext:
     """The draft, what it may see, and the lines that it goes by."""
 
     d: Draft

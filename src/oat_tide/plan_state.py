@@ -29,7 +29,7 @@ from oat_tide.plan.plan import Plan
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Standing:
+class PlanState:
     """What a plan stands on.
 
     Attributes:
@@ -74,9 +74,9 @@ class Standing:
         return sight(seen, self.as_of, self.home, reach)
 
 
-def standing_of(
+def plan_state_of(
     plan: Plan, read: sales.Sales, panel: Panel, every: bool, kept: tuple[KeptData, ...] = ()
-) -> Standing:
+) -> PlanState:
     """What a plan stands on, made of its lines.
 
     Args:
@@ -86,7 +86,7 @@ def standing_of(
     where = None if every else plan.key(read.reading.dimensions)
     home, as_of = _stands(plan, read.reading, panel, rulings, where)
     seen = sight(ruled(narrowed(panel, where), rulings), as_of, home)
-    return Standing(plan, read, panel, home, as_of, seen, kept)
+    return PlanState(plan, read, panel, home, as_of, seen, kept)
 
 
 def _stands(
