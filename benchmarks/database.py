@@ -17,7 +17,7 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.postgres import PASSWORD, Server
 
 from oat_tide.documents import open_sources
-from oat_tide.intake.origins import vault
+from oat_tide.intake.origins import passwords
 from oat_tide.plan.parts.sources import Sources
 
 _FILL = """
@@ -36,7 +36,7 @@ def main() -> None:
     server = Server()
     try:
         server.sql(_FILL.format(lines=lines))
-        vault.keep(server.address, PASSWORD)
+        passwords.keep(server.address, PASSWORD)
         times, bare = [], []
         for _ in range(3):
             start = time.perf_counter()

@@ -14,7 +14,7 @@ from schedula import EMPTY
 from oat_tide.core.working.number_format import MINUS
 from oat_tide.core.working.rendering import as_text, sheet
 from oat_tide.core.working.signs import CALL, SIGNS
-from oat_tide.core.working.tree import Cell, Leaf, Lines, Ref, Run, Working, leaves
+from oat_tide.core.working.tree import Cell, Leaf, Ref, Run, SalesLines, Working, leaves
 
 _PARSER = formulas.Parser()
 
@@ -33,7 +33,7 @@ def sheet_value(working: Working) -> float:
                 rows[leaf.ref, upto] = f"A{place}{last}"
                 cells[rows[leaf.ref, upto]] = values
         else:
-            assert not isinstance(leaf, Lines), "lines are added up, not written as a formula"
+            assert not isinstance(leaf, SalesLines), "lines are added up, not written as a formula"
     text = "=" + sheet(working, lambda ref, upto: rows[ref, upto])
     function = _compiled(text)
     return float(np.ravel(function(*(_grid(cells[name]) for name in function.inputs)))[0])
@@ -56,7 +56,7 @@ def read_aloud(working: Working) -> float:
     for said, meant in ((" × ", "*"), (" ÷ ", "/"), (MINUS, "-"), ("^", "**"), ("; ", ", ")):
         text = text.replace(said, meant)
     with np.errstate(invalid="ignore"):
-        calls = {call: SIGNS[name].reckon for call, name in named.items()}
+        calls = {call: SIGNS[name].compute for call, name in named.items()}
         return float(eval(text, {"__builtins__": {}}, calls | stretches))
 
 

@@ -18,7 +18,7 @@ from oat_tide.plan.edits import edit
 from oat_tide.plan.options import Option, all_options
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.intake import Level
-from oat_tide.plan.parts.seasons import Hand, Seasons
+from oat_tide.plan.parts.seasons import ManualIndex, Seasons
 from oat_tide.plan.paths import P
 from tests.helpers import FolderCase, daily, wavy
 from tests.test_cli import run
@@ -141,7 +141,8 @@ class Plans(FolderCase):
         session.do(edit(P.project.horizon, 4))
         session.do(
             edit(
-                P.seasons, Seasons(season="multiplicative", by_hand=(Hand((), 12, "multiplicative", 2, 1.4),))
+                P.seasons,
+                Seasons(season="multiplicative", by_hand=(ManualIndex((), 12, "multiplicative", 2, 1.4),)),
             )
         )
         session.do(edit(P.as_of, dt.date(2026, 6, 30)))

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from oat_tide.core.user_error import Unasked, UserError
 from oat_tide.documents import open_document, open_sources, save_document
-from oat_tide.intake.origins import trust
+from oat_tide.intake.origins import path_permission
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.sources import Sources
@@ -44,9 +44,9 @@ class Again(FolderCase):
         plan = self.folder / "plans" / "plan.oattide"
         save_document(session, "intake", plan)
         # The plan comes from elsewhere: nobody has chosen its sources.
-        trust._CHOSEN.clear()
-        self.addCleanup(trust._CHOSEN.clear)
-        self.addCleanup(trust._NAMED.clear)
+        path_permission._CHOSEN.clear()
+        self.addCleanup(path_permission._CHOSEN.clear)
+        self.addCleanup(path_permission._NAMED.clear)
         opened = open_document(plan).session
         with self.assertRaises(Unasked) as caught:
             look_again(opened)
@@ -55,13 +55,13 @@ class Again(FolderCase):
         opened.do(edit(P.sources.encoding, "Windows-1252"))
         self.assertRaises(Unasked, opened.prepare)
         opened.undo()
-        trust.chosen(caught.exception.places)
+        path_permission.chosen(caught.exception.places)
         self.assertEqual(look_again(opened).changes, ())
         # A link within the folder that leads out of it is asked for as well.
-        trust._CHOSEN.clear()
+        path_permission._CHOSEN.clear()
         (self.folder / "plans" / "inside.csv").symlink_to(path)
-        trust.named([str(self.folder / "plans" / "inside.csv")], self.folder / "plans")
-        self.assertRaises(Unasked, trust.ask_for, [str(self.folder / "plans" / "inside.csv")])
+        path_permission.named([str(self.folder / "plans" / "inside.csv")], self.folder / "plans")
+        self.assertRaises(Unasked, path_permission.ask_for, [str(self.folder / "plans" / "inside.csv")])
 
     def test_what_changed_is_shown_by_series_and_period_before_it_is_taken(self) -> None:
         path, session = self.old()

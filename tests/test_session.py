@@ -14,7 +14,7 @@ import numpy as np
 from oat_tide import documents
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.user_error import UserError
-from oat_tide.core.working.tree import Lines, Ref
+from oat_tide.core.working.tree import Ref, SalesLines
 from oat_tide.documents import Document, open_document, rehearse, save_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
@@ -98,7 +98,7 @@ class FollowedLines(FolderCase):
     def test_a_figure_can_be_followed_to_lines_that_tie_to_it(self) -> None:
         session = self.opened(daily(100, wavy))
         working = session.explain(Ref("intake", "actual", 0, 1))
-        self.assertIsInstance(working, Lines)
+        self.assertIsInstance(working, SalesLines)
         listing = session.lines(working)  # type: ignore[arg-type]
         self.assertEqual(
             [column.name for column in listing.columns], ["row", "date", "product", "area", "cases"]

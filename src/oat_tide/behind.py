@@ -8,13 +8,13 @@ import polars as pl
 
 from oat_tide.core.exact import added
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.working.tree import Lines
+from oat_tide.core.working.tree import SalesLines
 from oat_tide.intake.table import FILE, ROW
 from oat_tide.intake.totals import sales
-from oat_tide.stages.deck import Column, Listing, Wish
+from oat_tide.stages.deck import Column, Listing, ListQuery
 
 
-def lines_behind(read: sales.Sales, grid: Grid, files: list[str], found: Lines) -> Listing:
+def lines_behind(read: sales.Sales, grid: Grid, files: list[str], found: SalesLines) -> Listing:
     """The lines that a working is the sum of; what they add up to ties to it.
 
     Args:
@@ -27,7 +27,7 @@ def lines_behind(read: sales.Sales, grid: Grid, files: list[str], found: Lines) 
     columns = (*names, *map(Column, read.reading.dimensions), unit)
     title = f"Lines of {grid.label(found.period)}"
 
-    def arranged(wish: Wish) -> Listing:
+    def arranged(wish: ListQuery) -> Listing:
         some = _searched(frame, wish.text)
         if 0 <= wish.by < len(columns):
             by = frame.columns[wish.by]

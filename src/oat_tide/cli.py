@@ -71,9 +71,9 @@ def _window(asked: argparse.Namespace) -> NoReturn:
 
 def _get_ready_to_read() -> None:
     """Start the process that files are read in: it loads while the window does."""
-    from oat_tide.intake.origins import apart
+    from oat_tide.intake.origins import subprocess_reader
 
-    apart.warm()
+    subprocess_reader.warm()
 
 
 def _run(path: Path | None) -> NoReturn:

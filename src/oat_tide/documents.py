@@ -18,9 +18,9 @@ import numpy as np
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake import file_names
-from oat_tide.intake.origins import trust, vault
-from oat_tide.intake.origins.apart import read_apart
+from oat_tide.intake.origins import passwords, path_permission
 from oat_tide.intake.origins.places import fetch, to_open
+from oat_tide.intake.origins.subprocess_reader import read_apart
 from oat_tide.intake.origins.workbook import is_workbook
 from oat_tide.intake.source import File, Source, from_parquet, to_parquet
 from oat_tide.plan.container import BROKEN_ARCHIVE, SUFFIX, Contents, load, save
@@ -97,7 +97,7 @@ def saved(path: Path) -> Saved:
     )
     folder = path.absolute().parent
     plan = _placed(head.plan, lambda place: file_names.kept(folder / place))
-    trust.named((each for each in plan.sources.places if not vault.is_address(each)), folder)
+    path_permission.named((each for each in plan.sources.places if not passwords.is_address(each)), folder)
     stage = head.stage if head.stage in ON_RAIL else next(iter(ON_RAIL))
     log, notice = _log(contents.log)
     return Saved(plan, source, stage, contents.kept, log, notice, stamp)
@@ -162,7 +162,7 @@ def open_sources(sources: Sources, progress: Progress = no_progress) -> Document
         Locked: a server asks for a password.
         Stopped: by way of `tell`.
     """
-    trust.chosen(place for place in sources.places if not vault.is_address(place))
+    path_permission.chosen(place for place in sources.places if not passwords.is_address(place))
     source = fetch(sources, lambda share: progress(0.8 * share))
     for name in sources.__struct_fields__:
         # What a plan could not keep is refused now, not when it is opened again.
@@ -175,7 +175,8 @@ def open_sources(sources: Sources, progress: Progress = no_progress) -> Document
 def _placed(plan: Plan, place: Callable[[str], str]) -> Plan:
     """The plan with the places of its files told anew; addresses of servers stay, without a password."""
     places = tuple(
-        vault.without_secrets(each) if vault.is_address(each) else place(each) for each in plan.sources.places
+        passwords.without_secrets(each) if passwords.is_address(each) else place(each)
+        for each in plan.sources.places
     )
     return msgspec.structs.replace(plan, sources=msgspec.structs.replace(plan.sources, places=places))
 
@@ -185,7 +186,7 @@ _SHOWN = 5
 
 def _gone(plan: Plan) -> str:
     """What to say of sources that are not where they were."""
-    places = [place for place in plan.sources.places if not vault.is_address(place)]
+    places = [place for place in plan.sources.places if not passwords.is_address(place)]
     gone = [shortened(Path(each).name) for each in places if not os.path.exists(file_names.path_of(each))]  # noqa: PTH110
     if not gone:
         return ""

@@ -21,7 +21,7 @@ import msgspec
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.documents import Document, saved
 from oat_tide.intake import file_names
-from oat_tide.intake.origins import trust, vault
+from oat_tide.intake.origins import passwords, path_permission
 from oat_tide.plan.container import log_of
 from oat_tide.plan.kept import fingerprint
 from oat_tide.plan.log import Entry, gone_on, history_of, read
@@ -294,11 +294,11 @@ def take_up(one: Left, progress: Progress = no_progress) -> Document:
         Stopped: by way of `tell`.
     """
     plan, entries = _read(one)
-    files = [each for each in plan.sources.places if not vault.is_address(each)]
+    files = [each for each in plan.sources.places if not passwords.is_address(each)]
     if one.path is None:
-        trust.chosen(files)
+        path_permission.chosen(files)
     else:
-        trust.named(files, one.path.absolute().parent)
+        path_permission.named(files, one.path.absolute().parent)
     there = saved(one.path) if one.path is not None and one.path.exists() else None
     if there is None:
         begun, log, session, stamp = Undo(plan), [], Session(None, plan), None

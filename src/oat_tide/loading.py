@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.user_error import Progress, UserError, no_progress
-from oat_tide.intake.origins import trust, vault
+from oat_tide.intake.origins import passwords, path_permission
 from oat_tide.intake.origins.places import fetch, is_database
 from oat_tide.intake.pace import memory
 from oat_tide.intake.source import Source
@@ -123,7 +123,7 @@ def _is_database(sources: Sources) -> bool:
         return False
     place = sources.places[0]
     # What a plan alone has named is not looked into.
-    return vault.is_address(place) or (trust.is_asked(place) and _looked_into(place))
+    return passwords.is_address(place) or (path_permission.is_asked(place) and _looked_into(place))
 
 
 _looked_into = functools.lru_cache(64)(is_database)

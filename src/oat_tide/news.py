@@ -10,7 +10,7 @@ import numpy as np
 from oat_tide.core.exact import Values, known
 from oat_tide.core.periods.calendar import date_of, expected_weekdays
 from oat_tide.core.series.coded import Key
-from oat_tide.core.series.panel import PART, PROVISIONAL, Panel
+from oat_tide.core.series.panel import INCOMPLETE, PROVISIONAL, Panel
 from oat_tide.core.user_error import UserError
 from oat_tide.plan.edits import edit, put
 from oat_tide.plan.paths import P
@@ -143,7 +143,7 @@ def _was_open(panel: Panel, row: int | None, period: int) -> bool:
     column = period - panel.first
     if row is None or not 0 <= column < panel.columns:
         return False
-    return bool(panel.flags[row, column] & (PROVISIONAL | PART))
+    return bool(panel.flags[row, column] & (PROVISIONAL | INCOMPLETE))
 
 
 def _project(old: Session) -> _Projected:

@@ -13,13 +13,13 @@ from numpy.typing import NDArray
 from oat_tide.core.exact import Values, known
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.coded import Key
-from oat_tide.core.series.panel import PART, PROVISIONAL, Panel
+from oat_tide.core.series.panel import INCOMPLETE, PROVISIONAL, Panel
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.origins.places import fetch
 from oat_tide.intake.totals import evened, sales
 from oat_tide.news import OUTSIDE, Change, News, listing, news
 from oat_tide.plan.edits import Edit, edit, put
-from oat_tide.plan.parts.evened import First
+from oat_tide.plan.parts.evened import FirstPublished
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
@@ -120,21 +120,21 @@ def _laid_out(panel: Panel, keys: list[Key], first: int, width: int) -> Values:
     return out
 
 
-def _firsts(session: Session) -> tuple[First, ...]:
+def _firsts(session: Session) -> tuple[FirstPublished, ...]:
     """The first figures there are, and those of periods that are provisional now."""
     kept = session.plan.evened.firsts
     panel, reading = session.panel, session.reading
-    open_ = (panel.flags & PROVISIONAL > 0) & (panel.flags & PART == 0) & ~np.isnan(panel.values)
+    open_ = (panel.flags & PROVISIONAL > 0) & (panel.flags & INCOMPLETE == 0) & ~np.isnan(panel.values)
     return _with(kept, panel, reading.dimensions, open_, lambda last: date_of(reading.upto))
 
 
 def _with(
-    kept: tuple[First, ...],
+    kept: tuple[FirstPublished, ...],
     panel: Panel,
     dimensions: tuple[str, ...],
     which: NDArray[np.bool_],
     known: Callable[[dt.date], dt.date],
-) -> tuple[First, ...]:
+) -> tuple[FirstPublished, ...]:
     """More first figures: those of the panel that are marked, and not kept yet."""
     have = {(each.where, each.first, each.last) for each in kept}
     found = list(kept)
@@ -144,7 +144,7 @@ def _with(
         where = tuple((name, str(member)) for name, member in zip(dimensions, panel.keys[row], strict=True))
         if (where, first, last) not in have:
             value = float(panel.values[row, column])
-            found.append(First(where=where, first=first, last=last, value=value, known=known(last)))
+            found.append(FirstPublished(where=where, first=first, last=last, value=value, known=known(last)))
     return tuple(found)
 
 
@@ -157,7 +157,7 @@ def firsts_from(session: Session, path: Path, progress: Progress = no_progress) 
     source = fetch(Sources(places=(str(path),)), progress)
     read = sales.read(source, session.plan.intake)
     panel = evened.panel(read, session.grid)
-    whole = ~np.isnan(panel.values) & (panel.flags & PART == 0)
+    whole = ~np.isnan(panel.values) & (panel.flags & INCOMPLETE == 0)
 
     def known(last: dt.date) -> dt.date:
         return last

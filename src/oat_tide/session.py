@@ -14,10 +14,10 @@ from oat_tide.core.series.panel import Panel, Reach, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut
 from oat_tide.core.user_error import Progress, UserError, no_progress
-from oat_tide.core.working.tree import Lines, Ref, Working
+from oat_tide.core.working.tree import Ref, SalesLines, Working
 from oat_tide.decks import Decks
 from oat_tide.intake.meaning import rhythm
-from oat_tide.intake.origins import vault
+from oat_tide.intake.origins import passwords
 from oat_tide.intake.source import Source
 from oat_tide.loading import Loaded, columns_of
 from oat_tide.plan.edits import Edit, insert
@@ -307,7 +307,7 @@ class Session:
         """How a figure came about; None where there is none."""
         return self.figure(ref).explain(ref.series, max(ref.column, 0))
 
-    def lines(self, found: Lines) -> Listing:
+    def lines(self, found: SalesLines) -> Listing:
         """The sales lines behind a figure; what they add up to ties to it."""
         read, files = self._standing().sales, [file.name for file in self.source.files]
         return lines_behind(read, self.grid, files, found)
@@ -334,9 +334,9 @@ def _mended(deck: Deck, figure: Figure, plan: Plan, series: int, texts: dict[int
 
 def without_secrets(plan: Plan) -> Plan:
     """A plan as it may be written down: addresses of servers stay, and no password or token."""
-    if not any(map(vault.is_address, plan.sources.places)):
+    if not any(map(passwords.is_address, plan.sources.places)):
         return plan
-    places = tuple(map(vault.without_secrets, plan.sources.places))
+    places = tuple(map(passwords.without_secrets, plan.sources.places))
     return msgspec.structs.replace(plan, sources=msgspec.structs.replace(plan.sources, places=places))
 
 

@@ -43,7 +43,7 @@ def fresh_window() -> Window:
     window.deck.tide._cells = None
     window.deck.scale.settled = False
     window.deck.release()
-    window.gather.watch()
+    window.source_dialogs.watch()
     window.deck.foot.set_news(None)
     window.deck.foot._chosen.clear()
     window.show_nothing()

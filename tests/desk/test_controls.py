@@ -11,14 +11,14 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from oat_tide.core.working.number_format import set_marks
+from oat_tide.desk.sheet.control_widgets import ControlWidget, TextControl
 from oat_tide.desk.sheet.controls import widget_for
-from oat_tide.desk.sheet.knobs import KnobWidget, TextKnob
-from oat_tide.desk.sheet.numbers import NumberKnob
+from oat_tide.desk.sheet.numbers import NumberControl
 from oat_tide.plan.edits import Edit, changed
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.paths import P
 from oat_tide.plan.plan import Plan
-from oat_tide.stages.deck import knob
+from oat_tide.stages.deck import control
 from tests.desk.case import DeskCase
 from tests.desk.test_unmeant import turn_wheel
 
@@ -52,7 +52,7 @@ class Controls(DeskCase):
         self.addCleanup(set_marks, ".", ",")
 
     def control(self, where: object, **look: Any) -> Any:
-        made = knob(where, self.held.damped, **look)
+        made = control(where, self.held.damped, **look)
         widget = widget_for(made)
         self.box.addWidget(widget)
         widget.fill(made)
@@ -60,7 +60,7 @@ class Controls(DeskCase):
 
         def do(change: Edit) -> None:
             self.held = changed(self.held, change)
-            widget.fill(knob(where, self.held.damped, **look))
+            widget.fill(control(where, self.held.damped, **look))
 
         widget.edited.connect(do)
         widget.troubled.connect(self.told.append)
@@ -70,7 +70,7 @@ class Controls(DeskCase):
     def rest(self) -> None:
         self.rests += 1
 
-    def write(self, widget: KnobWidget, text: str) -> None:
+    def write(self, widget: ControlWidget, text: str) -> None:
         line = cast(Any, widget).line
         line.setFocus()
         line.selectAll()
@@ -79,7 +79,7 @@ class Controls(DeskCase):
 
     def test_a_number_is_typed_to_any_digit(self) -> None:
         level = self.control(D.damped.level)
-        self.assertIsInstance(level, NumberKnob)
+        self.assertIsInstance(level, NumberControl)
         self.assertEqual(level.line.text(), "0.3")
         self.write(level, "0.123456789")
         self.assertEqual(self.held.damped.level, 0.123456789)
@@ -149,7 +149,7 @@ class Controls(DeskCase):
 
     def test_text_is_taken_when_it_is_done(self) -> None:
         note = self.control(D.damped.note)
-        self.assertIsInstance(note, TextKnob)
+        self.assertIsInstance(note, TextControl)
         self.write(note, "as planned")
         self.assertEqual(self.held.damped.note, "as planned")
 

@@ -88,7 +88,7 @@ class AsOf(DeskCase):
 
     def test_how_time_is_cut_stands_where_the_period_is_chosen(self) -> None:
         self.click(self.header.cut)
-        titles = [control.knob.title for control in self.header.cuts.controls]
+        titles = [control.control.title for control in self.header.cuts.controls]
         self.assertEqual(titles, ["Fiscal year begins in", "Weeks begin on", "Months"])
         self.header.cuts.controls[1].turn(5)
         self.settle()

@@ -1,4 +1,4 @@
-"""Chart and tide table on one axis, handles, knobs and workings, by mouse and keys."""
+"""Chart and tide table on one axis, handles, controls and workings, by mouse and keys."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QApplication
 from oat_tide.desk.chart.scale import GUTTER
 from oat_tide.desk.look.palette import font
 from oat_tide.desk.sheet.cards import CardsView
-from oat_tide.desk.sheet.knobs import DateKnob, IntKnob, WeightsKnob
+from oat_tide.desk.sheet.control_widgets import DateControl, IntControl, WeightsControl
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.plan.undo import Undo
@@ -217,29 +217,31 @@ class Handles(DeskCase):
         self.assertEqual(self.window.deck.tide.rows[1].label, "9-month average, smoothed")
 
 
-class Knobs(DeskCase):
+class Controls(DeskCase):
     def setUp(self) -> None:
         super().setUp()
         self.open(self.file(monthly([round(200 + 5 * i + 30 * np.sin(i)) for i in range(48)])))
 
     def test_the_window_slider_by_keys(self) -> None:
         self.stage("smooth")
-        knob = self.window.sheet.knob(("smooth", "smoothers", 0, "window"))
-        assert isinstance(knob, IntKnob)
-        self.assertEqual((knob.slider.minimum(), knob.slider.maximum(), knob.knob.hi), (2, 48, 730))
+        control = self.window.sheet.control(("smooth", "smoothers", 0, "window"))
+        assert isinstance(control, IntControl)
+        self.assertEqual(
+            (control.slider.minimum(), control.slider.maximum(), control.control.hi), (2, 48, 730)
+        )
         before = self.cell_text("smoothed_0", 47)
-        knob.slider.setFocus()
+        control.slider.setFocus()
         for _ in range(3):
-            QTest.keyClick(knob.slider, Qt.Key.Key_Right)
+            QTest.keyClick(control.slider, Qt.Key.Key_Right)
         self.settle()
-        self.assertEqual((self.plan.smooth.smoothers[0].window, knob.spin.value()), (9, 9))
+        self.assertEqual((self.plan.smooth.smoothers[0].window, control.spin.value()), (9, 9))
         self.assertNotEqual(self.cell_text("smoothed_0", 47), before)
         self.assertEqual(self.cell_text("smoothed_0", 7), "")
         self.assertTrue(self.cell_text("smoothed_0", 8))
 
     def test_dragging_the_slider_is_one_step(self) -> None:
         self.stage("smooth")
-        slider = self.window.sheet.knob(("smooth", "smoothers", 0, "window")).slider
+        slider = self.window.sheet.control(("smooth", "smoothers", 0, "window")).slider
         middle = slider.height() / 2
         self.drag(
             slider, QPointF(8 + 4 / 46 * (slider.width() - 16), middle), QPointF(slider.width() * 0.6, middle)
@@ -256,19 +258,19 @@ class Knobs(DeskCase):
 
     def test_weights_are_typed_in_the_order_drawn(self) -> None:
         self.weighted(3)
-        knob = self.window.sheet.knob(("smooth", "smoothers", 1, "weights"), "weights")
-        assert isinstance(knob, WeightsKnob)
-        self.assertEqual(knob.line.text(), "1 2 3")
-        self.type(knob.line, "1 1 4")
+        control = self.window.sheet.control(("smooth", "smoothers", 1, "weights"), "weights")
+        assert isinstance(control, WeightsControl)
+        self.assertEqual(control.line.text(), "1 2 3")
+        self.type(control.line, "1 1 4")
         self.assertEqual(self.plan.smooth.smoothers[1].weights, (4, 1, 1))
-        self.click(self.button(self.window.sheet.knob(("smooth", "drawn")), "newest first"))
-        self.assertEqual(knob.line.text(), "4 1 1")
-        self.type(knob.line, "5 2 1")
+        self.click(self.button(self.window.sheet.control(("smooth", "drawn")), "newest first"))
+        self.assertEqual(control.line.text(), "4 1 1")
+        self.type(control.line, "5 2 1")
         self.assertEqual(self.plan.smooth.smoothers[1].weights, (5, 2, 1))
         # As many as are typed: the window is as long.
-        self.type(knob.line, "8; 4, 2 1")
+        self.type(control.line, "8; 4, 2 1")
         self.assertEqual(self.plan.smooth.smoothers[1].weights, (8, 4, 2, 1))
-        self.assertFalse(self.window.sheet.knob(("smooth", "smoothers", 1, "window")).isEnabled())
+        self.assertFalse(self.window.sheet.control(("smooth", "smoothers", 1, "window")).isEnabled())
 
     def type(self, line: object, text: str) -> None:
         line.setFocus()  # type: ignore[attr-defined]
@@ -280,31 +282,31 @@ class Knobs(DeskCase):
 
     def test_undo_in_a_line_goes_to_the_plan_when_the_line_has_nothing_to_undo(self) -> None:
         self.weighted()
-        knob = self.window.sheet.knob(("smooth", "smoothers", 1, "weights"), "weights")
-        self.type(knob.line, "9 1 1 1 1 4")
+        control = self.window.sheet.control(("smooth", "smoothers", 1, "weights"), "weights")
+        self.type(control.line, "9 1 1 1 1 4")
         self.assertEqual(self.plan.smooth.smoothers[1].weights[0], 4)
         activate(self.window)
-        knob.line.setFocus()
-        QTest.keyClick(knob.line, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        control.line.setFocus()
+        QTest.keyClick(control.line, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.settle()
         self.assertEqual(self.plan.smooth.smoothers[1].weights, "rising")
-        self.assertEqual(knob.line.text(), "1 2 3 4 5 6")
+        self.assertEqual(control.line.text(), "1 2 3 4 5 6")
 
     def test_weights_that_do_not_fit_are_refused_in_words(self) -> None:
         self.weighted()
-        knob = self.window.sheet.knob(("smooth", "smoothers", 1, "weights"), "weights")
+        control = self.window.sheet.control(("smooth", "smoothers", 1, "weights"), "weights")
         for text, word in (
             ("a b", "one number a period"),
             ("0 0 0 0 0 0", "more than zero"),
         ):
-            self.type(knob.line, text)
+            self.type(control.line, text)
             self.assertIn(word, self.said())
         self.assertEqual(self.plan.smooth.smoothers[1].weights, "rising")
-        self.assertEqual(knob.line.text(), "1 2 3 4 5 6")
+        self.assertEqual(control.line.text(), "1 2 3 4 5 6")
 
     def test_a_weight_is_dragged(self) -> None:
         self.weighted()
-        strip = self.window.sheet.knob(("smooth", "smoothers", 1, "weights"), "weights").strip
+        strip = self.window.sheet.control(("smooth", "smoothers", 1, "weights"), "weights").strip
         bar = strip.width() / 6
         self.drag(strip, QPointF(bar * 0.5, 40), QPointF(bar * 0.5, 4))
         weights = self.plan.smooth.smoothers[1].weights
@@ -316,14 +318,14 @@ class Knobs(DeskCase):
     def test_method_horizon_and_dates(self) -> None:
         self.stage("project")
         sheet = self.window.sheet
-        self.assertFalse(sheet.knob(("project", "mean")).isEnabled())
+        self.assertFalse(sheet.control(("project", "mean")).isEnabled())
         self.click(self.card("Growth curve"))
-        self.assertTrue(sheet.knob(("project", "mean")).isEnabled())
+        self.assertTrue(sheet.control(("project", "mean")).isEnabled())
         self.assertIn("%", sheet.fact("growth").text)
-        self.click(self.button(sheet.knob(("project", "reach")), "fiscal year end"))
-        self.assertFalse(sheet.knob(("project", "horizon")).isEnabled())
-        since = sheet.knob(("project", "since"))
-        assert isinstance(since, DateKnob)
+        self.click(self.button(sheet.control(("project", "reach")), "fiscal year end"))
+        self.assertFalse(sheet.control(("project", "horizon")).isEnabled())
+        since = sheet.control(("project", "since"))
+        assert isinstance(since, DateControl)
         self.type(since.line, "2022")
         self.assertEqual(self.plan.project.since, dt.date(2022, 1, 1))
         self.type(since.line, "someday")

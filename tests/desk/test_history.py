@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtTest import QTest
 
-from oat_tide.core.working.tree import Lines
+from oat_tide.core.working.tree import SalesLines
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from tests.desk.case import LEFT, DeskCase, painted
@@ -90,14 +90,14 @@ class Arrangements(HistoryCase):
         self.arrange("running")
         self.assertEqual(self.figure("running")[23], sum(self.values[12:24]))
         self.assertEqual(self.figure("finished")[12], sum(self.values[12:24]))
-        self.click(self.button(self.window.sheet.knob(("history", "reset")), "quarter"))
+        self.click(self.button(self.window.sheet.control(("history", "reset")), "quarter"))
         self.assertEqual(self.figure("running")[4], sum(self.values[3:5]))
-        knob = self.window.sheet.knob(("history", "laid"))
-        knob.combo.activated.emit(1)
+        control = self.window.sheet.control(("history", "laid"))
+        control.combo.activated.emit(1)
         self.settle()
         self.assertEqual(self.figure("year_2022")[11], sum(self.values[12:24]))
-        knob = self.window.sheet.knob(("history", "laid"))
-        knob.combo.activated.emit(2)
+        control = self.window.sheet.control(("history", "laid"))
+        control.combo.activated.emit(2)
         self.settle()
         self.assertEqual(self.figure("year_2022")[0], sum(self.values[:13]))
 
@@ -105,23 +105,23 @@ class Arrangements(HistoryCase):
         self.arrange("trailing")
         self.assertEqual(self.figure("trailing")[14], sum(self.values[3:15]))
         self.assertEqual(self.window.rail.findings["history"].text()[:14], "last 12 months")
-        spin = self.window.sheet.knob(("history", "back")).spin
+        spin = self.window.sheet.control(("history", "back")).spin
         spin.setValue(2)
         self.settle()
         self.assertEqual(self.figure("trailing")[14], sum(self.values[12:15]))
-        self.window.sheet.knob(("history", "short")).check.click()
+        self.window.sheet.control(("history", "short")).check.click()
         self.settle()
         self.assertEqual(self.figure("trailing")[0], self.values[0])
 
     def test_this_year_against_earlier_ones(self) -> None:
         self.arrange("earlier")
-        spin = self.window.sheet.knob(("history", "years")).spin
+        spin = self.window.sheet.control(("history", "years")).spin
         spin.setValue(2)
         self.settle()
         self.assertEqual(self.figure("held")[0], (self.values[12] + self.values[24]) / 2)
         self.assertEqual(self.figure("difference")[0], self.values[36] - self.figure("held")[0])
         self.assertIn("above the mean of 2022 to 2023 in 4 of 4 months", self.text_of_sheet())
-        self.window.sheet.knob(("history", "to_date")).check.click()
+        self.window.sheet.control(("history", "to_date")).check.click()
         self.settle()
         self.assertEqual(self.figure("year_2023")[11], sum(self.values[24:36]))
 
@@ -168,17 +168,17 @@ class Days(HistoryCase):
         self.assertEqual(self.figure("own")[0], actual[last - 49])
         self.assertEqual(self.figure("before")[-1], actual[last - 364])
         self.assertTrue(deck.label(0).startswith("Wed"))
-        knob = self.window.sheet.knob(("history", "weekday"))
-        knob.line.setText("2025-03-04")
-        knob.line.editingFinished.emit()
+        control = self.window.sheet.control(("history", "weekday"))
+        control.line.setText("2025-03-04")
+        control.line.editingFinished.emit()
         self.settle()
         self.assertTrue(self.window.session.deck("history").label(7).startswith("Tue 4 Mar 2025"))
 
     def test_a_span_of_another_kind(self) -> None:
         self.arrange("trailing")
-        self.window.sheet.knob(("history", "span")).turn("month")
+        self.window.sheet.control(("history", "span")).turn("month")
         self.settle()
-        self.window.sheet.knob(("history", "length")).spin.setValue(6)
+        self.window.sheet.control(("history", "length")).spin.setValue(6)
         self.settle()
         actual = self.window.session.deck("intake").figures["actual"].values[0]
         first = dt.date(2024, 1, 1)
@@ -191,7 +191,7 @@ class Days(HistoryCase):
         whole = self.figure("actual")
         parts = [self.figure("part_0")[3], self.figure("part_1")[3]]
         self.assertEqual(sum(parts), whole[3])
-        self.click(self.button(self.window.sheet.knob(("history", "share")), "% of total"))
+        self.click(self.button(self.window.sheet.control(("history", "share")), "% of total"))
         self.assertAlmostEqual(self.figure("share_0")[3], 100 * parts[0] / whole[3])
         self.assertAlmostEqual(self.figure("top_1")[3], 100)
 
@@ -281,9 +281,9 @@ class Working(HistoryCase):
         rows = [row.label for row in self.window.deck.tide.rows]
         self.assertIn("Bran", rows)
         working = self.window.session.deck("history").figures["pinned_0"].explain(0, 3)
-        assert isinstance(working, Lines)
+        assert isinstance(working, SalesLines)
         self.assertEqual(self.window.session.lines(working).count, working.count)
-        self.click(self.button(self.window.sheet.knob(("history", "multiples")), "a chart each"))
+        self.click(self.button(self.window.sheet.control(("history", "multiples")), "a chart each"))
         self.assertEqual(len(self.window.deck.deck.bands), 2)
         self.assertEqual({band.scale for band in self.window.deck.deck.bands}, {"main"})
         self.click(self.button(self.window.sheet, "Take off"))

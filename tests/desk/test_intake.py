@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QComboBox, QMenu
 
 from oat_tide.desk.card.listings import LinesView
 from oat_tide.desk.sheet.choice import ChoiceView
-from oat_tide.intake.origins import vault
+from oat_tide.intake.origins import passwords
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Column, Listing
@@ -368,7 +368,7 @@ class OddPeriods(IntakeCase):
         path = self.file("day;why\n2024-03-01;stocktaking\n", "days.csv")
         self.menu("Days closed")
         with mock.patch(
-            "oat_tide.desk.opening.gather.QFileDialog.getOpenFileName", return_value=(str(path), "")
+            "oat_tide.desk.opening.source_dialogs.QFileDialog.getOpenFileName", return_value=(str(path), "")
         ):
             self.click(self.button(self.window.strip, "From a file"))
         self.assertEqual(len(self.plan.evened.rulings), 3)
@@ -391,13 +391,13 @@ class Sources(IntakeCase):
         for year in (2023, 2024):
             (inside / f"{year}.csv").write_text(daily(40, wavy, start=f"{year}-01-01"))
         with mock.patch(
-            "oat_tide.desk.opening.gather.QFileDialog.getExistingDirectory", return_value=str(inside)
+            "oat_tide.desk.opening.source_dialogs.QFileDialog.getExistingDirectory", return_value=str(inside)
         ):
             self.menu("A folder of files")
         self.assertEqual(len(self.window.session.reading.files), 2)
         names = [str(inside / "2023.csv"), str(inside / "2024.csv")]
         with mock.patch(
-            "oat_tide.desk.opening.gather.QFileDialog.getOpenFileNames", return_value=(names, "")
+            "oat_tide.desk.opening.source_dialogs.QFileDialog.getOpenFileNames", return_value=(names, "")
         ):
             self.menu("Several files")
         self.assertEqual(self.window.session.reading.source, "2 files")
@@ -409,7 +409,7 @@ class Sources(IntakeCase):
             "SELECT date '2024-01-01' + i AS sold_on, i % 7 AS cases FROM generate_series(0, 90) AS i; "
             "GRANT SELECT ON sales TO analyst"
         )
-        vault._KEPT.clear()
+        passwords._KEPT.clear()
         self.menu("A database by its address")
         self.write(postgres.address, "Open")
         self.wait(lambda: "password" in self.said())
@@ -431,21 +431,21 @@ class Sources(IntakeCase):
         self.open(self.file(daily(40, wavy)))
         path = self.file("name;family\nOat drink;drinks\nBran;dry\nOat flour;dry\n", "families.csv")
         with mock.patch(
-            "oat_tide.desk.opening.gather.QFileDialog.getOpenFileName", return_value=(str(path), "")
+            "oat_tide.desk.opening.source_dialogs.QFileDialog.getOpenFileName", return_value=(str(path), "")
         ):
             self.menu("Levels from a file")
         self.assertEqual(self.window.session.reading.dimensions, ("product", "area", "family"))
         self.ctrl("Z")
         self.assertEqual(self.window.session.reading.dimensions, ("product", "area"))
 
-    def test_ways_of_reading_are_knobs(self) -> None:
+    def test_ways_of_reading_are_controls(self) -> None:
         self.open(self.file("day;cases\n05/03/2024;3\n06/04/2024;4\n07/05/2024;4\n"))
         self.assertIn("5 Mar and not 3 May", self.window.session.deck("intake").cautions(0)[0].text)
         self.click(self.button(self.window.sheet, "Read month first"))
         self.assertEqual(self.window.session.grid.label(self.window.session.panel.first), "May 2024")
-        knob = self.window.sheet.knob(("sources", "delimiter"))
-        knob.combo.setCurrentIndex(1)
-        knob.combo.activated.emit(1)
+        control = self.window.sheet.control(("sources", "delimiter"))
+        control.combo.setCurrentIndex(1)
+        control.combo.activated.emit(1)
         self.settle()
         self.assertTrue(self.said())
         self.assertEqual(self.plan.sources.delimiter, "by content")

@@ -34,8 +34,8 @@ class Placed(unittest.TestCase):
         ends = {"2022": 90.0, "mean": 84.0, "2023": 88.0}
         names = [Name(text, "ink", QPointF(100, y), 107.0, 40.0, y) for text, y in ends.items()]
         places = placed(names, QRectF(0, 0, 300, 200))
-        tops = {name.text: place.top() for name, place in zip(names, places, strict=True)}
-        self.assertEqual(sorted(tops, key=tops.__getitem__), ["mean", "2023", "2022"])
+        largest_by_row = {name.text: place.top() for name, place in zip(names, places, strict=True)}
+        self.assertEqual(sorted(largest_by_row, key=largest_by_row.__getitem__), ["mean", "2023", "2022"])
         for one, two in itertools.combinations(places, 2):
             self.assertFalse(one.intersects(two))
 

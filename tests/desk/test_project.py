@@ -117,7 +117,7 @@ class Methods(ProjectCase):
         self.assertEqual((self.plan.project.method, self.plan.project.over), ("growth", ()))
 
     def test_the_smoother_in_hand_runs_on(self) -> None:
-        self.window.sheet.knob(("project", "every")).findChild(QCheckBox).click()
+        self.window.sheet.control(("project", "every")).findChild(QCheckBox).click()
         self.settle()
         self.click(self.card("Smoothed, run on"))
         # The mean of the last six months, for every month to come.
@@ -148,12 +148,12 @@ class Methods(ProjectCase):
             return [each.card.title for each in self.window.sheet._page.findChildren(CardHead)]
 
         self.assertEqual(len(titles()), 6)
-        self.window.sheet.knob(("project", "every")).findChild(QCheckBox).click()
+        self.window.sheet.control(("project", "every")).findChild(QCheckBox).click()
         self.settle()
         self.assertEqual(len(titles()), 23)
         self.click(self.card("Saturating growth"))
         self.assertEqual(self.plan.project.method, "logistic")
-        self.assertTrue(self.window.sheet.knob(("project", "ceiling")).isVisibleTo(self.window))
+        self.assertTrue(self.window.sheet.control(("project", "ceiling")).isVisibleTo(self.window))
 
     def test_years_are_offered_what_has_no_season(self) -> None:
         self.window.choose_kind("year")

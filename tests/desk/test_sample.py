@@ -12,9 +12,9 @@ from PyQt6.QtWidgets import QPushButton
 
 from oat_tide.desk.card.listings import VALUE
 from oat_tide.desk.sheet.cards import CardsView
+from oat_tide.desk.sheet.control_widgets import ControlWidget, IntControl
 from oat_tide.desk.sheet.inset import InsetView
 from oat_tide.desk.sheet.items import ActButton
-from oat_tide.desk.sheet.knobs import IntKnob, KnobWidget
 from oat_tide.desk.window.window import Window
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P, steps
@@ -92,8 +92,8 @@ class InTime(SampleCase):
         )
         cards.heads[1].setFocus()
         QTest.keyClick(cards.heads[1], Qt.Key.Key_Space)
-        spin = self.part(IntKnob)
-        self.assertEqual(spin.knob.path, steps(S.sample.trials[1].window))
+        spin = self.part(IntControl)
+        self.assertEqual(spin.control.path, steps(S.sample.trials[1].window))
         QTest.keyClick(spin.spin, Qt.Key.Key_Up)
         self.settle()
         self.assertEqual([each.window for each in self.sample.trials], [3, 7, 12])
@@ -288,7 +288,7 @@ class InAList(SampleCase):
 class Everything(SampleCase):
     def test_every_control_of_the_sheet_can_be_reached_and_says_what_it_is(self) -> None:
         self.window.sheet.finish()
-        for kind in (KnobWidget, ActButton, InsetView):
+        for kind in (ControlWidget, ActButton, InsetView):
             for each in self.window.sheet._page.findChildren(kind):
                 self.assertTrue(each.accessibleName(), kind)
 

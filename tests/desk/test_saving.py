@@ -54,7 +54,7 @@ class SavingCase(DeskCase):
         self.window.show_nothing()
 
 
-class Asked(SavingCase):
+class SpreadRequest(SavingCase):
     def test_the_name_for_the_log_once(self) -> None:
         settings.choose("name", "")
         self.open(self.path)
@@ -83,7 +83,7 @@ class Asked(SavingCase):
         self.assertEqual(self.window.path, precious)
 
     def test_typed_figures_are_not_lost_by_closing(self) -> None:
-        self.window.gather.ask_typed()
+        self.window.source_dialogs.ask_typed()
         self.window.strip.tall.setPlainText("2021 100\n2022 120\n2023 150")
         self.answer("Make a series")
         self.assertTrue(self.window.changed)

@@ -14,7 +14,7 @@ from oat_tide.core.working.tree import Ref
 from oat_tide.desk.look.plain import Text
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
-from oat_tide.plan.parts.seasons import Gone, Seasons
+from oat_tide.plan.parts.seasons import LeftOutRatio, Seasons
 from oat_tide.plan.paths import P
 from tests.desk.case import DeskCase
 from tests.helpers import monthly
@@ -151,7 +151,7 @@ class Indices(SeasonsCase):
         self.assertEqual(self.figure("many").tolist(), [2, 2, 2, 2])
 
     def test_local_regression_says_that_a_ratio_left_out_counts(self) -> None:
-        self.do(Seasons(method="loess", left_out=(Gone((), 4, 2021, 0),)))
+        self.do(Seasons(method="loess", left_out=(LeftOutRatio((), 4, 2021, 0),)))
         self.assertIn("The ratio left out counts here", self.notes())
         row = self.tide.rows[self.row_of("ratios_2021")]
         self.assertEqual((row.state(0, 0), row.mend), ("", None))
@@ -229,7 +229,7 @@ class Parts(SeasonsCase):
 
     def test_deseasonalised_is_laid_over_on_request(self) -> None:
         self.do(Seasons(arrangement="parts"))
-        box = self.window.sheet.knob(("seasons", "over"))
+        box = self.window.sheet.control(("seasons", "over"))
         self.click(box.check if hasattr(box, "check") else box)
         curves = [curve.figure for curve in self.window.deck.deck.bands[0].curves]
         self.assertIn("deseasonalised", curves)
@@ -246,7 +246,7 @@ class Deseasonalised(SeasonsCase):
         )
         self.window.deck.keep(Ref("seasons", "back", 0, 12))
         self.assertIn("137.45", self.window.deck.card.numbers.text())
-        self.click(self.button(self.window.sheet.knob(("seasons", "through")), "growth curve"))
+        self.click(self.button(self.window.sheet.control(("seasons", "through")), "growth curve"))
         self.assertIn("e^(", self.notes())
 
 
@@ -255,8 +255,8 @@ class Awkward(SeasonsCase):
 
     def test_what_is_not_above_zero_cannot_be_multiplied(self) -> None:
         self.do(Seasons(cycle=4))
-        knob = self.window.sheet.knob(("seasons", "season"))
-        self.assertIn("not above zero", " ".join(knob.knob.why_nots))
+        control = self.window.sheet.control(("seasons", "season"))
+        self.assertIn("not above zero", " ".join(control.control.why_nots))
         self.do(Seasons(cycle=4, season="multiplicative"))
         self.assertIn("A season that multiplies needs figures above zero: Apr 2020", self.notes())
         self.click(self.button(self.window.sheet, "Take it as additive"))
@@ -310,7 +310,7 @@ class Taken(SeasonsCase):
     def test_smooth_takes_up_the_deseasonalised_series(self) -> None:
         self.do(Seasons(season="multiplicative"))
         self.stage("smooth")
-        self.click(self.button(self.window.sheet.knob(("smooth", "of")), "deseasonalised"))
+        self.click(self.button(self.window.sheet.control(("smooth", "of")), "deseasonalised"))
         self.assertEqual(self.window.session.plan.smooth.of, "deseasonalised")
         self.assertIn(", by the 6-quarter average, deseasonalised", self.title)
         # What stands first is the forecast with its season.
@@ -324,8 +324,8 @@ class Taken(SeasonsCase):
     def test_by_selling_day_smooth_says_why_not(self) -> None:
         self.do(Seasons(per="selling day"))
         self.stage("smooth")
-        knob = self.window.sheet.knob(("smooth", "of"))
-        self.assertIn("by selling day", " ".join(knob.knob.why_nots))
+        control = self.window.sheet.control(("smooth", "of"))
+        self.assertIn("by selling day", " ".join(control.control.why_nots))
 
 
 class OnTheScreen(SeasonsCase):

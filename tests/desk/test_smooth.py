@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QPushButton
 
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.sheet.cards import CardsView
+from oat_tide.desk.sheet.control_widgets import IntControl
 from oat_tide.desk.sheet.inset import InsetView
-from oat_tide.desk.sheet.knobs import IntKnob
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.smooth import Smooth, Smoother
@@ -106,23 +106,23 @@ class Windows(SmoothCase):
     def test_a_window_is_swept_by_keys_and_the_sheet_holds_still(self) -> None:
         self.window.sheet.finish()
         page = self.window.sheet._page
-        knob = self.window.sheet.knob(("smooth", "smoothers", 0, "window"))
-        assert isinstance(knob, IntKnob)
-        knob.slider.setFocus()
+        control = self.window.sheet.control(("smooth", "smoothers", 0, "window"))
+        assert isinstance(control, IntControl)
+        control.slider.setFocus()
         for _ in range(9):
-            QTest.keyClick(knob.slider, Qt.Key.Key_Right)
+            QTest.keyClick(control.slider, Qt.Key.Key_Right)
             self.settle()
             self.assertIs(self.window.sheet._page, page)
         self.assertEqual(self.plan.smooth.smoothers[0].window, 15)
         self.assertEqual(self.labels()[1], "15-month average, smoothed")
 
     def test_around_and_from_to_forecast_nothing_and_say_so(self) -> None:
-        place = self.window.sheet.knob(("smooth", "smoothers", 0, "place"))
+        place = self.window.sheet.control(("smooth", "smoothers", 0, "place"))
         self.click(self.button(place, "around"))
         self.assertEqual(self.labels()[1], "6-month centred average")
         self.assertNotIn("forecast_0", self.window.deck.deck.figures)
         self.assertIn("forecasts nothing", self.notes())
-        self.click(self.button(self.window.sheet.knob(("smooth", "smoothers", 0, "place")), "from – to"))
+        self.click(self.button(self.window.sheet.control(("smooth", "smoothers", 0, "place")), "from – to"))
         self.assertEqual(self.labels()[1], "Average, 3 back to 1 ahead")
         handle = next(each for each in self.window.deck.deck.handles if each.role == "window")
         assert handle.reach is not None
@@ -141,7 +141,7 @@ class Windows(SmoothCase):
         self.assertGreater(sum(column), len(column) // 2)
 
     def test_what_there_is_is_shown_and_marked(self) -> None:
-        ends = self.window.sheet.knob(("smooth", "smoothers", 0, "ends"))
+        ends = self.window.sheet.control(("smooth", "smoothers", 0, "ends"))
         self.click(self.button(ends, "what there is"))
         figure = self.window.deck.deck.figures["smoothed_0"]
         self.assertEqual(figure.values[0, 1], 13.5)
@@ -170,9 +170,9 @@ class Forecasts(SmoothCase):
     def test_constants_are_set_within_their_bounds(self) -> None:
         self.click(self.button(self.window.sheet, "exponential ›"))
         path = ("smooth", "smoothers", 2)
-        self.assertFalse(self.window.sheet.knob((*path, "alpha")).isEnabled())
-        self.click(self.button(self.window.sheet.knob((*path, "constants")), "set"))
-        alpha = self.window.sheet.knob((*path, "alpha"))
+        self.assertFalse(self.window.sheet.control((*path, "alpha")).isEnabled())
+        self.click(self.button(self.window.sheet.control((*path, "constants")), "set"))
+        alpha = self.window.sheet.control((*path, "alpha"))
         self.type(alpha.line, "0.5")
         self.assertEqual(self.figure("smoothed_2")[:3].tolist(), [12, 13.5, 12.25])
         self.type(alpha.line, "2")
@@ -182,10 +182,10 @@ class Forecasts(SmoothCase):
     def test_the_start_is_fitted_on_request(self) -> None:
         self.click(self.button(self.window.sheet, "exponential ›"))
         path = ("smooth", "smoothers", 2)
-        self.click(self.button(self.window.sheet.knob((*path, "constants")), "set"))
+        self.click(self.button(self.window.sheet.control((*path, "constants")), "set"))
         ruled = self.figure("smoothed_2")
         self.assertEqual(ruled[0], 12)
-        self.click(self.button(self.window.sheet.knob((*path, "begins")), "fitted"))
+        self.click(self.button(self.window.sheet.control((*path, "begins")), "fitted"))
         level = float(self.figure("begun_level_2")[0])
         alpha = self.plan.smooth.smoothers[2].alpha
         self.assertAlmostEqual(self.figure("smoothed_2")[0], alpha * 12 + (1 - alpha) * level)

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.working.tree import Ref
-from oat_tide.desk.sheet.knobs import DateKnob, IntKnob, PickKnob
+from oat_tide.desk.sheet.control_widgets import DateControl, IntControl, PickControl
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P, steps
 from tests.desk.case import DeskCase
@@ -94,12 +94,12 @@ class Limits(DeskCase):
         self.stage("smooth")
 
     def type_window(self, text: str) -> None:
-        knob = self.window.sheet.knob(("smooth", "smoothers", 0, "window"))
-        assert isinstance(knob, IntKnob)
-        knob.spin.setFocus()
-        knob.spin.selectAll()
-        QTest.keyClicks(knob.spin, text)
-        QTest.keyClick(knob.spin, Qt.Key.Key_Return)
+        control = self.window.sheet.control(("smooth", "smoothers", 0, "window"))
+        assert isinstance(control, IntControl)
+        control.spin.setFocus()
+        control.spin.selectAll()
+        QTest.keyClicks(control.spin, text)
+        QTest.keyClick(control.spin, Qt.Key.Key_Return)
         self.settle()
 
     def test_a_number_beyond_the_limit_is_refused_and_the_old_one_stays(self) -> None:
@@ -109,7 +109,9 @@ class Limits(DeskCase):
                 self.assertEqual(self.plan.smooth.smoothers[0].window, 6)
                 self.assertIn(f"Window: '{text}' cannot be used", self.said())
                 self.assertIn("from 2 to 730. It stays at 6 months.", self.said())
-                self.assertEqual(self.window.sheet.knob(("smooth", "smoothers", 0, "window")).spin.value(), 6)
+                self.assertEqual(
+                    self.window.sheet.control(("smooth", "smoothers", 0, "window")).spin.value(), 6
+                )
 
     def test_one_within_is_taken_whole(self) -> None:
         self.type_window("90")
@@ -119,21 +121,21 @@ class Limits(DeskCase):
 
     def test_ten_years_can_be_projected(self) -> None:
         self.stage("project")
-        knob = self.window.sheet.knob(("project", "horizon"))
-        self.assertEqual((knob.knob.hi, knob.slider.maximum()), (120, 24))
-        knob.spin.setFocus()
-        knob.spin.selectAll()
-        QTest.keyClicks(knob.spin, "120")
-        QTest.keyClick(knob.spin, Qt.Key.Key_Return)
+        control = self.window.sheet.control(("project", "horizon"))
+        self.assertEqual((control.control.hi, control.slider.maximum()), (120, 24))
+        control.spin.setFocus()
+        control.spin.selectAll()
+        QTest.keyClicks(control.spin, "120")
+        QTest.keyClick(control.spin, Qt.Key.Key_Return)
         self.settle()
         self.assertEqual(self.window.session.deck("project").columns, 48 + 120)
 
     def test_a_day_beyond_the_data_is_refused(self) -> None:
         self.stage("project")
-        knob = self.window.sheet.knob(("project", "since"))
-        assert isinstance(knob, DateKnob)
-        knob.line.setText("2031-01")
-        knob.line.editingFinished.emit()
+        control = self.window.sheet.control(("project", "since"))
+        assert isinstance(control, DateControl)
+        control.line.setText("2031-01")
+        control.line.editingFinished.emit()
         self.settle()
         self.assertIsNone(self.plan.project.since)
         self.assertIn("Fit from: 2031-01 lies outside 2020-01-01 to 2023-12-31", self.said())
@@ -255,7 +257,7 @@ class Taken(DeskCase):
                 self.window.sheet.verticalScrollBar().setValue(0)
                 sentence.linkActivated.emit(str(place))
                 QApplication.processEvents()
-                found = self.window.sheet.knob(word.path)
+                found = self.window.sheet.control(word.path)
                 self.assertFalse(found.visibleRegion().isEmpty(), word.text)
                 focused = self.window.focusWidget()
                 self.assertTrue(focused is not None and found.isAncestorOf(focused), word.text)
@@ -264,8 +266,8 @@ class Taken(DeskCase):
         self.open(self.file("month,Oats,Bran,Malt\n2024-01,1,2,3\n2024-02,4,5,6\n2024-03,7,8,9\n"))
         self.assertEqual(self.window.session.reading.dimensions, ("column",))
         self.assertEqual(self.window.session.panel.values.sum(), 45)
-        shape = self.window.sheet.knob(("intake", "shape"))
-        assert isinstance(shape, PickKnob)
+        shape = self.window.sheet.control(("intake", "shape"))
+        assert isinstance(shape, PickControl)
         shape.turn("as it stands")
         self.settle()
         reading = self.window.session.reading

@@ -19,11 +19,11 @@ from oat_tide import journal
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import BandView
 from oat_tide.desk.look import palette, style
-from oat_tide.desk.sheet.knobs import ManyKnob, PickKnob
+from oat_tide.desk.sheet.control_widgets import ManyControl, PickControl
 from oat_tide.desk.sheet.sheet import _Page
 from oat_tide.desk.work.faults import catch_all
 from oat_tide.documents import open_document
-from oat_tide.intake.origins import trust
+from oat_tide.intake.origins import path_permission
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages import ON_RAIL
@@ -94,9 +94,9 @@ class Columns(DeskCase):
         self.open(self.file("\n".join(rows)))
 
     def test_series_columns_are_ticked_and_unticked(self) -> None:
-        knob = self.window.sheet.knob(("intake", "by"))
-        assert isinstance(knob, ManyKnob)
-        area = next(check for check in knob.checks if check.text().startswith("area"))
+        control = self.window.sheet.control(("intake", "by"))
+        assert isinstance(control, ManyControl)
+        area = next(check for check in control.checks if check.text().startswith("area"))
         QTest.mouseClick(area, LEFT, pos=QPoint(6, area.height() // 2))
         self.settle()
         self.assertEqual(self.plan.intake.by, ("product",))
@@ -106,7 +106,7 @@ class Columns(DeskCase):
 
     def test_the_data_to_date_can_be_set(self) -> None:
         self.assertEqual(self.window.session.grid.label(self.window.session.home), "Jun 2024")
-        line = self.window.sheet.knob(("intake", "upto")).line
+        line = self.window.sheet.control(("intake", "upto")).line
         QTest.keyClicks(line, "2024-07")
         QTest.keyClick(line, Qt.Key.Key_Return)
         self.settle()
@@ -114,9 +114,9 @@ class Columns(DeskCase):
         self.assertEqual(self.window.session.grid.label(self.window.session.home), "Jul 2024")
 
     def test_another_measure_can_be_chosen(self) -> None:
-        knob = self.window.sheet.knob(("intake", "value"))
-        assert isinstance(knob, PickKnob)
-        self.click(self.button(knob, "pallets"))
+        control = self.window.sheet.control(("intake", "value"))
+        assert isinstance(control, PickControl)
+        self.click(self.button(control, "pallets"))
         self.assertEqual(self.window.session.reading.unit, "pallets")
         self.assertEqual(self.window.header.unit.text(), "pallets")
 
@@ -159,8 +159,8 @@ class Turns(DeskCase):
             self.wait(lambda: not sheet._making.isActive())
         self.settle()
         self.assertEqual(self.said(), whole)
-        gaps = sheet.knob(("evened", "gaps"))
-        self.assertEqual(gaps.knob.now, "not known")
+        gaps = sheet.control(("evened", "gaps"))
+        self.assertEqual(gaps.control.now, "not known")
         self.assertTrue(gaps.isVisible())
 
     def test_the_side_sheet_is_never_painted_squeezed(self) -> None:
@@ -377,18 +377,18 @@ class SavingAndUndoing(DeskCase):
         path = self.folder / "plans" / "mill.oattide"
         with self.answer_save(path):
             self.ctrl("S")
-        self.addCleanup(trust._NAMED.clear)
+        self.addCleanup(path_permission._NAMED.clear)
         # It comes from elsewhere: nobody has chosen its sources.
-        trust._CHOSEN.clear()
+        path_permission._CHOSEN.clear()
         self.open(path)
-        self.window.gather.look_again()
+        self.window.source_dialogs.look_again()
         self.settle()
         self.assertIn("The plan names what lies outside its folder", self.said())
         self.assertIn("sales.csv", self.said())
         self.click(self.button(self.window.strip, "Read them"))
         self.settle()
         self.assertNotIn("outside its folder", self.said())
-        self.window.gather.look_again()
+        self.window.source_dialogs.look_again()
         self.settle()
         self.assertNotIn("outside its folder", self.said())
 

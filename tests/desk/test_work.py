@@ -349,7 +349,7 @@ class LongReading(DeskCase):
         self.window.do(edit(P.project.horizon, 4))
         self.window._saved = plan = self.plan
         self.stage("project")
-        every = self.window.sheet.knob(("project", "every")).findChild(QCheckBox)
+        every = self.window.sheet.control(("project", "every")).findChild(QCheckBox)
         session, third = self.window.session, self.file(monthly([8, 9]), "third.csv")
         with self.slow_open(30):
             self.window.open(self.file(monthly([5, 6, 7]), "other.csv"))

@@ -29,7 +29,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from oat_tide.demo import plan_path
 from oat_tide.desk.window.app import application, new_window
 from oat_tide.desk.window.window import Window
-from oat_tide.intake.origins import apart
+from oat_tide.intake.origins import subprocess_reader
 from tests.desk.case import pixels
 from tests.fuzz.seeds import seeds
 from tests.messages import judged
@@ -282,7 +282,7 @@ class Walker(QObject):
 
     def _kill(self) -> None:
         """Have a process beside the window killed, whatever it is doing: the window asks another one."""
-        there = (self.window.late._child, *apart._readers)
+        there = (self.window.late._child, *subprocess_reader._readers)
         beside = [each for each in there if each is not None and each.alive]
         if beside:
             os.kill(self._rng.choice(beside).process.pid, signal.SIGKILL)

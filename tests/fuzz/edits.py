@@ -27,7 +27,7 @@ from oat_tide.plan.paths import FieldSteps, P, held, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
-from oat_tide.stages.deck import Act, Cards, Choice, Deck, Knob
+from oat_tide.stages.deck import Act, Cards, Choice, Control, Deck
 from tests.fuzz.seeds import seeds
 from tests.messages import judged
 
@@ -180,7 +180,7 @@ class Walk:
         edits += [own for each in items if isinstance(each, Choice) for _, own in each.outcomes]
         edits += [each.opens(rng.randrange(len(each.cards))) for each in items if _opens(each)]
         edits += [caution.way_out for caution in deck.cautions(0)]
-        edits += [Edit(each.path, self._value(each.kind)) for each in items if isinstance(each, Knob)]
+        edits += [Edit(each.path, self._value(each.kind)) for each in items if isinstance(each, Control)]
         written = [own for each in items if isinstance(each, Choice) for own in each.entries]
         cells = [each for each in deck.figures.every() if each.mend is not None and each.values.size]
         way = rng.random()

@@ -22,7 +22,7 @@ import numpy as np
 
 from oat_tide.core.user_error import UserError
 from oat_tide.documents import Document, open_document, save_document
-from oat_tide.intake.origins import trust
+from oat_tide.intake.origins import path_permission
 from oat_tide.plan.container import SUFFIX
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
@@ -157,7 +157,7 @@ def batch(seed: int, start: int, count: int, folder: Path) -> Outcome:
             faults.append(f"{number} {chosen.name}: {type(error).__name__}: {error}\n{last[-1500:]}")
             shutil.copy(path, folder / f"fault-{number}{chosen.suffix}")
         slowest = max(slowest, time.monotonic() - begun)
-        trust._NAMED.clear()
+        path_permission._NAMED.clear()
         path.unlink(missing_ok=True)
     return Outcome(dict(counts), faults, slowest)
 

@@ -216,9 +216,9 @@ def _apart(work: Callable[[], str]) -> str:
         except BaseException as error:
             said = f"{type(error).__name__}: {error}"
         os.write(there, json.dumps(said).encode())
-        from oat_tide.intake.origins import apart
+        from oat_tide.intake.origins import subprocess_reader
 
-        apart.end()
+        subprocess_reader.end()
         os._exit(0)
     os.close(there)
     said = json.loads(os.read(here, 1 << 16) or b'"the judge died"')

@@ -15,7 +15,7 @@ from oat_tide.documents import open_document, save_document
 from oat_tide.outside import days
 from oat_tide.plan.edits import edit, insert
 from oat_tide.plan.parts.intake import Rename
-from oat_tide.plan.parts.spread import Asked
+from oat_tide.plan.parts.spread import SpreadRequest
 from oat_tide.plan.paths import P
 from tests.helpers import daily, monthly, ods, wavy
 
@@ -101,7 +101,7 @@ def _plans(folder: Path, sources: list[Path]) -> list[Path]:
             edit(P.as_of, dt.date(2024, 7, 31)),
             days(session, "closed", "2024-02-05 – 2024-02-06 storm"),
             edit(P.project.over, ("mean", "drift")),
-            edit(P.spread.asked, (Asked(over="2025", total=1200.0),)),
+            edit(P.spread.asked, (SpreadRequest(over="2025", total=1200.0),)),
             session.noted(session.home - 1, session.home, "a note"),
         )
         for change in later:

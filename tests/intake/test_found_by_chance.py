@@ -13,7 +13,7 @@ import msgspec
 
 from oat_tide.core.user_error import Unasked, UserError
 from oat_tide.documents import open_document, save_document
-from oat_tide.intake.origins import trust
+from oat_tide.intake.origins import path_permission
 from oat_tide.intake.totals import evened
 from oat_tide.plan.container import load, save
 from oat_tide.plan.edits import edit, put
@@ -160,7 +160,7 @@ class Plans(FolderCase):
             self.assertNotIn(str(outside), opened)
             self.assertRaises(Unasked, look_again, session)
             self.assertNotIn(str(outside), opened)
-            trust.chosen([str(outside)])
+            path_permission.chosen([str(outside)])
             self.assertEqual(look_again(session).session.reading.total_used, 7)
             self.assertIn(str(outside), opened)
 

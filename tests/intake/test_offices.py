@@ -199,9 +199,9 @@ class InTheWindow(DeskCase):
                 self.window.session = None
                 self.open(FOLDER / name)
                 tide = self.window.deck.tide
-                manner = tide._manners[self.row("actual")]
+                number_style = tide._manners[self.row("actual")]
                 for column, figure in enumerate(comes.figures):
-                    self.assertEqual(self.cell_text("actual", column), manner.text(figure))
+                    self.assertEqual(self.cell_text("actual", column), number_style.text(figure))
                 asked = [
                     part.choice.text
                     for part in self.window.sheet._page.parts[:14]

@@ -10,7 +10,7 @@ import polars as pl
 
 from oat_tide.documents import open_document
 from oat_tide.intake.cells.columns import Coder
-from oat_tide.intake.origins.handed import folded
+from oat_tide.intake.origins.transfer import folded
 from oat_tide.intake.table import TORN, Table
 from tests.helpers import FolderCase
 from tests.intake.origins.test_handed import frame

@@ -21,7 +21,7 @@ from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.plan import container
 from oat_tide.plan.container import Contents, load, save
 from oat_tide.plan.edits import edit, remove
-from oat_tide.plan.parts.evened import First
+from oat_tide.plan.parts.evened import FirstPublished
 from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
@@ -72,7 +72,7 @@ class OpenedAgain(FolderCase):
 
     def test_very_many_first_figures(self) -> None:
         session = self.opened(daily(40, wavy))
-        first = First(
+        first = FirstPublished(
             (("product", "Oat drink"),), dt.date(2024, 1, 1), dt.date(2024, 1, 31), 1.25, dt.date(2024, 2, 1)
         )
         many = tuple(msgspec.structs.replace(first, value=float(i)) for i in range(50_000))

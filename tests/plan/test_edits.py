@@ -20,7 +20,7 @@ from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P, steps, title
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import Undo, told
-from oat_tide.stages.deck import knob
+from oat_tide.stages.deck import control
 
 EDITS = st.one_of(
     st.integers(2, 60).map(lambda n: edit(P.smooth.smoothers[0].window, n)),
@@ -205,7 +205,9 @@ class Instances(unittest.TestCase):
 
     def test_a_control_knows_its_field_by_the_kind_of_the_instance(self) -> None:
         level: Any = S.several.smoothers[1]
-        made = knob(level.weight, self.plan.several.smoothers[1], title=title(steps(level.weight), self.plan))
+        made = control(
+            level.weight, self.plan.several.smoothers[1], title=title(steps(level.weight), self.plan)
+        )
         self.assertEqual((made.path, made.now), (("several", "smoothers", 1, "weight"), 0.5))
         self.assertEqual((made.title, made.lo, made.hi), ("Smoother 2: weight", 0, 1))
 

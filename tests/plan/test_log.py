@@ -14,7 +14,7 @@ from oat_tide.plan import log
 from oat_tide.plan.differences import differences, remade
 from oat_tide.plan.edits import Edit, edit, insert, move, remove
 from oat_tide.plan.log import Recorder, gone_on, history_of, read, written
-from oat_tide.plan.parts.evened import First, Ruled
+from oat_tide.plan.parts.evened import FirstPublished, Ruled
 from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.plan.paths import P
 from oat_tide.plan.plan import Plan
@@ -56,7 +56,7 @@ class Differences(unittest.TestCase):
         self.assertEqual(differences(three, titled), (edit(P.title, "Other"),))
 
     def test_many_instances_are_put_as_a_whole(self) -> None:
-        firsts = tuple(First((), DAY, DAY, float(n), DAY) for n in range(200))
+        firsts = tuple(FirstPublished((), DAY, DAY, float(n), DAY) for n in range(200))
         plan = Plan()
         many = msgspec.structs.replace(plan, evened=msgspec.structs.replace(plan.evened, firsts=firsts))
         self.assertEqual([each.path for each in differences(plan, many)], [("evened", "firsts")])

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 
 import polars as pl
 
-from oat_tide.core.series.panel import PART
+from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.publish.record import as_csv, record, write_text
@@ -50,7 +50,7 @@ def row_by_row(session: Session) -> Iterator[list[str]]:
                 continue
             more = [number(float(figures[name].values[series, column])) for name in bounds]
             actual = float(figures["actual"].values[series, column])
-            part = bool(deck.flags[series, column] & PART)
+            part = bool(deck.flags[series, column] & INCOMPLETE)
             yield [
                 *(text(str(member)) for member in key),
                 first_day(deck, column),

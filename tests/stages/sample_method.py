@@ -19,7 +19,7 @@ from oat_tide.core.working.formula import Formula, added_up, only
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.methods.carried import carried_on
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 from oat_tide.stages.methods.table import ROOMS
 
@@ -54,7 +54,7 @@ MEAN_OF_YEARS = Method(
 # How it is laid, and its words: the file among the stages.
 
 
-def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay the mean of years on a history."""
     columns, stop, m, n = np.arange(g.d.columns), g.span.end + 1, g.how.back, g.how.last
     latest = np.where(columns >= stop, columns - ((columns - stop) // m + 1) * m, columns - m)
@@ -72,7 +72,7 @@ def why_not(g: Ground) -> str:
     return "" if g.how.back else f"A {g.grid.kind} has no years to take the mean of."
 
 
-def cautions(g: Ground, laid: Laid, series: int) -> tuple[Caution, ...]:
+def cautions(g: Ground, laid: AppliedMethod, series: int) -> tuple[Caution, ...]:
     """One of its own."""
     return (Caution("One year is no mean. Take two or more."),) if g.how.last == 1 else ()
 

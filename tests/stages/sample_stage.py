@@ -48,10 +48,10 @@ from oat_tide.stages.deck import (
     Listing,
     Note,
     RowAct,
+    control,
     in_memory,
-    knob,
 )
-from oat_tide.stages.deck.called import NOT_WRITABLE, Mend
+from oat_tide.stages.deck.called import NOT_WRITABLE, CellEdit
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.deck.listing import Row
 from oat_tide.stages.lines import borrow_actual
@@ -189,7 +189,7 @@ def make_parts(sight: Sight, ask: tuple[Sample], needs: PartsNeeds, late: LateWo
         d.define(f"part_{place}", named(key), percent(own, trial), unit="%", sees_later=True)
     return d.deck(
         bands=(Band("%", (Curve("part_0", "smoothed"),)),),
-        sheet=lambda: (knob(S.sample.arrangement, ask[0]),),
+        sheet=lambda: (control(S.sample.arrangement, ask[0]),),
         title=lambda series: "By parts",
         subtitle=lambda series: "% of the first trial",
         finding=lambda series: f"{len(needs.parts.keys)} parts",
@@ -234,7 +234,7 @@ def _season(d: Draft, sample: Sample, sight: Sight, actuals: Actuals) -> None:
         unit=actuals.unit,
         axis="season",
         blank="No such month is known.",
-        mend=Mend(read, put),
+        mend=CellEdit(read, put),
         state=lambda series, column: (
             "locked" if column == LOCKED else "own" if not np.isnan(own[0, column]) else ""
         ),
@@ -285,7 +285,7 @@ def _sheet(d: Draft, sample: Sample, kept: tuple[KeptData, ...]) -> tuple[Item, 
     more = insert(S.sample.trials[len(sample.trials)], Trial())
     full = len(sample.trials) >= 6
     return (
-        knob(S.sample.arrangement, sample),
+        control(S.sample.arrangement, sample),
         Cards("trials", cards),
         Button("Add a trial", None if full else more, "There are six." if full else ""),
         Inset("Roughness by window", "windows", (Curve("roughness", "actual"),), _pick),
@@ -300,7 +300,7 @@ def _pick(column: int) -> Edit:
 
 def _trial(place: int, trial: Trial) -> tuple[Item, ...]:
     where = S.sample.trials[place]
-    return knob(where.window, trial), knob(where.level, trial), Button("Take it out", remove(where))
+    return control(where.window, trial), control(where.level, trial), Button("Take it out", remove(where))
 
 
 def _list(sample: Sample, sight: Sight) -> Listing:

@@ -14,7 +14,7 @@ from oat_tide.core.seasons.presence import RHOS, limits
 from oat_tide.core.seasons.strength import by_chance
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
-from oat_tide.plan.parts.seasons import Gone, Hand, Holiday, Moving, Seasons
+from oat_tide.plan.parts.seasons import Holiday, LeftOutRatio, ManualIndex, Moving, Seasons
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
 from tests.helpers import monthly
@@ -185,12 +185,12 @@ class SeasonsExamples:
         np.testing.assert_allclose(parts.sum(), total)
 
     def test_seasons_by_hand(self) -> None:
-        by_hand = (Hand((), 4, "multiplicative", 2, 1.30, "listed anew"),)
+        by_hand = (ManualIndex((), 4, "multiplicative", 2, 1.30, "listed anew"),)
         session = self.seasonal(by_hand=by_hand)
         # (4 - 1.30) / (0.795980 + 1.092578 + 0.821861).
         self.check(session, "seasons", hand=[NAN, NAN, 1.30, NAN], hand_factor=0.996156)
         self.check(session, "seasons", index=[0.792920, 1.088378, 1.30, 0.818702])
-        session = self.seasonal(left_out=(Gone((), 4, 2021, 0, "storm"),))
+        session = self.seasonal(left_out=(LeftOutRatio((), 4, 2021, 0, "storm"),))
         alone = [98 / 124.75, *JOINED[1:]]
         self.check(session, "seasons", joined=alone, many=[1, 2, 2, 2], factor=4 / sum(alone))
 
@@ -201,7 +201,7 @@ class SeasonsExamples:
         self.check(session, "seasons", scaled=[0.765957, 1.072340, 1.310638, 0.851064], trend=TREND)
 
     def test_simple_averages_without_a_ratio(self) -> None:
-        session = self.seasonal(method="simple", left_out=(Gone((), 4, 2021, 0, "storm"),))
+        session = self.seasonal(method="simple", left_out=(LeftOutRatio((), 4, 2021, 0, "storm"),))
         # (80 + 98) / 2 = 89 for the first; all together (89 + 126 + 154 + 100) / 4 = 117.25.
         self.check(session, "seasons", joined=[89, 126, 154, 100], mean_of_all=117.25, many=[2, 3, 3, 3])
         self.check(session, "seasons", scaled=np.array([89, 126, 154, 100]) / 117.25)

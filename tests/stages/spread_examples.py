@@ -10,8 +10,8 @@ from oat_tide.core.user_error import UserError
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.project import Project
-from oat_tide.plan.parts.seasons import Hand, Seasons
-from oat_tide.plan.parts.spread import Asked, Lock, Spread
+from oat_tide.plan.parts.seasons import ManualIndex, Seasons
+from oat_tide.plan.parts.spread import Lock, Spread, SpreadRequest
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 
@@ -40,7 +40,7 @@ class SpreadExamples:
         def quarterly(self, *edits: Edit) -> Session: ...
 
     def test_a_year_by_index(self) -> None:
-        total = edit(P.spread, Spread(asked=(Asked(total=1000.0),)))
+        total = edit(P.spread, Spread(asked=(SpreadRequest(total=1000.0),)))
         session = self.quarterly(FOUR, total, edit(P.project, Project("line-season", horizon=4)))
         ahead = [109.408461, 153.551468, 185.222045, 120.582521]
         parts, last = [199, 273, 322, 206], [98, 140, 172, 110]
@@ -67,7 +67,7 @@ class SpreadExamples:
             gap_total_share=100 * (1000 / 568.764495 - 1),
         )
         # An index by hand is heeded: 1.30, the others scaled by 0.996156.
-        session.do(edit(P.seasons.by_hand, (Hand((), 4, "multiplicative", 2, 1.30),)))
+        session.do(edit(P.seasons.by_hand, (ManualIndex((), 4, "multiplicative", 2, 1.30),)))
         # 198.23, 272.0945, 325 and 204.6755 of 1000: the last has the largest remainder.
         self.check(session, "spread", spread=[*none, 198, 272, 325, 205])
         session.do(edit(P.seasons.by_hand, ()))
@@ -79,7 +79,7 @@ class SpreadExamples:
 
     def test_a_year_by_index_and_trend(self) -> None:
         # The line 97.291474 + 3.089213 t at 13 to 16, in season: 19.236, 26.997, 32.566 and 21.201 % of it.
-        ask = Spread(by="index-trend", rounded="decimals", asked=(Asked(total=1000.0),))
+        ask = Spread(by="index-trend", rounded="decimals", asked=(SpreadRequest(total=1000.0),))
         session = self.quarterly(FOUR, edit(P.spread, ask))
         ahead = [109.408461, 153.551468, 185.222045, 120.582521]
         shares = [round(1000 * each / sum(ahead), 2) for each in ahead]
@@ -89,7 +89,7 @@ class SpreadExamples:
         # By simple averages: quarters of 90, 126, 154 and 100 on average, 117.5 of all; 2,400 for the year.
         session = self.quarterly(
             edit(P.seasons, Seasons(method="simple", season="multiplicative")),
-            edit(P.spread, Spread(asked=(Asked(total=2400.0),))),
+            edit(P.spread, Spread(asked=(SpreadRequest(total=2400.0),))),
         )
         # 0.765957, 1.072340, 1.310638 and 0.851064 times 600: 459.57, 643.40, 786.38 and 510.64.
         self.check(session, "spread", spread=[*[NAN] * 12, 460, 643, 786, 511])
@@ -97,7 +97,7 @@ class SpreadExamples:
     def test_evenly_and_a_quarter_locked(self) -> None:
         lock = Lock(dt.date(2023, 4, 1), dt.date(2023, 6, 30), 250.0)
         session = self.quarterly(
-            edit(P.spread, Spread(by="even", asked=(Asked(total=1000.0, locks=(lock,)),)))
+            edit(P.spread, Spread(by="even", asked=(SpreadRequest(total=1000.0, locks=(lock,)),)))
         )
         self.check(
             session,
@@ -111,7 +111,7 @@ class SpreadExamples:
 
     def test_a_half_sold_year_spread_anew(self) -> None:
         # Of 600 for 2022, known to its second quarter, 98 and 140 have sold: 362 are left for two quarters.
-        ask = Spread(over="2022", by="last-year", asked=(Asked(over="2022", total=600.0),))
+        ask = Spread(over="2022", by="last-year", asked=(SpreadRequest(over="2022", total=600.0),))
         session = self.quarterly(edit(P.as_of, dt.date(2022, 6, 30)), edit(P.spread, ask))
         # By 92, 128, 150 and 100 of 470: 117.45, 163.40, 191.49 and 127.66.
         self.check(
@@ -136,7 +136,7 @@ class SpreadExamples:
     def test_a_ruling_is_heeded(self) -> None:
         # 120 in place of 110: by 98, 140, 172 and 120 of 530.
         expected = Ruled((), dt.date(2022, 10, 1), dt.date(2022, 12, 31), "expected", 120.0)
-        ask = Spread(by="last-year", asked=(Asked(total=1000.0),))
+        ask = Spread(by="last-year", asked=(SpreadRequest(total=1000.0),))
         session = self.quarterly(edit(P.evened.rulings, (expected,)), edit(P.spread, ask))
         self.check(
             session,
@@ -150,7 +150,7 @@ class SpreadExamples:
         # Last year 40, 30 and 30 of 100; 5, 3, 2 and 0 of 10 by quarter.
         last = {"Bran": [20, 12, 8, 0], "Oats": [15, 9, 6, 0], "Rye": [15, 9, 6, 0]}
         session = self.opened(children({name: [*values, *values] for name, values in last.items()}))
-        ask = Spread(by="last-year", asked=(Asked(total=10.0),), children="product")
+        ask = Spread(by="last-year", asked=(SpreadRequest(total=10.0),), children="product")
         session.do(edit(P.spread, ask))
         self.check(session, "spread", spread=[*[NAN] * 8, 5, 3, 2, 0])
         deck = session.deck("spread")
@@ -163,14 +163,14 @@ class SpreadExamples:
     def test_more_children_than_have_a_row(self) -> None:
         rows = {f"Product {place:02d}": [1, 1, 1, 1] * 2 for place in range(32)}
         session = self.opened(children(rows))
-        session.do(edit(P.spread, Spread(by="even", asked=(Asked(total=320.0),), children="product")))
+        session.do(edit(P.spread, Spread(by="even", asked=(SpreadRequest(total=320.0),), children="product")))
         # 80 a quarter, ten a product in the year: the last two together have what the others leave.
         others = session.deck("spread").figures["others"].values[0, 8:]
         assert others.sum() == 20, others
         self.check(session, "spread", others=[*[NAN] * 8, *others.tolist()])
 
     def test_what_cannot_stand_is_refused_in_words(self) -> None:
-        session = self.quarterly(FOUR, edit(P.spread, Spread(asked=(Asked(total=1000.0),))))
+        session = self.quarterly(FOUR, edit(P.spread, Spread(asked=(SpreadRequest(total=1000.0),))))
         lock = session.deck("spread").figures["locked"].mend
         assert lock is not None
         for text, said in (

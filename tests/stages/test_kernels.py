@@ -12,7 +12,7 @@ from oat_tide.core.methods.table import METHODS
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.project import Project
-from oat_tide.plan.parts.seasons import Gone, Hand, Seasons
+from oat_tide.plan.parts.seasons import LeftOutRatio, ManualIndex, Seasons
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.paths import P
 from oat_tide.stages.methods.ground import how_of, span_of
@@ -22,8 +22,8 @@ from tests.stages.sample_method import MEAN_OF_YEARS, with_method
 
 NOISE = np.random.default_rng(36).normal(0, 1, 80)
 WAVE = [(200 + 2 * i) * (1 + 0.3 * math.sin(i * math.pi / 6)) + 6 * NOISE[i] for i in range(74)]
-HAND = Hand((), 12, "multiplicative", 6, 0.62)
-GONE = Gone((), 12, 2022, 3)
+HAND = ManualIndex((), 12, "multiplicative", 6, 0.62)
+GONE = LeftOutRatio((), 12, 2022, 3)
 LEFT_OUT = Ruled((), dt.date(2023, 5, 1), dt.date(2023, 5, 31), "leave out")
 EXPECTED = Ruled((), dt.date(2024, 2, 1), dt.date(2024, 2, 29), "expected", value=300.0)
 VARIANTS: dict[str, tuple[Edit, ...]] = {

@@ -11,17 +11,17 @@ from unittest import mock
 import numpy as np
 
 from oat_tide.core.methods.table import METHODS
-from oat_tide.core.series.panel import PART, Panel
+from oat_tide.core.series.panel import INCOMPLETE, Panel
 from oat_tide.core.working.rendering import evaluate, with_numbers
-from oat_tide.core.working.tree import FACT, Cell, Given, Lines, Op, Ref, Run, leaves
+from oat_tide.core.working.tree import FACT, Cell, Given, Op, Ref, Run, SalesLines, leaves
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.project import Project
-from oat_tide.plan.parts.seasons import Gone, Hand, Holiday, Moving, Seasons
+from oat_tide.plan.parts.seasons import Holiday, LeftOutRatio, ManualIndex, Moving, Seasons
 from oat_tide.plan.parts.smooth import Smooth, Smoother
-from oat_tide.plan.parts.spread import Asked, Lock, Spread
+from oat_tide.plan.parts.spread import Lock, Spread, SpreadRequest
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
@@ -120,7 +120,7 @@ SEASONED = {
     "growth without a season": [Seasons(cycle=4, through="growth", arrangement="deseasonalised")],
     "simple averages": [
         edit(P.periods.year_start, 4),
-        Seasons(cycle=4, season="multiplicative", method="simple", left_out=(Gone((), 4, 2024, 1),)),
+        Seasons(cycle=4, season="multiplicative", method="simple", left_out=(LeftOutRatio((), 4, 2024, 1),)),
     ],
     "simple averages, added": [
         edit(P.periods.year_start, 4),
@@ -133,7 +133,7 @@ SEASONED = {
             season="additive",
             method="loess",
             robust=True,
-            by_hand=(Hand((), 4, "additive", 2, 12.5),),
+            by_hand=(ManualIndex((), 4, "additive", 2, 12.5),),
         )
     ],
     "by hand": [
@@ -141,8 +141,8 @@ SEASONED = {
         Seasons(
             cycle=4,
             season="multiplicative",
-            by_hand=(Hand((), 4, "multiplicative", 1, 1.05, "listed"),),
-            left_out=(Gone((), 4, 2024, 2, "storm"),),
+            by_hand=(ManualIndex((), 4, "multiplicative", 1, 1.05, "listed"),),
+            left_out=(LeftOutRatio((), 4, 2024, 2, "storm"),),
         ),
     ],
     "gaps, added": [
@@ -221,29 +221,30 @@ PROJECTED = {
 }
 
 
+FEBRUARY = Lock(dt.date(2026, 2, 1), dt.date(2026, 2, 28), 300.0)
 SPREAD_OUT = {
     "a total spread": [
         FOUR,
-        Spread(asked=(Asked(total=5000.0, locks=(Lock(dt.date(2026, 2, 1), dt.date(2026, 2, 28), 300.0),)),)),
+        Spread(asked=(SpreadRequest(total=5000.0, locks=(FEBRUARY,)),)),
     ],
     "a total in packs, by index and trend": [
         FOUR,
-        Spread(by="index-trend", rounded="packs", asked=(Asked(total=5001.0),), children="product"),
+        Spread(by="index-trend", rounded="packs", asked=(SpreadRequest(total=5001.0),), children="product"),
     ],
     "a half year, by last year": [
         Spread(
-            over="2025-H1", by="last-year", asked=(Asked(over="2025-H1", total=3000.5),), rounded="decimals",
-            children="product", child_by="own season",
+            over="2025-H1", by="last-year", asked=(SpreadRequest(over="2025-H1", total=3000.5),),
+            rounded="decimals", children="product", child_by="own season",
         ),
     ],
     "an additive season": [
         Seasons(cycle=4, season="additive"),
-        Spread(asked=(Asked(total=900.0),)),
+        Spread(asked=(SpreadRequest(total=900.0),)),
     ],
     "more locked than there is": [
         Spread(
             by="even",
-            asked=(Asked(total=5.0, locks=(Lock(dt.date(2026, 2, 1), dt.date(2026, 2, 28), 9.0),)),),
+            asked=(SpreadRequest(total=5.0, locks=(Lock(dt.date(2026, 2, 1), dt.date(2026, 2, 28), 9.0),)),),
         ),
     ],
 }  # fmt: skip
@@ -467,7 +468,7 @@ class EveryStage(FolderCase):
                 cells = list(np.ndindex(*figure.values.shape))
                 for series, column in cells[:: max(1, len(cells) // few)]:
                     working, value = figure.explain(series, column), figure.values[series, column]
-                    if working is None or any(isinstance(leaf, Lines) for leaf in leaves(working)):
+                    if working is None or any(isinstance(leaf, SalesLines) for leaf in leaves(working)):
                         continue
                     tried += 1
                     room = TOLERANCE * max(1.0, abs(value))
@@ -493,7 +494,7 @@ class EveryStage(FolderCase):
                 checked += 1
         return checked
 
-    def check_leaf(self, session: Session, leaf: Given | Cell | Run | Lines) -> None:
+    def check_leaf(self, session: Session, leaf: Given | Cell | Run | SalesLines) -> None:
         if isinstance(leaf, Cell):
             cited = session.figure(leaf.ref)
             self.assertEqual(leaf.ref.column == FACT, cited.fact)
@@ -502,7 +503,7 @@ class EveryStage(FolderCase):
             cited = session.figure(leaf.ref)
             stretch = cited.values[leaf.ref.series, leaf.ref.column : leaf.upto + 1]
             np.testing.assert_array_equal(leaf.values, stretch)
-        elif isinstance(leaf, Lines):
+        elif isinstance(leaf, SalesLines):
             plan = session.plan
             which = plan.intake, plan.periods, leaf.key, leaf.period
             if which not in self.counted:
@@ -561,7 +562,7 @@ class EveryStage(FolderCase):
                         # A floor is all that there is to it.
                         continue
                     self.assertFalse(isinstance(working, Given), f"{name}: {stage}.{figure.name}")
-                    self.assertIsInstance(working, Op | Cell | Lines | None)
+                    self.assertIsInstance(working, Op | Cell | SalesLines | None)
 
     def test_what_comes_later_changes_only_figures_that_say_they_see_it(self) -> None:
         for name, session, one in self.decks():
@@ -596,7 +597,7 @@ class EveryStage(FolderCase):
         values, lines, flags = panel.values.copy(), panel.lines.copy(), panel.flags.copy()
         values[:, past:] = rng.integers(1, 9999, values[:, past:].shape)
         lines[:, past:] = 3
-        flags[:, past:] &= PART
+        flags[:, past:] &= INCOMPLETE
         other = Session(session.source, session.plan)
         other.prepare()
         made = Panel(

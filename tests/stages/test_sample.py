@@ -18,7 +18,7 @@ from oat_tide.plan.edits import edit, insert, move, remove
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from oat_tide.stages import STAGES
-from oat_tide.stages.deck import Wish
+from oat_tide.stages.deck import ListQuery
 from oat_tide.stages.needs import needs_of
 from tests.helpers import FolderCase, daily, wavy
 from tests.stages.sample_stage import LOCKED, ROWS, WINDOWS, S, Trial, roughness, sample_plan, with_sample
@@ -155,7 +155,7 @@ class Lists(OnTheSample):
     def wished(self, **wish: object) -> list[tuple[str, ...]]:
         listing = self.session.deck("sample").listings[0]
         assert listing.arrange is not None
-        found = listing.arrange(Wish(**wish))  # type: ignore[arg-type]
+        found = listing.arrange(ListQuery(**wish))  # type: ignore[arg-type]
         return found.texts(0, found.count)
 
     def test_rows_are_sorted_by_value_and_those_not_known_come_last(self) -> None:
@@ -179,7 +179,7 @@ class Lists(OnTheSample):
     def test_an_act_is_on_the_row_that_stands_there(self) -> None:
         listing = self.session.deck("sample").listings[0]
         assert listing.arrange is not None
-        found = listing.arrange(Wish(text="00042"))
+        found = listing.arrange(ListQuery(text="00042"))
         change = found.acts[0].edit(0)
         assert change is not None
         self.session.do(change)

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from oat_tide.plan.parts.project import Project
 from oat_tide.session import Session
-from oat_tide.stages.deck import Cards, Knob
+from oat_tide.stages.deck import Cards, Control
 from tests.helpers import FolderCase, monthly
 from tests.stages.sample_method import MEAN_OF_YEARS, with_method
 
@@ -51,7 +51,7 @@ class AddedMethod(FolderCase):
         (cards,) = (each for each in deck.sheet() if isinstance(each, Cards))
         own = cards.cards[cards.open]
         self.assertEqual(own.title, "Mean of years")
-        self.assertEqual([each.path[-1] for each in own.items if isinstance(each, Knob)], ["last"])
+        self.assertEqual([each.path[-1] for each in own.items if isinstance(each, Control)], ["last"])
 
     def test_it_refuses_and_cautions_in_its_own_words(self) -> None:
         texts = [

@@ -40,7 +40,7 @@ def dies_of_itself(line: Connection) -> None:
     os.abort()
 
 
-class Lines(unittest.TestCase):
+class SalesLines(unittest.TestCase):
     def test_what_is_sent_comes_back_with_its_arrays(self) -> None:
         own = Child(echo)
         self.addCleanup(own.end)

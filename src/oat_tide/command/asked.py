@@ -15,7 +15,7 @@ from oat_tide.documents import open_document
 from oat_tide.intake.file_names import kept
 from oat_tide.intake.meaning import names
 from oat_tide.intake.meaning.roles import guess
-from oat_tide.intake.origins import vault
+from oat_tide.intake.origins import passwords
 from oat_tide.intake.origins.places import fetch
 from oat_tide.plan.container import SUFFIX
 from oat_tide.plan.edits import edit, put
@@ -29,7 +29,7 @@ from oat_tide.stages import Stage
 
 def asked_session(stage: Stage, part: Any, asked: argparse.Namespace) -> Session:
     """A session on the source asked for, with every series and the options given."""
-    if Path(asked.file).suffix == SUFFIX and not vault.is_address(asked.file):
+    if Path(asked.file).suffix == SUFFIX and not passwords.is_address(asked.file):
         session = _of_plan(stage, part, asked)
     else:
         session = _of_sales(stage, part, asked)
@@ -57,7 +57,7 @@ def _of_plan(stage: Stage, part: Any, asked: argparse.Namespace) -> Session:
 
 def _of_sales(stage: Stage, part: Any, asked: argparse.Namespace) -> Session:
     """A session on sales, read by their content and by what the call says of them."""
-    place = vault.bare(asked.file) if vault.is_address(asked.file) else asked.file
+    place = passwords.bare(asked.file) if passwords.is_address(asked.file) else asked.file
     sources = Sources(places=(kept(place),))
     source = fetch(sources)
     try:

@@ -1,1 +1,1 @@
-"""The window: paints decks, and turns knobs and handles into edits. It knows no stage by name."""
+"""The window: paints decks, and turns controls and handles into edits. It knows no stage by name."""

@@ -11,9 +11,9 @@ import polars as pl
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
-from oat_tide.core.series.panel import PART
+from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.publish.tables import first_day
-from oat_tide.stages.deck import Deck, Parts
+from oat_tide.stages.deck import Breakdown, Deck
 from oat_tide.stages.record import Record
 
 _RUNS = r"^[\s\p{Z}\p{Cf}\x00-\x1f]*[=＝+＋\-－@＠\t\r]"
@@ -51,7 +51,7 @@ def record(
     figures = deck.figures
     if not kept.kinds and not any(name in figures for name in kept.beside(ask).values()):
         return pl.DataFrame()
-    actual = np.where(deck.flags & PART, np.nan, figures["actual"].values)
+    actual = np.where(deck.flags & INCOMPLETE, np.nan, figures["actual"].values)
     none = np.full(deck.flags.shape, np.nan)
     beside = {
         # What this one does not have, such as the forecast of a total, stands empty.
@@ -107,7 +107,7 @@ def _of_one(deck: Deck, main: str, headings: dict[str, str], children: OfChildre
     )
 
 
-def _projected_parts(deck: Deck, at: int, parts: Parts, columns: NDArray[np.int64]) -> Values:
+def _projected_parts(deck: Deck, at: int, parts: Breakdown, columns: NDArray[np.int64]) -> Values:
     """(members, columns) what has sold of each part, then what is projected of it; NaN for neither."""
     found = np.full((len(parts.members), len(columns)), np.nan)
     actual, projected = (deck.figures[name].values for name in ("actual", "projected"))

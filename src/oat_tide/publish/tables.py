@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import date_of
-from oat_tide.core.series.panel import PART
+from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.session import Session
 from oat_tide.stages.deck import Deck, Figure
 
@@ -69,7 +69,7 @@ def view_csv(view: View) -> str:
     for series, key in enumerate(view.deck.keys):
         members = ["all" if member is None else text(member) for member in key]
         for column, day in enumerate(days):
-            part = "part" if view.deck.flags[series, column] & PART else ""
+            part = "part" if view.deck.flags[series, column] & INCOMPLETE else ""
             cells = [number(float(values[series, column])) for values in view.values]
             out.writerow([*members, day, view.as_of, part, *cells])
     return sink.getvalue()

@@ -53,7 +53,7 @@ class Through:
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Line:
+class TrendLine:
     """The figures of a line through a row.
 
     Attributes:
@@ -81,7 +81,7 @@ class Line:
     curve: Formula
 
 
-def line_of(d: Draft, got: Through, fitted: Term) -> Line:
+def line_of(d: Draft, got: Through, fitted: Term) -> TrendLine:
     """Define slope, intercept and residual standard error by least squares, each from its inputs."""
     fit, last, of_ln, row = got.line, d.past - 1, " of ln" if got.growth else "", got.row
     taken, enough = got.used > 0, ~np.isnan(fit.slope)
@@ -117,7 +117,7 @@ def line_of(d: Draft, got: Through, fitted: Term) -> Line:
     left = only(n - 2 - took > 0, n - 2 - took) if got.spent.any() else only(n - 2 > 0, n - 2)
     free = hidden(named("free"), "degrees of freedom", left, where=enough)
     s = fact(named("s"), f"residual standard error{of_ln}", sqrt(sse / free))
-    return Line(t, used, z, residual, n, t_mean, sxx, slope, intercept, s, sse, sst, free, line)
+    return TrendLine(t, used, z, residual, n, t_mean, sxx, slope, intercept, s, sse, sst, free, line)
 
 
 def spent_by(how: Seasons, cycle: int, values: Values) -> Values:

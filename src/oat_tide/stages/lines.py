@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from oat_tide.core.periods.calendar import day_number
-from oat_tide.core.series.panel import FILLED, LACKING, LEFT_OUT, PART, REPLACED, Sight, fits_key
+from oat_tide.core.series.panel import FILLED, INCOMPLETE, LACKING, LEFT_OUT, REPLACED, Sight, fits_key
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import either, given
 from oat_tide.core.working.number_format import full
@@ -107,7 +107,7 @@ def _remark(flags: int, settled: float, kind: str) -> str:
         said.append(f"By a ruling, averages and fits take {full(settled)} in its place.")
     if flags & LACKING:
         said.append("Something in it has no line that is known: it adds nothing.")
-    if flags & PART:
+    if flags & INCOMPLETE:
         said.append(
             f"It is a part {kind}: the data do not hold all of it, and averages and fits go without it."
         )

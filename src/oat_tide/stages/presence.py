@@ -14,7 +14,7 @@ from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.seasons import presence, swing
-from oat_tide.core.seasons.presence import FEWEST_CYCLES, Told
+from oat_tide.core.seasons.presence import FEWEST_CYCLES, SeasonTest
 from oat_tide.core.seasons.swing import Judged
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.user_error import Progress
@@ -32,7 +32,7 @@ Said = Literal["yes", "no", "too short", ""]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class SeasonTold:
+class SeasonPresence:
     """What tells whether each series has a season.
 
     Attributes:
@@ -42,17 +42,17 @@ class SeasonTold:
         lengths: (series,) the length that each goes by.
     """
 
-    find: Callable[[], Told | None]
+    find: Callable[[], SeasonTest | None]
     cycles: Days
     limits: dict[int, tuple[float, ...] | None]
     lengths: Days
 
     @property
-    def told(self) -> Told:
+    def told(self) -> SeasonTest:
         """What it is told by; NaN while it is reckoned, and of too short a history."""
         found = self.find()
         none = np.full(len(self.cycles), np.nan)
-        return found if found is not None else Told(none, none, none, none, none)
+        return found if found is not None else SeasonTest(none, none, none, none, none)
 
     @property
     def chance(self) -> Values:
@@ -83,14 +83,16 @@ def judged(ask: Seasons, values: Values, cycle: Cycle, scale: float) -> Judged:
     return replace(found, multiplies=np.full(len(values), ask.season == "multiplicative"))
 
 
-def presence_of(past: Panel, how: Seasons, cycle: Cycle, late: LateWork) -> SeasonTold:
+def presence_of(past: Panel, how: Seasons, cycle: Cycle, late: LateWork) -> SeasonPresence:
     """Ask whether each series of a panel has a season, as Seasons does."""
     values = past.judged
     multiplies = judged(how, values, cycle, past.scale).multiplies
-    return season_told(values, cycle.place[: past.columns], cycle.length, multiplies, late)
+    return season_presence(values, cycle.place[: past.columns], cycle.length, multiplies, late)
 
 
-def season_told(values: Values, place: Days, cycle: int, multiplies: Mask, late: LateWork) -> SeasonTold:
+def season_presence(
+    values: Values, place: Days, cycle: int, multiplies: Mask, late: LateWork
+) -> SeasonPresence:
     """Ask whether each series has a season; long histories are told of late.
 
     Args:
@@ -104,15 +106,15 @@ def season_told(values: Values, place: Days, cycle: int, multiplies: Mask, late:
     limits = {length: late(limits_of, length, cycle) for length in asked}
     cycles = known // max(cycle, 1)
     if not asked:
-        return SeasonTold(lambda: None, cycles, {}, lengths)
+        return SeasonPresence(lambda: None, cycles, {}, lengths)
     small = values.shape[1] * (cycle + _TERMS) ** 2 <= _SOON
     own = partial(tell_of, values, place, cycle, multiplies)
     if small or len(values) > 1:
-        return SeasonTold(functools.cache(own), cycles, limits, lengths)
+        return SeasonPresence(functools.cache(own), cycles, limits, lengths)
     # As bytes: a row that is not known everywhere is a question that equals itself, too.
     row, seasons = values[0].astype(float).tobytes(), place.astype(np.int64).tobytes()
     answer = late(told_late, row, seasons, cycle, bool(multiplies[0]))
-    return SeasonTold(lambda: answer, cycles, limits, lengths)
+    return SeasonPresence(lambda: answer, cycles, limits, lengths)
 
 
 def limits_of(periods: int, cycle: int, progress: Progress) -> tuple[float, ...]:
@@ -120,7 +122,7 @@ def limits_of(periods: int, cycle: int, progress: Progress) -> tuple[float, ...]
     return presence.limits(periods, cycle)
 
 
-def told_late(row: bytes, place: bytes, cycle: int, products: bool, progress: Progress) -> Told:
+def told_late(row: bytes, place: bytes, cycle: int, products: bool, progress: Progress) -> SeasonTest:
     """What tells of one long history; takes its time.
 
     Args:
@@ -130,7 +132,7 @@ def told_late(row: bytes, place: bytes, cycle: int, products: bool, progress: Pr
     return tell_of(values, seasons, cycle, np.array([products]))
 
 
-def tell_of(values: Values, place: Days, cycle: int, multiplies: Mask) -> Told:
+def tell_of(values: Values, place: Days, cycle: int, multiplies: Mask) -> SeasonTest:
     """What tells of a season: of one that multiplies on logarithms."""
     with np.errstate(invalid="ignore", divide="ignore"):
         logs = np.log(np.where(values > 0, values, np.nan))

@@ -11,7 +11,16 @@ from hypothesis import strategies as st
 
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.coded import Coded, Key
-from oat_tide.core.series.panel import FILLED, LACKING, PART, Panel, children, fits_key, parted_by, sizes
+from oat_tide.core.series.panel import (
+    FILLED,
+    INCOMPLETE,
+    LACKING,
+    Panel,
+    children,
+    fits_key,
+    parted_by,
+    sizes,
+)
 
 MEMBERS = st.sampled_from(["a", "b", "c", "d"])
 KEYS = st.lists(st.tuples(MEMBERS, MEMBERS, MEMBERS), min_size=1, max_size=30, unique=True).map(tuple)
@@ -26,7 +35,7 @@ def panel_of(keys: tuple[Key, ...], seed: int) -> Panel:
     shape = len(keys), PERIODS
     values = np.where(rng.random(shape) < 0.2, np.nan, rng.integers(-500, 9000, shape) / 100)
     lines = np.where(np.isnan(values) | (rng.random(shape) < 0.2), 0, rng.integers(1, 5, shape))
-    flags = rng.choice([0, PART, LACKING], shape).astype(np.uint8)
+    flags = rng.choice([0, INCOMPLETE, LACKING], shape).astype(np.uint8)
     unread = (rng.random(shape) < 0.1).astype(np.int64)
     return Panel(("made", keys, seed), Grid("month"), 600, keys, values, lines, flags, 100.0, unread=unread)
 
@@ -63,10 +72,10 @@ class Levels(unittest.TestCase):
                 unread = sum(int(panel.unread[series, column]) for series in fits)
                 value = sum(known) / 100 if known and not unread else np.nan
                 lines = sum(int(panel.lines[series, column]) for series in fits)
-                part = bool(fits) and all(panel.flags[series, column] & PART for series in fits)
+                part = bool(fits) and all(panel.flags[series, column] & INCOMPLETE for series in fits)
                 lacks = any(panel.flags[series, column] & LACKING for series in fits)
                 filled = bool(known) and not unread and lines == 0
-                flags = PART * part | LACKING * lacks | FILLED * filled
+                flags = INCOMPLETE * part | LACKING * lacks | FILLED * filled
                 for one in (found.values[row, column], alone.values[0, column]):
                     np.testing.assert_equal(one, value)
                 held = sum(known) / 100 if unread else 0.0

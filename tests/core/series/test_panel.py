@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, Panel, fits_key, narrowed, sight
+from oat_tide.core.series.panel import FILLED, INCOMPLETE, LEFT_OUT, Panel, fits_key, narrowed, sight
 
 
 def panel(values: list[list[float]], scale: float = 1.0, flags: list[list[int]] | None = None) -> Panel:
@@ -45,8 +45,8 @@ class Totals(unittest.TestCase):
         self.assertEqual(total.flags[0].tolist(), [0, 0, FILLED])
 
     def test_part_passes_up_and_a_filled_period_does_not_hide_lines(self) -> None:
-        made = panel([[5, 0], [3, 4]], flags=[[0, FILLED | PART], [0, PART]])
-        self.assertEqual(made.total((None, None)).flags[0].tolist(), [0, PART])
+        made = panel([[5, 0], [3, 4]], flags=[[0, FILLED | INCOMPLETE], [0, INCOMPLETE]])
+        self.assertEqual(made.total((None, None)).flags[0].tolist(), [0, INCOMPLETE])
 
     def test_a_series_that_is_not_there_is_unknown(self) -> None:
         self.assertTrue(np.isnan(panel([[1.0]]).total(("nobody", None)).values).all())

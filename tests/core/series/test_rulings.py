@@ -8,7 +8,7 @@ import unittest
 import numpy as np
 
 from oat_tide.core.periods.calendar import Grid, day_number
-from oat_tide.core.series.panel import LEFT_OUT, PART, REPLACED, TOUCHED, Panel
+from oat_tide.core.series.panel import INCOMPLETE, LEFT_OUT, REPLACED, TOUCHED, Panel
 from oat_tide.core.series.rulings import Ruling, at, ruled
 
 KEYS = (("Bran", "North"), ("Bran", "South"), ("Oats", "North"))
@@ -20,7 +20,7 @@ def panel(kind: str = "month", keys: tuple[tuple[str | None, ...], ...] = KEYS) 
     first = grid.period(day_number(dt.date(2024, 1, 1)))
     shape = len(keys), 6
     flags = np.zeros(shape, np.uint8)
-    flags[:, 5] = PART
+    flags[:, 5] = INCOMPLETE
     values = np.arange(shape[0] * 6, dtype=float).reshape(shape)
     return Panel(("p", kind, keys), grid, first, keys, values, np.ones(shape, np.int64), flags)
 
@@ -61,7 +61,7 @@ class Reach(unittest.TestCase):
 
     def test_a_part_period_can_be_taken_as_whole(self) -> None:
         made = ruled(panel(), (ruling("whole", ("Oats", None), "2024-06-01", "2024-06-30"),))
-        self.assertEqual(self.flagged(made, PART), [(0, 5), (1, 5)])
+        self.assertEqual(self.flagged(made, INCOMPLETE), [(0, 5), (1, 5)])
 
     def test_rulings_of_a_period(self) -> None:
         rulings = (ruling("note", ("Bran", None)), ruling("note", ("Oats", None)))

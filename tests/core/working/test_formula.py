@@ -45,7 +45,7 @@ def term(*rows: list[float], name: str = "", **more: object) -> Term:
 
 def values(formula: Formula, columns: int) -> list[list[float]]:
     with np.errstate(all="ignore"):
-        return np.atleast_2d(formula.reckon(slice(0, columns))).tolist()  # type: ignore[no-any-return]
+        return np.atleast_2d(formula.compute(slice(0, columns))).tolist()  # type: ignore[no-any-return]
 
 
 class FormulaCase(unittest.TestCase):
@@ -173,7 +173,7 @@ class Functions(FormulaCase):
         ):
             working = formula.bind(0, 0)
             with self.subTest(working.sign):  # type: ignore[union-attr]
-                value = float(formula.reckon(slice(0, 1)))
+                value = float(formula.compute(slice(0, 1)))
                 self.assertAlmostEqual(value, printed, digits)
                 self.assertAlmostEqual(sheet_value(working), value, 9)
 

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from oat_tide.core.working.number_format import fixed, significant, trimmed
 from oat_tide.core.working.rendering import as_text, evaluate, rounded, with_numbers
 from oat_tide.core.working.signs import SIGNS
-from oat_tide.core.working.tree import Cell, Given, Lines, Op, Ref, Run, Working, leaves
+from oat_tide.core.working.tree import Cell, Given, Op, Ref, Run, SalesLines, Working, leaves
 
 NUMBERS = st.floats(-1000, 1000, allow_nan=False).map(lambda v: round(v, 4))
 LEAVES = st.one_of(NUMBERS.map(Given), NUMBERS.map(lambda v: Cell(v, Ref("s", "f", 0, 1))))
@@ -51,8 +51,8 @@ def recompute(text: str) -> float:
 class Evaluation(unittest.TestCase):
     def test_numbers_come_to_what_rows_of_them_come_to(self) -> None:
         for sign, terms in (("^", (1e200, 3.0)), ("/", (1.0, 0.0)), ("^", (1.7, 2.0)), ("/", (6.0, 4.0))):
-            one = SIGNS[sign].reckon(*terms)
-            row = SIGNS[sign].reckon(*(np.full(2, each) for each in terms))
+            one = SIGNS[sign].compute(*terms)
+            row = SIGNS[sign].compute(*(np.full(2, each) for each in terms))
             self.assertEqual(list(row), [one, one], (sign, terms))
 
     def test_each_sign(self) -> None:
@@ -71,7 +71,7 @@ class Evaluation(unittest.TestCase):
                 self.assertAlmostEqual(float(evaluate(working)), value)
 
     def test_leaves_come_from_left_to_right(self) -> None:
-        lines = Lines(5, ("a",), 1, 2)
+        lines = SalesLines(5, ("a",), 1, 2)
         found = list(leaves(Op("+", (Given(1), Op("*", (Given(2), lines))))))
         self.assertEqual(found, [Given(1), Given(2), lines])
 

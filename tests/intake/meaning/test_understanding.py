@@ -17,7 +17,7 @@ from oat_tide.documents import open_document
 from oat_tide.intake.meaning.keys import levels_from
 from oat_tide.intake.totals import sales
 from oat_tide.plan.edits import edit
-from oat_tide.plan.parts.intake import Level, Mend, Rename, Verdict
+from oat_tide.plan.parts.intake import CellEdit, Level, Rename, Verdict
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
 from tests.helpers import FolderCase, daily, wavy
@@ -66,8 +66,8 @@ class Mends(FolderCase):
         session = self.opened("\n".join([*rows, "2024-01-05,Bran,1", "2024-01-06,Oats,1"]))
         self.assertEqual(session.reading.used, 3)
         mends = (
-            Mend(file="sales.csv", row=2, column="cases", text="3"),
-            Mend(file="sales.csv", row=4, column="", text="2024-01-04,Bran,5"),
+            CellEdit(file="sales.csv", row=2, column="cases", text="3"),
+            CellEdit(file="sales.csv", row=4, column="", text="2024-01-04,Bran,5"),
         )
         session.do(edit(P.intake.mends, mends))
         self.assertEqual((session.reading.used, session.reading.total_used), (5, 14))
@@ -76,9 +76,9 @@ class Mends(FolderCase):
 
     def test_a_mend_that_is_no_better_stays_set_aside(self) -> None:
         session = self.opened("date,cases\n2024-01-02,3\n2024-01-03\n")
-        session.do(edit(P.intake.mends, (Mend(file="sales.csv", row=3, column="", text="still torn"),)))
+        session.do(edit(P.intake.mends, (CellEdit(file="sales.csv", row=3, column="", text="still torn"),)))
         self.assertEqual(session.reading.list_aside(0, 5)[0][3], "still torn")
-        session.do(edit(P.intake.mends, (Mend(file="other.csv", row=3, column="", text="2024-01-03,1"),)))
+        session.do(edit(P.intake.mends, (CellEdit(file="other.csv", row=3, column="", text="2024-01-03,1"),)))
         self.assertEqual(session.reading.used, 1)
 
 

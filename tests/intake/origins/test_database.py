@@ -18,7 +18,7 @@ import msgspec
 
 from oat_tide.core.user_error import Locked, Stopped, UserError
 from oat_tide.documents import open_document, open_sources, save_document
-from oat_tide.intake.origins import database, vault
+from oat_tide.intake.origins import database, passwords
 from oat_tide.intake.table import COUNT
 from oat_tide.plan.container import load, save
 from oat_tide.plan.edits import edit
@@ -194,7 +194,7 @@ class Postgres(FolderCase):
     def setUp(self) -> None:
         super().setUp()
         self.address = self.server.address
-        vault.keep(self.address, PASSWORD)
+        passwords.keep(self.address, PASSWORD)
 
     def test_the_server_adds_up_and_only_totals_travel(self) -> None:
         session = open_sources(Sources(places=(self.address,))).session
@@ -216,15 +216,15 @@ class Postgres(FolderCase):
         self.assertEqual(session.panel.keys, (("Bran",), ("Oats",)))
 
     def test_passwords_are_asked_for_and_stand_nowhere(self) -> None:
-        vault._KEPT.clear()
+        passwords._KEPT.clear()
         with self.assertRaises(Locked) as caught:
             open_sources(Sources(places=(self.address,)))
         self.assertEqual(caught.exception.place, self.address)
-        vault.keep(self.address, "wrong and secret")
+        passwords.keep(self.address, "wrong and secret")
         with self.assertRaises(Locked) as caught:
             open_sources(Sources(places=(self.address,)))
         self.assertNotIn("wrong and secret", str(caught.exception))
-        place = vault.bare(self.address.replace("@", ":oats%20and%20tide@"))
+        place = passwords.bare(self.address.replace("@", ":oats%20and%20tide@"))
         self.assertEqual(place, self.address)
         document = open_sources(Sources(places=(place,)))
         save_document(document.session, "intake", self.folder / "plan.oattide")
@@ -233,11 +233,11 @@ class Postgres(FolderCase):
         self.assertNotIn(b"oats%20and", saved)
 
     def test_a_password_may_stand_in_the_environment(self) -> None:
-        vault._KEPT.clear()
-        meant = {vault.FROM_ENVIRONMENT: PASSWORD, vault.MEANT_FOR: "analyst@127.0.0.1"}
+        passwords._KEPT.clear()
+        meant = {passwords.FROM_ENVIRONMENT: PASSWORD, passwords.MEANT_FOR: "analyst@127.0.0.1"}
         with mock.patch.dict(os.environ, meant):
             self.assertEqual(open_sources(Sources(places=(self.address,))).session.reading.used, 600)
-        with mock.patch.dict(os.environ, {**meant, vault.MEANT_FOR: "analyst@elsewhere.invalid"}):
+        with mock.patch.dict(os.environ, {**meant, passwords.MEANT_FOR: "analyst@elsewhere.invalid"}):
             self.assertRaises(Locked, open_sources, Sources(places=(self.address,)))
 
     def test_honest_queries_pass_and_those_that_write_do_not(self) -> None:
@@ -282,9 +282,9 @@ class Postgres(FolderCase):
         self.assertNotIn(PASSWORD, heard)
 
     def test_a_plan_made_elsewhere_draws_no_password_to_its_server(self) -> None:
-        vault._KEPT.clear()
+        passwords._KEPT.clear()
         path = self.folder / "plan.oattide"
-        meant = {vault.FROM_ENVIRONMENT: PASSWORD, vault.MEANT_FOR: "analyst@mill.invalid"}
+        meant = {passwords.FROM_ENVIRONMENT: PASSWORD, passwords.MEANT_FOR: "analyst@mill.invalid"}
         with mock.patch.dict(os.environ, meant):
             save_document(open_document(self.file("day,cases\n2024-01-01,3\n")).session, "intake", path)
             contents = load(path)
@@ -345,7 +345,7 @@ class Postgres(FolderCase):
             open_sources(Sources(places=(self.address,)), progress)
 
     def test_a_query_that_is_stopped_stops_at_the_server(self) -> None:
-        vault.keep(self.address, PASSWORD)
+        passwords.keep(self.address, PASSWORD)
         stop = threading.Event()
 
         def progress(share: float) -> None:
@@ -378,21 +378,21 @@ class Secrets(FolderCase):
 
     def setUp(self) -> None:
         super().setUp()
-        vault._KEPT.clear()
-        vault._WRITTEN.clear()
-        self.addCleanup(vault._KEPT.clear)
-        self.addCleanup(vault._WRITTEN.clear)
+        passwords._KEPT.clear()
+        passwords._WRITTEN.clear()
+        self.addCleanup(passwords._KEPT.clear)
+        self.addCleanup(passwords._WRITTEN.clear)
 
     def drawn(self, address: str, **environment: str) -> str | None:
         """The password that an address would be opened with."""
         with mock.patch.dict(os.environ, environment):
-            password = vault.full(address).password
+            password = passwords.full(address).password
         return None if password is None else str(password)
 
     def test_a_plan_made_elsewhere_draws_none_from_the_environment(self) -> None:
         ours, theirs = "postgresql://analyst@mill.invalid/sales", "postgresql://analyst@theirs.invalid/sales"
         self.assertIsNone(self.drawn(theirs, OAT_TIDE_PASSWORD="secret"))
-        self.assertEqual(self.drawn(vault.bare(ours), OAT_TIDE_PASSWORD="secret"), "secret")
+        self.assertEqual(self.drawn(passwords.bare(ours), OAT_TIDE_PASSWORD="secret"), "secret")
         named = {"OAT_TIDE_PASSWORD": "secret", "OAT_TIDE_PASSWORD_FOR": "analyst@mill.invalid"}
         self.assertEqual(self.drawn(ours, **named), "secret")
         for other in (
@@ -404,16 +404,16 @@ class Secrets(FolderCase):
             f"{ours}?user=keeper",
         ):
             with self.subTest(other):
-                self.assertIsNone(self.drawn(vault.bare(other), **named))
+                self.assertIsNone(self.drawn(passwords.bare(other), **named))
         named["OAT_TIDE_PASSWORD_FOR"] = "analyst@mill.invalid:5433"
         self.assertIsNone(self.drawn(ours, **named))
         self.assertEqual(self.drawn("postgresql://analyst@mill.invalid:5433/sales", **named), "secret")
 
     def test_a_password_behind_the_question_mark_is_stripped_and_kept(self) -> None:
-        place = vault.bare("postgresql://analyst@mill.invalid/sales?password=s3cret&sslmode=require")
+        place = passwords.bare("postgresql://analyst@mill.invalid/sales?password=s3cret&sslmode=require")
         self.assertEqual(place, "postgresql://analyst@mill.invalid/sales?sslmode=require")
         self.assertEqual(self.drawn(place), "s3cret")
-        self.assertNotIn("s3cret", vault.scrubbed(place, "refused s3cret"))
+        self.assertNotIn("s3cret", passwords.scrubbed(place, "refused s3cret"))
 
     def test_secrets_of_any_name_are_stripped_and_given_to_the_driver_alone(self) -> None:
         odbc = "Driver={Mill;Driver};Server=mill.invalid;UID=ana;PWD={s3;cret}"
@@ -425,13 +425,15 @@ class Secrets(FolderCase):
             (f"mssql+pyodbc:///?odbc_connect={quote_plus(odbc)}", ["s3;cret"]),
         ):
             with self.subTest(given):
-                place = vault.bare(given)
-                full = unquote_plus(vault.full(place).render_as_string(hide_password=False))
+                place = passwords.bare(given)
+                full = unquote_plus(passwords.full(place).render_as_string(hide_password=False))
                 for secret in secrets:
                     self.assertNotIn(secret, unquote_plus(place))
                     self.assertIn(secret, full)
-                    self.assertEqual(vault.scrub(f"no entry with {secret} at all"), "no entry with … at all")
-                self.assertEqual(vault.without_secrets(given), place)
+                    self.assertEqual(
+                        passwords.scrub(f"no entry with {secret} at all"), "no entry with … at all"
+                    )
+                self.assertEqual(passwords.without_secrets(given), place)
                 self.assertIn("mill.invalid", unquote_plus(place))
 
     def test_a_plan_with_a_password_in_an_address_loses_it(self) -> None:
@@ -470,7 +472,7 @@ class Addresses(FolderCase):
     def test_what_is_no_address_is_refused_without_quoting_it(self) -> None:
         for address in ("postgres//x:secret@y", "post gres://x:secret@y", "x://:secret@"):
             try:
-                place = vault.bare(address)
+                place = passwords.bare(address)
                 open_sources(Sources(places=(place,)))
             except UserError as error:
                 self.assertNotIn("secret", str(error))

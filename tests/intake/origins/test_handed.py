@@ -8,8 +8,8 @@ from pathlib import Path
 import polars as pl
 
 from oat_tide.core.user_error import Progress
-from oat_tide.intake.origins.apart import read_apart
-from oat_tide.intake.origins.handed import hand_over, taken_over
+from oat_tide.intake.origins.subprocess_reader import read_apart
+from oat_tide.intake.origins.transfer import hand_over, taken_over
 from oat_tide.intake.source import Source, made
 from oat_tide.intake.table import FILE, ROW, TORN, Table
 from tests.helpers import FolderCase

@@ -9,7 +9,7 @@ import polars as pl
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from oat_tide.intake.origins.handed import folded
+from oat_tide.intake.origins.transfer import folded
 from oat_tide.intake.table import Table
 from oat_tide.intake.totals import copies
 

@@ -7,8 +7,8 @@ import datetime as dt
 import numpy as np
 
 from oat_tide.core.periods.calendar import day_number
-from oat_tide.core.series.panel import FILLED, LACKING, LEFT_OUT, PART, PROVISIONAL, REPLACED
-from oat_tide.core.working.tree import Lines
+from oat_tide.core.series.panel import FILLED, INCOMPLETE, LACKING, LEFT_OUT, PROVISIONAL, REPLACED
+from oat_tide.core.working.tree import LineArrays
 from oat_tide.documents import open_sources
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
@@ -154,13 +154,13 @@ class ByContent(FolderCase):
         session = self.opened("\n".join(["month,cases", *rows]))
         session.do(edit(P.periods.kind, "quarter"))
         self.assertEqual(session.panel.values[0, 2], 16 + 18)
-        self.assertEqual(np.flatnonzero(session.panel.flags[0] & PART).tolist(), [2])
+        self.assertEqual(np.flatnonzero(session.panel.flags[0] & INCOMPLETE).tolist(), [2])
         self.assertEqual(np.flatnonzero(session.panel.flags[0] & LACKING).tolist(), [2])
         self.assertTrue(session.tie.ties)
         days = (dt.date(2022, 8, 1), dt.date(2022, 8, 31))
         session.do(edit(P.evened.rulings, (Ruled((), *days, "nothing sold"),)))
         self.assertEqual(session.panel.values[0, 2], 16 + 18)
-        self.assertFalse((session.panel.flags & (PART | LACKING)).any())
+        self.assertFalse((session.panel.flags & (INCOMPLETE | LACKING)).any())
 
     def test_a_total_is_part_only_where_all_of_its_series_are(self) -> None:
         rows = [f"{2022 + m // 12}-{m % 12 + 1:02d},{p},10" for m in range(24) for p in "AB"]
@@ -269,7 +269,7 @@ class Totalled(FolderCase):
         session.do(edit(P.intake.by, ("product",)))
         nan = np.nan
         np.testing.assert_array_equal(session.panel.values, [[12, 6, 4], [20, nan, 18]])
-        listing = session.lines(Lines(32, (None,), session.panel.first, 3))
+        listing = session.lines(LineArrays(32, (None,), session.panel.first, 3))
         self.assertEqual((listing.count, listing.total), (3, 32.0))
         self.assertTrue(session.tie.ties)
         self.assertEqual(session.tie.withheld, 10)
@@ -282,17 +282,17 @@ class Whole(FolderCase):
         ]
         session = self.opened("\n".join(["day,cases", *rows]))
         flags = session.panel.flags[0]
-        self.assertEqual((flags & PART).tolist(), [0] * 7)
+        self.assertEqual((flags & INCOMPLETE).tolist(), [0] * 7)
         self.assertEqual(session.grid.label(session.as_of), "Jul 2024")
 
     def test_a_month_that_has_only_begun_is_part(self) -> None:
         rows = [f"2024-{m:02d}-{d:02d},{m}" for m in range(1, 8) for d in (3, 25)][:-1]
         session = self.opened("\n".join(["day,cases", *rows]))
-        self.assertEqual((session.panel.flags[0] & PART).tolist(), [0] * 6 + [PART])
+        self.assertEqual((session.panel.flags[0] & INCOMPLETE).tolist(), [0] * 6 + [INCOMPLETE])
 
     def test_daily_lines_go_by_their_weekdays_as_before(self) -> None:
         session = self.opened(daily(85, wavy))
-        self.assertEqual((session.panel.flags[0] & PART).tolist(), [0, 0, PART])
+        self.assertEqual((session.panel.flags[0] & INCOMPLETE).tolist(), [0, 0, INCOMPLETE])
 
 
 class Provisional(FolderCase):
@@ -351,7 +351,7 @@ class Rulings(FolderCase):
         before = session.deck("project").figures["n"].values[0, 0]
         part = Ruled((), dt.date(2024, 12, 1), dt.date(2024, 12, 31), "whole")
         session.do(edit(P.evened.rulings, (part,)))
-        self.assertFalse((session.sight().flags.astype(int) & PART).any())
+        self.assertFalse((session.sight().flags.astype(int) & INCOMPLETE).any())
         # The as-of stands on it, and the fit takes it in.
         self.assertEqual(session.grid.label(session.as_of), "Dec 2024")
         self.assertEqual(session.deck("project").figures["n"].values[0, 0], before + 1)

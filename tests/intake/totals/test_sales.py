@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oat_tide.core.periods.calendar import Grid, day_number
-from oat_tide.core.series.panel import FILLED, PART
+from oat_tide.core.series.panel import FILLED, INCOMPLETE
 from oat_tide.core.series.tie_out import tie_out
 from oat_tide.core.user_error import UserError
 from oat_tide.intake.meaning import keys
@@ -162,16 +162,16 @@ class Panels(FolderCase):
     def test_part_periods_at_both_ends_are_marked(self) -> None:
         text = daily(45, wavy, start="2024-01-10")
         panel = panel_of(sales.read(open_delimited(self.file(text)), ASK), Grid("month"))
-        self.assertEqual((panel.flags & PART).any(0).tolist(), [True, True])
+        self.assertEqual((panel.flags & INCOMPLETE).any(0).tolist(), [True, True])
         longer = panel_of(sales.read(open_delimited(self.file(daily(91, wavy))), ASK), Grid("month"))
-        self.assertEqual((longer.flags & PART).any(0).tolist(), [False, False, False])
+        self.assertEqual((longer.flags & INCOMPLETE).any(0).tolist(), [False, False, False])
 
     def test_the_data_to_date_can_be_set(self) -> None:
         source = open_delimited(self.file(daily(80, wavy)))
         late = Intake(date="date", value="cases", by=("product", "area"), upto=dt.date(2024, 3, 31))
         before, after = (panel_of(sales.read(source, ask), Grid("month")) for ask in (ASK, late))
-        self.assertTrue(before.flags[0, -1] & PART)
-        self.assertFalse(after.flags[0, -1] & PART)
+        self.assertTrue(before.flags[0, -1] & INCOMPLETE)
+        self.assertFalse(after.flags[0, -1] & INCOMPLETE)
 
     def test_lines_behind_a_figure_tie_to_it(self) -> None:
         read = sales.read(open_delimited(self.file(daily(60, wavy))), ASK)

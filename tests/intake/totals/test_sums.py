@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from oat_tide.intake.pace import stretches
 from oat_tide.intake.pace.stretches import counted, gathered
 from oat_tide.intake.totals import sums
-from oat_tide.intake.totals.sums import Lines
+from oat_tide.intake.totals.sums import LineArrays
 
 LINE = st.tuples(
     st.integers(-400, 400), st.integers(0, 5), st.integers(-(2**40), 2**40), st.booleans(), st.integers(1, 9)
@@ -47,7 +47,7 @@ class Sums(unittest.TestCase):
             cell = wanted[int(day[at]), int(key[at])]
             cell[0] += int(units[at])
             cell[1] += int(count[at]) if server else 1
-        lines = Lines(
+        lines = LineArrays(
             day.astype(np.int32), key.astype(np.int32), units, used, used, count if server else None
         )
         room = 10**6 if together else 1

@@ -82,7 +82,7 @@ class Defining(FolderCase):
         class Watched(Formula):
             fact = False
 
-            def reckon(self, at: slice) -> np.ndarray:
+            def compute(self, at: slice) -> np.ndarray:
                 asked.append(at)
                 return np.zeros((1, at.stop - at.start))
 

@@ -24,7 +24,7 @@ _AT_A_TIME = 1 << 22
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Parts:
+class Decomposition:
     """What a series is taken apart into; the sum of the three is the series.
 
     Attributes:
@@ -148,7 +148,7 @@ def trend_span(cycle: int, seasonal: int) -> int:
 
 def decompose(
     values: Values, cycle: int, seasonal: int = 7, trend: int | None = None, robust: bool = False
-) -> Parts:
+) -> Decomposition:
     """Trend, season and remainder of every series.
 
     Args:
@@ -174,12 +174,12 @@ def decompose(
             level = loess(y - season, weights, span)
         if robust and outer < ROBUST_OUTER:
             weights = known * _bisquare(np.where(known > 0, y - level - season, np.nan))
-    return Parts(level, season, np.where(known > 0, values - level - season, np.nan), weights)
+    return Decomposition(level, season, np.where(known > 0, values - level - season, np.nan), weights)
 
 
 def decompose_products(
     values: Values, cycle: int, seasonal: int = 7, trend: int | None = None, robust: bool = False
-) -> Parts:
+) -> Decomposition:
     """The same on logarithms: trend x season x remainder is the series, and the season averages 1.
 
     In each cycle, counted from the first period, the season is brought to average 1 and the factor goes into
@@ -194,7 +194,7 @@ def decompose_products(
     by = season[:, :whole].reshape(len(values), -1, cycle).mean(2).repeat(cycle, axis=1)
     last = season[:, periods - cycle :].mean(1, keepdims=True)
     by = np.concatenate((by, last.repeat(periods - whole, axis=1)), axis=1)
-    return Parts(np.exp(parts.trend) * by, season / by, np.exp(parts.remainder), parts.weights)
+    return Decomposition(np.exp(parts.trend) * by, season / by, np.exp(parts.remainder), parts.weights)
 
 
 def _season(detrended: Values, weights: Values, cycle: int, seasonal: int) -> Values:

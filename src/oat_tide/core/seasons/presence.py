@@ -32,7 +32,7 @@ _FEWEST_DRAWS, _MOST_CELLS = 60, 60_000
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Told:
+class SeasonTest:
     """What tells of a season; each (series,), NaN of a history too short for it, or that never varies.
 
     Attributes:
@@ -55,7 +55,7 @@ class Told:
             return (self.without - self.within) / self.more / (self.within / self.left)
 
 
-def progress(values: Values, place: Days, cycle: int) -> Told:
+def progress(values: Values, place: Days, cycle: int) -> SeasonTest:
     """Hold every history against a trend with a level a season and against a trend alone.
 
     Args:
@@ -66,7 +66,7 @@ def progress(values: Values, place: Days, cycle: int) -> Told:
     for rows, own in alike(~np.isnan(values)):
         if own.any():
             found[:, rows] = _of_alike(columns_of(values[rows], own), np.flatnonzero(own), place, cycle)
-    return Told(*found)
+    return SeasonTest(*found)
 
 
 def _of_alike(y: Values, at: Days, place: Days, cycle: int) -> Values:
@@ -134,8 +134,8 @@ def limits(periods: int, cycle: int) -> tuple[float, ...]:
     draws = max(min(_DRAWS, _MOST_CELLS // max(periods, 1)), _FEWEST_DRAWS)
     rng, place = np.random.default_rng(SEED), np.arange(periods) % cycle
     made = [_made_up(rng, draws, periods, rho) for rho in (*RHOS.tolist(), 1.0)]
-    told = progress(np.concatenate(made), place, cycle)
-    f, step = told.f, np.searchsorted(RHOS, told.rho)
+    season_test = progress(np.concatenate(made), place, cycle)
+    f, step = season_test.f, np.searchsorted(RHOS, season_test.rho)
     out = []
     for at in range(len(RHOS)):
         own = f[(np.abs(step - at) <= 1) & ~np.isnan(f)]
@@ -159,7 +159,7 @@ def whole_halves(periods: int, cycle: int) -> int:
     return max(periods // half, 1) * half
 
 
-def limit_of(told: Told, by_rho: tuple[float, ...]) -> Values:
+def limit_of(season_test: SeasonTest, by_rho: tuple[float, ...]) -> Values:
     """(series,) what chance reaches, by the rho of each."""
-    at = np.searchsorted(RHOS, np.nan_to_num(told.rho))
-    return np.where(np.isnan(told.rho), np.nan, np.array(by_rho)[at])
+    at = np.searchsorted(RHOS, np.nan_to_num(season_test.rho))
+    return np.where(np.isnan(season_test.rho), np.nan, np.array(by_rho)[at])

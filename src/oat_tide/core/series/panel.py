@@ -15,7 +15,7 @@ from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.coded import Coded, Key, with_member
 
 _T = TypeVar("_T", bound=np.generic)
-PART = 1
+INCOMPLETE = 1
 """Not complete, or begun before the data do: kept out of fits, windows and comparisons."""
 FILLED = 2
 """No line lies in the period: nothing was sold."""
@@ -148,13 +148,13 @@ class Panel:
     @property
     def judged(self) -> Values:
         """(series, periods) what averages and fits stand on: settled, without what is part or left out."""
-        kept: Values = np.where(self.flags & (PART | LEFT_OUT) == 0, self.settled, np.nan)
+        kept: Values = np.where(self.flags & (INCOMPLETE | LEFT_OUT) == 0, self.settled, np.nan)
         return kept
 
     @property
     def whole(self) -> NDArray[np.bool_]:
         """(series, periods) which periods are not part."""
-        whole: NDArray[np.bool_] = self.flags & PART == 0
+        whole: NDArray[np.bool_] = self.flags & INCOMPLETE == 0
         return whole
 
     def total(self, key: Key) -> Panel:
@@ -186,7 +186,7 @@ class Panel:
         own = groups.own(self.flags)
         flags = groups.reduce(np.bitwise_or, own & np.uint8(PROVISIONAL | LACKING))
         # One series that lacks a row leaves its total whole and lacking; where days are missing, all do.
-        flags |= np.where(groups.reduce(np.logical_and, own & PART > 0), PART, 0).astype(np.uint8)
+        flags |= np.where(groups.reduce(np.logical_and, own & INCOMPLETE > 0), INCOMPLETE, 0).astype(np.uint8)
         flags |= np.where(known & (lines == 0), FILLED, 0).astype(np.uint8)
         beside = {name: self._added(groups, groups.own(kept))[0] for name, kept in self.beside.items()}
         return Panel(

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from oat_tide.core.series.coded import Key
-from oat_tide.core.series.panel import LEFT_OUT, PART, REPLACED, TOUCHED, Panel, fits_key
+from oat_tide.core.series.panel import INCOMPLETE, LEFT_OUT, REPLACED, TOUCHED, Panel, fits_key
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +51,7 @@ def ruled(panel: Panel, rulings: tuple[Ruling, ...]) -> Panel:
         if each.act == "leave out":
             flags[within & inside] |= LEFT_OUT
         elif each.act == "whole":
-            flags[within & inside] &= ~np.uint8(PART)
+            flags[within & inside] &= ~np.uint8(INCOMPLETE)
         elif each.act == "expected":
             exact = within & around & (starts == each.first) & (ends == each.last)
             flags[exact] |= REPLACED

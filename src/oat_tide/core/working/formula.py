@@ -59,7 +59,7 @@ class Formula:
     many: bool = False
     skips: bool = False
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         """Its values in some columns: (series, columns), either may be 1; of many (series, columns, many)."""
         raise NotImplementedError
 
@@ -77,7 +77,7 @@ class Formula:
 
     def cells(self, at: slice) -> Cells:
         """The cells that have it: where it is known; of a comparison, where it is true."""
-        return Cells(~np.isnan(np.atleast_2d(self.reckon(at))))
+        return Cells(~np.isnan(np.atleast_2d(self.compute(at))))
 
     def __bool__(self) -> bool:
         raise TypeError("a formula is neither true nor false: use only() or choose()")
@@ -125,7 +125,7 @@ class Constant(Formula):
         self.value, self.why = value, why
         self.fact = not isinstance(value, np.ndarray) or value.shape[1] == 1
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         return self.value if self.fact else self.value[:, at]  # type: ignore[index]
 
     def bind(self, series: int, column: int) -> Working:
@@ -147,17 +147,17 @@ class Call(Formula):
             fact, many = fact and each.fact, many or each.many
         self.fact, self.many = fact, many and self.gather is None
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         if self.gather is not None:
             return self._gathered(self.gather, at)
-        terms = [each.reckon(at) for each in self.terms]
+        terms = [each.compute(at) for each in self.terms]
         if self.many:
             terms = [_deep(value, each) for value, each in zip(terms, self.terms, strict=True)]
-        return SIGNS[self.sign].reckon(*terms)
+        return SIGNS[self.sign].compute(*terms)
 
     def _gathered(self, gather: Callable[[Values, Values], Values], at: slice) -> Values:
         (stretch,) = self.terms
-        values, inside = stretch.reckon(at), stretch.inside(at)
+        values, inside = stretch.compute(at), stretch.inside(at)
         known = ~np.isnan(values)
         held = known if inside is None else known & inside
         out = gather(values if inside is None else np.where(held, values, np.nan), held.sum(-1))
@@ -173,7 +173,7 @@ class Call(Formula):
         if self.sign not in _COMPARES:
             return Formula.cells(self, at)
         # What is not known is neither more nor less.
-        return Cells(np.atleast_2d(_COMPARES[self.sign](*(each.reckon(at) for each in self.terms))))
+        return Cells(np.atleast_2d(_COMPARES[self.sign](*(each.compute(at) for each in self.terms))))
 
     def bind(self, series: int, column: int) -> Working:
         if self.gather is not None:
@@ -194,15 +194,15 @@ class Only(Formula):
     def fact(self) -> bool:  # type: ignore[override]
         return self.body.fact
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         cells = self._cells(at)
         if cells.mask.shape[1] == 1:
-            return np.where(cells.mask, self.body.reckon(at), np.nan)
+            return np.where(cells.mask, self.body.compute(at), np.nan)
         # What no series has need not be reckoned.
         low, high = cells.extent
         if low == high:
             return np.full(cells.mask.shape, np.nan)
-        body = np.atleast_2d(self.body.reckon(slice(at.start + low, at.start + high)))
+        body = np.atleast_2d(self.body.compute(slice(at.start + low, at.start + high)))
         out = np.full((max(len(cells.mask), len(body)), cells.mask.shape[1]), np.nan)
         np.copyto(out[:, low:high], body, where=cells.mask[:, low:high])
         return out
@@ -225,8 +225,8 @@ class Either(Formula):
     other: Formula
     fact: bool = False
 
-    def reckon(self, at: slice) -> Any:
-        return np.where(self.mask[:, at], self.one.reckon(at), self.other.reckon(at))
+    def compute(self, at: slice) -> Any:
+        return np.where(self.mask[:, at], self.one.compute(at), self.other.compute(at))
 
     def bind(self, series: int, column: int) -> Working:
         holds = self.mask[series if len(self.mask) > 1 else 0, column]
@@ -241,13 +241,13 @@ class NotBelowZero(Formula):
     why: str
     fact: bool = False
 
-    def reckon(self, at: slice) -> Any:
-        cells = self.body.reckon(at)
+    def compute(self, at: slice) -> Any:
+        cells = self.body.compute(at)
         return np.where(cells < 0, 0.0, cells)
 
     def bind(self, series: int, column: int) -> Working:
         at = slice(0, 1) if self.body.fact else slice(column, column + 1)
-        below = pick(np.atleast_2d(self.body.reckon(at)), series, 0) < 0
+        below = pick(np.atleast_2d(self.body.compute(at)), series, 0) < 0
         return Given(0.0, self.why) if below else self.body.bind(series, column)
 
 
@@ -263,8 +263,8 @@ class Beside(Formula):
     def fact(self) -> bool:  # type: ignore[override]
         return all(each.fact for each in self.terms)
 
-    def reckon(self, at: slice) -> Any:
-        values = [np.atleast_2d(each.reckon(at)) for each in self.terms]
+    def compute(self, at: slice) -> Any:
+        values = [np.atleast_2d(each.compute(at)) for each in self.terms]
         return np.stack(np.broadcast_arrays(*values), axis=-1)
 
     def bound(self, series: int, column: int) -> tuple[Working, ...]:
@@ -272,7 +272,7 @@ class Beside(Formula):
         return tuple(
             each.bind(series, column)
             for each in self.terms
-            if not np.isnan(pick(np.atleast_2d(each.reckon(slice(0, 1) if each.fact else one)), series, 0))
+            if not np.isnan(pick(np.atleast_2d(each.compute(slice(0, 1) if each.fact else one)), series, 0))
         )
 
 

@@ -21,7 +21,7 @@ def evaluate(working: Working, leaf: Callable[[Any], Any] = lambda value: value)
         leaf: applied to each leaf's value or values first, such as a rounding.
     """
     if isinstance(working, Op):
-        return SIGNS[working.sign].reckon(*(evaluate(term, leaf) for term in working.terms))
+        return SIGNS[working.sign].compute(*(evaluate(term, leaf) for term in working.terms))
     return leaf(working.values if isinstance(working, Run) else working.value)
 
 

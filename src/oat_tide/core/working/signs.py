@@ -33,7 +33,7 @@ class Sign:
         gather: for what joins many values, ((..., values) with NaN to be left out, how many count) -> (...).
     """
 
-    reckon: Callable[..., Any]
+    compute: Callable[..., Any]
     text: str
     binds: int
     sheet: str
@@ -99,12 +99,12 @@ def _at_share(share: float) -> Callable[[Values, Values], Values]:
 
 
 def _special(name: str) -> Callable[..., Any]:
-    def reckon(*terms: Any) -> Any:
+    def compute(*terms: Any) -> Any:
         from scipy import special  # loads slowly, and only projections need it
 
         return getattr(special, name)(*terms)
 
-    return reckon
+    return compute
 
 
 def _t_tail(t: Any, freedom: Any) -> Any:
@@ -118,11 +118,11 @@ def _f_quantile(probability: Any, above: Any, below: Any) -> Any:
 def _joined(gather: Callable[[Values, Values], Values]) -> Callable[..., float]:
     """What gathers, on the terms of one cell."""
 
-    def reckon(*terms: Any) -> float:
+    def compute(*terms: Any) -> float:
         values = np.hstack(terms).astype(np.float64)
         return float(gather(values, (~np.isnan(values)).sum()))
 
-    return reckon
+    return compute
 
 
 def _gathers(gather: Callable[[Values, Values], Values], text: str, sheet: str) -> Sign:

@@ -117,7 +117,7 @@ class Term(Formula):
         """(series, columns) what is seen of the figure."""
         return self.source.values
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         values = self.source.values
         return values if self.fact else _stretch(values, at.start + self.by, at.stop + self.by)
 
@@ -179,7 +179,7 @@ class Like(Formula):
             self._all = _taken(self.source.values, self.columns)
         return self._all
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         return self.values[:, at]
 
     def bind(self, series: int, column: int) -> Working:
@@ -194,7 +194,7 @@ class At(Formula):
     columns: Columns
     fact: bool = True
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         values = self.source.values
         there = (self.columns >= 0) & (self.columns < values.shape[1])
         if not values.shape[1]:
@@ -230,7 +230,7 @@ class Over(Stretch):
     many: bool = True
     fact: bool = False
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         around = _stretch(self.source.values, at.start + self.first, at.stop + self.last)
         return sliding_window_view(around, self.last - self.first + 1, axis=1)
 
@@ -253,7 +253,7 @@ class Lagged(Formula):
     skips: bool = False
     fact: bool = False
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         values = self.source.values
         if self.skips:
             values = np.nan_to_num(values, nan=0.0)
@@ -286,7 +286,7 @@ class HeldWeights(Formula):
     lagged: Lagged
     fact: bool = False
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         holds = (~np.isnan(self.lagged.source.values)).astype(np.float64)
         low, high = at.start + self.lagged.ahead, at.stop + self.lagged.ahead
         share = sum(
@@ -315,8 +315,8 @@ class Trimmed(Formula):
     many: bool = True
     fact: bool = False
 
-    def reckon(self, at: slice) -> Any:
-        cells, inside = self.body.reckon(at), self.body.inside(at)
+    def compute(self, at: slice) -> Any:
+        cells, inside = self.body.compute(at), self.body.inside(at)
         cells = cells if inside is None else np.where(inside, cells, np.nan)
         order = np.argsort(cells, axis=-1, kind="stable")
         place = np.empty_like(order)
@@ -379,7 +379,7 @@ class Between(Stretch):
         found: Mask = (place >= _edge(self.first, at)) & (place <= _edge(self.last, at))
         return found
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         low, high = self._ends
         return _stretch(self.source.values, low, high + 1)[:, None]
 
@@ -402,7 +402,7 @@ class Likes(Formula):
         found: Mask = (self._found(at) >= 0)[None]
         return found
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         return _taken(self.source.values, self._found(at))
 
     def _found(self, at: slice) -> Columns:
@@ -425,7 +425,7 @@ class Among(Formula):
     def inside(self, at: slice) -> Mask | None:
         return self.mask[:, None]
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         return _stretch(self.source.values, 0, self.mask.shape[1])[:, None]
 
     def bound(self, series: int, column: int) -> tuple[Working, ...]:

@@ -62,7 +62,7 @@ class Run:
 
 
 @dataclass(frozen=True, slots=True)
-class Lines:
+class SalesLines:
     """The sum of the sales lines of a series in a period."""
 
     value: float
@@ -79,8 +79,8 @@ class Op:
     terms: tuple[Working, ...]
 
 
-Working = Given | Cell | Run | Lines | Op
-Leaf = Given | Cell | Run | Lines
+Working = Given | Cell | Run | SalesLines | Op
+Leaf = Given | Cell | Run | SalesLines
 
 
 def leaves(working: Working) -> Iterator[Leaf]:

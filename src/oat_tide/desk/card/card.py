@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 from oat_tide.core.exact import known
 from oat_tide.core.working.number_format import full, row_decimals, trimmed
 from oat_tide.core.working.rendering import as_text, with_numbers
-from oat_tide.core.working.tree import FACT, Cell, Given, Leaf, Lines, Op, Ref, Run, Working, leaves
+from oat_tide.core.working.tree import FACT, Cell, Given, Leaf, Op, Ref, Run, SalesLines, Working, leaves
 from oat_tide.desk.card.list_bar import ListBar
 from oat_tide.desk.card.listings import LinesView
 from oat_tide.desk.look.measured import wrapped
@@ -35,7 +35,7 @@ _LOW, _HIGH, _TALL = 58, 176, 232
 _SIDE, _EDGE, _BETWEEN = 12, 6, 3
 _MOST_LINKS, _MOST_WORDS, _MOST_NUMBERS = 8, 210, 190
 _MOST_ROOMS = 32
-Target = Ref | Run | Lines
+Target = Ref | Run | SalesLines
 
 
 class _Told(NamedTuple):
@@ -188,7 +188,7 @@ class WorkingCard(QFrame):
             self.clear()
             return
         target = self.trail[-1]
-        if isinstance(target, Lines):
+        if isinstance(target, SalesLines):
             self._show_lines(target)
         elif not self._there(target if isinstance(target, Ref) else target.ref):
             self.clear()
@@ -215,7 +215,7 @@ class WorkingCard(QFrame):
         came = f"{numbers} = {result}"
         if isinstance(working, Cell | Given):
             came = f"{self._leaf_name(working)}: {result}"
-        elif isinstance(working, Lines):
+        elif isinstance(working, SalesLines):
             came = f"the sum of {working.count:,} sales line{'' if working.count == 1 else 's'} = {result}"
         unit = f" {figure.unit}" if figure.unit else ""
         words = as_text(working, self._leaf_name) if isinstance(working, Op) else ""
@@ -292,7 +292,7 @@ class WorkingCard(QFrame):
         shown = "; ".join(trimmed(float(value), 6) for value in run.values if known(value))
         self._fill(self._with_links(self._run_name(run), "", shown, tuple(linked)))
 
-    def _show_lines(self, found: Lines) -> None:
+    def _show_lines(self, found: SalesLines) -> None:
         assert self.session is not None
         listing = self.session.lines(found)
         self._fill(_Told(_lines_title(listing), "", ""))
@@ -378,7 +378,7 @@ class WorkingCard(QFrame):
         return self._target_name(leaf)
 
     def _target_name(self, target: Target) -> str:
-        if isinstance(target, Lines):
+        if isinstance(target, SalesLines):
             return f"the {target.count:,} sales lines" if target.count != 1 else "the sales line"
         return self._run_name(target) if isinstance(target, Run) else self._name(target)
 

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOption
 from oat_tide.core.exact import known
 from oat_tide.desk.card.role_boxes import RoleBoxes
 from oat_tide.desk.look.palette import palette
-from oat_tide.stages.deck import Listing, Wish
+from oat_tide.stages.deck import Listing, ListQuery
 from oat_tide.stages.deck.listing import Row
 
 _PAGE = 200
@@ -39,14 +39,14 @@ class LinesModel(QAbstractTableModel):
 
     edited = pyqtSignal(object)
 
-    def __init__(self, listing: Listing, wish: Wish = Wish()) -> None:  # noqa: B008
+    def __init__(self, listing: Listing, wish: ListQuery = ListQuery()) -> None:  # noqa: B008
         super().__init__()
         self.listing, self.wish = listing, wish
         self.above = 1 if listing.roles else 0
         self._page = -1
         self._rows: Sequence[Row] = ()
 
-    def retake(self, listing: Listing, wish: Wish) -> bool:
+    def retake(self, listing: Listing, wish: ListQuery) -> bool:
         """Hold another list in the place of this one; False where it has other columns or another length."""
         was = self.listing
         if (was.columns, was.count, bool(was.roles)) != (listing.columns, listing.count, bool(listing.roles)):
@@ -159,7 +159,7 @@ class LinesView(QTableView):
     def __init__(self) -> None:
         super().__init__()
         self.listing: Listing | None = None
-        self.wish = Wish()
+        self.wish = ListQuery()
         self._charts = ChartCell(self)
         self._texts = QStyledItemDelegate(self)
         self.roles = RoleBoxes(self)
@@ -182,11 +182,11 @@ class LinesView(QTableView):
     def take(self, listing: Listing) -> None:
         """Show a list; one with the same columns in the order and choice that the last one was shown in."""
         if self.listing is None or self.listing.columns != listing.columns or listing.arrange is None:
-            self.wish = Wish()
+            self.wish = ListQuery()
         self.listing = listing
         self._show()
 
-    def want(self, wish: Wish) -> None:
+    def want(self, wish: ListQuery) -> None:
         """Show the rows as they are wished for."""
         if self.listing is not None and self.listing.arrange is not None and wish != self.wish:
             self.wish = wish
@@ -214,7 +214,7 @@ class LinesView(QTableView):
     def _show(self) -> None:
         listing, wish = self.listing, self.wish
         assert listing is not None
-        shown = listing if wish == Wish() or listing.arrange is None else listing.arrange(wish)
+        shown = listing if wish == ListQuery() or listing.arrange is None else listing.arrange(wish)
         old = self.model()
         if shown.roles and isinstance(old, LinesModel) and old.retake(shown, wish):
             # The boxes of its roles, and the place it was scrolled to, stay.

@@ -12,15 +12,15 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResiz
 from PyQt6.QtWidgets import QGraphicsGridLayout, QGraphicsWidget, QSizePolicy, QVBoxLayout, QWidget
 
 from oat_tide.core.exact import known
-from oat_tide.core.series.panel import PART
+from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.desk.chart.boundaries import paint_boundaries
 from oat_tide.desk.chart.drawing import STYLES, Drawn, in_steps
 from oat_tide.desk.chart.handles import TOP, Surface, column_of, handle_at, paint_handles
 from oat_tide.desk.chart.names import Name, placed
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
 from oat_tide.desk.chart.value_axis import ValueAxis
-from oat_tide.desk.look.manner import told
 from oat_tide.desk.look.measured import advance, elided, written
+from oat_tide.desk.look.number_style import in_size
 from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
@@ -302,7 +302,7 @@ class _Overlay(QWidget):
         painter.setPen(palette().color("quiet"))
         for plot, band in zip(self.bands.plots, deck.bands, strict=False):
             room = QRectF(8, plot.y() + 10, GUTTER - 20, 16)
-            title = elided(told(band.title, plot.values.told_in), int(room.width()))
+            title = elided(in_size(band.title, plot.values.told_in), int(room.width()))
             written(painter, room, 1, title)
 
     def _said(self, painter: QPainter, deck: Deck) -> None:
@@ -368,7 +368,7 @@ class _Overlay(QWidget):
         for start in (max(first, stop - 32), first):
             there = known(deck.figures[curve.figure].values[series, start:stop])
             if skips_part:
-                there &= deck.flags[series, start:stop] & PART == 0
+                there &= deck.flags[series, start:stop] & INCOMPLETE == 0
             if there.any():
                 column = stop - 1 - int(there[::-1].argmax())
                 break

@@ -17,7 +17,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
-from oat_tide.core.series.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED, TOUCHED
+from oat_tide.core.series.panel import INCOMPLETE, LEFT_OUT, PROVISIONAL, REPLACED, TOUCHED
 from oat_tide.desk.chart.bands import paint_hover, wheel
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.look.measured import advance, elided
@@ -28,7 +28,7 @@ from oat_tide.stages.deck import Coverage, Deck
 ROW = 17
 _FEWEST, _MOST = 4, 20
 _STEPS = 6
-_SPECIAL = PART | PROVISIONAL | LEFT_OUT | REPLACED | TOUCHED
+_SPECIAL = INCOMPLETE | PROVISIONAL | LEFT_OUT | REPLACED | TOUCHED
 _ROOM_FOR_MARKS, _MOST_MARKS = 7, 700
 """Pixels a column, and cells in sight, up to which special cells are marked by shape."""
 
@@ -164,7 +164,7 @@ class CoverageView(QWidget):
                 mixed(paper, kelp, 0.12 + 0.78 * step / _STEPS).rgb() for step in range(1, _STEPS + 1)
             ]
             tints = np.array(colors, np.uint32)[tint]
-            tints[held.flags & PART > 0] = paper.rgb()
+            tints[held.flags & INCOMPLETE > 0] = paper.rgb()
             tints[(held.lines == 0) & ~held.unknown] = mixed(paper, palette().color("rust"), 0.16).rgb()
             tints[held.unknown] = paper.rgb()
             self._tints = tints
@@ -203,7 +203,7 @@ class CoverageView(QWidget):
         """Holes, part, provisional and ruled cells are told by shape and not by colour alone."""
         inner = rect.adjusted(0.5, 0.5, -0.5, -0.5)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        if flags & PART:
+        if flags & INCOMPLETE:
             painter.fillRect(rect, palette().color("paper"))
             painter.setPen(QPen(palette().color("ink"), 1, Qt.PenStyle.DotLine))
             painter.drawRect(inner)
@@ -211,7 +211,7 @@ class CoverageView(QWidget):
             painter.fillRect(rect, palette().color("paper"))
             painter.setPen(QPen(palette().color("rust"), 1, Qt.PenStyle.DotLine))
             painter.drawRect(inner)
-        if flags & PROVISIONAL and not flags & PART:
+        if flags & PROVISIONAL and not flags & INCOMPLETE:
             painter.setPen(QPen(palette().color("ink"), 1.2))
             painter.drawEllipse(rect.center(), 2.5, 2.5)
         if flags & (LEFT_OUT | REPLACED):
@@ -254,13 +254,13 @@ class CoverageView(QWidget):
                 f"{lines:,} line{'' if lines == 1 else 's'}" if lines else "no lines, taken as nothing sold"
             )
         marks = (
-            (PART, "part"),
+            (INCOMPLETE, "part"),
             (PROVISIONAL, "provisional"),
             (LEFT_OUT, "left out"),
             (REPLACED, "expected put"),
         )
-        told = [words for flag, words in marks if flags & flag]
-        return " · ".join((self.held.names[row], self.deck.label(column), holds, *told))
+        in_size = [words for flag, words in marks if flags & flag]
+        return " · ".join((self.held.names[row], self.deck.label(column), holds, *in_size))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

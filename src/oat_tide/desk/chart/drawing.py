@@ -12,8 +12,8 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPen
 
 from oat_tide.core.exact import Values
-from oat_tide.core.series.panel import LEFT_OUT, PART, PROVISIONAL, REPLACED
-from oat_tide.desk.chart.line import Line
+from oat_tide.core.series.panel import INCOMPLETE, LEFT_OUT, PROVISIONAL, REPLACED
+from oat_tide.desk.chart.line import CurveItem
 from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Curve, Deck
 
@@ -32,7 +32,7 @@ _END = 8
 DENSE = 250
 """Above so many columns in sight curves are thin and plain, and areas and bars upright lines."""
 _HOLLOW = {
-    "part": (PART, Qt.PenStyle.DotLine, Qt.BrushStyle.NoBrush),
+    "part": (INCOMPLETE, Qt.PenStyle.DotLine, Qt.BrushStyle.NoBrush),
     "ruled": (LEFT_OUT | REPLACED, Qt.PenStyle.SolidLine, Qt.BrushStyle.DiagCrossPattern),
     "provisional": (PROVISIONAL, Qt.PenStyle.SolidLine, Qt.BrushStyle.NoBrush),
 }
@@ -208,11 +208,11 @@ class Drawn:
         self.view, self.curve = view, curve
         self.style = STYLES[curve.role]
         self.stands = in_columns or self.style.stands
-        self.line = Line()
+        self.line = CurveItem()
         self.items: list[pg.GraphicsObject] = [self.line]
         self._how: object = None
         self._values: Values = np.empty(0)
-        self.special = {name: Line() for name in _SPECIAL.get(curve.role, ())}
+        self.special = {name: CurveItem() for name in _SPECIAL.get(curve.role, ())}
         self.dots: pg.ScatterPlotItem | None = None
         self.items += self.special.values()
         if self.style.dots and not self.stands:
@@ -255,7 +255,7 @@ class Drawn:
             self._within(deck, series, first, max(stop, first), frame, pixels)
             return
         values = deck.figures[self.curve.figure].values[series, first:stop]
-        part = deck.flags[series, first:stop] & PART > 0
+        part = deck.flags[series, first:stop] & INCOMPLETE > 0
         if self.curve.role == "columns":
             values = self._stand_apart(values, deck.flags[series, first:stop], first)
         if self.style.ends:
@@ -419,7 +419,7 @@ class Drawn:
         assert self.dots is not None
         known = ~np.isnan(values)
         marked = flags[: len(values)][known]
-        part, open_ = marked & PART > 0, marked & (PART | PROVISIONAL) > 0
+        part, open_ = marked & INCOMPLETE > 0, marked & (INCOMPLETE | PROVISIONAL) > 0
         out = (flags[: len(values)][known] & (LEFT_OUT | REPLACED)) > 0
         color = palette().color(self.style.color, round(255 * self.curve.shade))
         paper = palette().color("paper")

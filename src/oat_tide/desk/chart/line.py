@@ -17,7 +17,7 @@ _STEEP = 600
 """Pixels up and down in all from which on an outline takes long; in a gentle curve joints would be seen."""
 
 
-class Line(pg.PlotCurveItem):  # type: ignore[misc]  # pyqtgraph has no types
+class CurveItem(pg.PlotCurveItem):  # type: ignore[misc]  # pyqtgraph has no types
     """A curve that takes up the plot: to look for its ends at every step takes longer than to paint there.
 
     Attributes:

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from pyqtgraph.functions import arrayToQPolygonF
 
 from oat_tide.core.exact import Values
-from oat_tide.core.series.panel import PART
+from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.desk.chart.drawing import DENSE, STYLES, thin
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
 from oat_tide.desk.look.palette import palette
@@ -137,7 +137,7 @@ class Overview(QWidget):
         lower, upper = self._values(curve.figure), self._values(curve.upto or curve.figure)
         if STYLES[curve.role].dots and self.deck is not None:
             # No line leads from whole periods to a part one.
-            lower = np.where(self.deck.flags[self.series, : len(lower)] & PART > 0, np.nan, lower)
+            lower = np.where(self.deck.flags[self.series, : len(lower)] & INCOMPLETE > 0, np.nan, lower)
         if curve.ahead and self.deck is not None:
             lower = np.where(np.arange(len(lower)) < self.deck.past, np.nan, lower)
         shape = (self.width(), self.height(), low, high)

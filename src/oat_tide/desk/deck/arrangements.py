@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 from oat_tide.desk.look.plain import bare, stops, tip
 from oat_tide.plan.edits import Edit
-from oat_tide.stages.deck import Knob
+from oat_tide.stages.deck import Control
 
 _MOST_KEPT = 4
 """Rows of buttons that are kept."""
@@ -32,7 +32,7 @@ class ArrangementRow(QWidget):
         super().__init__()
         self.buttons: dict[object, QPushButton] = {}
         self._kept: dict[object, dict[object, QPushButton]] = {}
-        self.knob: Knob | None = None
+        self.control: Control | None = None
         self.after: QWidget | None = None
         self.group = QButtonGroup(self)
         self.box = QHBoxLayout(self)
@@ -41,13 +41,13 @@ class ArrangementRow(QWidget):
         self.box.addStretch()
         self.hide()
 
-    def offer(self, arrangements: Knob | None) -> None:
+    def offer(self, arrangements: Control | None) -> None:
         """Offer the arrangements of a deck; without any the row is not there."""
         self.setVisible(arrangements is not None)
-        if arrangements is None or arrangements == self.knob:
+        if arrangements is None or arrangements == self.control:
             return
         self._bring(arrangements)
-        self.knob = arrangements
+        self.control = arrangements
         reasons = arrangements.why_nots or ("",) * len(arrangements.choices)
         for choice, why_not in zip(arrangements.choices, reasons, strict=True):
             button = self.buttons[choice]
@@ -55,7 +55,7 @@ class ArrangementRow(QWidget):
             tip(button, why_not)
             button.setChecked(choice == arrangements.now)
 
-    def _bring(self, arrangements: Knob) -> None:
+    def _bring(self, arrangements: Control) -> None:
         """Bring its buttons in sight; those of other stages wait, for to make them takes long."""
         of = arrangements.title, arrangements.choices, arrangements.names
         buttons = self._kept.pop(of, None)
@@ -78,7 +78,7 @@ class ArrangementRow(QWidget):
             button.hide()
             button.deleteLater()
 
-    def _made(self, arrangements: Knob) -> dict[object, QPushButton]:
+    def _made(self, arrangements: Control) -> dict[object, QPushButton]:
         made: dict[object, QPushButton] = {}
         for choice, name in zip(arrangements.choices, arrangements.names, strict=True):
             button = QPushButton(bare(name))
@@ -93,5 +93,5 @@ class ArrangementRow(QWidget):
         return made
 
     def _chosen(self, choice: object, checked: bool) -> None:
-        if self.knob is not None and choice != self.knob.now:
-            self.edited.emit(Edit(self.knob.path, choice))
+        if self.control is not None and choice != self.control.now:
+            self.edited.emit(Edit(self.control.path, choice))

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import PART
+from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.card.foot import WORKING, Foot
 from oat_tide.desk.chart.axis import AxisStrip
@@ -371,7 +371,7 @@ class DeckView(QWidget):
         if name not in deck.figures:
             return None
         stop = (curve.stop if curve else 0) or deck.columns
-        part = deck.flags[self.series] & PART > 0
+        part = deck.flags[self.series] & INCOMPLETE > 0
         known = np.flatnonzero(
             (~np.isnan(deck.figures[name].values[self.series]) & ~(part & (name == "actual")))[:stop]
         )

@@ -13,7 +13,7 @@ from oat_tide.desk.deck.host import Host
 from oat_tide.desk.look.measured import elided
 from oat_tide.desk.look.palette import SMALL, TEXT
 from oat_tide.desk.look.plain import Text, bare, tip
-from oat_tide.desk.opening.gather import Gather
+from oat_tide.desk.opening.source_dialogs import SourceDialogs
 from oat_tide.documents import Document
 from oat_tide.journal import Journal, Left, left, take_up, unsaved
 from oat_tide.stages.deck import Listing
@@ -118,7 +118,7 @@ class Begins(Protocol):
 class OffersHost(Host, Protocol):
     """A window that plans are opened in."""
 
-    gather: Gather
+    source_dialogs: SourceDialogs
 
     @property
     def saving(self) -> Keeps:
@@ -155,7 +155,7 @@ class Offers:
             )
 
         def failed(error: BaseException) -> None:
-            if not window.gather.asks(error, lambda: self.take_up(one)):
+            if not window.source_dialogs.asks(error, lambda: self.take_up(one)):
                 window.report(error)
 
         window.leave(lambda: window.runner.run(f"Taking up {one.head.title}", work, opened, failed))

@@ -15,7 +15,7 @@ from oat_tide.desk.sheet.choice import ChoiceView
 from oat_tide.desk.sheet.controls import widget_for
 from oat_tide.desk.sheet.fact import FactRow
 from oat_tide.desk.sheet.inset import InsetView
-from oat_tide.stages.deck import Button, Cards, Choice, Deck, Fact, Figure, Inset, Item, Knob, Note
+from oat_tide.stages.deck import Button, Cards, Choice, Control, Deck, Fact, Figure, Inset, Item, Note
 
 
 class Board(Protocol):
@@ -60,15 +60,15 @@ def shape_of(item: Item) -> object:
     return ITEMS[type(item)].shape(item)
 
 
-def _knob(item: Knob, board: Board) -> QWidget:
-    knob = widget_for(item)
-    knob.edited.connect(board.edited)
-    knob.rested.connect(board.rested)
-    knob.troubled.connect(board.troubled)
-    return knob
+def _control(item: Control, board: Board) -> QWidget:
+    control = widget_for(item)
+    control.edited.connect(board.edited)
+    control.rested.connect(board.rested)
+    control.troubled.connect(board.troubled)
+    return control
 
 
-def _knob_shape(item: Knob) -> object:
+def _control_shape(item: Control) -> object:
     return item.path, item.kind, item.title, item.names
 
 
@@ -167,7 +167,7 @@ def _of_note(widget: Text, item: Note, deck: Deck, series: int) -> None:
 
 
 ITEMS: dict[type, ItemKind] = {
-    Knob: ItemKind(_knob, _simply, _knob_shape),
+    Control: ItemKind(_control, _simply, _control_shape),
     Fact: ItemKind(_fact, _of_fact),
     Note: ItemKind(_note, _of_note, lambda item: (item.kind,)),
     Choice: ItemKind(_choice, _simply, _choice_shape),

@@ -1,4 +1,4 @@
-"""The side sheet: knobs, facts and cautions of the deck in sight."""
+"""The side sheet: controls, facts and cautions of the deck in sight."""
 
 from __future__ import annotations
 
@@ -20,9 +20,9 @@ from oat_tide.desk.look.style import BAR
 from oat_tide.desk.look.turns import Turn
 from oat_tide.desk.sheet.cards import CardsView
 from oat_tide.desk.sheet.choice import ChoiceView
+from oat_tide.desk.sheet.control_widgets import ControlWidget
 from oat_tide.desk.sheet.fact import FactRow
 from oat_tide.desk.sheet.items import ITEMS, shape_of
-from oat_tide.desk.sheet.knobs import KnobWidget
 from oat_tide.plan.paths import FieldSteps
 from oat_tide.stages.deck import Caution, Deck, Figure, Item, Note
 
@@ -279,11 +279,11 @@ class SideSheet(QScrollArea):
         self._pages[shape] = page
         return page
 
-    def knob(self, path: FieldSteps, kind: str = "") -> KnobWidget:
+    def control(self, path: FieldSteps, kind: str = "") -> ControlWidget:
         """The control of a field; where it has several, the one of a kind."""
         self.finish()
-        knobs = (each for each in self._page.findChildren(KnobWidget) if each.knob.path == path)
-        return next(each for each in knobs if kind in ("", each.knob.kind))
+        widgets = (each for each in self._page.findChildren(ControlWidget) if each.control.path == path)
+        return next(each for each in widgets if kind in ("", each.control.kind))
 
     def reveal(self, path: FieldSteps) -> None:
         """Bring the control of a field in sight, ready to be used, once it is made."""
@@ -318,12 +318,12 @@ class SideSheet(QScrollArea):
         return viewport.rect().intersects(place)
 
     def _about(self, path: FieldSteps) -> QWidget | None:
-        """What a field is changed by: its knob, else what offers an edit of it, else what lies within it."""
+        """What a field is changed by: its control, what offers an edit of it, or what lies within it."""
         # What was just made has no place yet.
         QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
-        for knob in self._page.findChildren(KnobWidget):
-            if knob.knob.path == path:
-                return knob
+        for control in self._page.findChildren(ControlWidget):
+            if control.control.path == path:
+                return control
         for part in self._page.findChildren(ChoiceView):
             if part.choice is not None:
                 entries = [edit for _, edit in part.choice.outcomes if edit is not None]

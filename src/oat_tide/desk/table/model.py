@@ -9,10 +9,10 @@ import numpy as np
 
 from oat_tide.core.exact import known
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.series.panel import PART
+from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.desk.chart.drawing import STYLES
 from oat_tide.desk.chart.steps import WiderSteps
-from oat_tide.desk.look.manner import Manner, manner, sizes, tops, unit_tops
+from oat_tide.desk.look.number_style import NumberStyle, largest_by_row, largest_by_unit, number_style, sizes
 from oat_tide.stages.deck import Deck, Figure, State
 
 Ink = tuple[str, float]
@@ -34,7 +34,7 @@ class TableRows:
     series: int
     figures: tuple[Figure, ...]
     sizes: dict[str, float]
-    manners: tuple[Manner, ...]
+    manners: tuple[NumberStyle, ...]
     inks: tuple[Ink, ...]
     tinted: tuple[int, ...]
 
@@ -67,7 +67,7 @@ class TableRows:
 
     def is_part(self, row: int, column: int) -> bool:
         """Whether a cell is said to be of a part period; the first row says it for all."""
-        return row == 0 and bool(self.deck.flags[self.series, column] & PART)
+        return row == 0 and bool(self.deck.flags[self.series, column] & INCOMPLETE)
 
     def state(self, row: int, column: int) -> State:
         """How a cell that can be written in stands."""
@@ -107,7 +107,7 @@ class TableRows:
         """What a row that adds up comes to at wider steps."""
         figure = self.figures[row]
         values, held = steps.sums(figure.values[self.series])
-        written_as = manner(figure, values, self.sizes[figure.unit])
+        written_as = number_style(figure, values, self.sizes[figure.unit])
         there = values[known(values)]
         ends = [written_as.text(float(each)) for each in (there.min(), there.max())] if there.size else []
         return Sums([written_as.text(value) for value in values.tolist()], held, ends)
@@ -132,11 +132,11 @@ def rows_of(deck: Deck, series: int, hidden: Container[str]) -> TableRows:
     """The rows of a deck but for those hidden, named by stage and figure."""
     figures = tuple(row for row in deck.rows if f"{deck.stage}.{row.name}" not in hidden)
     # Hidden ones count: a row is not told in another size when one beside it is hidden.
-    top = tops(deck.rows, series)
-    largest = unit_tops(deck.rows, top)
+    top = largest_by_row(deck.rows, series)
+    largest = largest_by_unit(deck.rows, top)
     told_in = sizes(largest)
     manners = tuple(
-        manner(row, row.values[series], told_in[row.unit], top[row.name], largest[row.unit])
+        number_style(row, row.values[series], told_in[row.unit], top[row.name], largest[row.unit])
         for row in figures
     )
     inks = tuple(_ink(row, deck) for row in figures)

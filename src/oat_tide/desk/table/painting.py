@@ -15,8 +15,8 @@ from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import paint_hover
 from oat_tide.desk.chart.drawing import in_steps
 from oat_tide.desk.chart.scale import GUTTER
-from oat_tide.desk.look.manner import told
 from oat_tide.desk.look.measured import advance, elided, written
+from oat_tide.desk.look.number_style import in_size
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.tints import STEPS, tint_table
 from oat_tide.desk.table.cells import ROW, TOP, Cells
@@ -103,7 +103,7 @@ def _label(painter: QPainter, cells: Cells, row: int) -> None:
     wide = advance(read_out, bold=True) + 10 if has_read_out else 0
     # The read-out is in full, whatever the cells are told in.
     label = cells.rows.heading(row)
-    label = label if has_read_out else told(label, cells.rows.manners[row].size)
+    label = label if has_read_out else in_size(label, cells.rows.manners[row].size)
     label = elided(label, GUTTER - 18 - wide)
     written(painter, QRectF(8, top, GUTTER - 18 - wide, ROW), 1, label)
     if has_read_out:

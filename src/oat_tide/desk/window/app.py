@@ -24,7 +24,7 @@ from oat_tide.desk.window.ending import follow_session, follow_signals, stay_whe
 from oat_tide.desk.window.window import Window
 from oat_tide.desk.work.faults import catch_all
 from oat_tide.documents import rehearse
-from oat_tide.intake.origins import apart
+from oat_tide.intake.origins import subprocess_reader
 from oat_tide.system import folders, log
 
 _kept: list[QApplication] = []
@@ -104,7 +104,7 @@ def _say_where_it_writes(window: Window, later: bool) -> None:
 
 def _leave(code: int) -> NoReturn:
     """End the program at once: taken down with the interpreter, in no order, Qt can crash."""
-    apart.end()
+    subprocess_reader.end()
     logging.shutdown()
     sys.stdout.flush()
     sys.stderr.flush()

@@ -15,7 +15,7 @@ from oat_tide.desk.leaving.publishing import Publishing
 from oat_tide.desk.leaving.saving import Saving
 from oat_tide.desk.look.plain import bare
 from oat_tide.desk.look.text_line import TextLine
-from oat_tide.desk.opening.gather import Gather
+from oat_tide.desk.opening.source_dialogs import SourceDialogs
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
@@ -25,7 +25,7 @@ from oat_tide.stages import ON_RAIL
 class CommandsHost(Host, Protocol):
     """A window whose parts can be asked."""
 
-    gather: Gather
+    source_dialogs: SourceDialogs
     saving: Saving
     publishing: Publishing
 
@@ -110,16 +110,16 @@ def _by_keys(act: Act, *keys: str) -> Command:
 
 COMMANDS = (
     _plan("Open a sales file or plan…", lambda window: window.ask_open(), "Ctrl+O", of_plan=False),
-    _source("A folder of files…", lambda window: window.gather.ask_folder()),
-    _source("Several files as one…", lambda window: window.gather.ask_files()),
-    _source("A database by its address…", lambda window: window.gather.ask_address()),
-    _source("Figures typed or pasted…", lambda window: window.gather.ask_typed(), "Ctrl+Shift+V"),
+    _source("A folder of files…", lambda window: window.source_dialogs.ask_folder()),
+    _source("Several files as one…", lambda window: window.source_dialogs.ask_files()),
+    _source("A database by its address…", lambda window: window.source_dialogs.ask_address()),
+    _source("Figures typed or pasted…", lambda window: window.source_dialogs.ask_typed(), "Ctrl+Shift+V"),
     _plan("Open the demo plan", lambda window: window.open_demo(), of_plan=False),
-    _plan("Look for newer figures", lambda window: window.gather.look_again(), "F5", begins=True),
-    _plan("Days closed or without stock…", lambda window: window.gather.ask_days()),
-    _plan("Levels from a file…", lambda window: window.gather.ask_levels()),
-    _plan("First figures from a file…", lambda window: window.gather.ask_firsts()),
-    _plan("Query the database…", lambda window: window.gather.ask_query(), name="query"),
+    _plan("Look for newer figures", lambda window: window.source_dialogs.look_again(), "F5", begins=True),
+    _plan("Days closed or without stock…", lambda window: window.source_dialogs.ask_days()),
+    _plan("Levels from a file…", lambda window: window.source_dialogs.ask_levels()),
+    _plan("First figures from a file…", lambda window: window.source_dialogs.ask_firsts()),
+    _plan("Query the database…", lambda window: window.source_dialogs.ask_query(), name="query"),
     _plan("Save", lambda window: window.saving.save(), "Ctrl+S", name="save", begins=True),
     _plan("Save as…", lambda window: window.saving.save_as(), "Ctrl+Shift+S"),
     _plan("Undo", lambda window: window.undo(), "Ctrl+Z", name="undo", begins=True),

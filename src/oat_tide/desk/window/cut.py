@@ -6,10 +6,10 @@ from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from oat_tide.desk.look.plain import Text
+from oat_tide.desk.sheet.control_widgets import ControlWidget
 from oat_tide.desk.sheet.controls import widget_for
-from oat_tide.desk.sheet.knobs import KnobWidget
 from oat_tide.session import Session
-from oat_tide.stages.periods import period_knobs
+from oat_tide.stages.periods import period_controls
 
 
 class Cut(QFrame):
@@ -32,14 +32,14 @@ class Cut(QFrame):
         heading.setObjectName("head2")
         self.box.addWidget(heading)
         plan = session.plan.periods
-        self.controls: list[KnobWidget] = []
-        for knob in period_knobs(plan, session.reading.kind, plan.kind):
-            control = widget_for(knob)
-            control.fill(knob)
-            self.controls.append(control)
-            control.edited.connect(self._edited)
-            control.troubled.connect(self.troubled)
-            self.box.addWidget(control)
+        self.controls: list[ControlWidget] = []
+        for control in period_controls(plan, session.reading.kind, plan.kind):
+            widget = widget_for(control)
+            widget.fill(control)
+            self.controls.append(widget)
+            widget.edited.connect(self._edited)
+            widget.troubled.connect(self.troubled)
+            self.box.addWidget(widget)
 
     def _edited(self, edit: object) -> None:
         self.edited.emit(edit)

@@ -28,9 +28,9 @@ from oat_tide.desk.leaving.publishing import Publishing
 from oat_tide.desk.leaving.saving import Saving
 from oat_tide.desk.look import dates, palette, style
 from oat_tide.desk.look.turns import Turn
-from oat_tide.desk.opening.gather import Gather
 from oat_tide.desk.opening.offers import Offers
 from oat_tide.desk.opening.recent import remember
+from oat_tide.desk.opening.source_dialogs import SourceDialogs
 from oat_tide.desk.opening.welcome import Welcome
 from oat_tide.desk.sheet.sheet import SideSheet
 from oat_tide.desk.window.commands import Commands
@@ -87,7 +87,11 @@ class Window(QMainWindow):
         self._findings = Turn(self, self._show_findings)
         self._shown = Turn(self, self.shown.emit)
         self._unfound: list[str] = []
-        self.gather, self.publishing, self.saving = Gather(self), Publishing(self), Saving(self)
+        self.source_dialogs, self.publishing, self.saving = (
+            SourceDialogs(self),
+            Publishing(self),
+            Saving(self),
+        )
         self.offers = Offers(self)
         self.help = Help(self)
         self.commands = Commands(self)
@@ -197,7 +201,7 @@ class Window(QMainWindow):
         self._shown.start(_AFTER_PAINT)
         self.show_stage(document.stage)
         self.deck.foot.set_news(None)
-        self.gather.watch()
+        self.source_dialogs.watch()
         self.strip.clear()
         notice = " ".join(each for each in (document.notice, self.saving.hold(document.path)) if each)
         if notice:
@@ -392,10 +396,10 @@ class Window(QMainWindow):
         """Take one of the ways in."""
         ways: dict[str, Callable[[], Any]] = {
             "file": self.ask_open,
-            "folder": self.gather.ask_folder,
-            "files": self.gather.ask_files,
-            "address": self.gather.ask_address,
-            "typed": self.gather.ask_typed,
+            "folder": self.source_dialogs.ask_folder,
+            "files": self.source_dialogs.ask_files,
+            "address": self.source_dialogs.ask_address,
+            "typed": self.source_dialogs.ask_typed,
             "demo": self.open_demo,
         }
         ways[way]()
@@ -460,7 +464,7 @@ class Window(QMainWindow):
             change = session.history.now
             session.undo()
             self.refresh()
-            if not self.gather.asks(error, lambda: self.do(Edit((), change))):
+            if not self.source_dialogs.asks(error, lambda: self.do(Edit((), change))):
                 self.report(error)
 
         def stopped() -> None:

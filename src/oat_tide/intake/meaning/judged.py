@@ -20,7 +20,7 @@ from oat_tide.intake.meaning.sum_rows import Row
 from oat_tide.intake.pace.stretches import Numbers, at_hand
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import FILE, ROW, TORN, Table
-from oat_tide.plan.parts.intake import Intake, Mend
+from oat_tide.plan.parts.intake import CellEdit, Intake
 
 _NAMED = {
     dates.DAY: "a day",
@@ -89,7 +89,7 @@ def mended(source: Source, ask: Intake) -> Source:
     return source.with_frame(frame)
 
 
-def _rewritten(frame: pl.DataFrame, columns: list[str], at: int, mend: Mend) -> pl.DataFrame:
+def _rewritten(frame: pl.DataFrame, columns: list[str], at: int, mend: CellEdit) -> pl.DataFrame:
     if mend.column in columns:
         return frame.with_columns(_put(frame[mend.column], at, mend.text or None))
     for mark in ",;\t|":

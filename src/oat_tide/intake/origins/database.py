@@ -20,7 +20,7 @@ from oat_tide.core.user_error import Locked, Progress, UserError, no_progress
 from oat_tide.intake.cells.dates import written_as
 from oat_tide.intake.cells.numbers import TYPED
 from oat_tide.intake.file_names import path_of, shown
-from oat_tide.intake.origins import sqlite, vault
+from oat_tide.intake.origins import passwords, sqlite
 from oat_tide.intake.origins.headings import told_apart
 from oat_tide.intake.source import File, Source, made, thinned
 from oat_tide.intake.table import COUNT, ROW, TORN, Table
@@ -400,14 +400,14 @@ def _calling_off(line: sa.Connection, watch: sqlite.Watch) -> Iterator[None]:
 
 
 def _engine(place: str, watch: sqlite.Watch) -> sa.Engine:
-    if not vault.is_address(place):
+    if not passwords.is_address(place):
         path = path_of(place)
         if not path.exists():
             raise UserError(f"{path.name} is not there any more. Put it back, or choose another file.")
         return sa.create_engine(
             "sqlite://", creator=sqlite.only_read(path, watch), poolclass=sa.pool.NullPool
         )
-    url = vault.full(place)
+    url = passwords.full(place)
     if url.get_backend_name() == "sqlite":
         # An address would open the file to be written, and make it where there is none.
         return _engine(_file_of(url), watch)
@@ -427,7 +427,7 @@ def _file_of(url: sa.URL) -> str:
 
 def _trouble(place: str, error: Exception) -> UserError:
     reason = str(getattr(error, "orig", None) or error).strip()
-    said = vault.scrubbed(place, " ".join(reason.split())[:300]).rstrip(".")
+    said = passwords.scrubbed(place, " ".join(reason.split())[:300]).rstrip(".")
     name = _name(place)
     if isinstance(error, sa.exc.NoSuchModuleError | ModuleNotFoundError):
         return UserError(
@@ -448,7 +448,7 @@ def _trouble(place: str, error: Exception) -> UserError:
 
 def _name(place: str) -> str:
     """What a database is called in messages: its file, or server and database."""
-    if not vault.is_address(place):
+    if not passwords.is_address(place):
         return shown(Path(place).name)
     url = sa.make_url(place)
     return f"{url.host or 'this machine'}/{url.database or ''}".rstrip("/")

@@ -7,10 +7,10 @@ from pathlib import Path
 
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.file_names import path_of, plainly_named, shown
-from oat_tide.intake.origins import trust, vault
-from oat_tide.intake.origins.apart import read_apart
+from oat_tide.intake.origins import passwords, path_permission
 from oat_tide.intake.origins.columnar import is_parquet, open_parquet
 from oat_tide.intake.origins.delimited import open_delimited
+from oat_tide.intake.origins.subprocess_reader import read_apart
 from oat_tide.intake.origins.typed import open_typed
 from oat_tide.intake.origins.workbook import is_workbook, open_workbook
 from oat_tide.intake.source import Source, stacked
@@ -31,13 +31,13 @@ def fetch(ask: Sources, progress: Progress = no_progress) -> Source:
     """
     if ask.typed:
         return open_typed(ask.typed)
-    trust.ask_for(place for place in ask.places if not vault.is_address(place))
+    path_permission.ask_for(place for place in ask.places if not passwords.is_address(place))
     files = [file for place in ask.places for file in _files(place)]
     if not files:
         raise UserError("No source was named. Open a sales file, a folder, or a database.")
-    if any(map(vault.is_address, files)) and len(files) > 1:
+    if any(map(passwords.is_address, files)) and len(files) > 1:
         raise UserError("A database is read on its own. Open it without other files.")
-    sizes = [1.0 if vault.is_address(file) else max(Path(file).stat().st_size, 1.0) for file in files]
+    sizes = [1.0 if passwords.is_address(file) else max(Path(file).stat().st_size, 1.0) for file in files]
     found, done = [], 0.0
     for file, size in zip(files, sizes, strict=True):
         found.append(_one(file, ask, _within(progress, done / sum(sizes), size / sum(sizes))))
@@ -57,7 +57,7 @@ def _together(places: tuple[str, ...], count: int) -> str:
 
 def _files(place: str) -> list[str]:
     """The files that a place stands for, in the order of their names."""
-    if vault.is_address(place):
+    if passwords.is_address(place):
         return [place]
     path = to_open(place)
     if not path.is_dir():
@@ -112,7 +112,7 @@ def is_sqlite(path: Path) -> bool:
 
 def is_database(place: str) -> bool:
     """Whether a place is an SQLite file or the address of a server."""
-    return vault.is_address(place) or is_sqlite(path_of(place))
+    return passwords.is_address(place) or is_sqlite(path_of(place))
 
 
 def _one(place: str, ask: Sources, progress: Progress) -> Source:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from oat_tide.core.exact import Values, added
 from oat_tide.core.periods.calendar import Closed, Days, Grid, begun_whole, last_complete, wholeness
 from oat_tide.core.series.coded import Coded
-from oat_tide.core.series.panel import FILLED, LACKING, PART, PROVISIONAL, Panel
+from oat_tide.core.series.panel import FILLED, INCOMPLETE, LACKING, PROVISIONAL, Panel
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.rulings import Ruling
 from oat_tide.core.user_error import UserError
@@ -96,8 +96,8 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
     values = np.where(unknown, np.nan, figures)
     flags = np.where(~unknown & (lines == 0), FILLED, 0).astype(np.uint8)
     flags[(lacking & unknown) | (unread > 0) | short] |= LACKING
-    flags[short] |= PART
-    flags[:, _part(reading, grid, first, shape[1], evening.closed)] |= PART
+    flags[short] |= INCOMPLETE
+    flags[:, _part(reading, grid, first, shape[1], evening.closed)] |= INCOMPLETE
     if evening.final_to is not None:
         ends = grid.first_days(np.arange(first + 1, first + shape[1] + 1)) - 1
         flags[:, (ends > evening.final_to) & ~after] |= PROVISIONAL

@@ -28,7 +28,7 @@ from oat_tide.intake.pace.runs import runs
 from oat_tide.intake.pace.stretches import at_hand, counted
 from oat_tide.intake.source import Source
 from oat_tide.intake.table import FILE, ROW, TORN, Table
-from oat_tide.intake.totals.sums import Lines, Totals
+from oat_tide.intake.totals.sums import LineArrays, Totals
 from oat_tide.intake.totals.whole import Cells, Rows, own_totals, row_totals, total_runs
 from oat_tide.plan.parts.intake import Intake
 
@@ -50,7 +50,7 @@ class Facts:
     figures: Much
     judgement: judged.Judged
     found: Keyed
-    lines: Lines
+    lines: LineArrays
     days: Totals
     unread: Totals | None
     status: NDArray[np.int8]
@@ -296,7 +296,7 @@ def _ties(facts: Facts, amounts: Exact) -> tuple[FileTie, ...]:
     return tuple(tied)
 
 
-def _many(lines: Lines, groups: NDArray[np.int32] | None, size: int) -> list[int]:
+def _many(lines: LineArrays, groups: NDArray[np.int32] | None, size: int) -> list[int]:
     """How many lines each group has."""
     if groups is None:
         whole = len(lines.used) if lines.counts is None else int(lines.counts.sum())
@@ -380,7 +380,7 @@ def _notes(
     return tuple(notes)
 
 
-def _runs_on(lines: Lines) -> bool:
+def _runs_on(lines: LineArrays) -> bool:
     """Whether figures only rise within each year and start again with the next, for two years or more."""
     if not 12 <= np.count_nonzero(lines.used) <= _MOST_RUNNING:
         return False

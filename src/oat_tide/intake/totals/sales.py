@@ -30,7 +30,7 @@ from oat_tide.intake.table import COUNT, FILE, ROW, Table
 from oat_tide.intake.totals.copies import Marks, copies
 from oat_tide.intake.totals.facts import ASIDE, BESIDE, TOTAL_ROW, Facts, reading_of
 from oat_tide.intake.totals.sum_members import half_of_all, may_hold_sums, sum_members
-from oat_tide.intake.totals.sums import Lines, Totals, totals
+from oat_tide.intake.totals.sums import LineArrays, Totals, totals
 from oat_tide.intake.totals.whole import Cells, figures_of
 from oat_tide.plan.parts.intake import Intake
 
@@ -173,7 +173,7 @@ def _understood(task: _Task, copied: Future[int], progress: Progress, recipe: Ha
         units, rest = runs.taken_apart(at_hand(units)), None if rest is None else runs.taken_apart(rest)
         amounts = _closing(figures, runs)
     counts = table[COUNT].to_numpy() if COUNT in table.columns else None
-    lines = Lines(judgement.day, found.key, units, good, used, counts, rest)
+    lines = LineArrays(judgement.day, found.key, units, good, used, counts, rest)
     days = totals(lines, used)
     if not task.members and (members := _sum_members(task, lines, days, found)):
         return _understood(replace(task, members=members), copied, progress, recipe)
@@ -229,7 +229,7 @@ def _undated(coder: Coder, ask: Intake, judgement: judged.Judged, chosen: _Chose
     return frozenset(found.keys)
 
 
-def _sum_members(task: _Task, lines: Lines, days: Totals, found: Keyed) -> tuple[tuple[str, str], ...]:
+def _sum_members(task: _Task, lines: LineArrays, days: Totals, found: Keyed) -> tuple[tuple[str, str], ...]:
     """Members that hold the sum of others, of the dimensions and of other columns of text."""
     ask, coder = task.ask, task.coder
     if not may_hold_sums(ask) or lines.counts is not None:
@@ -463,7 +463,9 @@ class _Runs:
         return out
 
 
-def _beside(also: dict[str, Much], scenario: Coded | None, lines: Lines, scale: float) -> dict[str, Totals]:
+def _beside(
+    also: dict[str, Much], scenario: Coded | None, lines: LineArrays, scale: float
+) -> dict[str, Totals]:
     """What is kept beside the history: other scenarios, and further measures."""
     found: dict[str, Totals] = {}
     if scenario is not None:

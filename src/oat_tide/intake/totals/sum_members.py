@@ -9,7 +9,7 @@ from oat_tide.core.series.coded import Key
 from oat_tide.core.series.reading import TOTAL
 from oat_tide.intake.cells.columns import Coded
 from oat_tide.intake.pace.stretches import at_hand
-from oat_tide.intake.totals.sums import Lines, Totals
+from oat_tide.intake.totals.sums import LineArrays, Totals
 from oat_tide.plan.parts.intake import Intake
 
 _MOST_MEMBERS = 5000
@@ -23,7 +23,7 @@ def may_hold_sums(ask: Intake) -> bool:
     return ask.totalled == "sum" and not (ask.running or used)
 
 
-def half_of_all(cells: Coded, lines: Lines) -> bool:
+def half_of_all(cells: Coded, lines: LineArrays) -> bool:
     """Whether one text of a column holds half of all, as only the sum of the others can."""
     if not _FEWEST_OTHERS < len(cells.texts) <= _MOST_MEMBERS:
         return False

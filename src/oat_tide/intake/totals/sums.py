@@ -15,7 +15,7 @@ _SPARE_ROOM = 4
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Lines:
+class LineArrays:
     """The lines of a source, a value a line.
 
     Attributes:
@@ -60,7 +60,7 @@ class Totals:
         return self.units / scale + (0.0 if self.rest is None else self.rest)
 
 
-def totals(lines: Lines, mask: NDArray[np.bool_]) -> Totals:
+def totals(lines: LineArrays, mask: NDArray[np.bool_]) -> Totals:
     """Sums of some of the lines, by day and then by series; at least one line is asked for."""
     day, key, counts, units, rest = lines.day, lines.key, lines.counts, lines.units, lines.rest
     if not mask.all():

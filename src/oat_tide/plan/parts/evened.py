@@ -43,7 +43,7 @@ class Ruled(Part, frozen=True):
     note: Annotated[str, Meta(max_length=500)] = ""
 
 
-class First(Part, frozen=True):
+class FirstPublished(Part, frozen=True):
     """A first figure, kept when a later one took its place.
 
     Attributes:
@@ -74,4 +74,4 @@ class Evened(Part, frozen=True):
     ] = "by content"
     final_to: Annotated[dt.date | None, Meta(title="Final to", extra_json_schema=unit("last day"))] = None
     rulings: Annotated[tuple[Ruled, ...], Meta(title="Rulings", extra_json_schema={"one": "Ruling"})] = ()
-    firsts: Annotated[tuple[First, ...], Meta(title="First figures")] = ()
+    firsts: Annotated[tuple[FirstPublished, ...], Meta(title="First figures")] = ()

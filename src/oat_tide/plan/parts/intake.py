@@ -34,7 +34,7 @@ class Level(Part, frozen=True):
     pairs: Pairs
 
 
-class Mend(Part, frozen=True):
+class CellEdit(Part, frozen=True):
     """A cell written anew, for this plan only.
 
     Attributes:
@@ -110,7 +110,7 @@ class Intake(Part, frozen=True):
     upto: Annotated[dt.date | None, Meta(title="Data to", extra_json_schema=unit("last day"))] = None
     renames: Annotated[tuple[Rename, ...], Meta(title="Names taken for others")] = ()
     levels: Annotated[tuple[Level, ...], Meta(title="Levels")] = ()
-    mends: Annotated[tuple[Mend, ...], Meta(title="Mended cells")] = ()
+    mends: Annotated[tuple[CellEdit, ...], Meta(title="Mended cells")] = ()
     verdicts: Annotated[tuple[Verdict, ...], Meta(title="What becomes of lines set aside")] = ()
 
     def __post_init__(self) -> None:

@@ -22,7 +22,7 @@ def _check_place(place: int, cycle: int) -> None:
         raise ValueError(f"a cycle of {cycle} has no season {place + 1}")
 
 
-class Hand(Part, frozen=True):
+class ManualIndex(Part, frozen=True):
     """An index that is set by hand.
 
     Attributes:
@@ -45,7 +45,7 @@ class Hand(Part, frozen=True):
         _check_place(self.place, self.cycle)
 
 
-class Gone(Part, frozen=True):
+class LeftOutRatio(Part, frozen=True):
     """A year's ratio that is left out of the index of its season.
 
     Attributes:
@@ -194,8 +194,8 @@ class Seasons(Part, frozen=True):
         tuple[Moving, ...],
         Meta(title="Moving holidays", max_length=6, extra_json_schema={"one": "Moving holiday"}),
     ] = ()
-    by_hand: Annotated[tuple[Hand, ...], Meta(title="Indices by hand")] = ()
-    left_out: Annotated[tuple[Gone, ...], Meta(title="Ratios left out")] = ()
+    by_hand: Annotated[tuple[ManualIndex, ...], Meta(title="Indices by hand")] = ()
+    left_out: Annotated[tuple[LeftOutRatio, ...], Meta(title="Ratios left out")] = ()
     through: Annotated[Literal["line", "growth"], Meta(title="Through it")] = "line"
     over: Annotated[bool, Meta(title="Deseasonalised over actual")] = False
 

@@ -45,7 +45,7 @@ def lock_typed(text: str) -> Lock:
         ) from error
 
 
-class Asked(Part, frozen=True):
+class SpreadRequest(Part, frozen=True):
     """A total of one series over one stretch of time.
 
     Attributes:
@@ -90,7 +90,7 @@ class Asked(Part, frozen=True):
     ] = ()
 
 
-class Laid(Part, frozen=True):
+class SavedSpread(Part, frozen=True):
     """A spread that is kept under a name, figure by figure.
 
     Attributes:
@@ -105,7 +105,7 @@ class Laid(Part, frozen=True):
     """
 
     name: Annotated[str, Meta(max_length=200)]
-    asked: Asked
+    asked: SpreadRequest
     by: By
     kind: str
     days: tuple[dt.date, ...]
@@ -169,19 +169,20 @@ class Spread(Part, frozen=True):
         ),
     ] = "share"
     asked: Annotated[
-        tuple[Asked, ...],
+        tuple[SpreadRequest, ...],
         Meta(max_length=1000, title="Totals", extra_json_schema={"one": "Total"} | first_of()),
     ] = ()
     kept: Annotated[
-        tuple[Laid, ...], Meta(max_length=200, title="Kept spreads", extra_json_schema={"one": "Kept spread"})
+        tuple[SavedSpread, ...],
+        Meta(max_length=200, title="Kept spreads", extra_json_schema={"one": "Kept spread"}),
     ] = ()
 
-    def asked_of(self, where: Pairs) -> Asked:
+    def asked_of(self, where: Pairs) -> SpreadRequest:
         """What is asked of a series over the stretch in sight."""
         found = (each for each in self.asked if each.over == self.over and dict(each.where) == dict(where))
-        return next(found, Asked(where, self.over))
+        return next(found, SpreadRequest(where, self.over))
 
-    def with_asked(self, now: Asked) -> tuple[Asked, ...]:
+    def with_asked(self, now: SpreadRequest) -> tuple[SpreadRequest, ...]:
         """The totals with that of a series and stretch as it is now; one of nothing is gone."""
         others = (each for each in self.asked if each.over != now.over or dict(each.where) != dict(now.where))
         return (*others, now) if now.total or now.locks else tuple(others)

@@ -8,62 +8,62 @@ from oat_tide.stages.deck.act import Button, Card, Cards, Inset, InsetMark, Item
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Boundary, Curve, Role
 from oat_tide.stages.deck.called import (
+    Explanation,
     LateAnswers,
     LateWork,
     OfSeries,
     Question,
     Remark,
     State,
-    Told,
     WhyBlank,
 )
 from oat_tide.stages.deck.choice import Choice, Entry
+from oat_tide.stages.deck.control import Control, control
 from oat_tide.stages.deck.coverage import Coverage
-from oat_tide.stages.deck.deck import Deck, Parts
+from oat_tide.stages.deck.deck import Breakdown, Deck
 from oat_tide.stages.deck.figure import Figure, Look
 from oat_tide.stages.deck.handle import Handle
-from oat_tide.stages.deck.knob import Knob, knob
-from oat_tide.stages.deck.listing import Column, Listing, RowAct, Wish, in_memory
+from oat_tide.stages.deck.listing import Column, Listing, ListQuery, RowAct, in_memory
 from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
 
 __all__ = [
     "Axis",
     "Band",
     "Boundary",
+    "Breakdown",
     "Button",
     "Card",
     "Cards",
     "Caution",
     "Choice",
     "Column",
+    "Control",
     "Coverage",
     "Curve",
     "Deck",
     "Entry",
+    "Explanation",
     "Fact",
     "Figure",
     "Handle",
     "Inset",
     "InsetMark",
     "Item",
-    "Knob",
     "LateAnswers",
     "LateWork",
+    "ListQuery",
     "Listing",
     "Look",
     "Mark",
     "Note",
     "OfSeries",
-    "Parts",
     "Question",
     "Remark",
     "Role",
     "RowAct",
     "State",
-    "Told",
     "WhyBlank",
-    "Wish",
     "Word",
+    "control",
     "in_memory",
-    "knob",
 ]

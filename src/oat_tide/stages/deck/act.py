@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.deck.band import Curve
 from oat_tide.stages.deck.choice import Choice
-from oat_tide.stages.deck.knob import Knob
+from oat_tide.stages.deck.control import Control
 from oat_tide.stages.deck.said import Fact, Note
 
 
@@ -103,5 +103,5 @@ class Inset:
     marks: Callable[[], tuple[InsetMark, ...]] = lambda: ()
 
 
-Item = Knob | Fact | Note | Choice | Button | Cards | Inset
+Item = Control | Fact | Note | Choice | Button | Cards | Inset
 """What the side sheet holds."""

@@ -15,7 +15,7 @@ Question = tuple[Callable[..., Any], tuple[object, ...]]
 """A function and its arguments, without the Tell that it is handed last."""
 
 
-class Told(Protocol):
+class Explanation(Protocol):
     """How the value of a series and column came about; asked only where there is one."""
 
     def __call__(self, series: int, column: int, /) -> Working: ...
@@ -51,7 +51,7 @@ class Put(Protocol):
     def __call__(self, plan: Plan, series: int, cells: Mapping[int, Any], /) -> Edit: ...
 
 
-class Mend(NamedTuple):
+class CellEdit(NamedTuple):
     """How cells are written in: each text is read by itself, and all of them are put in as one edit."""
 
     read: Read

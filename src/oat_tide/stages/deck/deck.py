@@ -17,17 +17,17 @@ from oat_tide.stages.deck.act import Item
 from oat_tide.stages.deck.axis import Axis
 from oat_tide.stages.deck.band import Band, Boundary
 from oat_tide.stages.deck.called import OfSeries
+from oat_tide.stages.deck.control import Control
 from oat_tide.stages.deck.coverage import Coverage
 from oat_tide.stages.deck.figure import Figure
 from oat_tide.stages.deck.handle import Handle
-from oat_tide.stages.deck.knob import Knob
 from oat_tide.stages.deck.listing import Listing
 from oat_tide.stages.deck.said import Caution, Mark, Word
 from oat_tide.stages.deck.steps import Figures
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Parts:
+class Breakdown:
     """What the figures of a series are parted into.
 
     Attributes:
@@ -58,11 +58,11 @@ class Views(TypedDict, total=False):
     marks: Callable[[int], tuple[Mark, ...]]
     coverage: Callable[[], Coverage] | None
     tinted: bool
-    arrangements: Knob | None
+    arrangements: Control | None
     sentence: tuple[Word, ...]
     waits: bool
     instead: str
-    parts: Parts | None
+    parts: Breakdown | None
     published: object
 
 
@@ -127,11 +127,11 @@ class Deck:
     sees: str = ""
     reach: Reach = ""
     tinted: bool = False
-    arrangements: Knob | None = None
+    arrangements: Control | None = None
     sentence: tuple[Word, ...] = ()
     waits: bool = False
     instead: str = ""
-    parts: Parts | None = None
+    parts: Breakdown | None = None
     published: object = None
 
     @property

@@ -16,9 +16,9 @@ from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import Formula, Mask, given, only
 from oat_tide.core.working.terms import Columns, Source, Term, wide
-from oat_tide.core.working.tree import Given, Lines, Working
+from oat_tide.core.working.tree import Given, SalesLines, Working
 from oat_tide.stages.deck.axis import Axis
-from oat_tide.stages.deck.called import OfSeries, Told
+from oat_tide.stages.deck.called import Explanation, OfSeries
 from oat_tide.stages.deck.deck import Deck, Views
 from oat_tide.stages.deck.figure import Figure, Look
 from oat_tide.stages.deck.said import Fact
@@ -138,10 +138,10 @@ class Draft:
         where: Formula | Mask | None,
     ) -> Term:
         whole = body if where is None else only(where, body)
-        figure.fact, figure.told = body.fact, whole.bind
+        figure.fact, figure.explanation = body.fact, whole.bind
         shape = len(self.keys), 1 if body.fact else self._widths[figure.axis]
         # It holds on to nothing of the deck, so that a deck that is let go is gone at once.
-        figure.reckon = partial(_reckoned, whole, kernel, where, shape)
+        figure.compute = partial(_reckoned, whole, kernel, where, shape)
         self.figures[figure.name] = figure
         return self._own(figure)
 
@@ -149,13 +149,20 @@ class Draft:
         return Term(Source(self.stage, figure, reach=self.reach))
 
     def add(
-        self, name: str, label: str, values: Values, told: Told, *, fact: bool = False, **look: Unpack[Look]
+        self,
+        name: str,
+        label: str,
+        values: Values,
+        explanation: Explanation,
+        *,
+        fact: bool = False,
+        **look: Unpack[Look],
     ) -> Term:
         """Add a figure explained by a function, as a term; values over fewer columns are widened."""
         look.setdefault("axis", self.sees)
-        figure = Figure(name, label, None, told, fact, **look)
+        figure = Figure(name, label, None, explanation, fact, **look)
         widened = values if fact else wide(values, self._widths[figure.axis], np.nan)
-        figure.reckon = lambda: widened
+        figure.compute = lambda: widened
         self.figures[name] = figure
         return self._own(figure)
 
@@ -163,7 +170,7 @@ class Draft:
         """Show a figure of another deck as it is, its working included, and give it as a term."""
         theirs = other.figures[name]
         columns = self._widths[theirs.axis]
-        own = replace(theirs, reckon=lambda: wide(theirs.values, columns, np.nan).view(), **look)
+        own = replace(theirs, compute=lambda: wide(theirs.values, columns, np.nan).view(), **look)
         self.figures[name] = own
         return self._own(own)
 
@@ -238,7 +245,7 @@ def _reckoned(
             return values.view()
         whole = only(where, given(values))
     with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
-        found = whole.reckon(slice(0, columns))
+        found = whole.compute(slice(0, columns))
     if np.shape(found) == shape:
         return found.view()  # type: ignore[no-any-return]
     return np.array(np.broadcast_to(found, shape), np.float64)
@@ -252,4 +259,4 @@ def from_lines(value: float, key: Key, period: int, count: int) -> Working:
     """The working of what was added up from the lines of a period."""
     if not count:
         return Given(0.0, "no line lies in the period: nothing was sold")
-    return Lines(float(value), key, period, count)
+    return SalesLines(float(value), key, period, count)

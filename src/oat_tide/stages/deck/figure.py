@@ -11,7 +11,7 @@ import numpy as np
 from oat_tide.core.exact import Values
 from oat_tide.core.working.formula import Mask
 from oat_tide.core.working.tree import Working
-from oat_tide.stages.deck.called import Mend, Remark, State, StateOf, Told, WhyBlank
+from oat_tide.stages.deck.called import CellEdit, Explanation, Remark, State, StateOf, WhyBlank
 
 LARGEST = 1e300
 """No figure is larger, above or below zero: from one such to another is still a number."""
@@ -39,7 +39,7 @@ class Look(TypedDict, total=False):
     blank: str | WhyBlank
     remark: Remark
     axis: str
-    mend: Mend | None
+    mend: CellEdit | None
     state: StateOf
 
 
@@ -69,8 +69,8 @@ class Figure:
 
     name: str
     label: str
-    reckon: Callable[[], Values] | None
-    told: Told
+    compute: Callable[[], Values] | None
+    explanation: Explanation
     fact: bool = False
     brief: str = ""
     unit: str = ""
@@ -82,7 +82,7 @@ class Figure:
     blank: str | WhyBlank = ""
     remark: Remark = _nothing
     axis: str = ""
-    mend: Mend | None = None
+    mend: CellEdit | None = None
     state: StateOf = _reckoned_state
     _values: Values | None = field(default=None, init=False, repr=False)
     _beyond: Mask | None = field(default=None, init=False, repr=False)
@@ -99,13 +99,13 @@ class Figure:
         if self._values is None:
             self._values = self._reckoned()
             # What it was reckoned from is needed no more.
-            self.reckon = None
+            self.compute = None
         return self._values
 
     def _reckoned(self) -> Values:
-        assert self.reckon is not None
+        assert self.compute is not None
         try:
-            values = self.reckon()
+            values = self.compute()
         except Exception as error:
             raise RuntimeError(f"the figure {self.name!r} could not be reckoned: {error}") from error
         lowest, highest = (fold.reduce(values, axis=None, initial=0.0) for fold in (np.fmin, np.fmax))
@@ -117,7 +117,7 @@ class Figure:
 
     def explain(self, series: int, column: int) -> Working | None:
         """The working of a series and column; None exactly where the value is NaN."""
-        return None if np.isnan(self.values[series, column]) else self.told(series, column)
+        return None if np.isnan(self.values[series, column]) else self.explanation(series, column)
 
     def is_beyond(self, series: int, column: int) -> bool:
         """Whether a series and column has no value because it would be larger than any figure."""

@@ -64,7 +64,7 @@ class Column:
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class ListQuery:
     """How the rows of a list are wanted.
 
     Attributes:
@@ -121,7 +121,7 @@ class Listing:
     tab: str = ""
     roles: tuple[tuple[str, tuple[str, ...]], ...] = ()
     choose: Callable[[int, str], Edit] | None = None
-    arrange: Callable[[Wish], Listing] | None = None
+    arrange: Callable[[ListQuery], Listing] | None = None
     mend: Callable[[int, str], Edit] | None = None
     acts: tuple[RowAct, ...] = ()
 
@@ -150,7 +150,7 @@ def in_memory(
         acts: the same.
     """
 
-    def arranged(wish: Wish) -> Listing:
+    def arranged(wish: ListQuery) -> Listing:
         return of(_order(columns, rows, wish))
 
     def of(order: Sequence[int]) -> Listing:
@@ -173,7 +173,7 @@ def _of_row(edit: Callable[[int], Edit | None], order: Sequence[int]) -> Callabl
     return lambda row: edit(order[row])
 
 
-def _order(columns: tuple[Column, ...], rows: Sequence[Row], wish: Wish) -> list[int]:
+def _order(columns: tuple[Column, ...], rows: Sequence[Row], wish: ListQuery) -> list[int]:
     """The rows wished for, by their places; those without a value come last, however they are sorted."""
     words = wish.text.casefold().split()
     order = [at for at, row in enumerate(rows) if _fits(columns, row, words, wish.only)]

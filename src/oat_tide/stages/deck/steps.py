@@ -31,8 +31,8 @@ class StepFigures(Formula):
         """What it is made of."""
         return self._laid()[1]
 
-    def reckon(self, at: slice) -> Any:
-        return self._laid()[0].reckon(at)
+    def compute(self, at: slice) -> Any:
+        return self._laid()[0].compute(at)
 
     def bind(self, series: int, column: int) -> Working:
         return self._laid()[0].bind(series, column)

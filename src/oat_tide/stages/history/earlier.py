@@ -30,7 +30,7 @@ from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, counted, named
-from oat_tide.stages.deck import Band, Curve, Deck, Fact, Knob, LateWork, Note, OfSeries, knob
+from oat_tide.stages.deck import Band, Control, Curve, Deck, Fact, LateWork, Note, OfSeries, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import marked, together, years_of
@@ -81,7 +81,7 @@ def earlier(
     lines: Deck,
     leaves: Panel,
     reading: Reading,
-    arrangements: Knob,
+    arrangements: Control,
     late: LateWork,
 ) -> Deck:
     """The as-of year against the mean or median, and the range, of the same periods in earlier years."""
@@ -96,9 +96,9 @@ def earlier(
     return d.deck(
         bands=(Band(unit, _earlier_curves(grid, held, ask.against)),),
         sheet=lambda: (
-            knob(P.history.years, ask, slides_to=max(10, ask.years)),
-            knob(P.history.against, ask),
-            knob(P.history.to_date, ask),
+            control(P.history.years, ask, slides_to=max(10, ask.years)),
+            control(P.history.against, ask),
+            control(P.history.to_date, ask),
             Note("What it says", "head"),
             Note(lambda series: _earlier_words(told, series, held, grid)),
             *(map(Fact, ("to_date", "to_date_held", "to_date_gap", "to_date_growth")) if held.years else ()),

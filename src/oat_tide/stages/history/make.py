@@ -9,11 +9,11 @@ from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.deck import Deck, Knob, LateWork, knob
+from oat_tide.stages.deck import Control, Deck, LateWork, control
 from oat_tide.stages.history import earlier, sequence, shares, sums, usual, weekday, years
 from oat_tide.stages.needs import LEAVES, READING, need
 
-Make = Callable[[Sight, History, Deck, Panel, Reading, Knob, LateWork], Deck]
+Make = Callable[[Sight, History, Deck, Panel, Reading, Control, LateWork], Deck]
 ARRANGEMENTS: dict[str, tuple[str, Make]] = {
     "sequence": ("In sequence", sequence.make),
     "overlaid": ("Years overlaid", years.overlaid),
@@ -42,7 +42,7 @@ def make(sight: Sight, ask: History, needs: Needs, late: LateWork) -> Deck:
     # Before the first period there is nothing to arrange.
     fits = sight.past.columns and not reasons[ask.arrangement]
     chosen = ask.arrangement if fits else "sequence"
-    arrangements = knob(
+    arrangements = control(
         P.history.arrangement,
         ask,
         now=chosen,

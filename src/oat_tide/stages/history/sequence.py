@@ -19,7 +19,19 @@ from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span, year_before
-from oat_tide.stages.deck import Band, Choice, Curve, Deck, Fact, Item, Knob, LateWork, Note, Told, knob
+from oat_tide.stages.deck import (
+    Band,
+    Choice,
+    Control,
+    Curve,
+    Deck,
+    Explanation,
+    Fact,
+    Item,
+    LateWork,
+    Note,
+    control,
+)
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import settled, whole
@@ -40,7 +52,7 @@ def make(
     lines: Deck,
     leaves: Panel,
     reading: Reading,
-    arrangements: Knob,
+    arrangements: Control,
     late: LateWork,
 ) -> Deck:
     """The deck: change on the period before and on the like period of the year before."""
@@ -193,7 +205,7 @@ def _not_pinned(series: int, column: int) -> str:
     return "Not known, part, or after the as-of."
 
 
-def _from_lines(first: int, key: Key, values: Values, lines: Days) -> Told:
+def _from_lines(first: int, key: Key, values: Values, lines: Days) -> Explanation:
     return lambda series, column: from_lines(float(values[column]), key, first + column, int(lines[column]))
 
 
@@ -214,4 +226,4 @@ def _pin_choices(
         pin = edit(P.history.pinned, (*ask.pinned, where))
         yield Choice(f"{named(key)}, in sight", "", (("Pin it", pin),))
     if pinned:
-        yield knob(P.history.multiples, ask)
+        yield control(P.history.multiples, ask)

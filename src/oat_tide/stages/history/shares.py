@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.series.coded import Key
-from oat_tide.core.series.panel import PART, Panel, Sight, parted_by
+from oat_tide.core.series.panel import INCOMPLETE, Panel, Sight, parted_by
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.user_error import Progress, no_progress
 from oat_tide.core.working.formula import Formula, Mask, added_up, given, percent
@@ -20,7 +20,7 @@ from oat_tide.core.working.terms import Term, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, named
-from oat_tide.stages.deck import Band, Curve, Deck, Knob, LateWork, Look, Note, Told, knob
+from oat_tide.stages.deck import Band, Control, Curve, Deck, Explanation, LateWork, Look, Note, control
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.history import NAME
 
@@ -35,7 +35,7 @@ def shares(
     lines: Deck,
     leaves: Panel,
     reading: Reading,
-    arrangements: Knob,
+    arrangements: Control,
     late: LateWork,
 ) -> Deck:
     """The children of the series in sight, stacked or as % of it."""
@@ -52,7 +52,7 @@ def shares(
     as_share = ask.share == "% of total"
     none = np.isnan(sight.values[0])
     # A stack that ends in a few days of a month would seem to fall.
-    complete = np.flatnonzero(~none & (sight.flags[0] & PART == 0))
+    complete = np.flatnonzero(~none & (sight.flags[0] & INCOMPLETE == 0))
     drawn_to = int(complete[-1]) + 1 if complete.size else 0
     curves = _layers(d, whole, children, none, as_share, drawn_to)
     hide = np.isnan(past.values[0]) | ~past.whole[0]
@@ -60,8 +60,8 @@ def shares(
     return d.deck(
         bands=(Band("%" if as_share else unit, curves),),
         sheet=lambda: (
-            knob(P.history.by, ask, kind="pick", choices=open_, names=open_, now=by),
-            knob(P.history.share, ask),
+            control(P.history.by, ask, kind="pick", choices=open_, names=open_, now=by),
+            control(P.history.share, ask),
             Note("What it says", "head"),
             Note(_share_words(d, children, actual, hide) if found is not None else _ADDED_UP),
         ),
@@ -138,7 +138,7 @@ def _told(d: Draft, hide: Mask) -> Mask:
     return wide(~hide[None], d.columns, False)
 
 
-def _lines_of(first: int, child: _Child, key: Key) -> Told:
+def _lines_of(first: int, child: _Child, key: Key) -> Explanation:
     return lambda series, column: from_lines(
         float(child.values[column]), key, first + column, int(child.lines[column])
     )

@@ -23,7 +23,7 @@ from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Curve, Deck, Fact, Item, Knob, LateWork, Look, Note, Word, knob
+from oat_tide.stages.deck import Band, Control, Curve, Deck, Fact, Item, LateWork, Look, Note, Word, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.together import Together, all_known, marked, together, years_of
@@ -48,7 +48,7 @@ def running_total(
     lines: Deck,
     leaves: Panel,
     reading: Reading,
-    arrangements: Knob,
+    arrangements: Control,
     late: LateWork,
 ) -> Deck:
     """From the first period, or from each year's, quarter's or month's start; over time or years overlaid."""
@@ -80,8 +80,8 @@ def running_total(
     return d.deck(
         bands=(Band(unit, (*budgets, *curves)),),
         sheet=lambda: (
-            knob(P.history.reset, ask, why_not=why_not),
-            knob(P.history.laid, ask, names=LAID),
+            control(P.history.reset, ask, why_not=why_not),
+            control(P.history.laid, ask, names=LAID),
             Note(f"The working of a running total is the sum of its {past.grid.kind}s.", "small"),
         ),
         handles=(as_of_handle(sight),),
@@ -199,7 +199,7 @@ def _running_finding(values: Values, reset: str) -> str:
     return f"{compact(float(values[-1]))}\n{since}"
 
 
-def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
+def _years(sight: Sight, ask: History, lines: Deck, arrangements: Control) -> Deck:
     """Running totals of each year over the places of the year, from zero or from what earlier years left."""
     past = sight.past
     grid = past.grid
@@ -216,8 +216,8 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Knob) -> Deck:
     return d.deck(
         bands=(Band(unit, year_curves(over, grid, len(over.years) - 1)),),
         sheet=lambda: (
-            knob(P.history.reset, ask, why_not="Years overlaid start anew with each year."),
-            knob(P.history.laid, ask, names=LAID),
+            control(P.history.reset, ask, why_not="Years overlaid start anew with each year."),
+            control(P.history.laid, ask, names=LAID),
         ),
         arrangements=arrangements,
         tinted=True,
@@ -275,7 +275,7 @@ def trailing(
     lines: Deck,
     leaves: Panel,
     reading: Reading,
-    arrangements: Knob,
+    arrangements: Control,
     late: LateWork,
 ) -> Deck:
     """The total and the average of a window from any number of periods back to any number ahead."""
@@ -370,19 +370,19 @@ def _window_rows(
 
 def _trailing_sheet(d: Draft, ask: History, window: _Window) -> tuple[Item, ...]:
     most = 2 * d.grid.cycle
-    span = (knob(P.history.span, ask),) if d.grid.kind == "day" else ()
+    span = (control(P.history.span, ask),) if d.grid.kind == "day" else ()
     ends = (
-        (knob(P.history.length, ask, unit=f"{ask.span}s", slides_to=max(36, ask.length)),)
+        (control(P.history.length, ask, unit=f"{ask.span}s", slides_to=max(36, ask.length)),)
         if window.spans
         else (
-            knob(P.history.back, ask, slides_to=max(most, ask.back)),
-            knob(P.history.ahead, ask, slides_to=max(most, ask.ahead)),
+            control(P.history.back, ask, slides_to=max(most, ask.back)),
+            control(P.history.ahead, ask, slides_to=max(most, ask.ahead)),
         )
     )
     return (
         *span,
         *ends,
-        knob(P.history.short, ask),
+        control(P.history.short, ask),
         Note(window.words.capitalize(), "head"),
         Fact("latest_trailing"),
         Fact("latest_trailing_mean"),

@@ -9,7 +9,7 @@ import numpy as np
 from oat_tide.core.comparison.sums import running, running_count, running_starts
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
-from oat_tide.core.series.panel import PART, Panel, Sight
+from oat_tide.core.series.panel import INCOMPLETE, Panel, Sight
 from oat_tide.core.working.formula import Mask
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.common import counted
@@ -81,7 +81,7 @@ def together(sight: Sight, lines: Deck, group: Days) -> Together:
         running_starts(values, group),
         running(values, group, past.scale),
         running_count(born & ~known, group),
-        running_count(known & (sight.flags[:, :columns] & PART > 0), group),
+        running_count(known & (sight.flags[:, :columns] & INCOMPLETE > 0), group),
     )
 
 

@@ -19,7 +19,7 @@ from oat_tide.core.working.terms import Term, known, same_place, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Curve, Deck, Knob, LateWork, Note, Role, knob
+from oat_tide.stages.deck import Band, Control, Curve, Deck, LateWork, Note, Role, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import MOST_YEARS, season_axis, settled, whole, year_name
@@ -32,7 +32,7 @@ def on_usual(
     lines: Deck,
     leaves: Panel,
     reading: Reading,
-    arrangements: Knob,
+    arrangements: Control,
     late: LateWork,
 ) -> Deck:
     """% of usual and difference from usual, usual being the mean of that month or week over all years."""
@@ -104,9 +104,9 @@ def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> 
     return share, share_row("from_usual", f"Difference from the average {what}", share - 100, signed=True)
 
 
-def _laid(ask: History) -> Knob:
+def _laid(ask: History) -> Control:
     two = ("over time", "years overlaid")
-    return knob(P.history.laid, ask, choices=two, names=two)
+    return control(P.history.laid, ask, choices=two, names=two)
 
 
 def _above_words(difference: Values, kind: str) -> str:
@@ -125,7 +125,7 @@ def _usual_finding(difference: Values, grid: Grid, first: int) -> str:
 
 
 def _usual_by_year(
-    sight: Sight, ask: History, lines: Deck, arrangements: Knob, place: Days, what: str
+    sight: Sight, ask: History, lines: Deck, arrangements: Control, place: Days, what: str
 ) -> Deck:
     """The differences from usual with the years laid over each other; a row a year."""
     past = sight.past

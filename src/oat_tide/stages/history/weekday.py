@@ -15,7 +15,7 @@ from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Knob, LateWork, Note, knob
+from oat_tide.stages.deck import Axis, Band, Control, Curve, Deck, Fact, LateWork, Note, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
 from oat_tide.stages.history.years import settled, whole
@@ -30,7 +30,7 @@ def same_weekday(
     lines: Deck,
     leaves: Panel,
     reading: Reading,
-    arrangements: Knob,
+    arrangements: Control,
     late: LateWork,
 ) -> Deck:
     """The last like weekdays up to the as-of day or a day picked, each against 52 weeks earlier."""
@@ -48,8 +48,8 @@ def same_weekday(
     return d.deck(
         bands=(Band(unit, curves),),
         sheet=lambda: (
-            knob(P.history.likes, ask, slides_to=max(60, ask.likes)),
-            knob(P.history.weekday, ask, lo=past.first, hi=last),
+            control(P.history.likes, ask, slides_to=max(60, ask.likes)),
+            control(P.history.weekday, ask, lo=past.first, hi=last),
             Note(f"The last {ask.likes} {name}s", "head"),
             Fact("mean"),
         ),

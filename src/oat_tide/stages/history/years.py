@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from oat_tide.core.comparison.overlay import Overlay, laid_over, overlay, with_any
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Grid
-from oat_tide.core.series.panel import PART, Panel, Sight
+from oat_tide.core.series.panel import INCOMPLETE, Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import Formula, either, mean, only, total
 from oat_tide.core.working.number_format import fixed, full
@@ -20,10 +20,10 @@ from oat_tide.stages.common import as_known_now, counted, listed, named
 from oat_tide.stages.deck import (
     Axis,
     Band,
+    Control,
     Curve,
     Deck,
     Item,
-    Knob,
     LateWork,
     Look,
     Mark,
@@ -125,7 +125,7 @@ def _summed_year(
     end = int(all_columns.max(initial=-1))
 
     def sums() -> Values:
-        laid, means = (each.like(columns).reckon(slice(0, over.places)) for each in (actual, ruled))
+        laid, means = (each.like(columns).compute(slice(0, over.places)) for each in (actual, ruled))
         held = (~np.isnan(means)).sum(1, keepdims=True)
         average = np.where(held > 0, np.nansum(means, axis=1, keepdims=True) / np.maximum(held, 1), np.nan)
         return np.concatenate((laid, parts.values[:, end : end + 1], average), axis=1)
@@ -147,7 +147,7 @@ def _lacks(sight: Sight, columns: Days, series: int) -> str:
     """What a year's total lacks or holds in part, such as "9 of 12 months, and a part of October 2026"."""
     past, there = sight.past, columns[columns >= 0]
     known_ones = ~np.isnan(sight.values[series, there])
-    parts = known_ones & (sight.flags[series, there] & PART > 0)
+    parts = known_ones & (sight.flags[series, there] & INCOMPLETE > 0)
     held, whole_year = int(known_ones.sum()) - int(parts.sum()), len(columns) - (past.grid.kind == "week")
     if held >= whole_year:
         return ""
@@ -175,7 +175,7 @@ def overlaid(
     lines: Deck,
     leaves: Panel,
     reading: Reading,
-    arrangements: Knob,
+    arrangements: Control,
     late: LateWork,
 ) -> Deck:
     """A line a year over the places of the year; the table's rows are the years, with total and mean."""

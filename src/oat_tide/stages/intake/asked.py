@@ -14,7 +14,7 @@ from oat_tide.plan.parts.sources import Sources
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class IntakeParts:
     """The parts of the plan that Intake shows."""
 
     sources: Sources
@@ -22,7 +22,7 @@ class Asked:
     evened: Evened
     periods: Periods
 
-    def fitted(self, reading: Reading) -> Asked:
+    def fitted(self, reading: Reading) -> IntakeParts:
         """The same with the roles as they are lived by in the shape at hand."""
         roles = {"date": reading.date, "value": reading.value, "by": reading.dimensions}
         return replace(self, intake=msgspec.structs.replace(self.intake, **roles))

@@ -14,7 +14,7 @@ from oat_tide.core.user_error import UserError
 from oat_tide.core.working.number_format import fixed, number_of
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Evened, Ruled
-from oat_tide.plan.parts.intake import Heading, Intake, Mend, Outcome, Rename, Verdict
+from oat_tide.plan.parts.intake import CellEdit, Heading, Intake, Outcome, Rename, Verdict
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import where_of
@@ -79,7 +79,7 @@ def renamed(ask: Intake, reading: Reading, text: str) -> Edit:
 def with_mend(ask: Intake, file: str, row: int, column: str, text: str) -> Edit:
     """Write a cell, or a torn line, anew."""
     others = tuple(each for each in ask.mends if (each.file, each.row, each.column) != (file, row, column))
-    return edit(P.intake.mends, (*others, Mend(file=file, row=row, column=column, text=text)))
+    return edit(P.intake.mends, (*others, CellEdit(file=file, row=row, column=column, text=text)))
 
 
 def with_heading(ask: Intake, column: str, means: str) -> Edit:

@@ -7,10 +7,10 @@ from collections.abc import Iterable, Iterator
 from oat_tide.core.exact import known
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.series.panel import PROVISIONAL, Sight
-from oat_tide.plan.parts.evened import First
+from oat_tide.plan.parts.evened import FirstPublished
 
 
-def movements(firsts: tuple[First, ...], sight: Sight) -> Iterator[tuple[int, float]]:
+def movements(firsts: tuple[FirstPublished, ...], sight: Sight) -> Iterator[tuple[int, float]]:
     """How far first figures of the series in sight have moved: age in periods when first seen, and %."""
     past = sight.past
     grid = past.grid

@@ -10,10 +10,10 @@ from oat_tide.core.series.reading import FileTie, Held, Reading
 from oat_tide.core.series.tie_out import TieOut
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.common import counted
-from oat_tide.stages.deck import Column, Listing, Wish, in_memory
+from oat_tide.stages.deck import Column, Listing, ListQuery, in_memory
 from oat_tide.stages.deck.listing import Row
 from oat_tide.stages.intake import edits
-from oat_tide.stages.intake.asked import Asked
+from oat_tide.stages.intake.asked import IntakeParts
 from oat_tide.stages.intake.tied import money
 
 _MOST_SORTED = 20_000
@@ -21,13 +21,13 @@ _MOST_SORTED = 20_000
 _TIE_HEADS = ("", "in the source", "used", "other scenarios", "set aside", "total rows", "in the series", "")
 
 
-def listings(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Listing, ...]:
+def listings(asked: IntakeParts, reading: Reading, tie: TieOut) -> tuple[Listing, ...]:
     """The lists, the most pressing first."""
     aside = (_aside(asked, reading),) if reading.aside or reading.totals else ()
     return (*aside, _columns(asked, reading), _tie(reading, tie), _every_figure(reading))
 
 
-def _aside(asked: Asked, reading: Reading) -> Listing:
+def _aside(asked: IntakeParts, reading: Reading) -> Listing:
     several = len(reading.files) > 1
     note = " · ".join(f"{aside.count:,} {aside.reason}" for aside in reading.asides)
     columns = Column("file"), Column("row", "count"), Column("why"), Column("the line", mended=True)
@@ -54,7 +54,7 @@ def _aside(asked: Asked, reading: Reading) -> Listing:
     def all_of_them() -> Listing:
         return in_memory(title, shown, fetch(0, count), note=note, tab="Set aside", mend=mend)
 
-    def arranged(wish: Wish) -> Listing:
+    def arranged(wish: ListQuery) -> Listing:
         arrange = all_of_them().arrange
         assert arrange is not None
         return arrange(wish)
@@ -76,7 +76,7 @@ _ROLE_SAID = {"times": "multiplied by it", "beside": "further measure"}
 _ROLE_OF = {said: role for role, said in _ROLE_SAID.items()}
 
 
-def _columns(asked: Asked, reading: Reading) -> Listing:
+def _columns(asked: IntakeParts, reading: Reading) -> Listing:
     """Real rows, with the role of each column over it."""
 
     def choose(column: int, role: str) -> Edit:

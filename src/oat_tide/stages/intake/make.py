@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from oat_tide.core.seasons.odd import HALF, MANY, Odd, find_odd
 from oat_tide.core.series.coded import Coded
-from oat_tide.core.series.panel import FILLED, LEFT_OUT, PART, PROVISIONAL, Panel, Sight
+from oat_tide.core.series.panel import FILLED, INCOMPLETE, LEFT_OUT, PROVISIONAL, Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.series.tie_out import TieOut
 from oat_tide.core.working.formula import Formula, added_up, either, given, mean, median, total
@@ -28,7 +28,7 @@ from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_of_handle, counted, named, span
 from oat_tide.stages.deck import Band, Coverage, Curve, Deck, LateWork, Mark
 from oat_tide.stages.deck.draft import Draft
-from oat_tide.stages.intake.asked import Asked
+from oat_tide.stages.intake.asked import IntakeParts
 from oat_tide.stages.intake.edits import pairs
 from oat_tide.stages.intake.lists import listings, withheld_words
 from oat_tide.stages.intake.periods import days_held
@@ -59,7 +59,7 @@ def make(
 ) -> Deck:
     """The deck of Intake: the actual of every period, what is odd, and the facts of the sources."""
     lines, reading, tie, leaves = needs.lines, needs.reading, needs.tie, needs.leaves
-    asked = Asked(*ask).fitted(reading)
+    asked = IntakeParts(*ask).fitted(reading)
     d = Draft(NAME, sight)
     actual, *_ = (d.borrow(lines, name) for name in lines.figures)
     odd = _odd(d, sight, actual)
@@ -229,7 +229,7 @@ def _marks(d: Draft, sight: Sight, reading: Reading, lines: Deck, odd: Odd, seri
         side = "low" if size < 0 else "high"
         side += ", left out" if d.flags[series, column] & LEFT_OUT else ""
         marks.append(Mark(column, f"{fixed(abs(size), 0)} % {side}", "odd"))
-    for column in np.flatnonzero(d.flags[series] & PART).tolist():
+    for column in np.flatnonzero(d.flags[series] & INCOMPLETE).tolist():
         held, whole = days_held(sight, reading, column)
         if held:
             marks.append(Mark(column, f"part, {held} of {whole} days", "part"))
@@ -272,7 +272,7 @@ def _said(
     held, grid = leaves.lines[order] > 0, leaves.grid
     last = min(max(grid.period(reading.upto) - leaves.first, 0), leaves.columns - 1)
     starts, ends = held.argmax(1), leaves.columns - 1 - held[:, ::-1].argmax(1)
-    whole = (leaves.flags[0] & PART) == 0
+    whole = (leaves.flags[0] & INCOMPLETE) == 0
     after = np.flatnonzero(whole[: last + 1])
     since = len(after) - np.searchsorted(after, ends, "right")
     said: list[tuple[tuple[int, str], ...]] = [()] * len(order)

@@ -9,7 +9,16 @@ import numpy as np
 
 from oat_tide.core.periods.calendar import MONTHS
 from oat_tide.core.seasons.odd import Odd
-from oat_tide.core.series.panel import FILLED, LACKING, LEFT_OUT, PART, PROVISIONAL, REPLACED, Panel, Sight
+from oat_tide.core.series.panel import (
+    FILLED,
+    INCOMPLETE,
+    LACKING,
+    LEFT_OUT,
+    PROVISIONAL,
+    REPLACED,
+    Panel,
+    Sight,
+)
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.number_format import fixed, full
 from oat_tide.core.working.tree import Ref
@@ -21,7 +30,7 @@ from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Choice, Entry, Item, Note
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.intake import edits
-from oat_tide.stages.intake.asked import Asked
+from oat_tide.stages.intake.asked import IntakeParts
 from oat_tide.stages.intake.firsts import by_age, movements
 
 _MOST_ODD, _MOST_RULINGS = 4, 12
@@ -46,12 +55,12 @@ def days_held(sight: Sight, reading: Reading, column: int) -> tuple[int, int]:
     return max(min(last, reading.upto) - max(first, reading.since) + 1, 0), last - first + 1
 
 
-def periods_found(d: Draft, sight: Sight, asked: Asked, reading: Reading, odd: Odd) -> Iterator[Item]:
+def periods_found(d: Draft, sight: Sight, asked: IntakeParts, reading: Reading, odd: Odd) -> Iterator[Item]:
     """Part, odd and provisional periods of the series in sight, and what was ruled."""
     where = edits.pairs(reading, sight.past.keys[0])
     ruled = {(r.where, r.first, r.last): r for r in asked.evened.rulings}
     found: list[Item] = []
-    for column in np.flatnonzero(d.flags[0] & PART).tolist():
+    for column in np.flatnonzero(d.flags[0] & INCOMPLETE).tolist():
         held, whole = days_held(sight, reading, column)
         if held:
             ruling = _ruling(sight, where, column, "whole")
@@ -78,7 +87,7 @@ def periods_found(d: Draft, sight: Sight, asked: Asked, reading: Reading, odd: O
         yield from found
 
 
-def _gaps_found(d: Draft, sight: Sight, asked: Asked, where: Pairs) -> Iterator[Item]:
+def _gaps_found(d: Draft, sight: Sight, asked: IntakeParts, where: Pairs) -> Iterator[Item]:
     """Holes and an early end of the series in sight, when it is one of several."""
     past = sight.past
     held = np.flatnonzero(past.lines[0])
@@ -107,7 +116,7 @@ def _ruling(sight: Sight, where: Pairs, column: int, act: RulingKind, value: flo
     return Ruled(where=where, first=first, last=last, act=act, value=value)
 
 
-def _odd_choice(d: Draft, sight: Sight, asked: Asked, where: Pairs, odd: Odd, column: int) -> Choice:
+def _odd_choice(d: Draft, sight: Sight, asked: IntakeParts, where: Pairs, odd: Odd, column: int) -> Choice:
     size, expected = float(odd.off[0, column]), float(odd.expected[0, column])
     side = "under" if size < 0 else "over"
     text = f"{d.grid.label(d.first + column)} stands {fixed(abs(size), 0)} % {side} its level and season."
@@ -128,7 +137,7 @@ def _scale(sight: Sight) -> float:
     return sight.past.scale
 
 
-def _ruled_choice(asked: Asked, ruling: Ruled) -> Choice:
+def _ruled_choice(asked: IntakeParts, ruling: Ruled) -> Choice:
     """A ruling as it stands, to be written on or taken back."""
     whom = ", ".join(member for _, member in ruling.where) or "All"
     figure = f" {full(ruling.value)}" if ruling.act == "expected" else ""
@@ -158,7 +167,7 @@ def _days(ruling: Ruled) -> str:
 
 def _provisional(d: Draft, sight: Sight, evened: Evened) -> Iterator[Item]:
     open_ = np.flatnonzero(d.flags[0] & PROVISIONAL).tolist()
-    whole = [column for column in open_ if not d.flags[0, column] & PART]
+    whole = [column for column in open_ if not d.flags[0, column] & INCOMPLETE]
     if whole:
         yield Choice(
             f"{d.grid.label(d.first + whole[0])} and later: provisional.",
@@ -181,7 +190,7 @@ def gaps_of(leaves: Panel) -> tuple[int, int]:
     return int((leaves.flags & FILLED > 0).sum()), int(missing.sum())
 
 
-def gaps_taken(asked: Asked, leaves: Panel) -> str:
+def gaps_taken(asked: IntakeParts, leaves: Panel) -> str:
     """What periods without a line were taken for."""
     kind = leaves.grid.kind
     sold, missing = gaps_of(leaves)

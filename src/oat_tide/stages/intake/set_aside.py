@@ -12,7 +12,7 @@ from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Choice, Entry, Item, Note
 from oat_tide.stages.intake import edits
-from oat_tide.stages.intake.asked import Asked
+from oat_tide.stages.intake.asked import IntakeParts
 
 _MOST_ALIKE = 4
 _WORDS: dict[str, str] = {
@@ -24,7 +24,7 @@ _WORDS: dict[str, str] = {
 }
 
 
-def lines_found(asked: Asked, reading: Reading) -> Iterator[Item]:
+def lines_found(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
     """Lines set aside by reason, copies, and members that may be one, with what can become of them."""
     ask = asked.intake
     verdicts = {each.reason: each.outcome for each in ask.verdicts}

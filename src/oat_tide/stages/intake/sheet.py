@@ -16,14 +16,14 @@ from oat_tide.core.working.number_format import fixed, full
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, named
-from oat_tide.stages.deck import Caution, Fact, Item, Note, knob
+from oat_tide.stages.deck import Caution, Fact, Item, Note, control
 from oat_tide.stages.deck.draft import Draft
-from oat_tide.stages.intake.asked import Asked
+from oat_tide.stages.intake.asked import IntakeParts
 from oat_tide.stages.intake.periods import gaps_taken, periods_found
 from oat_tide.stages.intake.set_aside import lines_found
 from oat_tide.stages.intake.settle import to_settle
 from oat_tide.stages.intake.tied import own_totals
-from oat_tide.stages.periods import period_knobs
+from oat_tide.stages.periods import period_controls
 
 _MOST_FILES = 4
 
@@ -31,7 +31,7 @@ _MOST_FILES = 4
 def sheet(
     d: Draft,
     sight: Sight,
-    asked: Asked,
+    asked: IntakeParts,
     reading: Reading,
     tie: TieOut,
     odd: Odd,
@@ -80,7 +80,7 @@ def _tie_words(sight: Sight, series: int, reading: Reading, tie: TieOut) -> str:
     return words
 
 
-def _sources(asked: Asked, reading: Reading) -> Iterator[Item]:
+def _sources(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
     ask = asked.sources
     yield Note("Sources", "head")
     for file in reading.files[:_MOST_FILES]:
@@ -93,7 +93,7 @@ def _sources(asked: Asked, reading: Reading) -> Iterator[Item]:
         yield Note(" ".join(reading.notes), "small")
     offers = reading.offers
     if offers.tables:
-        yield knob(
+        yield control(
             P.sources.table,
             ask,
             kind="pick",
@@ -103,15 +103,17 @@ def _sources(asked: Asked, reading: Reading) -> Iterator[Item]:
     elif offers.sheets:
         hidden = {name: f"{name} · hidden" for name in offers.hidden}
         names = tuple(hidden.get(name, name) for name in offers.sheets)
-        yield knob(P.sources.sheets, ask, choices=offers.sheets, names=names)
-        yield knob(P.sources.block, ask, kind="pick", choices=tuple(range(7)), names=("largest", *"123456"))
+        yield control(P.sources.sheets, ask, choices=offers.sheets, names=names)
+        yield control(
+            P.sources.block, ask, kind="pick", choices=tuple(range(7)), names=("largest", *"123456")
+        )
     elif any(PurePath(place).suffix.lower() not in (".parquet", "") for place in ask.places):
-        yield knob(P.sources.encoding, ask)
-        yield knob(P.sources.delimiter, ask)
-        yield knob(P.sources.quotes, ask)
+        yield control(P.sources.encoding, ask)
+        yield control(P.sources.delimiter, ask)
+        yield control(P.sources.quotes, ask)
 
 
-def _understood(asked: Asked, reading: Reading) -> Iterator[Item]:
+def _understood(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
     ask = asked.intake
     columns = tuple(column.name for column in reading.columns)
     dated = tuple(c.name for c in reading.columns if c.dates > 0.05 or c.name == ask.date)
@@ -119,27 +121,29 @@ def _understood(asked: Asked, reading: Reading) -> Iterator[Item]:
     taken = {ask.date, ask.value, ask.times, ask.scenario, *ask.also}
     free = tuple(name for name in (*columns, *(level.name for level in ask.levels)) if name not in taken)
     yield Note("Understood as", "head")
-    yield knob(P.intake.date, ask, choices=dated, names=dated, kind="pick")
+    yield control(P.intake.date, ask, choices=dated, names=dated, kind="pick")
     for pattern in reading.patterns[:4]:
         yield Note(f"{pattern.shown} · {pattern.count:,}", "small")
-    yield knob(P.intake.value, ask, choices=numeric, names=numeric, kind="pick")
+    yield control(P.intake.value, ask, choices=numeric, names=numeric, kind="pick")
     others = tuple(name for name in numeric if name != ask.value)
     if others:
-        yield knob(P.intake.times, ask, choices=("", *others), names=("nothing else", *others), kind="pick")
-    yield knob(P.intake.by, ask, choices=free, names=tuple(_member_words(reading, name) for name in free))
+        yield control(
+            P.intake.times, ask, choices=("", *others), names=("nothing else", *others), kind="pick"
+        )
+    yield control(P.intake.by, ask, choices=free, names=tuple(_member_words(reading, name) for name in free))
     if ask.scenario:
-        yield knob(P.intake.actual, ask, kind="pick", choices=reading.scenarios, names=reading.scenarios)
+        yield control(P.intake.actual, ask, kind="pick", choices=reading.scenarios, names=reading.scenarios)
     if ask.first_year or reading.asks_year:
-        yield knob(P.intake.first_year, ask)
+        yield control(P.intake.first_year, ask)
     if ask.running or reading.may_run_on:
-        yield knob(P.intake.running, ask)
-    yield knob(P.intake.totalled, ask, names=("sum", "mean", "last of each period"))
-    yield knob(P.intake.order, ask)
-    yield knob(P.intake.decimal, ask)
+        yield control(P.intake.running, ask)
+    yield control(P.intake.totalled, ask, names=("sum", "mean", "last of each period"))
+    yield control(P.intake.order, ask)
+    yield control(P.intake.decimal, ask)
     if ask.filled or reading.may_fill:
         columns = tuple(dict.fromkeys((*ask.filled, *reading.may_fill)))
-        yield knob(P.intake.filled, ask, choices=columns, names=columns)
-    yield knob(P.intake.shape, ask, choices=reading.offers.shapes, names=reading.offers.shapes)
+        yield control(P.intake.filled, ask, choices=columns, names=columns)
+    yield control(P.intake.shape, ask, choices=reading.offers.shapes, names=reading.offers.shapes)
 
 
 def _member_words(reading: Reading, name: str) -> str:
@@ -148,17 +152,17 @@ def _member_words(reading: Reading, name: str) -> str:
     return name
 
 
-def _evening(asked: Asked, reading: Reading, grid: Grid, leaves: Panel) -> Iterator[Item]:
+def _evening(asked: IntakeParts, reading: Reading, grid: Grid, leaves: Panel) -> Iterator[Item]:
     periods = asked.periods
     yield Note("Made even", "head")
-    yield knob(P.intake.upto, asked.intake)
-    yield knob(P.evened.final_to, asked.evened)
-    yield knob(P.evened.gaps, asked.evened)
+    yield control(P.intake.upto, asked.intake)
+    yield control(P.evened.final_to, asked.evened)
+    yield control(P.evened.gaps, asked.evened)
     yield Note(gaps_taken(asked, leaves), "small")
-    yield from period_knobs(periods, reading.kind, grid.kind)
+    yield from period_controls(periods, reading.kind, grid.kind)
 
 
-def cautions(asked: Asked, reading: Reading, tie: TieOut) -> tuple[Caution, ...]:
+def cautions(asked: IntakeParts, reading: Reading, tie: TieOut) -> tuple[Caution, ...]:
     """What the user should settle before trusting the history."""
     found = []
     if not tie.ties:

@@ -14,7 +14,7 @@ from oat_tide.core.working.formula import Formula, either, given
 from oat_tide.core.working.number_format import significant
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -68,9 +68,9 @@ def carried_on(
     projected: Formula,
     said: Callable[[int], str],
     facts: tuple[str, ...] = (),
-) -> Laid:
+) -> AppliedMethod:
     """A method that carries figures forward, laid."""
-    return Laid(method, fitted, projected, lambda series: "", said, facts)
+    return AppliedMethod(method, fitted, projected, lambda series: "", said, facts)
 
 
 def in_words(g: Ground, fact: Term, words: str) -> Callable[[int], str]:

@@ -13,13 +13,13 @@ from oat_tide.stages.methods.carried import (
     steps_on,
 )
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _COMPOUND = METHODS["compound"]
 
 
-def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay compound growth on a history."""
     ends = ends_of(g, prefix, shown)
     steps = steps_on(g, prefix, ends.last_at)

@@ -15,13 +15,13 @@ from oat_tide.stages.methods.carried import (
     steps_on,
 )
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _DRIFT = METHODS["drift"]
 
 
-def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay the last value with drift on a history."""
     ends = ends_of(g, prefix, shown)
     steps = steps_on(g, prefix, ends.last_at)

@@ -12,7 +12,7 @@ from oat_tide.core.exact import Values
 from oat_tide.core.methods.shape import How, Method
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.periods.calendar import Grid, day_number
-from oat_tide.core.series.panel import LEFT_OUT, PART, Panel, Sight
+from oat_tide.core.series.panel import INCOMPLETE, LEFT_OUT, Panel, Sight
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.parts.part import Pairs
@@ -23,7 +23,7 @@ from oat_tide.stages.common import where_of
 from oat_tide.stages.context import StageContext
 from oat_tide.stages.cycle import Cycle, cycle_of, usual_cycle
 from oat_tide.stages.deck import Deck, LateWork
-from oat_tide.stages.presence import SeasonTold
+from oat_tide.stages.presence import SeasonPresence
 from oat_tide.stages.reach import running
 from oat_tide.stages.season_by import season_by
 
@@ -84,7 +84,7 @@ class Ground(StageContext):
     cycle: Cycle
     how: How
     leaves: Panel
-    presence: SeasonTold
+    presence: SeasonPresence
     rulings: tuple[Ruled, ...]
     dimensions: tuple[str, ...]
 
@@ -150,7 +150,7 @@ def year0_of(ask: Project, grid: Grid, first: int) -> float:
 
 def span_of(past: Panel, ask: Project, columns: int) -> Span:
     """The fit span of every series; part periods and periods not known stay out."""
-    usable = ~np.isnan(past.settled) & (past.flags & (PART | LEFT_OUT) == 0)
+    usable = ~np.isnan(past.settled) & (past.flags & (INCOMPLETE | LEFT_OUT) == 0)
     own_first = np.where(usable.any(1), usable.argmax(1) if past.columns else 0, past.columns)[:, None]
     asked = _column(past, ask.since) if ask.since else 0
     start = np.maximum(own_first, asked).astype(float)

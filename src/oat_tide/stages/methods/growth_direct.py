@@ -9,11 +9,11 @@ from oat_tide.core.methods.growth_direct import fit_growth
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import exp
 from oat_tide.core.working.number_format import significant
+from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.iterated import blank, found, numbers
-from oat_tide.stages.methods.laid import Laid, raised
+from oat_tide.stages.methods.laid import AppliedMethod, raised
 from oat_tide.stages.methods.room import Room
-from oat_tide.stages.reckoned import Reckoned
 
 _GROWTH = METHODS["growth-direct"]
 
@@ -23,7 +23,7 @@ def find(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
     return fit_growth(values, used)[:1]
 
 
-def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay growth, fitted on the original scale, on a history."""
     d = g.d
     (own,) = found(g, find, (blank(g, 2),))
@@ -31,11 +31,11 @@ def lay(g: Ground, prefix: str, shown: bool) -> Laid:
     t = numbers(g, prefix, there)
     least = "that with the least squared errors on the original scale"
     level = d.define(
-        f"{prefix}level_at_0", "level at t = 0", Reckoned(lambda: np.exp(own[:, :1]), least, True),
+        f"{prefix}level_at_0", "level at t = 0", ByKernel(lambda: np.exp(own[:, :1]), least, True),
         unit=g.unit, shown=shown,
     )  # fmt: skip
     b = d.define(
-        f"{prefix}slope", f"slope of ln {g.grid.a_period}", Reckoned(lambda: own[:, 1:], least, True),
+        f"{prefix}slope", f"slope of ln {g.grid.a_period}", ByKernel(lambda: own[:, 1:], least, True),
         signed=True, shown=False,
     )  # fmt: skip
     d.define(
@@ -50,7 +50,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> Laid:
         return f"{g.unit} = {significant(a, 5)} × {significant(c, 6)}^t"
 
     facts = f"{prefix}level_at_0", f"{prefix}growth"
-    return Laid(_GROWTH, curve, curve, lambda series: "", said, facts, through_time=True)
+    return AppliedMethod(_GROWTH, curve, curve, lambda series: "", said, facts, through_time=True)
 
 
 ROOMS = (Room(_GROWTH, lay, with_season="growth-season"),)

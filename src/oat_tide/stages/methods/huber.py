@@ -14,7 +14,7 @@ from oat_tide.core.working.formula import given, sum_of_products, total
 from oat_tide.core.working.terms import wide
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.iterated import blank, found, line_in_words, numbers
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _HUBER = METHODS["huber"]
@@ -30,7 +30,7 @@ def find(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
     return counts, intercept, slope
 
 
-def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay Huber's line on a history."""
     d, last = g.d, max(g.past - 1, 0)
     counts, intercept, slope = found(g, find, (np.zeros(g.values.shape), blank(g), blank(g)))
@@ -57,7 +57,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> Laid:
         f"{prefix}intercept", "intercept", z_mean - b * t_mean, values=intercept[:, None], shown=shown
     )
     curve = a + b * t
-    return Laid(
+    return AppliedMethod(
         _HUBER, curve, curve, lambda series: "", line_in_words(g, a, b),
         (f"{prefix}intercept", f"{prefix}slope"), through_time=True,
     )  # fmt: skip

@@ -15,14 +15,14 @@ from oat_tide.core.working.terms import Term
 from oat_tide.stages.cycle import by_kind, no_season
 from oat_tide.stages.fitted import spent_by
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.line import GROWTH_REFUSAL
 from oat_tide.stages.methods.room import Room, no_seasons
 from oat_tide.stages.methods.straight import drawn, equation, through, why_none
 from oat_tide.stages.published import SeasonOf, season_of
 
 
-def lay(method: Method, g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(method: Method, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay a line or growth curve with season on a history."""
     taken, missing = season_of(g.seasons), _no_season(g)
     base, spent = g.actual, np.zeros(len(g.values))
@@ -35,7 +35,7 @@ def lay(method: Method, g: Ground, prefix: str, shown: bool) -> Laid:
     plain = partial(equation, got, g.unit)
     if taken is None or missing:
         why = partial(why_none, got, missing)
-        return Laid(
+        return AppliedMethod(
             method,
             own.curve,
             own.curve,
@@ -53,7 +53,7 @@ def lay(method: Method, g: Ground, prefix: str, shown: bool) -> Laid:
     )  # fmt: skip
     season, multiplies = _season(g, taken, prefix, shown), taken.multiplies
     whole = by_kind(multiplies, trend * season, trend + season, g.d.columns)
-    return Laid(
+    return AppliedMethod(
         method, whole, whole, partial(why_none, got, ""), partial(_in_season, plain, multiplies), facts,
         own.regressed, own.line.curve, trend, season, multiplies, partial(_wavers, g, taken),
         through_time=True,

@@ -69,7 +69,7 @@ class Regressed:
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Laid:
+class AppliedMethod:
     """A method laid on a history.
 
     Attributes:

@@ -5,13 +5,13 @@ from __future__ import annotations
 from oat_tide.core.methods.table import METHODS
 from oat_tide.stages.methods.carried import carried_on, ends_of, in_words, nothing
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _LAST = METHODS["last"]
 
 
-def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay the last value on a history."""
     value = ends_of(g, prefix, shown).last
     said = in_words(g, value, "the last value, {0}")

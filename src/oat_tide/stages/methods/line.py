@@ -8,14 +8,14 @@ from oat_tide.core.methods.shape import Method
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import exp
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 from oat_tide.stages.methods.straight import drawn, equation, through, why_none
 
 GROWTH_REFUSAL = "A growth curve"
 
 
-def lay(method: Method, g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(method: Method, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay a line or growth curve on a history."""
     got = through(g, g.actual, method.logs, prefix, shown, "", None)
     own = drawn(g, g.actual, got, prefix)
@@ -25,7 +25,7 @@ def lay(method: Method, g: Ground, prefix: str, shown: bool) -> Laid:
             "growth", f"growth {g.grid.a_period}", 100 * (exp(own.line.slope) - 1), unit="%", signed=True
         )
         beside = ("growth",)
-    return Laid(
+    return AppliedMethod(
         method,
         own.curve,
         own.curve,

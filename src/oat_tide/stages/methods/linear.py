@@ -27,9 +27,9 @@ from oat_tide.core.working.formula import (
 )
 from oat_tide.core.working.number_format import MINUS, significant
 from oat_tide.core.working.terms import Term, wide
+from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid, Regressed, raised
-from oat_tide.stages.reckoned import Reckoned
+from oat_tide.stages.methods.laid import AppliedMethod, Regressed, raised
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -65,7 +65,7 @@ class Linear:
         return "logarithm of actual, in the fit" if self.terms.logs else "actual in the fit"
 
 
-def linear(own: Linear, g: Ground, prefix: str, shown: bool) -> Laid:
+def linear(own: Linear, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay a regression by least squares on a history; its coefficients are shown as facts."""
     d, logs = g.d, own.terms.logs
     fit = regression.fit(own.terms, g.values, g.span.used[:, : g.past], d.columns - g.past, g.how)
@@ -97,7 +97,7 @@ def linear(own: Linear, g: Ground, prefix: str, shown: bool) -> Laid:
     residual = hidden(f"{prefix}residual", "residual", z - line)
     missed = _missed(g, own, fit, (counts, z, residual), prefix, shown)
     leverage = hidden(
-        f"{prefix}leverage", "leverage", Reckoned(lambda: fit.leverage, "x (X'X)⁻¹ x' of its terms")
+        f"{prefix}leverage", "leverage", ByKernel(lambda: fit.leverage, "x (X'X)⁻¹ x' of its terms")
     )
     whole = raised(line) if logs else line
     raise_by = raised(missed.s**2 / 2) if logs and g.ask.mean else None
@@ -106,8 +106,8 @@ def linear(own: Linear, g: Ground, prefix: str, shown: bool) -> Laid:
     kept: Formula = 1 - leverage
     if own.weighted:
         why = "1 - 2 h + c, h how much a period pulls its own fitted figure and c its leverage"
-        kept = Reckoned(lambda: wide(fit.kept, d.columns, np.nan), why)
-    return Laid(
+        kept = ByKernel(lambda: wide(fit.kept, d.columns, np.nan), why)
+    return AppliedMethod(
         own.method,
         whole,
         whole,
@@ -126,7 +126,7 @@ def linear(own: Linear, g: Ground, prefix: str, shown: bool) -> Laid:
 
 def _joint(g: Ground, own: Linear, fit: Regression, gain: Term) -> Formula:
     design_of = own.terms.design(g.d.columns, g.how)
-    return Reckoned(
+    return ByKernel(
         lambda: joint(fit, design_of, gain.values)[:, None],
         "w (X'X)⁻¹ w', w the sum of the terms of the periods ahead",
         True,
@@ -141,7 +141,7 @@ def _coefficients(
     pulled = functools.cache(lambda: pulls(fit, own.terms.design(d.columns, g.how)))
     coefficients, squares = [], []
     for place, (short, label) in enumerate(zip(fit.names, _labels(g, own, fit), strict=True)):
-        row = Reckoned(
+        row = ByKernel(
             partial(_of_term, pulled, place, d.columns), "its row of (X'WX)⁻¹ X'W; 0 out of the fit"
         )
         pull = d.define(f"{prefix}pull_{short}", f"pull on the {label}", row, where=there, shown=False)

@@ -11,11 +11,11 @@ from oat_tide.core.methods.logistic import fit_logistic
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import exp, given
 from oat_tide.core.working.number_format import MINUS, significant
+from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.iterated import blank, column, found, numbers
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
-from oat_tide.stages.reckoned import Reckoned
 
 _LOGISTIC = METHODS["logistic"]
 
@@ -25,7 +25,7 @@ def find(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
     return fit_logistic(values, used, ceiling)[:1]
 
 
-def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay saturating growth on a history."""
     d = g.d
     (own,) = found(g, find, (blank(g, 3),), soon=False)
@@ -36,14 +36,14 @@ def lay(g: Ground, prefix: str, shown: bool) -> Laid:
     ceiling = d.define(
         f"{prefix}ceiling", "ceiling",
         given(g.ask.ceiling, "by hand") if given_by_hand
-        else Reckoned(lambda: np.exp(own[:, 2:]), least, True),
+        else ByKernel(lambda: np.exp(own[:, 2:]), least, True),
         unit=g.unit, shown=shown, where=there,
     )  # fmt: skip
     a, b = (
         d.define(
             prefix + short,
             label,
-            Reckoned(partial(column, own, place), least, True),
+            ByKernel(partial(column, own, place), least, True),
             signed=True,
             shown=shown,
         )
@@ -63,7 +63,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> Laid:
             f"e^({sign}{significant(abs(other), 4)} t))"
         )
 
-    return Laid(
+    return AppliedMethod(
         _LOGISTIC, curve, curve, partial(_no_ceiling, g, there), said,
         (f"{prefix}ceiling", f"{prefix}at_0", f"{prefix}slope"), through_time=True,
     )  # fmt: skip

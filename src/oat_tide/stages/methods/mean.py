@@ -8,13 +8,13 @@ from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import given, mean
 from oat_tide.stages.methods.carried import carried_on, in_words, nothing
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _MEAN = METHODS["mean"]
 
 
-def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay the mean of the last periods on a history."""
     n, stop = g.how.last, g.span.end + 1
     whole = mean(g.actual.between(stop - n, stop - 1)) if stop >= n else given(np.nan)

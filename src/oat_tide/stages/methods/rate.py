@@ -7,13 +7,13 @@ from oat_tide.core.working.formula import given
 from oat_tide.core.working.number_format import fixed
 from oat_tide.stages.methods.carried import carried_on, ends_of, in_words, steps_on
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _RATE = METHODS["rate"]
 
 
-def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay growth by a set rate on a history."""
     ends = ends_of(g, prefix, shown)
     rate = given(g.ask.rate, "growth a year in %, by hand")

@@ -9,10 +9,10 @@ from oat_tide.core.methods.shape import Method
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 
 
-def no_cautions(g: Ground, laid: Laid, series: int) -> tuple[Caution, ...]:
+def no_cautions(g: Ground, laid: AppliedMethod, series: int) -> tuple[Caution, ...]:
     """None beside those that are looked for whatever the method is."""
     return ()
 
@@ -43,12 +43,12 @@ class Room:
     """
 
     method: Method
-    lay: Callable[[Ground, str, bool], Laid]
+    lay: Callable[[Ground, str, bool], AppliedMethod]
     why_not: Callable[[Ground], str] = lambda g: ""
     stands_on: Callable[[Plan], frozenset[str]] = lambda plan: frozenset()
     settings: tuple[str, ...] = ()
     refusal: str = ""
-    cautions: Callable[[Ground, Laid, int], tuple[Caution, ...]] = no_cautions
+    cautions: Callable[[Ground, AppliedMethod, int], tuple[Caution, ...]] = no_cautions
     short: str = ""
     beside: str = ""
     straight: bool = False

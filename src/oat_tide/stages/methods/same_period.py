@@ -14,7 +14,7 @@ from oat_tide.core.working.formula import Formula, count, given, only, total
 from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.methods.carried import carried_on, in_words
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _AS_IT_WAS, _WITH_GROWTH, _WITH_DRIFT = (
@@ -22,13 +22,13 @@ _AS_IT_WAS, _WITH_GROWTH, _WITH_DRIFT = (
 )
 
 
-def as_it_was(g: Ground, prefix: str, shown: bool) -> Laid:
+def as_it_was(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay the same period last year on a history."""
     same = _same(g)
     return carried_on(_AS_IT_WAS, g.actual.shift(-g.how.back), _like(g), lambda series: same)
 
 
-def with_growth(g: Ground, prefix: str, shown: bool) -> Laid:
+def with_growth(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay it times the growth of the last year on the one before, for each year on."""
     back = g.how.back
     pair = _two_years(g, prefix, shown)
@@ -48,7 +48,7 @@ def with_growth(g: Ground, prefix: str, shown: bool) -> Laid:
     return carried_on(_WITH_GROWTH, fitted, projected, said, _facts(prefix, "year_growth"))
 
 
-def with_drift(g: Ground, prefix: str, shown: bool) -> Laid:
+def with_drift(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay it and, for each year on, what the last year lay above the year before."""
     back, stop = g.how.back, g.span.end + 1
     pair = _two_years(g, prefix, shown)

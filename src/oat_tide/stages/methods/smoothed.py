@@ -15,7 +15,7 @@ from oat_tide.plan.plan import Plan
 from oat_tide.stages.cycle import by_kind, no_season
 from oat_tide.stages.methods.carried import nothing
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 from oat_tide.stages.published import Smoothed, season_of, smoothers_of
 from oat_tide.stages.reach import forecasts, in_hand, is_window, label_of, spans, why_no_forecast, why_no_span
@@ -43,7 +43,7 @@ def why_not(g: Ground) -> str:
     return ""
 
 
-def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay it on a history: its one-step forecasts are what is fitted.
 
     Ahead is the last of them, and the trend where it has one.
@@ -75,7 +75,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> Laid:
         rise = f" and {significant(parts[1], 4, plus=True)} {g.grid.a_period}" if len(parts) > 1 else ""
         return f"{g.unit} = the {last_of}, {significant(parts[0], 5)}{rise}"
 
-    return Laid(METHODS["smoothed"], fitted, curve, lambda series: "", said, names, label=label)
+    return AppliedMethod(METHODS["smoothed"], fitted, curve, lambda series: "", said, names, label=label)
 
 
 def _steps(g: Ground, own: Smoothed, ask: Smoother) -> Formula:

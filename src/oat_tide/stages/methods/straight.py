@@ -11,7 +11,7 @@ from oat_tide.core.regression import fit_line
 from oat_tide.core.working.formula import Formula, given, sum_of_products, total
 from oat_tide.core.working.number_format import MINUS, significant
 from oat_tide.core.working.terms import Term, wide
-from oat_tide.stages.fitted import Line, Through, line_of
+from oat_tide.stages.fitted import Through, TrendLine, line_of
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.laid import Regressed, raised
 
@@ -39,7 +39,7 @@ def through(
     return Through(growth, used, g.span.t, z, fit, g.first_number, row, prefix, shown, spent)
 
 
-def regressed_of(g: Ground, got: Through, line: Line, prefix: str) -> Regressed:
+def regressed_of(g: Ground, got: Through, line: TrendLine, prefix: str) -> Regressed:
     """The line as a regression of two terms."""
     d, t, t_mean, n, sxx, s = g.d, line.t, line.t_mean, line.n, line.sxx, line.s
     leverage = d.define(
@@ -70,7 +70,7 @@ class Drawn:
     """
 
     got: Through
-    line: Line
+    line: TrendLine
     regressed: Regressed
     curve: Formula
     raise_by: Formula | None

@@ -10,11 +10,11 @@ from oat_tide.core.methods.table import METHODS
 from oat_tide.core.methods.theil_sen import middle_slopes
 from oat_tide.core.working.formula import median
 from oat_tide.core.working.terms import known
+from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.iterated import blank, found, line_in_words, numbers
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
-from oat_tide.stages.reckoned import Reckoned
 
 _THEIL_SEN = METHODS["theil-sen"]
 
@@ -24,7 +24,7 @@ def find(values: Values, used: Values, ceiling: float) -> tuple[Values, ...]:
     return coefficients(values, used, middle_slopes)[:2]
 
 
-def lay(g: Ground, prefix: str, shown: bool) -> Laid:
+def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     """Lay the median of slopes on a history."""
     d, last = g.d, max(g.past - 1, 0)
     intercept, slope = found(g, find, (blank(g), blank(g)))
@@ -32,7 +32,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> Laid:
     t = numbers(g, prefix, there)
     b = d.define(
         f"{prefix}slope", f"slope {g.grid.a_period}",
-        Reckoned(lambda: slope[:, None], "the median of the slopes of all pairs of periods", True),
+        ByKernel(lambda: slope[:, None], "the median of the slopes of all pairs of periods", True),
         signed=True, shown=shown,
     )  # fmt: skip
     off = d.define(
@@ -44,7 +44,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> Laid:
         where=there, shown=shown,
     )  # fmt: skip
     curve = a + b * t
-    return Laid(
+    return AppliedMethod(
         _THEIL_SEN, curve, curve, lambda series: "", line_in_words(g, a, b),
         (f"{prefix}intercept", f"{prefix}slope"), through_time=True,
     )  # fmt: skip

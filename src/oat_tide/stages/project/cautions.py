@@ -20,7 +20,7 @@ from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 from oat_tide.stages.places import spoken_season
 from oat_tide.stages.project.projection import Projection, names, value
@@ -81,7 +81,7 @@ def _of_past(g: Ground, term: Term, series: int) -> Values:
     return found
 
 
-def _no_fit(g: Ground, laid: Laid, room: Room, series: int) -> Caution:
+def _no_fit(g: Ground, laid: AppliedMethod, room: Room, series: int) -> Caution:
     values, used = g.values[series], g.span.used[series, : g.past] > 0
     refused = np.flatnonzero(used & ~(values > 0))
     if room.refusal and refused.size:

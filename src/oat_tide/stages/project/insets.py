@@ -12,13 +12,13 @@ from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.working.formula import count, given, normal_tail, only, sqrt
 from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known
+from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Axis, Curve, Inset, Item, Note
 from oat_tide.stages.deck.axis import Names
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid, Regressed
+from oat_tide.stages.methods.laid import AppliedMethod, Regressed
 from oat_tide.stages.project.projection import Judged
-from oat_tide.stages.reckoned import Reckoned
 
 _MOST_SERIES = 20
 """Series of a deck that has these charts: they are looked at one series at a time."""
@@ -38,7 +38,7 @@ def _sizes() -> Axis:
     return Axis(names, names, full)
 
 
-def define_insets(g: Ground, laid: Laid, fitted: Term, judged: Judged | None) -> bool:
+def define_insets(g: Ground, laid: AppliedMethod, fitted: Term, judged: Judged | None) -> bool:
     """The figures of the small charts, on axes of their own; whether there are any."""
     if laid.regressed is None or judged is None or len(g.d.keys) > _MOST_SERIES or g.past < 4:
         return False
@@ -77,7 +77,7 @@ def _together(g: Ground, told: Regressed) -> None:
     row = partial(d.define, shown=False, axis="lags")
     row(
         "autocorrelation", "autocorrelation of residuals",
-        Reckoned(
+        ByKernel(
             lambda: _echoes(told.residual.source.values[:, : g.past], many),
             "the sum of products of residuals so far apart, over that of their squares",
         ),
@@ -88,8 +88,8 @@ def _together(g: Ground, told: Regressed) -> None:
     row("chance_below", "chance stays above", 0 - limit, signed=True)
 
 
-def _flat(series: int, columns: int) -> Reckoned:
-    return Reckoned(lambda: np.zeros((series, columns)), "nothing")
+def _flat(series: int, columns: int) -> ByKernel:
+    return ByKernel(lambda: np.zeros((series, columns)), "nothing")
 
 
 def _echoes(residual: Values, many: int) -> Values:
@@ -110,7 +110,7 @@ def _spread(g: Ground, standardised: Term) -> None:
     row = partial(d.define, shown=False, axis="sizes")
     row(
         "many_of_size", "residuals of that size",
-        Reckoned(partial(_many_of, standardised, edges), "counted; the outermost hold all beyond"),
+        ByKernel(partial(_many_of, standardised, edges), "counted; the outermost hold all beyond"),
         exact=True,
     )  # fmt: skip
     n = d.define(

@@ -24,15 +24,17 @@ from oat_tide.core.working.formula import (
 )
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
+from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.cycle import by_kind
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid, Regressed, raised
+from oat_tide.stages.methods.laid import AppliedMethod, Regressed, raised
 from oat_tide.stages.project.past import Past, past_of
-from oat_tide.stages.project.projection import IfTrue, Limits, Told
-from oat_tide.stages.reckoned import Reckoned
+from oat_tide.stages.project.projection import IfTrue, IntervalTerms, Limits
 
 
-def intervals(g: Ground, laid: Laid, projected: Term) -> tuple[Told, tuple[Limits, ...], IfTrue | None]:
+def intervals(
+    g: Ground, laid: AppliedMethod, projected: Term
+) -> tuple[IntervalTerms, tuple[Limits, ...], IfTrue | None]:
     """What intervals are made of, and the limits at every level; of a regression also those if it is true."""
     told, limits = _told(g, projected), []
     for level in g.ask.intervals:
@@ -51,7 +53,7 @@ def intervals(g: Ground, laid: Laid, projected: Term) -> tuple[Told, tuple[Limit
     return told, tuple(limits), _if_true(g, laid, projected)
 
 
-def _told(g: Ground, projected: Term) -> Told:
+def _told(g: Ground, projected: Term) -> IntervalTerms:
     """How far off past starts lay, as figures: s l^c times the root of 1 + l / 2J."""
     d, past = g.d, _past_asked(g) or _nothing_yet(len(g.d.keys))
 
@@ -88,7 +90,7 @@ def _told(g: Ground, projected: Term) -> Told:
         )
         for level in g.ask.intervals
     }
-    return Told(past.logs, error, freedom, growth, shared, quantiles)
+    return IntervalTerms(past.logs, error, freedom, growth, shared, quantiles)
 
 
 def _nothing_yet(series: int) -> Past:
@@ -97,7 +99,7 @@ def _nothing_yet(series: int) -> Past:
     return Past(none, none, no, no, Shape())
 
 
-def _if_true(g: Ground, laid: Laid, projected: Term) -> IfTrue | None:
+def _if_true(g: Ground, laid: AppliedMethod, projected: Term) -> IfTrue | None:
     """If the curve is true and errors are independent: the error of a period, of the curve, of the season."""
     told, d = laid.regressed, g.d
     if told is None:
@@ -121,7 +123,7 @@ def _if_true(g: Ground, laid: Laid, projected: Term) -> IfTrue | None:
 
 def _edges(
     g: Ground,
-    laid: Laid,
+    laid: AppliedMethod,
     told: Regressed,
     level: float,
     q: Term,
@@ -154,14 +156,14 @@ def _edges(
     return laid.projected - half, laid.projected + half
 
 
-def _index_error(g: Ground, laid: Laid) -> Term | None:
+def _index_error(g: Ground, laid: AppliedMethod) -> Term | None:
     """The standard error of the index of each period."""
     found = laid.wavers
     if found is None:
         return None
     return g.d.define(
         "index_error", "standard error of the index",
-        Reckoned(lambda: np.nan_to_num(found()), "from the ratios of its season; see Seasons"), shown=False,
+        ByKernel(lambda: np.nan_to_num(found()), "from the ratios of its season; see Seasons"), shown=False,
     )  # fmt: skip
 
 

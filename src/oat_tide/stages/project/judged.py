@@ -23,7 +23,7 @@ from oat_tide.core.working.formula import (
 from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.common import counted, year_before
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import LARGEST, Laid, Regressed, raised
+from oat_tide.stages.methods.laid import LARGEST, AppliedMethod, Regressed, raised
 from oat_tide.stages.project.projection import Coefficient, Judged, Limits
 
 _STEP = 400
@@ -43,7 +43,7 @@ def remains_of(g: Ground, fitted: Term) -> Term:
     )
 
 
-def judge(g: Ground, laid: Laid, told: Regressed, fitted: Term) -> Judged:
+def judge(g: Ground, laid: AppliedMethod, told: Regressed, fitted: Term) -> Judged:
     """The facts of a regression and, of every period, how far off it lies and how hard it pulls."""
     d = g.d
     # Of logarithms what is explained is told on the original scale, too.
@@ -65,7 +65,7 @@ def judge(g: Ground, laid: Laid, told: Regressed, fitted: Term) -> Judged:
     return Judged(coefficients, (*whole, *original), durbin_watson, standardised, cook)
 
 
-def _coefficients(g: Ground, laid: Laid, told: Regressed) -> tuple[Coefficient, ...]:
+def _coefficients(g: Ground, laid: AppliedMethod, told: Regressed) -> tuple[Coefficient, ...]:
     """The standard error of each coefficient, its t and p, and its limits."""
     fact, found = partial(g.d.define, signed=True), []
     level = given(g.ask.sure / 100, "level")
@@ -83,7 +83,7 @@ def _coefficients(g: Ground, laid: Laid, told: Regressed) -> tuple[Coefficient, 
     return tuple(found)
 
 
-def _as_a_whole(g: Ground, laid: Laid, told: Regressed) -> tuple[tuple[Term, ...], Term]:
+def _as_a_whole(g: Ground, laid: AppliedMethod, told: Regressed) -> tuple[tuple[Term, ...], Term]:
     """What the fit explains, and whether its residuals hang together; that last fact once more by itself."""
     d, last, k = g.d, max(g.past - 1, 0), float(told.terms)
     n, sse, sst = told.n, told.sse, told.sst

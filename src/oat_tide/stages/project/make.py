@@ -23,7 +23,7 @@ from oat_tide.stages.deck import Band, Curve, Deck, LateWork
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.methods.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.table import ROOMS, stands_on, why_not
 from oat_tide.stages.needs import LEAVES, READING, need, need_part
 from oat_tide.stages.presence import presence_of
@@ -34,7 +34,15 @@ from oat_tide.stages.project.insets import define_insets
 from oat_tide.stages.project.interval import floored, intervals
 from oat_tide.stages.project.judged import growth, judge, remains_of
 from oat_tide.stages.project.later import against_what_sold
-from oat_tide.stages.project.projection import Ahead, Coefficient, IfTrue, Judged, Projection, Told, names
+from oat_tide.stages.project.projection import (
+    Ahead,
+    Coefficient,
+    IfTrue,
+    IntervalTerms,
+    Judged,
+    Projection,
+    names,
+)
 from oat_tide.stages.project.sheet import sheet
 from oat_tide.stages.project.together import total_intervals
 from oat_tide.stages.published import actuals_of
@@ -172,7 +180,7 @@ def known_at(sight: Sight) -> Mask:
     return seen
 
 
-def _rows(g: Ground, laid: Laid) -> tuple[Term, Term]:
+def _rows(g: Ground, laid: AppliedMethod) -> tuple[Term, Term]:
     """Fitted and projected: two rows, for a fit is not a record."""
     row = partial(g.d.define, adds_up=g.actuals.adds_up, unit=g.unit)
     fitted = row(
@@ -183,7 +191,9 @@ def _rows(g: Ground, laid: Laid) -> tuple[Term, Term]:
     return fitted, row("projected", "Projected", curve, where=g.ahead, blank=why)
 
 
-def _ahead(g: Ground, laid: Laid, projected: Term, told: Told, if_true: IfTrue | None) -> Ahead | None:
+def _ahead(
+    g: Ground, laid: AppliedMethod, projected: Term, told: IntervalTerms, if_true: IfTrue | None
+) -> Ahead | None:
     """All periods ahead together."""
     if not g.past or not g.horizon:
         return None
@@ -228,7 +238,9 @@ def _rows_in_order(
     return (*names(parts), "on_before", "on_year", *names(differences), *budget, *held)
 
 
-def _bands(g: Ground, laid: Laid, budgets: tuple[Curve, ...], over: tuple[Curve, ...]) -> tuple[Band, ...]:
+def _bands(
+    g: Ground, laid: AppliedMethod, budgets: tuple[Curve, ...], over: tuple[Curve, ...]
+) -> tuple[Band, ...]:
     """Actual, fitted and projected; below them, where there is a fit, what is missed."""
     own = g.actuals.label.lower()
     trend = laid.trend.source.figure.name if laid.trend is not None else ""

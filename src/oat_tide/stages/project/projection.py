@@ -9,7 +9,7 @@ import numpy as np
 
 from oat_tide.core.alike import Mask
 from oat_tide.core.working.terms import Term
-from oat_tide.stages.methods.laid import Laid
+from oat_tide.stages.methods.laid import AppliedMethod
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -32,7 +32,7 @@ class Limits:
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Told:
+class IntervalTerms:
     """The figures that intervals from past starts are made of.
 
     Attributes:
@@ -135,7 +135,7 @@ class Projection:
         charts: whether its residuals have small charts.
     """
 
-    laid: Laid
+    laid: AppliedMethod
     fitted: Term
     projected: Term
     remains: Term

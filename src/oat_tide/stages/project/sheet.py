@@ -11,7 +11,7 @@ from oat_tide.core.working.number_format import number_of, significant
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.paths import P
-from oat_tide.stages.deck import Button, Card, Cards, Curve, Fact, Item, Note, knob
+from oat_tide.stages.deck import Button, Card, Cards, Curve, Fact, Item, Note, control
 from oat_tide.stages.methods.ground import MOST_YEARS, Ground
 from oat_tide.stages.methods.room import Room
 from oat_tide.stages.methods.table import ROOMS, offered
@@ -40,11 +40,11 @@ def sheet(g: Ground, made: Projection, room: Room, refused: str) -> tuple[Item, 
     median = "" if logs else "only a fit on logarithms has a median apart from its mean"
     return (
         Cards("methods", tuple(_card(g, made, name) for name in methods), hand, partial(_chosen, g, methods)),
-        knob(P.project.every, ask),
+        control(P.project.every, ask),
         *((Note(refused, "small"),) if refused else ()),
         Note("", "cautions"),
-        knob(P.project.reach, ask, names=("so many periods", "fiscal year end")),
-        knob(
+        control(P.project.reach, ask, names=("so many periods", "fiscal year end")),
+        control(
             P.project.horizon,
             ask,
             now=g.horizon,
@@ -53,16 +53,16 @@ def sheet(g: Ground, made: Projection, room: Room, refused: str) -> tuple[Item, 
             unit=f"{kind}s",
             why_not=to_year_end,
         ),
-        knob(P.project.since, ask, lo=begin, hi=end),
-        knob(P.project.until, ask, lo=begin, hi=end),
+        control(P.project.since, ask, lo=begin, hi=end),
+        control(P.project.until, ask, lo=begin, hi=end),
         *(
-            (knob(P.project.numbered, ask, names=("from 1", "by calendar year")),)
+            (control(P.project.numbered, ask, names=("from 1", "by calendar year")),)
             if kind == "year" and METHODS[ask.method].by_year
             else ()
         ),
-        knob(P.project.mean, ask, why_not=median),
+        control(P.project.mean, ask, why_not=median),
         *((Note(partial(words.mean_said, g, made), "small"),) if ask.mean and logs else ()),
-        knob(P.project.positive, ask),
+        control(P.project.positive, ask),
         Note("What is fitted", "head"),
         Note(laid.equation),
         Note(f"Source: {laid.method.source}.", "small"),
@@ -72,7 +72,7 @@ def sheet(g: Ground, made: Projection, room: Room, refused: str) -> tuple[Item, 
         *_if_true(g, made),
         *told_of_later(g, made.since),
         *_table(g, made),
-        knob(P.project.residuals, ask),
+        control(P.project.residuals, ask),
         *(insets(g) if made.charts else ()),
     )
 
@@ -137,16 +137,16 @@ def _latest(g: Ground, projected: Term | None) -> str:
 def _setting(g: Ground, field: str) -> Item:
     where = getattr(P.project, field)
     if field not in ("last", "half"):
-        return knob(where, g.ask)
+        return control(where, g.ask)
     now = g.how.last if field == "last" else round(g.how.half)
-    return knob(where, g.ask, now=now, lo=1, slides_to=max(2 * g.grid.cycle, now), unit=f"{g.grid.kind}s")
+    return control(where, g.ask, now=now, lo=1, slides_to=max(2 * g.grid.cycle, now), unit=f"{g.grid.kind}s")
 
 
 def _table(g: Ground, made: Projection) -> tuple[Item, ...]:
     """The coefficients with how sure they are, and the fit as a whole."""
     if made.judged is None:
         return tuple(Fact(name) for name in made.laid.facts)
-    items: list[Item] = [Note("Coefficients", "head"), knob(P.project.sure, g.ask)]
+    items: list[Item] = [Note("Coefficients", "head"), control(P.project.sure, g.ask)]
     for each in made.judged.coefficients:
         items += [Fact(name) for name in names((each.value,))]
         items.append(Note(partial(_sureness, each), "small"))

@@ -19,17 +19,17 @@ from oat_tide.core.exact import Values
 from oat_tide.core.rows import by_place
 from oat_tide.core.working.formula import Formula, either, given, only, sqrt, total
 from oat_tide.core.working.terms import Term
+from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.common import counted
 from oat_tide.stages.cycle import by_kind
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Laid, Regressed, raised
+from oat_tide.stages.methods.laid import AppliedMethod, Regressed, raised
 from oat_tide.stages.project.interval import floored
-from oat_tide.stages.project.projection import IfTrue, Limits, Told
-from oat_tide.stages.reckoned import Reckoned
+from oat_tide.stages.project.projection import IfTrue, IntervalTerms, Limits
 
 
 def total_intervals(
-    g: Ground, laid: Laid, projected: Term, whole: Term, told: Told, if_true: IfTrue | None
+    g: Ground, laid: AppliedMethod, projected: Term, whole: Term, told: IntervalTerms, if_true: IfTrue | None
 ) -> tuple[tuple[Limits, ...], tuple[Limits, ...]]:
     """The limits of the total of all periods ahead at every level: from past starts, and if it is true.
 
@@ -42,7 +42,7 @@ def total_intervals(
     return limits, _if_true(g, laid, laid.regressed, whole, if_true)
 
 
-def _by_past_errors(g: Ground, projected: Term, whole: Term, told: Told) -> tuple[Limits, ...]:
+def _by_past_errors(g: Ground, projected: Term, whole: Term, told: IntervalTerms) -> tuple[Limits, ...]:
     """By the errors of each lead and what they share: those of leads k < l correlate by w (k / l)^c."""
     d = g.d
     hidden = partial(d.define, shown=False)
@@ -50,7 +50,7 @@ def _by_past_errors(g: Ground, projected: Term, whole: Term, told: Told) -> tupl
     error = hidden("ahead_error", "error of a period, in units", moves, where=g.ahead)
     stop = g.past + g.horizon
     squares = total(error.between(g.past, stop - 1) ** 2)
-    pairs = Reckoned(
+    pairs = ByKernel(
         lambda: _pairs(error.values[:, g.past : stop], told.growth.source.values[:, 0]),
         "twice the sum, over leads k < l, of (k / l)^c times the errors of both",
         True,
@@ -66,7 +66,9 @@ def _pairs(error: Values, growth: Values) -> Values:
     return np.array(found).reshape(len(error), 1)
 
 
-def _if_true(g: Ground, laid: Laid, told: Regressed, whole: Term, if_true: IfTrue) -> tuple[Limits, ...]:
+def _if_true(
+    g: Ground, laid: AppliedMethod, told: Regressed, whole: Term, if_true: IfTrue
+) -> tuple[Limits, ...]:
     """If the curve is true and errors are independent."""
     d, limits = g.d, []
     hidden = partial(d.define, shown=False)
@@ -90,7 +92,7 @@ def _if_true(g: Ground, laid: Laid, told: Regressed, whole: Term, if_true: IfTru
     return tuple(limits)
 
 
-def _gain(g: Ground, laid: Laid, told: Regressed) -> Formula:
+def _gain(g: Ground, laid: AppliedMethod, told: Regressed) -> Formula:
     """What an error of what is fitted moves a projected period by."""
     plain = either(np.ones((1, g.d.columns), np.bool_), given(1.0, "one for one"), given(1.0))
     if laid.trend is None or laid.season is None:
@@ -99,7 +101,7 @@ def _gain(g: Ground, laid: Laid, told: Regressed) -> Formula:
     return by_kind(laid.multiplies, own * laid.season, own, g.d.columns)
 
 
-def _of_indices(g: Ground, laid: Laid) -> Formula:
+def _of_indices(g: Ground, laid: AppliedMethod) -> Formula:
     """What the error of each index comes to in the total: its periods share it, and all of them average 1."""
     assert laid.trend is not None and laid.season is not None and laid.wavers is not None
     trend, season, wavers = laid.trend, laid.season, laid.wavers
@@ -115,7 +117,7 @@ def _of_indices(g: Ground, laid: Laid) -> Formula:
         found: Values = (((by_place(moves, place, length) - shared) * sure) ** 2).sum(1, keepdims=True)
         return found
 
-    return Reckoned(squares, "from the ratios of each season, all of which average 1; see Seasons", True)
+    return ByKernel(squares, "from the ratios of each season, all of which average 1; see Seasons", True)
 
 
 def _limits(g: Ground, of: str, level: float, lower: Formula, upper: Formula) -> Limits:

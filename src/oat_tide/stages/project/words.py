@@ -60,7 +60,7 @@ def mean_said(g: Ground, made: Projection, series: int) -> str:
     if not g.ask.mean or told is None or not told.logs or not made.has_fit(series):
         return ""
     s2 = float(told.s.source.values[series, 0]) ** 2
-    v = float(np.broadcast_to(told.freedom.reckon(slice(0, 1)), (len(g.d.keys), 1))[series, 0])
+    v = float(np.broadcast_to(told.freedom.compute(slice(0, 1)), (len(g.d.keys), 1))[series, 0])
     h = float(told.leverage.source.values[series, g.past])
     if not s2 < v:
         return ""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.paths import P
-from oat_tide.stages.deck import Knob, knob
+from oat_tide.stages.deck import Control, control
 
 ARRANGEMENTS = {
     "parts": "Parts",
@@ -14,6 +14,8 @@ ARRANGEMENTS = {
 }
 
 
-def arrangements(ask: Seasons) -> Knob:
+def arrangements(ask: Seasons) -> Control:
     """The control that they are picked by."""
-    return knob(P.seasons.arrangement, ask, choices=tuple(ARRANGEMENTS), names=tuple(ARRANGEMENTS.values()))
+    return control(
+        P.seasons.arrangement, ask, choices=tuple(ARRANGEMENTS), names=tuple(ARRANGEMENTS.values())
+    )

@@ -13,11 +13,11 @@ from oat_tide.core.user_error import UserError
 from oat_tide.core.working.number_format import fixed, full, number_of
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import Edit, edit
-from oat_tide.plan.parts.seasons import Gone, Hand
+from oat_tide.plan.parts.seasons import LeftOutRatio, ManualIndex
 from oat_tide.plan.paths import P
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.common import where_of
-from oat_tide.stages.deck.called import Mend, State, StateOf
+from oat_tide.stages.deck.called import CellEdit, State, StateOf
 from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, kind_of
 
 
@@ -36,10 +36,10 @@ def state_of_hand(hand: Values) -> StateOf:
     return state
 
 
-def mend_hand(ground: Ground, scaled: Term) -> Mend:
+def mend_hand(ground: Ground, scaled: Term) -> CellEdit:
     """An index written in, with a note behind it; an empty text takes it back."""
 
-    def read(series: int, column: int, text: str) -> Hand | None:
+    def read(series: int, column: int, text: str) -> ManualIndex | None:
         if not text:
             return None
         value, note = _figure_and_note(text)
@@ -51,9 +51,9 @@ def mend_hand(ground: Ground, scaled: Term) -> Mend:
                 f"{fixed(value, 2)}: an index that multiplies is above zero. Write one such as {full(1.28)}."
             )
         where = where_of(ground.dimensions, ground.d.keys[series])
-        return Hand(where, ground.cycle.length, kind, column, value, note[:500])
+        return ManualIndex(where, ground.cycle.length, kind, column, value, note[:500])
 
-    def put(plan: Plan, series: int, cells: Mapping[int, Hand | None]) -> Edit:
+    def put(plan: Plan, series: int, cells: Mapping[int, ManualIndex | None]) -> Edit:
         mine = {each.place: each for each in hands_of(ground, series, plan.seasons)}
         gone = {id(mine[place]) for place in cells if place in mine}
         left = tuple(each for each in plan.seasons.by_hand if id(each) not in gone)
@@ -63,7 +63,7 @@ def mend_hand(ground: Ground, scaled: Term) -> Mend:
             _check(ground, scaled, series, (*kept, *new))
         return edit(P.seasons.by_hand, (*left, *new))
 
-    return Mend(read, put)
+    return CellEdit(read, put)
 
 
 def _figure_and_note(text: str) -> tuple[float | None, str]:
@@ -72,7 +72,7 @@ def _figure_and_note(text: str) -> tuple[float | None, str]:
     return number_of(first[0]), first[1].strip() if len(first) > 1 else ""
 
 
-def _check(ground: Ground, scaled: Term, series: int, hands: tuple[Hand, ...]) -> None:
+def _check(ground: Ground, scaled: Term, series: int, hands: tuple[ManualIndex, ...]) -> None:
     """Raises UserError where indices by hand leave nothing for the others, or all average something else."""
     hand = np.full((1, ground.cycle.length), np.nan)
     for each in hands:
@@ -86,7 +86,7 @@ def _check(ground: Ground, scaled: Term, series: int, hands: tuple[Hand, ...]) -
         ) from error
 
 
-LeftOut = tuple[dict[tuple[int, int], Gone], ...]
+LeftOut = tuple[dict[tuple[int, int], LeftOutRatio], ...]
 """By series, what is left out of it by year and season."""
 
 
@@ -96,7 +96,7 @@ def left_out(ground: Ground) -> LeftOut:
     return tuple({(each.year, each.place): each for each in gone_of(ground, series)} for series in many)
 
 
-def mend_ratio(ground: Ground, year: int) -> Mend:
+def mend_ratio(ground: Ground, year: int) -> CellEdit:
     """A year's ratio left out, with a note where words are written; an empty text takes it back or out."""
 
     def read(series: int, column: int, text: str) -> str:
@@ -113,13 +113,13 @@ def mend_ratio(ground: Ground, year: int) -> Mend:
         left = tuple(each for each in plan.seasons.left_out if id(each) not in touched)
         where, length = where_of(ground.dimensions, ground.d.keys[series]), ground.cycle.length
         new = tuple(
-            Gone(where, length, year, place, note)
+            LeftOutRatio(where, length, year, place, note)
             for place, note in cells.items()
             if note or place not in mine
         )
         return edit(P.seasons.left_out, (*left, *new))
 
-    return Mend(read, put)
+    return CellEdit(read, put)
 
 
 def state_of_ratio(year: int, gone: LeftOut) -> StateOf:

@@ -12,7 +12,7 @@ from oat_tide.core.series.panel import LEFT_OUT, REPLACED
 from oat_tide.core.working.number_format import fixed, significant
 from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit
-from oat_tide.plan.parts.seasons import Gone
+from oat_tide.plan.parts.seasons import LeftOutRatio
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, listed, titled, where_of
 from oat_tide.stages.deck import Caution
@@ -79,7 +79,7 @@ def _odd(ground: Ground, taken: Taken, series: int) -> tuple[Caution, ...]:
             break
         year, season = int(ground.cycle.years[column]), int(place[column])
         where = where_of(ground.dimensions, ground.d.keys[series])
-        gone = Gone(where, ground.cycle.length, year, season)
+        gone = LeftOutRatio(where, ground.cycle.length, year, season)
         found.append(
             Caution(
                 f"{ground.grid.label(ground.d.first + column)} ({significant(float(ratios[column]), 3)}) "

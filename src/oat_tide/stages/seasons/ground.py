@@ -14,13 +14,13 @@ from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.seasons.swing import Judged
 from oat_tide.core.working.formula import Formula
 from oat_tide.core.working.terms import Term
-from oat_tide.plan.parts.seasons import Gone, Hand, Seasons
+from oat_tide.plan.parts.seasons import LeftOutRatio, ManualIndex, Seasons
 from oat_tide.stages.common import counted, listed, where_of
 from oat_tide.stages.context import StageContext
 from oat_tide.stages.cycle import Cycle, by_kind
 from oat_tide.stages.deck import LateWork
 from oat_tide.stages.places import season_names, spoken_season
-from oat_tide.stages.presence import SeasonTold
+from oat_tide.stages.presence import SeasonPresence
 from oat_tide.stages.seasons.selling import Selling
 
 Mask = NDArray[np.bool_]
@@ -50,7 +50,7 @@ class Ground(StageContext):
     sold: Term
     values: Values
     judged: Judged
-    told: SeasonTold
+    told: SeasonPresence
     why_none: tuple[str, ...]
     selling: Selling | None
 
@@ -124,11 +124,11 @@ def refusals(values: Values, cycle: Cycle, grid: Grid, first: int, multiplies: M
     return tuple(out)
 
 
-def _meant(each: Hand | Gone, where: tuple[tuple[str, str], ...], cycle: int) -> bool:
+def _meant(each: ManualIndex | LeftOutRatio, where: tuple[tuple[str, str], ...], cycle: int) -> bool:
     return each.cycle == cycle and dict(each.where) == dict(where)
 
 
-def hands_of(ground: Ground, series: int, ask: Seasons | None = None) -> tuple[Hand, ...]:
+def hands_of(ground: Ground, series: int, ask: Seasons | None = None) -> tuple[ManualIndex, ...]:
     """The indices set by hand for a series, of the kind of its season; by default as asked for now."""
     kind = "multiplicative" if ground.multiplies[series] else "additive"
     where = where_of(ground.dimensions, ground.d.keys[series])
@@ -140,7 +140,7 @@ def hands_of(ground: Ground, series: int, ask: Seasons | None = None) -> tuple[H
     )
 
 
-def gone_of(ground: Ground, series: int, ask: Seasons | None = None) -> tuple[Gone, ...]:
+def gone_of(ground: Ground, series: int, ask: Seasons | None = None) -> tuple[LeftOutRatio, ...]:
     """The ratios of a series that are left out; by default as asked for now."""
     where = where_of(ground.dimensions, ground.d.keys[series])
     left_out = (ask or ground.ask).left_out

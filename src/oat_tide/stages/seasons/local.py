@@ -25,8 +25,8 @@ class LastKnown(Formula):
     body: Formula
     fact: bool = False
 
-    def reckon(self, at: slice) -> Any:
-        cells = self.body.reckon(at)
+    def compute(self, at: slice) -> Any:
+        cells = self.body.compute(at)
         there = ~np.isnan(cells)
         if not cells.shape[-1]:
             return np.full(cells.shape[:-1], np.nan)

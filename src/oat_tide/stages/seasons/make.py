@@ -19,7 +19,7 @@ from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.needs import READING, need
 from oat_tide.stages.places import season_names
-from oat_tide.stages.presence import judged, season_told
+from oat_tide.stages.presence import judged, season_presence
 from oat_tide.stages.published import SeasonOf, actuals_of
 from oat_tide.stages.seasons import NAME, words
 from oat_tide.stages.seasons.arranged import arrangements
@@ -121,7 +121,7 @@ def _ground(
             actual = adjusted.seeing(past.whole & fits)
         else:
             actual = selling.adjusted.seeing(np.repeat(fits, d.columns, axis=1))
-    season = season_told(values, cycle.place[: past.columns], cycle.length, how.multiplies, late)
+    season = season_presence(values, cycle.place[: past.columns], cycle.length, how.multiplies, late)
     ground = Ground(
         d, sight, lines, ask, late, cycle, reading.dimensions, actual, sold, values, how, season, why_none,
         selling,

@@ -13,7 +13,7 @@ from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.seasons import LONGEST_CYCLE, Seasons
 from oat_tide.plan.paths import P
 from oat_tide.stages.cycle import usual_cycle
-from oat_tide.stages.deck import Choice, Entry, Fact, Item, Note, knob
+from oat_tide.stages.deck import Choice, Entry, Fact, Item, Note, control
 from oat_tide.stages.seasons import typed, words
 from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of
 from oat_tide.stages.seasons.line import CarriedOn
@@ -33,7 +33,7 @@ def sheet(
     if taken is not None and evidence is not None:
         items += _through(ground, line) if line is not None else []
         if ground.ask.arrangement == "parts":
-            items.append(knob(P.seasons.over, ground.ask))
+            items.append(control(P.seasons.over, ground.ask))
         items += _is_there(ground, taken, evidence)
         items += _by_hand(ground)
     return (*items, *_days(ground, held))
@@ -43,33 +43,35 @@ def _method(ground: Ground) -> list[Item]:
     ask, kind = ground.ask, ground.grid.kind
     refused = _no_products(ground)
     items: list[Item] = [
-        knob(P.seasons.method, ask, names=("simple averages", "centred average", "local regression")),
-        knob(
+        control(P.seasons.method, ask, names=("simple averages", "centred average", "local regression")),
+        control(
             P.seasons.season, ask, names=("as suggested", "additive", "multiplicative"),
             why_nots=("", "", refused),
         ),
         Note(partial(words.suggestion, ground), "small"),
     ]  # fmt: skip
     if ask.method == "classical":
-        items.append(knob(P.seasons.joined, ask, names=("mean", "median", "mean without ends")))
+        items.append(control(P.seasons.joined, ask, names=("mean", "median", "mean without ends")))
     if ask.method == "loess":
         items += (
-            knob(
+            control(
                 P.seasons.seasonal, ask, kind="pick", choices=tuple(sorted({*_SPANS, ask.seasonal})),
                 names=tuple(f"{each} cycles" for each in sorted({*_SPANS, ask.seasonal})),
             ),
-            knob(P.seasons.robust, ask),
+            control(P.seasons.robust, ask),
         )  # fmt: skip
     usual = usual_cycle(ground.grid)
     if kind == "day":
         others = () if ask.cycle in (0, 7, 365) else (ask.cycle,)
         names = ("the week", "the year", *(f"{each} days" for each in others))
         now = 0 if ask.cycle == 7 else ask.cycle
-        items.append(knob(P.seasons.cycle, ask, kind="pick", now=now, choices=(0, 365, *others), names=names))
+        items.append(
+            control(P.seasons.cycle, ask, kind="pick", now=now, choices=(0, 365, *others), names=names)
+        )
     else:
         most = min(max(ground.past // 2, ask.cycle, 2), LONGEST_CYCLE)
         items.append(
-            knob(P.seasons.cycle, ask, now=ask.cycle or usual, lo=2, hi=most, unit=f"{kind}s")
+            control(P.seasons.cycle, ask, now=ask.cycle or usual, lo=2, hi=most, unit=f"{kind}s")
             if most > 2
             else Note(f"A cycle of {usual} {kind}s." if usual else "", "small")
         )
@@ -106,7 +108,7 @@ def _through(ground: Ground, line: CarriedOn) -> list[Item]:
     facts = "growth", "slope", "intercept", "s", "r2_without", "r2_raw", "r2_back", "next_year"
     return [
         Note("Through the deseasonalised", "head"),
-        knob(P.seasons.through, ground.ask, names=("straight line", "growth curve")),
+        control(P.seasons.through, ground.ask, names=("straight line", "growth curve")),
         Note(partial(words.equation, line)),
         Note("Carried on and put back in season by the same indices it gives next year.", "small"),
         *ground.d.facts(*facts),
@@ -151,7 +153,7 @@ def _days(ground: Ground, held: Days | None) -> list[Item]:
     ask = ground.ask
     items: list[Item] = [
         Note("Selling days", "head"),
-        knob(
+        control(
             P.seasons.per,
             ask,
             names=("as it is", "by selling day"),
@@ -161,7 +163,7 @@ def _days(ground: Ground, held: Days | None) -> list[Item]:
     if held is None:
         return items
     items += [
-        knob(
+        control(
             P.seasons.weekdays, ask, now=held.weekdays, kind="many", choices=tuple(range(7)), names=WEEKDAYS
         ),
         Fact("average_days"),

@@ -10,8 +10,8 @@ from oat_tide.core.exact import Values
 from oat_tide.core.seasons.swing import FEWEST, FORMS, ranked
 from oat_tide.core.working.formula import choose, given
 from oat_tide.core.working.terms import Term
+from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.cycle import year_of
-from oat_tide.stages.reckoned import Reckoned
 from oat_tide.stages.seasons.ground import Ground
 
 _TOO_SHORT = f"It takes {FEWEST} cycles, all above zero."
@@ -25,7 +25,7 @@ def likelier(ground: Ground) -> None:
         hidden(
             f"likely_{place}",
             f"log-likelihood, {form} with noise {noise}",
-            Reckoned(
+            ByKernel(
                 partial(_likelihood, ground, place), "of what trend and season leave on this scale", True
             ),
         )

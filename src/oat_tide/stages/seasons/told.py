@@ -25,7 +25,7 @@ from oat_tide.core.working.formula import (
     total,
 )
 from oat_tide.core.working.terms import Term, known
-from oat_tide.stages.reckoned import Reckoned
+from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.seasons.ground import AXIS, Ground
 from oat_tide.stages.seasons.swings import ranks
 from oat_tide.stages.seasons.taken import Taken
@@ -72,8 +72,8 @@ def _presence(ground: Ground) -> tuple[Term, Term]:
     told = ground.told
     fact = partial(ground.d.define, blank=_too_few(ground))
 
-    def by(name: str, why: str) -> Reckoned:
-        return Reckoned(lambda: getattr(told.told, name)[:, None], why, True)
+    def by(name: str, why: str) -> ByKernel:
+        return ByKernel(lambda: getattr(told.told, name)[:, None], why, True)
 
     of = "logarithms of " if ground.multiplies.all() else ""
     foretold = f"of {of}what each period is off what the one before foretells"
@@ -90,7 +90,7 @@ def _presence(ground: Ground) -> tuple[Term, Term]:
     )
     f = fact("season_f", "F of the seasons", only(within > 0, (without - within) / more / (within / left)))
     why = "19 in 20 made-up histories without a season, whose errors hang together alike, stay below"
-    reached = Reckoned(lambda: told.chance[:, None], why, True)
+    reached = ByKernel(lambda: told.chance[:, None], why, True)
     return f, fact("season_f_chance", "chance reaches in F", reached, where=rho)
 
 
@@ -223,13 +223,13 @@ def _rank_test(ground: Ground, ratio: Term) -> Formula:
     d, past, find = ground.d, ground.past, ground.cycle.find(ground.past)
     hidden = partial(d.define, shown=False)
     rank = hidden(
-        "rank", "rank", Reckoned(lambda: ranks(ratio.values), "its place by size, from 1; equals share"),
+        "rank", "rank", ByKernel(lambda: ranks(ratio.values), "its place by size, from 1; equals share"),
         where=ratio,
     )  # fmt: skip
     tied = hidden(
         "tied",
         "share of ties",
-        Reckoned(lambda: np.array([[_ties(row[~np.isnan(row)])] for row in ratio.values]), "ties", True),
+        ByKernel(lambda: np.array([[_ties(row[~np.isnan(row)])] for row in ratio.values]), "ties", True),
     )
     every = known(rank.between(0, max(past - 1, 0)))
     n = hidden("ranked", "periods ranked", count(every), exact=True)

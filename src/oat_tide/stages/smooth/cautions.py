@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.seasons.odd import find_odd
-from oat_tide.core.series.panel import LEFT_OUT, PART, REPLACED
+from oat_tide.core.series.panel import INCOMPLETE, LEFT_OUT, REPLACED
 from oat_tide.core.smoothing.weights import left_of_cycle
 from oat_tide.core.working.number_format import significant
 from oat_tide.core.working.terms import Term
@@ -136,7 +136,11 @@ def _marred(ground: Ground, place: int, series: int) -> Caution | None:
     grid, start = ground.grid, ground.d.first
     said = []
     flags = ground.sight.past.flags[series, first : last + 1]
-    for flag, words in ((PART, "part"), (LEFT_OUT, "left out"), (REPLACED, "replaced by what was expected")):
+    for flag, words in (
+        (INCOMPLETE, "part"),
+        (LEFT_OUT, "left out"),
+        (REPLACED, "replaced by what was expected"),
+    ):
         at = np.flatnonzero(flags & flag)
         if at.size:
             said.append(f"{listed([grid.label(start + first + int(c)) for c in at])} {words}")

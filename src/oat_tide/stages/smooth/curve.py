@@ -30,11 +30,11 @@ from oat_tide.core.working.formula import (
 )
 from oat_tide.core.working.terms import Between, Term, known, wide
 from oat_tide.plan.parts.smooth import Smoother
+from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.common import counted, year_before
 from oat_tide.stages.deck import Axis
 from oat_tide.stages.deck.axis import Names
 from oat_tide.stages.reach import is_window, size_of, spans
-from oat_tide.stages.reckoned import Reckoned
 from oat_tide.stages.smooth.exponential import Fitted
 from oat_tide.stages.smooth.ground import Ground
 from oat_tide.stages.smooth.missed import Held, Missed, Row, Stretches
@@ -342,7 +342,7 @@ def _by_constant(ground: Ground, ask: Smoother, ready: Mask, constants: exponent
     d.define(
         "curve_level",
         f"{measure} by α",
-        Reckoned(curve_of, why),
+        ByKernel(curve_of, why),
         axis="constants",
         shown=False,
         unit=_unit(ground),

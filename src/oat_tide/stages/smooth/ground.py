@@ -10,7 +10,7 @@ from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.stages.context import StageContext
 from oat_tide.stages.deck import LateWork
-from oat_tide.stages.presence import SeasonTold
+from oat_tide.stages.presence import SeasonPresence
 from oat_tide.stages.reach import Reach, in_hand
 from oat_tide.stages.smooth.season import SeasonOut
 
@@ -39,7 +39,7 @@ class Ground(StageContext):
     reaches: tuple[Reach | None, ...]
     season: SeasonOut | None
     no_season: str
-    presence: SeasonTold
+    presence: SeasonPresence
 
     @property
     def hand(self) -> int:

@@ -57,7 +57,7 @@ class Missed(Formula):
     longest: int
     fact: bool = False
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         rows = [self.held.losses(length) for length in range(1, self.longest + 1)]
         return np.concatenate(rows, axis=1)[:, at]
 
@@ -95,7 +95,7 @@ class Stretches(Stretch):
     many: bool = True
     fact: bool = False
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         values = self.source.values
         return values.reshape(len(values), -1, self.wide)[:, at]
 
@@ -112,7 +112,7 @@ class Row(Formula):
     row: Callable[[], int]
     fact: bool = False
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         values, row = self.source.values, self.row()
         out = np.full((len(values), at.stop - at.start), np.nan)
         if row >= 0:

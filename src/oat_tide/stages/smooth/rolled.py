@@ -71,11 +71,11 @@ def kernel(ask: Smoother, reach: Reach, values: Values, scale: float) -> Callabl
     def over(window: Window) -> Values:
         return running.taken(_taken(ask), values, window, weights_of(ask), ask.trim, _lenient(ask), scale)
 
-    def reckon() -> Values:
+    def compute() -> Values:
         parts = [over(window) for window in reach.windows]
         return parts[0] if len(parts) == 1 else (parts[0] + parts[1]) / 2
 
-    return reckon
+    return compute
 
 
 def _taken(ask: Smoother) -> running.Taken:

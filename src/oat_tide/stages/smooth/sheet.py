@@ -12,7 +12,7 @@ from oat_tide.plan.parts.part import LONGEST_WINDOW
 from oat_tide.plan.parts.smooth import MOST_SMOOTHERS, Smooth, Smoother
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, titled
-from oat_tide.stages.deck import Button, Card, Cards, Choice, Curve, Inset, InsetMark, Item, Note, knob
+from oat_tide.stages.deck import Button, Card, Cards, Choice, Curve, Inset, InsetMark, Item, Note, control
 from oat_tide.stages.reach import (
     is_spencer,
     is_window,
@@ -66,7 +66,9 @@ def sheet(ground: Ground, told: ErrorCurve | None, made: dict[int, Made]) -> tup
     full = len(ask.smoothers) >= MOST_SMOOTHERS
     cards = tuple(_card(ground, place, made.get(place)) for place in range(len(ask.smoothers)))
     items: list[Item] = [
-        knob(P.smooth.of, ask, names=("series as it is", "deseasonalised"), why_nots=("", ground.no_season)),
+        control(
+            P.smooth.of, ask, names=("series as it is", "deseasonalised"), why_nots=("", ground.no_season)
+        ),
         Cards("smoothers", cards, ground.hand, lambda place: edit(P.smooth.hand, place)),
         Note(f"{MOST_SMOOTHERS} smoothers are as many as can be told apart.", "small")
         if full
@@ -78,7 +80,7 @@ def sheet(ground: Ground, told: ErrorCurve | None, made: dict[int, Made]) -> tup
     else:
         items += _errors(ground, told)
         items += _next(ground)
-    return (*items, knob(P.smooth.faded, ask))
+    return (*items, control(P.smooth.faded, ask))
 
 
 def _with(ask: Smooth, added: Smoother) -> Edit:
@@ -123,7 +125,7 @@ def _acts(ask: Smooth, place: int, hand: int) -> tuple[tuple[str, Button], ...]:
 def _controls(ground: Ground, place: int, smoother: Made | None) -> tuple[Item, ...]:
     """The controls and figures of the smoother in hand."""
     ask, where = ground.smoother(place), P.smooth.smoothers[place]
-    kind = knob(where.kind, ask, names=_KIND_NAMES)
+    kind = control(where.kind, ask, names=_KIND_NAMES)
     fitted = None if smoother is None else smoother.fitted
     controls = _window(ground, place) if is_window(ask) else _constants(ground, place, fitted)
     why = why_no_forecast(ask)
@@ -147,8 +149,8 @@ def _window(ground: Ground, place: int) -> tuple[Item, ...]:
     if ask.place == "from-to" and not spencer:
         most = max(2 * grid.cycle, ask.back, ask.ahead, 12)
         items += (
-            knob(where.back, ask, unit=f"{grid.kind}s back", slides_to=most),
-            knob(where.ahead, ask, unit=f"{grid.kind}s ahead", slides_to=most),
+            control(where.back, ask, unit=f"{grid.kind}s back", slides_to=most),
+            control(where.ahead, ask, unit=f"{grid.kind}s ahead", slides_to=most),
         )
     else:
         fixed = (
@@ -156,7 +158,7 @@ def _window(ground: Ground, place: int) -> tuple[Item, ...]:
         )
         most = max(min(ground.d.past, LONGEST_WINDOW), ask.window, 12)
         items.append(
-            knob(
+            control(
                 where.window,
                 ask,
                 now=size_of(ask),
@@ -178,15 +180,15 @@ def _window(ground: Ground, place: int) -> tuple[Item, ...]:
             )
             choices = tuple(each for each in _UNITS if each in (*fits, ask.told_in))
             names = tuple(f"{grid.kind if each == 'period' else each}s" for each in choices)
-            items.append(knob(where.told_in, ask, choices=choices, names=names))
+            items.append(control(where.told_in, ask, choices=choices, names=names))
     stays = "Spencer's window is centred." if spencer else ""
-    items.append(knob(where.place, ask, names=("before", "around", "from – to"), why_not=stays))
+    items.append(control(where.place, ask, names=("before", "around", "from – to"), why_not=stays))
     if ask.kind == "weighted":
         items += _weights(ground, place)
     if ask.kind == "trimmed":
-        items.append(knob(where.trim, ask, slides_to=max(3, ask.trim)))
-    items.append(knob(where.ends, ask, names=("blank", "what there is")))
-    items.append(knob(where.gaps, ask, names=("blank", "left out of it")))
+        items.append(control(where.trim, ask, slides_to=max(3, ask.trim)))
+    items.append(control(where.ends, ask, names=("blank", "what there is")))
+    items.append(control(where.gaps, ask, names=("blank", "left out of it")))
     return tuple(items)
 
 
@@ -201,13 +203,13 @@ def _weights(ground: Ground, place: int) -> tuple[Item, ...]:
     fixed = "Spencer's weights are what they are." if is_spencer(ask) else ""
     wanted = size_of(ask) if ask.place == "from-to" else 0
     return (
-        knob(where.weights, ask, kind="pick", choices=choices, names=names, title="Shape of the weights"),
-        knob(
+        control(where.weights, ask, kind="pick", choices=choices, names=names, title="Shape of the weights"),
+        control(
             where.weights, ask, kind="weights", now=weights, choices=(ground.ask.drawn,), lo=wanted,
             why_not=fixed,
         ),
         Note(f"Shares in %, newest first: {shares}{more}. They add up to {compact(total)}.", "small"),
-        knob(P.smooth.drawn, ground.ask),
+        control(P.smooth.drawn, ground.ask),
     )  # fmt: skip
 
 
@@ -233,9 +235,9 @@ def _constants(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item,
         start = "the fifth known period, its trend as the mean change up to there"
     ahead = {"level": "l", "trend": "(l + b)", "damped": "(l + φ b)"}[ask.kind]
     return (
-        knob(where.constants, ask, names=("fitted", "set")),
-        *(knob(getattr(where, name), ask, now=now(name), why_not=fixed) for name in names),
-        knob(where.begins, ask, names=("by rule", "fitted")),
+        control(where.constants, ask, names=("fitted", "set")),
+        *(control(getattr(where, name), ask, now=now(name), why_not=fixed) for name in names),
+        control(where.begins, ask, names=("by rule", "fitted")),
         Note(f"l = α × actual + (1 − α) × {ahead} of the period before. It starts at {start}.", "small"),
     )
 
@@ -243,7 +245,7 @@ def _constants(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item,
 def _errors(ground: Ground, told: ErrorCurve | None) -> list[Item]:
     """Which window errs least."""
     ask = ground.ask
-    items: list[Item] = [Note("Which errs least?", "head"), knob(P.smooth.measure, ask)]
+    items: list[Item] = [Note("Which errs least?", "head"), control(P.smooth.measure, ask)]
     if told is None:
         return [*items, Note(partial(words.curve_note, ground, None), "small")]
     unit = ground.grid.kind
@@ -268,7 +270,7 @@ def _errors(ground: Ground, told: ErrorCurve | None) -> list[Item]:
         history = ground.values.shape[1]
         now = ask.longest or len(told.steps)
         items.append(
-            knob(
+            control(
                 P.smooth.longest,
                 ask,
                 now=now,
@@ -318,5 +320,5 @@ def _next(ground: Ground) -> list[Item]:
     if not rows:
         items.append(Note("No smoother forecasts anything.", "small"))
     items += (*rows, *d.facts("sold"))
-    on = knob(P.smooth.on, ground.ask, unit=f"{d.grid.kind}s", slides_to=max(12, ground.ask.on))
+    on = control(P.smooth.on, ground.ask, unit=f"{d.grid.kind}s", slides_to=max(12, ground.ask.on))
     return [*items, on] if rows else items

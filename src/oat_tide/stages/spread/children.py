@@ -12,10 +12,10 @@ from oat_tide.core.user_error import no_progress
 from oat_tide.core.working.formula import Formula, added_up, choose, given, total
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.core.working.tree import Working
+from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.common import listed
 from oat_tide.stages.deck import LateWork, Remark
 from oat_tide.stages.deck.draft import from_lines
-from oat_tide.stages.reckoned import Reckoned
 from oat_tide.stages.spread.down import Down, Wanted, brought_down
 from oat_tide.stages.spread.ground import Ground, Outcome
 from oat_tide.stages.spread.parted import whole_packs
@@ -161,7 +161,7 @@ def _row(g: Ground, spread: Term, found: Down, child: int, share: Formula) -> Te
     exact[0, g.at] = found.shares[child] / g.scale
     body: Formula = spread * share
     if g.ask.child_by == "own season":
-        body = Reckoned(lambda: exact, "its share and its own season, fitted to rows and columns that add up")
+        body = ByKernel(lambda: exact, "its share and its own season, fitted to rows and columns that add up")
     row = partial(d.define, where=g.inside, unit=g.unit)
     part = row(f"exact_{child}", f"{name}, its share", body, shown=False)
     down = row(f"down_{child}", f"{name}, rounded down", whole_packs(g, part), shown=False)

@@ -16,7 +16,7 @@ from oat_tide.core.working.number_format import full
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.parts.seasons import Seasons
-from oat_tide.plan.parts.spread import Asked, Spread
+from oat_tide.plan.parts.spread import Spread, SpreadRequest
 from oat_tide.stages.common import counted, where_of
 from oat_tide.stages.context import StageContext
 from oat_tide.stages.deck import Deck
@@ -45,7 +45,7 @@ class Ground(StageContext):
     seasonal: Seasons
     first: int
     last: int
-    asked: tuple[Asked, ...]
+    asked: tuple[SpreadRequest, ...]
     sold: Term
     settled: Term
     locked: Values
@@ -134,7 +134,7 @@ class Outcome:
     why: tuple[str, ...]
 
 
-def locked_of(asked: tuple[Asked, ...], grid: Grid, first: int, columns: int) -> Values:
+def locked_of(asked: tuple[SpreadRequest, ...], grid: Grid, first: int, columns: int) -> Values:
     """(series, columns) what a period is locked at; NaN where it is free."""
     found = np.full((len(asked), columns), np.nan)
     days = {

@@ -15,7 +15,7 @@ from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.spread import Spread
 from oat_tide.stages.common import as_of_handle, where_of
-from oat_tide.stages.deck import Band, Curve, Deck, LateWork, Parts
+from oat_tide.stages.deck import Band, Breakdown, Curve, Deck, LateWork
 from oat_tide.stages.deck.draft import Draft, of
 from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.needs import LEAVES, READING, need
@@ -180,11 +180,11 @@ def _bands(g: Ground, outcome: Outcome) -> tuple[Band, ...]:
     return (Band(g.unit, tuple(curves)),)
 
 
-def _parts(g: Ground, children: Children | None) -> Parts | None:
+def _parts(g: Ground, children: Children | None) -> Breakdown | None:
     """What each child gets, for files."""
     if children is None or children.why:
         return None
     at = year_before(g)[g.at]
     down = children.down
     last = np.where(at >= 0, down.sold[:, np.maximum(at, 0)], np.nan)
-    return Parts(g.ask.children, down.members, g.first, down.parts / g.scale, {"last_year": last})
+    return Breakdown(g.ask.children, down.members, g.first, down.parts / g.scale, {"last_year": last})

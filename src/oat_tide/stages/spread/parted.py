@@ -13,7 +13,7 @@ from oat_tide.core.spread import Unmet, spread
 from oat_tide.core.working.formula import Formula, either, given, only, rounded_down, total
 from oat_tide.core.working.number_format import full
 from oat_tide.core.working.terms import Term, known, wide
-from oat_tide.plan.parts.spread import Asked
+from oat_tide.plan.parts.spread import SpreadRequest
 from oat_tide.stages.deck import Remark
 from oat_tide.stages.spread.ground import Ground, Outcome
 from oat_tide.stages.spread.made import Parted
@@ -32,7 +32,7 @@ def part(g: Ground, weights: Values) -> Outcome:
     return Outcome(tuple(parts), tuple(why))
 
 
-def _of_one(g: Ground, asked: Asked, weights: Values, locked: Values) -> tuple[Parts | None, str]:
+def _of_one(g: Ground, asked: SpreadRequest, weights: Values, locked: Values) -> tuple[Parts | None, str]:
     free = np.isnan(locked)
     for figure in (asked.total, *locked[~free].tolist()):
         if not g.is_whole(figure):
@@ -59,7 +59,7 @@ def _rest_in(g: Ground, many: int) -> int | None:
     return place if 0 <= place < many else None
 
 
-def in_words(g: Ground, error: Unmet, asked: Asked) -> str:
+def in_words(g: Ground, error: Unmet, asked: SpreadRequest) -> str:
     """Why a total cannot be spread, and what to do."""
     by, whole, unit, basis = full(error.by / g.scale), full(asked.total), g.unit, NAMES[g.ask.by]
     return {

@@ -10,10 +10,10 @@ from msgspec.structs import replace
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.working.number_format import full
 from oat_tide.plan.edits import Edit, edit, remove
-from oat_tide.plan.parts.spread import Laid
+from oat_tide.plan.parts.spread import SavedSpread
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import where_of
-from oat_tide.stages.deck import Button, Choice, Entry, Item, Note, knob
+from oat_tide.stages.deck import Button, Choice, Entry, Item, Note, control
 from oat_tide.stages.spread import words
 from oat_tide.stages.spread.children import Children, open_dimensions
 from oat_tide.stages.spread.ground import Ground, Outcome
@@ -46,7 +46,7 @@ def sheet(
         Choice(
             f"A total of {g.unit} over {g.over}", "", (), (Entry("Total", now, partial(total_written, g, 0)),)
         ),
-        knob(P.spread.over, ask, kind="pick", choices=written, names=names),
+        control(P.spread.over, ask, kind="pick", choices=written, names=names),
         Choice("Another stretch", entries=(Entry("2027-03..2027-08", "", partial(over_written, g)),)),
         *_how(g, parted),
         Note("", "cautions"),
@@ -63,19 +63,19 @@ def _how(g: Ground, parted: Parted | None) -> list[Item]:
     """By what it is spread, and in what figures come."""
     ask, without = g.ask, no_index(g)
     items: list[Item] = [
-        knob(
+        control(
             P.spread.by, ask, names=tuple(NAMES.values()), why_nots=(without, without, no_last_year(g), "")
         ),
-        knob(P.spread.rounded, ask, names=("whole figures", "packs", "hundredths")),
+        control(P.spread.rounded, ask, names=("whole figures", "packs", "hundredths")),
     ]  # fmt: skip
     if ask.rounded == "packs":
         left = np.nan if parted is None else float(parted.left.values[0, 0])
         most = 1_000_000 if np.isnan(left) or left < 1 else int(left)
-        items.append(knob(P.spread.pack, ask, hi=max(most, ask.pack), slides_to=max(48, ask.pack)))
+        items.append(control(P.spread.pack, ask, hi=max(most, ask.pack), slides_to=max(48, ask.pack)))
         free = [place for place in range(g.first, g.last + 1) if np.isnan(g.locked[0, place])]
         days = tuple(date_of(g.grid.first_day(g.d.first + place)) for place in free)
         items.append(
-            knob(
+            control(
                 P.spread.rest, ask, kind="pick", now=ask.rest if ask.rest in days else None,
                 choices=(None, *days), names=("the last that is free", *map(g.label, free)),
             )
@@ -108,12 +108,12 @@ def _children(g: Ground, waits: bool) -> list[Item]:
     now = ask.children if ask.children in names else ""
     items: list[Item] = [
         Note("Down to children", "head"),
-        knob(
+        control(
             P.spread.children, ask, kind="pick", now=now, choices=("", *names), names=("none", *names)
         ),
     ]  # fmt: skip
     if now:
-        items.append(knob(P.spread.child_by, ask, names=("share of last year", "share and own season")))
+        items.append(control(P.spread.child_by, ask, names=("share of last year", "share and own season")))
         if waits:
             items.append(Note("What each of them gets is being reckoned."))
     return items
@@ -140,7 +140,7 @@ def _kept(g: Ground, outcome: Outcome, children: Children | None) -> list[Item]:
     return items
 
 
-def _taken_up(g: Ground, kept: Laid) -> Edit | None:
+def _taken_up(g: Ground, kept: SavedSpread) -> Edit | None:
     """What was asked of it asked again; None where it is what is in sight."""
     ask = replace(g.ask, over=kept.asked.over, by=kept.by)
     again = replace(ask, asked=ask.with_asked(kept.asked))

@@ -10,10 +10,10 @@ from msgspec.structs import replace
 from oat_tide.core.user_error import UserError
 from oat_tide.core.working.number_format import full, number_of
 from oat_tide.plan.edits import Edit, edit
-from oat_tide.plan.parts.spread import Asked, Laid, Lock
+from oat_tide.plan.parts.spread import Lock, SavedSpread, SpreadRequest
 from oat_tide.plan.paths import P
 from oat_tide.plan.plan import Plan
-from oat_tide.stages.deck.called import NOT_WRITABLE, Mend, State, StateOf
+from oat_tide.stages.deck.called import NOT_WRITABLE, CellEdit, State, StateOf
 from oat_tide.stages.spread.ground import Ground, Outcome
 from oat_tide.stages.spread.stretch import stretch
 
@@ -46,7 +46,7 @@ def _whole(g: Ground, value: float, what: str) -> None:
         )
 
 
-def _check(g: Ground, now: Asked, locked: np.ndarray) -> None:
+def _check(g: Ground, now: SpreadRequest, locked: np.ndarray) -> None:
     """Raises UserError where locks and a total do not go together."""
     if not now.total:
         return
@@ -67,7 +67,7 @@ def _check(g: Ground, now: Asked, locked: np.ndarray) -> None:
         )
 
 
-def lock_written(g: Ground) -> Mend:
+def lock_written(g: Ground) -> CellEdit:
     """A period locked at a figure; an empty text unlocks it."""
 
     def read(series: int, column: int, text: str) -> float | None:
@@ -96,7 +96,7 @@ def lock_written(g: Ground) -> Mend:
             _check(g, now, locked)
         return edit(P.spread.asked, g.ask.with_asked(now))
 
-    return Mend(read, put)
+    return CellEdit(read, put)
 
 
 def state_of_lock(g: Ground) -> StateOf:
@@ -157,7 +157,7 @@ def kept_as(g: Ground, outcome: Outcome, members: tuple[str, ...], parts: np.nda
     if found is None:
         raise UserError(outcome.why[0] or "There is nothing to keep: write a total first.")
     days = tuple(g.days(column)[0] for column in range(g.first, g.last + 1))
-    laid = Laid(
+    laid = SavedSpread(
         said[:200], replace(g.asked[0], where=g.where(0)), g.ask.by, g.grid.kind, days,
         tuple((found.parts / g.scale).tolist()), members, tuple(map(tuple, (parts / g.scale).tolist())),
     )  # fmt: skip

@@ -18,7 +18,7 @@ import polars as pl
 
 from oat_tide.core.user_error import Progress, Stopped, UserError
 from oat_tide.documents import open_document, save_document
-from oat_tide.intake.origins import apart, handed
+from oat_tide.intake.origins import subprocess_reader, transfer
 from oat_tide.intake.source import File, Source, from_parquet, to_parquet
 from oat_tide.intake.table import Table
 from oat_tide.system.child import folder_to_hand_over, shelves
@@ -45,7 +45,7 @@ def dies(progress: Progress) -> Source:
 
 def grabs(progress: Progress) -> Source:
     """A reader that wants more memory than it may have."""
-    bytearray(apart.most_memory() + 1)
+    bytearray(subprocess_reader.most_memory() + 1)
     raise AssertionError("it was given")
 
 
@@ -115,7 +115,7 @@ class Apart(FolderCase):
     def test_a_reader_that_dies_or_wants_too_much_is_told_in_words(self) -> None:
         for reader in (dies, grabs):
             with self.subTest(reader.__name__), self.assertRaises(UserError) as caught:
-                apart.read_apart("sales.parquet", reader)
+                subprocess_reader.read_apart("sales.parquet", reader)
             self.assertIn("sales.parquet could not be read", str(caught.exception))
         self.assertEqual(self.read(self.workbook()), 2)
 
@@ -127,10 +127,10 @@ class Apart(FolderCase):
             args = "sales.parquet", killed, flag, str(path), times
             with self.subTest(times):
                 if times == 1:
-                    self.assertEqual(apart.read_apart(*args).lines, 3)
+                    self.assertEqual(subprocess_reader.read_apart(*args).lines, 3)
                     continue
                 with self.assertRaises(UserError) as caught:
-                    apart.read_apart(*args)
+                    subprocess_reader.read_apart(*args)
                 self.assertIn("was ended from outside", str(caught.exception))
                 self.assertNotIn("damaged", str(caught.exception))
         self.assertEqual(self.read(self.workbook()), 2)
@@ -149,7 +149,7 @@ class Apart(FolderCase):
                     raise Stopped
 
             with contextlib.suppress(Stopped):
-                apart.read_apart("sales.xlsx", hands_over_slowly, progress=progress)
+                subprocess_reader.read_apart("sales.xlsx", hands_over_slowly, progress=progress)
         self.assertEqual(ours() - before, set())
 
     def test_a_reader_is_stopped_with_its_job(self) -> None:
@@ -158,7 +158,7 @@ class Apart(FolderCase):
                 raise Stopped
 
         with self.assertRaises(Stopped):
-            apart.read_apart("sales.parquet", dawdles, progress=progress)
+            subprocess_reader.read_apart("sales.parquet", dawdles, progress=progress)
         self.assertEqual(self.read(self.workbook()), 2)
 
     def test_damaged_parquet_gives_lines_or_words_in_a_plan_as_well(self) -> None:
@@ -197,7 +197,7 @@ class Apart(FolderCase):
 
     def test_lines_that_find_no_room_on_the_shelf_go_elsewhere_or_are_refused_in_words(self) -> None:
         source = open_document(self.file(monthly([1, 2, 3, 4]), "sales.csv")).session.source
-        whole, tried = handed.hand_over, list[Path]()
+        whole, tried = transfer.hand_over, list[Path]()
 
         def full(places: int) -> mock._patch[mock.MagicMock]:
             """Hand over only after so many places were full."""
@@ -210,15 +210,15 @@ class Apart(FolderCase):
                     raise OSError(28, "No space left on device")
                 whole(table, folder)
 
-            return mock.patch.object(handed, "hand_over", side_effect=hand_over)
+            return mock.patch.object(transfer, "hand_over", side_effect=hand_over)
 
         with full(1):
-            folder = Path(apart._handed(source))
+            folder = Path(subprocess_reader._handed(source))
         self.assertEqual(folder.parent, Path(tempfile.gettempdir()))
-        self.assertTrue(handed.taken_over(folder).frame.equals(source.frame))
+        self.assertTrue(transfer.taken_over(folder).frame.equals(source.frame))
         shutil.rmtree(folder)
         with full(2), self.assertRaises(UserError) as caught:
-            apart._handed(source)
+            subprocess_reader._handed(source)
         self.assertIn("sales.csv", str(caught.exception))
         self.assertIn("Make room", str(caught.exception))
         self.assertEqual([folder for folder in tried if folder.exists()], [])

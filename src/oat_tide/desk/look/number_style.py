@@ -18,7 +18,7 @@ _FROM = ((1e11, 1e9), (1e7, 1e6), (1e6, 1e3))
 
 
 @dataclass(frozen=True, slots=True)
-class Manner:
+class NumberStyle:
     """How the figures of a row are written.
 
     Attributes:
@@ -42,12 +42,12 @@ class Manner:
         return fixed(value, self.exact, plus=self.signed)
 
 
-def tops(rows: Iterable[Figure], series: int) -> dict[str, float]:
+def largest_by_row(rows: Iterable[Figure], series: int) -> dict[str, float]:
     """The largest figure of each row, whichever its sign, by its name."""
     return {row.name: _top(row.values[series]) for row in rows}
 
 
-def unit_tops(rows: Iterable[Figure], top: dict[str, float]) -> dict[str, float]:
+def largest_by_unit(rows: Iterable[Figure], top: dict[str, float]) -> dict[str, float]:
     """The largest figure of the rows of each unit."""
     largest: dict[str, float] = {}
     for row in rows:
@@ -60,14 +60,14 @@ def sizes(largest: dict[str, float]) -> dict[str, float]:
     return {unit: 1.0 if unit == "%" else _size(top) for unit, top in largest.items()}
 
 
-def told(name: str, size: float) -> str:
+def in_size(name: str, size: float) -> str:
     """A label or unit with what its figures are told in: "Net revenue, millions"."""
     return f"{name}, {SAID[size]}" if size != 1.0 else name
 
 
-def manner(
+def number_style(
     row: Figure, values: Values, size: float, top: float | None = None, of_unit: float | None = None
-) -> Manner:
+) -> NumberStyle:
     """How values of a row are written: its own, or what they are added up to.
 
     Args:
@@ -76,14 +76,14 @@ def manner(
             two rows has no more than they have.
     """
     if row.unit == "%":
-        return Manner(1.0, 1, 1, row.signed)
+        return NumberStyle(1.0, 1, 1, row.signed)
     largest = _top(values) if top is None else top
     decimals = _decimals((of_unit or largest) / size)
     if all_whole(values):
-        return Manner(size, 0 if size == 1.0 else decimals, 0, row.signed)
+        return NumberStyle(size, 0 if size == 1.0 else decimals, 0, row.signed)
     # Money has two, however large it is.
     exact = 2 if all_whole(np.round(100 * values, 4)) else _decimals(largest)
-    return Manner(size, decimals, exact, row.signed)
+    return NumberStyle(size, decimals, exact, row.signed)
 
 
 def _size(largest: float) -> float:

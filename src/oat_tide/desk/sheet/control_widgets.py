@@ -1,4 +1,4 @@
-"""Controls made from knobs: one widget for a kind. A control acts at once, and undo takes it back."""
+"""Widgets of controls: one for a kind. A widget acts at once, and undo takes it back."""
 
 from __future__ import annotations
 
@@ -32,11 +32,11 @@ from oat_tide.desk.look.plain import Text, bare, still, tip
 from oat_tide.desk.look.text_line import TextLine
 from oat_tide.desk.sheet.weights import WeightStrip
 from oat_tide.plan.edits import Edit
-from oat_tide.stages.deck import Knob
+from oat_tide.stages.deck import Control
 
 
-class KnobWidget(QWidget):
-    """A control for one knob.
+class ControlWidget(QWidget):
+    """The widget of one control.
 
     Signals:
         edited: (Edit) the control was turned.
@@ -48,30 +48,30 @@ class KnobWidget(QWidget):
     rested = pyqtSignal()
     troubled = pyqtSignal(str)
 
-    def __init__(self, knob: Knob) -> None:
+    def __init__(self, control: Control) -> None:
         super().__init__()
-        self.knob = knob
+        self.control = control
         self.filling = self.filled = False
         self.box = QVBoxLayout(self)
         self.box.setContentsMargins(0, 0, 0, 2)
         self.box.setSpacing(2)
         self.build()
-        self.setAccessibleName(knob.title)
+        self.setAccessibleName(control.title)
 
     def build(self) -> None:
         """Make the parts; once."""
         raise NotImplementedError
 
-    def fill(self, knob: Knob) -> None:
-        """Show what the knob is now."""
-        if self.filled and knob == self.knob:
+    def fill(self, control: Control) -> None:
+        """Show what the control is now."""
+        if self.filled and control == self.control:
             return
-        self.filled, self.knob = True, knob
+        self.filled, self.control = True, control
         self.filling = True
         self.refill()
         self.filling = False
-        self.setEnabled(not knob.why_not)
-        tip(self, knob.why_not)
+        self.setEnabled(not control.why_not)
+        tip(self, control.why_not)
 
     def refill(self) -> None:
         """Show the present value."""
@@ -79,17 +79,17 @@ class KnobWidget(QWidget):
 
     def turn(self, value: Any, gesture: str = "") -> None:
         """Ask for the value, unless it is the control that is being filled."""
-        if not self.filling and value != self.knob.now:
+        if not self.filling and value != self.control.now:
             # Whatever comes of it, the control shows the plan again afterwards.
             self.filled = False
-            self.edited.emit(Edit(self.knob.path, value, gesture))
+            self.edited.emit(Edit(self.control.path, value, gesture))
 
     def in_a_row(self, control: QWidget, wide: int) -> QLabel:
         """The title, a control and a unit side by side; gives the label of the unit."""
         row, unit = QHBoxLayout(), Text()
         unit.setObjectName("unit")
         control.setFixedWidth(wide)
-        row.addWidget(Text(self.knob.title), 1)
+        row.addWidget(Text(self.control.title), 1)
         row.addWidget(control)
         row.addWidget(unit)
         self.box.addLayout(row)
@@ -97,7 +97,7 @@ class KnobWidget(QWidget):
 
     def heading(self) -> QLabel:
         """The title above the control."""
-        label = Text(self.knob.title)
+        label = Text(self.control.title)
         self.box.addWidget(label)
         return label
 
@@ -167,19 +167,19 @@ def _whole(text: str) -> int | None:
     return int(bare_text) if re.fullmatch(r"[+-]?\d{1,9}", bare_text) else None
 
 
-class IntKnob(KnobWidget):
+class IntControl(ControlWidget):
     """A slider with its number."""
 
     def build(self) -> None:
         self.spin = WholeSpin()
         written = TextLine()
-        written.setAccessibleName(self.knob.title)
+        written.setAccessibleName(self.control.title)
         self.spin.setLineEdit(written)
         self.unit = self.in_a_row(self.spin, 68)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.box.addWidget(self.slider)
         for part in (self.spin, self.slider):
-            part.setAccessibleName(self.knob.title)
+            part.setAccessibleName(self.control.title)
             still(part)
         self.spin.setKeyboardTracking(False)
         self.spin.valueChanged.connect(self.turn)
@@ -188,31 +188,35 @@ class IntKnob(KnobWidget):
         self.slider.sliderReleased.connect(self.rested)
 
     def _slid(self, value: int) -> None:
-        self.turn(value, "slide " + ".".join(map(str, self.knob.path)) if self.slider.isSliderDown() else "")
+        self.turn(
+            value, "slide " + ".".join(map(str, self.control.path)) if self.slider.isSliderDown() else ""
+        )
 
     def _refused(self, typed: str) -> None:
-        knob = self.knob
-        unit = f" {knob.unit}" if knob.unit else ""
+        control = self.control
+        unit = f" {control.unit}" if control.unit else ""
         self.troubled.emit(
-            f"{knob.title}: {typed!r} cannot be used; write a whole number from {int(knob.lo):,} to "
-            f"{int(knob.hi):,}. It stays at {int(knob.now):,}{unit}."
+            f"{control.title}: {typed!r} cannot be used; write a whole number from {int(control.lo):,} to "
+            f"{int(control.hi):,}. It stays at {int(control.now):,}{unit}."
         )
 
     def refill(self) -> None:
-        self.spin.lo, self.spin.hi = int(self.knob.lo), int(self.knob.hi)
-        self.slider.setRange(self.spin.lo, int(min(self.knob.slides_to or self.knob.hi, self.knob.hi)))
+        self.spin.lo, self.spin.hi = int(self.control.lo), int(self.control.hi)
+        self.slider.setRange(
+            self.spin.lo, int(min(self.control.slides_to or self.control.hi, self.control.hi))
+        )
         for part in (self.spin, self.slider):
-            part.setValue(int(self.knob.now))
-        one = self.knob.now == 1
-        self.unit.setText(self.knob.unit.removesuffix("s") if one else self.knob.unit)
+            part.setValue(int(self.control.now))
+        one = self.control.now == 1
+        self.unit.setText(self.control.unit.removesuffix("s") if one else self.control.unit)
 
 
-class PickKnob(KnobWidget):
+class PickControl(ControlWidget):
     """A few choices as buttons, more as a list."""
 
     def build(self) -> None:
         self.heading()
-        short = sum(advance(name, TEXT) + _AROUND for name in self.knob.names) <= _ROOM
+        short = sum(advance(name, TEXT) + _AROUND for name in self.control.names) <= _ROOM
         self.buttons: list[QPushButton] = []
         # Only what is shown is made: what lies in no layout would stay when the page goes.
         self.combo: QComboBox | None = None if short else self._listed()
@@ -222,12 +226,12 @@ class PickKnob(KnobWidget):
         self.group = QButtonGroup(self)
         row = QHBoxLayout()
         row.setSpacing(5)
-        for place, name in enumerate(self.knob.names):
+        for place, name in enumerate(self.control.names):
             button = QPushButton(bare(name))
             button.setObjectName("choice")
             button.setCheckable(True)
-            button.setAccessibleName(f"{self.knob.title}: {name}")
-            button.clicked.connect(lambda _, place=place: self.turn(self.knob.choices[place]))
+            button.setAccessibleName(f"{self.control.title}: {name}")
+            button.clicked.connect(lambda _, place=place: self.turn(self.control.choices[place]))
             self.group.addButton(button)
             self.buttons.append(button)
             row.addWidget(button)
@@ -236,17 +240,19 @@ class PickKnob(KnobWidget):
 
     def _listed(self) -> QComboBox:
         combo = QComboBox(self)
-        combo.setAccessibleName(self.knob.title)
+        combo.setAccessibleName(self.control.title)
         combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         combo.setMinimumContentsLength(10)
         combo.setView(QListView())
         still(combo)
-        combo.addItems(self.knob.names)
-        combo.activated.connect(lambda place: self.turn(self.knob.choices[place]))
+        combo.addItems(self.control.names)
+        combo.activated.connect(lambda place: self.turn(self.control.choices[place]))
         return combo
 
     def refill(self) -> None:
-        place = self.knob.choices.index(self.knob.now) if self.knob.now in self.knob.choices else -1
+        place = (
+            self.control.choices.index(self.control.now) if self.control.now in self.control.choices else -1
+        )
         if self.combo is not None:
             self.combo.setCurrentIndex(place)
             for at in range(self.combo.count()):
@@ -256,33 +262,33 @@ class PickKnob(KnobWidget):
             button.setChecked(at == place)
 
 
-class TextKnob(KnobWidget):
+class TextControl(ControlWidget):
     """A line of text, taken when Enter is pressed or the line is left."""
 
     def build(self) -> None:
         self.heading()
         self.line = TextLine()
-        self.line.setAccessibleName(self.knob.title)
+        self.line.setAccessibleName(self.control.title)
         self.line.editingFinished.connect(lambda: self.turn(self.line.text()))
         self.box.addWidget(self.line)
 
     def refill(self) -> None:
-        self.line.setText(str(self.knob.now))
+        self.line.setText(str(self.control.now))
 
 
-class BoolKnob(KnobWidget):
+class BoolControl(ControlWidget):
     """A check box."""
 
     def build(self) -> None:
-        self.check = QCheckBox(bare(self.knob.title))
+        self.check = QCheckBox(bare(self.control.title))
         self.check.toggled.connect(self.turn)
         self.box.addWidget(self.check)
 
     def refill(self) -> None:
-        self.check.setChecked(bool(self.knob.now))
+        self.check.setChecked(bool(self.control.now))
 
 
-class ManyKnob(KnobWidget):
+class ManyControl(ControlWidget):
     """A check box for each choice."""
 
     def build(self) -> None:
@@ -290,7 +296,7 @@ class ManyKnob(KnobWidget):
         grid = QGridLayout()
         grid.setSpacing(3)
         self.checks: list[QCheckBox] = []
-        for place, name in enumerate(self.knob.names):
+        for place, name in enumerate(self.control.names):
             # A sheet of a workbook may have a long name; the side sheet is no wider for it.
             check = QCheckBox(bare(elided(name, _ROOM_FOR_NAME, TEXT, middle=True)))
             check.setAccessibleName(name)
@@ -302,17 +308,19 @@ class ManyKnob(KnobWidget):
 
     def _toggled(self) -> None:
         ticked = [
-            choice for choice, check in zip(self.knob.choices, self.checks, strict=True) if check.isChecked()
+            choice
+            for choice, check in zip(self.control.choices, self.checks, strict=True)
+            if check.isChecked()
         ]
-        kept = [name for name in self.knob.now if name in ticked]
+        kept = [name for name in self.control.now if name in ticked]
         self.turn((*kept, *(name for name in ticked if name not in kept)))
 
     def refill(self) -> None:
-        for choice, check in zip(self.knob.choices, self.checks, strict=True):
-            check.setChecked(choice in self.knob.now)
+        for choice, check in zip(self.control.choices, self.checks, strict=True):
+            check.setChecked(choice in self.control.now)
 
 
-class DateKnob(KnobWidget):
+class DateControl(ControlWidget):
     """A date as it is spoken: 2026-03-31, 2026-03, 2026Q1 or 2026; empty for none."""
 
     def build(self) -> None:
@@ -320,13 +328,13 @@ class DateKnob(KnobWidget):
         self.line = TextLine()
         self.line.setFixedWidth(112)
         self.line.setPlaceholderText("as the data")
-        self.line.setAccessibleName(self.knob.title)
+        self.line.setAccessibleName(self.control.title)
         tip(
             self.line,
             "2026-03-31, 31 Mar 2026, 31/03/2026, 2026-03, 2026Q1 or 2026; empty for as far as the data go",
         )
         self.line.editingFinished.connect(self._typed)
-        row.addWidget(Text(self.knob.title), 1)
+        row.addWidget(Text(self.control.title), 1)
         row.addWidget(self.line)
         self.box.addLayout(row)
 
@@ -335,25 +343,25 @@ class DateKnob(KnobWidget):
         try:
             days = days_of(text) if text else None
         except ValueError as error:
-            self.troubled.emit(f"{self.knob.title}: {error}. Write it as in 2026-03 or 2026-03-31.")
+            self.troubled.emit(f"{self.control.title}: {error}. Write it as in 2026-03 or 2026-03-31.")
             self.refill()
             return
-        day = days and days[0 if self.knob.unit == "first day" else 1]
-        if day and self.knob.hi and not self.knob.lo <= day_number(day) <= self.knob.hi:
-            first, last = (date_of(int(each)).isoformat() for each in (self.knob.lo, self.knob.hi))
+        day = days and days[0 if self.control.unit == "first day" else 1]
+        if day and self.control.hi and not self.control.lo <= day_number(day) <= self.control.hi:
+            first, last = (date_of(int(each)).isoformat() for each in (self.control.lo, self.control.hi))
             self.troubled.emit(
-                f"{self.knob.title}: {text} lies outside {first} to {last}. Write a day within."
+                f"{self.control.title}: {text} lies outside {first} to {last}. Write a day within."
             )
             self.refill()
             return
         self.turn(day)
 
     def refill(self) -> None:
-        now: dt.date | None = self.knob.now
+        now: dt.date | None = self.control.now
         self.line.setText(now.isoformat() if now else "")
 
 
-class WeightsKnob(KnobWidget):
+class WeightsControl(ControlWidget):
     """The weights, drawn over their periods and typed in the same order."""
 
     def build(self) -> None:
@@ -369,16 +377,16 @@ class WeightsKnob(KnobWidget):
 
     @property
     def _newest_first(self) -> bool:
-        return self.knob.choices == ("newest first",)
+        return self.control.choices == ("newest first",)
 
     def _typed(self) -> None:
         try:
-            weights = _weights(self.line.text(), len(self.knob.now))
+            weights = _weights(self.line.text(), len(self.control.now))
         except ValueError:
             self.troubled.emit("Weights: write one number a period, such as 1 2 3.")
             self.refill()
             return
-        wanted = int(self.knob.lo)
+        wanted = int(self.control.lo)
         if wanted and len(weights) != wanted:
             self.troubled.emit(
                 f"Weights: {len(weights)} given for a window of {wanted}. "
@@ -389,8 +397,8 @@ class WeightsKnob(KnobWidget):
         self.turn(weights if self._newest_first else weights[::-1])
 
     def refill(self) -> None:
-        drawn = self.knob.now if self._newest_first else self.knob.now[::-1]
-        self.strip.fill(self.knob.now, self._newest_first)
+        drawn = self.control.now if self._newest_first else self.control.now[::-1]
+        self.strip.fill(self.control.now, self._newest_first)
         self.line.setText(" ".join(trimmed(weight, 3) for weight in drawn))
 
 

@@ -14,7 +14,7 @@ from oat_tide.plan.paths import FieldSteps, steps
 
 
 @dataclass(frozen=True, slots=True)
-class Knob:
+class Control:
     """A control as data, made from the field of the plan.
 
     Attributes:
@@ -55,8 +55,8 @@ class Knob:
     why_nots: tuple[str, ...] = ()
 
 
-class KnobLook(TypedDict, total=False):
-    """Attributes of a Knob that its field cannot know."""
+class ControlOverrides(TypedDict, total=False):
+    """Attributes of a Control that its field cannot know."""
 
     kind: str
     title: str
@@ -74,7 +74,7 @@ class KnobLook(TypedDict, total=False):
 _KINDS = {int: "int", float: "number", bool: "bool", str: "text"}
 
 
-def knob(where: object, ask: object, **look: Unpack[KnobLook]) -> Knob:
+def control(where: object, ask: object, **look: Unpack[ControlOverrides]) -> Control:
     """The control for a field named through P.
 
     Args:
@@ -83,20 +83,20 @@ def knob(where: object, ask: object, **look: Unpack[KnobLook]) -> Knob:
     """
     path = steps(where)
     owner: Any = type(ask)
-    return _made(path, owner, *(KnobLook(now=getattr(ask, str(path[-1]))) | look).items())
+    return _made(path, owner, *(ControlOverrides(now=getattr(ask, str(path[-1]))) | look).items())
 
 
 @functools.lru_cache(512)
-def _made(path: FieldSteps, owner: Any, *look: tuple[str, object]) -> Knob:
+def _made(path: FieldSteps, owner: Any, *look: tuple[str, object]) -> Control:
     """A control of these looks; a drag asks for most of them again at every step."""
-    name, said = str(path[-1]), cast(KnobLook, dict(look))
+    name, said = str(path[-1]), cast(ControlOverrides, dict(look))
     if "choices" in said and _of_field(owner, name).kind == "text":
-        said = KnobLook(kind="pick") | said
+        said = ControlOverrides(kind="pick") | said
     return replace(_of_field(owner, name), path=path, **said)
 
 
 @functools.cache
-def _of_field(owner: Any, name: str) -> Knob:
+def _of_field(owner: Any, name: str) -> Control:
     """What a field says of its control."""
     base, meta = field_meta(owner, name)
     choices = typing.get_args(base) if typing.get_origin(base) is Literal else ()
@@ -108,7 +108,7 @@ def _of_field(owner: Any, name: str) -> Knob:
         kind = _KINDS.get(base, "many")
     said = meta.extra_json_schema or {}
     far = math.inf if kind == "number" else 0
-    return Knob(
+    return Control(
         (),
         kind,
         meta.title or name,

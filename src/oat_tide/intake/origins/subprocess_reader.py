@@ -163,11 +163,11 @@ atexit.register(end)
 
 def _taken_over(told: tuple[str, Source]) -> Source:
     """A source with the lines that were handed over in a folder, which is gone after it."""
-    from oat_tide.intake.origins import handed  # the window opens without the engine
+    from oat_tide.intake.origins import transfer  # the window opens without the engine
 
     folder, source = told
     try:
-        return replace(source, table=handed.taken_over(Path(folder)))
+        return replace(source, table=transfer.taken_over(Path(folder)))
     finally:
         shutil.rmtree(folder, ignore_errors=True)
 
@@ -213,12 +213,12 @@ def _handed(source: Source) -> str:
     Raises:
         UserError: there is no room for them.
     """
-    from oat_tide.intake.origins import handed
+    from oat_tide.intake.origins import transfer
 
     for shelf in shelves():
         folder = folder_to_hand_over(shelf)
         try:
-            handed.hand_over(source.table, Path(folder))
+            transfer.hand_over(source.table, Path(folder))
             return folder
         except OSError as error:
             # The first of them is small on some machines.

@@ -12,14 +12,14 @@ from oat_tide.core.working.tree import Given, Working
 
 
 @dataclass(eq=False, slots=True)
-class Reckoned(Formula):
+class ByKernel(Formula):
     """What a kernel alone gives, when it is asked for, with where it comes from; of a fact (series, 1)."""
 
     values: Callable[[], Values]
     why: str
     fact: bool = False
 
-    def reckon(self, at: slice) -> Any:
+    def compute(self, at: slice) -> Any:
         return self.values()[:, at]
 
     def bind(self, series: int, column: int) -> Working:

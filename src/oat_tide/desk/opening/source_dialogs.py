@@ -14,7 +14,7 @@ from oat_tide.core.user_error import Locked, Progress, Unasked, UserError
 from oat_tide.desk.deck.host import Host
 from oat_tide.desk.work.strip import Answer
 from oat_tide.documents import Document, open_sources
-from oat_tide.intake.origins.vault import is_address
+from oat_tide.intake.origins.passwords import is_address
 from oat_tide.plan.edits import Edit
 from oat_tide.plan.parts.evened import RulingKind
 from oat_tide.plan.parts.sources import Sources
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 _TABLES = "Sales files (*.csv *.tsv *.txt *.xlsx *.ods *.parquet);;All files (*)"
 
 
-class Gather:
+class SourceDialogs:
     """What the window takes in from outside, by dialogs and from a thread.
 
     Attributes:
@@ -64,10 +64,10 @@ class Gather:
         )
 
     def _open_address(self, address: str) -> None:
-        from oat_tide.intake.origins import vault
+        from oat_tide.intake.origins import passwords
 
         try:
-            place = vault.bare(address.strip())
+            place = passwords.bare(address.strip())
         except UserError as error:
             self._window.strip.say(str(error))
             return
@@ -124,20 +124,20 @@ class Gather:
 
     def ask_to_read(self, unasked: Unasked, then: Callable[[], Any]) -> None:
         """Ask whether files that a plan alone has named may be read."""
-        from oat_tide.intake.origins import trust
+        from oat_tide.intake.origins import path_permission
 
         def said_yes() -> None:
-            trust.chosen(unasked.places)
+            path_permission.chosen(unasked.places)
             then()
 
         self._window.strip.say(str(unasked), (("Read them", said_yes),), stays=True)
 
     def ask_password(self, locked: Locked, then: Callable[[], Any]) -> None:
         """Ask for the password of a server, and try again with it."""
-        from oat_tide.intake.origins import vault
+        from oat_tide.intake.origins import passwords
 
         def given(password: str) -> None:
-            vault.keep(locked.place, password)
+            passwords.keep(locked.place, password)
             then()
 
         self._window.strip.ask(str(locked), "password", (("Try again", given),), secret=True)
