@@ -215,10 +215,10 @@ class Methods(FolderCase):
         years = self.file("year,cases\n" + "\n".join(f"{2018 + i},{10 + i}" for i in range(6)), "years.csv")
         code, out, err = run("project", years, "--method", "same-period")
         self.assertEqual((code, out), (2, ""))
-        self.assertIn("years.csv: there is nothing to write. A year has no like one last year.", err)
+        self.assertIn("years.csv: there is nothing to write. A year has no match last year.", err)
         code, out, err = run("project", years, "--method", "same-period", "--method", "last")
         self.assertEqual(code, 0)
-        self.assertIn("oat-tide: same-period: A year has no like one last year.", err)
+        self.assertIn("oat-tide: same-period: A year has no match last year.", err)
         self.assertEqual({row["method"] for row in csv.DictReader(io.StringIO(out))}, {"last"})
         code, _, err = run("project", self.quarters(), "--method", "smoothed", "--smoother", "total")
         self.assertEqual(code, 2)
@@ -395,7 +395,7 @@ class Seasons(FolderCase):
     def test_what_cannot_be_taken_apart_says_why(self) -> None:
         path = self.file(monthly([5, 6, 7, 9] * 4))
         for words, said in (
-            ((), "It takes two whole cycles, 24 months; 16 are known and 8 more are needed."),
+            ((), "It takes two full cycles, 24 months; 16 are known and 8 more are needed."),
             (("--cycle", 1), "a cycle has two periods or more; 0 for that of the kind of period"),
             (
                 ("--indices", "loess", "--season-span", 8),

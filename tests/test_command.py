@@ -227,7 +227,7 @@ class Reasons(FolderCase):
             words = ("--method", "line-season") if command == "project" else ()
             code, out, err = run(command, self.file(year), *words)
             self.assertEqual((code, out), (2, ""))
-            self.assertIn("It takes two whole cycles, 24 months; 12 are known and 12 more are needed.", err)
+            self.assertIn("It takes two full cycles, 24 months; 12 are known and 12 more are needed.", err)
 
     def test_a_fit_of_thousands_of_days_is_not_told_that_it_has_too_few(self) -> None:
         words = ("--period", "day", "--indices", "simple", "--method", "line-season")

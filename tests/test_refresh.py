@@ -130,8 +130,8 @@ class Again(FolderCase):
         session.do(edit(P.where, (("product", "A"),)))
         said = " ".join(i.text(0) for i in session.deck("intake").sheet() if isinstance(i, Note))
         # November was a month old when it was first seen, December was not; both are final now.
-        self.assertIn("First figures seen 1 month after its end moved by +10.0 % on average", said)
-        self.assertIn("First figures seen at its end moved by +20.0 % on average", said)
+        self.assertIn("First-published figures seen 1 month after its end moved by +10.0 % on average", said)
+        self.assertIn("First-published figures seen at its end moved by +20.0 % on average", said)
 
     def test_earlier_first_figures_come_from_a_file(self) -> None:
         _, session = self.old()

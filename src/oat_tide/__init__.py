@@ -1,3 +1,3 @@
-"""Oat Tide: demand planning from sales lines to a projection held against actuals."""
+"""Oat Tide: demand planning from sales lines to a projection compared with actuals."""
 
 __version__ = "0.1.0"

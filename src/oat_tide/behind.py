@@ -32,7 +32,7 @@ def lines_behind(read: sales.Sales, grid: Grid, files: list[str], found: SalesLi
         if 0 <= wish.by < len(columns):
             by = frame.columns[wish.by]
             some = some.sort(by, descending=wish.falling, nulls_last=True, maintain_order=True)
-        return listed(some, f"{title} with {wish.text.strip()!r}" if wish.text.strip() else title)
+        return listed(some, f"{title} with “{wish.text.strip()}”" if wish.text.strip() else title)
 
     def listed(some: pl.DataFrame, title: str) -> Listing:
         return Listing(

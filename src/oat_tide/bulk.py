@@ -29,7 +29,7 @@ class Facts:
 
     Attributes:
         standing: what the plan stands on, every series at hand.
-        ruled: every series by period, as ruled.
+        ruled: every series by period, adjusted.
     """
 
     standing: PlanState

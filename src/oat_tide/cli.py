@@ -13,6 +13,8 @@ from oat_tide.command import call
 from oat_tide.command.call import SOURCES, Parser
 from oat_tide.core.user_error import UserError
 
+COMMANDS = "project", "fit", "smooth", "seasons", "spread"
+
 
 def main(argv: list[str] | None = None) -> int:
     """Run the program; returns the exit code."""
@@ -46,8 +48,8 @@ def main(argv: list[str] | None = None) -> int:
 def _parser() -> Parser:
     parser = Parser(
         prog="oat-tide",
-        description="Demand planning: from sales lines to a projection held against actuals.",
-        epilog="Commands without a window: project, fit, smooth, seasons, spread; and demo. "
+        description="Demand planning: from sales lines to a projection compared with actuals.",
+        epilog=f"Commands without a window: {', '.join(COMMANDS)}; and demo. "
         "Each says more with --help, as in oat-tide project --help.",
     )
     parser.add_argument("file", nargs="?", type=Path, help=f"what to open: a plan (.oattide), {SOURCES}")
@@ -65,6 +67,10 @@ def _demo_parser() -> Parser:
 
 
 def _window(asked: argparse.Namespace) -> NoReturn:
+    file = asked.file
+    if file is not None and file.name == str(file) and not file.suffix and not file.exists():
+        commands = ", ".join((*COMMANDS, "demo"))
+        raise UserError(f"“{file}” is neither a command nor a file. Commands: {commands}.")
     _get_ready_to_read()
     _run(asked.file)
 

@@ -108,7 +108,7 @@ def _log(data: bytes) -> tuple[list[Entry], str]:
     try:
         return read(data), ""
     except UserError as error:
-        return [], f"What was done before cannot be told: {error}"
+        return [], f"What was done before cannot be listed: {error}"
 
 
 def open_document(path: Path, progress: Progress = no_progress) -> Document:

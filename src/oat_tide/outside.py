@@ -65,7 +65,7 @@ def days(session: Session, act: RulingKind, text: str, file: str = "") -> Edit:
         match = _DAYS.match(line)
         try:
             if not match:
-                raise ValueError(f"{line.strip()[:40]!r} does not begin with a date")
+                raise ValueError(f"“{line.strip()[:40]}” does not begin with a date")
             first = spoken(match[1].strip("-"))[0]
             last = spoken((match[2] or match[1]).strip("-"))[1]
             if last < first:

@@ -75,7 +75,7 @@ def look_again(session: Session, progress: Progress = no_progress) -> Again:
     plan = session.plan
     if plan.sources.typed:
         raise UserError(
-            "These figures were typed: there is no source to read again. Open them anew by “Figures "
+            "These figures were typed: there is no source to read again. Open them again by “Figures "
             "typed or pasted”."
         )
     taken = edit(P.sources.taken, plan.sources.taken + 1, _GESTURE)

@@ -233,7 +233,7 @@ class Session:
         return {
             kind: ""
             if kind in rhythm.ALLOWED[own]
-            else f"The source has one row a {own}: it cannot be told by {kind}."
+            else f"The source has one row per {own}: it cannot be totalled by {kind}."
             for kind in KINDS
         }
 

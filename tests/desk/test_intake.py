@@ -156,7 +156,7 @@ class Choices(IntakeCase):
         view.entries[0].editingFinished.emit()
         self.settle()
         self.assertEqual(self.window.session.reading.members[0], ("Bran", "Oat milk"))
-        self.choose("Oat drink is taken for Oat milk", "Take back")
+        self.choose("Oat drink is taken for Oat milk", "Remove")
         self.assertEqual(self.window.session.reading.members[0], ("Bran", "Oat drink"))
 
     def test_roles_are_changed_on_the_column_itself(self) -> None:
@@ -268,7 +268,7 @@ class NothingLeftOut(IntakeCase):
         self.choose("“2023-0e” stands among the periods", "It is Mar 2023")
         self.assertIn(", and tie", self.window.deck.headline.title)
         self.assertEqual(self.window.session.reading.figures_in("asked"), ())
-        self.choose("“2023-0e” is read as Mar 2023", "Take back")
+        self.choose("“2023-0e” is read as Mar 2023", "Remove")
         self.assertNotIn("tie", self.window.deck.headline.title)
 
     def test_it_is_settled_by_typing_and_what_is_no_period_is_asked_for_again(self) -> None:
@@ -340,7 +340,7 @@ class OddPeriods(IntakeCase):
         self.assertEqual(self.window.session.deck("project").figures["n"].values[0, 0], 59)
         self.ctrl("Z")
         self.stage("intake")
-        self.choose("left out of averages and fits – storm", "Take back")
+        self.choose("left out of averages and fits – storm", "Remove")
         self.assertEqual(self.plan.evened.rulings, ())
 
     def test_an_expected_figure_is_put_and_written_over(self) -> None:
@@ -420,10 +420,10 @@ class Sources(IntakeCase):
         self.assertEqual(self.window.strip.line.text(), "")
         self.assertTrue(self.window.commands.named["query"].isVisible())
         self.menu("Query the database")
-        self.write("SELECT sold_on, cases FROM sales WHERE cases > 3", "Ask it")
+        self.write("SELECT sold_on, cases FROM sales WHERE cases > 3", "Run")
         self.assertEqual(self.window.session.reading.read, 39)
         self.menu("Query the database")
-        self.write("DROP TABLE sales", "Ask it")
+        self.write("DROP TABLE sales", "Run")
         self.assertIn("does more than read", self.said())
         self.assertEqual(self.window.session.reading.read, 39)
 
@@ -433,7 +433,7 @@ class Sources(IntakeCase):
         with mock.patch(
             "oat_tide.desk.opening.source_dialogs.QFileDialog.getOpenFileName", return_value=(str(path), "")
         ):
-            self.menu("Levels from a file")
+            self.menu("Hierarchy from a file")
         self.assertEqual(self.window.session.reading.dimensions, ("product", "area", "family"))
         self.ctrl("Z")
         self.assertEqual(self.window.session.reading.dimensions, ("product", "area"))
@@ -461,7 +461,7 @@ class Newer(IntakeCase):
     def test_what_is_new_is_shown_taken_and_taken_back(self) -> None:
         self.changed()
         used = self.window.session.reading.used
-        self.menu("Look for newer figures")
+        self.menu("Refresh from sources")
         self.assertIn("0 figures are new and 3 have changed", self.said())
         self.assertEqual(self.window.deck.foot.tab, "What is new")
         self.assertEqual(self.window.session.reading.used, used)

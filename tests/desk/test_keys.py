@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QPushButton, QWidget
 
 from oat_tide.desk.opening.recent import recent
 from oat_tide.desk.opening.welcome import WAYS
-from oat_tide.desk.window.help import KEYS, WORDS
+from oat_tide.desk.window.help import WORDS, keys
 from tests.desk.case import DeskCase
 from tests.helpers import monthly
 
@@ -102,13 +102,13 @@ class Keys(DeskCase):
     def test_the_help_lists_every_key_and_is_closed_by_escape(self) -> None:
         self.key("F1")
         self.assertTrue(self.window.help.isVisible())
-        told = " ".join(keys for keys, _ in KEYS)
+        told = " ".join(typed for typed, _ in keys())
         for action in self.window.actions():
             for shortcut in action.shortcuts():
                 said = shortcut.toString()
                 if not said.startswith("Ctrl+") or not said[5:].isdigit() or said == "Ctrl+0":
                     self.assertIn(said.replace("Esc", "Escape"), told)
-        self.assertIn("settled", dict(WORDS))
+        self.assertIn("adjusted actual", dict(WORDS))
         self.key("Escape")
         self.assertFalse(self.window.help.isVisible())
 

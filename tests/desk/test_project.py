@@ -119,7 +119,7 @@ class Methods(ProjectCase):
     def test_the_smoother_in_hand_runs_on(self) -> None:
         self.window.sheet.control(("project", "every")).findChild(QCheckBox).click()
         self.settle()
-        self.click(self.card("Smoothed, run on"))
+        self.click(self.card("Smoother, extended"))
         # The mean of the last six months, for every month to come.
         np.testing.assert_allclose(self.figure("projected")[60:], np.mean(WAVY[-6:]))
         self.assertIn("6-month average run on", self.window.deck.headline.subtitle)

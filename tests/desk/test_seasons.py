@@ -111,7 +111,7 @@ class Indices(SeasonsCase):
         self.assertIn("Q3 is 1.30, listed anew", self.notes())
         self.window.deck.keep(Ref("seasons", "index", 0, 0))
         self.assertIn("0.7959801 × 0.9961558 = 0.7929202", self.window.deck.card.numbers.text())
-        self.click(self.button(self.window.sheet, "Take back"))
+        self.click(self.button(self.window.sheet, "Remove"))
         self.assertEqual(self.window.session.plan.seasons.by_hand, ())
         self.ctrl("Z")
         self.assertEqual(len(self.window.session.plan.seasons.by_hand), 1)
@@ -219,10 +219,8 @@ class Parts(SeasonsCase):
     def test_too_short_a_history_says_how_much_is_missing(self) -> None:
         self.window.do(edit(P.as_of, dt.date(2021, 3, 31)))
         self.settle()
-        self.assertIn("no season can be told yet", self.title)
-        self.assertIn(
-            "It takes two whole cycles, 8 quarters; 5 are known and 3 more are needed", self.notes()
-        )
+        self.assertIn("it is too early to find a season", self.title)
+        self.assertIn("It takes two full cycles, 8 quarters; 5 are known and 3 more are needed", self.notes())
         self.assertEqual(self.labels(), ["Actual"])
         self.ctrl("Z")
         self.assertIn("sells most", self.title)
@@ -265,8 +263,8 @@ class Awkward(SeasonsCase):
 
     def test_no_season_is_drawn_from_noise(self) -> None:
         self.do(Seasons(cycle=5, arrangement="parts"))
-        # What chance reaches is reckoned in another process.
-        self.wait(lambda: "no season that stands out from chance" in self.title)
+        # What 95 % limit by chance is reckoned in another process.
+        self.wait(lambda: "no season beyond chance" in self.title)
         self.settle()
         self.assertEqual([band.title for band in self.window.deck.deck.bands], ["cases", "remainder"])
         self.assertIn("No: the place in 5 months explains no more than chance", self.notes())

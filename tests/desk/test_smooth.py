@@ -189,7 +189,7 @@ class Forecasts(SmoothCase):
         level = float(self.figure("begun_level_2")[0])
         alpha = self.plan.smooth.smoothers[2].alpha
         self.assertAlmostEqual(self.figure("smoothed_2")[0], alpha * 12 + (1 - alpha) * level)
-        self.assertIn("what errs least over the whole history", self.notes())
+        self.assertIn("the least error over the whole history", self.notes())
         self.ctrl("Z")
         np.testing.assert_array_equal(self.figure("smoothed_2"), ruled)
 

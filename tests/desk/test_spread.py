@@ -97,7 +97,7 @@ class Spreading(DeskCase):
         self.settle()
         # 250 packs of 12 in 3,000: 68, 111 and 71.
         self.assertEqual(self.parts(), [816, 1000, 1332, 852])
-        self.click(self.button(self.window.sheet, "Unlock all"))
+        self.click(self.button(self.window.sheet, "Free all"))
         self.assertEqual(self.cell_text("locked", 13), "")
         self.ctrl("Z")
         self.assertEqual(self.cell_text("locked", 13), "1,000")
@@ -108,7 +108,7 @@ class Spreading(DeskCase):
         self.settle()
         self.type_into("Total", "2400")
         self.assertIn("952 cases have sold; 724 a quarter are needed from now on.", self.notes())
-        self.click(self.button(self.window.sheet, "Lock what has sold"))
+        self.click(self.button(self.window.sheet, "Fix what has sold"))
         locked = [self.cell_text("locked", column) for column in range(8, 12)]
         self.assertEqual(locked, ["392", "560", "", ""])
         spread = self.window.session.deck("spread").figures["spread"].values[0, 8:12]

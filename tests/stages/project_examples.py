@@ -119,7 +119,7 @@ class ProjectExamples:
         self.check(session, "project", fitted=[NAN, *C[:-1], NAN, NAN])
         for name in over:
             self.check(session, "project", **{f"projected_{name}": [NAN] * 12 + ahead[name]})
-        # 110 carried forward two quarters from 110; by 4 % a year it grows so.
+        # 110 carried forward two quarters from 110; by 4 % per year it grows so.
         self.check(session, "project", on_before=[NAN] * 12 + [0, 0], ahead_compound=0, ahead_a_year=0)
         facts = {
             "drift": {"drift": 30 / 11, "first": 80, "last": 110},

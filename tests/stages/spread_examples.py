@@ -127,7 +127,7 @@ class SpreadExamples:
         act = next(
             each
             for each in session.deck("spread").sheet()
-            if getattr(each, "title", "") == "Lock what has sold"
+            if getattr(each, "title", "") == "Fix what has sold"
         )
         session.do(act.edit)  # type: ignore[union-attr, arg-type]
         # 362 by 150 and 100: 217.2 and 144.8.

@@ -176,5 +176,5 @@ class Settled(FolderCase):
         self.assertTrue(np.isnan(smooth.values[0, 16]))
         self.assertEqual(
             session.deck("lines").figures["actual"].remark(0, 16),
-            "A ruling leaves it out of averages and fits.",
+            "Left out of averages and fits.",
         )

@@ -55,7 +55,7 @@ class Intake(FolderCase):
         session = self.opened(daily(40, wavy))
         deck = session.deck("intake")
         said = [item.text for item in deck.sheet() if isinstance(item, Choice) and item.mark == "part"]
-        self.assertEqual(said, ["Feb 2024 is incomplete, 9 of 29 days: kept out of averages and fits."])
+        self.assertEqual(said, ["Feb 2024 is incomplete, 9 of 29 days: left out of averages and fits."])
         self.assertEqual([mark.text for mark in deck.marks(0)], ["part, 9 of 29 days"])
 
     def test_a_month_taken_as_complete_is_so_in_every_sense(self) -> None:
@@ -88,13 +88,13 @@ class Intake(FolderCase):
 
     def test_taking_a_few_days_for_a_month_is_asked_again(self) -> None:
         take = self.taking(self.opened(daily(40, wavy)))
-        self.assertEqual(take.again, "Only 9 of 29 days are there: take it as complete")
+        self.assertEqual(take.again, "Only 9 of 29 days are there: treat it as complete")
 
     def taking(self, session: Session) -> Choice:
         """The choice that takes the incomplete month of a session."""
         parts = [item for item in session.deck("intake").sheet() if isinstance(item, Choice)]
         return next(
-            each for each in parts if each.mark == "part" and each.outcomes[0][0] == "Take as complete"
+            each for each in parts if each.mark == "part" and each.outcomes[0][0] == "Treat as complete"
         )
 
     def test_dates_that_nothing_settles_are_asked_about(self) -> None:

@@ -156,7 +156,7 @@ def _move_as_of(session: Session, asked: argparse.Namespace) -> None:
     if grid.period(day_number(day)) > session.home:
         last = date_of(session.reading.upto).isoformat()
         raise UserError(
-            f"--as-of {asked.as_of}: the data end on {last}, and the last whole period is {home}. Give "
+            f"--as-of {asked.as_of}: the data end on {last}, and the last complete period is {home}. Give "
             "an earlier day."
         )
     if day_number(day) < grid.last_day(panel.first):

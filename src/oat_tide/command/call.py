@@ -88,9 +88,10 @@ def parser_of(command: str, part: Any) -> Parser:
         prog=f"oat-tide {command}",
         description=f"{_says(command, part)} What was set aside, and what is not settled, is said in one "
         "line on standard error.",
-        epilog="A plan is taken as it was saved, with its sources, rulings, levels and settings; options "
-        "stand over them. Exit codes: 0; 2 when something is wrong with the call or the source; 3 with "
-        "--strict when lines were set aside or a reading is not settled.",
+        epilog=f"Example: oat-tide {_example(command, part)}. A plan is used as it was saved, with its "
+        "sources, decisions, hierarchy and settings; options take precedence. Exit codes: 0; 2 when "
+        "something is wrong with the call or the source; 3 with --strict if lines were set aside or a "
+        "reading is not settled.",
     )
     add = parser.add_argument
     add("file", metavar="SALES", help=f"a plan (.oattide), or the sales: {SOURCES}")
@@ -99,25 +100,25 @@ def parser_of(command: str, part: Any) -> Parser:
     if not keyed_by(part):
         add(
             "--by", metavar="COLUMN", action="append",
-            help="a column that tells series apart; repeatable (default: of sales one series of all lines)",
+            help="a column whose values become series; repeatable (default: one series of all lines)",
         )  # fmt: skip
     add(
         "--decimal", choices=("point", "comma"),
         help="the decimal mark of figures that can be read in two ways (default: by content)",
     )  # fmt: skip
-    add("--period", choices=_PERIODS, help="what lines are totalled by (default: found by content)")
+    add("--period", choices=_PERIODS, help="period that lines are totalled by (default: found by content)")
     add(
         "--week-start", type=int, choices=range(7),
-        help="the weekday that weeks begin on, 0 Monday to 6 Sunday (default: found by content, else 0)",
+        help="first weekday of the week, 0 Monday to 6 Sunday (default: found by content, else 0)",
     )  # fmt: skip
     add(
         "--year-start", type=int, choices=range(1, 13),
-        help="the month that fiscal years begin in (default: found by content, else 1)",
+        help="first month of the fiscal year (default: found by content, else 1)",
     )  # fmt: skip
     add(
         "--as-of", metavar="WHEN",
         help="compute as of then: 2026-03, 2026-03-31, 2026Q1, 2026-W09 or 2026 "
-        "(default: the last whole period)",
+        "(default: the last complete period)",
     )  # fmt: skip
     for option in all_options(part):
         _add(parser, option)
@@ -141,7 +142,12 @@ def keyed_by(part: Any) -> str:
 def _says(command: str, part: Any) -> str:
     """What a command does, for its help."""
     own = getattr(part, "COMMANDS", {}).get(command)
-    return own or f"{part.COMMAND} Writes one row a series and period."
+    return str(own or part.COMMAND)
+
+
+def _example(command: str, part: Any) -> str:
+    """A call of it; commands that are another record of a stage are called alike."""
+    return f"{command} {part.EXAMPLE.partition(' ')[2]}"
 
 
 def _add(parser: Parser, option: Option) -> None:

@@ -62,7 +62,7 @@ def what_was_left(session: Session) -> str:
     if reading.mark.asks:
         mark = reading.mark
         parts.append(
-            f"“{mark.text}” is read as {full(mark.value)} and nothing settles it: "
+            f"“{mark.text}” is read as {full(mark.value)} and nothing in the source decides it: "
             "give --decimal point or --decimal comma"
         )
     if reading.unsettled:

@@ -60,7 +60,7 @@ def save(path: Path, contents: Contents) -> None:
     for each in contents.head.plan.kept:
         if each.id not in contents.kept:
             raise UserError(
-                f"{path.name} was not written: the data of {each.name!r} are not at hand. Take it out."
+                f"{path.name} was not written: the data of “{each.name}” are not at hand. Take it out."
             )
         entries[member(each.id)] = contents.kept[each.id]
     _check(path, entries)
@@ -76,14 +76,14 @@ def _check(path: Path, entries: dict[str, bytes]) -> None:
             )
             raise UserError(
                 f"{path.name} was not written: its {what} take {len(data) >> 20:,} MB, and a plan file holds "
-                f"at most {_limit(name) >> 20:,}. What stood there is untouched. Take some of them out, and "
+                f"at most {_limit(name) >> 20:,}. The earlier file is unchanged. Take some of them out, and "
                 "save again."
             )
     try:
         msgspec.json.decode(entries[HEAD], type=Head)
     except msgspec.DecodeError as error:
         raise UserError(
-            f"{path.name} was not written: it could not be opened again ({error}). What stood there is "
+            f"{path.name} was not written: it could not be opened again ({error}). The earlier file is "
             "untouched. Undo the last changes, and save again."
         ) from error
 
@@ -108,7 +108,7 @@ def _read_back(path: Path, file: Path, entries: dict[str, bytes]) -> None:
         same = False
     if not same:
         raise UserError(
-            f"{path.name} was not written: what was read back is not what was written. What stood there is "
+            f"{path.name} was not written: what was read back is not what was written. The earlier file is "
             "untouched. Save it in another place: the disk may be failing."
         )
 
@@ -159,7 +159,7 @@ def _refuse_strange_entries(path: Path, archive: zipfile.ZipFile) -> None:
     if strange or len(names) != len(set(names)):
         named = strange[0] if strange else "an entry twice"
         raise UserError(
-            f"{path.name} holds {named[:80]!r}, which a plan file never does. It was not opened; open "
+            f"{path.name} holds “{named[:80]}”, which a plan file never does. It was not opened; open "
             "another copy."
         )
 
@@ -175,7 +175,7 @@ def _kept(path: Path, archive: zipfile.ZipFile, head: Head) -> dict[str, bytes]:
     for each in head.plan.kept:
         if fingerprint(found[each.id]) != each.fingerprint:
             raise UserError(
-                f"{path.name}: the data of {each.name[:80]!r} are damaged. Open another copy of it."
+                f"{path.name}: the data of “{each.name[:80]}” are damaged. Open another copy of it."
             )
     return found
 

@@ -11,6 +11,7 @@ import msgspec
 from msgspec import Struct
 
 from oat_tide.core.user_error import UserError
+from oat_tide.core.working.number_format import full
 from oat_tide.plan.fields import hints, item_type
 from oat_tide.plan.paths import FieldSteps, held, one_of, steps, title
 from oat_tide.plan.plan import Plan
@@ -70,7 +71,7 @@ def from_data(data: dict[str, Any]) -> Edit:
     try:
         return msgspec.convert(data, Edit)
     except msgspec.ValidationError as error:
-        raise UserError(f"A change cannot be read: {error}. Make it anew.") from error
+        raise UserError(f"A change cannot be read: {error}. Make it again.") from error
 
 
 def put(plan: _Plan, path: FieldSteps, value: object) -> _Plan:
@@ -93,7 +94,9 @@ def changed(plan: _Plan, edit: Edit) -> _Plan:
             return _changed(plan, edit.path, type(plan), lambda thing, kind: _checked(edit.value, kind))  # type: ignore[no-any-return]
         *path, place = edit.path
         if not isinstance(place, int):
-            raise UserError(f"{title(edit.path, plan)} is no one of several. Name one by its place.")
+            raise UserError(
+                f"{title(edit.path, plan)} is one field, not one of several. Make the step again."
+            )
         act = {"add": _with, "remove": _without, "move": _elsewhere}[edit.act]
 
         def change(items: Any, kind: Any) -> Any:
@@ -106,8 +109,7 @@ def changed(plan: _Plan, edit: Edit) -> _Plan:
         raise UserError(f"There is no {_unknown(plan, edit.path)}. Choose another.") from error
     except (msgspec.ValidationError, ValueError, KeyError) as error:
         reason = _reason(str(error).partition(" - at ")[0])
-        said = f"{_named(plan, edit)} cannot be {_shown(edit.value)}: {reason}. Choose another value."
-        raise UserError(said) from error
+        raise UserError(f"{_named(plan, edit)}: “{_shown(edit.value)}” {reason}.") from error
 
 
 def name_of(edit: Edit, plan: Plan) -> str:
@@ -116,7 +118,7 @@ def name_of(edit: Edit, plan: Plan) -> str:
         return title(edit.path, plan)
     if edit.act == "add":
         return f"{one_of(edit.path[:-1], plan)} {int(edit.path[-1]) + 1} added"
-    return f"{title(edit.path, plan)} {'taken out' if edit.act == 'remove' else 'moved'}"
+    return f"{title(edit.path, plan)} {'removed' if edit.act == 'remove' else 'moved'}"
 
 
 def _named(plan: Plan, edit: Edit) -> str:
@@ -188,7 +190,11 @@ def _elsewhere(items: tuple[Any, ...], place: int, value: object, kind: Any) -> 
     return (*rest[:target], items[place], *rest[target:])
 
 
-_BOUNDS = {">=": "at least", "<=": "at most", ">": "above", "<": "below"}
+_BOUNDS = {
+    ">=": "too low. The lowest is {0}", "<=": "too high. The highest is {0}",
+    ">": "too low. It must be above {0}", "<": "too high. It must be below {0}",
+}  # fmt: skip
+_LENGTHS = {"str": "characters", "array": "of them"}
 _KINDS = {"int": "a whole number", "float": "a number", "bool": "on or off", "str": "text", "array": "a list"}
 _BOUND = re.compile(r"^Expected `(\w+)` (of length )?([<>]=?) (-?[\d.]+)$")
 _KIND = re.compile(r"^Expected `(\w+)(?: \| null)?`, got")
@@ -197,12 +203,16 @@ _KIND = re.compile(r"^Expected `(\w+)(?: \| null)?`, got")
 def _reason(said: str) -> str:
     """Why a value does not fit, in the words of people."""
     if bound := _BOUND.match(said):
-        limit = f"{_BOUNDS[bound[3]]} {bound[4].removesuffix('.0')}"
-        of = {"str": " characters long", "array": " of them"}.get(bound[1], "") if bound[2] else ""
-        return f"it is {limit}{of}"
+        limit = full(float(bound[4]))
+        if bound[2]:
+            side = "fewer" if bound[3] == ">=" else "more"
+            return f"has {side} than {limit} {_LENGTHS.get(bound[1], '')}".rstrip()
+        return f"is {_BOUNDS[bound[3]].format(limit)}"
     if kind := _KIND.match(said):
-        return f"it is {_KINDS.get(kind[1], 'something else')}"
-    return "that is none of its choices" if said.startswith("Invalid enum value") else said
+        return f"must be {_KINDS.get(kind[1], 'something else')}"
+    if said.startswith("Invalid enum value"):
+        return "is none of the choices. Choose one of them"
+    return f"cannot be used: {said}. Choose another value"
 
 
 def _shown(value: object) -> str:
@@ -212,4 +222,8 @@ def _shown(value: object) -> str:
 
 
 def _plainly(value: object) -> str:
-    return type(value).__name__.lower() if isinstance(value, Struct) else repr(value)
+    if isinstance(value, bool | None):
+        return {True: "on", False: "off", None: "nothing"}[value]
+    if isinstance(value, int | float):
+        return full(float(value))
+    return type(value).__name__.lower() if isinstance(value, Struct) else str(value)

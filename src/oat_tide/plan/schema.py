@@ -57,7 +57,7 @@ def read_head(path: Path, data: bytes) -> Head:
         if schema < OLDEST:
             raise UserError(
                 f"{path.name} was saved by an early version (schema {schema}; this one reads from {OLDEST}). "
-                "Open the sales file itself and make the plan anew."
+                "Open the sales file itself and make the plan again."
             )
         if schema == SCHEMA:
             return msgspec.json.decode(data, type=Head)

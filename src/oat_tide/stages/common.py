@@ -29,7 +29,9 @@ def year_before(grid: Grid, first: int, columns: int) -> Days:
 
 
 def named(key: Key, everything: str = "All") -> str:
-    """A series by its members, such as "Oat drink, North shore"."""
+    """A series by its members, such as "Oat drink, North shore"; where there is only one, that."""
+    if not key:
+        return "The series"
     return ", ".join(member for member in key if member is not None) or everything
 
 

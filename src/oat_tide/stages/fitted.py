@@ -104,7 +104,7 @@ def line_of(d: Draft, got: Through, fitted: Term) -> TrendLine:
     dt, dz = ts - t_mean, zs - z_mean
     spread = "squared spread of period numbers"
     sxx = hidden(named("sxx"), spread, sum_of_products(u, dt**2), values=fit.sxx, where=enough)
-    said = f"slope{of_ln}" if got.growth else f"slope {d.grid.a_period}"
+    said = f"slope{of_ln}" if got.growth else f"slope {d.grid.per_period}"
     slope = fact(named("slope"), said, sum_of_products(u, dt * dz) / sxx, values=fit.slope, signed=True)
     intercept = fact(named("intercept"), f"intercept{of_ln}", z_mean - slope * t_mean, values=fit.intercept)
     line = intercept + slope * t

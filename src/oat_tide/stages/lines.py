@@ -55,7 +55,7 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: LateWork) -> Deck
         bad = int(unread[series, column])
         if bad:
             which = "a line" if bad == 1 else f"{bad:,} lines"
-            return f"Not known: the figure of {which} in it cannot be read. Rule on that in Intake."
+            return f"Not known: the figure of {which} in it cannot be read. Decide on that in Intake."
         if not (lines[series, : column + 1].any() or unread[series, : column + 1].any()):
             return "Not known: it lies before the first line of this series."
         return "Not known: no line lies in the period."
@@ -73,9 +73,15 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: LateWork) -> Deck
     if (flags & (REPLACED | LEFT_OUT)).any():
         expected = given(sight.settled, "expected, put in the place of the actual")
         settled = either(flags & REPLACED > 0, expected, sold)
-        gone = "A ruling leaves it out, or it is not known."
+        gone = "It is left out, or not known."
         look = shared | Look(blank=gone)
-        adjusted = d.define("settled", f"{label} as ruled", settled, where=flags & LEFT_OUT == 0, **look)
+        adjusted = d.define(
+            "settled",
+            f"Adjusted {label[:1].lower()}{label[1:]}",
+            settled,
+            where=flags & LEFT_OUT == 0,
+            **look,
+        )
     scenarios = []
     for place, name in enumerate(sight.past.beside):
         kept = given(sight.beside(name), "added up line by line, apart from the history")
@@ -86,7 +92,7 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: LateWork) -> Deck
     return d.deck(
         bands=(),
         title=lambda series: named(d.keys[series]),
-        subtitle=lambda series: f"{unit} {d.grid.a_period}",
+        subtitle=lambda series: f"{unit} {d.grid.per_period}",
         finding=lambda series: counted(d.columns, d.grid.kind),
         marks=lambda series: _notes(sight, evened, reading.dimensions, series),
         published=Actuals(sold, adjusted, tuple(scenarios[:_MOST_SCENARIOS]), unit, totalled == "sum"),
@@ -102,9 +108,9 @@ def _remark(flags: int, settled: float, kind: str) -> str:
     """What the flags of a period say of its figure."""
     said = []
     if flags & LEFT_OUT:
-        said.append("A ruling leaves it out of averages and fits.")
+        said.append("Left out of averages and fits.")
     elif flags & REPLACED:
-        said.append(f"By a ruling, averages and fits take {full(settled)} in its place.")
+        said.append(f"Averages and fits use {full(settled)} in its place.")
     if flags & LACKING:
         said.append("Something in it has no line that is known: it adds nothing.")
     if flags & INCOMPLETE:

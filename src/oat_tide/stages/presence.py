@@ -38,7 +38,7 @@ class SeasonPresence:
     Attributes:
         find: what it is told by, reckoned when it is first looked at.
         cycles: (series,) whole cycles known.
-        limits: what chance reaches by rho, of each length asked for; None while it is reckoned.
+        limits: what 95 % limit by chance by rho, of each length asked for; None while it is reckoned.
         lengths: (series,) the length that each goes by.
     """
 
@@ -56,7 +56,7 @@ class SeasonPresence:
 
     @property
     def chance(self) -> Values:
-        """(series,) what chance reaches in F."""
+        """(series,) what 95 % limit by chance in F."""
         told, out = self.told, np.full(len(self.cycles), np.nan)
         for length, by_rho in self.limits.items():
             if by_rho is not None:
@@ -118,7 +118,7 @@ def season_presence(
 
 
 def limits_of(periods: int, cycle: int, progress: Progress) -> tuple[float, ...]:
-    """What chance reaches by rho; takes its time."""
+    """What 95 % limit by chance by rho; takes its time."""
     return presence.limits(periods, cycle)
 
 

@@ -119,6 +119,6 @@ def flush_folder(folder: Path) -> None:
 def _not_written(path: Path, error: Exception) -> str:
     reason = (error.strerror if isinstance(error, OSError) else None) or str(error)
     return (
-        f"{path.name} was not written: {reason}. What stood there is untouched. "
+        f"{path.name} was not written: {reason}. The earlier file is unchanged. "
         f"Make room or choose another folder than {path.parent}, and save again."
     )

@@ -210,7 +210,7 @@ class InWords(unittest.TestCase):
         ):
             with self.subTest(full):
                 period = grid.period(march)
-                self.assertEqual((grid.label(period), grid.a_period), (full, adverb))
+                self.assertEqual((grid.label(period), grid.per_period), (full, adverb))
         self.assertEqual(Grid("month", year_start=7).year_label(1999), "1999/00")
 
 

@@ -186,7 +186,7 @@ class ByContent(FolderCase):
 
 
 class WithoutAFigure(FolderCase):
-    """A line that is there without a figure leaves its period not known until it is ruled."""
+    """A line that is there without a figure makes its period unknown until it is ruled."""
 
     TEXT = (
         "day,product,cases\n2024-01-05,A,3\n2024-01-06,B,4\n2024-02-05,A,\n2024-02-07,A,5\n2024-02-09,B,6\n"

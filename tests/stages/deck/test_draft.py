@@ -71,7 +71,7 @@ class Defining(FolderCase):
                 reasons = [figure.why_blank(0, column) for column in (1, 2, 3)]
                 self.assertEqual(
                     reasons,
-                    ["It lies beyond 10³⁰⁰: no such figure is reckoned with.", "Not given.", reasons[0]],
+                    ["It lies beyond 10³⁰⁰: no such figure is computed.", "Not given.", reasons[0]],
                 )
                 total_of = self.draft.define("total", "Total", total(grown.between(0, 1)))
                 self.assertTrue(math.isnan(total_of.values[0, 0]))
@@ -113,7 +113,7 @@ class Defining(FolderCase):
             raise ValueError("no such month")
 
         self.draft.define("usual", "Usual", self.actual * 2, values=broken)
-        with self.assertRaisesRegex(RuntimeError, "'usual' could not be reckoned: no such month"):
+        with self.assertRaisesRegex(RuntimeError, "'usual' could not be computed: no such month"):
             self.draft.figures["usual"].values  # noqa: B018
 
     def test_what_is_borrowed_cites_the_deck_it_came_from(self) -> None:

@@ -28,4 +28,4 @@ def _one_step(own: Values, n: int) -> Values:
     return found[:, :-1]
 
 
-METHODS = (Method("mean", "Mean of the last", TEXTBOOK, each_start(mean_of_last)),)
+METHODS = (Method("mean", "Mean of the last periods", TEXTBOOK, each_start(mean_of_last)),)

@@ -33,7 +33,7 @@ def smoothed(values: Values, weights: Values, horizon: int, how: How) -> tuple[V
 METHODS = (
     Method(
         "smoothed",
-        "Smoothed, run on",
+        "Smoother, extended",
         f"{TEXTBOOK}; Holt, 1957; Gardner and McKenzie, 1985",
         each_start(smoothed),
         iterated=True,

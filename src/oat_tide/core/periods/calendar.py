@@ -40,12 +40,12 @@ MONTH_NAMES = (
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _CYCLE: dict[Kind, int] = {"day": 365, "week": 52, "block": 13, "month": 12, "quarter": 4, "year": 1}
 _ADVERB: dict[Kind, str] = {
-    "day": "a day",
-    "week": "a week",
-    "block": "a block",
-    "month": "a month",
-    "quarter": "a quarter",
-    "year": "a year",
+    "day": "per day",
+    "week": "per week",
+    "block": "per block",
+    "month": "per month",
+    "quarter": "per quarter",
+    "year": "per year",
 }
 
 
@@ -109,9 +109,9 @@ class Grid:
         return max(round(365.25 / self.days), 1) if self.kind == "block" else _CYCLE[self.kind]
 
     @property
-    def a_period(self) -> str:
-        """The words "a month" and the like."""
-        return f"in {self.days} days" if self.kind == "block" else _ADVERB[self.kind]
+    def per_period(self) -> str:
+        """The words "per month" and the like."""
+        return f"per {self.days} days" if self.kind == "block" else _ADVERB[self.kind]
 
     @property
     def _steps(self) -> int:
@@ -429,4 +429,4 @@ def spoken(text: str, week_start: int = 0, year_start: int = 1) -> tuple[dt.date
             if grid.years([period])[0] != year:
                 raise ValueError(f"{text} is no {kind} of {year}")
         return date_of(grid.first_day(period)), date_of(grid.last_day(period))
-    raise ValueError(f"{text!r} is not a date, month, quarter, week or year")
+    raise ValueError(f"“{text}” is not a date, month, quarter, week or year")

@@ -1,7 +1,7 @@
 """Odd periods: those that stand far from their series' own level and season, by medians.
 
 Usual for a place in the year (of days, in the week) is the median, over the other years, of the figure over
-the mean of a whole cycle around it. The level is the running median of the figures without what is usual; at
+the mean of a full cycle around it. The level is the running median of the figures without what is usual; at
 both ends, where no window is whole, it is a line through them by medians of slopes (Theil, 1950; Sen, 1968),
 on logarithms where all are above zero. Level and usual together are what was to be expected. A period is odd
 when it is off by more than 2.8 times the robust spread of all periods, each by how sure what is usual there

@@ -3,7 +3,7 @@
 The errors are taken to go on from each other by a part rho of the one before (AR(1)), the one of a few that
 is likeliest beside season and trend, by what these leave (Patterson and Thompson, 1971). With it every
 period is held against what the one before foretells (Prais and Winsten, 1954), and F is as of any regression
-(Draper and Smith, 1998, chapters 6 and 14). What chance reaches in it depends on the length and on rho: it is
+(Draper and Smith, 1998, chapters 6 and 14). What 95 % limit by chance depends on the length and on rho: it is
 reckoned from made-up histories without a season.
 """
 
@@ -154,7 +154,7 @@ def _made_up(rng: np.random.Generator, many: int, periods: int, rho: float) -> V
 
 
 def whole_halves(periods: int, cycle: int) -> int:
-    """Periods in whole halves of a cycle: what chance reaches there is no less than in the few more."""
+    """Periods in whole halves of a cycle: what 95 % limit by chance there is no less than in the few more."""
     half = max(cycle // 2, 1)
     return max(periods // half, 1) * half
 

@@ -22,7 +22,7 @@ Method = Literal["simple", "classical", "loess"]
 DRAWS, SEED = 2000, 1990
 """Made-up histories of nothing but noise that chance is told by."""
 _FEWEST_DRAWS, _MOST_CELLS = 200, 500_000
-"""Of long histories fewer: what chance reaches differs little from one to the next."""
+"""Of long histories fewer: what 95 % limit by chance differs little from one to the next."""
 
 
 def strength(part: Values, remainder: Values) -> Values:

@@ -138,7 +138,7 @@ SIGNS: dict[str, Sign] = {
     "weigh": Sign(_weigh, " × ", 2, "*"),
     "/": Sign(_divide, " ÷ ", 2, "/"),
     "^": Sign(_raise, "^", 3, "^"),
-    "size": Sign(np.abs, "size of ", CALL, "ABS"),
+    "size": Sign(np.abs, "absolute value of ", CALL, "ABS"),
     "sign": Sign(np.sign, "sign of ", CALL, "SIGN"),
     "round": Sign(_round, "round ", CALL, "ROUND"),
     "down": Sign(np.floor, "rounded down ", CALL, "INT"),
@@ -149,23 +149,25 @@ SIGNS: dict[str, Sign] = {
     "sum": _gathers(lambda values, count: np.nansum(values, -1), "sum of ", "SUM"),
     "mean": _gathers(lambda values, count: np.nansum(values, -1) / count, "mean of ", "AVERAGE"),
     "median": _gathers(_at_share(0.5), "median of ", "MEDIAN"),
-    "nine tenths": _gathers(_at_share(0.9), "what nine tenths stay within, of ", "PERCENTILE({0},0.9)"),
+    "nine tenths": _gathers(_at_share(0.9), "90th percentile of ", "PERCENTILE({0},0.9)"),
     "lowest": _gathers(lambda values, count: np.fmin.reduce(values, -1), "lowest of ", "MIN"),
     "highest": _gathers(lambda values, count: np.fmax.reduce(values, -1), "highest of ", "MAX"),
     "count": _gathers(lambda values, count: np.asarray(count, np.float64), "count of ", "COUNT"),
     # A level between two tails, and right tails: what any sheet program knows.
     # t and F by the beta distribution, for sheets cut the degrees of freedom of their own to whole ones.
     "t": Sign(t_quantile, "t ", CALL, "SQRT(({1})*(1/BETAINV(1-({0}),({1})/2,1/2)-1))"),
-    "t tail": Sign(_t_tail, "two tails of t ", CALL, "BETADIST(({1})/(({1})+({0})^2),({1})/2,1/2)"),
+    "t tail": Sign(_t_tail, "two-sided p of t ", CALL, "BETADIST(({1})/(({1})+({0})^2),({1})/2,1/2)"),
     "F tail": Sign(
         lambda f, a, b: _special("fdtrc")(a, b, f),
-        "tail of F ",
+        "upper tail of F ",
         CALL,
         "BETADIST(({2})/(({2})+({1})*({0})),({2})/2,({1})/2)",
     ),
     "F": Sign(_f_quantile, "F ", CALL, "FINV({0},{1},{2})"),
-    "chi tail": Sign(lambda x, n: _special("chdtrc")(n, x), "tail of χ² ", CALL, "CHIDIST({0},{1})"),
+    "chi tail": Sign(lambda x, n: _special("chdtrc")(n, x), "upper tail of χ² ", CALL, "CHIDIST({0},{1})"),
     "chi": Sign(lambda p, n: _special("chdtri")(n, p), "χ² ", CALL, "CHIINV({0},{1})"),
-    "normal tail": Sign(lambda z: _special("ndtr")(-z), "tail of the normal ", CALL, "(1-NORMSDIST({0}))"),
+    "normal tail": Sign(
+        lambda z: _special("ndtr")(-z), "upper tail of the normal ", CALL, "(1-NORMSDIST({0}))"
+    ),
     "normal": Sign(lambda p: -_special("ndtri")(p), "normal ", CALL, "NORMSINV(1-{0})"),
 }

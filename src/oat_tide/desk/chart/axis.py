@@ -48,7 +48,7 @@ class AxisStrip(QWidget):
         self._second = False
         self.setMouseTracking(True)
         self.setCursor(Qt.CursorShape.IBeamCursor)
-        tip(self, "Drag to tally periods; with Ctrl a second stretch")
+        tip(self, "Drag to select periods; with Ctrl a second range")
         scale.selected.connect(self.update)
         scale.moved.connect(self.update)
         scale.pointed.connect(self.update)

@@ -257,7 +257,7 @@ class CoverageView(QWidget):
             (INCOMPLETE, "part"),
             (PROVISIONAL, "provisional"),
             (LEFT_OUT, "left out"),
-            (REPLACED, "expected put"),
+            (REPLACED, "replaced"),
         )
         in_size = [words for flag, words in marks if flags & flag]
         return " · ".join((self.held.names[row], self.deck.label(column), holds, *in_size))

@@ -31,7 +31,7 @@ def size_of(text: str) -> QSize:
     """
     found = re.fullmatch(r"\s*(\d{2,5})\s*[x×*, ]\s*(\d{2,5})\s*", text)
     if not found:
-        raise UserError(f"{text!r} is no size. Write width and height in pixels, as in {USUAL}.")
+        raise UserError(f"“{text}” is no size. Write width and height in pixels, as in {USUAL}.")
     size = QSize(int(found[1]), int(found[2]))
     if min(size.width(), size.height()) < _SMALLEST or max(size.width(), size.height()) > _LARGEST:
         limits = f"{_SMALLEST} to {_LARGEST} pixels wide and tall"

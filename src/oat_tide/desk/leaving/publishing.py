@@ -37,8 +37,8 @@ class Publishing:
             return
         label = self._window.session.grid.label(self._window.session.as_of)
         self._window.strip.say(
-            f"The as-of line stands on {label}: these figures are what would have been said then.",
-            ((f"Publish as of {label}", self._publish_csv), ("Bring it home first", self._publish_home)),
+            f"The as-of is {label}: these figures are what would have been projected then.",
+            ((f"Publish as of {label}", self._publish_csv), ("Go to the latest first", self._publish_home)),
         )
 
     def _publish_home(self) -> None:

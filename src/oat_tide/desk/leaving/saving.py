@@ -150,7 +150,7 @@ class Saving:
             then_signed()
         else:
             self._window.strip.ask(
-                "Your name, as it stands in the log of a plan beside what you changed. It is asked once.",
+                "Your name, as the log of a plan shows it next to what you changed. It is asked once.",
                 "name",
                 (("Save with this name", named),),
                 _account(),

@@ -61,7 +61,7 @@ def _numbers(one: int, two: int, year: int) -> tuple[dt.date, dt.date]:
 def _named(text: str, day: str | None, name: str, year: int) -> tuple[dt.date, dt.date]:
     month = month_named(name)
     if not month:
-        raise ValueError(f"{text!r} names no month")
+        raise ValueError(f"“{text}” names no month")
     if day is not None:
         date = dt.date(year, month, int(day))
         return date, date

@@ -81,7 +81,7 @@ class SourceDialogs:
         self._window.strip.ask(
             "A query that only reads. Its columns take the place of a table's.",
             "SELECT sold_on, goods, cases FROM sales WHERE …",
-            (("Ask it", self._open_query),),
+            (("Run", self._open_query),),
             session.plan.sources.query,
             tall=True,
         )
@@ -148,13 +148,13 @@ class SourceDialogs:
         """Ask for a file that puts members into groups, such as products into families."""
         from oat_tide.outside import levels
 
-        self._with_file("Levels from a file", levels)
+        self._with_file("Hierarchy from a file", levels)
 
     def ask_firsts(self) -> None:
         """Ask for a file of first figures."""
         from oat_tide.refresh import firsts_from
 
-        self._with_file("First figures from a file", firsts_from)
+        self._with_file("First-published figures from a file", firsts_from)
 
     def ask_days(self) -> None:
         """Ask for days on which the series in sight could not sell."""
@@ -169,7 +169,7 @@ class SourceDialogs:
             ("From a file…", lambda text: self._with_file("Days from a file", days_of)),
         )
         window.strip.ask(
-            "Days closed or without stock, a stretch a line, for the series in sight.",
+            "Days closed or without stock, one range per line, for the series in sight.",
             "2025-02-10 – 2025-02-18 storm",
             answers,
             tall=True,

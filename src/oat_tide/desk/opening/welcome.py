@@ -19,9 +19,9 @@ WAYS = {
     "file": ("Open a file", "Sales lines or a table of figures, a workbook, or a plan"),
     "folder": ("A folder of files", "Every file in it, read as one"),
     "files": ("Several files as one", "Such as one a month"),
-    "address": ("A database", "By its address; totals are reckoned there"),
+    "address": ("A database", "By its address; totals are computed there"),
     "typed": ("Figures typed or pasted", "A column of figures, or a table from a sheet"),
-    "demo": ("The demo plan", "A small mill, made up, with honest dirt in its data"),
+    "demo": ("The demo plan", "A small mill, made up, with errors such as real data have"),
 }
 """The ways in: what they are called, and what each is for."""
 
@@ -54,7 +54,7 @@ class Welcome(QWidget):
         self.offers: list[Offer] = []
         box = QVBoxLayout(self)
         box.addStretch(2)
-        title = Text("From sales lines to a projection held against actuals")
+        title = Text("From sales lines to a projection compared with actuals")
         title.setObjectName("title")
         text = Text(
             "Dates, measure and series are found by content and can be changed; lines that cannot be read "
@@ -93,12 +93,12 @@ class Welcome(QWidget):
     def _recent(self) -> QVBoxLayout:
         self._column = QVBoxLayout()
         self._column.setSpacing(_GAP)
-        self._none = Text("Plans and files that you open will stand here.")
+        self._none = Text("Plans and files that you open are listed here.")
         self._none.setObjectName("quiet")
         self._none.setFixedWidth(_WIDE)
         self._not_saved = _heading("Not saved when a window ended")
         self._column.addWidget(self._not_saved)
-        self._column.addWidget(_heading("Opened of late"))
+        self._column.addWidget(_heading("Recent files"))
         self._column.addWidget(self._none)
         self._column.addStretch()
         return self._column

@@ -196,7 +196,7 @@ class IntControl(ControlWidget):
         control = self.control
         unit = f" {control.unit}" if control.unit else ""
         self.troubled.emit(
-            f"{control.title}: {typed!r} cannot be used; write a whole number from {int(control.lo):,} to "
+            f"{control.title}: “{typed}” cannot be used; write a whole number from {int(control.lo):,} to "
             f"{int(control.hi):,}. It stays at {int(control.now):,}{unit}."
         )
 

@@ -39,7 +39,7 @@ class NumberControl(ControlWidget):
         value = number_of(text)
         if value is None or not self._fits(value):
             self.troubled.emit(
-                f"{self.control.title}: {text!r} cannot be used; write a number {self._bounds()}. "
+                f"{self.control.title}: “{text}” cannot be used; write a number {self._bounds()}. "
                 f"It stays at {full(float(self.control.now))}."
             )
             self.filling = True

@@ -302,8 +302,8 @@ class TideTable(QWidget):
         below = self.rows[row : row + len(lines)]
         if len(below) < len(lines):
             self.refused.emit(
-                f"{len(lines)} rows are pasted, and only {len(below)} stand from here on. Nothing was "
-                "written. Stand further up, or copy fewer."
+                f"{len(lines)} rows are pasted, and only {len(below)} are left from here on. Nothing was "
+                "written. Start further up, or copy fewer."
             )
             return
         self.typed.emit([(figure, column, texts) for figure, texts in zip(below, lines, strict=True)])

@@ -73,16 +73,16 @@ class Command:
 
     Attributes:
         act: what it does.
-        text: what it is called in its menu; empty for what has keys alone.
+        text: what it is called in its menu, and in the help.
         keys: by which it is asked.
-        menu: where it stands.
+        menu: where it is; empty for what has keys alone.
         name: by which its action is found; empty where nobody looks for it.
         of_plan: whether it takes a plan.
         begins: whether a line in the menu stands before it.
     """
 
     act: Act
-    text: str = ""
+    text: str
     keys: tuple[str, ...] = ()
     menu: Menu = ""
     name: str = ""
@@ -104,8 +104,8 @@ def _publish(text: str, act: Act, *keys: str) -> Command:
     return Command(act, text, keys, "publish", of_plan=True)
 
 
-def _by_keys(act: Act, *keys: str) -> Command:
-    return Command(act, keys=keys)
+def _by_keys(text: str, act: Act, *keys: str) -> Command:
+    return Command(act, text, keys)
 
 
 COMMANDS = (
@@ -115,10 +115,10 @@ COMMANDS = (
     _source("A database by its address…", lambda window: window.source_dialogs.ask_address()),
     _source("Figures typed or pasted…", lambda window: window.source_dialogs.ask_typed(), "Ctrl+Shift+V"),
     _plan("Open the demo plan", lambda window: window.open_demo(), of_plan=False),
-    _plan("Look for newer figures", lambda window: window.source_dialogs.look_again(), "F5", begins=True),
+    _plan("Refresh from sources", lambda window: window.source_dialogs.look_again(), "F5", begins=True),
     _plan("Days closed or without stock…", lambda window: window.source_dialogs.ask_days()),
-    _plan("Levels from a file…", lambda window: window.source_dialogs.ask_levels()),
-    _plan("First figures from a file…", lambda window: window.source_dialogs.ask_firsts()),
+    _plan("Hierarchy from a file…", lambda window: window.source_dialogs.ask_levels()),
+    _plan("First-published figures from a file…", lambda window: window.source_dialogs.ask_firsts()),
     _plan("Query the database…", lambda window: window.source_dialogs.ask_query(), name="query"),
     _plan("Save", lambda window: window.saving.save(), "Ctrl+S", name="save", begins=True),
     _plan("Save as…", lambda window: window.saving.save_as(), "Ctrl+Shift+S"),
@@ -129,16 +129,20 @@ COMMANDS = (
     _plan("Light or dark", lambda window: window.switch_scheme(), of_plan=False, begins=True),
     _publish("Figures of this view as CSV…", lambda window: window.publishing.publish_csv(), "Ctrl+E"),
     _publish("Picture of this view…", lambda window: window.publishing.ask_picture(), "Ctrl+Shift+E"),
-    _by_keys(lambda window: window.bring_home(), "Ctrl+Home"),
-    _by_keys(lambda window: window.step_as_of(-1), "Ctrl+Left"),
-    _by_keys(lambda window: window.step_as_of(1), "Ctrl+Right"),
-    _by_keys(lambda window: window.see_all(), "Ctrl+0"),
-    _by_keys(lambda window: window.escape(), "Escape"),
+    _by_keys("back to the latest complete period", lambda window: window.bring_home(), "Ctrl+Home"),
+    _by_keys("the as-of one period earlier", lambda window: window.step_as_of(-1), "Ctrl+Left"),
+    _by_keys("the as-of one period later", lambda window: window.step_as_of(1), "Ctrl+Right"),
+    _by_keys("the complete history in sight", lambda window: window.see_all(), "Ctrl+0"),
+    _by_keys(
+        "close a message, this help or a kept working; clear the selection",
+        lambda window: window.escape(),
+        "Escape",
+    ),
     _plan("Keys and words", lambda window: window.switch_help(), "F1", of_plan=False),
     _plan("Close the window", lambda window: window.close(), "Ctrl+Q", of_plan=False),
     *(
-        _by_keys(lambda window, name=name: window.show_stage(name), f"Ctrl+{place}")  # type: ignore[misc]
-        for place, name in enumerate(ON_RAIL, 1)
+        _by_keys(stage.title, lambda window, name=name: window.show_stage(name), f"Ctrl+{place}")  # type: ignore[misc]
+        for place, (name, stage) in enumerate(ON_RAIL.items(), 1)
     ),
 )
 

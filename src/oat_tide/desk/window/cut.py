@@ -1,4 +1,4 @@
-"""How time is cut: fiscal year, start of week, blocks; opened beside the kinds of period."""
+"""Calendar: fiscal year, start of week, blocks; opened beside the kinds of period."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class Cut(QFrame):
         self.setObjectName("places")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.box = QVBoxLayout(self)
-        heading = Text("How time is cut")
+        heading = Text("Calendar")
         heading.setObjectName("head2")
         self.box.addWidget(heading)
         plan = session.plan.periods

@@ -1,4 +1,4 @@
-"""What F1 shows: the keys, and the tool's own words in a sentence each."""
+"""What F1 shows: the keys, and the words of the product in a sentence each."""
 
 from __future__ import annotations
 
@@ -6,55 +6,64 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from oat_tide.desk.look.plain import Text
+from oat_tide.desk.window.commands import COMMANDS
 
-KEYS = (
-    ("Ctrl+1 to Ctrl+5", "the stages, from the first"),
-    ("Ctrl+Left, Ctrl+Right", "the as-of one period earlier or later"),
-    ("Ctrl+Home", "the as-of home: the last complete period"),
-    ("Ctrl+0", "the whole history in sight"),
+IN_TABLE = (
     ("arrows, Page Up, Page Down", "from cell to cell in the table"),
     ("Home, End", "the first and the last period of the table"),
-    ("Enter", "keep the working of the cell; once more lets it go"),
-    ("Shift+Left, Shift+Right", "select periods, to see what they add up to"),
-    ("Ctrl+Shift+Left, Ctrl+Shift+Right", "select a second stretch, to hold it against the first"),
-    ("+, -", "nearer and farther, in the table"),
+    ("Enter", "keep the working of the cell; once more releases it"),
+    ("Shift+Left, Shift+Right", "select periods, to see their total and mean"),
+    ("Ctrl+Shift+Left, Ctrl+Shift+Right", "select a second range, to compare it with the first"),
+    ("+, -", "zoom in and out, in the table"),
     ("Ctrl+C", "copy what is selected, or the cell"),
     ("F2, Delete, Ctrl+V", "write in a cell that can be written in, empty it, paste rows"),
-    ("Ctrl+Z, Ctrl+Shift+Z, Ctrl+Y", "take back, and make again"),
-    ("Ctrl+O, Ctrl+S, Ctrl+Shift+S", "open, save, save as"),
-    ("Ctrl+L", "the log of what was done, and away again"),
-    ("Ctrl+Shift+V", "figures typed or pasted as a source"),
-    ("Ctrl+E, Ctrl+Shift+E", "figures of this view, a picture of this view"),
-    ("F5", "look for newer figures in the sources"),
-    ("Escape", "close a message or this help, let a working go"),
-    ("F1", "this help"),
-    ("Ctrl+Q", "close the window"),
+    ("wheel, Ctrl+wheel", "zoom in and out"),
+    ("Shift+wheel", "earlier and later"),
+    ("Ctrl+Up, Ctrl+Down", "sort a list by the column that the keys are in"),
 )
 WORDS = (
-    ("plan", "the document: your choices, with the sales lines they are made on."),
-    ("stage", "one question asked of the history; they stand at the left in the order of work."),
-    ("rail", "the stages with what each has found."),
-    ("finding", "what a stage comes to at present, in a line or two."),
-    ("band", "one chart; several stand over each other on one time axis."),
-    ("tide table", "the rows of figures whose columns stand under the periods of the chart."),
-    ("working", "how a figure came about, in plain arithmetic; its terms lead down to the sales lines."),
-    ("as-of line", "everything is reckoned as if today were its period; what sold later is only laid over."),
-    ("fit span", "the periods that a line or curve is fitted to."),
-    ("log", "what was done to the plan, by whom, when and why; saved with it."),
-    ("tally", "what selected periods add up to."),
-    ("tie-out", "what the source holds against what the series hold, to the last unit."),
     (
-        "ruling",
-        "what you have said of a period: left out, an expected figure put in its place, taken as whole.",
+        "adjusted actual",
+        "the actual with decisions of Intake applied: left-out periods removed, others replaced.",
     ),
-    ("part period", "one that the data do not hold all of; it is kept out of fits and averages."),
+    ("as-of", "the last period that counts as known; what sold later is only compared."),
+    ("baseline", "the figure of a method, before anything is changed."),
+    ("complete period", "one whose days are all in the data; averages and fits use complete periods only."),
+    ("decision", "what you have said of a period: left out, replaced, treated as complete, closed."),
+    ("detail", "the values of a column that a series is split into."),
+    ("finding", "the result of a stage at present, in a line or two."),
+    ("fit span", "the periods that a line or curve is fitted to."),
+    ("fixed", "a period of a spread whose figure stays as written."),
+    ("index", "the season of a month, week or weekday: a factor of the trend, or units added to it."),
+    ("lag", "how many periods a smoothed line is behind: the mean age of its weights."),
+    ("left out", "a period that averages and fits do not use."),
+    ("level", "the usual size of a series without trend and season, as smoothing estimates it."),
+    ("log", "what was done to the plan, by whom, when and why; saved with it."),
+    ("one-step forecast", "the forecast of a period from the periods before it; it tests a smoother."),
+    ("past starts", "earlier as-of dates that a method is run from; their errors make the intervals."),
+    ("plan", "the document: your choices, with the sales lines that they are made on."),
+    ("projection", "what a method gives for the periods of the plan."),
     ("provisional", "complete, and its figure not final."),
-    ("smoothed", "the value of a period with its noise taken out, by a window or by exponential smoothing."),
-    ("one-step forecast", "what was forecast for a period from the periods before it only."),
-    ("lag", "how many periods a smoothed line lies behind: the mean age of its weights."),
-    ("in hand", "the smoother whose controls are open and whose window is drawn."),
-    ("settled", "what sold with rulings heeded: what averages, baselines and fits stand on."),
+    ("ratio", "a period divided by, or less, its trend; an index is the mean of ratios."),
+    ("scenario", "a budget or the like, kept separately from the history."),
+    ("selected smoother", "the one whose controls are open and whose window is drawn."),
+    ("set aside", "a sales line that could not be used; Intake lists each with the reason."),
+    ("shown on the chart", "another method next to the chosen one, for comparison."),
+    ("smoothed", "a period with its noise reduced, by a window or by exponential smoothing."),
+    ("spread", "a total split over periods and detail, so that all parts add up."),
+    ("stage", "one question asked of the history; stages are listed at the left in the order of work."),
+    ("tally", "the total, mean and change of selected periods."),
+    ("tide table", "the rows of figures below the chart, each under its period."),
+    ("tie-out", "the total of the source compared with the total of the series, to the last unit."),
+    ("withdrawn", "no longer sold from a period on."),
+    ("working", "how a figure was computed, in plain arithmetic, down to the sales lines."),
 )
+
+
+def keys() -> tuple[tuple[str, str], ...]:
+    """All keys with what they do: those of commands, and those of the table."""
+    found = [(", ".join(each.keys), each.text.rstrip("…")) for each in COMMANDS if each.keys]
+    return (*found, *IN_TABLE)
 
 
 class Help(QFrame):
@@ -73,8 +82,8 @@ class Help(QFrame):
         columns = QHBoxLayout(inside)
         columns.setContentsMargins(28, 20, 28, 20)
         columns.setSpacing(48)
-        columns.addLayout(_list("Keys", KEYS), 1)
-        columns.addLayout(_list("The tool's own words", WORDS), 1)
+        columns.addLayout(_list("Keys", keys()), 1)
+        columns.addLayout(_list("Words", WORDS), 1)
         self.area.setWidget(inside)
         self.area.setWidgetResizable(True)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

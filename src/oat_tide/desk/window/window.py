@@ -318,13 +318,13 @@ class Window(QMainWindow):
         """Take the last step back."""
         if self.session is not None and self.session.history.back and not self.runner.refuses():
             step = self.session.history.back[-1]
-            self._step("Took back", step, self.session.undo)
+            self._step("Undone", step, self.session.undo)
 
     def redo(self) -> None:
         """Make the step again that was undone."""
         if self.session is not None and self.session.history.ahead and not self.runner.refuses():
             step = self.session.history.ahead[0]
-            self._step("Made again", step, self.session.redo)
+            self._step("Redone", step, self.session.redo)
 
     def _step(self, words: str, step: Step, go: Callable[[], None]) -> None:
         """Go a step back or ahead; what changes out of sight is brought in sight, and said."""
@@ -471,7 +471,7 @@ class Window(QMainWindow):
             session.undo()
             self.refresh()
 
-        self.runner.run("Reading the lines anew", session.prepare, lambda _: self.refresh(), failed, stopped)
+        self.runner.run("Reading the lines again", session.prepare, lambda _: self.refresh(), failed, stopped)
 
     @staticmethod
     def is_demo(path: Path) -> bool:

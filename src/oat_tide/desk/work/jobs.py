@@ -119,7 +119,7 @@ class Runner:
         """Whether work goes on, so that no other can begin; that is said then."""
         if self.job is not None:
             self._slow.stop()
-            words = f"{self._words} goes on, and nothing else begins. Wait for it, or stop it."
+            words = f"Busy: {self._words[:1].lower()}{self._words[1:]}. Wait until it ends, or stop it."
             self._strip.show_progress(words, self.stop)
         return self.job is not None
 

@@ -191,7 +191,7 @@ class LateProcess(QObject):
         """What to say of a question in which the process ended again and again."""
         self._let_go()
         return UserError(
-            f"What takes long could not be reckoned: {_MOST_DEATHS} times the process at work was ended, by "
+            f"What takes long could not be computed: {_MOST_DEATHS} times the process at work was ended, by "
             "another program or by the system for want of memory. Close what takes much memory, and open the "
             "plan anew."
         )

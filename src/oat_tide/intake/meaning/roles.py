@@ -312,7 +312,7 @@ def _measure(name: str, looks: list[Look]) -> str:
 def _examples(looks: tuple[Look, ...]) -> str:
     if not looks:
         return "none besides"
-    return ", ".join(f"{each.name} (such as {each.example[:24]!r})" for each in looks[:6])
+    return ", ".join(f"{each.name} (such as “{each.example[:24]}”)" for each in looks[:6])
 
 
 def columns(looks: tuple[Look, ...], ask: Intake) -> tuple[Column, ...]:

@@ -54,7 +54,7 @@ def open_parquet(path: Path, progress: Progress = no_progress) -> Source:
             raise UserError(f"{path.name} holds no lines. Choose a file with sales lines.")
         table = _table(lines, rows, {name: _told(name, kind) for name, kind in plain.items()}, progress)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException, OSError) as error:
-        raise UserError(f"{path.name} is damaged or cut short: {error}. Write it anew.") from error
+        raise UserError(f"{path.name} is damaged or cut short: {error}. Write it again.") from error
     left = len(schema) - len(plain)
     form = "Parquet" + (f", {left} columns that are no plain values left out" if left else "")
     anew = [name for name, was in zip(names, schema, strict=True) if name != " ".join(was.split())]

@@ -77,7 +77,7 @@ def open_database(place: str, ask: Sources = Sources(), progress: Progress = no_
             raise UserError(f"{_name(place)} holds no tables. Choose another database.")
         if ask.table and ask.table not in tables and not ask.query:
             raise UserError(
-                f"{_name(place)} has no table {ask.table!r}. It has: {', '.join(tables[:20])}. Choose one."
+                f"{_name(place)} has no table “{ask.table}”. It has: {', '.join(tables[:20])}. Choose one."
             )
         lines = _lines(line, table, ask.query)
         found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
@@ -141,7 +141,7 @@ def totals(
         missing = [name for name in (*columns, *measures) if name not in kinds]
         if missing:
             raise UserError(
-                f"{sample.name} has no column {missing[0]!r}. It has: {', '.join(list(kinds)[:20])}. "
+                f"{sample.name} has no column “{missing[0]}”. It has: {', '.join(list(kinds)[:20])}. "
                 "Choose one."
             )
         left: dict[str, tuple[int, Decimal]] = {}
@@ -434,7 +434,9 @@ def _trouble(place: str, error: Exception) -> UserError:
             f"{name}: the driver for this kind of database is not installed ({said}). Install it."
         )
     if _REFUSED.search(said):
-        return Locked(f"{name} refuses: {said}. Give the password, or ask who looks after it.", place)
+        return Locked(
+            f"{name} refused the login: {said}. Give the password, or ask its administrator.", place
+        )
     if _READ_ONLY.search(said):
         return UserError(f"The query was not run: it does more than read ({said}). Write one SELECT.")
     if isinstance(error, sa.exc.OperationalError) and "timeout" in said.lower():

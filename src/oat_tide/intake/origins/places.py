@@ -85,10 +85,10 @@ def to_open(place: str) -> Path:
     try:
         mode = path.stat().st_mode
     except FileNotFoundError as error:
-        raise UserError(f"{name} is not there any more. Put it back, or choose another file.") from error
+        raise UserError(f"{name} does not exist. Check the name and the folder.") from error
     except (OSError, ValueError) as error:
         said = getattr(error, "strerror", None) or error
-        raise UserError(f"{name!r} cannot be opened: {said}. Choose another file.") from error
+        raise UserError(f"“{name}” cannot be opened: {said}. Choose another file.") from error
     if not stat.S_ISREG(mode) and not stat.S_ISDIR(mode):
         raise UserError(
             f"{name} is a pipe, a device or a socket, and was not opened. Save what it gives as a file."

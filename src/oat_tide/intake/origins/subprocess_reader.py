@@ -119,7 +119,7 @@ def _gone(name: str, why: str) -> UserError:
         )
     return UserError(
         f"{name} could not be read: it is damaged, or asks for more memory than there is for it "
-        f"({most_memory() >> 30} GB). Save it anew where it was made, or export it as CSV."
+        f"({most_memory() >> 30} GB). Save it again where it was made, or export it as CSV."
     )
 
 

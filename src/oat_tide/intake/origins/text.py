@@ -94,7 +94,7 @@ class Text:
                     except UnicodeDecodeError as error:
                         raise UserError(
                             f"{self.path.name} begins as {self.encoding} but breaks off at byte "
-                            f"{done - len(block) + error.start:,}. Save it anew."
+                            f"{done - len(block) + error.start:,}. Save it again."
                         ) from error
                 block = held + block
                 # A carriage return at the very end may belong to the line end that follows.

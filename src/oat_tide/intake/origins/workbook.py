@@ -70,7 +70,7 @@ def open_workbook(path: Path, ask: Sources = Sources(), progress: Progress = no_
     missing = [name for name in ask.sheets if name not in book.sheets]
     if missing:
         raise UserError(
-            f"{path.name} has no sheet {missing[0]!r}. Its sheets: {', '.join(book.sheets)}. Choose one."
+            f"{path.name} has no sheet “{missing[0]}”. Its sheets: {', '.join(book.sheets)}. Choose one."
         )
     sheets = ask.sheets or _first_with_lines(book)
     found = []
@@ -155,7 +155,7 @@ def _told(frame: pl.DataFrame, corner: Corner) -> pl.DataFrame:
 
 
 def _damaged(path: Path) -> str:
-    return f"{path.name} is damaged or is no workbook. Open it where it was made and save it anew."
+    return f"{path.name} is damaged or is no workbook. Open it where it was made and save it again."
 
 
 def _checked(path: Path, progress: Progress) -> bytes:

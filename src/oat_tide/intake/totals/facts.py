@@ -358,7 +358,7 @@ def _notes(
     if shape.said:
         notes.append(f"Understood as {shape.said}.")
     if shape.asks_year:
-        notes.append(f"Nothing tells the first year; it is taken for {ask.first_year or UNTOLD_YEAR}.")
+        notes.append(f"The first year is not in the source; it is taken for {ask.first_year or UNTOLD_YEAR}.")
     order = dated.order
     if ask.order == "by evidence" and order.day_first is not None:
         sure, first = (order.days, "day") if order.day_first else (order.months, "month")

@@ -270,7 +270,7 @@ def _chosen(task: _Task, judgement: judged.Judged) -> _Chosen:
     actual = scenario.spread(_is_actual(scenario.texts, ask.actual))
     used = good & actual
     if not used.any():
-        none = f"no line of {ask.scenario} is {ask.actual!r}. Choose what actuals are."
+        none = f"no line of {ask.scenario} is “{ask.actual}”. Choose what actuals are."
         raise UserError(f"{task.source.name}: {none}")
     return _Chosen(good, used, judgement.unread & actual, units, rest, scenario)
 
@@ -383,14 +383,14 @@ def _check_roles(shape: Shaped, ask: Intake) -> None:
     for name in (*single, *ask.also, *dimensions, *of):
         if name not in columns:
             raise UserError(
-                f"{shape.source.name} has no column {name!r}. "
+                f"{shape.source.name} has no column “{name}”. "
                 f"Its columns: {', '.join(shape.source.columns[:20])}. Choose one of them."
             )
     if not ask.date or not ask.value:
         raise UserError(f"{shape.source.name}: choose the column of the date and that of the measure.")
     if ask.date == ask.value or len(set(ask.by)) < len(ask.by):
         raise UserError(
-            f"{shape.source.name}: date, measure and series must be different columns. Choose them anew."
+            f"{shape.source.name}: date, measure and series must be different columns. Choose them again."
         )
 
 

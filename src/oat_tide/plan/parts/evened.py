@@ -72,6 +72,6 @@ class Evened(Part, frozen=True):
     gaps: Annotated[
         Literal["by content", "nothing sold", "not known"], Meta(title="Periods without a line")
     ] = "by content"
-    final_to: Annotated[dt.date | None, Meta(title="Final to", extra_json_schema=unit("last day"))] = None
-    rulings: Annotated[tuple[Ruled, ...], Meta(title="Rulings", extra_json_schema={"one": "Ruling"})] = ()
-    firsts: Annotated[tuple[FirstPublished, ...], Meta(title="First figures")] = ()
+    final_to: Annotated[dt.date | None, Meta(title="Final until", extra_json_schema=unit("last day"))] = None
+    rulings: Annotated[tuple[Ruled, ...], Meta(title="Decisions", extra_json_schema={"one": "Decision"})] = ()
+    firsts: Annotated[tuple[FirstPublished, ...], Meta(title="First-published figures")] = ()

@@ -107,7 +107,7 @@ class Intake(Part, frozen=True):
     decimal: Annotated[Literal["by content", "point", "comma"], Meta(title="Decimal mark")] = "by content"
     totalled: Annotated[Totalled, Meta(title="Totalled by")] = "sum"
     running: Annotated[bool, Meta(title="Figures run from the start of each year")] = False
-    upto: Annotated[dt.date | None, Meta(title="Data to", extra_json_schema=unit("last day"))] = None
+    upto: Annotated[dt.date | None, Meta(title="Data end on", extra_json_schema=unit("last day"))] = None
     renames: Annotated[tuple[Rename, ...], Meta(title="Names taken for others")] = ()
     levels: Annotated[tuple[Level, ...], Meta(title="Levels")] = ()
     mends: Annotated[tuple[CellEdit, ...], Meta(title="Mended cells")] = ()

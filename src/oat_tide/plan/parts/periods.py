@@ -1,4 +1,4 @@
-"""How time is cut."""
+"""Calendar."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from oat_tide.plan.parts.part import Part, unit
 
 
 class Periods(Part, frozen=True):
-    """How time is cut.
+    """Calendar.
 
     Attributes:
         weeks: months of the calendar, or years of whole weeks.

@@ -40,15 +40,19 @@ class Project(Part, frozen=True):
         positive: whether nothing below zero is projected of a series that never was.
     """
 
-    COMMAND: ClassVar[str] = "Fit and project every series of a source."
+    COMMAND: ClassVar[str] = (
+        "Fit and project every series of a source. One row per series, period and method: the fitted or the "
+        "projected figure, with its prediction intervals."
+    )
+    EXAMPLE: ClassVar[str] = "project sales.csv --by product --period month --method line-season --horizon 12"
     COMMANDS: ClassVar[dict[str, str]] = {
-        "fit": "Fit every series of a source and write its regression table: a row a coefficient, and a row "
-        "a figure of the fit as a whole."
+        "fit": "Fit every series of a source and write its regression table. One row per series and "
+        "coefficient, and one per figure of the fit as a whole."
     }
     ALSO: ClassVar[tuple[tuple[str, str, str, str], ...]] = (
         ("indices", "how seasonal indices are taken, for methods with season", "seasons", "method"),
         ("season", "how a season counts, for methods with season", "seasons", "season"),
-        ("smoother", "what the smoother that runs on takes", "smooth", "smoothers.0.kind"),
+        ("smoother", "what the extended smoother takes", "smooth", "smoothers.0.kind"),
         ("window", "the periods that it takes in", "smooth", "smoothers.0.window"),
     )
 
@@ -56,11 +60,11 @@ class Project(Part, frozen=True):
         Name,
         Meta(
             title="Method",
-            extra_json_schema=option("method", "what is fitted; more are written one after another")
+            extra_json_schema=option("method", "what is fitted; several are written one after another")
             | {"rest": "over"},
         ),
     ] = "line"
-    over: Annotated[tuple[Name, ...], Meta(max_length=len(ROOMS) - 1, title="Laid over")] = ()
+    over: Annotated[tuple[Name, ...], Meta(max_length=len(ROOMS) - 1, title="Shown on the chart")] = ()
     every: Annotated[bool, Meta(title="All methods")] = False
     reach: Annotated[Literal["periods", "end of fiscal year"], Meta(title="Project to")] = "periods"
     horizon: Annotated[
@@ -68,9 +72,9 @@ class Project(Part, frozen=True):
         Meta(
             ge=0,
             le=3660,
-            title="Periods ahead",
+            title="Horizon",
             extra_json_schema=unit("periods", zero="a year")
-            | option("horizon", "periods ahead, up to ten years; 0 for a year of them", "PERIODS"),
+            | option("horizon", "periods ahead to project, up to ten years; 0 for one year", "PERIODS"),
         ),
     ] = 0
     numbered: Annotated[
@@ -109,9 +113,9 @@ class Project(Part, frozen=True):
         Meta(
             ge=1,
             le=99.99,
-            title="Limits of coefficients",
+            title="Confidence level of the coefficients",
             extra_json_schema=unit("%")
-            | option("confidence", "confidence level of the limits of coefficients", "PERCENT"),
+            | option("confidence", "confidence level of the coefficients", "PERCENT"),
         ),
     ] = 95.0
     last: Annotated[
@@ -129,7 +133,7 @@ class Project(Part, frozen=True):
         Meta(
             gt=-100,
             le=1000,
-            title="Growth a year",
+            title="Growth per year",
             extra_json_schema=unit("%")
             | option("rate", "growth per year, for growth by a set rate", "PERCENT"),
         ),
@@ -149,14 +153,14 @@ class Project(Part, frozen=True):
         Meta(
             ge=0,
             le=3660,
-            title="Counts half after",
+            title="Half-life of the weights",
             extra_json_schema=unit("periods")
             | option("half", "half-life of the weights of a weighted line, 0 for two years", "PERIODS"),
         ),
     ] = 0
     pairs: Annotated[
         int,
-        Meta(ge=1, le=6, title="Waves a year", extra_json_schema=option("waves", "number of harmonics", "N")),
+        Meta(ge=1, le=6, title="Harmonics", extra_json_schema=option("waves", "number of harmonics", "N")),
     ] = 3
     residuals: Annotated[bool, Meta(title="Residuals below the chart")] = False
     positive: Annotated[

@@ -112,7 +112,11 @@ class Seasons(Part, frozen=True):
         through: what is laid through the deseasonalised series.
     """
 
-    COMMAND: ClassVar[str] = "Take every series of a source apart into trend, season and remainder."
+    COMMAND: ClassVar[str] = (
+        "Decompose every series of a source into trend, season and remainder. One row per series and period; "
+        "with --what indices one row per series and season."
+    )
+    EXAMPLE: ClassVar[str] = "seasons sales.csv --by product --period month --what indices"
 
     arrangement: Annotated[
         Literal["parts", "indices", "deseasonalised", "spread"], Meta(title="Arrangement")
@@ -122,7 +126,8 @@ class Seasons(Part, frozen=True):
         Meta(
             title="Written",
             extra_json_schema=option(
-                "what", "what is written: a row a season with its index, or a row a period with its parts"
+                "what",
+                "what is written: one row per season with its index, or one row per period with its parts",
             ),
         ),
     ] = "parts"
@@ -156,7 +161,7 @@ class Seasons(Part, frozen=True):
         Meta(
             ge=7,
             le=99,
-            title="A season over",
+            title="Seasonal smoothing",
             extra_json_schema=unit("cycles")
             | option("season-span", "loess: cycles that a season is smoothed over, odd, from 7", "CYCLES"),
         ),
@@ -166,7 +171,7 @@ class Seasons(Part, frozen=True):
         Meta(
             ge=0,
             le=2001,
-            title="The trend over",
+            title="Trend smoothing",
             extra_json_schema=unit("periods")
             | option("span", "loess: periods that the trend is smoothed over; 0 for what suits", "PERIODS"),
         ),
@@ -174,18 +179,18 @@ class Seasons(Part, frozen=True):
     robust: Annotated[
         bool,
         Meta(
-            title="Wild periods lose their weight",
+            title="Robust: outliers get less weight",
             extra_json_schema=option("robust", "loess: outliers get less weight"),
         ),
     ] = False
     per: Annotated[
         Literal["period", "selling day"],
         Meta(
-            title="Taken apart",
+            title="Basis",
             extra_json_schema=option("per", "what is decomposed: period totals, or figures per selling day"),
         ),
     ] = "period"
-    weekdays: Annotated[tuple[Annotated[int, Meta(ge=0, le=6)], ...], Meta(title="One sells on")] = ()
+    weekdays: Annotated[tuple[Annotated[int, Meta(ge=0, le=6)], ...], Meta(title="Selling weekdays")] = ()
     holidays: Annotated[
         tuple[Holiday, ...],
         Meta(title="Holidays", max_length=100, extra_json_schema={"one": "Holiday"}),
@@ -196,7 +201,9 @@ class Seasons(Part, frozen=True):
     ] = ()
     by_hand: Annotated[tuple[ManualIndex, ...], Meta(title="Indices by hand")] = ()
     left_out: Annotated[tuple[LeftOutRatio, ...], Meta(title="Ratios left out")] = ()
-    through: Annotated[Literal["line", "growth"], Meta(title="Through it")] = "line"
+    through: Annotated[Literal["line", "growth"], Meta(title="Line through the deseasonalised series")] = (
+        "line"
+    )
     over: Annotated[bool, Meta(title="Deseasonalised over actual")] = False
 
     def __post_init__(self) -> None:

@@ -32,7 +32,7 @@ def weights_typed(text: str) -> str | tuple[float, ...]:
     try:
         return tuple(float(word) for word in text.replace(";", " ").replace(",", " ").split())
     except ValueError as error:
-        raise UserError(f"--weights: {text!r} holds what is no number. Write them as in 3,2,1.") from error
+        raise UserError(f"--weights: “{text}” holds what is no number. Write them as in 3,2,1.") from error
 
 
 class Smoother(Part, frozen=True):
@@ -56,28 +56,33 @@ class Smoother(Part, frozen=True):
 
     kind: Annotated[
         Kind,
-        Meta(title="Smooths by", extra_json_schema=option("kind", "what is taken of the window")),
+        Meta(title="Method", extra_json_schema=option("kind", "what is taken of the window")),
     ] = "mean"
     window: Annotated[
         int,
         Meta(
             ge=1,
             le=LONGEST_WINDOW,
-            title="Window",
+            title="Window length",
             extra_json_schema=unit("periods")
-            | option("window", "length of the window, 2 to 730; of spans from 1", "LENGTH"),
+            | option("window", "length of the window, 2 to 730 (with --unit from 1)", "LENGTH"),
         ),
     ] = 6
     told_in: Annotated[
         Literal["period", "day", "week", "month", "quarter", "year"],
         Meta(
-            title="Length in",
-            extra_json_schema=option("unit", "what the window is told in, where periods are finer"),
+            title="Window in",
+            extra_json_schema=option("unit", "unit of the window length, where periods are finer"),
         ),
     ] = "period"
     place: Annotated[
         Literal["before", "around", "from-to"],
-        Meta(title="Where the window lies", extra_json_schema=option("place", "where the window lies")),
+        Meta(
+            title="Window",
+            extra_json_schema=option(
+                "place", "position of the window: trailing, centred, or custom with --back and --ahead"
+            ),
+        ),
     ] = "before"
     back: Annotated[
         int,
@@ -85,7 +90,8 @@ class Smoother(Part, frozen=True):
             ge=0,
             le=LONGEST_WINDOW,
             title="From",
-            extra_json_schema=unit("back") | option("back", "periods back, of a window from-to", "PERIODS"),
+            extra_json_schema=unit("back")
+            | option("back", "periods back that a custom window begins", "PERIODS"),
         ),
     ] = 3
     ahead: Annotated[
@@ -95,7 +101,7 @@ class Smoother(Part, frozen=True):
             le=LONGEST_WINDOW,
             title="To",
             extra_json_schema=unit("ahead")
-            | option("ahead", "periods ahead, of a window from-to", "PERIODS"),
+            | option("ahead", "periods ahead that a custom window ends", "PERIODS"),
         ),
     ] = 1
     weights: Annotated[
@@ -103,7 +109,10 @@ class Smoother(Part, frozen=True):
         Meta(
             title="Weights",
             extra_json_schema=option(
-                "weights", "of a weighted mean, the newest first, as in 3,2,1", "LIST", reads=weights_typed
+                "weights",
+                "weights of a weighted mean, newest first, as in 3,2,1",
+                "LIST",
+                reads=weights_typed,
             ),
         ),
     ] = "rising"
@@ -112,20 +121,27 @@ class Smoother(Part, frozen=True):
         Meta(
             ge=1,
             le=50,
-            title="Goes without",
+            title="Trimmed",
             extra_json_schema=unit("at each end")
-            | option("trim", "lowest and highest that a trimmed mean goes without", "MANY"),
+            | option("trim", "values trimmed at each end by a trimmed mean", "MANY"),
         ),
     ] = 1
     ends: Annotated[
         Literal["blank", "short"],
-        Meta(title="Window not full", extra_json_schema=option("ends", "where the window is not full")),
+        Meta(
+            title="Incomplete window",
+            extra_json_schema=option(
+                "ends", "what an incomplete window gives: nothing, or that of a shorter one"
+            ),
+        ),
     ] = "blank"
     gaps: Annotated[
         Literal["blank", "skip"],
         Meta(
-            title="Periods not known",
-            extra_json_schema=option("gaps", "what periods not known do to a window"),
+            title="Missing periods",
+            extra_json_schema=option(
+                "gaps", "what a missing period does to a window: leaves it blank, or is skipped"
+            ),
         ),
     ] = "blank"
     constants: Annotated[Literal["fitted", "set"], Meta(title="Smoothing constants")] = "fitted"
@@ -178,7 +194,11 @@ class Smooth(Part, frozen=True):
         longest: the longest window whose error is looked at; 0 for as many as the history bears.
     """
 
-    COMMAND: ClassVar[str] = "Smooth every series of a source, and forecast the next period."
+    COMMAND: ClassVar[str] = (
+        "Smooth every series of a source, and forecast the next period. One row per series and period: the "
+        "smoothed figure, the one-step forecast and its error."
+    )
+    EXAMPLE: ClassVar[str] = "smooth sales.csv --by product --period month --kind mean --window 6"
 
     smoothers: Annotated[
         tuple[Smoother, ...],
@@ -188,15 +208,15 @@ class Smooth(Part, frozen=True):
             extra_json_schema={"one": "Smoother"} | first_of(),
         ),
     ] = (Smoother(), Smoother(kind="weighted", window=3))
-    of: Annotated[Literal["actual", "deseasonalised"], Meta(title="Smooth the")] = "actual"
-    hand: Annotated[int, Meta(ge=0, lt=MOST_SMOOTHERS, title="Smoother in hand")] = 0
+    of: Annotated[Literal["actual", "deseasonalised"], Meta(title="Smooth")] = "actual"
+    hand: Annotated[int, Meta(ge=0, lt=MOST_SMOOTHERS, title="Selected smoother")] = 0
     on: Annotated[
         int,
         Meta(
             ge=1,
             le=366,
-            title="Forecasts run on",
-            extra_json_schema=unit("periods") | option("horizon", "periods ahead", "PERIODS"),
+            title="Horizon",
+            extra_json_schema=unit("periods") | option("horizon", "periods ahead to forecast", "PERIODS"),
         ),
     ] = 1
     measure: Annotated[Literal["MAE", "RMSE", "MAPE", "WAPE"], Meta(title="Error by")] = "MAE"

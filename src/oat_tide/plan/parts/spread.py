@@ -64,8 +64,8 @@ class SpreadRequest(Part, frozen=True):
             title="Over",
             extra_json_schema=option(
                 "over",
-                "what it is spread over, as in 2027, 2027-H1 or 2027-03..2027-08; else the next year",
-                "STRETCH",
+                "periods to spread over, as in 2027, 2027-H1 or 2027-03..2027-08 (default: the next year)",
+                "RANGE",
             ),
         ),
     ] = ""
@@ -79,10 +79,10 @@ class SpreadRequest(Part, frozen=True):
         tuple[Lock, ...],
         Meta(
             max_length=MOST_LOCKS,
-            title="Locked",
+            title="Fixed",
             extra_json_schema=option(
                 "fixed",
-                "a period that stands at a figure, as in 2027-01=11000 or 2027Q1=33000",
+                "a period fixed at a figure, as in 2027-01=11000 or 2027Q1=33000",
                 "PERIOD=FIGURE",
                 lock_typed,
             ),
@@ -127,16 +127,20 @@ class Spread(Part, frozen=True):
         kept: spreads that are kept.
     """
 
-    COMMAND: ClassVar[str] = "Spread a total over its periods, and over detail."
+    COMMAND: ClassVar[str] = (
+        "Spread a total over periods, and over detail. One row per period; with --detail-by one "
+        "row per period and value of that column."
+    )
+    EXAMPLE: ClassVar[str] = "spread sales.csv --total 148000 --over 2027 --detail-by product"
     KEYED_BY: ClassVar[str] = "children"
     ALSO: ClassVar[tuple[tuple[str, str, str, str], ...]] = (
         ("indices", "how seasonal indices are taken", "seasons", "method"),
         ("season", "how a season counts", "seasons", "season"),
-        ("against", "the method of the projection that it is held against", "project", "method"),
+        ("against", "the method of the projection that it is compared with", "project", "method"),
     )
 
     over: Annotated[str, Meta(max_length=60, title="Spread over")] = ""
-    by: Annotated[By, Meta(title="Spread by", extra_json_schema=option("rule", "what it is spread by"))] = (
+    by: Annotated[By, Meta(title="Spread by", extra_json_schema=option("rule", "rule of the spread"))] = (
         "index"
     )
     rounded: Annotated[Literal["whole", "packs", "decimals"], Meta(title="Figures in")] = "whole"
@@ -155,16 +159,16 @@ class Spread(Part, frozen=True):
         str,
         Meta(
             max_length=4096,
-            title="Down to",
+            title="Detail by",
             extra_json_schema=option("detail-by", "the column of the detail", "COLUMN"),
         ),
     ] = ""
     child_by: Annotated[
         Literal["share", "own season"],
         Meta(
-            title="Children by",
+            title="Detail split by",
             extra_json_schema=option(
-                "detail-rule", "how detail is told: by its share of last year, or by that and its own season"
+                "detail-rule", "how detail is split: by its share of last year, or by that and its own season"
             ),
         ),
     ] = "share"

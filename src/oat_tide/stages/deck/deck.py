@@ -144,7 +144,7 @@ class Deck:
 
     @property
     def axis(self) -> Axis | None:
-        """The axis in sight, where it is no stretch of time."""
+        """The axis in sight, where it is no range of periods."""
         return self.axes.get(self.sees)
 
     @property

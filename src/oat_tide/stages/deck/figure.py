@@ -94,7 +94,7 @@ class Figure:
         What would be larger than LARGEST, such as growth of a tenth a week for long enough, is none.
 
         Raises:
-            RuntimeError: it could not be reckoned; the message names the figure.
+            RuntimeError: it could not be computed; the message names the figure.
         """
         if self._values is None:
             self._values = self._reckoned()
@@ -107,7 +107,7 @@ class Figure:
         try:
             values = self.compute()
         except Exception as error:
-            raise RuntimeError(f"the figure {self.name!r} could not be reckoned: {error}") from error
+            raise RuntimeError(f"the figure “{self.name}” could not be computed: {error}") from error
         lowest, highest = (fold.reduce(values, axis=None, initial=0.0) for fold in (np.fmin, np.fmax))
         if lowest < -LARGEST or highest > LARGEST:
             self._beyond = np.abs(values) > LARGEST
@@ -127,5 +127,5 @@ class Figure:
     def why_blank(self, series: int, column: int) -> str:
         """The reason for the missing value of a series and column, in words."""
         if self.is_beyond(series, column):
-            return f"It lies {BEYOND}: no such figure is reckoned with."
+            return f"It lies {BEYOND}: no such figure is computed."
         return self.blank if isinstance(self.blank, str) else self.blank(series, column)

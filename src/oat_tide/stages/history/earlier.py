@@ -99,7 +99,7 @@ def earlier(
             control(P.history.years, ask, slides_to=max(10, ask.years)),
             control(P.history.against, ask),
             control(P.history.to_date, ask),
-            Note("What it says", "head"),
+            Note("Finding", "head"),
             Note(lambda series: _earlier_words(told, series, held, grid)),
             *(map(Fact, ("to_date", "to_date_held", "to_date_gap", "to_date_growth")) if held.years else ()),
         ),
@@ -107,7 +107,7 @@ def earlier(
         tinted=True,
         title=lambda series: f"{named(d.keys[series])}, {held.said} against the {held.held}",
         subtitle=lambda series: (
-            f"{unit}, {'running totals' if ask.to_date else grid.a_period}{by_place(grid)} · "
+            f"{unit}, {'running totals' if ask.to_date else grid.per_period}{by_place(grid)} · "
             f"band: lowest to highest of {held.years_said}{rows.said(series)}{as_known_now(sight)}"
         ),
         finding=lambda series: _earlier_finding(told, series, held.said, ask),
@@ -146,7 +146,7 @@ def _year_rows(
             label = grid.year_label(year)
             row = rows[year] = add_year(d, sight, lines, over, place)
             as_ruled = settled(sight, lines).like(over.column[place])
-            found[year] = hidden(f"base_{year}", f"{label}, as ruled", as_ruled) if ruled else row
+            found[year] = hidden(f"base_{year}", f"{label}, adjusted", as_ruled) if ruled else row
         return _Rows(rows, found, np.ones((1, d.columns), bool), lambda series: "", True)
     parts = together(sight, lines, years_of(sight.past))
     rows, _ = running_rows(d, parts, over, lambda year: f"{grid.year_label(year)} to date", unit, places)
@@ -154,7 +154,7 @@ def _year_rows(
         columns, label = over.column[place], f"{grid.year_label(year)} to date"
         if ruled:
             formula: Formula = total(settled(sight, lines).between(parts.starts[:, columns], columns[None]))
-            label += ", as ruled"
+            label += ", adjusted"
         else:
             formula = rows[year]
         whole_so_far = (columns >= 0) & parts.whole[:, columns]
@@ -190,7 +190,7 @@ def _against_years(d: Draft, held: _Held, ask: History, unit: str, rows: _Rows) 
     place = partial(
         d.define,
         unit=unit,
-        blank="None of the earlier years has a whole period here.",
+        blank="None of the earlier years has a complete period here.",
     )
 
     def kernel(kind: str) -> Callable[[], Values]:
@@ -230,13 +230,13 @@ def _to_date(d: Draft, now: Term, held: Term, compared: Mask, ask: History, unit
 
 def _earlier_words(told: _Told | None, series: int, held: _Held, grid: Grid) -> str:
     if told is None:
-        return "There is no earlier year to hold this one against."
+        return "There is no earlier year to compare this one with."
     gaps = told.difference.values[series]
     known = gaps[~np.isnan(gaps)]
     if not known.size:
         return "No period is known both in this year and in the earlier ones."
     above = int((known > 0).sum())
-    return f"{held.said} stands above the {held.held} in {above} of {known.size} {_LONG[grid.kind]}."
+    return f"{held.said} was above the {held.held} in {above} of {known.size} {_LONG[grid.kind]}."
 
 
 def _earlier_finding(told: _Told | None, series: int, year: str, ask: History) -> str:
@@ -244,7 +244,7 @@ def _earlier_finding(told: _Told | None, series: int, year: str, ask: History) -
         return f"{year}: no\nearlier year"
     growth = float(told.growth.values[series, 0])
     if np.isnan(growth):
-        return f"{year} cannot be\nheld against earlier years"
+        return f"{year} cannot be compared\nwith earlier years"
     return (
         f"{year} so far {fixed(growth, 1, plus=True)} %\non the {ask.against} of {counted(ask.years, 'year')}"
     )

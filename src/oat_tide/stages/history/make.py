@@ -60,7 +60,10 @@ def why_not(sight: Sight, dimensions: tuple[str, ...], leaves: Panel) -> dict[st
     if kind == "year":
         one = "A year is one period: there are no periods of it to lay over each other."
         reasons |= {"overlaid": one, "earlier": one}
-        reasons["usual"] = "The usual year is the mean of all: every year would be held against the same."
+        reasons["usual"] = (
+            "The average year is the mean of all years: with yearly periods every year would be compared "
+            "with the same figure."
+        )
     if kind == "block":
         none = "Blocks of days have no place in the year."
         reasons |= {"overlaid": none, "earlier": none, "usual": none}

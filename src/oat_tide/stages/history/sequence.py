@@ -40,8 +40,8 @@ from oat_tide.stages.published import Actuals, actuals_of
 from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
 
 _NO_LIKE = {
-    "week": "Week 53 has no like week 52 weeks earlier.",
-    "day": "29 February has no like day in the year before.",
+    "week": "Week 53 has no matching week 52 weeks earlier.",
+    "day": "29 February has no matching day a year earlier.",
 }
 """Why a period has no other to be held against."""
 
@@ -62,13 +62,13 @@ def make(
     kind, unit = d.grid.kind, actuals.unit
     actual = actuals.actual.seeing(sight.whole)
     against = partial(_against, d, actuals, actual)
-    against(np.arange(d.columns) - 1, "before", f"On {kind} before", f"% on {kind}")
+    against(np.arange(d.columns) - 1, "before", f"Change on previous {kind}", f"Change on previous {kind}, %")
     if kind != "year":
         columns = year_before(d.grid, d.first, d.columns)
         # Weeks are held against the one 52 weeks earlier, which has not always the same number.
         weeks = kind == "week"
-        said, share = ("On 52 weeks earlier", "% on 52 weeks") if weeks else ("On year before", "% on year")
-        against(columns, "year", said, share)
+        said = "Change on 52 weeks earlier" if weeks else f"Change on same {kind} last year"
+        against(columns, "year", said, f"{said}, %")
     budgets = borrow_scenarios(d, lines)
     against_scenarios(d, lines, actual)
     latest = _trailing(d, sight, lines)
@@ -77,7 +77,7 @@ def make(
         bands=_bands(d, ask, pinned, actuals, budgets),
         sheet=lambda: (
             *_pin_choices(sight, ask, reading, pinned),
-            Note(f"The last {_stretch(d)}", "head"),
+            Note(_latest(d), "head"),
             Fact("trailing"),
             Fact("trailing_before"),
             Fact("growth"),
@@ -88,7 +88,7 @@ def make(
         marks=lines.marks,
         title=lambda series: f"{named(d.keys[series])}, {kind} by {kind}",
         subtitle=lambda series: (
-            f"{unit} {d.grid.a_period} · {span(sight, 0, d.columns - 1)}"
+            f"{unit} {d.grid.per_period} · {span(sight, 0, d.columns - 1)}"
             f"{' · against 52 weeks earlier' if kind == 'week' else ''}{as_known_now(sight)}"
         ),
         finding=lambda series: _finding(d, actuals.adds_up, *latest, series),
@@ -106,9 +106,9 @@ def _against(
             return "The period is part, or not known."
         base = other.values[series, column]
         if columns[column] == NONE:
-            return _NO_LIKE.get(kind, "It has no like period in the year before.")
+            return _NO_LIKE.get(kind, "There is no matching period a year earlier.")
         if np.isnan(base):
-            return "There is no whole period to hold it against."
+            return "There is no complete period to compare it with."
         return f"The base is {significant(base)}: a share of it means nothing."
 
     row = partial(d.define, sees_later=True, signed=True, blank=why_not)
@@ -140,7 +140,7 @@ def _trailing(d: Draft, sight: Sight, lines: Deck) -> tuple[Term, Term]:
     then = add_total("trailing_before", "the year before", past.columns - length)
     growth = d.define("growth", "growth", percent(now - then, then), unit="%", signed=True)
     average = mean(settled(sight, lines).between(past.columns - length, past.columns - 1))
-    d.define("trailing_mean", f"mean {d.grid.a_period}", average, where=np.array([[enough]]), unit=unit)
+    d.define("trailing_mean", f"mean {d.grid.per_period}", average, where=np.array([[enough]]), unit=unit)
     return now, growth
 
 
@@ -156,8 +156,18 @@ def _finding(d: Draft, adds_up: bool, now: Term, change: Term, series: int) -> s
         if d.past < d.grid.cycle:
             return f"less than\n{_stretch(d)} of history"
         return f"{_stretch(d)}:\nnot all known"
-    head = "no growth to tell" if np.isnan(growth) else f"{fixed(growth, 1, plus=True)} % on year before"
-    return f"{head}\n{_stretch(d)}: {compact(total)}"
+    head = f"{_latest(d)} {compact(total)}"
+    if np.isnan(growth):
+        return f"{head}\nno growth rate"
+    before = "the year before" if d.grid.kind == "year" else f"the {d.grid.cycle} before"
+    return f"{head}\n{fixed(growth, 1, plus=True)} % on {before}"
+
+
+def _latest(d: Draft) -> str:
+    """The latest year of periods in words."""
+    if d.grid.kind == "year":
+        return d.grid.label(d.first + d.past - 1)
+    return f"Last {_stretch(d)}"
 
 
 def _bands(

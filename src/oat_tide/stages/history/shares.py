@@ -62,7 +62,7 @@ def shares(
         sheet=lambda: (
             control(P.history.by, ask, kind="pick", choices=open_, names=open_, now=by),
             control(P.history.share, ask),
-            Note("What it says", "head"),
+            Note("Finding", "head"),
             Note(_share_words(d, children, actual, hide) if found is not None else _ADDED_UP),
         ),
         handles=(as_of_handle(sight),),
@@ -70,7 +70,7 @@ def shares(
         arrangements=arrangements,
         title=lambda series: f"{named(key)} by {by}" + (", shares" if as_share else ""),
         subtitle=lambda series: (
-            f"{'% of ' if as_share else ''}{unit} {past.grid.a_period}{as_known_now(sight)}"
+            f"{'% of ' if as_share else ''}{unit} {past.grid.per_period}{as_known_now(sight)}"
         ),
         finding=lambda series: _share_finding(children, actual, hide) if found is not None else "parts\n…",
     )
@@ -171,7 +171,7 @@ def _share_words(d: Draft, children: list[_Child], actual: Values, hide: Mask) -
     cycle = d.grid.cycle
     known = np.flatnonzero(~hide)
     if len(known) < 2 * cycle or not children:
-        return "Fewer than two years: how shares moved cannot be told yet."
+        return "Fewer than two years: it is too early to say how shares moved."
     now, then = known[-cycle:], known[-2 * cycle : -cycle]
     if not (actual[now].sum() > 0 and actual[then].sum() > 0):
         return "Nothing was sold in one of the last two years: shares of it mean nothing."
@@ -187,6 +187,6 @@ def _share_words(d: Draft, children: list[_Child], actual: Values, hide: Mask) -
 def _share_finding(children: list[_Child], actual: Values, hide: Mask) -> str:
     total = float(actual[~hide].sum())
     if not children or not total > 0:
-        return "no parts\nto tell"
+        return "no parts\nto show"
     held = 100 * float(np.nansum(children[0].values[: len(hide)][~hide])) / total
     return f"{children[0].name}\n{fixed(held, 1)} % of the total"

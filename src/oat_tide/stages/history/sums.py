@@ -38,7 +38,7 @@ from oat_tide.stages.history.years import (
 )
 from oat_tide.stages.published import actuals_of
 
-LAID = ("over time", "years overlaid", "overlaid, running on")
+LAID = ("over time", "years overlaid", "overlaid, not reset")
 """What the ways to lay out running totals are called."""
 
 
@@ -109,7 +109,8 @@ def _reset(ask: History, kind: Kind) -> tuple[str, str]:
     if ask.reset == "never" or ask.reset in longer:
         return ask.reset, ""
     fallback = "year" if "year" in longer else "never"
-    return fallback, f"A {kind} is no part of a {ask.reset}." if fallback == "never" else ""
+    why_not = f"With {kind}s a running total cannot restart each {ask.reset}."
+    return fallback, why_not if fallback == "never" else ""
 
 
 def _running_scenarios(d: Draft, sight: Sight, lines: Deck, running: Term, reset: str) -> tuple[Curve, ...]:
@@ -174,7 +175,7 @@ def _finished(
         blank=lambda series, column: (
             f"The {reset} is not over, or nothing of it is known."
             if column < past.columns
-            else "It lies after the as-of."
+            else "After the as-of."
         ),
         remark=lambda series, column: parts.remark(series, int(end_of[column])),
     )
@@ -216,7 +217,7 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Control) -> De
     return d.deck(
         bands=(Band(unit, year_curves(over, grid, len(over.years) - 1)),),
         sheet=lambda: (
-            control(P.history.reset, ask, why_not="Years overlaid start anew with each year."),
+            control(P.history.reset, ask, why_not="Years overlaid restart each year."),
             control(P.history.laid, ask, names=LAID),
         ),
         arrangements=arrangements,
@@ -322,7 +323,7 @@ def _window_rows(
 
     def blank(series: int, column: int) -> str:
         if column >= past.columns:
-            return "It lies after the as-of."
+            return "After the as-of."
         if window.takes.first[column] < 0:
             return "The window is not full yet."
         return "The window reaches beyond the as-of, or holds a period that is part, not known or left out."
@@ -352,7 +353,7 @@ def _window_rows(
             **look,
         )
 
-    ruled = ", as ruled" if actuals.ruled else ""
+    ruled = ", adjusted" if actuals.ruled else ""
     summed = rolled("trailing", f"Total, {window.words}", total, whole(sight, lines), False)
     for scenario in actuals.scenarios:
         name, label = scenario.source.figure.name, scenario.source.figure.label

@@ -49,10 +49,10 @@ def on_usual(
         bands=(Band(f"% from the average {what}", (Curve("from_usual", "bars"),)),),
         sheet=lambda: (
             _laid(ask),
-            Note("What it says", "head"),
+            Note("Finding", "head"),
             Note(lambda series: _above_words(difference.values[series], grid.kind)),
             Note(f"The average is the mean of that {what} over all years up to the as-of, this one's own "
-                 "included, rulings heeded. It does not change with what is in sight.", "small"),
+                 "included, with decisions applied. It does not change with what is in sight.", "small"),
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
@@ -72,7 +72,7 @@ def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> 
 
     def blank(series: int, column: int) -> str:
         if column >= past:
-            return "It lies after the as-of."
+            return "After the as-of."
         if np.isnan(actual.values[series, column]):
             return "The period is part, or not known."
         return "No period at its place is known and not left out: there is no average."
@@ -111,9 +111,9 @@ def _laid(ask: History) -> Control:
 
 def _above_words(difference: Values, kind: str) -> str:
     if np.isnan(difference).all():
-        return "Nothing can be held against its average yet."
+        return "Nothing can be compared with its average yet."
     above, below = int((difference > 0).sum()), int((difference < 0).sum())
-    stand = "stands above its average" if above == 1 else "stand above their average"
+    stand = "is above its average" if above == 1 else "are above their average"
     return f"{counted(above, kind)} {stand} and {below:,} below."
 
 

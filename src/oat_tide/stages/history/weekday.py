@@ -55,7 +55,7 @@ def same_weekday(
         ),
         arrangements=arrangements,
         title=lambda series: f"{named(d.keys[series])}, the last {ask.likes} {name}s",
-        subtitle=lambda series: f"{unit} a day · up to {past.grid.label(day)}{as_known_now(sight)}",
+        subtitle=lambda series: f"{unit} per day · up to {past.grid.label(day)}{as_known_now(sight)}",
         finding=lambda series: _finding(float(average.values[series, 0]), ask.likes, name),
     )
 

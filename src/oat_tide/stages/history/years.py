@@ -201,7 +201,7 @@ def overlaid(
             f"{named(d.keys[series])} by {grid.kind}, {years_said(grid, over.years)} over each other"
         ),
         subtitle=lambda series: (
-            f"{unit} {grid.a_period}{by_place(grid)} · whole periods up to the as-of"
+            f"{unit} {grid.per_period}{by_place(grid)} · complete periods up to the as-of"
             f"{marked(parts, series)}{as_known_now(sight)}"
         ),
         finding=lambda series: _overlay_finding(grid, over, rows, series),
@@ -265,35 +265,36 @@ def by_place(grid: Grid) -> str:
 def years_said(grid: Grid, years: tuple[int, ...]) -> str:
     if not years:
         return "no years"
-    if len(years) == 1:
-        return grid.year_label(years[0])
+    if len(years) < 3:
+        return " and ".join(map(grid.year_label, years))
     return f"{grid.year_label(years[0])} to {grid.year_label(years[-1])}"
 
 
 def _what_repeats(d: Draft, over: Overlay, rows: Sequence[Term]) -> tuple[Item, ...]:
     return (
-        Note("What it says", "head"),
+        Note("Finding", "head"),
         Note(lambda series: _peak_words(d, over, rows, series)),
-        Note("The year in front is the one of the as-of. At the end stand the year's total, of all that is "
-             "known of it, and the mean of its complete periods, rulings heeded.", "small"),
+        Note("The year in front is the one of the as-of. At the end are the year's total, of all that is "
+             "known of it, and the mean of its complete periods, with decisions applied.", "small"),
     )  # fmt: skip
 
 
 def _peak_words(d: Draft, over: Overlay, rows: Sequence[Term], series: int) -> str:
     laid = [_periods_of(row, over, series) for row in rows]
-    full = [periods for periods in laid if (~np.isnan(periods)).sum() >= over.places - 1]
+    # A year of weeks may have 52, and one of days no 29 February.
+    places = over.places - (d.grid.kind in ("day", "week"))
+    full = [periods for periods in laid if (~np.isnan(periods)).sum() >= places]
     if len(full) < 2:
-        return "Fewer than two whole years: what repeats cannot be told yet."
+        return "Fewer than two complete years: it is too early to say what repeats."
     peaks = [int(np.nanargmax(periods)) for periods in full]
     peak, names = max(set(peaks), key=peaks.count), d.axes[d.sees].full
     # What is highest in half of the years or fewer has others beside it.
     if 2 * peaks.count(peak) > len(full):
-        return f"The highest has been {names[peak]} in {peaks.count(peak)} of {len(full)} whole years."
+        years = f"{peaks.count(peak)} of {len(full)} complete years"
+        return f"The highest {d.grid.kind} was {names[peak]} in {years}."
     found = [names[each] for each in dict.fromkeys(peaks)]
     if len(found) > _FEW_PEAKS:
-        return (
-            f"The highest {d.grid.kind} is another in nearly every year: {len(found)} in {len(full)} years."
-        )
+        return f"The highest {d.grid.kind} differs from year to year: {len(found)} in {len(full)} years."
     return f"The highest {d.grid.kind} is not the same from year to year: {', '.join(found)}."
 
 
@@ -310,6 +311,6 @@ def _overlay_finding(grid: Grid, over: Overlay, rows: Sequence[Term], series: in
     both = ~np.isnan(now) & ~np.isnan(then)
     label = grid.year_label(over.years[-1])
     if not both.any() or not then[both].sum() > 0:
-        return f"{label} cannot be\nheld against the year before"
+        return f"{label} cannot be compared\nwith the year before"
     growth = fixed(100 * (now[both].sum() / then[both].sum() - 1), 1, plus=True)
     return f"{label} so far {growth} %\non the year before"

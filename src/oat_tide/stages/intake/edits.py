@@ -67,12 +67,12 @@ def renamed(ask: Intake, reading: Reading, text: str) -> Edit:
     """
     old, mark, new = (part.strip() for part in text.partition("="))
     if not (old and mark and new):
-        raise UserError(f"{text!r}: write the old name, =, and the new one, as in Oat milk = Oat drink.")
+        raise UserError(f"“{text}”: write the old name, =, and the new one, as in Oat milk = Oat drink.")
     for dimension, members in zip(reading.dimensions, reading.members, strict=True):
         if old in members:
             return with_rename(ask, dimension, old, new)
     raise UserError(
-        f"There is no {old!r} among {', '.join(reading.dimensions)}. Write it as it stands there."
+        f"There is no “{old}” among {', '.join(reading.dimensions)}. Write it as the source has it."
     )
 
 
@@ -113,7 +113,7 @@ def heading_typed(ask: Intake, column: str, text: str) -> Edit:
     typed = " ".join(text.split())
     if not typed:
         raise UserError(
-            f"“{column}”: write the period that it holds, as in 2026-03, or Mar where years stand apart."
+            f"“{column}”: write its period, as in 2026-03, or Mar where years are in another column."
         )
     return with_heading(ask, column, typed)
 
@@ -157,5 +157,5 @@ def expected(ask: Evened, ruling: Ruled, text: str) -> Edit:
     """
     value = number_of(text)
     if value is None:
-        raise UserError(f"Expected figure: {text!r} is no number here. Write one such as {fixed(1250.5, 1)}.")
+        raise UserError(f"Expected figure: “{text}” is no number here. Write one such as {fixed(1250.5, 1)}.")
     return with_ruling(ask, msgspec.structs.replace(ruling, act="expected", value=value))

@@ -116,7 +116,7 @@ def _tie(reading: Reading, tie: TieOut) -> Listing:
 
 _USES = {
     "used": "in the series, or set aside with their lines",
-    "beside": "kept beside",
+    "beside": "kept separately",
     "key": "a key or a date",
     "no series": "in no series",
     "asked": "not settled",

@@ -76,7 +76,7 @@ def make(
             f"of {count:,} series" + outcome(reading, tie)
         ),
         subtitle=lambda series: (
-            f"{named(d.keys[series])} · {unit} {grid.a_period} · {span(sight, 0, d.columns - 1)} · "
+            f"{named(d.keys[series])} · {unit} {grid.per_period} · {span(sight, 0, d.columns - 1)} · "
             f"tint: lines held in the {grid.kind}"
         ),
         finding=lambda series: _finding(d, reading, tie, series),
@@ -97,11 +97,11 @@ def _odd(d: Draft, sight: Sight, sold: Term) -> Odd:
     mean_around = _centred(actual, 7 if past.grid.kind == "day" else past.grid.cycle)
     around = either(wide(odd.centred, d.columns, False), mean_around, median(known(actual.over(-half, half))))
     there = wide(~np.isnan(odd.base), d.columns, False)
-    base = hidden("base", "mean of a whole cycle around it", around, values=odd.base, where=there, unit=unit)
+    base = hidden("base", "mean of a full cycle around it", around, values=odd.base, where=there, unit=unit)
     ratio = hidden("against_base", "against that mean", actual / base, values=odd.ratio, where=base > 0)
     alike = same_place(wide(odd.place[None], d.columns, -1)[0])
     there = np.arange(d.columns)[None] < past.columns
-    enough, one = wide(odd.told, d.columns, False), given(1.0, "too few years to tell")
+    enough, one = wide(odd.told, d.columns, False), given(1.0, "too few years to compare")
     every, usual = (
         hidden(name, label, either(enough, median(known(ratio.likes(find))), one), values=values, where=there)
         for name, label, find, values in (

@@ -65,9 +65,9 @@ def periods_found(d: Draft, sight: Sight, asked: IntakeParts, reading: Reading, 
         if held:
             ruling = _ruling(sight, where, column, "whole")
             why = "something in it is not known" if held == whole else f"{held} of {whole} days"
-            text = f"{d.grid.label(d.first + column)} is incomplete, {why}: kept out of averages and fits."
-            few = f"Only {held} of {whole} days are there: take it as complete" if 2 * held < whole else ""
-            take = (("Take as complete", edits.with_ruling(asked.evened, ruling)),)
+            text = f"{d.grid.label(d.first + column)} is incomplete, {why}: left out of averages and fits."
+            few = f"Only {held} of {whole} days are there: treat it as complete" if 2 * held < whole else ""
+            take = (("Treat as complete", edits.with_ruling(asked.evened, ruling)),)
             found.append(Choice(text, "part", take, again=few))
     oddest = sorted(np.flatnonzero(odd.odd[0]).tolist(), key=lambda c: -abs(odd.off[0, c]))
     settled = LEFT_OUT | REPLACED
@@ -119,14 +119,16 @@ def _ruling(sight: Sight, where: Pairs, column: int, act: RulingKind, value: flo
 def _odd_choice(d: Draft, sight: Sight, asked: IntakeParts, where: Pairs, odd: Odd, column: int) -> Choice:
     size, expected = float(odd.off[0, column]), float(odd.expected[0, column])
     side = "under" if size < 0 else "over"
-    text = f"{d.grid.label(d.first + column)} stands {fixed(abs(size), 0)} % {side} its level and season."
+    text = (
+        f"{d.grid.label(d.first + column)} is {fixed(abs(size), 0)} % {side} what level and season suggest."
+    )
     put = _ruling(sight, where, column, "expected", value=round(expected * _scale(sight)) / _scale(sight))
     outcomes: tuple[tuple[str, Edit | None], ...] = tuple(
         (words, edits.with_ruling(asked.evened, ruling))
         for words, ruling in (
             ("Keep", _ruling(sight, where, column, "keep")),
             ("Leave out", _ruling(sight, where, column, "leave out")),
-            (f"Put {full(put.value)}", put),
+            (f"Replace by {full(put.value)}", put),
         )
     )
     return Choice(text, "odd", outcomes, evidence=Ref("intake", "off", 0, column))
@@ -148,7 +150,7 @@ def _ruled_choice(asked: IntakeParts, ruling: Ruled) -> Choice:
     if ruling.act == "expected":
         now = full(ruling.value)
         entries.append(Entry("Expected", now, lambda text: edits.expected(asked.evened, ruling, text)))
-    return Choice(text, "ruled", (("Take back", edits.without_ruling(asked.evened, ruling)),), tuple(entries))
+    return Choice(text, "ruled", (("Remove", edits.without_ruling(asked.evened, ruling)),), tuple(entries))
 
 
 def _days(ruling: Ruled) -> str:
@@ -172,13 +174,13 @@ def _provisional(d: Draft, sight: Sight, evened: Evened) -> Iterator[Item]:
         yield Choice(
             f"{d.grid.label(d.first + whole[0])} and later: provisional.",
             "provisional",
-            (("All are final", edit(P.evened.final_to, None)),),
+            (("Mark all final", edit(P.evened.final_to, None)),),
         )
     for age, shares in sorted(by_age(movements(evened.firsts, sight)).items()):
         mean, spread = float(np.mean(shares)), float(np.std(shares))
         after = f"{counted(age, d.grid.kind)} after its end" if age else "at its end"
         yield Note(
-            f"First figures seen {after} moved by {fixed(mean, 1, plus=True)} % on average "
+            f"First-published figures seen {after} moved by {fixed(mean, 1, plus=True)} % on average "
             f"(spread {fixed(spread, 1)}), {counted(len(shares), 'figure')}.",
             "small",
         )

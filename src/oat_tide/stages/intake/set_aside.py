@@ -16,7 +16,7 @@ from oat_tide.stages.intake.asked import IntakeParts
 
 _MOST_ALIKE = 4
 _WORDS: dict[str, str] = {
-    "use": "Use them",
+    "use": "Count them",
     "date of the line above": "Date of the line above",
     "count as 0": "Count as 0",
     "leave out": "Leave out",
@@ -39,9 +39,7 @@ def lines_found(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
         found.append(Choice(text, "" if aside.reason == TOTAL else "aside", tuple(outcomes)))
     for reason, outcome in verdicts.items():
         if all(aside.reason != reason for aside in reading.asides) and outcome != "leave copies out":
-            back: tuple[tuple[str, Edit | None], ...] = (
-                ("Take back", edits.with_verdict(ask, reason, None)),
-            )
+            back: tuple[tuple[str, Edit | None], ...] = (("Remove", edits.with_verdict(ask, reason, None)),)
             found.append(Choice(f"{reason}: {_WORDS[outcome].lower()}", "ruled", back))
     if reading.copies and COPY not in verdicts:
         out = edits.with_verdict(ask, COPY, "leave copies out")
@@ -60,13 +58,13 @@ def lines_found(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
                 "",
                 (
                     ("Take as one", edits.with_rename(ask, alike.of, alike.old, alike.new)),
-                    ("They are two", edits.with_rename(ask, alike.of, alike.old, alike.old)),
+                    ("Keep separate", edits.with_rename(ask, alike.of, alike.old, alike.old)),
                 ),
             )
         )
     for heading in ask.headings:
         said = f"is read as {edits.heading_words(heading.means)}" if heading.means else "is no period"
-        back = (("Take back", edits.without_heading(ask, heading.column)),)
+        back = (("Remove", edits.without_heading(ask, heading.column)),)
         found.append(Choice(f"“{heading.column}” {said}", "ruled", back))
     for rename in ask.renames:
         if rename.old != rename.new:
@@ -75,7 +73,7 @@ def lines_found(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
                 Choice(
                     f"{rename.old} is taken for {rename.new}",
                     "ruled",
-                    (("Take back", edit(P.intake.renames, left)),),
+                    (("Remove", edit(P.intake.renames, left)),),
                 )
             )
     if reading.dimensions:

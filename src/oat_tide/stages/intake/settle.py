@@ -30,7 +30,7 @@ def to_settle(ask: Intake, reading: Reading) -> Iterator[Item]:
         *_across(reading),
     ]
     if found:
-        yield Note("To settle", "head")
+        yield Note("Decide", "head")
         yield from found
 
 
@@ -41,8 +41,8 @@ def _headings(ask: Intake, reading: Reading) -> Iterator[Choice]:
             (f"It is {heading_words(text)}", edits.with_heading(ask, each.name, text)) for text in each.meant
         )
         yield Choice(
-            f"“{each.name}” stands among the periods and is not read: {full(float(each.amount))} in "
-            f"{counted(each.cells, 'cell')} are in no series until you say what it is.",
+            f"“{each.name}” is among the periods and is not read: {full(float(each.amount))} in "
+            f"{counted(each.cells, 'cell')} are in no series until you decide what it is.",
             "aside",
             (*meant, ("It is no period", edits.with_heading(ask, each.name, ""))),
             (Entry("It is the period", "", partial(edits.heading_typed, ask, each.name)),),
@@ -69,7 +69,7 @@ def _no_figure(ask: Intake, reading: Reading) -> Iterator[Choice]:
     if reading.unread:
         yield Choice(
             f"{counted(reading.unread, 'line')} of a known day without a figure that can be read: "
-            "the periods they lie in are not known until you rule on them.",
+            "their periods are unknown until you decide on them.",
             "aside",
             (
                 ("Leave these lines out", _ruled(ask, reading, "leave out")),

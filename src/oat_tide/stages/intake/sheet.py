@@ -64,7 +64,7 @@ def _tie_words(sight: Sight, series: int, reading: Reading, tie: TieOut) -> str:
     if not tie.ties:
         return f"Does not tie: off by {full(float(tie.gap))}. See the tie-out below by year."
     if asked := reading.figures_in("asked"):
-        return f"“{asked[0].name}” is not read before you say what it is: see below. All else agrees."
+        return f"“{asked[0].name}” is not read before you decide what it is: see below. All else agrees."
     if reading.mark.asks:
         return "Lines and sums agree, but how the figures are read is not settled: see below."
     key = sight.past.keys[series]
@@ -154,7 +154,7 @@ def _member_words(reading: Reading, name: str) -> str:
 
 def _evening(asked: IntakeParts, reading: Reading, grid: Grid, leaves: Panel) -> Iterator[Item]:
     periods = asked.periods
-    yield Note("Made even", "head")
+    yield Note("Periods", "head")
     yield control(P.intake.upto, asked.intake)
     yield control(P.evened.final_to, asked.evened)
     yield control(P.evened.gaps, asked.evened)
@@ -171,13 +171,14 @@ def cautions(asked: IntakeParts, reading: Reading, tie: TieOut) -> tuple[Caution
         text = next((each.text for each in reading.patterns if each.shown == "05/03/2024"), "05/03/2024")
         found.append(
             Caution(
-                f"{text} in {asked.intake.date} is read day first, {_both(text)}; nothing there settles it.",
+                f"{text} in {asked.intake.date} is read day first, {_both(text)}; nothing in the source "
+                "decides it.",
                 way_out=edit(P.intake.order, "month first"),
                 way_out_text="Read month first",
             )
         )
     if reading.asks_year:
-        found.append(Caution("Nothing tells the first year. Set it under Understood as."))
+        found.append(Caution("The first year is not in the source. Set it under Understood as."))
     if reading.may_run_on:
         found.append(
             Caution(

@@ -59,7 +59,7 @@ def _words(ask: Intake, reading: Reading) -> Iterator[Word]:
     if reading.unread:
         yield Word(";")
         yield Word(f"{counted(reading.unread, 'line')} without a figure", steps(P.intake.verdicts))
-        yield Word("leaves its period not known" if reading.unread == 1 else "leave their periods not known")
+        yield Word("makes its period unknown" if reading.unread == 1 else "leave their periods not known")
 
 
 def _filled(ask: Intake, reading: Reading) -> Iterator[Word]:

@@ -27,7 +27,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     steps = steps_on(g, prefix, ends.last_at)
     begun, before = first_value(g, prefix, shown, ends), g.actual.shift(-1)
     change = g.d.define(
-        f"{prefix}drift", f"mean change {g.grid.a_period}", (ends.last - begun) / since_first(ends),
+        f"{prefix}drift", f"mean change {g.grid.per_period}", (ends.last - begun) / since_first(ends),
         unit=g.unit, signed=True, shown=shown,
     )  # fmt: skip
     gone = np.arange(g.d.columns)[None] - 1.0 - ends.first_at[:, None]

@@ -67,7 +67,7 @@ class Ground(StageContext):
         actual: what is fitted: the settled figure.
         values: (series, columns) of it, up to the as-of.
         how: what methods go by.
-        leaves: every series of the panel, as ruled.
+        leaves: every series of the panel, adjusted.
         presence: whether each series has a season.
     """
 

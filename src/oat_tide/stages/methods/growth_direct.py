@@ -35,11 +35,16 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
         unit=g.unit, shown=shown,
     )  # fmt: skip
     b = d.define(
-        f"{prefix}slope", f"slope of ln {g.grid.a_period}", ByKernel(lambda: own[:, 1:], least, True),
+        f"{prefix}slope", f"slope of ln {g.grid.per_period}", ByKernel(lambda: own[:, 1:], least, True),
         signed=True, shown=False,
     )  # fmt: skip
     d.define(
-        f"{prefix}growth", f"growth {g.grid.a_period}", 100 * (exp(b) - 1), unit="%", signed=True, shown=shown
+        f"{prefix}growth",
+        f"growth {g.grid.per_period}",
+        100 * (exp(b) - 1),
+        unit="%",
+        signed=True,
+        shown=shown,
     )
     curve = level * raised(b * t)
 

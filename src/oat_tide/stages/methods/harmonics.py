@@ -39,8 +39,8 @@ def _curve(g: Ground, found: dict[str, Term], t: Term) -> Formula:
 
 def _equation(g: Ground, found: dict[str, float]) -> str:
     level = "level of the weekday" if g.how.weekday is not None else significant(found["intercept"], 5)
-    waves = "a wave" if g.how.pairs == 1 else f"{g.how.pairs} waves"
-    return f"{level} {more(found['slope'], 't')} + {waves} a year"
+    waves = "a wave" if g.how.pairs == 1 else f"{g.how.pairs} harmonics"
+    return f"{level} {more(found['slope'], 't')} + {waves} per year"
 
 
 def why_not(g: Ground) -> str:
@@ -48,7 +48,7 @@ def why_not(g: Ground) -> str:
     if g.how.back:
         return ""
     return (
-        f"A {g.grid.kind} has no waves within a year."
+        f"A {g.grid.kind} has no harmonics within a year."
         if g.cycle.length
         else f"A {g.grid.kind} has no seasons."
     )

@@ -49,7 +49,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     t_mean = hidden(f"{prefix}t_mean", "mean period number, as they count", sum_of_products(w, ts) / total(w))
     z_mean = hidden(f"{prefix}z_mean", "mean of actual, as they count", sum_of_products(w, zs) / total(w))
     b = d.define(
-        f"{prefix}slope", f"slope {g.grid.a_period}",
+        f"{prefix}slope", f"slope {g.grid.per_period}",
         sum_of_products(w, (ts - t_mean) * (zs - z_mean)) / sum_of_products(w, (ts - t_mean) ** 2),
         values=slope[:, None], signed=True, shown=shown,
     )  # fmt: skip

@@ -31,7 +31,7 @@ def found(g: Ground, find: Find, none: tuple[Values, ...], soon: bool = True) ->
     """What is found by steps.
 
     Args:
-        none: what stands there while it is still reckoned.
+        none: what stands there while it is still being computed.
         soon: whether a short history takes no longer than a frame.
     """
     if soon and g.values.size <= _SOON:

@@ -22,7 +22,7 @@ def lay(method: Method, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     beside: tuple[str, ...] = ()
     if method.logs and shown:
         g.d.define(
-            "growth", f"growth {g.grid.a_period}", 100 * (exp(own.line.slope) - 1), unit="%", signed=True
+            "growth", f"growth {g.grid.per_period}", 100 * (exp(own.line.slope) - 1), unit="%", signed=True
         )
         beside = ("growth",)
     return AppliedMethod(
@@ -46,7 +46,7 @@ ROOMS = (
         _LINE,
         partial(lay, _LINE),
         short="line",
-        beside="A straight line's % growth shrinks along the way.",
+        beside="On a straight line, growth in % becomes smaller over time.",
         straight=True,
     ),
     Room(

@@ -205,7 +205,7 @@ def _of_term(pulled: Callable[[], Values], place: int, columns: int) -> Values:
 
 def _labels(g: Ground, own: Linear, fit: Regression) -> tuple[str, ...]:
     """The coefficients for people."""
-    named = {"intercept": "intercept", "slope": f"slope {g.grid.a_period}"} | own.labels(g)
+    named = {"intercept": "intercept", "slope": f"slope {g.grid.per_period}"} | own.labels(g)
     return tuple(named[each] for each in fit.names)
 
 
@@ -236,8 +236,9 @@ def _why_none(g: Ground, fit: Regression, series: int) -> str:
         return ""
     n = int((g.span.used[series] > 0).sum())
     if n > fit.terms:
-        return f"{fit.terms} coefficients cannot be told apart by these {n} {g.grid.kind}s: some are alike."
+        return f"{fit.terms} coefficients cannot be separated by these {n} {g.grid.kind}s: some are alike."
+    lie = "lies" if n == 1 else "lie"
     return (
-        f"{fit.terms} coefficients take {fit.terms + 1} {g.grid.kind}s, and {n} lie in the fit span. "
+        f"{fit.terms} coefficients take {fit.terms + 1} {g.grid.kind}s, and {n} {lie} in the fit span. "
         "Take a method with fewer, or widen the fit span."
     )

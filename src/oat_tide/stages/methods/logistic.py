@@ -48,7 +48,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
             shown=shown,
         )
         for place, (short, label) in enumerate(
-            (("at_0", "ln of its odds at t = 0"), ("slope", f"its slope {g.grid.a_period}"))
+            (("at_0", "ln of its odds at t = 0"), ("slope", f"its slope {g.grid.per_period}"))
         )
     )
     curve = ceiling / (1 + exp(0 - (a + b * t)))
@@ -82,8 +82,8 @@ def _no_ceiling(g: Ground, there: np.ndarray, series: int) -> str:
     if (g.values[series][g.span.used[series, : g.past] > 0] < 0).any():
         return "Saturating growth needs figures that are not below zero. Take a line."
     return (
-        "This history tells no ceiling: its growth does not slacken, or it falls, or it is one jump. Give a "
-        "ceiling by hand, or take a growth curve."
+        "No ceiling can be estimated: growth is not slowing, or the history falls, or it is one jump. "
+        "Enter a ceiling, or choose a growth curve."
     )
 
 

@@ -44,7 +44,7 @@ def with_growth(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     recent, past = _both_years(g, prefix, pair)
     fitted = only(_gone(g), g.actual.shift(-back) * only(past > 0, only(recent > 0, recent / past)))
     projected = _like(g) * (1 + growth / 100) ** _years_on(g)
-    said = in_words(g, growth, _same(g) + ", with {0} % a year")
+    said = in_words(g, growth, _same(g) + ", with {0} % per year")
     return carried_on(_WITH_GROWTH, fitted, projected, said, _facts(prefix, "year_growth"))
 
 
@@ -178,7 +178,7 @@ def _many_before(row: Term, back: int) -> Values:
 
 def why_not(g: Ground) -> str:
     """Where no year is told by the periods."""
-    return "" if g.how.back else f"A {g.grid.kind} has no like one last year."
+    return "" if g.how.back else f"A {g.grid.kind} has no match last year."
 
 
 ROOMS = tuple(

@@ -31,15 +31,13 @@ def why_not(g: Ground) -> str:
         return "Smooth has no smoother. Add one there."
     ask = g.smoothing.smoothers[place]
     if not forecasts(ask):
-        return f"{why_no_forecast(ask)} Take another smoother in hand in Smooth."
+        return f"{why_no_forecast(ask)} Select another smoother in Smooth."
     if not ask.shown:
-        return "The smoother in hand in Smooth is out of sight. Bring it back, or take another in hand."
+        return "The smoother selected in Smooth is hidden. Show it, or select another."
     if is_window(ask) and spans(ask, g.grid) and why_no_span(ask.told_in, g.grid):
         return why_no_span(ask.told_in, g.grid)
     if g.ask.since is not None or g.ask.until is not None:
-        return (
-            "Smooth goes by all of the history and heeds no fit span. Clear the span to run its smoother on."
-        )
+        return "Smooth goes by all of the history and has no fit span. Clear the span to extend its smoother."
     return ""
 
 
@@ -59,7 +57,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     level = fact(f"{prefix}level", last_of, own.level.at(last))
     facts, curve = [level], level + nothing(g)
     if own.trend is not None:
-        rise = fact(f"{prefix}rise", f"last trend {g.grid.a_period}", own.trend.at(last), signed=True)
+        rise = fact(f"{prefix}rise", f"last trend {g.grid.per_period}", own.trend.at(last), signed=True)
         facts.append(rise)
         curve = level + _steps(g, own, ask) * rise
     fitted: Formula = own.forecast
@@ -72,7 +70,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
         parts = [float(each.values[series, 0]) for each in facts]
         if np.isnan(parts).any():
             return "no fit"
-        rise = f" and {significant(parts[1], 4, plus=True)} {g.grid.a_period}" if len(parts) > 1 else ""
+        rise = f" and {significant(parts[1], 4, plus=True)} {g.grid.per_period}" if len(parts) > 1 else ""
         return f"{g.unit} = the {last_of}, {significant(parts[0], 5)}{rise}"
 
     return AppliedMethod(METHODS["smoothed"], fitted, curve, lambda series: "", said, names, label=label)

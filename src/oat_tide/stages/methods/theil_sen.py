@@ -31,7 +31,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     there = ~np.isnan(slope)[:, None]
     t = numbers(g, prefix, there)
     b = d.define(
-        f"{prefix}slope", f"slope {g.grid.a_period}",
+        f"{prefix}slope", f"slope {g.grid.per_period}",
         ByKernel(lambda: slope[:, None], "the median of the slopes of all pairs of periods", True),
         signed=True, shown=shown,
     )  # fmt: skip

@@ -51,7 +51,7 @@ def cautions(g: Ground, made: Projection, room: Room, refused: str, series: int)
         room: the method.
         refused: why another one stands in the place of what was asked for.
     """
-    first = (Caution(f"{refused} A straight line stands in its place."),) if refused else ()
+    first = (Caution(f"{refused} A straight line is shown in its place."),) if refused else ()
     if not made.has_fit(series):
         return (*first, _no_fit(g, made.laid, room, series))
     found = [
@@ -103,12 +103,13 @@ def _no_fit(g: Ground, laid: AppliedMethod, room: Room, series: int) -> Caution:
         return Caution(f"{said} {next(told, '')}".strip())
     if laid.regressed is not None or n < 3:
         return Caution(
-            f"A fit needs three whole periods and {counted(n, g.grid.kind)} lie in the fit span. "
+            f"A fit needs three complete periods, and {counted(n, g.grid.kind)} "
+            f"{'lies' if n == 1 else 'lie'} in the fit span. "
             "Widen the fit span, or move the as-of on."
         )
     return Caution(
-        "It cannot be projected so: something that it is carried forward from is not known, or not above "
-        "zero. Take another method, or widen the fit span.",
+        "This method needs the figures that it is carried forward from, and one of them is missing or not "
+        "above zero. Choose another method, or widen the fit span.",
         way_out=edit(P.project.method, "line"),
         way_out_text="Fit a straight line",
     )
@@ -139,8 +140,8 @@ def _season(g: Ground, made: Projection, room: Room, series: int) -> Caution | N
     own, side = seasons[most], "above" if means[most] > 0 else "below"
     every = " in every year" if (np.sign(own) == np.sign(means[most])).all() and cycle != 7 else ""
     return Caution(
-        f"It has no season and the history has: {spoken_season(g.grid, cycle, most)} lies "
-        f"{fixed(abs(float(means[most])), 0)} % {side} it on average{every}.",
+        f"The history has a season and this method has none: {spoken_season(g.grid, cycle, most)} was "
+        f"{side} the fit{every}, by {fixed(abs(float(means[most])), 0)} % on average.",
         _refs(g, series, made.remains, column=int(np.flatnonzero((place == most) & ~np.isnan(off))[-1])),
         edit(P.project.method, room.with_season),
         "Take a method with season",
@@ -153,7 +154,7 @@ def _no_season_there(g: Ground, room: Room, series: int) -> Caution | None:
         return None
     f, chance = float(g.presence.told.f[series]), float(g.presence.chance[series])
     return Caution(
-        f"The history has no season that stands out from chance (F {fixed(f, 1)}, chance reaches "
+        f"The history has no season beyond chance (F {fixed(f, 1)}, 95 % limit by chance "
         f"{fixed(chance, 1)}): the season projected is noise.",
         way_out=edit(P.project.method, room.without_season),
         way_out_text="Take a method without season",
@@ -182,10 +183,11 @@ def _pull(g: Ground, made: Projection, series: int) -> Caution | None:
         return None
     day = [date_of(at(g.d.first + column)) for at in (g.grid.first_day, g.grid.last_day)]
     where = g.where(series)
-    ruling = Ruled(where, day[0], day[1], "leave out", note="bends the fit")
+    ruling = Ruled(where, day[0], day[1], "leave out", note="pulls the fit")
     others = tuple(each for each in g.rulings if (each.where, each.first, each.last) != (where, *day))
     return Caution(
-        f"{label} lies {fixed(abs(float(off[column])), 1)} residual standard errors off and bends the fit: "
+        f"{label} lies {fixed(abs(float(off[column])), 1)} residual standard errors from the line "
+        "and pulls it: "
         f"without it the {what} is {significant(float(without), 4)}, not {significant(slope, 4)}.",
         _refs(g, series, judged.standardised, judged.cook, column=column),
         edit(P.evened.rulings, (*others, ruling)),
@@ -287,8 +289,8 @@ def _no_growth(g: Ground, made: Projection, series: int) -> Caution | None:
     if not low <= 0 <= high:
         return None
     return Caution(
-        f"Growth cannot be told from none: the slope lies between {significant(low, 3)} and "
-        f"{significant(high, 3)} {'of ln ' if told.logs else ''}{g.grid.a_period} "
+        f"The slope is not significantly different from zero: {significant(low, 3)} and "
+        f"{significant(high, 3)} {'of ln ' if told.logs else ''}{g.grid.per_period} "
         f"({g.ask.sure:g} %).",
         _refs(g, series, *slope.limits.both),
     )
@@ -326,7 +328,7 @@ def _long(g: Ground, series: int) -> Caution | None:
         return None
     fewer = max(1, n // 4)
     return Caution(
-        f"{counted(g.horizon, g.grid.kind).capitalize()} ahead is long for a fit on {n}.",
+        f"{counted(g.horizon, g.grid.kind)} ahead is far for a fit on {counted(n, g.grid.kind)}.",
         way_out=edit(P.project.horizon, fewer),
         way_out_text=f"Project {counted(fewer, g.grid.kind)}",
     )
@@ -341,8 +343,7 @@ def _few(g: Ground, made: Projection, series: int) -> Caution | None:
     if n >= 3 * k:
         return None
     return Caution(
-        f"{counted(n, g.grid.kind)} are few for {k} coefficients: each is told by fewer than three. A line "
-        "has two.",
+        f"{counted(n, g.grid.kind)} are too few for {k} coefficients (fewer than 3 each). A line has 2.",
         _refs(g, series, told.n),
         edit(P.project.method, "line"),
         "Fit a straight line",
@@ -363,9 +364,8 @@ def _hang(g: Ground, made: Projection, room: Room, series: int) -> Caution | Non
     if echo < 2.326 / np.sqrt(n):
         return None
     return Caution(
-        f"Residuals hang together (Durbin-Watson {fixed(value(judged.durbin_watson, series), 2)}): what is "
-        "above the fit tends to stay above. The interval from past starts counts that; the one of a true "
-        "curve does not.",
+        f"Residuals are autocorrelated (Durbin-Watson {fixed(value(judged.durbin_watson, series), 2)}): the "
+        "interval from past starts counts that; the one of a true curve is too narrow.",
         _refs(g, series, judged.durbin_watson),
     )
 

@@ -52,9 +52,9 @@ def insets(g: Ground) -> tuple[Item, ...]:
     limits = (Curve("chance_above", "average"), Curve("chance_below", "average"))
     return (
         Note("Residuals", "head"),
-        Note(f"Autocorrelation by {g.grid.kind}s apart, with what chance stays within (95 %)", "small"),
+        Note(f"Autocorrelation by lag in {g.grid.kind}s, with 95 % limits of chance", "small"),
         Inset("Autocorrelation of residuals", "lags", (Curve("autocorrelation", "bars"), *limits)),
-        Note("How many of each size, in their standard errors, beside a normal spread", "small"),
+        Note("Distribution of standardised residuals, with the normal curve", "small"),
         Inset(
             "Distribution of residuals",
             "sizes",
@@ -123,7 +123,7 @@ def _spread(g: Ground, standardised: Term) -> None:
     low[0], high[-1] = -9.0, 9.0
     beyond = (given(each[None], "where the size ends") for each in (low, high))
     first, second = beyond
-    row("normal", "of a normal spread", n * (normal_tail(first) - normal_tail(second)))
+    row("normal", "of a normal distribution", n * (normal_tail(first) - normal_tail(second)))
 
 
 def _many_of(standardised: Term, edges: Values) -> Values:

@@ -58,7 +58,7 @@ def _told(g: Ground, projected: Term) -> IntervalTerms:
     d, past = g.d, _past_asked(g) or _nothing_yet(len(g.d.keys))
 
     def fact(name: str, label: str, values: Values, why: str) -> Term:
-        blank = "It is still reckoned, or nothing is projected."
+        blank = "Still being computed, or nothing is projected."
         return d.define(name, label, given(values[:, None], why), shown=False, blank=blank)
 
     of_ln = " of ln" if past.logs.all() else ""
@@ -94,7 +94,7 @@ def _told(g: Ground, projected: Term) -> IntervalTerms:
 
 
 def _nothing_yet(series: int) -> Past:
-    """Where it is still reckoned, or there is no history."""
+    """Where it is still being computed, or there is no history."""
     none, no = np.full(series, np.nan), np.zeros(series, np.bool_)
     return Past(none, none, no, no, Shape())
 
@@ -172,7 +172,7 @@ def _limit(g: Ground, side: str, level: float, edge: Formula, projected: Term) -
     to = "to" if side.endswith("upper") else "from"
     return g.d.define(
         f"{side}_{level:g}", f"{level:g} % {to}{of_curve}", floored(g, edge), where=projected, unit=g.unit,
-        shown=not of_curve, blank="Only projected periods have an interval, once it is reckoned.",
+        shown=not of_curve, blank="Only projected periods have an interval, once it is computed.",
     )  # fmt: skip
 
 

@@ -164,7 +164,7 @@ def growth(g: Ground, projected: Term) -> tuple[Term, tuple[Term, ...]]:
         where=g.ahead,
         unit="%",
         signed=True,
-        blank="Only projected periods are held against the year before here, where that is above zero.",
+        blank="Only projected periods are compared with the year before here, where that is above zero.",
     )
     by_period = _by_period(g, whole, stop)
     ahead = d.define(

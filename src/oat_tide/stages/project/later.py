@@ -21,10 +21,12 @@ def against_what_sold(
     d, last = g.d, g.d.columns - 1
     actual = of(g.lines, "actual", seen=g.sight.whole)
     hidden = partial(d.define, shown=False, sees_later=True)
-    missed = hidden("missed_share", "size of the difference, % of projected", size(share), unit="%")
+    missed = hidden("missed_share", "absolute difference, % of projected", size(share), unit="%")
     every = known(missed.between(g.past, last))
     many = hidden("sold_since", "periods sold since", count(every), exact=True)
-    mean = hidden("mean_missed", "mean % error, of projected", total(every) / many, where=many > 0, unit="%")
+    mean = hidden(
+        "mean_missed", "mean absolute error, % of projected", total(every) / many, where=many > 0, unit="%"
+    )
     there = hidden("projected_sold", "projected, of what has sold", only(size(difference) + 1 > 0, projected))
     off, whole = (total(known(each.between(g.past, last))) for each in (difference, there))
     bias = hidden("bias_since", "bias, % of projected", percent(off, whole), unit="%", signed=True)
@@ -53,7 +55,7 @@ def told_of_later(g: Ground, since: Since) -> tuple[Item, ...]:
 def _line(g: Ground, since: Since, series: int) -> str:
     many = value(since.sold, series)
     if not many > 0:
-        return "Nothing has sold since as a whole period."
+        return "No complete period has sold since."
     mean, bias = value(since.mean_missed, series), value(since.bias, series)
     way = f"{fixed(abs(bias), 1)} % {'more' if bias > 0 else 'less'} than projected in total"
     side = (

@@ -174,7 +174,7 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
 
 
 def known_at(sight: Sight) -> Mask:
-    """(series, columns) what methods may go by: whole periods up to the as-of."""
+    """(series, columns) what methods may go by: complete periods up to the as-of."""
     seen = sight.whole.copy()
     seen[:, sight.past.columns :] = False
     return seen
@@ -274,7 +274,7 @@ def _differences(g: Ground, projected: Term) -> tuple[Term, Term]:
     def not_sold(series: int, column: int) -> str:
         if column < past:
             return "Only periods after the as-of are projected."
-        return "It has not sold as a whole period yet."
+        return "Not complete yet."
 
     def no_share(series: int, column: int) -> str:
         if np.isnan(difference.values[series, column]):

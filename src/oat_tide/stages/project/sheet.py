@@ -43,7 +43,7 @@ def sheet(g: Ground, made: Projection, room: Room, refused: str) -> tuple[Item, 
         control(P.project.every, ask),
         *((Note(refused, "small"),) if refused else ()),
         Note("", "cautions"),
-        control(P.project.reach, ask, names=("so many periods", "fiscal year end")),
+        control(P.project.reach, ask, names=("number of periods", "fiscal year end")),
         control(
             P.project.horizon,
             ask,
@@ -111,9 +111,9 @@ def _card(g: Ground, made: Projection, name: str) -> Card:
     others = tuple(each for each in ask.over if each != name)
     full = len(ask.over) >= _MOST_OVER and not laid_over
     act = Button(
-        "Take it off the chart" if laid_over else "Lay it over the chart",
+        "Hide from the chart" if laid_over else "Show on the chart",
         None if full else edit(P.project.over, others if laid_over else (*ask.over, name)),
-        f"{_MOST_OVER} are as many as can be told apart." if full else "",
+        f"{_MOST_OVER} are as many as can be distinguished." if full else "",
     )
     own = tuple(_setting(g, field) for field in room.settings) if chosen else ()
     line = Curve("projected", "projected") if chosen else None

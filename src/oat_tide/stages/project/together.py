@@ -126,7 +126,7 @@ def _limits(g: Ground, of: str, level: float, lower: Formula, upper: Formula) ->
     low, high = (
         g.d.define(
             f"total_{of}{side}_{level:g}",
-            f"their total, {level:g} % {to}{if_true}",
+            f"total, {level:g} % {side}{if_true}",
             floored(g, edge),
             unit=g.unit,
             blank=f"It takes a fit, and all of {ahead} projected.",

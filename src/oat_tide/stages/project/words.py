@@ -23,14 +23,15 @@ def title(g: Ground) -> str:
 
 def subtitle(g: Ground, made: Projection, series: int) -> str:
     """What was fitted on which span, and what the shade means."""
-    unit, laid = f"{g.unit} {g.grid.a_period}", made.laid
+    unit, laid = f"{g.unit} {g.grid.per_period}", made.laid
     if not made.has_fit(series):
         return f"{unit} · no fit"
     shade = " and ".join(f"{probability:g} %" for probability in g.ask.intervals)
     below = "" if g.ask.positive else " · below zero, too"
-    how_fitted = f"{laid.label} run on," if laid.label else f"{laid.method.title.lower()} fitted"
+    how_fitted = f"{laid.label}, extended," if laid.label else f"{laid.method.title.lower()} fitted"
     fitted = f"{how_fitted} {_span(g, series)}"
-    return f"{unit} · {fitted} · shaded: {shade} prediction interval from past starts{below}"
+    many = "intervals" if len(g.ask.intervals) > 1 else "interval"
+    return f"{unit} · {fitted} · shaded: {shade} prediction {many} from past starts{below}"
 
 
 def _span(g: Ground, series: int) -> str:
@@ -77,7 +78,7 @@ def first_period(g: Ground, made: Projection, beside: str, series: int) -> str:
         return ""
     n = counted(int((g.span.used[series] > 0).sum()), g.grid.kind)
     start = g.grid.label(g.d.first + int(g.span.start[series, 0]))
-    counts = f"t = 1 in {start}; " if made.laid.through_time else ""
+    counts = f"t = 1 {'on' if g.grid.kind == 'day' else 'in'} {start}; " if made.laid.through_time else ""
     if g.by_year:
         counts = "t is the calendar year; "
     return f"{counts}{n} in the fit. {beside}".rstrip()

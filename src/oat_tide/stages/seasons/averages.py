@@ -20,31 +20,31 @@ def simple_averages(ground: Ground, result: Classical, gone: Mask) -> tuple[Term
     )
     hidden = partial(d.define, unit=ground.unit, shown=False)
     label = ground.actuals.label
-    own = hidden("kept", f"{label} in whole years", only(wide(kept, d.columns, False), ground.actual))
+    own = hidden("kept", f"{label} in complete years", only(wide(kept, d.columns, False), ground.actual))
     counts = wide(~gone, d.columns, False)
     taken = own
     if gone.any():
-        taken = hidden("kept_counted", f"{label} in whole years, counted", only(counts, own))
+        taken = hidden("kept_counted", f"{label} in complete years, counted", only(counts, own))
     seasons = d.define(
         "joined",
         "mean of the season",
         mean(known(taken.likes(ground.cycle.find(ground.past)))),
         axis=AXIS,
         unit=ground.unit,
-        blank="No whole year is known.",
+        blank="No complete year is known.",
     )
     everything = d.define(
         "mean_of_all",
         "mean of all seasons",
         mean(known(seasons.between(0, ground.cycle.length - 1))),
         unit=ground.unit,
-        blank="No whole year is known.",
+        blank="No complete year is known.",
     )
     row = partial(
         d.define,
         unit=ground.index_unit,
         signed=not ground.multiplies.any(),
-        blank="No whole year is known.",
+        blank="No complete year is known.",
     )
     ratio = row(
         "ratio",

@@ -44,7 +44,7 @@ def mend_hand(ground: Ground, scaled: Term) -> CellEdit:
             return None
         value, note = _figure_and_note(text)
         if value is None:
-            raise UserError(f"{text!r} does not begin with a figure. Write an index, such as {full(1.28)}.")
+            raise UserError(f"“{text}” does not begin with a figure. Write an index, such as {full(1.28)}.")
         kind = kind_of(ground, series)
         if kind == "multiplicative" and not value > 0:
             raise UserError(
@@ -82,7 +82,7 @@ def _check(ground: Ground, scaled: Term, series: int, hands: tuple[ManualIndex, 
     except ValueError as error:
         neutral = "1" if ground.multiplies[series] else "0"
         raise UserError(
-            f"It cannot stand: {error}. All must average {neutral}; take another figure, or take one back."
+            f"This index cannot be used: {error}. All must average {neutral}: write another, or remove one."
         ) from error
 
 
@@ -102,8 +102,8 @@ def mend_ratio(ground: Ground, year: int) -> CellEdit:
     def read(series: int, column: int, text: str) -> str:
         if number_of(text.split(" ", maxsplit=1)[0] if text else "") is not None:
             raise UserError(
-                "A ratio is what the lines come to. Delete leaves it out, and takes it back; words leave it "
-                "out with that note."
+                "A ratio is what the lines come to. Delete leaves it out or restores it. A note "
+                "typed leaves it out with that note."
             )
         return text[:500]
 

@@ -101,7 +101,11 @@ def _few(ground: Ground, taken: Taken, series: int) -> Caution | None:
     ratios = taken.counted.values[series : series + 1, :past]
     errors = standard_errors(ratios, ground.cycle.place[:past], ground.cycle.length)[0]
     known = errors[~np.isnan(errors)]
-    sure = f": an index is sure to about ± {significant(float(np.median(known)), 2)}" if known.size else ""
+    sure = (
+        f": a typical index has a standard error of {significant(float(np.median(known)), 2)}"
+        if known.size
+        else ""
+    )
     if not least:
         lacking = [ground.season(place) for place in np.flatnonzero(many == 0).tolist()]
         return Caution(f"There is no ratio for {listed(lacking)}, and so no index.")
@@ -125,8 +129,7 @@ def _takes_in_trend(ground: Ground, taken: Taken, series: int) -> Caution | None
         return None
     said = fixed(by, 3, plus=True) if products else f"{significant(by, 3, plus=True)} {ground.unit}"
     return Caution(
-        f"Simple averages take in the trend: most for {ground.season(worst)}, {said} of what the centred "
-        "average leaves.",
+        f"Simple averages take in the trend: most for {ground.season(worst)}, {said} of the centred average.",
         way_out=edit(P.seasons.method, "classical"),
         way_out_text="Take the centred average",
     )
@@ -144,10 +147,10 @@ def _ruled(ground: Ground, series: int) -> Caution | None:
     replaced = int((inside & (flags & REPLACED > 0) & (flags & LEFT_OUT == 0)).sum())
     said = []
     if gone:
-        what = "filled with level and index" if ground.ask.method == "classical" else "passed by"
+        what = "filled with level and index" if ground.ask.method == "classical" else "skipped"
         said.append(f"{counted(gone, ground.grid.kind)} not known or left out, {what}")
     if replaced:
-        said.append(f"{counted(replaced, ground.grid.kind)} taken as ruled")
+        said.append(f"{counted(replaced, ground.grid.kind)} replaced")
     return Caution(f"{titled('; '.join(said))}.") if said else None
 
 
@@ -157,7 +160,9 @@ def _left_out_counts(ground: Ground, series: int) -> Caution | None:
     if ground.ask.method != "loess" or not gone:
         return None
     said = "The ratio left out counts" if len(gone) == 1 else f"The {len(gone)} ratios left out count"
-    return Caution(f"{said} here: local regression goes by every period. A ruling leaves a period out.")
+    return Caution(
+        f"{said} here: local regression goes by every period. A decision in Intake leaves a period out."
+    )
 
 
 def _overdone(ground: Ground, taken: Taken, series: int) -> Caution | None:

@@ -11,6 +11,7 @@ from oat_tide.core.seasons.classical import Classical, gaps_within
 from oat_tide.core.seasons.indices import FEWEST_TO_TRIM
 from oat_tide.core.working.formula import Formula, count, either, given, mean, median, only, total
 from oat_tide.core.working.terms import Term, known, trimmed, wide
+from oat_tide.stages.common import counted
 from oat_tide.stages.deck.called import WhyBlank
 from oat_tide.stages.seasons.ground import AXIS, Ground, Mask
 
@@ -88,11 +89,11 @@ def no_trend(ground: Ground) -> WhyBlank:
         if ground.why_none[series]:
             return ground.why_none[series]
         if column >= ground.past:
-            return "It lies after the as-of."
+            return "After the as-of."
         if column < half or column >= ground.past - half:
             return (
-                f"The centred average takes {half} {kind}s on either side: at the ends of the history there "
-                "is none, and none is made up."
+                f"The centred average takes {counted(half, kind)} on either side: at the ends of the history "
+                "there is none, and none is made up."
             )
         return "The window of the centred average reaches beyond what is known."
 
@@ -145,7 +146,7 @@ def no_ratio(ground: Ground) -> WhyBlank:
         if ground.why_none[series]:
             return ground.why_none[series]
         return (
-            f"No year has a ratio for {ground.season(column)}: a whole {ground.cycle.length}-"
+            f"No year has a ratio for {ground.season(column)}: a full {ground.cycle.length}-"
             f"{ground.grid.kind} window around one of them would give it."
         )
 

@@ -60,7 +60,7 @@ def _merged(multiplies: Mask, run: Callable[[Mask, bool], Classical]) -> Classic
 
 
 def by_regression(ground: Ground) -> Answer | None:
-    """Trend and season by local regression; None while it is still reckoned."""
+    """Trend and season by local regression; None while it is still being computed."""
     ask, place = ground.ask, ground.cycle.place[: ground.past]
     # Week 53 and 29 February share the season before them: without them each cycle is as long as the others.
     odd = tuple(np.flatnonzero(np.diff(place, prepend=-1) == 0).tolist())

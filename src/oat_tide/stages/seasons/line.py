@@ -65,7 +65,7 @@ def through_it(ground: Ground, taken: Taken) -> CarriedOn:
     )
     rate = None
     if growth:
-        said = f"growth {d.grid.a_period}"
+        said = f"growth {d.grid.per_period}"
         rate = d.define("growth", said, 100 * (exp(fit.slope) - 1), unit="%", signed=True)
     _three_ways(ground, without, fit.used, past, projected)
     return CarriedOn(fit.slope, fit.intercept, rate)
@@ -142,7 +142,7 @@ def _r2(ground: Ground, name: str, used: Term, actual: Term, line: Term) -> Form
     """1 - SSE / SST on the original scale, over the periods of the fit."""
     last, hidden = max(ground.past - 1, 0), partial(ground.d.define, shown=False)
     u = used.between(0, last)
-    y = hidden(f"{name}_y", "figure held against", actual, where=_in_the_fit(used))
+    y = hidden(f"{name}_y", "figure compared", actual, where=_in_the_fit(used))
     middle = hidden(
         f"{name}_mean", "its mean", sum_of_products(u, y.between(0, last)) / total(u), where=total(u) > 0
     )

@@ -58,7 +58,7 @@ def local_regression(ground: Ground) -> Local:
     answer = by_regression(ground)
     none = np.full(ground.values.shape, np.nan)
     trend_values, season_values = (none, none) if answer is None else answer
-    waits = "It is still reckoned." if answer is None else ""
+    waits = "Still being computed." if answer is None else ""
     why = f"local regression over {ground.ask.seasonal} cycles and {_span(ground)} {ground.grid.kind}s"
 
     def blank(series: int, column: int) -> str:

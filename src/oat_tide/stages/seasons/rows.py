@@ -81,7 +81,7 @@ def _why_none(ground: Ground) -> WhyBlank:
         if ground.why_none[series]:
             return ground.why_none[series]
         if ground.ask.method == "simple":
-            return "The year is not whole: simple averages take whole years only."
+            return "The year is incomplete: simple averages use complete years only."
         return "The period is not known, part or left out, or it has no centred average."
 
     return why
@@ -94,6 +94,6 @@ def _note(year: int, gone: LeftOut) -> Remark:
         here = gone[series].get((year, column))
         if here is None:
             return ""
-        return f"Left out of the index{f': {here.note}' if here.note else ''}. Delete takes it back."
+        return f"Left out of the index{f': {here.note}' if here.note else ''}. Delete restores it."
 
     return remark

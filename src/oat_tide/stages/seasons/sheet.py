@@ -107,7 +107,7 @@ def _is_there(ground: Ground, taken: Taken, evidence: Evidence) -> list[Item]:
 def _through(ground: Ground, line: CarriedOn) -> list[Item]:
     facts = "growth", "slope", "intercept", "s", "r2_without", "r2_raw", "r2_back", "next_year"
     return [
-        Note("Through the deseasonalised", "head"),
+        Note("Line through the deseasonalised series", "head"),
         control(P.seasons.through, ground.ask, names=("straight line", "growth curve")),
         Note(partial(words.equation, line)),
         Note("Carried on and put back in season by the same indices it gives next year.", "small"),
@@ -128,7 +128,7 @@ def _by_hand(ground: Ground) -> list[Item]:
         found.append(
             Choice(
                 f"{ground.season(each.place)} is {said}{note}", "ruled",
-                (("Take back", remove(P.seasons.by_hand[place])),),
+                (("Remove", remove(P.seasons.by_hand[place])),),
             )
         )  # fmt: skip
     for gone in gone_of(ground, 0):
@@ -137,7 +137,7 @@ def _by_hand(ground: Ground) -> list[Item]:
         found.append(
             Choice(
                 f"{ground.season(gone.place)} {ground.grid.year_label(gone.year)} is left out{note}", "ruled",
-                (("Take back", remove(P.seasons.left_out[place])),),
+                (("Remove", remove(P.seasons.left_out[place])),),
             )
         )  # fmt: skip
     return [

@@ -47,7 +47,7 @@ def how_sure(ground: Ground, taken: Taken) -> None:
         ),
         axis=AXIS,
         unit=ground.index_unit,
-        blank="It takes two ratios to say how sure it is.",
+        blank="A standard error takes two ratios.",
     )
     years = ground.cycle.years.astype(float)[None]
     year = over_time("ratio_year", "year of the ratio", given(years, "the year"), where=counted)
@@ -79,7 +79,7 @@ def how_sure(ground: Ground, taken: Taken) -> None:
     t = by_season("drift_t", "t of the drift", only(varies, slope / sqrt(missed / freedom / spread)))
     by_season(
         "drift_p",
-        "p of so much drift by chance",
+        "p-value of the drift",
         only(n > 2, t_tail(t, freedom)),
         values=lambda: found()[1],
     )

@@ -68,5 +68,5 @@ def year_change(ground: Ground, trend: Term) -> None:
         * float(year_of(d.grid, ground.cycle.length)),
         unit=ground.unit,
         signed=True,
-        blank=next(filter(None, ground.why_none), "It is still reckoned."),
+        blank=next(filter(None, ground.why_none), "Still being computed."),
     )

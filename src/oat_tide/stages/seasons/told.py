@@ -40,7 +40,7 @@ _HOW: dict[Method, str] = {
 
 
 def chance_of(cycles: int, cycle: int, method: Method, years: int, progress: Progress) -> float:
-    """The strength that chance reaches in so many whole cycles; takes its time."""
+    """The strength that 95 % limit by chance in so many whole cycles; takes its time."""
     return by_chance(cycles * cycle, cycle, method, years)
 
 
@@ -49,7 +49,7 @@ class Evidence:
     """Whether there is a season, and how strong it is.
 
     Attributes:
-        f, chance: the F of its seasons, and what chance reaches in it.
+        f, chance: the F of its seasons, and what 95 % limit by chance.
         strength: of the season.
     """
 
@@ -68,7 +68,7 @@ def evidence_of(ground: Ground, taken: Taken) -> Evidence:
 
 
 def _presence(ground: Ground) -> tuple[Term, Term]:
-    """The F of levels by season beside a trend, and what chance reaches in it."""
+    """The F of levels by season beside a trend, and what 95 % limit by chance."""
     told = ground.told
     fact = partial(ground.d.define, blank=_too_few(ground))
 
@@ -89,13 +89,13 @@ def _presence(ground: Ground) -> tuple[Term, Term]:
         )
     )
     f = fact("season_f", "F of the seasons", only(within > 0, (without - within) / more / (within / left)))
-    why = "19 in 20 made-up histories without a season, whose errors hang together alike, stay below"
+    why = "19 in 20 made-up histories without a season, whose errors are autocorrelated alike, stay below"
     reached = ByKernel(lambda: told.chance[:, None], why, True)
-    return f, fact("season_f_chance", "chance reaches in F", reached, where=rho)
+    return f, fact("season_f_chance", "95 % limit of F by chance", reached, where=rho)
 
 
 def _strengths(ground: Ground, taken: Taken) -> Term:
-    """How strong season and trend are, and what chance reaches in a history of that length; the season's."""
+    """How strong season and trend are, and what chance reaches in so long a history; gives the season's."""
     left = cache(partial(_left, ground, taken))
     season, _ = (
         ground.d.define_by(
@@ -173,11 +173,11 @@ def _variance(ground: Ground, name: str, said: str, row: Term) -> Term:
 
 
 def _too_few(ground: Ground) -> str:
-    return next(filter(None, ground.why_none), "Nothing varies, or it is still reckoned.")
+    return next(filter(None, ground.why_none), "Nothing varies, or it is still being computed.")
 
 
 def _chance(ground: Ground) -> None:
-    """The strength of season that chance reaches in a history of that length."""
+    """The strength of season that 95 % limit by chance in a history of that length."""
     cycle, method = ground.cycle.length, ground.ask.method
     spans = [_two_digits(_span(row) // cycle) for row in ground.values]
     answers = {
@@ -192,11 +192,13 @@ def _chance(ground: Ground) -> None:
             f"{_HOW[method]}, stay below"
         )
 
-    ground.d.define("chance", "chance reaches", given(reached, why), blank="It is still reckoned.", unit="")
+    ground.d.define(
+        "chance", "95 % limit by chance", given(reached, why), blank="Still being computed.", unit=""
+    )
 
 
 def _two_digits(cycles: int) -> int:
-    """So many cycles or a few less: chance reaches hardly more in 510 than in 519."""
+    """So many cycles or a few less: 95 % limit by chance hardly more in 510 than in 519."""
     step: int = 10 ** max(len(str(cycles)) - 2, 0)
     return cycles // step * step
 
@@ -270,7 +272,7 @@ def _autocorrelation(ground: Ground, taken: Taken) -> None:
     )
     d.define(
         "echo_chance",
-        "chance reaches in it",
+        "95 % limit by chance",
         only(n > lag, given(1.645, "of a normal value, 19 in 20 stay below") / sqrt(n)),
         blank=_too_few(ground),
     )

@@ -10,6 +10,7 @@ from oat_tide.core.periods.named import month_named, plain_digits
 from oat_tide.core.user_error import UserError
 from oat_tide.core.working.number_format import full, number_of
 from oat_tide.plan.parts.seasons import Holiday, Moving
+from oat_tide.stages.common import counted
 
 _FIXED = re.compile(r"(\d{1,2})\.?\s+([^\W\d_]{3,}\.?)\s*(.*)")
 _EASTER = re.compile(r"easter\s*([+\-−]\s*\d{1,3})?\s*(.*)", re.IGNORECASE)
@@ -28,12 +29,12 @@ def holiday(text: str) -> Holiday:
             # 2024 has a 29 February.
             day = dt.date(2024, month, int(fixed[1]))
         except ValueError as error:
-            raise UserError(f"{said!r}: there is no such day. Write it as in 25 Dec Christmas.") from error
+            raise UserError(f"“{said}”: there is no such day. Write it as in 25 Dec Christmas.") from error
         return Holiday(fixed[3] or f"{day.day} {MONTHS[day.month - 1]}", day.month, day.day)
     moving = _EASTER.fullmatch(said)
     if moving:
         return Holiday(moving[2] or said, from_easter=_days(moving[1]))
-    raise UserError(f"{said!r} is no holiday. Write 25 Dec Christmas, or Easter +1 Easter Monday.")
+    raise UserError(f"“{said}” is no holiday. Write 25 Dec Christmas, or Easter +1 Easter Monday.")
 
 
 def raised(text: str) -> Moving:
@@ -42,9 +43,9 @@ def raised(text: str) -> Moving:
     found = _RAISED.fullmatch(said)
     percent = _share(found[3]) if found else None
     if not found or percent is None:
-        raise UserError(f"{said!r} is not understood. Write Easter 14 days 8 %.")
+        raise UserError(f"“{said}” is not understood. Write Easter 14 days 8 %.")
     if not 1 <= int(found[2]) <= 60 or not -100 < percent <= 300:
-        raise UserError(f"{said!r}: choose 1 to 60 days, and a share from above −100 to 300 %.")
+        raise UserError(f"“{said}”: choose 1 to 60 days, and a share from above −100 to 300 %.")
     return Moving(found[4] or "Easter", _days(found[1]), int(found[2]), percent)
 
 
@@ -65,7 +66,8 @@ def said_of(each: Holiday | Moving) -> str:
     """A holiday as it stands in the side sheet."""
     if isinstance(each, Holiday) and each.month:
         return f"{each.name}: {each.day} {MONTHS[each.month - 1]}"
-    days = f" {each.from_easter:+d} days" if each.from_easter else ""
+    sign = "+" if each.from_easter > 0 else "−"
+    days = f" {sign} {counted(abs(each.from_easter), 'day')}" if each.from_easter else ""
     if isinstance(each, Holiday):
         return f"{each.name}: Easter{days}"
     return (

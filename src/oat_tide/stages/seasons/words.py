@@ -49,12 +49,12 @@ def title(ground: Ground, taken: Taken | None, series: int) -> str:
     """The highest and the lowest season; where there is none, that."""
     name = named(ground.d.keys[series])
     if ground.why_none[series]:
-        return f"{name}: no season can be told yet"
+        return f"{name}: it is too early to find a season"
     used = _index(taken, series)
     if used is None:
         return f"{name}: no index yet"
     if ground.told.said(series) == "no":
-        return f"{name} has no season that stands out from chance"
+        return f"{name} has no season beyond chance"
     (most, highest), (least, lowest) = (
         (_in_or_on(ground, place), index_said(ground, series, float(used[place])))
         for place in (int(np.nanargmax(used)), int(np.nanargmin(used)))
@@ -69,6 +69,8 @@ def _in_or_on(ground: Ground, place: int) -> str:
 
 def subtitle(ground: Ground, series: int) -> str:
     """The unit, the method, and what indices average."""
+    if not ground.cycle.length:
+        return f"{ground.unit} {ground.grid.per_period}" + as_known_now(ground.sight)
     ask, kind = ground.ask, ground.grid.kind
     how = _METHODS[ask.method]
     if ask.method == "classical":
@@ -76,7 +78,7 @@ def subtitle(ground: Ground, series: int) -> str:
         how = f"{to} {how} of {ground.cycle.length} {kind}s"
     neutral = "1" if ground.multiplies[series] else "0"
     per = " · by selling day" if ground.adjusted else ""
-    return f"{ground.unit} {ground.grid.a_period} · {how} · indices average {neutral}{per}" + as_known_now(
+    return f"{ground.unit} {ground.grid.per_period} · {how} · indices average {neutral}{per}" + as_known_now(
         ground.sight
     )
 
@@ -90,7 +92,7 @@ def without_title(ground: Ground, line: CarriedOn | None, series: int) -> str:
     way = "rises" if change > 0 else "falls"
     if line.growth is not None:
         growth = _fact(line.growth, series)
-        return f"{name} without its season {way} by {fixed(abs(growth), 2)} % {ground.grid.a_period}"
+        return f"{name} without its season {way} by {fixed(abs(growth), 2)} % {ground.grid.per_period}"
     return f"{name} without its season {way} by {compact(abs(change))} {ground.unit} a year"
 
 
@@ -118,10 +120,12 @@ def suggestion(ground: Ground, series: int) -> str:
         return "Some periods are not above zero: only an additive season takes them."
     ahead = float(ground.judged.ahead[series])
     if np.isnan(ahead):
-        return f"It takes {FEWEST} cycles to tell additive from multiplicative: multiplicative until then."
+        return (
+            f"It takes {FEWEST} cycles to separate additive from multiplicative: multiplicative until then."
+        )
     said = f"log-likelihood {fixed(abs(ahead), 1)} ahead"
     if abs(ahead) < CLOSE:
-        return f"Too close to tell ({said}): both give nearly the same, and multiplicative is suggested."
+        return f"Too close to decide ({said}): both give nearly the same, and multiplicative is suggested."
     if ahead > 0:
         return f"A swing that grows with the level is likelier ({said}): multiplicative suits."
     return f"A swing that stays the same is likelier ({said}): additive suits."
@@ -131,23 +135,23 @@ def is_there(ground: Ground, taken: Taken, evidence: Evidence, series: int) -> s
     """One plain sentence, with what drifts."""
     said = ground.told.said(series)
     if not said:
-        return ground.why_none[series] or "It cannot be told yet."
+        return ground.why_none[series] or "It is too early to say."
     what = _what_explains(ground)
     f, chance = (fixed(_fact(each, series), 1) for each in (evidence.f, evidence.chance))
     if said == "yes":
         share = fixed(100 * _fact(evidence.strength, series), 0)
         return (
-            f"Yes: {what} explains more than chance does (F {f}, chance reaches {chance}), {share} % of what "
-            f"the trend leaves.{drifting(ground, taken, series)}"
+            f"The season explains {share} % of the variation around the trend, more than chance would: by "
+            f"{what}, F {f}, 95 % limit by chance {chance}.{drifting(ground, taken, series)}"
         )
     if said == "too short":
         return (
-            f"Too short to tell: {FEWEST_CYCLES} cycles can say no. So far F is {f}, and chance reaches "
+            f"Too short to say: it takes {FEWEST_CYCLES} cycles. So far F is {f}; 95 % limit by chance "
             f"{chance}."
         )
     return (
-        f"No: {what} explains no more than chance does in a history of this length (F {f}, chance reaches "
-        f"{chance}). The figures below are noise, and no season is drawn."
+        f"No season beyond chance: {what} explains no more than chance does in a history of this length (F "
+        f"{f}, 95 % limit by chance {chance}). The figures below are noise, and no season is drawn."
     )
 
 
@@ -172,19 +176,20 @@ def drifting(ground: Ground, taken: Taken, series: int) -> str:
         f"{ground.season(place)} ({significant(float(slope[place]), 2, plus=True)} a year)"
         for place in sorted(found, key=lambda place: float(p[place]))
     ]
-    return f" {listed(names, _FEW)} {'drifts' if len(found) == 1 else 'drift'}: old years mislead there."
+    have, them = ("has", "it") if len(found) == 1 else ("have", "them")
+    return f" {listed(names, _FEW)} {have} changed over the years; older years are less reliable for {them}."
 
 
 def finding(ground: Ground, taken: Taken | None, evidence: Evidence | None, series: int) -> str:
     """The highest and lowest season, how strong it is and which way the trend goes."""
     if ground.why_none[series]:
-        return "no season\ncan be told yet"
+        return "too early\nto find a season"
     used = _index(taken, series)
     if taken is None or evidence is None or used is None:
         return "no index yet"
     said = ground.told.said(series)
     if said == "no":
-        return "no season that\nstands out from chance"
+        return "no season that\nis beyond chance"
     high, low = int(np.nanargmax(used)), int(np.nanargmin(used))
     ends = (
         f"{ground.brief_season(place)} {index_said(ground, series, float(used[place]))}"
@@ -205,6 +210,6 @@ def _trend_way(trend: Values) -> str:
 def hint(ground: Ground) -> str:
     """What can be written where."""
     return titled(
-        "in a year's row, Delete leaves a ratio out and takes it back; words leave it out with that note. In "
-        "“by hand” an index is written, with a note behind it."
+        "in a year's row, Delete leaves a ratio out or restores it; a note typed there leaves it out with "
+        "that note. In “by hand” an index is written, with a note behind it."
     )

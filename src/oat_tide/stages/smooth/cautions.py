@@ -28,7 +28,7 @@ def cautions(ground: Ground, made: dict[int, Made], series: int) -> tuple[Cautio
     """What to know before trusting the smoother in hand."""
     place = ground.hand
     if ground.ask.of == "deseasonalised" and ground.season is None:
-        why = ground.no_season or "The history is too short, or no season can be told from it."
+        why = ground.no_season or "The history is too short, or has no season that can be found."
         text = f"It is smoothed as it is, not deseasonalised. {why}"
         return (Caution(text, way_out=edit(P.smooth.of, "actual"), way_out_text="Smooth it as it is"),)
     if place not in made:
@@ -59,16 +59,16 @@ def _too_long(ground: Ground, place: int, level: Term, series: int) -> Caution |
     known = int((~np.isnan(ground.values[series])).sum())
     kind, longest = ground.grid.kind, int(reach.windows[0].lengths.max(initial=0))
     if not known:
-        return Caution(f"No {kind} up to the as-of is known as a whole: there is nothing to smooth.")
+        return Caution(f"No {kind} up to the as-of is complete: there is nothing to smooth.")
     if ask.kind == "trimmed" and size_of(ask) < 2 * ask.trim + 1:
         return Caution(
             f"Without the {ask.trim} lowest and the {ask.trim} highest nothing is left of "
-            f"{counted(size_of(ask), kind)}. Widen the window, or go without fewer."
+            f"{counted(size_of(ask), kind)}. Widen the window, or trim fewer."
         )
     if longest <= known:
         return Caution(
             f"Every window of {counted(longest, kind)} holds a {kind} that is not known. "
-            "Let windows go without such periods, or take a shorter one."
+            "Set missing periods to skipped, or choose a shorter window."
         )
     shorter = max(2, min(ground.grid.cycle, known // 3))
     fixed_length = ask.place != "from-to" and not (ask.kind == "weighted" and isinstance(ask.weights, tuple))
@@ -96,7 +96,7 @@ def _swing(ground: Ground, place: int, series: int) -> Caution | None:
     own = ask.kind in ("mean", "total") and not spans(ask, grid)
     return Caution(
         f"{100 * left:.0f} % of the {swing} swing stays{late}: the window is no multiple of "
-        f"{counted(cycle, grid.kind)}, and the season is strong (the same {_like(grid.kind)} tells more than "
+        f"{counted(cycle, grid.kind)}, and the season is strong (the same {_like(grid.kind)} is closer than "
         f"the {grid.kind} before).",
         (Ref(ground.d.stage, f"lag_{place}", series),) if lag > 0 else (),
         way_out=edit(P.smooth.smoothers[place].window, cycle) if own else None,
@@ -153,6 +153,6 @@ def _marred(ground: Ground, place: int, series: int) -> Caution | None:
     what = "its forecast" if forecasts(ask) else "its latest figure"
     column = at_odd[0] if at_odd else first
     return Caution(
-        f"Inside the latest window: {'; '.join(said)}. Look before you trust {what}.",
+        f"Inside the latest window: {'; '.join(said)}. Check it before you use {what}.",
         (Ref(ground.d.stage, "actual", series, column),) if at_odd else (),
     )

@@ -41,7 +41,7 @@ def misfit(ask: Smooth, grid: Grid) -> tuple[str, str] | None:
     if why:
         return _ONE + "told_in", why
     if one.told_in not in ("period", grid.kind) and not spans(one, grid):
-        return _ONE + "told_in", "only a plain window before its period is told in another kind of period."
+        return _ONE + "told_in", "only a plain trailing window can have another unit."
     if one.window < 2 and not spans(one, grid):
         return _ONE + "window", "a window of one is the series itself; give 2 or more."
     if one.kind == "trimmed" and size_of(one) < 2 * one.trim + 1:

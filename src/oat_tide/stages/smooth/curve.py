@@ -47,7 +47,7 @@ _SOON = 60 * 4000
 BETTER = 0.05
 """What less of an error counts as less; nearer is a tie (as for the choice of a method)."""
 _FEWEST = 4
-_CHANCE = "p of so much less by chance"
+_CHANCE = "p-value of the difference"
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,7 +120,7 @@ class _Targets:
         d, actual = self.ground.d, self.ground.actual
         there = wide(self.ready, d.columns, False)
         return d.define(
-            "target_size", "size of actual, where it is forecast", size(actual), where=there, shown=False
+            "target_size", "absolute actual, where it is forecast", size(actual), where=there, shown=False
         )
 
     def measure(self, counts: Between | Stretches) -> Formula:
@@ -156,7 +156,7 @@ def error_curve(ground: Ground, place: int, fitted: Fitted | None) -> ErrorCurve
     if yearly:
         return replace(told, year=_same_period(targets, before, told))
     none = given(np.full((1, 1), np.nan))
-    why = "The history is too short to hold it beside the others."
+    why = "The history is too short to compare it with the others."
     ground.d.define("error_year", _said_of_year(ground), none, unit=_unit(ground), blank=why)
     return told
 
@@ -258,16 +258,16 @@ def _length_figure(targets: _Targets, held: Held, longest: int, values: Callable
         axis="lengths",
         unit=_unit(ground),
         shown=False,
-        blank="It is still reckoned, or no error can be taken.",
+        blank="Still being computed, or no error can be taken.",
     )
     return miss
 
 
 _COUNTS: dict[Measure, str] = {
-    "MAE": "size of the one-step error",
+    "MAE": "absolute one-step error",
     "RMSE": "squared one-step error",
-    "MAPE": "size of the one-step error in %",
-    "WAPE": "size of the one-step error",
+    "MAPE": "absolute one-step error in %",
+    "WAPE": "absolute one-step error",
 }
 
 
@@ -285,9 +285,9 @@ def _chance(ground: Ground, miss: Term, told: ErrorCurve) -> None:
     d, past = ground.d, ground.d.past
     hidden = partial(d.define, shown=False)
     now, best = Row(miss.source, past, lambda: told.at), Row(miss.source, past, lambda: told.least)
-    gap = hidden("gap", "what the window in hand misses by more than the least", now - best)
+    gap = hidden("gap", "error of the selected window less that of the smallest", now - best)
     gaps = known(gap.between(0, past - 1))
-    n = hidden("gap_count", "periods held against", count(gaps))
+    n = hidden("gap_count", "periods compared", count(gaps))
     middle = hidden("gap_mean", "mean of what it misses by more", mean(gaps))
     off = hidden("gap_off", "off that mean", gap - middle)
     square = hidden("gap_square", "square of that", off**2)
@@ -295,10 +295,10 @@ def _chance(ground: Ground, miss: Term, told: ErrorCurve) -> None:
     spread = hidden("gap_spread", "standard deviation", sqrt(squares / (n - 1)))
     d.define(
         "chance",
-        "p of so much less by chance",
+        "p-value of the difference",
         only(spread > 0, t_tail(middle / (spread / sqrt(n)), n - 1)),
         values=lambda: np.array([[told.chance()]]),
-        blank="The one in hand errs least, or is none of these lengths.",
+        blank="The selected one has the smallest error, or is none of these lengths.",
     )
 
 

@@ -187,6 +187,6 @@ def _why_blank(ask: Smoother, past: int) -> WhyBlank:
         why = f"It begins at the {'first' if ask.kind == 'level' else f'{BEGIN}th'} known period."
 
     def reason(series: int, column: int) -> str:
-        return "It lies after the as-of." if column >= past else why
+        return "After the as-of." if column >= past else why
 
     return reason

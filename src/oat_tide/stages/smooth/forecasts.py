@@ -52,16 +52,16 @@ def forecast_rows(
         signed=True,
         blank="There is no forecast for it, or its actual is not known yet.",
     )
-    miss = row(f"miss_{place}", f"{said}, size of the error", size(error), shown=False)
+    miss = row(f"miss_{place}", f"{said}, absolute error", size(error), shown=False)
     misses = known(miss.between(0, max(d.past - 1, 0)))
     why = "There are no errors yet."
     row(f"mae_{place}", "mean absolute error", mean(misses), blank=why)
-    row(f"half_{place}", "half of past errors lay within ±", median(misses), blank=why)
+    row(f"half_{place}", "median absolute error", median(misses), blank=why)
     row(
         f"nine_{place}",
-        "nine tenths lay within ±",
+        "90th percentile of absolute errors",
         only(count(misses) > FEWEST_ERRORS - 1, nine_tenths(misses)),
-        blank=f"It takes {FEWEST_ERRORS} errors to say so.",
+        blank=f"It takes {FEWEST_ERRORS} errors.",
     )
     back, next_back, at = None, None, np.full(len(d.keys), d.past)
     nothing = "It forecasts nothing yet."
@@ -115,7 +115,7 @@ def _why_none(ground: Ground) -> WhyBlank:
 
     def reason(series: int, column: int) -> str:
         if column >= past + on:
-            return f"Forecasts run on for {on}. Let them run on further in the side sheet."
+            return f"The horizon is {on}. Make it longer in the side sheet."
         if column == 0:
             return "Nothing lies before it."
         return "The periods before it give no smoothed figure to forecast by."

@@ -75,11 +75,11 @@ def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: LateWo
     if sight.moved_back and sight.columns > d.past:
         d.define(
             "sold",
-            f"what came, {d.grid.label(d.first + d.past)}",
+            f"actual, {d.grid.label(d.first + d.past)}",
             actual.at(np.full(len(d.keys), d.past)),
             unit=ground.unit,
             sees_later=True,
-            blank="It is not known as a whole period.",
+            blank="It is not known as a complete period.",
         )
     curves = (
         *budgets,
@@ -111,7 +111,7 @@ def _elsewhere(ground: Ground) -> tuple[Word, ...]:
     """A total in hand leads to where totals stand with their averages."""
     if ground.hand < 0 or ground.smoother(ground.hand).kind != "total":
         return ()
-    return Word("Totals with their averages and the year before stand"), Word(
+    return Word("Totals with their averages and the year before are"), Word(
         "in History", steps(P.history.arrangement)
     )
 
@@ -163,7 +163,7 @@ def _rolled(ground: Ground, place: int) -> Term:
     said = titled(label) + (", smoothed" if forecasts(ask) else "")
     if reach is None:
         nothing = given(np.full((1, d.columns), np.nan), "")
-        why = "Its window cannot be told in this kind of period."
+        why = "Its window cannot be counted in this kind of period."
         return d.define(f"smoothed_{place}", said, nothing, unit=ground.unit, blank=why)
     held = rolled.holds_of(reach, ground.values)
     return d.define(
@@ -180,7 +180,7 @@ def _rolled(ground: Ground, place: int) -> Term:
 
 
 def _calm(ground: Ground, place: int, smoothed: Term) -> Term:
-    """The fact "less period-to-period change", with the steps that it is made of as hidden figures."""
+    """How much less it varies from period to period; the steps that lead to it are hidden figures."""
     d, actual, last, label = ground.d, ground.actual, max(ground.d.past - 1, 0), ground.labels[place]
     hidden = partial(d.define, shown=False)
     change: Formula = smoothed - smoothed.shift(-1)
@@ -202,7 +202,7 @@ def _calm(ground: Ground, place: int, smoothed: Term) -> Term:
     ground_values = ground.values
     return d.define(
         f"calm_{place}",
-        "less period-to-period change",
+        "period-to-period variation, reduced by",
         only(rough > 0, 100 * (1 - smooth / rough)),
         values=kernel,
         unit="%",

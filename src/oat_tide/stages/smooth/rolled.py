@@ -105,7 +105,7 @@ def why_blank(ask: Smoother, reach: Reach, held: tuple[Holds, ...], kind: str, e
 
     def reason(series: int, column: int) -> str:
         if column >= ends_at:
-            return "It lies after the as-of."
+            return "After the as-of."
         if any(window.last[column] >= ends_at for window in reach.windows) and ask.ends == "blank":
             return "The window reaches beyond the as-of."
         if not all(each.full[series, column] for each in held) and ask.ends == "blank":

@@ -52,7 +52,7 @@ def season_out(d: Draft, sight: Sight, lines: Deck, seasons: Deck | None, how: S
     if taken.untold.any():
         actual = actuals_of(lines).adjusted.seeing(past.whole)
         kept = by_kind(taken.untold, actual, without, d.columns)
-        without = d.define("without_season", "deseasonalised, where a season is told", kept, shown=False)
+        without = d.define("without_season", "deseasonalised, where there is a season", kept, shown=False)
     values = without.values[:, : past.columns]
     stamp = (past.stamp, "deseasonalised", values.tobytes())
     panel = Panel(

@@ -32,13 +32,13 @@ _KIND_NAMES = (
     "rolling average",
     "rolling median",
     "rolling total",
-    "rolling lowest",
-    "rolling highest",
+    "rolling minimum",
+    "rolling maximum",
     "trimmed average",
     "weighted average",
-    "exponential: level",
-    "exponential: level and trend",
-    "exponential: damped trend",
+    "simple exponential smoothing",
+    "exponential smoothing with trend",
+    "exponential smoothing with damped trend",
 )
 _ADDED = {
     "average": Smoother(),
@@ -66,16 +66,14 @@ def sheet(ground: Ground, told: ErrorCurve | None, made: dict[int, Made]) -> tup
     full = len(ask.smoothers) >= MOST_SMOOTHERS
     cards = tuple(_card(ground, place, made.get(place)) for place in range(len(ask.smoothers)))
     items: list[Item] = [
-        control(
-            P.smooth.of, ask, names=("series as it is", "deseasonalised"), why_nots=("", ground.no_season)
-        ),
+        control(P.smooth.of, ask, names=("actual", "deseasonalised"), why_nots=("", ground.no_season)),
         Cards("smoothers", cards, ground.hand, lambda place: edit(P.smooth.hand, place)),
-        Note(f"{MOST_SMOOTHERS} smoothers are as many as can be told apart.", "small")
+        Note(f"{MOST_SMOOTHERS} smoothers are as many as can be distinguished.", "small")
         if full
         else Choice("Add", "", tuple((name, _with(ask, added)) for name, added in _ADDED.items())),
     ]
     if ground.hand < 0:
-        said = "A smoother shows the movement under the wobble, and says something of the next period."
+        said = "A smoother shows the level without the noise, and forecasts the next period."
         items.append(Note(said, "small"))
     else:
         items += _errors(ground, told)
@@ -182,13 +180,13 @@ def _window(ground: Ground, place: int) -> tuple[Item, ...]:
             names = tuple(f"{grid.kind if each == 'period' else each}s" for each in choices)
             items.append(control(where.told_in, ask, choices=choices, names=names))
     stays = "Spencer's window is centred." if spencer else ""
-    items.append(control(where.place, ask, names=("before", "around", "from – to"), why_not=stays))
+    items.append(control(where.place, ask, names=("trailing", "centred", "custom"), why_not=stays))
     if ask.kind == "weighted":
         items += _weights(ground, place)
     if ask.kind == "trimmed":
         items.append(control(where.trim, ask, slides_to=max(3, ask.trim)))
-    items.append(control(where.ends, ask, names=("blank", "what there is")))
-    items.append(control(where.gaps, ask, names=("blank", "left out of it")))
+    items.append(control(where.ends, ask, names=("blank", "shorter window")))
+    items.append(control(where.gaps, ask, names=("blank", "skipped")))
     return tuple(items)
 
 
@@ -208,7 +206,7 @@ def _weights(ground: Ground, place: int) -> tuple[Item, ...]:
             where.weights, ask, kind="weights", now=weights, choices=(ground.ask.drawn,), lo=wanted,
             why_not=fixed,
         ),
-        Note(f"Shares in %, newest first: {shares}{more}. They add up to {compact(total)}.", "small"),
+        Note(f"Weights in % of their sum ({compact(total)}), newest first: {shares}{more}.", "small"),
         control(P.smooth.drawn, ground.ask),
     )  # fmt: skip
 
@@ -228,7 +226,7 @@ def _constants(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item,
         return getattr(ask, name) if found is None else float(getattr(found, name)[0])
 
     if ask.begins == "fitted":
-        start = "what errs least over the whole history"
+        start = "the least error over the whole history"
     elif ask.kind == "level":
         start = "the first known period"
     else:
@@ -245,11 +243,13 @@ def _constants(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item,
 def _errors(ground: Ground, told: ErrorCurve | None) -> list[Item]:
     """Which window errs least."""
     ask = ground.ask
-    items: list[Item] = [Note("Which errs least?", "head"), control(P.smooth.measure, ask)]
+    by = "constant" if told is not None and told.axis == "constants" else "length"
+    items: list[Item] = [
+        Note(f"Which {by} has the smallest error?", "head"), control(P.smooth.measure, ask)
+    ]  # fmt: skip
     if told is None:
         return [*items, Note(partial(words.curve_note, ground, None), "small")]
     unit = ground.grid.kind
-    by = "constant" if told.axis == "constants" else "length"
     items.append(
         Note(
             f"{ask.measure} of the one-step forecast by {by}, on the same {counted(told.targets, unit)}",
@@ -290,9 +290,9 @@ def _marks(ground: Ground, told: ErrorCurve, curve: int) -> tuple[InsetMark, ...
         said = f"{words}: {told.steps[column]:g} · {significant(float(values[column]), 3)}"
         return InsetMark(column, curve, said, kind)
 
-    found = [mark(told.at, "in hand", "now")] if told.at >= 0 else []
+    found = [mark(told.at, "selected", "now")] if told.at >= 0 else []
     if told.least not in (-1, told.at):
-        found.append(mark(told.least, "least", "least"))
+        found.append(mark(told.least, "smallest", "least"))
     return tuple(found)
 
 

@@ -14,7 +14,7 @@ from oat_tide.core.smoothing.direction import direction as way_of
 from oat_tide.core.smoothing.direction import wobble
 from oat_tide.core.working.number_format import compact, fixed, significant
 from oat_tide.stages.common import counted, named
-from oat_tide.stages.reach import is_window, size_of
+from oat_tide.stages.reach import is_window, size_of, spans
 from oat_tide.stages.smooth.curve import ErrorCurve
 from oat_tide.stages.smooth.ground import Ground
 from oat_tide.stages.smooth.made import Made, fact_of
@@ -44,7 +44,7 @@ def following(made: Smoothers, place: int, series: int) -> float:
 
 def subtitle(ground: Ground, made: Smoothers, series: int) -> str:
     """The unit, and which way the smoothed line goes."""
-    parts = [f"{ground.unit} {ground.grid.a_period}"]
+    parts = [f"{ground.unit} {ground.grid.per_period}"]
     if ground.season:
         parts.append("forecasts put back in season")
     if ground.hand in made:
@@ -115,7 +115,7 @@ def in_words(ground: Ground, smoother: Made | None, series: int) -> str:
     if np.isnan(calm):
         return ""
     change = "less" if calm >= 0 else "more"
-    said = f"{fixed(abs(calm))} % {change} period-to-period change"
+    said = f"{fixed(abs(calm))} % {change} period-to-period variation"
     if np.isnan(lag):
         return said
     unit = ground.grid.kind
@@ -138,10 +138,18 @@ def finding(ground: Ground, made: Smoothers, series: int) -> str:
     row = np.empty(0) if smoother is None else smoother.level.values[series, : ground.d.past]
     known = row[~np.isnan(row)]
     if smoother is None or not known.size:
-        return f"{label}\nis not full" if is_window(ground.smoother(place)) else f"{label}\nnot known yet"
+        return f"{label}\n{_lacks(ground, place, series)}"
     calm, lag = (fact_of(each, series) for each in (smoother.calm, smoother.lag))
     said = filter(None, (_varies(calm), _lag(ground, lag)))
     return f"{label} {compact(float(known[-1]))}\n" + ", ".join(said)
+
+
+def _lacks(ground: Ground, place: int, series: int) -> str:
+    """Why a smoother in sight has no figure."""
+    ask, known = ground.smoother(place), int((~np.isnan(ground.values[series])).sum())
+    if not is_window(ask) or spans(ask, ground.grid) or known >= size_of(ask):
+        return "no figure yet"
+    return f"needs {counted(size_of(ask), ground.grid.kind)}, {known} {'is' if known == 1 else 'are'} known"
 
 
 def _varies(calm: float) -> str:
@@ -162,9 +170,9 @@ def _lag(ground: Ground, lag: float) -> str:
 def curve_note(ground: Ground, told: ErrorCurve | None, series: int) -> str:
     """Which length has the smallest error, by more than chance or not, and what last year's periods give."""
     if told is None:
-        return "The history is too short to hold lengths against each other."
+        return "The history is too short to compare lengths."
     if told.least < 0:
-        return "The errors are still reckoned."
+        return "The errors are still being computed."
     name = partial(_step, ground, told)
     best = float(told.curve()[0, told.least])
     said = f"Smallest: {name(told.least)}, {significant(best, 3)}"

@@ -69,7 +69,7 @@ def bring_down(g: Ground, outcome: Outcome, weights: Values, late: LateWork) -> 
     if down.lacks:
         has = "has" if len(down.lacks) == 1 else "have"
         names = listed(down.lacks, _NAMED)
-        said += (f"{names} {has} no season yet: that of all stands in.",)
+        said += (f"{names} {has} no season yet: that of the total is used.",)
     return Children(down, _unmet(g, down), said)
 
 
@@ -91,17 +91,17 @@ def _said(down: Down) -> tuple[str, ...]:
 def _unmet(g: Ground, down: Down) -> str:
     """Why there is no table of the children; empty where there is."""
     reason, place = down.unmet
-    by_share = "Spread children by share."
+    by_share = "Split detail by share."
     column = g.label(g.first + place) if reason in ("column", "stands") else ""
     member = down.members[place] if reason in ("row", "apart") else ""
     return {
         "": "",
-        "nothing": f"No {g.ask.children} sold anything in the like periods a year before: there are no "
+        "nothing": f"No {g.ask.children} sold anything in the matching periods a year before: there are no "
         "shares to go by.",
         "row": f"{member} has a share and no {g.grid.kind} to put it in. {by_share}",
         "column": f"No child sells in {column}, and it has a part of the total. {by_share}",
         "apart": f"{member} sells in too few {g.grid.kind}s for its share. {by_share}",
-        "stands": f"No whole figures of the children add up in {column}. Take smaller packs.",
+        "stands": f"No whole figures of the detail add up in {column}. Take smaller packs.",
     }[reason]
 
 
@@ -120,9 +120,9 @@ def rows_of(g: Ground, spread: Term, children: Children) -> tuple[str, ...]:
     every = (
         added_up(lasts)
         if few
-        else given(float(found.last.sum()), f"what {len(found.members):,} children sold a year before")
+        else given(float(found.last.sum()), f"what {len(found.members):,} values of it sold a year before")
     )
-    whole = g.d.define("children_last", "all children, a year before", every, unit=g.unit, shown=False)
+    whole = g.d.define("children_last", "all detail, a year before", every, unit=g.unit, shown=False)
     made = [_row(g, spread, found, child, last / whole) for child, last in zip(shown, lasts, strict=True)]
     if not few:
         others = np.setdiff1d(np.arange(len(found.members)), order)
@@ -165,7 +165,7 @@ def _row(g: Ground, spread: Term, found: Down, child: int, share: Formula) -> Te
     row = partial(d.define, where=g.inside, unit=g.unit)
     part = row(f"exact_{child}", f"{name}, its share", body, shown=False)
     down = row(f"down_{child}", f"{name}, rounded down", whole_packs(g, part), shown=False)
-    why = "so that children and periods both add up exactly (controlled rounding)"
+    why = "so that detail and periods both add up exactly (controlled rounding)"
     even = row(
         f"even_{child}", f"{name}, brought to what adds up",
         given(got - wide(down.values, d.columns, np.nan), why), signed=True, shown=False,

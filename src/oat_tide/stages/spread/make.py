@@ -66,8 +66,8 @@ def make(sight: Sight, ask: tuple[Spread, Seasons], needs: Needs, late: LateWork
         locked_of(asked, grid, start, d.columns),
     )  # fmt: skip
     locked = d.define(
-        "locked", "Locked at", given(g.locked, "as written"), where=~np.isnan(g.locked) & g.inside,
-        unit=g.unit, exact=True, blank="Write a figure to lock it.", mend=lock_written(g),
+        "locked", "Fixed at", given(g.locked, "as written"), where=~np.isnan(g.locked) & g.inside,
+        unit=g.unit, exact=True, blank="Write a figure to fix it.", mend=lock_written(g),
         state=state_of_lock(g),
     )  # fmt: skip
     kids: tuple[str, ...] = ()
@@ -108,13 +108,13 @@ def _beside(g: Ground, parted: Parted | None) -> Beside:
     row = partial(d.define, unit=g.unit)
     last = row(
         "last_year", "A year before", g.sold.like(year_before(g)), where=g.inside, adds_up=True,
-        blank=f"The like {g.grid.kind} a year before is not known as a whole.",
+        blank=f"The matching {g.grid.kind} a year before is not complete.",
     )  # fmt: skip
     in_past = (np.arange(d.columns) < g.past)[None]
     to_come = of(g.project, "projected")
     baseline = row(
         "baseline", "Sold, then projected", either(in_past, g.sold, to_come), where=g.inside, adds_up=True,
-        blank="The projection does not reach so far, or it has not sold as a whole.",
+        blank="The projection does not reach so far, or the period is not complete.",
     )  # fmt: skip
     before = row("last_total", "a year before", total(last.between(*at)), blank="Some of it is not known.")
     none = "The projection ends before."
@@ -156,13 +156,13 @@ def _as_it_goes(g: Ground, whole: Term) -> Going | None:
     many = d.define("sold_many", f"{g.grid.kind}s that have sold", count(every), exact=True, shown=False)
     sold = row("sold", "sold so far", only(many > 0, total(every)), adds_up=True)
     to_go = row("to_go", "still to go", whole - sold, signed=False)
-    row("rate_sold", f"sold {g.grid.a_period} so far", sold / many)
+    row("rate_sold", f"sold {g.grid.per_period} so far", sold / many)
     left = g.last - max(stop, g.first - 1)
     rate = None
     if left > 0:
         rate = row(
             "rate_needed",
-            f"needed {g.grid.a_period} now",
+            f"needed {g.grid.per_period} now",
             only(to_go > 0, to_go / given(float(left), "left")),
         )
     return Going(sold, to_go, rate)

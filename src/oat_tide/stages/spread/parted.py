@@ -64,10 +64,10 @@ def in_words(g: Ground, error: Unmet, asked: SpreadRequest) -> str:
     by, whole, unit, basis = full(error.by / g.scale), full(asked.total), g.unit, NAMES[g.ask.by]
     return {
         "total": f"A total of {whole} cannot be spread: write one above zero.",
-        "nothing": "There are no periods to spread it over. Choose a longer stretch.",
-        "locks": f"The locks come to {by} more than the total of {whole}: unlock some, or raise it.",
-        "lack": f"Every period is locked, and {by} {unit} of the total are left: unlock one.",
-        "weight": f"By {basis} what is not locked weighs nothing: unlock more, or spread evenly.",
+        "nothing": "There are no periods to spread it over. Choose a longer range.",
+        "locks": f"The fixed figures are {by} more than the total of {whole}: free some, or raise it.",
+        "lack": f"Every period is fixed, and {by} {unit} of the total are left: free one.",
+        "weight": f"By {basis} what is not fixed has no weight: free more, or spread evenly.",
         "pack": f"A pack of {g.ask.pack} is more than the {by} {unit} that are left: take smaller packs.",
     }[error.reason]
 
@@ -81,9 +81,9 @@ def rows(g: Ground, locked: Term, raw: Term, outcome: Outcome) -> Parted:
     weight = counting(g, raw)
     free = np.isnan(g.locked) & g.inside
     there = np.array([[each is not None] for each in outcome.parts])
-    locks = row("locked_total", "locked", total(known(locked.between(g.first, g.last))), exact=True)
+    locks = row("locked_total", "fixed", total(known(locked.between(g.first, g.last))), exact=True)
     left = packed = row("left", "left to spread", whole - locks, exact=True)
-    counted = d.define("free_weight", "weight of what is not locked", only(free, weight), shown=False)
+    counted = d.define("free_weight", "weight of what is not fixed", only(free, weight), shown=False)
     every = total(known(counted.between(g.first, g.last)))
     weights = d.define("weights", "all of it", every, shown=False)
     if g.pack > 1:

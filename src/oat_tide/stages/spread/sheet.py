@@ -47,10 +47,10 @@ def sheet(
             f"A total of {g.unit} over {g.over}", "", (), (Entry("Total", now, partial(total_written, g, 0)),)
         ),
         control(P.spread.over, ask, kind="pick", choices=written, names=names),
-        Choice("Another stretch", entries=(Entry("2027-03..2027-08", "", partial(over_written, g)),)),
+        Choice("Other period", entries=(Entry("2027-03..2027-08", "", partial(over_written, g)),)),
         *_how(g, parted),
         Note("", "cautions"),
-        Note("What it asks for", "head"),
+        Note("Against the projection", "head"),
         Note(partial(words.asks_for, g, outcome, beside)),
         *g.d.facts(*_FACTS, known=True),
         *_going(g, beside.going),
@@ -86,17 +86,15 @@ def _how(g: Ground, parted: Parted | None) -> list[Item]:
 def _going(g: Ground, going: Going | None) -> list[Item]:
     """What has sold of it, and what is locked."""
     lock, why_not = sold_locked(g, 0)
-    items: list[Item] = [Note("As it goes", "head")]
+    items: list[Item] = [Note("Progress", "head")]
     if going is not None and not np.isnan(going.sold.values[0, 0]):
         items += [Note(partial(words.goes, g, going)), *g.d.facts(*_GOING, known=True)]
     free = unlocked(g, 0)
     return [
         *items,
-        Button("Lock what has sold", lock, why_not),
-        Button("Unlock all", free, "" if free else "Nothing is locked."),
-        Note(
-            f"Write a figure into a {g.grid.kind} of “Locked at” to lock it; Delete frees it again.", "small"
-        ),
+        Button("Fix what has sold", lock, why_not),
+        Button("Free all", free, "" if free else "Nothing is fixed."),
+        Note(f"Write a figure into a {g.grid.kind} of “Fixed at” to fix it; Delete frees it again.", "small"),
     ]
 
 
@@ -107,7 +105,7 @@ def _children(g: Ground, waits: bool) -> list[Item]:
         return []
     now = ask.children if ask.children in names else ""
     items: list[Item] = [
-        Note("Down to children", "head"),
+        Note("Detail", "head"),
         control(
             P.spread.children, ask, kind="pick", now=now, choices=("", *names), names=("none", *names)
         ),
@@ -115,7 +113,7 @@ def _children(g: Ground, waits: bool) -> list[Item]:
     if now:
         items.append(control(P.spread.child_by, ask, names=("share of last year", "share and own season")))
         if waits:
-            items.append(Note("What each of them gets is being reckoned."))
+            items.append(Note("The figures of the detail are being computed."))
     return items
 
 

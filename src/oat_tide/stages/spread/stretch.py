@@ -38,14 +38,14 @@ def stretch(text: str, grid: Grid, home: int) -> tuple[int, int]:
         first, last = _read(begin, grid)[0], _read(end or begin, grid)[1]
     except (ValueError, OverflowError) as error:
         raise UserError(
-            f"{text!r} is no stretch of time. Write it as in 2027, 2027-H1, 2027-Q2 or 2027-03..2027-08."
+            f"“{text}” is no range of periods. Write it as in 2027, 2027-H1, 2027-Q2 or 2027-03..2027-08."
         ) from error
     if last < first:
         raise UserError(
-            f"{text!r} ends before it begins, or no whole {grid.kind} lies in it. Write it as in 2027."
+            f"“{text}” ends before it begins, or no complete {grid.kind} lies in it. Write it as in 2027."
         )
     if last - home > MOST_YEARS * grid.cycle:
-        raise UserError(f"{text!r} lies more than {MOST_YEARS} years ahead. Write a nearer one.")
+        raise UserError(f"“{text}” lies more than {MOST_YEARS} years ahead. Write a nearer one.")
     return first, last
 
 

@@ -47,7 +47,7 @@ def no_last_year(g: Ground) -> str:
     if not gone.any():
         return ""
     which = g.label(g.first + int(gone.argmax()))
-    return f"The like {g.grid.kind} a year before {which} is not known as a whole."
+    return f"The matching {g.grid.kind} a year before {which} is not complete."
 
 
 def year_before(g: Ground) -> np.ndarray:

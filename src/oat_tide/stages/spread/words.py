@@ -10,7 +10,7 @@ from oat_tide.core.working.number_format import compact, fixed, full
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, listed, named
+from oat_tide.stages.common import as_known_now, counted, listed, named
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.spread.children import Children
 from oat_tide.stages.spread.ground import Ground, Outcome
@@ -32,12 +32,12 @@ def subtitle(g: Ground, outcome: Outcome, series: int) -> str:
         g.ask.rounded
     ]
     locked = int((~np.isnan(g.locked[series, g.at])).sum())
-    locks = f" · {locked} of {g.many} locked" if locked else ""
+    locks = f" · {locked} of {g.many} fixed" if locked else ""
     found = outcome.parts[series]
     rest = ""
     if found is not None and found.rest:
         rest = f" · {full(found.rest / g.scale)} fill no pack, and lie in {g.label(g.first + found.rest_in)}"
-    return f"{g.unit} {g.grid.a_period} · by {NAMES[g.ask.by]} · {come}{locks}{rest}{as_known_now(g.sight)}"
+    return f"{g.unit} {g.grid.per_period} · by {NAMES[g.ask.by]} · {come}{locks}{rest}{as_known_now(g.sight)}"
 
 
 def asks_for(g: Ground, outcome: Outcome, beside: Beside, series: int) -> str:
@@ -46,12 +46,10 @@ def asks_for(g: Ground, outcome: Outcome, beside: Beside, series: int) -> str:
         return "" if outcome.why[series] else f"Write a total of {g.unit} to spread it over {g.over}."
     gap = _fact(beside.gap, series)
     if np.isnan(gap):
-        return "The projection does not reach over all of it: there is nothing to hold the total against."
+        return "The projection does not reach over all of it: there is nothing to compare the total with."
     if abs(gap) < 0.05:
-        return "The total asks for what the projection says."
-    return (
-        f"The total asks for {fixed(abs(gap), 1)} % {'more' if gap > 0 else 'less'} than the projection says."
-    )
+        return "The total is what the projection says."
+    return f"The total is {fixed(abs(gap), 1)} % {'above' if gap > 0 else 'below'} the projection."
 
 
 def goes(g: Ground, going: Going, series: int) -> str:
@@ -63,7 +61,7 @@ def goes(g: Ground, going: Going, series: int) -> str:
         return f"{full(sold)} {g.unit} have sold: the total is reached."
     if np.isnan(rate):
         return f"{full(sold)} {g.unit} have sold, and no {g.grid.kind} is left for {full(to_go)}."
-    return f"{full(sold)} {g.unit} have sold; {compact(rate)} {g.grid.a_period} are needed from now on."
+    return f"{full(sold)} {g.unit} have sold; {compact(rate)} {g.grid.per_period} are needed from now on."
 
 
 def finding(g: Ground, outcome: Outcome, beside: Beside, series: int) -> str:
@@ -101,7 +99,7 @@ def _far(g: Ground, baseline: Term, series: int) -> Caution | None:
     if need <= horizon or need < 1:
         return None
     return Caution(
-        f"The projection ends {horizon} {g.grid.kind}s ahead, and {g.over} ends {need} ahead.",
+        f"The projection covers {counted(horizon, g.grid.kind)} and the spread needs {need}.",
         way_out=edit(P.project.horizon, need),
         way_out_text=f"Project {need} {g.grid.kind}s ahead",
     )
@@ -113,7 +111,7 @@ def _clipped(g: Ground, raw: Term, series: int) -> Caution | None:
     if not at.size:
         return None
     which = listed([g.label(g.first + int(each)) for each in at])
-    return Caution(f"By {NAMES[g.ask.by]} {which} would come to less than nothing, and gets nothing.")
+    return Caution(f"By {NAMES[g.ask.by]} {which} would be below zero, and get nothing.")
 
 
 def _oversold(g: Ground, outcome: Outcome, series: int) -> Caution | None:
@@ -131,8 +129,8 @@ def _oversold(g: Ground, outcome: Outcome, series: int) -> Caution | None:
     more = f", and {at.size - 1} more did so" if at.size > 1 else ""
     much = f"{full(round(float(over[worst]), 2))} {g.unit}"
     return Caution(
-        f"{g.label(g.first + worst)} sold {much} more than its share{more}. Lock what has sold to spread the "
-        "rest anew."
+        f"{g.label(g.first + worst)} sold {much} more than its share{more}. Fix what has sold to spread the "
+        "rest again."
     )
 
 

@@ -25,7 +25,7 @@ def total_written(g: Ground, series: int, text: str) -> Edit:
         return edit(P.spread.asked, g.ask.with_asked(replace(asked, total=0.0)))
     value = number_of(text)
     if value is None or not np.isfinite(value):
-        raise UserError(f"{text!r} is no figure. Write a total, such as {full(148000)}.")
+        raise UserError(f"“{text}” is no figure. Write a total, such as {full(148000)}.")
     if value <= 0:
         raise UserError(f"A total of {full(value)} cannot be spread: write one above zero.")
     _whole(g, value, "total")
@@ -77,7 +77,7 @@ def lock_written(g: Ground) -> CellEdit:
             return None
         value = number_of(text)
         if value is None or not np.isfinite(value):
-            raise UserError(f"{text!r} is no figure. Write what {g.label(column)} is locked at.")
+            raise UserError(f"“{text}” is no figure. Write what {g.label(column)} is locked at.")
         if value < 0:
             raise UserError(f"{g.label(column)} cannot be locked below zero. Write zero or more.")
         _whole(g, value, "figure")
@@ -114,7 +114,7 @@ def sold_locked(g: Ground, series: int) -> tuple[Edit | None, str]:
     sold = g.sold.values[series]
     columns = [column for column in range(g.first, min(g.last + 1, g.past)) if not np.isnan(sold[column])]
     if not columns:
-        return None, f"No {g.grid.kind} of it has sold as a whole yet."
+        return None, f"No {g.grid.kind} of it is complete yet."
     if any(sold[column] < 0 for column in columns):
         return None, "A period had more back than it sold: lock the others by hand."
     asked = replace(g.asked[series], where=g.where(series), over=g.ask.over)
