@@ -199,7 +199,7 @@ class InTheWindow(DeskCase):
                 self.window.session = None
                 self.open(FOLDER / name)
                 tide = self.window.deck.tide
-                number_style = tide._manners[self.row("actual")]
+                number_style = tide.model.number_styles[self.row("actual")]
                 for column, figure in enumerate(comes.figures):
                     self.assertEqual(self.cell_text("actual", column), number_style.text(figure))
                 asked = [

@@ -347,8 +347,8 @@ class Noting(Inline):
         return super().__call__(function, *args)
 
 
-class EveryStage(FolderCase):
-    LONG = True
+class InEveryWay(FolderCase):
+    """Sessions set up in every way."""
 
     def setUp(self) -> None:
         super().setUp()
@@ -357,28 +357,6 @@ class EveryStage(FolderCase):
         # What has been told apart by where it is kept must stay there.
         self.kept: list[object] = []
         self.counted: dict[object, int] = {}
-
-    def test_searches_are_made_on_the_spot_only_while_all_of_them_are_short(self) -> None:
-        session = self.opened(self.text)
-        session.do(edit(P.periods.kind, "week"))
-        session.late = NeverAnswered()
-        for kind, many, soon in (("level", 1, True), ("level", 6, False), ("damped", 1, False)):
-            session.do(edit(P.smooth.smoothers, (Smoother(kind=kind),) * many))  # type: ignore[arg-type]
-            alpha = session.deck("smooth").figures["alpha_0"].values
-            self.assertEqual(not np.isnan(alpha).any(), soon)
-
-    def test_lines_are_bent_on_the_spot_but_a_ceiling_is_never_sought_there(self) -> None:
-        session = self.opened(self.text)
-        session.do(edit(P.project, Project("logistic", ceiling=9e9)))
-        self.assertFalse(self.finds_no_slope(session))
-        session.late = NeverAnswered()
-        for method in ("huber", "theil-sen", "growth-direct", "logistic"):
-            session.do(edit(P.project, Project(method, ceiling=8e9)))  # type: ignore[arg-type]
-            self.assertEqual(self.finds_no_slope(session), method == "logistic", method)
-
-    @staticmethod
-    def finds_no_slope(session: Session) -> bool:
-        return bool(np.isnan(session.deck("project").figures["slope"].values).any())
 
     def sessions(self, every: bool = False) -> Iterator[tuple[str, Session]]:
         """One session, set up in one way after another.
@@ -418,6 +396,32 @@ class EveryStage(FolderCase):
             return given if isinstance(given, Part) else id(given)
 
         return of(deck)
+
+
+class EveryStage(InEveryWay):
+    LONG = True
+
+    def test_searches_are_made_on_the_spot_only_while_all_of_them_are_short(self) -> None:
+        session = self.opened(self.text)
+        session.do(edit(P.periods.kind, "week"))
+        session.late = NeverAnswered()
+        for kind, many, soon in (("level", 1, True), ("level", 6, False), ("damped", 1, False)):
+            session.do(edit(P.smooth.smoothers, (Smoother(kind=kind),) * many))  # type: ignore[arg-type]
+            alpha = session.deck("smooth").figures["alpha_0"].values
+            self.assertEqual(not np.isnan(alpha).any(), soon)
+
+    def test_lines_are_bent_on_the_spot_but_a_ceiling_is_never_sought_there(self) -> None:
+        session = self.opened(self.text)
+        session.do(edit(P.project, Project("logistic", ceiling=9e9)))
+        self.assertFalse(self.finds_no_slope(session))
+        session.late = NeverAnswered()
+        for method in ("huber", "theil-sen", "growth-direct", "logistic"):
+            session.do(edit(P.project, Project(method, ceiling=8e9)))  # type: ignore[arg-type]
+            self.assertEqual(self.finds_no_slope(session), method == "logistic", method)
+
+    @staticmethod
+    def finds_no_slope(session: Session) -> bool:
+        return bool(np.isnan(session.deck("project").figures["slope"].values).any())
 
     def test_what_takes_long_is_asked_in_the_same_words_again(self) -> None:
         """A question that does not equal itself would be asked anew at every look, for ever."""

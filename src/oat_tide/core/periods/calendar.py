@@ -228,6 +228,14 @@ class Grid:
             return f"W{place} {year}"
         return f"{'Q' if self.kind == 'quarter' else 'P'}{place} {year}"
 
+    def named(self, period: int) -> str:
+        """The period within a sentence: its label, of a block "the block of 5 Oct 2026"."""
+        return self.label(period).replace(f"{self.days} days from ", "the block of ")
+
+    def when(self, period: int) -> str:
+        """The period as a time: "in Mar 2026", "on 5 Mar 2026", "in the block of 5 Oct 2026"."""
+        return f"{'on' if self.kind == 'day' else 'in'} {self.named(period)}"
+
     def year_label(self, year: int) -> str:
         """ "2026", or "2026/27" where years do not begin in January."""
         in_january = self.year_start == 1 if not self.pattern else _begins_in_january(self.anchor)

@@ -26,7 +26,7 @@ class TableRows:
     Attributes:
         figures: one a row.
         sizes: what the rows of each unit are told in, those that are not shown too.
-        manners, inks: how each row is written, and in which colour.
+        number_styles, inks: how each row is written, and in which colour.
         tinted: the rows that are years of one measure, and so are tinted over all alike.
     """
 
@@ -34,7 +34,7 @@ class TableRows:
     series: int
     figures: tuple[Figure, ...]
     sizes: dict[str, float]
-    manners: tuple[NumberStyle, ...]
+    number_styles: tuple[NumberStyle, ...]
     inks: tuple[Ink, ...]
     tinted: tuple[int, ...]
 
@@ -47,11 +47,11 @@ class TableRows:
 
     def text(self, row: int, column: int) -> str:
         """What a cell says; empty where there is no figure."""
-        return self.manners[row].text(self.value(row, column))
+        return self.number_styles[row].text(self.value(row, column))
 
     def full_text(self, row: int, column: int) -> str:
         """A figure in full, whatever its row is told in."""
-        return self.manners[row].full(self.value(row, column))
+        return self.number_styles[row].full(self.value(row, column))
 
     def heading(self, row: int) -> str:
         """What stands before a row."""
@@ -86,7 +86,7 @@ class TableRows:
         """The lowest and the highest figure of a row, as cells say them."""
         values = self.figures[row].values[self.series]
         ends = np.fmin.reduce(values, initial=np.nan), np.fmax.reduce(values, initial=np.nan)
-        low, high = (self.manners[row].text(float(each)) for each in ends)
+        low, high = (self.number_styles[row].text(float(each)) for each in ends)
         return low, high
 
     def look(self, row: int, first: int, stop: int) -> object:
@@ -95,7 +95,7 @@ class TableRows:
         return (
             figure.name,
             self.heading(row),
-            self.manners[row],
+            self.number_styles[row],
             self.inks[row],
             figure.values[self.series, first:stop].tobytes(),
             self.deck.flags[self.series, first:stop].tobytes() if row == 0 else b"",
@@ -135,12 +135,12 @@ def rows_of(deck: Deck, series: int, hidden: Container[str]) -> TableRows:
     top = largest_by_row(deck.rows, series)
     largest = largest_by_unit(deck.rows, top)
     told_in = sizes(largest)
-    manners = tuple(
+    number_styles = tuple(
         number_style(row, row.values[series], told_in[row.unit], top[row.name], largest[row.unit])
         for row in figures
     )
     inks = tuple(_ink(row, deck) for row in figures)
-    return TableRows(deck, series, figures, told_in, manners, inks, _tinted(deck, figures))
+    return TableRows(deck, series, figures, told_in, number_styles, inks, _tinted(deck, figures))
 
 
 def _tinted(deck: Deck, figures: tuple[Figure, ...]) -> tuple[int, ...]:

@@ -113,7 +113,7 @@ class Ground(StageContext):
         """Which period is number 1, or that all are numbered by the calendar."""
         if self.by_year:
             return "the calendar year, or counted from the first of the fit where that bends the curve"
-        return f"counted from {self.grid.label(self.d.first + int(self.span.start[series, 0]))} = 1"
+        return f"counted from {self.grid.named(self.d.first + int(self.span.start[series, 0]))} = 1"
 
     @property
     def by_year(self) -> bool:

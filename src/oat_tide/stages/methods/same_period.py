@@ -70,7 +70,7 @@ def with_drift(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     )  # fmt: skip
     moved = (recent - past) / many_before
     fitted = only(_gone(g), g.actual.shift(-back) + moved)
-    said = in_words(g, change, _same(g) + ", with {0} a year")
+    said = in_words(g, change, _same(g) + ", with {0} per year")
     return carried_on(
         _WITH_DRIFT, fitted, _like(g) + change * _years_on(g), said, _facts(prefix, "year_change")
     )

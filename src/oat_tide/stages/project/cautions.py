@@ -247,7 +247,7 @@ def _stepped(g: Ground, made: Projection, room: Room, series: int) -> Caution | 
         return None
     column = int(at[found])
     return Caution(
-        f"The level seems to have stepped in {g.grid.label(g.d.first + column)}: before it and after it the "
+        f"The level seems to have stepped {g.grid.when(g.d.first + column)}: before it and after it the "
         "fit is off in opposite ways. Begin the fit there if it will last.",
         _refs(g, series, made.remains, column=column),
         edit(P.project.since, date_of(g.grid.first_day(g.d.first + column))),
@@ -315,7 +315,7 @@ def _jump(g: Ground, made: Projection, series: int) -> Caution | None:
     trend = curve.values[series, g.past : g.past + g.horizon]
     runs = "rises" if trend[-1] > trend[0] else "falls" if trend[-1] < trend[0] else "runs level"
     return Caution(
-        f"The projection jumps {side} from {g.grid.label(g.d.first + last)}: the last actual lies "
+        f"The projection jumps {side} from {g.grid.named(g.d.first + last)}: the last actual lies "
         f"{fixed(abs(far), 1)} residual standard errors off the fit, while the curve itself "
         f"{runs}.",
         _refs(g, series, made.projected, column=g.past),
@@ -384,7 +384,7 @@ def _below_zero(g: Ground, made: Projection, series: int) -> Caution | None:
     if projected.size:
         edge, there, what = made.projected, projected, "The projection falls"
     return Caution(
-        f"{what} below zero from {g.grid.label(g.d.first + int(there[0]))}, and nothing in the history does.",
+        f"{what} below zero from {g.grid.named(g.d.first + int(there[0]))}, and nothing in the history does.",
         _refs(g, series, edge, column=int(there[0])),
         edit(P.project.positive, True),
         "Project nothing below zero",

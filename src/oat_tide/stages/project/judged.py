@@ -190,7 +190,7 @@ def growth(g: Ground, projected: Term) -> tuple[Term, tuple[Term, ...]]:
 
 def _by_period(g: Ground, whole: Term, stop: int) -> tuple[Term, ...]:
     """Growth from period to period, and compound over the horizon; what it is on is named."""
-    d, latest = g.d, g.grid.label(g.d.first + g.past - 1)
+    d, latest = g.d, g.grid.named(g.d.first + g.past - 1)
     before = whole.shift(-1)
     if g.grid.kind != "year":
         d.define(

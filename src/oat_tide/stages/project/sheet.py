@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import partial
 
 from msgspec.structs import replace
@@ -157,6 +158,10 @@ def _table(g: Ground, made: Projection) -> tuple[Item, ...]:
 def _sureness(own: Coefficient, series: int) -> str:
     """The standard error, t, p and limits of a coefficient in a line."""
     low, high = own.limits.both
+    if math.isnan(value(own.error, series)):
+        return "no standard error: the fit leaves no degrees of freedom"
+    if math.isnan(value(own.t, series)):
+        return "standard error 0: the fit goes through every point"
     error, t, p, lower, upper = (
         significant(value(each, series), 3) for each in (own.error, own.t, own.p, low, high)
     )

@@ -18,7 +18,7 @@ def title(g: Ground) -> str:
     """What is projected from when."""
     if not g.past:
         return "nothing to project from"
-    return f"{counted(g.horizon, g.grid.kind)} projected from {g.grid.label(g.d.first + g.past - 1)}"
+    return f"{counted(g.horizon, g.grid.kind)} projected from {g.grid.named(g.d.first + g.past - 1)}"
 
 
 def subtitle(g: Ground, made: Projection, series: int) -> str:
@@ -77,8 +77,8 @@ def first_period(g: Ground, made: Projection, beside: str, series: int) -> str:
     if not made.has_fit(series):
         return ""
     n = counted(int((g.span.used[series] > 0).sum()), g.grid.kind)
-    start = g.grid.label(g.d.first + int(g.span.start[series, 0]))
-    counts = f"t = 1 {'on' if g.grid.kind == 'day' else 'in'} {start}; " if made.laid.through_time else ""
+    start = g.grid.when(g.d.first + int(g.span.start[series, 0]))
+    counts = f"t = 1 {start}; " if made.laid.through_time else ""
     if g.by_year:
         counts = "t is the calendar year; "
     return f"{counts}{n} in the fit. {beside}".rstrip()

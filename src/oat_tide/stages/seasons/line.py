@@ -96,7 +96,7 @@ def _through(
         z = np.where(used > 0, np.log(values) if growth else values, np.nan)
 
     def first(series: int) -> str:
-        return f"counted from {d.grid.label(d.first + int(start[series, 0]))} = 1"
+        return f"counted from {d.grid.named(d.first + int(start[series, 0]))} = 1"
 
     spent = np.zeros(len(z)) if prefix else spent_by(ground.ask, ground.cycle.length, ground.values)
     fit = fit_line(t, z, used)

@@ -60,7 +60,7 @@ def how_sure(ground: Ground, taken: Taken) -> None:
     both = over_time("year_ratio", "the two times each other", year_off * off)
     slope = d.define(
         "drift",
-        "drift a year",
+        "drift per year",
         only(spread > 0, total(known(both.likes(find))) / spread),
         values=lambda: found()[0],
         axis=AXIS,

@@ -62,7 +62,7 @@ def year_change(ground: Ground, trend: Term) -> None:
     apart = np.where(last > first, last - first, np.nan)[:, None].astype(float)
     d.define(
         "year_change",
-        "the trend's change a year",
+        "change of the trend per year",
         (trend.at(last) - trend.at(first))
         / given(apart, "periods between the two")
         * float(year_of(d.grid, ground.cycle.length)),

@@ -93,7 +93,7 @@ def without_title(ground: Ground, line: CarriedOn | None, series: int) -> str:
     if line.growth is not None:
         growth = _fact(line.growth, series)
         return f"{name} without its season {way} by {fixed(abs(growth), 2)} % {ground.grid.per_period}"
-    return f"{name} without its season {way} by {compact(abs(change))} {ground.unit} a year"
+    return f"{name} without its season {way} by {compact(abs(change))} {ground.unit} per year"
 
 
 def _fact(term: Term, series: int) -> float:

@@ -92,7 +92,11 @@ def _swing(ground: Ground, place: int, series: int) -> Caution | None:
     if left <= _STAYS:
         return None
     lag = reach.lag
-    late = f", {significant(lag, 2)} {grid.kind}{'' if lag == 1 else 's'} late" if lag > 0 else ""
+    late = (
+        f", {significant(lag, 2).removesuffix('.0')} {grid.kind}{'' if lag == 1 else 's'} late"
+        if lag > 0
+        else ""
+    )
     own = ask.kind in ("mean", "total") and not spans(ask, grid)
     return Caution(
         f"{100 * left:.0f} % of the {swing} swing stays{late}: the window is no multiple of "
@@ -143,11 +147,11 @@ def _marred(ground: Ground, place: int, series: int) -> Caution | None:
     ):
         at = np.flatnonzero(flags & flag)
         if at.size:
-            said.append(f"{listed([grid.label(start + first + int(c)) for c in at])} {words}")
+            said.append(f"{listed([grid.named(start + first + int(c)) for c in at])} {words}")
     ruled = flags & (LEFT_OUT | REPLACED) > 0
     at_odd = [column for column in _odd_columns(ground, series, first) if not ruled[column - first]]
     if at_odd:
-        said.append(f"{listed([grid.label(start + c) for c in at_odd])} odd (see Intake)")
+        said.append(f"{listed([grid.named(start + c) for c in at_odd])} odd (see Intake)")
     if not said:
         return None
     what = "its forecast" if forecasts(ask) else "its latest figure"

@@ -316,7 +316,7 @@ def _next(ground: Ground) -> list[Item]:
     d = ground.d
     every = range(len(ground.ask.smoothers))
     rows = d.facts(*(f"{name}_{place}" for place in every for name in ("next_back", "next")))
-    items: list[Item] = [Note(f"Forecasts for {ground.grid.label(d.first + d.past)}", "head")]
+    items: list[Item] = [Note(f"Forecasts for {ground.grid.named(d.first + d.past)}", "head")]
     if not rows:
         items.append(Note("No smoother forecasts anything.", "small"))
     items += (*rows, *d.facts("sold"))

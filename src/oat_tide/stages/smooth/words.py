@@ -31,7 +31,7 @@ def title(ground: Ground, made: Smoothers, series: int) -> str:
     label, value = ground.labels[place], following(made, place, series)
     if np.isnan(value):
         return f"{name}: {label}"
-    period = ground.grid.label(ground.d.first + ground.d.past)
+    period = ground.grid.named(ground.d.first + ground.d.past)
     without = ", deseasonalised" if ground.season else ""
     return f"{name}: {compact(value)} forecast for {period}, by the {label}{without}"
 
@@ -65,7 +65,7 @@ def direction(ground: Ground, smoother: Made, series: int) -> str:
     grid, first = ground.grid, ground.d.first
     if not way:
         return "the smoothed line is level, within what chance does"
-    said = f"the smoothed line has {'risen' if way > 0 else 'fallen'} since {grid.label(first + int(since))}"
+    said = f"the smoothed line has {'risen' if way > 0 else 'fallen'} since {grid.named(first + int(since))}"
     return said + _other_story(ground, series, int(way), int(known[-1]))
 
 
@@ -80,7 +80,7 @@ def _other_story(ground: Ground, series: int, way: int, end: int) -> str:
         return ""
     verb, before = "rose" if change > 0 else "fell", float(row[last - 1])
     by = f"{significant(100 * abs(change) / before, 2)} %" if before > 0 else compact(abs(change))
-    return f", while the actual {verb} by {by} in {ground.grid.label(ground.d.first + last)}"
+    return f", while the actual {verb} by {by} {ground.grid.when(ground.d.first + last)}"
 
 
 @functools.lru_cache(8)
@@ -122,8 +122,7 @@ def in_words(ground: Ground, smoother: Made | None, series: int) -> str:
     behind = (
         "not behind"
         if not lag
-        else f"{significant(abs(lag), 2)} {unit}{'' if lag == 1 else 's'} "
-        + ("behind" if lag > 0 else "ahead")
+        else f"{_periods(abs(lag))} {unit}{'' if lag == 1 else 's'} " + ("behind" if lag > 0 else "ahead")
     )
     return f"{said}, {behind}"
 
@@ -159,12 +158,17 @@ def _varies(calm: float) -> str:
     return f"varies {fixed(abs(calm), 0)} % {'less' if calm >= 0 else 'more'}"
 
 
+def _periods(lag: float) -> str:
+    """So many periods in two digits."""
+    return significant(lag, 2).removesuffix(".0")
+
+
 def _lag(ground: Ground, lag: float) -> str:
     """How many periods it is behind; empty where that is not known."""
     if np.isnan(lag):
         return ""
     unit = f"{ground.grid.kind}{'' if lag == 1 else 's'}"
-    return f"lag {significant(lag, 2)} {unit}" if lag else "no lag"
+    return f"lag {_periods(lag)} {unit}" if lag else "no lag"
 
 
 def curve_note(ground: Ground, told: ErrorCurve | None, series: int) -> str:
