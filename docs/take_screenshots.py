@@ -23,9 +23,9 @@ from oat_tide.desk.window.window import Window
 from oat_tide.documents import open_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.project import Project
-from oat_tide.plan.parts.seasons import Gone, Hand
+from oat_tide.plan.parts.seasons import LeftOutRatio, ManualIndex
 from oat_tide.plan.parts.smooth import Smoother
-from oat_tide.plan.parts.spread import Asked, Lock
+from oat_tide.plan.parts.spread import Lock, SpreadRequest
 from oat_tide.plan.paths import P
 
 FOLDER = Path(__file__).with_name("screenshots")
@@ -60,7 +60,7 @@ def spread_out(window: Window) -> None:
     window.show_stage("seasons")
     window.do(edit(P.seasons.arrangement, "spread"))
     contract = Lock(dt.date(2027, 1, 1), dt.date(2027, 1, 31), 11_000.0)
-    window.do(edit(P.spread.asked, (Asked((), "", 148_000.0, (contract,)),)))
+    window.do(edit(P.spread.asked, (SpreadRequest((), "", 148_000.0, (contract,)),)))
     window.do(edit(P.spread.children, "product"))
 
 
@@ -152,8 +152,10 @@ def main() -> None:
         window.do(edit(P.seasons.arrangement, way))
         if way == "indices":
             where = window.session.plan.where
-            window.do(edit(P.seasons.by_hand, (Hand(where, 12, "multiplicative", 7, 1.28, "new listing"),)))
-            window.do(edit(P.seasons.left_out, (Gone(where, 12, 2022, 7, "promotion"),)))
+            window.do(
+                edit(P.seasons.by_hand, (ManualIndex(where, 12, "multiplicative", 7, 1.28, "new listing"),))
+            )
+            window.do(edit(P.seasons.left_out, (LeftOutRatio(where, 12, 2022, 7, "promotion"),)))
             settled(window)
             window.deck.keep(Ref("seasons", "index", 0, 0))
 

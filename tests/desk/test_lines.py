@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter
 
-from oat_tide.desk.chart.line import Line, segments
+from oat_tide.desk.chart.line import CurveItem, segments
 from oat_tide.desk.window.app import application
 from tests.desk.case import pixels
 
@@ -68,7 +68,7 @@ class Painted(unittest.TestCase):
         x = np.arange(70.0)
         y = 100 + tall * (60 * np.sin(x / 2) + 20 * np.cos(x * 1.7))
         y[31] = NAN
-        line = Line()
+        line = CurveItem()
         line.whole = whole
         pen = pg.mkPen(QColor(30, 120, 90, alpha), width=2, style=style)
         line.setData(x, y, pen=pen, connect="finite", antialias=True)

@@ -27,7 +27,7 @@ from oat_tide.plan.paths import FieldSteps, P, held, steps
 from oat_tide.plan.plan import Plan
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
-from oat_tide.stages.deck import Act, Cards, Choice, Control, Deck
+from oat_tide.stages.deck import Button, Cards, Choice, Control, Deck
 from tests.fuzz.seeds import seeds
 from tests.messages import judged
 
@@ -176,7 +176,7 @@ class Walk:
         rng = self._rng
         deck = self.session.shown(rng.choice(list(ON_RAIL)))
         items = list(_within_cards(deck.sheet()))
-        edits = [each.edit for each in items if isinstance(each, Act)]
+        edits = [each.edit for each in items if isinstance(each, Button)]
         edits += [own for each in items if isinstance(each, Choice) for _, own in each.outcomes]
         edits += [each.opens(rng.randrange(len(each.cards))) for each in items if _opens(each)]
         edits += [caution.way_out for caution in deck.cautions(0)]

@@ -35,7 +35,7 @@ def by_hand(lines: list[str]) -> list[tuple[int, str | None, tuple[str | None, .
     return found
 
 
-class LineArrays(FolderCase):
+class Lines(FolderCase):
     def read(self, content: bytes) -> list[tuple[int, str | None, tuple[str | None, ...]]]:
         path = self.folder / "lines.csv"
         path.write_bytes(content)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import shutil
 
 from oat_tide.core.user_error import UserError
-from oat_tide.core.working.tree import LineArrays, Ref
+from oat_tide.core.working.tree import Ref, SalesLines
 from oat_tide.documents import open_document, open_sources, save_document
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.sources import Sources
@@ -38,7 +38,7 @@ class Together(FolderCase):
         self.assertEqual(reading.source, "years, 2 files")
         self.assertEqual(sum(float(file.used.amount) for file in reading.files), reading.total_used)
         working = session.explain(Ref("intake", "actual", 0, 3))
-        assert isinstance(working, LineArrays)
+        assert isinstance(working, SalesLines)
         listing = session.lines(working)
         self.assertEqual(listing.columns[0].name, "file")
 

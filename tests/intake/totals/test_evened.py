@@ -8,7 +8,7 @@ import numpy as np
 
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.series.panel import FILLED, INCOMPLETE, LACKING, LEFT_OUT, PROVISIONAL, REPLACED
-from oat_tide.core.working.tree import LineArrays
+from oat_tide.core.working.tree import SalesLines
 from oat_tide.documents import open_sources
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
@@ -269,7 +269,7 @@ class Totalled(FolderCase):
         session.do(edit(P.intake.by, ("product",)))
         nan = np.nan
         np.testing.assert_array_equal(session.panel.values, [[12, 6, 4], [20, nan, 18]])
-        listing = session.lines(LineArrays(32, (None,), session.panel.first, 3))
+        listing = session.lines(SalesLines(32, (None,), session.panel.first, 3))
         self.assertEqual((listing.count, listing.total), (3, 32.0))
         self.assertTrue(session.tie.ties)
         self.assertEqual(session.tie.withheld, 10)
