@@ -73,7 +73,7 @@ def gathered() -> list[Message]:
                 continue
             for text in _texts(call.args[0], within, tree):
                 words = _PUT_IN.sub("…", text)
-                if words != "…":
+                if re.search(r"\w", words):
                     found.add(Message(module, words, name in _RAISED))
     return sorted(found)
 

@@ -21,7 +21,9 @@ def gaps_taken(session: Session) -> str:
     kind = session.grid.kind
     taken = zip(gaps_of(session.panel), ("nothing sold", "not known"), strict=True)
     return "; ".join(
-        f"{counted(many, kind)} of series without a line taken as {words}" for many, words in taken if many
+        f"{many:,} series-{kind}{'' if many == 1 else 's'} without a line taken as {words}"
+        for many, words in taken
+        if many
     )
 
 

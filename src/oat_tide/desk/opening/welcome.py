@@ -82,7 +82,7 @@ class Welcome(QWidget):
     def _ways(self) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(_GAP)
-        column.addWidget(_heading("Begin with"))
+        column.addWidget(_heading("Open"))
         for name, (title, says) in WAYS.items():
             button = _choice(title, says, partial(self.chosen.emit, name))
             self.ways[name] = button

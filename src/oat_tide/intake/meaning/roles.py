@@ -336,7 +336,7 @@ def _why(each: Look) -> str:
     if not each.cells:
         return "empty"
     if each.dates >= ENOUGH:
-        return f"{each.dates:.0%} dates, such as {each.example}"
+        return f"{100 * each.dates:.0f} % dates, such as {each.example}"
     if each.numbers >= ENOUGH:
-        return f"{each.numbers:.0%} numbers, such as {each.example}"
+        return f"{100 * each.numbers:.0f} % figures, such as {each.example}"
     return f"{each.distinct} values, such as {each.example[:40]}"

@@ -29,7 +29,7 @@ from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, counted, named
+from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.deck import Band, Control, Curve, Deck, Fact, LateWork, Note, OfSeries, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
@@ -110,7 +110,7 @@ def earlier(
             f"{unit}, {'running totals' if ask.to_date else grid.per_period}{by_place(grid)} · "
             f"band: lowest to highest of {held.years_said}{rows.said(series)}{as_known_now(sight)}"
         ),
-        finding=lambda series: _earlier_finding(told, series, held.said, ask),
+        finding=lambda series: _earlier_finding(told, series, held),
     )
 
 
@@ -239,12 +239,11 @@ def _earlier_words(told: _Told | None, series: int, held: _Held, grid: Grid) -> 
     return f"{held.said} was above the {held.held} in {above} of {known.size} {_LONG[grid.kind]}."
 
 
-def _earlier_finding(told: _Told | None, series: int, year: str, ask: History) -> str:
+def _earlier_finding(told: _Told | None, series: int, held: _Held) -> str:
+    year = held.said
     if told is None:
         return f"{year}: no\nearlier year"
     growth = float(told.growth.values[series, 0])
     if np.isnan(growth):
         return f"{year} cannot be compared\nwith earlier years"
-    return (
-        f"{year} so far {fixed(growth, 1, plus=True)} %\non the {ask.against} of {counted(ask.years, 'year')}"
-    )
+    return f"{year} so far {fixed(growth, 1, plus=True)} %\non the {held.held}"

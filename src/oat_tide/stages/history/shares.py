@@ -180,7 +180,7 @@ def _share_words(d: Draft, children: list[_Child], actual: Values, hide: Mask) -
         return float(100 * np.nansum(child.values[at]) / actual[at].sum())
 
     most = max(children, key=lambda child: abs(of(child, now) - of(child, then)))
-    moved = f"from {fixed(of(most, then), 1)} to {fixed(of(most, now), 1)} % of the total"
+    moved = f"from {fixed(of(most, then), 1)} % to {fixed(of(most, now), 1)} % of the total"
     return f"{most.name} moved most on the year before: {moved}."
 
 

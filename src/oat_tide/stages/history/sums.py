@@ -94,7 +94,7 @@ def running_total(
         subtitle=lambda series: (
             f"{unit} · {span(sight, 0, d.columns - 1)}{marked(parts, series)}{as_known_now(sight)}"
         ),
-        finding=lambda series: _running_finding(running.values[series, : d.past], reset),
+        finding=lambda series: _running_finding(running.values[series, : d.past], reset, unit, sight),
     )
 
 
@@ -192,12 +192,19 @@ def _group_is_over(sight: Sight, reset: str) -> bool:
     return outer.period(ends) != outer.period(ends + 1)
 
 
-def _running_finding(values: Values, reset: str) -> str:
+def _running_finding(values: Values, reset: str, unit: str, sight: Sight) -> str:
     known = values[~np.isnan(values)]
     if not known.size or np.isnan(values[-1]):
         return "the latest running\ntotal is not known"
-    since = "in all" if reset == "never" else f"since the {reset}'s start"
-    return f"{compact(float(values[-1]))}\n{since}"
+    past = sight.past
+    last = past.first + past.columns - 1
+    said = f"{compact(float(values[-1]))} {unit}"
+    if reset == "never":
+        return f"{said}\nin all"
+    if reset == "year":
+        return f"{said}\nin {past.grid.year_label(int(past.grid.years([last])[0]))} so far"
+    outer = past.grid.of(reset)  # type: ignore[arg-type]
+    return f"{said}\nin {outer.label(outer.period(past.grid.last_day(last)))} so far"
 
 
 def _years(sight: Sight, ask: History, lines: Deck, arrangements: Control) -> Deck:

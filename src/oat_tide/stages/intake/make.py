@@ -39,6 +39,8 @@ from oat_tide.stages.needs import LEAVES, READING, TIE, need
 
 NAME = "intake"
 _MOST_MARKS = 6
+_TIMES = 200
+"""Percent above what was expected from which on it is said how many times."""
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -227,8 +229,12 @@ def _marks(d: Draft, sight: Sight, reading: Reading, lines: Deck, odd: Odd, seri
     for column in oddest[:_MOST_MARKS]:
         size = float(odd.off[series, column])
         side = "low" if size < 0 else "high"
-        side += ", left out" if d.flags[series, column] & LEFT_OUT else ""
-        marks.append(Mark(column, f"{fixed(abs(size), 0)} % {side}", "odd"))
+        # What is many times too high is no percentage that anybody reads.
+        said = (
+            f"{fixed(abs(size), 0)} % {side}" if size < _TIMES else f"{fixed(1 + size / 100, 1)} × expected"
+        )
+        said += ", left out" if d.flags[series, column] & LEFT_OUT else ""
+        marks.append(Mark(column, said, "odd"))
     for column in np.flatnonzero(d.flags[series] & INCOMPLETE).tolist():
         held, whole = days_held(sight, reading, column)
         if held:

@@ -7,7 +7,7 @@ from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Control, control
 
 ARRANGEMENTS = {
-    "parts": "Parts",
+    "parts": "Decomposition",
     "indices": "Indices",
     "deseasonalised": "Deseasonalised",
     "spread": "Total spread",

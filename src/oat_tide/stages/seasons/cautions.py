@@ -80,16 +80,23 @@ def _odd(ground: Ground, taken: Taken, series: int) -> tuple[Caution, ...]:
         year, season = int(ground.cycle.years[column]), int(place[column])
         where = where_of(ground.dimensions, ground.d.keys[series])
         gone = LeftOutRatio(where, ground.cycle.length, year, season)
+        said = _ratio_said(ground, series, float(ratios[column]))
         found.append(
             Caution(
-                f"{ground.grid.label(ground.d.first + column)} ({significant(float(ratios[column]), 3)}) "
-                f"does not fit the other years of {ground.season(season)}.",
+                f"{ground.grid.label(ground.d.first + column)} ({said}) does not fit the other years of {ground.season(season)}.",
                 (Ref(NAME, "ratio", series, column),),
                 edit(P.seasons.left_out, (*ground.ask.left_out, gone)),
                 "Leave it out of the index",
             )
         )
     return tuple(found)
+
+
+def _ratio_said(ground: Ground, series: int, ratio: float) -> str:
+    """A ratio, or a difference with its unit."""
+    if ground.multiplies[series]:
+        return significant(float(ratio), 3)
+    return f"{significant(float(ratio), 3, plus=True)} {ground.unit}"
 
 
 def _few(ground: Ground, taken: Taken, series: int) -> Caution | None:
@@ -147,7 +154,7 @@ def _ruled(ground: Ground, series: int) -> Caution | None:
     replaced = int((inside & (flags & REPLACED > 0) & (flags & LEFT_OUT == 0)).sum())
     said = []
     if gone:
-        what = "filled with level and index" if ground.ask.method == "classical" else "skipped"
+        what = "filled with level × index" if ground.ask.method == "classical" else "skipped"
         said.append(f"{counted(gone, ground.grid.kind)} not known or left out, {what}")
     if replaced:
         said.append(f"{counted(replaced, ground.grid.kind)} replaced")

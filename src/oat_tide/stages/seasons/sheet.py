@@ -156,7 +156,7 @@ def _days(ground: Ground, held: Days | None) -> list[Item]:
         control(
             P.seasons.per,
             ask,
-            names=("as it is", "by selling day"),
+            names=("period total", "per selling day"),
             why_nots=("", "A day is one day." if ground.grid.kind == "day" else ""),
         ),
     ]

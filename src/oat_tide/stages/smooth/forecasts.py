@@ -55,7 +55,7 @@ def forecast_rows(
     miss = row(f"miss_{place}", f"{said}, absolute error", size(error), shown=False)
     misses = known(miss.between(0, max(d.past - 1, 0)))
     why = "There are no errors yet."
-    row(f"mae_{place}", "mean absolute error", mean(misses), blank=why)
+    row(f"mae_{place}", "mean absolute error, all forecasts", mean(misses), blank=why)
     row(f"half_{place}", "median absolute error", median(misses), blank=why)
     row(
         f"nine_{place}",
