@@ -83,7 +83,8 @@ def _odd(ground: Ground, taken: Taken, series: int) -> tuple[Caution, ...]:
         said = _ratio_said(ground, series, float(ratios[column]))
         found.append(
             Caution(
-                f"{ground.grid.label(ground.d.first + column)} ({said}) does not fit the other years of {ground.season(season)}.",
+                f"{ground.grid.label(ground.d.first + column)} ({said}) does not fit the other years of "
+                f"{ground.season(season)}.",
                 (Ref(NAME, "ratio", series, column),),
                 edit(P.seasons.left_out, (*ground.ask.left_out, gone)),
                 "Leave it out of the index",
