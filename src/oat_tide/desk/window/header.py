@@ -102,7 +102,7 @@ class Header(QWidget):
         self.as_of = QPushButton()
         self.as_of.setAccessibleDescription("Type the as-of, or pick it from a calendar")
         self.as_of.clicked.connect(self._open_as_of)
-        self.earlier, self.later, self.home = QPushButton("◂"), QPushButton("▸"), QPushButton("Home")
+        self.earlier, self.later, self.home = QPushButton("◂"), QPushButton("▸"), QPushButton("Latest")
         self.earlier.setAccessibleName("As-of one period earlier")
         self.later.setAccessibleName("As-of one period later")
         self.home.setAccessibleName("Back to the latest complete period")

@@ -115,7 +115,7 @@ def _against(
     # A year's difference is the sum of its months'; of one period on the last, the sum is another thing.
     adds_up = name == "year" and actuals.adds_up
     difference = row(f"on_{name}", label, actual - other, unit=actuals.unit, adds_up=adds_up)
-    row(f"growth_{name}", share_label, percent(difference, other), unit="%")
+    row(f"growth_{name}", share_label, percent(difference, other), unit="%", brief="the same, %")
 
 
 def _trailing(d: Draft, sight: Sight, lines: Deck) -> tuple[Term, Term]:

@@ -169,7 +169,7 @@ def _index_error(g: Ground, laid: AppliedMethod) -> Term | None:
 
 def _limit(g: Ground, side: str, level: float, edge: Formula, projected: Term) -> Term:
     of_curve = ", if the curve is true" if side.startswith("curve_") else ""
-    to = "to" if side.endswith("upper") else "from"
+    to = "upper" if side.endswith("upper") else "lower"
     return g.d.define(
         f"{side}_{level:g}", f"{level:g} % {to}{of_curve}", floored(g, edge), where=projected, unit=g.unit,
         shown=not of_curve, blank="Only projected periods have an interval, once it is computed.",

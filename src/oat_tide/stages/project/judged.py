@@ -77,7 +77,7 @@ def _coefficients(g: Ground, laid: AppliedMethod, told: Regressed) -> tuple[Coef
         margin = t_quantile(level, told.freedom) * error
         low, high = (
             fact(f"{name}_{side}", f"{label}, {g.ask.sure:g} % {side}", bound)
-            for side, bound in (("from", coefficient - margin), ("to", coefficient + margin))
+            for side, bound in (("lower", coefficient - margin), ("upper", coefficient + margin))
         )
         found.append(Coefficient(coefficient, error, t, p, Limits(g.ask.sure, low, high)))
     return tuple(found)
@@ -159,7 +159,7 @@ def growth(g: Ground, projected: Term) -> tuple[Term, tuple[Term, ...]]:
     base = whole.like(year_before(g.grid, d.first, -(-d.columns // _STEP) * _STEP)[: d.columns])
     d.define(
         "on_year",
-        "% on year before",
+        f"Change on same {g.grid.kind} last year, %",
         only(base > 0, 100 * (whole / base - 1)),
         where=g.ahead,
         unit="%",
@@ -195,7 +195,7 @@ def _by_period(g: Ground, whole: Term, stop: int) -> tuple[Term, ...]:
     if g.grid.kind != "year":
         d.define(
             "on_before",
-            f"% on {g.grid.kind} before",
+            f"Change on previous {g.grid.kind}, %",
             only(before > 0, 100 * (whole / before - 1)),
             where=g.ahead,
             unit="%",
