@@ -25,7 +25,21 @@ _WRITTEN_FIRST = (
 )
 _PUT_IN = re.compile(r"\{[^{}]*(?:\{[^{}]*\}[^{}]*)*\}")
 _DOES = (
-    *("add", "ask", "choose", "delete", "export", "give", "install", "leave", "make", "mend", "name", "open"),
+    *(
+        "add",
+        "ask",
+        "check",
+        "choose",
+        "delete",
+        "export",
+        "give",
+        "install",
+        "leave",
+        "make",
+        "mend",
+        "name",
+        "open",
+    ),
     *("put", "save", "set", "take", "total", "try", "undo", "unlock", "update", "use", "write"),
 )
 _TO_DO = re.compile(rf"(?:^|[.;:,–] |\bor |\band )(?:{'|'.join(_DOES)})\b", re.I)

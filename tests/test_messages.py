@@ -6,6 +6,7 @@ import unittest
 
 from oat_tide.core.user_error import UserError
 from tests.messages import LIST, Message, gathered, listed
+from tests.texts import faults
 
 
 class Messages(unittest.TestCase):
@@ -21,6 +22,12 @@ class Messages(unittest.TestCase):
         self.assertEqual(Message("", "It went wrong", True).faults, ["what to do", "where", "its end"])
         self.assertEqual(Message("", "… is empty. It holds nothing.", True).faults, ["what to do"])
         self.assertEqual(Message("", "… is empty. Choose another file.", True).faults, [])
+
+    def test_they_are_said_as_the_words_have_it(self) -> None:
+        # A script's guard is quoted as Python has it; what is put in stands apart.
+        told = [each for each in gathered() if "__main__" not in each.text]
+        found = [f"{fault}: {each.text}" for each in told for fault in faults(each.text.replace("…", "x"))]
+        self.assertEqual(found, [])
 
     def test_what_is_quoted_stays_on_one_line_and_of_a_length_that_is_read(self) -> None:
         said = str(

@@ -70,7 +70,7 @@ def _window(asked: argparse.Namespace) -> NoReturn:
     file = asked.file
     if file is not None and file.name == str(file) and not file.suffix and not file.exists():
         commands = ", ".join((*COMMANDS, "demo"))
-        raise UserError(f"“{file}” is neither a command nor a file. Commands: {commands}.")
+        raise UserError(f"“{file}” is neither a command nor a file. Use one of the commands: {commands}.")
     _get_ready_to_read()
     _run(asked.file)
 

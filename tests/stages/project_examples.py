@@ -264,8 +264,8 @@ class ProjectExamples:
             error = s * math.sqrt(square)
             p = 2 * float(stdtr(freedom, -abs(value / error)))
             self.check(session, "project", **{f"{name}_error": error, f"{name}_t": value / error})
-            self.check(session, "project", **{f"{name}_p": p, f"{name}_from": value - q * error})
-            self.check(session, "project", **{f"{name}_to": value + q * error})
+            self.check(session, "project", **{f"{name}_p": p, f"{name}_lower": value - q * error})
+            self.check(session, "project", **{f"{name}_upper": value + q * error})
 
     def test_waves_of_days_have_a_level_for_every_weekday(self) -> None:
         text = "day,cases\n" + "\n".join(

@@ -386,8 +386,8 @@ class Examples(SeasonsExamples, ProjectExamples, SpreadExamples, FolderCase):
             intercept=204.5,
             r2=0.694623,
             s=20.612496,
-            slope_from=11.75 - T_6_AT_95 * 3.180577,
-            slope_to=11.75 + T_6_AT_95 * 3.180577,
+            slope_lower=11.75 - T_6_AT_95 * 3.180577,
+            slope_upper=11.75 + T_6_AT_95 * 3.180577,
         )
 
     def test_project_by_growth(self) -> None:

@@ -193,7 +193,7 @@ class LateProcess(QObject):
         return UserError(
             f"What takes long could not be computed: {_MOST_DEATHS} times the process at work was ended, by "
             "another program or by the system for want of memory. Close what takes much memory, and open the "
-            "plan anew."
+            "plan again."
         )
 
     def forgive(self) -> None:
