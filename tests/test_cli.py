@@ -48,7 +48,7 @@ class Projecting(FolderCase):
             "oat-tide: skerrybank.csv: 150 of 59,985 lines set aside (61 date cannot be read, "
             "40 number cannot be read, 22 no date, 18 no number, 9 not as many fields as the header); "
             "6 total rows not added; 51 periods of series not known, for lines without a figure; "
-            "1 month of series without a line taken as not known.\n",
+            "1 series-month without a line taken as not known.\n",
         )
         rows = list(csv.DictReader(output.open()))
         columns = "product area period kind method value lower_80 upper_80 lower_95 upper_95 actual"
@@ -199,11 +199,11 @@ class Methods(FolderCase):
         for more, said in (
             ((), "--total: give what is to be spread"),
             (("--total", 0), "--total 0.0: only a total above zero can be spread"),
-            (("--total", 9, "--fixed", "2023-Q1=10"), "The locks come to 1 more than the total of 9"),
+            (("--total", 9, "--fixed", "2023-Q1=10"), "The fixed figures are 1 more than the total of 9"),
             (("--total", 9, "--fixed", "2023-01=10"), "--fixed: no quarter begins on 2023-01-01"),
             (("--total", 9, "--fixed", "soon"), "--fixed soon: write a period and its figure"),
             (("--total", 9, "--pack", 10), "A pack of 10 is more than the 9 cases that are left"),
-            (("--total", 9, "--over", "soon"), "'soon' is no stretch of time"),
+            (("--total", 9, "--over", "soon"), "“soon” is no range of periods"),
         ):
             with self.subTest(said):
                 code, out, err = run(*words, *more)
@@ -319,9 +319,12 @@ class Smoothing(FolderCase):
         path = self.file(monthly(list(self.A)))
         for words, said in (
             (("--unit", "week"), "--unit week: A month is longer than a week"),
-            (("--window", 731), "--window: Smoother 1: window cannot be 731"),
+            (
+                ("--window", 731),
+                "--window: Smoother 1: window length: “731” is too high. The highest is 730.",
+            ),
             (("--window", 1), "--window 1: a window of one is the series itself; give 2 or more."),
-            (("--weights", "3,x"), "--weights: '3,x' holds what is no number. Write them as in 3,2,1."),
+            (("--weights", "3,x"), "--weights: “3,x” holds what is no number. Write them as in 3,2,1."),
             (("--weights", "0,0"), "must add up to more than zero"),
             (("--weights", "-1,2"), "--weights"),
             (
@@ -330,7 +333,7 @@ class Smoothing(FolderCase):
             ),
             (("--alpha", 2), "--alpha"),
             (("--format", "parquet"), "Name a file with --output."),
-            (("--place", "around", "--unit", "quarter"), "--unit quarter: only a plain window before"),
+            (("--place", "around", "--unit", "quarter"), "--unit quarter: only a plain trailing window"),
         ):
             with self.subTest(words):
                 code, out, err = run("smooth", path, *words)
@@ -362,7 +365,7 @@ class Seasons(FolderCase):
         lines += [f"{when},Oats,{90 + place}" for place, when in enumerate(months[-9:])]
         rows, err = self.rows("\n".join(["month,product,cases", *lines]), "--by", "product")
         self.assertEqual({row["product"] for row in rows}, {"Bran"})
-        self.assertIn("Oats: It takes two whole cycles", err)
+        self.assertIn("Oats: A season takes two full cycles", err)
         self.assertIn("1 season taken as", err)
 
     def test_the_parts_read_back_give_the_actual(self) -> None:
@@ -395,11 +398,11 @@ class Seasons(FolderCase):
     def test_what_cannot_be_taken_apart_says_why(self) -> None:
         path = self.file(monthly([5, 6, 7, 9] * 4))
         for words, said in (
-            ((), "It takes two full cycles, 24 months; 16 are known and 8 more are needed."),
+            ((), "A season takes two full cycles, 24 months; 16 are known and 8 more are needed."),
             (("--cycle", 1), "a cycle has two periods or more; 0 for that of the kind of period"),
             (
                 ("--indices", "loess", "--season-span", 8),
-                "--season-span: A season over cannot be 8: an odd number of cycles",
+                "--season-span: Seasonal smoothing: “8” cannot be used: an odd number of cycles",
             ),
             (("--period", "year"), "A year has no seasons."),
             (("--season", "both"), "--season"),
@@ -434,11 +437,11 @@ class BadInput(FolderCase):
         good = self.file(daily(200, wavy))
         months = self.file(monthly([3, 4, 5, 6]), "months.csv")
         for words, said in (
-            (("project", self.folder / "gone.csv"), "gone.csv is not there"),
+            (("project", self.folder / "gone.csv"), "gone.csv does not exist"),
             (("project", self.file("", "empty.csv")), "empty.csv is empty"),
-            (("project", good, "--value", "litres"), "no column 'litres'"),
+            (("project", good, "--value", "litres"), "no column “litres”"),
             (("project", good, "--value", "product"), "product"),
-            (("project", good, "--by", "colour"), "no column 'colour'"),
+            (("project", good, "--by", "colour"), "no column “colour”"),
             (("project", good, "--by", "area", "--by", "area"), "different columns"),
             (("project", good, "--as-of", "soon"), "--as-of"),
             (("project", good, "--as-of", "2031-01"), "the data end on 2024-07-18"),
@@ -448,10 +451,10 @@ class BadInput(FolderCase):
             (("project", good, "--interval", "100"), "--interval"),
             (("project", good, "--method", "magic"), "invalid choice"),
             (("project", good, "--period", "decade"), "invalid choice"),
-            (("project", months, "--period", "day"), "one row a month"),
+            (("project", months, "--period", "day"), "one row per month"),
             (("project", good, "--output", self.folder / "no" / "out.csv"), "out.csv was not written"),
             (("project", good, "--wrong"), "unrecognized"),
-            (("project", self.folder / "a.oattide"), "a.oattide is not there"),
+            (("project", self.folder / "a.oattide"), "a.oattide does not exist"),
             (("project", self.file(monthly([-1, 2, 3]), "minus.csv"), "--method", "growth"), "above zero"),
         ):
             with self.subTest(said):

@@ -227,7 +227,9 @@ class Reasons(FolderCase):
             words = ("--method", "line-season") if command == "project" else ()
             code, out, err = run(command, self.file(year), *words)
             self.assertEqual((code, out), (2, ""))
-            self.assertIn("It takes two full cycles, 24 months; 12 are known and 12 more are needed.", err)
+            self.assertIn(
+                "A season takes two full cycles, 24 months; 12 are known and 12 more are needed.", err
+            )
 
     def test_a_fit_of_thousands_of_days_is_not_told_that_it_has_too_few(self) -> None:
         words = ("--period", "day", "--indices", "simple", "--method", "line-season")
@@ -236,4 +238,4 @@ class Reasons(FolderCase):
         self.assertIn(
             "There is no seasonal index, so this method cannot be fitted. There is no ratio for", err
         )
-        self.assertNotIn("three whole periods", err)
+        self.assertNotIn("three complete periods", err)

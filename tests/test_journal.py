@@ -251,5 +251,5 @@ class TheLog(JournalCase):
         contents = load(self.path)
         save(self.path, replace(contents, log=b'{"id": 3}\n'))
         document = open_document(self.path)
-        self.assertIn("What was done before cannot be told", document.notice)
+        self.assertIn("What was done before cannot be listed", document.notice)
         self.assertEqual(document.session.log, ())

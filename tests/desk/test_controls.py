@@ -93,9 +93,9 @@ class Controls(DeskCase):
             self.control(each) for each in (D.damped.level, D.damped.factor, D.damped.shift)
         )
         for widget, text, words in (
-            (level, "0", "Level: '0' cannot be used; write a number above 0 and below 1. It stays at 0.3."),
+            (level, "0", "Level: “0” cannot be used; write a number above 0 and below 1. It stays at 0.3."),
             (level, "1", "above 0 and below 1"),
-            (level, "half", "'half' cannot be used"),
+            (level, "half", "“half” cannot be used"),
             (factor, "1001", "write a number from 0.001 and up to 1,000"),
             (shift, "1e5", "write a number of any size"),
         ):

@@ -79,7 +79,7 @@ class Arrangements(HistoryCase):
         self.assertEqual(tide.text(0, 11), "210")
         self.assertEqual(tide.text(1, 12), f"{sum(self.values[12:24]):,.0f}")
         self.assertEqual(self.window.deck.deck.label(3), "Apr")
-        self.assertIn("Dec in 3 of 3 whole years", self.text_of_sheet())
+        self.assertIn("Dec in 3 of 3 complete years", self.text_of_sheet())
 
     def text_of_sheet(self) -> str:
         from PyQt6.QtWidgets import QLabel
@@ -120,7 +120,7 @@ class Arrangements(HistoryCase):
         self.settle()
         self.assertEqual(self.figure("held")[0], (self.values[12] + self.values[24]) / 2)
         self.assertEqual(self.figure("difference")[0], self.values[36] - self.figure("held")[0])
-        self.assertIn("above the mean of 2022 to 2023 in 4 of 4 months", self.text_of_sheet())
+        self.assertIn("above the mean of 2022 and 2023 in 4 of 4 months", self.text_of_sheet())
         self.window.sheet.control(("history", "to_date")).check.click()
         self.settle()
         self.assertEqual(self.figure("year_2023")[11], sum(self.values[24:36]))
@@ -247,7 +247,7 @@ class Working(HistoryCase):
         tide, bar = self.window.deck.tide, self.window.deck.tally
         start, end = (tide.cell_rect(1, c).center() for c in (3, 6))
         self.drag(tide, start, end)
-        self.assertTrue(bar.text.text().startswith("On month before, Apr 2024 – Jul 2024"))
+        self.assertTrue(bar.text.text().startswith("Change on previous month, Apr 2024 – Jul 2024"))
         tide.setFocus()
         QTest.keyClick(tide, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
         self.settle()
@@ -308,7 +308,7 @@ class Working(HistoryCase):
         self.assertIn("90, together", card.title.text())
         QTest.keyClicks(card.search, "Bran 2024-04-0")
         self.settle()
-        self.assertIn("with 'Bran 2024-04-0': 9, together", card.title.text())
+        self.assertIn("with “Bran 2024-04-0”: 9, together", card.title.text())
         model = card.lines.model()
         shown = sum(float(model.index(row, 4).data()) for row in range(model.rowCount()))
         self.assertIn(f"together {shown:,.0f}", card.title.text())
@@ -359,4 +359,4 @@ class Working(HistoryCase):
         self.key("E", CTRL | Qt.KeyboardModifier.ShiftModifier)
         self.window.strip.line.setText("huge")
         self.click(self.button(self.window.strip, "Copy"))
-        self.assertIn("'huge' is no size", self.said())
+        self.assertIn("“huge” is no size", self.said())

@@ -151,7 +151,7 @@ class Choices(IntakeCase):
         view.entries[0].setText("nothing = else")
         view.entries[0].editingFinished.emit()
         self.settle()
-        self.assertIn("no 'nothing'", self.said())
+        self.assertIn("no “nothing”", self.said())
         view.entries[0].setText("Oat drink = Oat milk")
         view.entries[0].editingFinished.emit()
         self.settle()
@@ -265,7 +265,7 @@ class NothingLeftOut(IntakeCase):
         self.assertIn(f"not settled: 2023-0e {lost}", title)
         self.assertNotIn("tie", title)
         self.assertIn("“2023-0e”?", self.window.rail.findings["intake"].text())
-        self.choose("“2023-0e” stands among the periods", "It is Mar 2023")
+        self.choose("“2023-0e” is among the periods", "It is Mar 2023")
         self.assertIn(", and tie", self.window.deck.headline.title)
         self.assertEqual(self.window.session.reading.figures_in("asked"), ())
         self.choose("“2023-0e” is read as Mar 2023", "Remove")
@@ -274,7 +274,7 @@ class NothingLeftOut(IntakeCase):
     def test_it_is_settled_by_typing_and_what_is_no_period_is_asked_for_again(self) -> None:
         self.open(self.wide("2023-0e"))
         for text, asks in (("soon", True), ("2023-03", False)):
-            view = next(each for words, each in self.choices().items() if "stands among" in words)
+            view = next(each for words, each in self.choices().items() if "is among the periods" in words)
             view.entries[0].setFocus()
             QTest.keyClicks(view.entries[0], text)
             QTest.keyClick(view.entries[0], Qt.Key.Key_Return)
@@ -326,9 +326,9 @@ class OddPeriods(IntakeCase):
 
     def test_an_odd_period_is_named_explained_and_ruled(self) -> None:
         self.assertEqual([mark.text for mark in self.window.deck.deck.marks(0)], ["62 % low"])
-        self.choose("Feb 2023 stands 62 % under", "Working")
+        self.choose("Feb 2023 is 62 % under", "Working")
         self.assertIn("Off what was expected, Feb 2023", self.window.deck.card.title.text())
-        self.choose("Feb 2023 stands", "Leave out")
+        self.choose("Feb 2023 is", "Leave out")
         self.assertEqual([mark.text for mark in self.window.deck.deck.marks(0)], ["62 % low, left out"])
         note = next(view for text, view in self.choices().items() if "left out of averages" in text)
         note.entries[0].setText("storm")
@@ -344,12 +344,12 @@ class OddPeriods(IntakeCase):
         self.assertEqual(self.plan.evened.rulings, ())
 
     def test_an_expected_figure_is_put_and_written_over(self) -> None:
-        self.choose("Feb 2023 stands", "Put")
+        self.choose("Feb 2023 is", "Replace by")
         view = next(view for text, view in self.choices().items() if "counts as expected" in text)
         view.entries[1].setText("many")
         view.entries[1].editingFinished.emit()
         self.settle()
-        self.assertIn("'many' is no number", self.said())
+        self.assertIn("“many” is no number", self.said())
         self.key("Escape")
         view.entries[1].setText("111.5")
         view.entries[1].editingFinished.emit()
@@ -364,7 +364,7 @@ class OddPeriods(IntakeCase):
         self.assertEqual((rulings[0].last, rulings[0].note), (dt.date(2023, 2, 18), "storm"))
         self.menu("Days closed")
         self.write("next week", "No stock")
-        self.assertIn("Line 1: 'next week' does not begin with a date", self.said())
+        self.assertIn("Line 1: “next week” does not begin with a date", self.said())
         path = self.file("day;why\n2024-03-01;stocktaking\n", "days.csv")
         self.menu("Days closed")
         with mock.patch(
@@ -483,7 +483,7 @@ class Newer(IntakeCase):
         self.changed().unlink()
         self.key("F5")
         self.settle()
-        self.assertIn("sales.csv is not there any more", self.said())
+        self.assertIn("sales.csv does not exist", self.said())
         self.assertEqual(self.window.session.reading.used, 300)
 
 

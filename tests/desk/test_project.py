@@ -122,7 +122,7 @@ class Methods(ProjectCase):
         self.click(self.card("Smoother, extended"))
         # The mean of the last six months, for every month to come.
         np.testing.assert_allclose(self.figure("projected")[60:], np.mean(WAVY[-6:]))
-        self.assertIn("6-month average run on", self.window.deck.headline.subtitle)
+        self.assertIn("6-month average, extended", self.window.deck.headline.subtitle)
         self.window.do(edit(P.smooth.hand, 1))
         self.assertIn("weighted 3-2-1 run on", self.window.deck.headline.subtitle)
         # What forecasts nothing gives way to a line, and says so.
@@ -185,7 +185,7 @@ class Methods(ProjectCase):
         self.window.do(edit(P.project, Project("line", residuals=True)))
         self.settle()
         self.assertIn("remains", self.curves())
-        for said in ("Coefficients", "The fit as a whole", "Autocorrelation by months apart"):
+        for said in ("Coefficients", "The fit as a whole", "Autocorrelation by lag in months"):
             self.assertIn(said, self.notes())
 
 
@@ -227,7 +227,7 @@ class TheOddYear(ProjectCase):
 class InSeason(ProjectCase):
     def test_a_line_through_a_season_is_pointed_at(self) -> None:
         said = [each.text for each in self.window.session.deck("project").cautions(0)]
-        self.assertIn("It has no season and the history has", said[0])
+        self.assertIn("The history has a season and this method has none", said[0])
         self.click(self.button(self.window.sheet, "Take a method with season"))
         self.assertEqual(self.plan.project.method, "line-season")
 

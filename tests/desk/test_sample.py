@@ -205,7 +205,7 @@ class Seasons(SampleCase):
         clipboard.setText("1\ttwo")
         QTest.keyClick(self.tide, Qt.Key.Key_V, CTRL)
         self.settle()
-        self.assertIn("Usual, Feb: 'two' is no number. Nothing was written.", self.said())
+        self.assertIn("Usual, Feb: “two” is no number. Nothing was written.", self.said())
         self.assertEqual([each.value for each in self.sample.own], [10, 20, 30])
         self.ctrl("Z")
         self.assertEqual(self.sample.own, ())

@@ -54,13 +54,13 @@ class SavingCase(DeskCase):
         self.window.show_nothing()
 
 
-class SpreadRequest(SavingCase):
+class AskedOnce(SavingCase):
     def test_the_name_for_the_log_once(self) -> None:
         settings.choose("name", "")
         self.open(self.path)
         self.window.do(edit(P.project.horizon, 9))
         self.ctrl("S")
-        self.assertIn("Your name, as it stands in the log", self.said())
+        self.assertIn("Your name, as the log of a plan shows it", self.said())
         self.window.strip.line.setText("Ana  of the mill")
         self.answer("Save with this name")
         self.assertEqual([each.who for each in open_document(self.path).session.log], ["Ana of the mill"])
@@ -214,7 +214,7 @@ class TheLog(SavingCase):
         self.assertEqual([(row[1], row[2], row[3]) for row in rows], [
             ("Ana Analyst", "Plan title, another → sales", "took back"),
             ("Ana Analyst", "Plan title, sales → another", "did"),
-            ("Ana Analyst", "Periods ahead, a year → 9", "did"),
+            ("Ana Analyst", "Horizon, a year → 9", "did"),
         ])  # fmt: skip
         self.assertTrue(foot.listing.isVisible())
         QTest.keyClicks(foot.bar.search, "periods")
@@ -280,7 +280,7 @@ class Pasted(DeskCase):
         # The edit makes one; late answers that arrive meanwhile may make it anew.
         self.assertLess(len(own), 6, "a deck is made a cell")
         self.paste("1.1\t" * 300 + "many")
-        self.assertIn("'many' does not begin with a figure", self.said())
+        self.assertIn("“many” does not begin with a figure", self.said())
         self.assertEqual(len(self.plan.seasons.by_hand), 363)
 
     def test_rows_of_a_table_stay_rows(self) -> None:

@@ -83,7 +83,9 @@ class Indices(SeasonsCase):
     def test_the_rail_says_what_it_finds(self) -> None:
         self.assertEqual(self.plan_stages(), ["intake", "history", "smooth", "seasons", "project"])
         self.assertIn("Q3 1.29 · Q1 0.80", self.window.rail.findings["seasons"].text())
-        self.assertEqual(self.title, "All sells most in Q3, 1.29 times its trend, and least in Q1, 0.80")
+        self.assertEqual(
+            self.title, "The series sells most in Q3, 1.29 times its trend, and least in Q1, 0.80"
+        )
         self.ctrl("2")
         self.ctrl("4")
         self.assertEqual(self.window.stage, "seasons")
@@ -267,7 +269,9 @@ class Awkward(SeasonsCase):
         self.wait(lambda: "no season beyond chance" in self.title)
         self.settle()
         self.assertEqual([band.title for band in self.window.deck.deck.bands], ["cases", "remainder"])
-        self.assertIn("No: the place in 5 months explains no more than chance", self.notes())
+        self.assertIn(
+            "No season beyond chance: the place in 5 months explains no more than chance", self.notes()
+        )
 
     def test_a_period_left_out_is_filled_and_said(self) -> None:
         gone = Ruled((), dt.date(2021, 8, 1), dt.date(2021, 8, 31), "leave out", note="storm")

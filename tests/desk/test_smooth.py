@@ -118,7 +118,7 @@ class Windows(SmoothCase):
 
     def test_around_and_from_to_forecast_nothing_and_say_so(self) -> None:
         place = self.window.sheet.control(("smooth", "smoothers", 0, "place"))
-        self.click(self.button(place, "around"))
+        self.click(self.button(place, "centred"))
         self.assertEqual(self.labels()[1], "6-month centred average")
         self.assertNotIn("forecast_0", self.window.deck.deck.figures)
         self.assertIn("forecasts nothing", self.notes())
@@ -142,7 +142,7 @@ class Windows(SmoothCase):
 
     def test_what_there_is_is_shown_and_marked(self) -> None:
         ends = self.window.sheet.control(("smooth", "smoothers", 0, "ends"))
-        self.click(self.button(ends, "what there is"))
+        self.click(self.button(ends, "shorter window"))
         figure = self.window.deck.deck.figures["smoothed_0"]
         self.assertEqual(figure.values[0, 1], 13.5)
         self.assertEqual(figure.remark(0, 1), "The window is not full: it is taken of 2 of 6 months.")

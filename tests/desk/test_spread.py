@@ -77,7 +77,7 @@ class Spreading(DeskCase):
         # 795.98, 1,092.578, 1,289.581 and 821.861: the three largest remainders go up.
         self.assertEqual(self.parts(), [796, 1092, 1290, 822])
         self.assertEqual(self.window.deck.headline.title, "All: 4,000 cases over 2023")
-        self.assertIn("The total asks for 75.8 % more than the projection says.", self.notes())
+        self.assertIn("The total is 75.8 % above the projection.", self.notes())
         self.assertIn("4,000 over 2023\n+75.8 % on projection", self.window.rail.findings["seasons"].text())
         for text, said in (("0", "write one above zero"), ("many", "is no figure"), ("0.5", "whole cases")):
             self.type_into("Total", text)
@@ -107,7 +107,7 @@ class Spreading(DeskCase):
         self.window.do(edit(P.spread.over, "2022"))
         self.settle()
         self.type_into("Total", "2400")
-        self.assertIn("952 cases have sold; 724 a quarter are needed from now on.", self.notes())
+        self.assertIn("952 cases have sold; 724 per quarter are needed from now on.", self.notes())
         self.click(self.button(self.window.sheet, "Fix what has sold"))
         locked = [self.cell_text("locked", column) for column in range(8, 12)]
         self.assertEqual(locked, ["392", "560", "", ""])
@@ -154,7 +154,7 @@ class Spreading(DeskCase):
         self.type_into("2027-03..2027-08", "2023-H2")
         self.assertEqual(self.plan.spread.over, "2023-H2")
         self.type_into("2027-03..2027-08", "next spring")
-        self.assertIn("is no stretch of time", self.said())
+        self.assertIn("is no range of periods", self.said())
         self.assertEqual(self.plan.spread.over, "2023-H2")
         self.window.do(edit(P.project.horizon, 2))
         self.type_into("Total", "2000")

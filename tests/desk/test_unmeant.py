@@ -107,7 +107,7 @@ class Limits(DeskCase):
             with self.subTest(text):
                 self.type_window(text)
                 self.assertEqual(self.plan.smooth.smoothers[0].window, 6)
-                self.assertIn(f"Window: '{text}' cannot be used", self.said())
+                self.assertIn(f"Window length: “{text}” cannot be used", self.said())
                 self.assertIn("from 2 to 730. It stays at 6 months.", self.said())
                 self.assertEqual(
                     self.window.sheet.control(("smooth", "smoothers", 0, "window")).spin.value(), 6
@@ -158,7 +158,7 @@ class Banners(DeskCase):
                 if each.isVisible() and not self.window.strip.isAncestorOf(each)
             ]
             before = [each.mapToGlobal(QPoint(0, 0)) for each in controls]
-            self.window.strip.say("Window: '7300' cannot be used; write a whole number from 2 to 730.")
+            self.window.strip.say("Window: “7300” cannot be used; write a whole number from 2 to 730.")
             QApplication.processEvents()
             self.assertEqual([each.mapToGlobal(QPoint(0, 0)) for each in controls], before)
             lies = self.window.strip.geometry().translated(
@@ -205,7 +205,7 @@ class OutOfSight(DeskCase):
         self.stage("project")
         self.ctrl("Z")
         self.assertEqual((self.plan.smooth.smoothers[0].window, self.window.stage), (6, "smooth"))
-        self.assertEqual(self.said(), "Took back: Smoother 1: window, 9 → 6.")
+        self.assertEqual(self.said(), "Undone: Smoother 1: window length, 9 → 6.")
         self.stage("history")
         self.key("Z", Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
         self.settle()
@@ -230,7 +230,7 @@ class OutOfSight(DeskCase):
         self.window.sheet.verticalScrollBar().setValue(0)
         QApplication.processEvents()
         self.ctrl("Z")
-        self.assertIn("Took back: Periods without a line, not known → by content", self.said())
+        self.assertIn("Undone: Periods without a line, not known → by content", self.said())
         self.assertTrue(self.window.sheet.in_sight(steps(P.evened.gaps)))
 
     def test_what_can_be_seen_is_taken_back_without_a_word(self) -> None:

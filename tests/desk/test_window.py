@@ -284,7 +284,7 @@ class Header(DeskCase):
         self.open(self.file(monthly([1, 2, 3, 4, 5]), "months.csv"))
         day = self.window.header.kinds["day"]
         self.assertFalse(day.isEnabled())
-        self.assertIn("one row a month", day.toolTip())
+        self.assertIn("one row per month", day.toolTip())
 
     def test_a_series_is_chosen_from_the_lists(self) -> None:
         self.click(self.window.header.series)
@@ -458,7 +458,7 @@ class Publishing(DeskCase):
         with self.answer_save(self.folder / "out.csv"):
             self.ctrl("E")
             self.assertFalse((self.folder / "out.csv").exists())
-            self.assertIn("stands on Mar 2025", self.said())
+            self.assertIn("as-of is Mar 2025", self.said())
             self.click(self.button(self.window.strip, "Publish as of Mar 2025"))
             self.assertEqual({row["as of"] for row in self.read()}, {"2025-03-31"})
             self.ctrl("E")
@@ -467,7 +467,7 @@ class Publishing(DeskCase):
         self.assertIsNone(self.plan.as_of)
 
 
-class UserError(DeskCase):
+class Trouble(DeskCase):
     def test_an_unexpected_error_is_logged_told_and_the_plan_is_safe(self) -> None:
         log.start()
         self.open(self.file(monthly([1, 2, 3, 4])))
@@ -485,7 +485,7 @@ class UserError(DeskCase):
         self.assertIn("The plan is safe", self.said())
         # What is not saved was written down at that moment.
         [place] = journal._folder().glob("*.jsonl")
-        self.assertIn('"Periods ahead, a year → 9"', place.read_text())
+        self.assertIn('"Horizon, a year → 9"', place.read_text())
 
     def test_an_unexpected_error_beside_the_window_is_logged_without_a_word(self) -> None:
         log.start()

@@ -168,7 +168,7 @@ class Plans(FolderCase):
         for value in (float("nan"), float("inf"), -float("inf")):
             with self.subTest(value), self.assertRaises(UserError) as caught:
                 put(Plan(), steps(P.project.ceiling), value)
-            self.assertIn("Ceiling cannot be", str(caught.exception))
+            self.assertIn("cannot be used", str(caught.exception))
 
     def test_days_far_out(self) -> None:
         session = self.opened(daily(200, wavy))
@@ -178,5 +178,5 @@ class Plans(FolderCase):
             self.assertTrue(session.panel.first <= session.as_of <= session.home)
         with self.assertRaises(UserError) as caught:
             session.do(edit(P.intake.upto, dt.date.max))
-        self.assertIn("Data to cannot be", str(caught.exception))
+        self.assertIn("Data end on: “9999-12-31” cannot be used", str(caught.exception))
         self.assertIn("1900 to 2200", str(caught.exception))

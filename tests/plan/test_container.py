@@ -386,7 +386,7 @@ class KeptData(FolderCase):
         save_document(session, "project", path)
         name = f"kept/{session.plan.kept[0].id}.parquet"
         for change, words in (
-            (lambda parts: parts | {name: b"two"}, "the data of 'first' are damaged"),
+            (lambda parts: parts | {name: b"two"}, "the data of “first” are damaged"),
             (lambda parts: {key: value for key, value in parts.items() if key != name}, f"lacks {name}"),
             (lambda parts: parts | {"kept/../x.parquet": b"x"}, "never does"),
         ):
@@ -400,6 +400,6 @@ class KeptData(FolderCase):
                 load(odd)
         session.kept.clear()
         before = path.read_bytes()
-        with self.assertRaisesRegex(UserError, "the data of 'first' are not at hand"):
+        with self.assertRaisesRegex(UserError, "the data of “first” are not at hand"):
             save_document(session, "project", path)
         self.assertEqual(path.read_bytes(), before)

@@ -42,10 +42,12 @@ class Cautions(FolderCase):
     def test_a_line_through_a_season(self) -> None:
         values = [(200 + i) * (1 + 0.4 * math.sin(math.pi * i / 6)) + NOISE[i] for i in range(60)]
         session, said = self.of(values)
-        found = self.find(said, "It has no season and the history has")
-        self.assertRegex(found.text, r"(April|October) lies \d+ % (above|below) it on average in every year")
+        found = self.find(said, "The history has a season and this method has none")
+        self.assertRegex(
+            found.text, r"(April|October) was (above|below) the fit in every year, by \d+ % on average"
+        )
         self.assertTrue(found.evidence)
-        self.mended(session, found, "It has no season")
+        self.mended(session, found, "The history has a season")
         self.assertEqual(session.plan.project.method, "line-season")
 
     def test_a_bend(self) -> None:
@@ -65,9 +67,9 @@ class Cautions(FolderCase):
         values = [200 + 3 * i + 4 * NOISE[i] for i in range(24)]
         values[22] += 400
         session, said = self.of(values)
-        found = self.find(said, "bends the fit: without it the slope is")
+        found = self.find(said, "and pulls it: without it the slope is")
         self.assertIn("Nov 2021", found.text)
-        self.mended(session, found, "bends the fit")
+        self.mended(session, found, "pulls it")
         self.assertEqual(session.plan.evened.rulings[0].act, "leave out")
 
     def test_residuals_that_hang_together(self) -> None:
@@ -76,15 +78,15 @@ class Cautions(FolderCase):
             level = 0.85 * level + 8 * NOISE[i]
             values.append(300 + 2 * i + level)
         _, said = self.of(values, edit(P.project.method, "quadratic"))
-        self.assertIn("from past starts counts that", self.find(said, "hang together").text)
+        self.assertIn("from past starts counts that", self.find(said, "are autocorrelated").text)
 
     def test_a_long_horizon_and_few_periods(self) -> None:
         values = [200 + 3 * i + 4 * NOISE[i] for i in range(14)]
         session, said = self.of(values, edit(P.project.horizon, 12))
-        self.mended(session, self.find(said, "is long for a fit on 14"), "is long")
+        self.mended(session, self.find(said, "is far for a fit on 14"), "is far")
         session.do(edit(P.project, Project("harmonics", pairs=3, horizon=2)))
         said = session.deck("project").cautions(0)
-        self.mended(session, self.find(said, "are few for 8 coefficients"), "are few")
+        self.mended(session, self.find(said, "are too few for 8 coefficients"), "are too few")
 
     def test_only_an_interval_below_zero(self) -> None:
         values = [max(0.0, 14 + 9 * NOISE[i]) for i in range(36)]
@@ -104,10 +106,10 @@ class Cautions(FolderCase):
 
     def test_too_few_for_a_fit_says_how_many(self) -> None:
         for values, method, words in (
-            ([5.0, 6], "line", "three whole periods"),
+            ([5.0, 6], "line", "three complete periods"),
             ([5.0, 6, 7], "quadratic", "3 coefficients take 4 months, and 3 lie in the fit span"),
             ([5.0, 0, 7, 8], "power", "needs values above zero"),
-            ([5.0, 6, 7, 8, 9], "line-season", "two whole cycles"),
+            ([5.0, 6, 7, 8, 9], "line-season", "two full cycles"),
         ):
             with self.subTest(method):
                 session, said = self.of(values, edit(P.project.method, method))

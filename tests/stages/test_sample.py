@@ -137,7 +137,7 @@ class Written(OnTheSample):
     def test_what_cannot_be_written_is_refused_and_nothing_is(self) -> None:
         before = self.session.plan
         for column, texts, said in (
-            (2, ["5", "some"], "Usual, Apr: 'some' is no number. Nothing was written."),
+            (2, ["5", "some"], "Usual, Apr: “some” is no number. Nothing was written."),
             (
                 10,
                 ["5", "6"],

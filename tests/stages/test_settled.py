@@ -136,7 +136,7 @@ class Settled(FolderCase):
         figures = self.history(session, arranged("overlaid"))
         self.assertEqual(figures["year_2022"].values[0, 12:].tolist(), [120, 150 / 12])
         actual = session.deck("lines").figures["actual"]
-        self.assertEqual(actual.remark(0, at), "By a ruling, averages and fits take 40 in its place.")
+        self.assertEqual(actual.remark(0, at), "Averages and fits use 40 in its place.")
         self.assertEqual(actual.remark(0, at + 1), "")
 
     def test_what_is_reckoned_later_stands_on_the_settled_figure_too(self) -> None:

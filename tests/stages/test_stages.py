@@ -101,7 +101,7 @@ class Intake(FolderCase):
         rows = [f"0{1 + i % 9}/0{1 + i // 9}/2024,{5 + i}" for i in range(27)]
         session = self.opened("\n".join(["date,cases", *rows]))
         caution = session.deck("intake").cautions(0)[0]
-        self.assertIn("nothing there settles it", caution.text)
+        self.assertIn("nothing in the source decides it", caution.text)
         before = session.panel.values.copy()
         session.do(caution.way_out)  # type: ignore[arg-type]
         self.assertNotEqual(before.shape, session.panel.values.shape)
@@ -285,7 +285,7 @@ class Projecting(FolderCase):
         rng = np.random.default_rng(8)
         flat = self.opened(monthly([round(500 + rng.normal(0, 40)) for _ in range(24)]))
         said = " ".join(caution.text for caution in flat.deck("project").cautions(0))
-        self.assertIn("Growth cannot be told from none", said)
+        self.assertIn("The slope is not significantly different from zero", said)
         fallen = self.opened(monthly([500 + i % 3 for i in range(30)] + [300]), "fallen.csv")
         said = " ".join(caution.text for caution in fallen.deck("project").cautions(0))
         self.assertIn("jumps up from Jul 2022", said)
@@ -300,7 +300,7 @@ class Projecting(FolderCase):
     def test_too_short_a_history_is_said(self) -> None:
         session = self.opened(monthly([10, 20]))
         deck = session.deck("project")
-        self.assertIn("three whole periods", deck.cautions(0)[0].text)
+        self.assertIn("three complete periods", deck.cautions(0)[0].text)
         self.assertIn("no fit", deck.finding(0))
 
     def test_the_demo_data_reach_their_own_fiscal_year(self) -> None:

@@ -225,5 +225,5 @@ def _plainly(value: object) -> str:
     if isinstance(value, bool | None):
         return {True: "on", False: "off", None: "nothing"}[value]
     if isinstance(value, int | float):
-        return full(float(value))
+        return full(float(value)) if math.isfinite(value) else str(value)
     return type(value).__name__.lower() if isinstance(value, Struct) else str(value)

@@ -200,13 +200,13 @@ class InWords(unittest.TestCase):
     def test_a_period_in_full_and_its_year(self) -> None:
         march = day("2026-03-05")
         for grid, full, adverb in (
-            (Grid("day"), "5 Mar 2026", "a day"),
-            (Grid("week"), "W10 2026", "a week"),
-            (Grid("month"), "Mar 2026", "a month"),
-            (Grid("quarter"), "Q1 2026", "a quarter"),
-            (Grid("quarter", year_start=4), "Q4 2025/26", "a quarter"),
-            (Grid("year", year_start=4), "2025/26", "a year"),
-            (Grid("block", days=28, anchor=march), "28 days from 5 Mar 2026", "in 28 days"),
+            (Grid("day"), "5 Mar 2026", "per day"),
+            (Grid("week"), "W10 2026", "per week"),
+            (Grid("month"), "Mar 2026", "per month"),
+            (Grid("quarter"), "Q1 2026", "per quarter"),
+            (Grid("quarter", year_start=4), "Q4 2025/26", "per quarter"),
+            (Grid("year", year_start=4), "2025/26", "per year"),
+            (Grid("block", days=28, anchor=march), "28 days from 5 Mar 2026", "per 28 days"),
         ):
             with self.subTest(full):
                 period = grid.period(march)

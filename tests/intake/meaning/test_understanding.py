@@ -182,7 +182,7 @@ class Names(FolderCase):
         for role, name in roles.items():
             with self.subTest(role), self.assertRaises(UserError) as caught:
                 sales.read(session.source, msgspec.structs.replace(ask, **{role: name}))
-            self.assertIn("no column 'family'", str(caught.exception))
+            self.assertIn("no column “family”", str(caught.exception))
 
     def test_a_level_of_a_column_without_a_name_is_refused(self) -> None:
         session = self.opened(daily(40, wavy))
@@ -191,7 +191,7 @@ class Names(FolderCase):
         for by in (ask.by, (*ask.by, "family")):
             with self.subTest(by), self.assertRaises(UserError) as caught:
                 sales.read(session.source, msgspec.structs.replace(ask, levels=(family,), by=by))
-            self.assertIn("no column ''", str(caught.exception))
+            self.assertIn("no column “”", str(caught.exception))
 
     def test_attribute_files_that_do_not_fit_are_refused(self) -> None:
         for text, word in (

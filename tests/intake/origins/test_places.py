@@ -68,7 +68,7 @@ class Together(FolderCase):
 
     def test_what_is_not_there(self) -> None:
         (self.folder / "empty").mkdir()
-        for place, word in (("gone.csv", "not there"), ("empty", "holds no sales files")):
+        for place, word in (("gone.csv", "does not exist"), ("empty", "holds no sales files")):
             with self.assertRaises(UserError) as caught:
                 open_document(self.folder / place)
             self.assertIn(word, str(caught.exception))
@@ -168,7 +168,7 @@ class Chosen(FolderCase):
         session.do(edit(P.intake.date, "when"))
         with self.assertRaises(UserError) as caught:
             session.prepare()
-        self.assertIn("no column 'when'", str(caught.exception))
+        self.assertIn("no column “when”", str(caught.exception))
 
     def test_the_folder_of_awkward_files_is_no_single_source(self) -> None:
         with self.assertRaises(UserError):

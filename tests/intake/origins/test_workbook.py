@@ -83,7 +83,7 @@ class Books(FolderCase):
         second = open_sources(Sources(places=(str(self.folder / "book.xlsx"),), sheets=("2024",), block=2))
         self.assertEqual(second.session.reading.total_used, 15)
         for ask, word in (
-            (Sources(sheets=("gone",)), "no sheet 'gone'"),
+            (Sources(sheets=("gone",)), "no sheet “gone”"),
             (Sources(sheets=("2024",), block=5), "2 blocks"),
             (Sources(sheets=("remarks",)), "no table"),
         ):

@@ -113,7 +113,7 @@ class Defining(FolderCase):
             raise ValueError("no such month")
 
         self.draft.define("usual", "Usual", self.actual * 2, values=broken)
-        with self.assertRaisesRegex(RuntimeError, "'usual' could not be computed: no such month"):
+        with self.assertRaisesRegex(RuntimeError, "“usual” could not be computed: no such month"):
             self.draft.figures["usual"].values  # noqa: B018
 
     def test_what_is_borrowed_cites_the_deck_it_came_from(self) -> None:

@@ -109,7 +109,7 @@ def refusals(values: Values, cycle: Cycle, grid: Grid, first: int, multiplies: M
             out.append(f"A {grid.kind} has no seasons. Choose shorter periods, or set a cycle.")
         elif span < need:
             out.append(
-                f"It takes two full cycles, {counted(need, grid.kind)}; {span:,} are known and "
+                f"A season takes two full cycles, {counted(need, grid.kind)}; {span:,} are known and "
                 f"{need - span:,} more are needed."
             )
         elif products and (row[known] <= 0).any():

@@ -189,7 +189,7 @@ def finding(ground: Ground, taken: Taken | None, evidence: Evidence | None, seri
         return "no index yet"
     said = ground.told.said(series)
     if said == "no":
-        return "no season that\nis beyond chance"
+        return "no season\nbeyond chance"
     high, low = int(np.nanargmax(used)), int(np.nanargmin(used))
     ends = (
         f"{ground.brief_season(place)} {index_said(ground, series, float(used[place]))}"
