@@ -57,7 +57,8 @@ FILES = {
     "weights-comma.csv": Comes([14.763, 15.2, 15.204, 14.9], "Jan 2024", "kg", ",", delimiter=";"),
     "unsettled.txt": Comes(
         [14.763, 15.204, 13.88, 16.005], "Jan 2024", "cases", delimiter="\t",
-        says=("“14.763” is read as 14.763 and nothing settles it",), settles=("“14.763” read as 14.763",),
+        says=("“14.763” is read as 14.763 and nothing in the source decides it",),
+        settles=("“14.763” read as 14.763",),
     ),
     "beside-a-price.csv": Comes([1234, 1180, 1302, 1275], "Jan 2024", "Menge", ",", delimiter="\t"),
     "umsatz.csv": Comes(

@@ -106,7 +106,7 @@ class OpenedAgain(FolderCase):
         query = "select * from sales" + " " * 25_000
         with self.assertRaises(UserError) as caught:
             open_sources(Sources(places=(str(path),), query=query))
-        self.assertIn("Query cannot be 'select * from sales", str(caught.exception))
+        self.assertIn("Query: “select * from sales", str(caught.exception))
         self.assertLess(len(str(caught.exception)), 300)
 
 
@@ -127,7 +127,7 @@ class Crashes(FolderCase):
             ):
                 save(path, contents("New"))
             self.assertIn("No space left", str(caught.exception))
-            self.assertIn("untouched", str(caught.exception))
+            self.assertIn("unchanged", str(caught.exception))
             self.assert_old_file_whole(path)
 
     def test_a_disk_that_fills_up_while_writing(self) -> None:
@@ -371,7 +371,7 @@ class KeptData(FolderCase):
         session.do(session.keep("second", b"two"))
         session.undo()
         session.do(remove(P.kept[0]))
-        self.assertEqual(session.history.back[-1].change, "Kept 1 taken out")
+        self.assertEqual(session.history.back[-1].change, "Kept 1 removed")
         path = self.folder / "none.oattide"
         save_document(session, "project", path)
         with zipfile.ZipFile(path) as archive:

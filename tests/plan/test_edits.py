@@ -69,7 +69,7 @@ class Put(unittest.TestCase):
             msgspec.json.decode(b'{"unheard_of": 1}', type=Plan)
 
     def test_fields_are_named_for_people(self) -> None:
-        self.assertEqual(title(("smooth", "smoothers", 0, "window")), "Smoother 1: window")
+        self.assertEqual(title(("smooth", "smoothers", 0, "window")), "Smoother 1: window length")
         self.assertEqual(title(("as_of",)), "As of")
 
 
@@ -104,7 +104,7 @@ class Undoing(unittest.TestCase):
     def test_a_new_edit_forgets_what_was_undone(self) -> None:
         history = Undo(Plan()).do(edit(P.smooth.smoothers[0].window, 9)).undo().do(edit(P.project.horizon, 3))
         self.assertEqual(history.ahead, ())
-        self.assertEqual(history.back[-1].change, "Periods ahead")
+        self.assertEqual(history.back[-1].change, "Horizon")
 
 
 class Level(Part, frozen=True, tag="level"):
@@ -168,20 +168,23 @@ class Instances(unittest.TestCase):
         level: Any = S.several.smoothers[1]
         full = tuple(Level() for _ in range(4))
         for wrong, words in (
-            (edit(window.length, 1), "Smoother 1: length cannot be 1"),
-            (edit(level.weight, 2.0), "Smoother 2: weight cannot be 2.0"),
+            (edit(window.length, 1), "Smoother 1: length: “1” is too low. The lowest is 2."),
+            (edit(level.weight, 2.0), "Smoother 2: weight: “2” is too high. The highest is 1."),
             (edit(cast(Any, S.several.smoothers[4]).length, 3), "There is no smoother 5."),
             (remove(S.several.smoothers[2]), "There is no smoother 3."),
             (move(S.several.smoothers[0], 2), "There is no smoother 1 in another place."),
-            (insert(S.several.smoothers[2], {"type": "magic"}), "Smoother cannot be"),
-            (insert(S.several.smoothers[2], 5), "Smoother cannot be 5"),
-            (edit(S.several.smoothers, (*full, Level())), "Smoother cannot be"),
-            (remove(S.project.horizon), "Periods ahead is no one of several."),
+            (
+                insert(S.several.smoothers[2], {"type": "magic"}),
+                "Smoother: “a value of another kind” cannot be used",
+            ),
+            (insert(S.several.smoothers[2], 5), "Smoother: “5” cannot stand here."),
+            (edit(S.several.smoothers, (*full, Level())), "cannot be used: 4 of them is the most"),
+            (remove(S.project.horizon), "Horizon is one field, not one of several."),
         ):
             with self.subTest(words), self.assertRaisesRegex(UserError, re.escape(words)):
                 changed(self.plan, wrong)
         plan = changed(self.plan, edit(S.several.smoothers, full))
-        with self.assertRaisesRegex(UserError, "Smoother cannot be"):
+        with self.assertRaisesRegex(UserError, "4 of them is the most"):
             changed(plan, insert(S.several.smoothers[0], Level()))
 
     def test_steps_of_undo_are_named_by_the_instance(self) -> None:
@@ -191,14 +194,14 @@ class Instances(unittest.TestCase):
             (edit(window.length, 9), "Smoother 1: length"),
             (insert(S.several.smoothers[2], Level()), "Smoother 3 added"),
             (move(S.several.smoothers[2], 0), "Smoother 3 moved"),
-            (remove(S.several.smoothers[1]), "Smoother 2 taken out"),
+            (remove(S.several.smoothers[1]), "Smoother 2 removed"),
         )
         for change, name in changes:
             undo = undo.do(change)
             self.assertEqual(undo.back[-1].change, name)
         first, last = undo.back[0], undo.back[-1]
         self.assertEqual(told(first, first.plan, undo.back[1].plan), "Smoother 1: length, 6 → 9")
-        self.assertEqual(told(last, last.plan, undo.now), "Smoother 2 taken out")
+        self.assertEqual(told(last, last.plan, undo.now), "Smoother 2 removed")
         for _ in changes:
             undo = undo.undo()
         self.assertIs(undo.now, self.plan)

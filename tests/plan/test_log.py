@@ -97,7 +97,7 @@ class Recorded(unittest.TestCase):
             recorder.look(history)
         history = history.rested().do(insert(P.evened.rulings[0], ruled("storm")))
         found = recorder.look(history)
-        self.assertEqual([each.what for each in found], ["Periods ahead, a year → 11", "Ruling 1 added"])
+        self.assertEqual([each.what for each in found], ["Horizon, a year → 11", "Decision 1 added"])
         self.assertEqual([(each.who, each.reason) for each in found], [("Ana", ""), ("Ana", "storm")])
 
     def test_steps_taken_back_and_made_again_are_told(self) -> None:

@@ -219,7 +219,7 @@ def _season(d: Draft, sample: Sample, sight: Sight, actuals: Actuals) -> None:
             raise UserError(NOT_WRITABLE)
         value = number_of(text)
         if text and value is None:
-            raise UserError(f"{text!r} is no number.")
+            raise UserError(f"“{text}” is no number.")
         return value
 
     def put(plan: Plan, series: int, cells: Mapping[int, float | None]) -> Edit:

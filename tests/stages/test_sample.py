@@ -212,7 +212,7 @@ class Outlets(OnTheSample):
         self.assertEqual(code, 0)
         self.assertRegex(out, r"--near PERIODS\s+where the near end is \(default: 3\)")
         path = str(self.file(daily(60, wavy)))
-        for value, said in (("25", "--near: Near end cannot be 25"), ("soon", "--near: invalid int value")):
+        for value, said in (("25", "--near: Near end: “25”"), ("soon", "--near: invalid int value")):
             code, _, err = self.told("sample", path, "--near", value)
             self.assertEqual(code, 2)
             self.assertIn(said, err)

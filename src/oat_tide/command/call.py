@@ -147,7 +147,7 @@ def _says(command: str, part: Any) -> str:
 
 def _example(command: str, part: Any) -> str:
     """A call of it; commands that are another record of a stage are called alike."""
-    return f"{command} {part.EXAMPLE.partition(' ')[2]}"
+    return f"{command} {getattr(part, 'EXAMPLE', f'{command} sales.csv').partition(' ')[2]}"
 
 
 def _add(parser: Parser, option: Option) -> None:

@@ -194,7 +194,6 @@ _BOUNDS = {
     ">=": "too low. The lowest is {0}", "<=": "too high. The highest is {0}",
     ">": "too low. It must be above {0}", "<": "too high. It must be below {0}",
 }  # fmt: skip
-_LENGTHS = {"str": "characters", "array": "of them"}
 _KINDS = {"int": "a whole number", "float": "a number", "bool": "on or off", "str": "text", "array": "a list"}
 _BOUND = re.compile(r"^Expected `(\w+)` (of length )?([<>]=?) (-?[\d.]+)$")
 _KIND = re.compile(r"^Expected `(\w+)(?: \| null)?`, got")
@@ -204,12 +203,15 @@ def _reason(said: str) -> str:
     """Why a value does not fit, in the words of people."""
     if bound := _BOUND.match(said):
         limit = full(float(bound[4]))
+        if bound[2] and bound[1] == "array":
+            return f"cannot be used: {limit} of them is the {'least' if bound[3] == '>=' else 'most'}"
         if bound[2]:
-            side = "fewer" if bound[3] == ">=" else "more"
-            return f"has {side} than {limit} {_LENGTHS.get(bound[1], '')}".rstrip()
+            return f"has {'fewer' if bound[3] == '>=' else 'more'} than {limit} characters"
         return f"is {_BOUNDS[bound[3]].format(limit)}"
     if kind := _KIND.match(said):
-        return f"must be {_KINDS.get(kind[1], 'something else')}"
+        return (
+            f"must be {_KINDS[kind[1]]}" if kind[1] in _KINDS else "cannot stand here. Choose another value"
+        )
     if said.startswith("Invalid enum value"):
         return "is none of the choices. Choose one of them"
     return f"cannot be used: {said}. Choose another value"
@@ -226,4 +228,6 @@ def _plainly(value: object) -> str:
         return {True: "on", False: "off", None: "nothing"}[value]
     if isinstance(value, int | float):
         return full(float(value)) if math.isfinite(value) else str(value)
-    return type(value).__name__.lower() if isinstance(value, Struct) else str(value)
+    if isinstance(value, Struct | dict):
+        return type(value).__name__.lower() if isinstance(value, Struct) else "a value of another kind"
+    return str(value)
