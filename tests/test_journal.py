@@ -105,7 +105,7 @@ class TakenUp(JournalCase):
         session.undo()
         self.killed(own)
         found = self.one()
-        self.assertEqual(unsaved(found)[0].what, "Periods ahead, a year → 11")
+        self.assertEqual(unsaved(found)[0].what, "Horizon, a year → 11")
         document = take_up(found)
         self.assertEqual(document.session.plan, session.plan)
         self.assertEqual(document.path, self.path)
@@ -113,7 +113,7 @@ class TakenUp(JournalCase):
         self.assertEqual(document.begun.now.project.horizon, 0)
         back = [each.change for each in document.session.history.back]
         ahead = [each.change for each in document.session.history.ahead]
-        self.assertEqual((back, ahead), (["Periods ahead"], ["Plan title"]))
+        self.assertEqual((back, ahead), (["Horizon"], ["Plan title"]))
         self.assertEqual(len(document.session.log), 3)
 
     def test_what_was_saved_is_not_offered_again(self) -> None:
@@ -160,7 +160,7 @@ class TakenUp(JournalCase):
         self.killed(own)
         self.assertEqual(take_up(self.one()).session.plan, session.plan)
         (self.folder / "sales.csv").unlink()
-        with self.assertRaisesRegex(UserError, "not there any more"):
+        with self.assertRaisesRegex(UserError, "sales.csv does not exist"):
             take_up(self.one())
         self.assertEqual(len(left()), 1, "what was left stays")
 
@@ -199,7 +199,7 @@ class TakenUp(JournalCase):
         self.assertEqual(take_up(self.one()).session.plan.project.horizon, 9)
         place.write_bytes(data.replace(b'"horizon"', b'"horizons"'))
         document = take_up(self.one())
-        self.assertIn("2 steps could not be made again, from “Periods ahead, a year → 9” on", document.notice)
+        self.assertIn("2 steps could not be made again, from “Horizon, a year → 9” on", document.notice)
         for broken in (b"", b"\xff\n", data.split(b"\n")[0] + b"\n{}", b'{"schema": 1}\n{}\n'):
             place.write_bytes(broken)
             for each in left():
@@ -234,7 +234,7 @@ class TheLog(JournalCase):
         self.assertEqual(
             told,
             [
-                ("Ana", "did", "Ruling 1 added", "the ferry"),
+                ("Ana", "did", "Decision 1 added", "the ferry"),
                 ("Ana", "did", "Plan title, sales → one", ""),
                 ("Ana", "took back", "Plan title, one → sales", ""),
             ],

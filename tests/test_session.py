@@ -88,7 +88,7 @@ class AsOf(FolderCase):
     def test_a_source_of_month_totals_offers_no_days(self) -> None:
         session = self.opened(monthly(list(range(1, 20))))
         self.assertEqual(session.grid.kind, "month")
-        self.assertIn("one row a month", session.kinds()["day"])
+        self.assertIn("one row per month", session.kinds()["day"])
         self.assertEqual(session.kinds()["quarter"], "")
         session.do(edit(P.periods.kind, "day"))
         self.assertEqual(session.grid.kind, "month")

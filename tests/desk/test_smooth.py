@@ -122,7 +122,7 @@ class Windows(SmoothCase):
         self.assertEqual(self.labels()[1], "6-month centred average")
         self.assertNotIn("forecast_0", self.window.deck.deck.figures)
         self.assertIn("forecasts nothing", self.notes())
-        self.click(self.button(self.window.sheet.control(("smooth", "smoothers", 0, "place")), "from – to"))
+        self.click(self.button(self.window.sheet.control(("smooth", "smoothers", 0, "place")), "custom"))
         self.assertEqual(self.labels()[1], "Average, 3 back to 1 ahead")
         handle = next(each for each in self.window.deck.deck.handles if each.role == "window")
         assert handle.reach is not None

@@ -158,10 +158,10 @@ class Spreading(DeskCase):
         self.assertEqual(self.plan.spread.over, "2023-H2")
         self.window.do(edit(P.project.horizon, 2))
         self.type_into("Total", "2000")
-        self.assertIn("The projection ends 2 quarters ahead", self.notes())
+        self.assertIn("The projection covers 2 quarters", self.notes())
         self.click(self.button(self.window.sheet, "Project 4 quarters ahead"))
         self.assertEqual(self.plan.project.horizon, 4)
-        self.assertIn("than the projection says", self.notes())
+        self.assertIn("the projection.", self.notes())
 
     def test_a_total_is_of_its_series_alone(self) -> None:
         self.type_into("Total", "4000")

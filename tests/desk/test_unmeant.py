@@ -210,7 +210,7 @@ class OutOfSight(DeskCase):
         self.key("Z", Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
         self.settle()
         self.assertEqual((self.plan.smooth.smoothers[0].window, self.window.stage), (9, "smooth"))
-        self.assertEqual(self.said(), "Made again: Smoother 1: window, 6 → 9.")
+        self.assertEqual(self.said(), "Redone: Smoother 1: window length, 6 → 9.")
 
     def test_what_leads_to_a_control_that_is_still_to_be_made_brings_it_in_sight(self) -> None:
         self.open(self.file(daily(200, wavy)))

@@ -462,7 +462,7 @@ class Publishing(DeskCase):
             self.click(self.button(self.window.strip, "Publish as of Mar 2025"))
             self.assertEqual({row["as of"] for row in self.read()}, {"2025-03-31"})
             self.ctrl("E")
-            self.click(self.button(self.window.strip, "Bring it home"))
+            self.click(self.button(self.window.strip, "Go to the latest"))
         self.assertEqual({row["as of"] for row in self.read()}, {"2025-04-30"})
         self.assertIsNone(self.plan.as_of)
 

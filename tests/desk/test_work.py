@@ -362,7 +362,7 @@ class LongReading(DeskCase):
                 lambda: self.key("Z", Qt.KeyboardModifier.ControlModifier),
             ):
                 ask()
-                said = "Reading other.csv goes on, and nothing else begins. Wait for it, or stop it."
+                said = "Busy: reading other.csv. Wait until it ends, or stop it."
                 self.assertEqual(self.said(), said)
                 self.assertEqual(self.plan, plan)
                 # What was pressed does not look as if it had been taken.

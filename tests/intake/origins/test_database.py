@@ -456,7 +456,7 @@ class Secrets(FolderCase):
         path = self.folder / "new?.sqlite"
         with self.assertRaises(UserError) as caught:
             open_sources(Sources(places=(f"sqlite:///{self.folder}/none.sqlite",)))
-        self.assertIn("none.sqlite is not there any more", str(caught.exception))
+        self.assertIn("none.sqlite does not exist", str(caught.exception))
         self.assertEqual([each for each in self.folder.iterdir() if "none" in each.name], [])
         line = sqlite3.connect(path)
         line.execute("CREATE TABLE sales (day TEXT, cases REAL)")

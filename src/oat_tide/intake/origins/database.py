@@ -403,7 +403,7 @@ def _engine(place: str, watch: sqlite.Watch) -> sa.Engine:
     if not passwords.is_address(place):
         path = path_of(place)
         if not path.exists():
-            raise UserError(f"{path.name} is not there any more. Put it back, or choose another file.")
+            raise UserError(f"{path.name} does not exist. Check the name and the folder.")
         return sa.create_engine(
             "sqlite://", creator=sqlite.only_read(path, watch), poolclass=sa.pool.NullPool
         )
