@@ -124,7 +124,7 @@ class Methods(ProjectCase):
         np.testing.assert_allclose(self.figure("projected")[60:], np.mean(WAVY[-6:]))
         self.assertIn("6-month average, extended", self.window.deck.headline.subtitle)
         self.window.do(edit(P.smooth.hand, 1))
-        self.assertIn("weighted 3-2-1 run on", self.window.deck.headline.subtitle)
+        self.assertIn("weighted 3-2-1, extended", self.window.deck.headline.subtitle)
         # What forecasts nothing gives way to a line, and says so.
         self.window.do(edit(P.smooth.smoothers[1].kind, "highest"))
         self.settle()
