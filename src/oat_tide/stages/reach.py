@@ -24,9 +24,9 @@ NOUNS = {
     "weighted": "weighted average",
 }
 EXPONENTIALS = {
-    "level": "simple exponential smoothing",
-    "trend": "exponential smoothing with trend",
-    "damped": "exponential smoothing with damped trend",
+    "level": "exponential smoothing",
+    "trend": "smoothing with trend",
+    "damped": "smoothing with damped trend",
 }
 _SPOKEN = 5
 """Weights that are named one by one."""

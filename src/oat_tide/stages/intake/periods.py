@@ -83,7 +83,7 @@ def periods_found(d: Draft, sight: Sight, asked: IntakeParts, reading: Reading, 
         found.append(_ruled_choice(asked, ruling))
     found += _provisional(d, sight, asked.evened)
     if found:
-        yield Note("Part, odd and provisional", "head")
+        yield Note("Incomplete, unusual and provisional", "head")
         yield from found
 
 

@@ -78,7 +78,7 @@ def _presence(ground: Ground) -> tuple[Term, Term]:
     of = "logarithms of " if ground.multiplies.all() else ""
     foretold = f"of {of}what each period is off what the one before foretells"
     hidden = partial(fact, shown=False)
-    rho = fact("season_rho", "errors keep of the one before", by("rho", "the likeliest of ten, 0 to 0.98"))
+    rho = fact("season_rho", "autocorrelation of the errors", by("rho", "the likeliest of ten, 0 to 0.98"))
     without, within, more, left = (
         hidden(f"season_{name}", label, by(name, why))
         for name, label, why in (

@@ -33,7 +33,8 @@ def title(ground: Ground, made: Smoothers, series: int) -> str:
         return f"{name}: {label}"
     period = ground.grid.named(ground.d.first + ground.d.past)
     without = ", deseasonalised" if ground.season else ""
-    return f"{name}: {compact(value)} forecast for {period}, by the {label}{without}"
+    by = f"the {label}" if is_window(ground.smoother(place)) else label
+    return f"{name}: {compact(value)} forecast for {period}, by {by}{without}"
 
 
 def following(made: Smoothers, place: int, series: int) -> float:
