@@ -13,6 +13,9 @@ from oat_tide.stages.deck.figure import BEYOND
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.project.projection import Limits, Projection
 
+_IN_MILLIONS = 1e6
+"""From which on figures are told in millions."""
+
 
 def title(g: Ground) -> str:
     """What is projected from when."""
@@ -101,17 +104,20 @@ def finding(g: Ground, made: Projection, short: str, series: int) -> str:
     if not made.has_fit(series):
         return "no fit:\nsee the cautions"
     last = g.past + g.horizon - 1
-    said = f"{g.grid.label(g.d.first + last)} {in_short(g, made.projected, series, last)}"
+    period, value = g.grid.label(g.d.first + last), in_short(g, made.projected, series, last)
     if not short:
-        return f"{made.laid.label or made.laid.method.title.lower()}\n{said}"
+        return f"{made.laid.label or made.laid.method.title.lower()}\n{period} {value}"
     limits = made.limits[0]
     edges = [float(each.values[series, last]) for each in limits.both]
     if np.isnan(edges).any():
-        return f"{short}: {said}"
-    large = max(map(abs, edges)) >= 1e6
-    places = row_decimals(np.array(edges))
-    low, high = (compact(edge) if large else fixed(edge, places) for edge in edges)
-    if low.partition(" ")[2] == high.partition(" ")[2]:
-        # The mark of millions is said once.
-        low = low.partition(" ")[0]
-    return f"{short}: {said}\n{limits.level:g} %: {low} to {high}"
+        return f"{short}: {period} {value}"
+    if max(map(abs, edges)) >= _IN_MILLIONS:
+        low, high = map(compact, edges)
+        if low.partition(" ")[2] == high.partition(" ")[2]:
+            # The mark of millions is said once.
+            low = low.partition(" ")[0]
+    else:
+        # A figure and its interval have the same decimals.
+        figures = np.array([float(made.projected.values[series, last]), *edges])
+        value, low, high = (fixed(each, row_decimals(figures)) for each in figures)
+    return f"{short}: {period} {value}\n{limits.level:g} %: {low} to {high}"
