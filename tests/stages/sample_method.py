@@ -17,9 +17,9 @@ from oat_tide.core.methods.shape import Fitted, How, Method, each_start, used_of
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import Formula, added_up, only
 from oat_tide.stages.deck import Caution
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.carried import carried_on
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 from oat_tide.stages.methods.table import ROOMS
 

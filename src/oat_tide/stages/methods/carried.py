@@ -13,8 +13,8 @@ from oat_tide.core.periods.calendar import Days
 from oat_tide.core.working.formula import Formula, either, given
 from oat_tide.core.working.number_format import significant
 from oat_tide.core.working.terms import Term
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 
 
 @dataclass(frozen=True, eq=False, slots=True)

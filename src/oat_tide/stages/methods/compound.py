@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import only
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.carried import (
     carried_on,
     ends_of,
@@ -13,7 +14,6 @@ from oat_tide.stages.methods.carried import (
     steps_on,
 )
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _COMPOUND = METHODS["compound"]

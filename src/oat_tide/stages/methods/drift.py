@@ -6,6 +6,7 @@ import numpy as np
 
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import given
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.carried import (
     carried_on,
     ends_of,
@@ -15,7 +16,6 @@ from oat_tide.stages.methods.carried import (
     steps_on,
 )
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _DRIFT = METHODS["drift"]

@@ -10,9 +10,9 @@ from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import exp
 from oat_tide.core.working.number_format import significant
 from oat_tide.stages.by_kernel import ByKernel
+from oat_tide.stages.methods.applied import AppliedMethod, raised
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.iterated import blank, found, numbers
-from oat_tide.stages.methods.laid import AppliedMethod, raised
 from oat_tide.stages.methods.room import Room
 
 _GROWTH = METHODS["growth-direct"]

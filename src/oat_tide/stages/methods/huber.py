@@ -12,9 +12,9 @@ from oat_tide.core.methods.robust import fits
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import given, sum_of_products, total
 from oat_tide.core.working.terms import wide
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.iterated import blank, found, line_in_words, numbers
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _HUBER = METHODS["huber"]

@@ -14,8 +14,8 @@ from oat_tide.core.working.formula import either
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.cycle import by_kind, no_season
 from oat_tide.stages.fitted import spent_by
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.line import GROWTH_REFUSAL
 from oat_tide.stages.methods.room import Room, no_seasons
 from oat_tide.stages.methods.straight import drawn, equation, through, why_none

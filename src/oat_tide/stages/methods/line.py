@@ -7,8 +7,8 @@ from functools import partial
 from oat_tide.core.methods.shape import Method
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import exp
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 from oat_tide.stages.methods.straight import drawn, equation, through, why_none
 

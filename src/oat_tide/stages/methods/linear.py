@@ -28,8 +28,8 @@ from oat_tide.core.working.formula import (
 from oat_tide.core.working.number_format import MINUS, significant
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.stages.by_kernel import ByKernel
+from oat_tide.stages.methods.applied import AppliedMethod, Regressed, raised
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod, Regressed, raised
 
 
 @dataclass(frozen=True, eq=False, slots=True)

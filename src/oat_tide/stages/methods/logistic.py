@@ -12,9 +12,9 @@ from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import exp, given
 from oat_tide.core.working.number_format import MINUS, significant
 from oat_tide.stages.by_kernel import ByKernel
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.iterated import blank, column, found, numbers
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _LOGISTIC = METHODS["logistic"]

@@ -6,9 +6,9 @@ import numpy as np
 
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import given, mean
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.carried import carried_on, in_words, nothing
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _MEAN = METHODS["mean"]

@@ -5,9 +5,9 @@ from __future__ import annotations
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import given
 from oat_tide.core.working.number_format import fixed
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.carried import carried_on, ends_of, in_words, steps_on
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _RATE = METHODS["rate"]

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from oat_tide.core.methods.shape import Method
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.deck import Caution
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 
 
 def no_cautions(g: Ground, laid: AppliedMethod, series: int) -> tuple[Caution, ...]:

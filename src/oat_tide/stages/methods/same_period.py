@@ -12,9 +12,9 @@ from oat_tide.core.methods.same_period import many_before, year_before
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import Formula, count, given, only, total
 from oat_tide.core.working.terms import Term, known
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.carried import carried_on, in_words
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _AS_IT_WAS, _WITH_GROWTH, _WITH_DRIFT = (

@@ -13,9 +13,9 @@ from oat_tide.core.working.number_format import significant
 from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.cycle import by_kind, no_season
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.carried import nothing
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 from oat_tide.stages.published import Smoothed, season_of, smoothers_of
 from oat_tide.stages.reach import forecasts, in_hand, is_window, label_of, spans, why_no_forecast, why_no_span

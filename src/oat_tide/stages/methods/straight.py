@@ -12,8 +12,8 @@ from oat_tide.core.working.formula import Formula, given, sum_of_products, total
 from oat_tide.core.working.number_format import MINUS, significant
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.stages.fitted import Through, TrendLine, line_of
+from oat_tide.stages.methods.applied import Regressed, raised
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import Regressed, raised
 
 
 def through(

@@ -11,9 +11,9 @@ from oat_tide.core.methods.theil_sen import middle_slopes
 from oat_tide.core.working.formula import median
 from oat_tide.core.working.terms import known
 from oat_tide.stages.by_kernel import ByKernel
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.iterated import blank, found, line_in_words, numbers
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 
 _THEIL_SEN = METHODS["theil-sen"]

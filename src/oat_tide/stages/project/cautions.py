@@ -19,8 +19,8 @@ from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import counted, listed
 from oat_tide.stages.deck import Caution
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.room import Room
 from oat_tide.stages.places import spoken_season
 from oat_tide.stages.project.projection import Projection, names, value

@@ -16,8 +16,8 @@ from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Axis, Curve, Inset, Item, Note
 from oat_tide.stages.deck.axis import Names
+from oat_tide.stages.methods.applied import AppliedMethod, Regressed
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod, Regressed
 from oat_tide.stages.project.projection import Judged
 
 _MOST_SERIES = 20

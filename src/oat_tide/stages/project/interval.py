@@ -26,8 +26,8 @@ from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.project import Project
 from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.cycle import by_kind
+from oat_tide.stages.methods.applied import AppliedMethod, Regressed, raised
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import AppliedMethod, Regressed, raised
 from oat_tide.stages.project.past import Past, past_of
 from oat_tide.stages.project.projection import IfTrue, IntervalTerms, Limits
 

@@ -22,8 +22,8 @@ from oat_tide.core.working.formula import (
 )
 from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.common import counted, year_before
+from oat_tide.stages.methods.applied import LARGEST, AppliedMethod, Regressed, raised
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.methods.laid import LARGEST, AppliedMethod, Regressed, raised
 from oat_tide.stages.project.projection import Coefficient, Judged, Limits
 
 _STEP = 400

@@ -22,8 +22,8 @@ from oat_tide.stages.cycle import cycle_of
 from oat_tide.stages.deck import Band, Curve, Deck, LateWork
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.lines import borrow_actual
+from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.ground import MOST_YEARS, Ground, Mask, horizon_of, how_of, span_of
-from oat_tide.stages.methods.laid import AppliedMethod
 from oat_tide.stages.methods.table import ROOMS, stands_on, why_not
 from oat_tide.stages.needs import LEAVES, READING, need, need_part
 from oat_tide.stages.presence import presence_of

@@ -9,7 +9,7 @@ import numpy as np
 
 from oat_tide.core.alike import Mask
 from oat_tide.core.working.terms import Term
-from oat_tide.stages.methods.laid import AppliedMethod
+from oat_tide.stages.methods.applied import AppliedMethod
 
 
 @dataclass(frozen=True, eq=False, slots=True)
