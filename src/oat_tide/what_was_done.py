@@ -15,6 +15,8 @@ from oat_tide.system.clock import local_time
 
 LOG = "Log"
 """What the list of what was done is called."""
+_STEPS = {"did": "done", "took back": "undone", "made again": "redone"}
+"""What became of a step, by how the log of a plan has it."""
 
 
 def logged(entries: Sequence[Entry], tab: str = LOG, note: str = "") -> Listing:
@@ -23,11 +25,12 @@ def logged(entries: Sequence[Entry], tab: str = LOG, note: str = "") -> Listing:
         Column("when"),
         Column("who"),
         Column("what"),
-        Column("done", choices=("did", "took back", "made again")),
+        Column("step", choices=tuple(_STEPS.values())),
         Column("reason"),
     )
     rows = [
-        (local_time(each.at), each.who or "–", each.what, each.act, each.reason) for each in reversed(entries)
+        (local_time(each.at), each.who or "–", each.what, _STEPS[each.act], each.reason)
+        for each in reversed(entries)
     ]
     return in_memory(f"What was done: {counted(len(rows), 'step')}", columns, rows, note=note, tab=tab)
 

@@ -212,12 +212,12 @@ class TheLog(SavingCase):
         self.assertEqual((foot.tab, self.window.stage), ("Log", "project"))
         rows = foot.listing.listing.texts(0, 9)
         self.assertEqual([(row[1], row[2], row[3]) for row in rows], [
-            ("Ana Analyst", "Plan title, another → sales", "took back"),
-            ("Ana Analyst", "Plan title, sales → another", "did"),
-            ("Ana Analyst", "Horizon, a year → 9", "did"),
+            ("Ana Analyst", "Plan title, another → sales", "undone"),
+            ("Ana Analyst", "Plan title, sales → another", "done"),
+            ("Ana Analyst", "Horizon, a year → 9", "done"),
         ])  # fmt: skip
         self.assertTrue(foot.listing.isVisible())
-        QTest.keyClicks(foot.bar.search, "periods")
+        QTest.keyClicks(foot.bar.search, "horizon")
         self.settle()
         self.assertEqual(foot.listing.model().rowCount(), 1)
         self.ctrl("L")

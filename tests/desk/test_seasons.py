@@ -222,7 +222,9 @@ class Parts(SeasonsCase):
         self.window.do(edit(P.as_of, dt.date(2021, 3, 31)))
         self.settle()
         self.assertIn("it is too early to find a season", self.title)
-        self.assertIn("It takes two full cycles, 8 quarters; 5 are known and 3 more are needed", self.notes())
+        self.assertIn(
+            "A season takes two full cycles, 8 quarters; 5 are known and 3 more are needed", self.notes()
+        )
         self.assertEqual(self.labels(), ["Actual"])
         self.ctrl("Z")
         self.assertIn("sells most", self.title)
@@ -277,7 +279,7 @@ class Awkward(SeasonsCase):
         gone = Ruled((), dt.date(2021, 8, 1), dt.date(2021, 8, 31), "leave out", note="storm")
         self.window.do(edit(P.evened.rulings, (gone,)))
         self.do(Seasons(cycle=4, arrangement="parts"))
-        self.assertIn("1 month not known or left out, filled with level and index", self.notes())
+        self.assertIn("1 month not known or left out, filled with level × index", self.notes())
         self.assertFalse(np.isnan(self.figure("trend")[19]))
 
     def test_holidays_are_typed(self) -> None:
