@@ -82,8 +82,8 @@ class ProjectExamples:
                 "error": error,
                 "t": value / error,
                 "p": 2 * float(stdtr(6, -value / error)),
-                "from": value - q * error,
-                "to": value + q * error,
+                "lower": value - q * error,
+                "upper": value + q * error,
             }
             self.check(session, "project", **{f"{name}_{part}": each for part, each in told.items()})
 
