@@ -85,7 +85,7 @@ FILES = {
     ),
     "rows-with-gaps.csv": Comes(
         [NONE if m in (7, 15) else 200 + 5 * m for m in range(24)], "Jan 2022", "cases",
-        takes="2 months of series without a line taken as not known",
+        takes="2 series-months without a line taken as not known",
     ),
     "no-zero-months.csv": Comes(
         [sum(n + m for n, k in ((3, 1), (9, 3), (4, 5)) if m % k == 0) for m in range(24)], "Jan 2022",
