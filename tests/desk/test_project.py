@@ -111,6 +111,15 @@ class Methods(ProjectCase):
         self.over(self.card("Straight line"))
         self.assertEqual(self.plan.project.over, ())
 
+    def test_none_makes_the_sheet_wider_than_its_window(self) -> None:
+        sheet = self.window.sheet
+        for method in METHODS:
+            with self.subTest(method):
+                self.window.do(edit(P.project, Project(method=method)))
+                self.settle()
+                sheet.finish()
+                self.assertLessEqual(sheet._page.minimumSizeHint().width(), sheet.viewport().width())
+
     def test_a_chosen_one_is_laid_over_no_more(self) -> None:
         self.over(self.card("Growth curve"))
         self.click(self.card("Growth curve"))

@@ -34,6 +34,9 @@ from oat_tide.desk.sheet.weights import WeightStrip
 from oat_tide.plan.edits import Edit
 from oat_tide.stages.deck import Control
 
+_TITLE_ROOM = 170
+"""Pixels of a title, its control and what is between them; the rest of the row is the unit's."""
+
 
 class ControlWidget(QWidget):
     """The widget of one control.
@@ -86,10 +89,12 @@ class ControlWidget(QWidget):
 
     def in_a_row(self, control: QWidget, wide: int) -> QLabel:
         """The title, a control and a unit side by side; gives the label of the unit."""
-        row, unit = QHBoxLayout(), Text()
+        row, unit, title = QHBoxLayout(), Text(), Text(self.control.title)
         unit.setObjectName("unit")
         control.setFixedWidth(wide)
-        row.addWidget(Text(self.control.title), 1)
+        # One long title would make the whole sheet wider than its window.
+        title.setWordWrap(advance(self.control.title, TEXT) > _TITLE_ROOM - wide)
+        row.addWidget(title, 1)
         row.addWidget(control)
         row.addWidget(unit)
         self.box.addLayout(row)
