@@ -12,8 +12,7 @@ from oat_tide.core.comparison.overlay import Overlay
 from oat_tide.core.comparison.usual import of_years
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.core.series.panel import Panel, Sight
-from oat_tide.core.series.reading import Reading
+from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import (
     Formula,
     Mask,
@@ -30,9 +29,10 @@ from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Band, Control, Curve, Deck, Fact, LateWork, Note, OfSeries, control
+from oat_tide.stages.deck import Band, Curve, Deck, Fact, Note, OfSeries, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
+from oat_tide.stages.history.context import HistoryContext
 from oat_tide.stages.history.together import marked, together, years_of
 from oat_tide.stages.history.years import (
     add_year,
@@ -75,16 +75,9 @@ def _held(grid: Grid, over: Overlay, ask: History) -> _Held:
     return _Held(now, grid.year_label(now), years, said, f"{ask.against} of {said}")
 
 
-def earlier(
-    sight: Sight,
-    ask: History,
-    lines: Deck,
-    leaves: Panel,
-    reading: Reading,
-    arrangements: Control,
-    late: LateWork,
-) -> Deck:
+def earlier(context: HistoryContext) -> Deck:
     """The as-of year against the mean or median, and the range, of the same periods in earlier years."""
+    sight, ask, lines = context.sight, context.ask, context.lines
     grid, over = sight.past.grid, laid(sight)
     held = _held(grid, over, ask)
     d = Draft(NAME, sight)
@@ -103,7 +96,7 @@ def earlier(
             Note(lambda series: _earlier_words(told, series, held, grid)),
             *(map(Fact, ("to_date", "to_date_held", "to_date_gap", "to_date_growth")) if held.years else ()),
         ),
-        arrangements=arrangements,
+        arrangements=context.arrangements,
         tinted=True,
         title=lambda series: f"{named(d.keys[series])}, {held.said} against the {held.held}",
         subtitle=lambda series: (

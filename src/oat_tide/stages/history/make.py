@@ -9,11 +9,12 @@ from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.deck import Control, Deck, LateWork, control
+from oat_tide.stages.deck import Deck, LateWork, control
 from oat_tide.stages.history import earlier, sequence, shares, sums, usual, weekday, years
+from oat_tide.stages.history.context import HistoryContext
 from oat_tide.stages.needs import LEAVES, READING, need
 
-Make = Callable[[Sight, History, Deck, Panel, Reading, Control, LateWork], Deck]
+Make = Callable[[HistoryContext], Deck]
 ARRANGEMENTS: dict[str, tuple[str, Make]] = {
     "sequence": ("In sequence", sequence.make),
     "overlaid": ("Years overlaid", years.overlaid),
@@ -50,7 +51,7 @@ def make(sight: Sight, ask: History, needs: Needs, late: LateWork) -> Deck:
         names=tuple(title for title, _ in ARRANGEMENTS.values()),
         why_nots=tuple(reasons[name] for name in ARRANGEMENTS),
     )
-    return ARRANGEMENTS[chosen][1](sight, ask, lines, leaves, reading, arrangements, late)
+    return ARRANGEMENTS[chosen][1](HistoryContext(sight, ask, lines, leaves, reading, arrangements, late))
 
 
 def why_not(sight: Sight, dimensions: tuple[str, ...], leaves: Panel) -> dict[str, str]:

@@ -22,18 +22,17 @@ from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, s
 from oat_tide.stages.deck import (
     Band,
     Choice,
-    Control,
     Curve,
     Deck,
     Explanation,
     Fact,
     Item,
-    LateWork,
     Note,
     control,
 )
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.history import NAME
+from oat_tide.stages.history.context import HistoryContext
 from oat_tide.stages.history.years import settled, whole
 from oat_tide.stages.intake.edits import pairs
 from oat_tide.stages.published import Actuals, actuals_of
@@ -46,16 +45,9 @@ _NO_LIKE = {
 """Why a period has no other to be held against."""
 
 
-def make(
-    sight: Sight,
-    ask: History,
-    lines: Deck,
-    leaves: Panel,
-    reading: Reading,
-    arrangements: Control,
-    late: LateWork,
-) -> Deck:
+def make(context: HistoryContext) -> Deck:
     """The deck: change on the period before and on the like period of the year before."""
+    sight, ask, lines = context.sight, context.ask, context.lines
     d = Draft(NAME, sight)
     actuals = actuals_of(lines)
     d.borrow(lines, "actual")
@@ -72,11 +64,11 @@ def make(
     budgets = borrow_scenarios(d, lines)
     against_scenarios(d, lines, actual)
     latest = _trailing(d, sight, lines)
-    pinned = pins(d, sight, ask, leaves, reading, unit)
+    pinned = pins(d, sight, ask, context.leaves, context.reading, unit)
     return d.deck(
         bands=_bands(d, ask, pinned, actuals, budgets),
         sheet=lambda: (
-            *_pin_choices(sight, ask, reading, pinned),
+            *_pin_choices(sight, ask, context.reading, pinned),
             Note(_latest(d), "head"),
             Fact("trailing"),
             Fact("trailing_before"),
@@ -84,7 +76,7 @@ def make(
             Fact("trailing_mean"),
         ),
         handles=(as_of_handle(sight),),
-        arrangements=arrangements,
+        arrangements=context.arrangements,
         marks=lines.marks,
         title=lambda series: f"{named(d.keys[series])}, {kind} by {kind}",
         subtitle=lambda series: (

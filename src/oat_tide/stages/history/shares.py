@@ -11,41 +11,37 @@ from numpy.typing import NDArray
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.series.coded import Key
-from oat_tide.core.series.panel import INCOMPLETE, Panel, Sight, parted_by
-from oat_tide.core.series.reading import Reading
+from oat_tide.core.series.panel import INCOMPLETE, Panel, parted_by
 from oat_tide.core.user_error import Progress, no_progress
 from oat_tide.core.working.formula import Formula, Mask, added_up, given, percent
 from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, wide
-from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, named
-from oat_tide.stages.deck import Band, Control, Curve, Deck, Explanation, LateWork, Look, Note, control
+from oat_tide.stages.deck import Band, Curve, Deck, Explanation, Look, Note, control
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.history import NAME
+from oat_tide.stages.history.context import HistoryContext
 
 _MOST_PARTS = 7
 _AT_ONCE = 500
 _ADDED_UP = "Its parts are being added up."
 
 
-def shares(
-    sight: Sight,
-    ask: History,
-    lines: Deck,
-    leaves: Panel,
-    reading: Reading,
-    arrangements: Control,
-    late: LateWork,
-) -> Deck:
+def shares(context: HistoryContext) -> Deck:
     """The children of the series in sight, stacked or as % of it."""
+    sight, ask, lines = context.sight, context.ask, context.lines
     past, key = sight.past, sight.past.keys[0]
-    open_ = tuple(name for i, name in enumerate(reading.dimensions) if key[i] is None)
+    open_ = tuple(name for i, name in enumerate(context.reading.dimensions) if key[i] is None)
     by = ask.by if ask.by in open_ else open_[0]
-    at = reading.dimensions.index(by)
+    at = context.reading.dimensions.index(by)
     # A few are found within a frame; of many the chart is empty for a moment.
-    find = partial(largest, progress=no_progress) if len(leaves.keys) <= _AT_ONCE else partial(late, largest)
-    found = find(leaves, key, at, sight.columns, past.columns)
+    find = (
+        partial(largest, progress=no_progress)
+        if len(context.leaves.keys) <= _AT_ONCE
+        else partial(context.late, largest)
+    )
+    found = find(context.leaves, key, at, sight.columns, past.columns)
     children = found or []
     d = Draft(NAME, sight)
     whole = d.borrow(lines, "actual")
@@ -67,7 +63,7 @@ def shares(
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
-        arrangements=arrangements,
+        arrangements=context.arrangements,
         title=lambda series: f"{named(key)} by {by}" + (", shares" if as_share else ""),
         subtitle=lambda series: (
             f"{'% of ' if as_share else ''}{unit} {past.grid.per_period}{as_known_now(sight)}"

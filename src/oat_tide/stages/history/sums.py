@@ -13,8 +13,7 @@ from oat_tide.core.comparison.sums import running as running_sum
 from oat_tide.core.comparison.sums import running_starts
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Kind
-from oat_tide.core.series.panel import Panel, Sight
-from oat_tide.core.series.reading import Reading
+from oat_tide.core.series.panel import Sight
 from oat_tide.core.smoothing.sums import window_mean, window_total
 from oat_tide.core.smoothing.windows import Window, held, placed, spanning
 from oat_tide.core.working.formula import Formula, mean, total
@@ -23,9 +22,10 @@ from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P, steps
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Control, Curve, Deck, Fact, Item, LateWork, Look, Note, Word, control
+from oat_tide.stages.deck import Band, Control, Curve, Deck, Fact, Item, Look, Note, Word, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
+from oat_tide.stages.history.context import HistoryContext
 from oat_tide.stages.history.together import Together, all_known, marked, together, years_of
 from oat_tide.stages.history.years import (
     by_place,
@@ -42,19 +42,12 @@ LAID = ("over time", "years overlaid", "overlaid, not reset")
 """What the ways to lay out running totals are called."""
 
 
-def running_total(
-    sight: Sight,
-    ask: History,
-    lines: Deck,
-    leaves: Panel,
-    reading: Reading,
-    arrangements: Control,
-    late: LateWork,
-) -> Deck:
+def running_total(context: HistoryContext) -> Deck:
     """From the first period, or from each year's, quarter's or month's start; over time or years overlaid."""
+    sight, ask, lines = context.sight, context.ask, context.lines
     past = sight.past
     if ask.laid != "over time" and past.grid.kind not in ("year", "block") and past.columns:
-        return _years(sight, ask, lines, arrangements)
+        return _years(sight, ask, lines, context.arrangements)
     reset, why_not = _reset(ask, past.grid.kind)
     group = _groups(sight, reset, all_known(sight))
     d = Draft(NAME, sight)
@@ -86,7 +79,7 @@ def running_total(
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
-        arrangements=arrangements,
+        arrangements=context.arrangements,
         title=lambda series: (
             f"{named(d.keys[series])}, running total"
             + ("" if reset == "never" else f" from each {reset}'s start")
@@ -277,16 +270,9 @@ def _window(sight: Sight, ask: History, columns: int | None = None) -> _Window:
     return _Window(placed(ask.back, ask.ahead, columns), False, words)
 
 
-def trailing(
-    sight: Sight,
-    ask: History,
-    lines: Deck,
-    leaves: Panel,
-    reading: Reading,
-    arrangements: Control,
-    late: LateWork,
-) -> Deck:
+def trailing(context: HistoryContext) -> Deck:
     """The total and the average of a window from any number of periods back to any number ahead."""
+    sight, ask, lines = context.sight, context.ask, context.lines
     window = _window(sight, ask)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
@@ -311,7 +297,7 @@ def trailing(
         handles=(as_of_handle(sight),),
         sentence=elsewhere,
         marks=lines.marks,
-        arrangements=arrangements,
+        arrangements=context.arrangements,
         title=lambda series: f"{named(d.keys[series])}, {window.words}",
         subtitle=lambda series: f"{unit} · {ends}{as_known_now(sight)}",
         finding=lambda series: _trailing_finding(latest, series, window.words),

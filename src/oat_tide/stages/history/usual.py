@@ -11,37 +11,30 @@ from oat_tide.core.comparison.usual import usual
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.like import like_places
-from oat_tide.core.series.panel import Panel, Sight
-from oat_tide.core.series.reading import Reading
+from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import mean, percent
 from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known, same_place, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
-from oat_tide.stages.deck import Band, Control, Curve, Deck, LateWork, Note, Role, control
+from oat_tide.stages.deck import Band, Control, Curve, Deck, Note, Role, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
+from oat_tide.stages.history.context import HistoryContext
 from oat_tide.stages.history.years import MOST_YEARS, season_axis, settled, whole, year_name
 from oat_tide.stages.published import actuals_of
 
 
-def on_usual(
-    sight: Sight,
-    ask: History,
-    lines: Deck,
-    leaves: Panel,
-    reading: Reading,
-    arrangements: Control,
-    late: LateWork,
-) -> Deck:
+def on_usual(context: HistoryContext) -> Deck:
     """% of usual and difference from usual, usual being the mean of that month or week over all years."""
+    sight, ask, lines = context.sight, context.ask, context.lines
     past = sight.past
     grid = past.grid
     place = like_places(grid, past.first, past.columns)
     what = "weekday" if grid.kind == "day" else grid.kind
     if ask.laid != "over time" and grid.kind != "day" and past.columns:
-        return _usual_by_year(sight, ask, lines, arrangements, place, what)
+        return _usual_by_year(sight, ask, lines, context.arrangements, place, what)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     _, difference = _usual_rows(d, sight, lines, place, what)
@@ -56,7 +49,7 @@ def on_usual(
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
-        arrangements=arrangements,
+        arrangements=context.arrangements,
         title=lambda series: f"{named(d.keys[series])} against its average {what}",
         subtitle=lambda series: (
             f"% from the average {what} · {span(sight, 0, max(past.columns - 1, 0))}" + as_known_now(sight)

@@ -7,33 +7,25 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.periods.calendar import MONTHS, WEEKDAYS, Days, Grid, date_of, day_number
-from oat_tide.core.series.panel import Panel, Sight
-from oat_tide.core.series.reading import Reading
+from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import mean, percent
 from oat_tide.core.working.number_format import compact
 from oat_tide.core.working.terms import Term, known
-from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import as_known_now, named
-from oat_tide.stages.deck import Axis, Band, Control, Curve, Deck, Fact, LateWork, Note, control
+from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Note, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
+from oat_tide.stages.history.context import HistoryContext
 from oat_tide.stages.history.years import settled, whole
 from oat_tide.stages.published import actuals_of
 
 _YEAR_OF_WEEKS = 364
 
 
-def same_weekday(
-    sight: Sight,
-    ask: History,
-    lines: Deck,
-    leaves: Panel,
-    reading: Reading,
-    arrangements: Control,
-    late: LateWork,
-) -> Deck:
+def same_weekday(context: HistoryContext) -> Deck:
     """The last like weekdays up to the as-of day or a day picked, each against 52 weeks earlier."""
+    sight, ask, lines = context.sight, context.ask, context.lines
     past = sight.past
     last = past.first + past.columns - 1
     day = min(day_number(ask.weekday), last) if ask.weekday else last
@@ -53,7 +45,7 @@ def same_weekday(
             Note(f"The last {ask.likes} {name}s", "head"),
             Fact("mean"),
         ),
-        arrangements=arrangements,
+        arrangements=context.arrangements,
         title=lambda series: f"{named(d.keys[series])}, the last {ask.likes} {name}s",
         subtitle=lambda series: f"{unit} per day · up to {past.grid.label(day)}{as_known_now(sight)}",
         finding=lambda series: _finding(float(average.values[series, 0]), ask.likes, name),

@@ -10,21 +10,17 @@ from numpy.typing import NDArray
 from oat_tide.core.comparison.overlay import Overlay, laid_over, overlay, with_any
 from oat_tide.core.exact import Values
 from oat_tide.core.periods.calendar import Days, Grid
-from oat_tide.core.series.panel import INCOMPLETE, Panel, Sight
-from oat_tide.core.series.reading import Reading
+from oat_tide.core.series.panel import INCOMPLETE, Sight
 from oat_tide.core.working.formula import Formula, either, mean, only, total
 from oat_tide.core.working.number_format import fixed, full
 from oat_tide.core.working.terms import Term, known
-from oat_tide.plan.parts.history import History
 from oat_tide.stages.common import as_known_now, counted, listed, named
 from oat_tide.stages.deck import (
     Axis,
     Band,
-    Control,
     Curve,
     Deck,
     Item,
-    LateWork,
     Look,
     Mark,
     Note,
@@ -34,6 +30,7 @@ from oat_tide.stages.deck import (
 )
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
+from oat_tide.stages.history.context import HistoryContext
 from oat_tide.stages.history.together import Together, all_known, marked, together, years_of
 from oat_tide.stages.places import place_names
 from oat_tide.stages.published import actuals_of
@@ -169,16 +166,9 @@ def year_curves(over: Overlay, grid: Grid, current: int) -> tuple[Curve, ...]:
     return tuple(out)
 
 
-def overlaid(
-    sight: Sight,
-    ask: History,
-    lines: Deck,
-    leaves: Panel,
-    reading: Reading,
-    arrangements: Control,
-    late: LateWork,
-) -> Deck:
+def overlaid(context: HistoryContext) -> Deck:
     """A line a year over the places of the year; the table's rows are the years, with total and mean."""
+    sight, lines = context.sight, context.lines
     past = sight.past
     grid = past.grid
     over = laid(sight)
@@ -195,7 +185,7 @@ def overlaid(
         bands=(Band(unit, year_curves(over, grid, current)),) if over.years else (),
         sheet=lambda: _what_repeats(d, over, rows),
         tinted=True,
-        arrangements=arrangements,
+        arrangements=context.arrangements,
         marks=lambda series: year_marks(lines, over, grid, series),
         title=lambda series: (
             f"{named(d.keys[series])} by {grid.kind}, {years_said(grid, over.years)} over each other"
