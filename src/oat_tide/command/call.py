@@ -46,7 +46,7 @@ _GONE = {
     "--not-below-zero": "needs no asking now: where no history is below zero nothing projected is. "
     "Leave it out, or ask for --below-zero."
 }
-"""What options that there are no more came to be."""
+"""Options that are gone, each with what to do instead."""
 
 
 class Parser(argparse.ArgumentParser):

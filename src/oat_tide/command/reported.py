@@ -83,9 +83,14 @@ def warn_of_none(deck: Deck, ask: Any, kept: Record) -> None:
     names = kept.kinds or kept.beside(ask).values()
     if not any(name in deck.figures for name in names):
         return
-    said = "".join(f"{words}: " for words in kept.said(ask, deck.grid).values())
     figures = [deck.figures[name] for name in names if name in deck.figures]
     there = [~np.isnan(figure.values).all(axis=1) for figure in figures]
     for series in np.flatnonzero(~np.any(there, axis=0)).tolist():
         named = ", ".join(str(member) for member in deck.keys[series]) or "the series"
-        print(f"oat-tide: {said}{named}: {why_none(deck, series)}", file=sys.stderr)
+        say_of_one(kept, ask, deck, f"{named}: {why_none(deck, series)}")
+
+
+def say_of_one(kept: Record, ask: Any, deck: Deck, text: str) -> None:
+    """Say something of one thing that is asked for, named where several are asked for at once."""
+    said = "".join(f"{words}: " for words in kept.said(ask, deck.grid).values())
+    print(f"oat-tide: {said}{text}", file=sys.stderr)

@@ -11,7 +11,7 @@ from typing import Any
 import polars as pl
 
 from oat_tide import bulk
-from oat_tide.command.reported import warn_of_none, why_none
+from oat_tide.command.reported import say_of_one, warn_of_none, why_none
 from oat_tide.core.user_error import UserError
 from oat_tide.plan.edits import put
 from oat_tide.publish.record import aligned, record, schema_of
@@ -75,9 +75,8 @@ def _rows_of(
         if deck.instead:
             # What was not asked for is not written under its name.
             why.append(deck.instead)
-            said = "".join(f"{words}: " for words in kept.said(ask, deck.grid).values())
             if many > 1:
-                print(f"oat-tide: {said}{deck.instead}", file=sys.stderr)
+                say_of_one(kept, ask, deck, deck.instead)
             return
         found = record(deck, ask, kept, dimensions, partial(_projected_children, session))
         if found.is_empty():

@@ -259,8 +259,8 @@ class CoverageView(QWidget):
             (LEFT_OUT, "left out"),
             (REPLACED, "replaced"),
         )
-        in_size = [words for flag, words in marks if flags & flag]
-        return " · ".join((self.held.names[row], self.deck.label(column), holds, *in_size))
+        states = [words for flag, words in marks if flags & flag]
+        return " · ".join((self.held.names[row], self.deck.label(column), holds, *states))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
