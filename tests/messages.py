@@ -85,7 +85,7 @@ def gathered() -> list[Message]:
             of_strip = isinstance(call.func, ast.Attribute) and "strip" in ast.unparse(call.func.value)
             if not call.args or not (name in _RAISED or (name in _SAID and of_strip)):
                 continue
-            for text in _texts(call.args[0], within, tree):
+            for text in _of_phrase(call, within, tree):
                 words = _PUT_IN.sub("…", text)
                 if re.search(r"\w", words):
                     found.add(Message(module, words, name in _RAISED))
@@ -135,12 +135,24 @@ def _texts(node: ast.expr, within: ast.AST, tree: ast.Module) -> list[str]:
             values = _assigned(scope, node.id)
             if values:
                 return [text for value in values for text in _texts(value, within, tree)]
+    if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "phrase":
+        return _of_phrase(node, within, tree)
     if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
         for each in ast.walk(tree):
             if isinstance(each, ast.FunctionDef) and each.name == node.func.id and _gives_text(each):
                 returned = [own.value for own in ast.walk(each) if isinstance(own, ast.Return) and own.value]
                 return [text for value in returned for text in _texts(value, each, tree)]
     return ["{}"]
+
+
+def _of_phrase(call: ast.Call, within: ast.AST, tree: ast.Module) -> list[str]:
+    """What a phrase can say, with what stands in its places where that is a text of the code."""
+    texts = _texts(call.args[0], within, tree)
+    for word in call.keywords:
+        own = {each for each in _texts(word.value, within, tree) if re.search(r"[^\W\d]", each)}
+        if own:
+            texts = [text.replace(f"{{{word.arg}}}", each) for text in texts for each in ("{}", *sorted(own))]
+    return texts
 
 
 def _gives_text(function: ast.FunctionDef) -> bool:
@@ -156,7 +168,8 @@ def _assigned(scope: ast.AST, name: str) -> list[ast.expr]:
         ):
             value = each.value
             text = isinstance(value, ast.Constant) and isinstance(value.value, str)
-            if text or isinstance(value, ast.JoinedStr | ast.BinOp):
+            phrased = isinstance(value, ast.Call) and ast.unparse(value.func) == "phrase"
+            if text or phrased or isinstance(value, ast.JoinedStr | ast.BinOp):
                 found.append(value)
     return found
 

@@ -7,6 +7,7 @@ from typing import Any
 import polars as pl
 
 from oat_tide.core.exact import added
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.working.tree import SalesLines
 from oat_tide.intake.table import FILE, ROW
@@ -25,14 +26,19 @@ def lines_behind(read: sales.Sales, grid: Grid, files: list[str], found: SalesLi
     rows, unit = Column("row", "count"), Column(read.reading.unit, "number")
     names = (*([Column("file")] if len(files) > 1 else []), rows, dates)
     columns = (*names, *map(Column, read.reading.dimensions), unit)
-    title = f"Lines of {grid.label(found.period)}"
+    title = phrase("Lines of {period}", period=grid.label(found.period))
 
     def arranged(wish: ListQuery) -> Listing:
         some = _searched(frame, wish.text)
         if 0 <= wish.by < len(columns):
             by = frame.columns[wish.by]
             some = some.sort(by, descending=wish.falling, nulls_last=True, maintain_order=True)
-        return listed(some, f"{title} with “{wish.text.strip()}”" if wish.text.strip() else title)
+        return listed(
+            some,
+            phrase("{title} with “{text}”", title=title, text=wish.text.strip())
+            if wish.text.strip()
+            else title,
+        )
 
     def listed(some: pl.DataFrame, title: str) -> Listing:
         return Listing(
@@ -52,7 +58,7 @@ _VALUE = "value"
 
 def _told(frame: pl.DataFrame, read: sales.Sales, files: list[str]) -> pl.DataFrame:
     """The lines with the names of their file and members, in the order that they are shown in."""
-    own = [f"member {place}" for place in range(len(read.reading.dimensions))]
+    own = [phrase("member {place}", place=place) for place in range(len(read.reading.dimensions))]
     members = [[str(key[place]) for key in read.keys] for place in range(len(own))]
     told: list[Any] = [
         pl.col("key").replace_strict(range(len(names)), names, return_dtype=pl.String).alias(name)

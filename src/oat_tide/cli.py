@@ -11,6 +11,7 @@ from typing import NoReturn
 from oat_tide import __version__
 from oat_tide.command import call
 from oat_tide.command.call import SOURCES, Parser
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 
 COMMANDS = "project", "fit", "smooth", "seasons", "spread"
@@ -30,7 +31,7 @@ def main(argv: list[str] | None = None) -> int:
             return run(words[0], part, asked)
         _window(_parser().parse_args(words))
     except UserError as error:
-        print(f"oat-tide: {error}", file=sys.stderr)
+        print(phrase("oat-tide: {error}", error=error), file=sys.stderr)
         return 2
     except BrokenPipeError:
         return 0
@@ -41,27 +42,40 @@ def main(argv: list[str] | None = None) -> int:
         from oat_tide.system import log
 
         log.start()
-        print(f"oat-tide: {log_fault(error)}", file=sys.stderr)
+        print(phrase("oat-tide: {log}", log=log_fault(error)), file=sys.stderr)
         return 1
 
 
 def _parser() -> Parser:
     parser = Parser(
         prog="oat-tide",
-        description="Demand planning: from sales lines to a projection compared with actuals.",
-        epilog=f"Commands without a window: {', '.join(COMMANDS)}; and demo. "
-        "Each says more with --help, as in oat-tide project --help.",
+        description=phrase("Demand planning: from sales lines to a projection compared with actuals."),
+        epilog=phrase(
+            "Commands without a window: {commands}; and demo. Each says more with --help, as in "
+            "oat-tide project --help.",
+            commands=", ".join(COMMANDS),
+        ),
     )
-    parser.add_argument("file", nargs="?", type=Path, help=f"what to open: a plan (.oattide), {SOURCES}")
-    parser.add_argument("--version", action="version", version=f"oat-tide {__version__}")
+    parser.add_argument(
+        "file",
+        nargs="?",
+        type=Path,
+        help=phrase("what to open: a plan (.oattide), {sources}", sources=SOURCES),
+    )
+    parser.add_argument(
+        "--version", action="version", version=phrase("oat-tide {version}", version=__version__)
+    )
     return parser
 
 
 def _demo_parser() -> Parser:
-    parser = Parser(prog="oat-tide demo", description="Open the plan of Skerrybank Mill, which is made up.")
+    parser = Parser(
+        prog="oat-tide demo", description=phrase("Open the plan of Skerrybank Mill, which is made up.")
+    )
     parser.add_argument(
         "--folder", type=Path,
-        help="without a window: print every finding, and write figures and a picture of each stage there",
+        help=phrase("without a window: print every finding, and write figures and a picture of each "
+"stage there"),
     )  # fmt: skip
     return parser
 
@@ -70,7 +84,11 @@ def _window(asked: argparse.Namespace) -> NoReturn:
     file = asked.file
     if file is not None and file.name == str(file) and not file.suffix and not file.exists():
         commands = ", ".join((*COMMANDS, "demo"))
-        raise UserError(f"“{file}” is neither a command nor a file. Use one of the commands: {commands}.")
+        raise UserError(
+            "“{file}” is neither a command nor a file. Use one of the commands: {commands}.",
+            file=file,
+            commands=commands,
+        )
     _get_ready_to_read()
     _run(asked.file)
 

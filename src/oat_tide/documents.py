@@ -15,6 +15,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake import file_names
@@ -108,7 +109,7 @@ def _log(data: bytes) -> tuple[list[Entry], str]:
     try:
         return read(data), ""
     except UserError as error:
-        return [], f"What was done before cannot be listed: {error}"
+        return [], phrase("What was done before cannot be listed: {error}", error=error)
 
 
 def open_document(path: Path, progress: Progress = no_progress) -> Document:
@@ -191,7 +192,9 @@ def _gone(plan: Plan) -> str:
     if not gone:
         return ""
     shown = listed(gone, _SHOWN)
-    return f"{shown}: not where it was when the plan was saved. The plan shows the lines it holds."
+    return phrase(
+        "{shown}: not where it was when the plan was saved. The plan shows the lines it holds.", shown=shown
+    )
 
 
 def _holds_plan(path: Path) -> bool:

@@ -18,6 +18,7 @@ from pathlib import Path
 
 import msgspec
 
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.documents import Document, saved
 from oat_tide.intake import file_names
@@ -29,7 +30,6 @@ from oat_tide.plan.plan import Plan
 from oat_tide.plan.schema import SCHEMA
 from oat_tide.plan.undo import Undo
 from oat_tide.session import Session, without_secrets
-from oat_tide.stages.common import counted
 from oat_tide.system import folders
 from oat_tide.system.clock import local_time
 from oat_tide.system.log import LOG
@@ -223,8 +223,8 @@ class Left:
         """What it is, for people: "3 steps, the last at 2026-12-01 10:40, not saved"."""
         at = local_time(self.last)
         if not self.steps:
-            return f"figures typed or pasted at {at}, not saved"
-        return f"{counted(self.steps, 'step')}, the last at {at}, not saved"
+            return phrase("figures typed or pasted at {at}, not saved", at=at)
+        return phrase("{steps}, the last at {at}, not saved", steps=counted(self.steps, "step"), at=at)
 
     def discard(self) -> None:
         """Take it away."""
@@ -276,13 +276,18 @@ def _read(one: Left) -> tuple[Plan, list[Entry]]:
         _, plan, steps = one.place.read_bytes().split(b"\n", 2)
         if one.head.schema != SCHEMA:
             raise UserError(
-                f"What was not saved of {one.head.title} was written by another version (schema "
-                f"{one.head.schema}; this one reads {SCHEMA}). Open it with that version, or discard it."
+                "What was not saved of {title} was written by another version (schema {schema}; this "
+                "one reads {own}). Open it with that version, or discard it.",
+                title=one.head.title,
+                schema=one.head.schema,
+                own=SCHEMA,
             )
         return msgspec.json.decode(plan, type=Plan), read(steps)
     except (OSError, ValueError, msgspec.DecodeError) as error:
         raise UserError(
-            f"What was not saved of {one.head.title} cannot be read: {error}. Choose to discard it."
+            "What was not saved of {title} cannot be read: {error}. Choose to discard it.",
+            title=one.head.title,
+            error=error,
         ) from error
 
 
@@ -315,10 +320,12 @@ def take_up(one: Left, progress: Progress = no_progress) -> Document:
     session.go_on(history, log, entries[:made])
     session.kept |= _kept(one, history.now)
     session.prepare(progress)
-    said = f"Taken up as it was: {counted(made, 'step')} not saved."
+    said = phrase("Taken up as it was: {made} not saved.", made=counted(made, "step"))
     if made < len(entries):
         rest = counted(len(entries) - made, "step")
-        said += f" {rest} could not be made again, from “{entries[made].what}” on."
+        said += phrase(
+            " {rest} could not be made again, from “{what}” on.", rest=rest, what=entries[made].what
+        )
     return Document(session, one.path, one.head.stage, said, stamp, begun)
 
 

@@ -109,7 +109,9 @@ def columns_of(name: str, data: bytes) -> dict[str, NDArray[Any]]:
     try:
         frame = pl.read_parquet(io.BytesIO(data))
     except (pl.exceptions.PolarsError, OSError) as error:
-        raise UserError(f"“{name}”, which the plan keeps, is damaged: {error}. Make it again.") from error
+        raise UserError(
+            "“{name}”, which the plan keeps, is damaged: {error}. Make it again.", name=name, error=error
+        ) from error
     return {
         each.name: each.cast(pl.Float64).to_numpy()
         if each.dtype.is_numeric()

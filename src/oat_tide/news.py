@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from oat_tide.core.exact import Values, known
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import date_of, expected_weekdays
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import INCOMPLETE, PROVISIONAL, Panel
@@ -19,13 +20,17 @@ from oat_tide.stages.common import named, where_of
 from oat_tide.stages.deck import Column, Listing, RowAct, in_memory
 
 OUTSIDE, UNSEEN, SILENT, GONE = (
-    "outside what was projected",
-    "never seen before",
-    "no line since",
-    "not there any more",
+    phrase("outside what was projected"),
+    phrase("never seen before"),
+    phrase("no line since"),
+    phrase("not there any more"),
 )
-RESTATED, MISSING, INSIDE = "restated, closed before", "no line on a usual day", "inside what was projected"
-NEW, REVISED = "new", "revised, provisional before"
+RESTATED, MISSING, INSIDE = (
+    phrase("restated, closed before"),
+    phrase("no line on a usual day"),
+    phrase("inside what was projected"),
+)
+NEW, REVISED = "new", phrase("revised, provisional before")
 _ORDER = (OUTSIDE, UNSEEN, GONE, SILENT, RESTATED, MISSING, INSIDE, NEW, REVISED)
 """What is said first."""
 _MOST_PROJECTED = 20_000
@@ -210,14 +215,14 @@ def listing(found: tuple[News, ...], session: Session, title: str) -> Listing:
         for each in found
     ]
     columns = (
-        Column("what is new", choices=tuple(dict.fromkeys(each.what for each in found))),
+        Column(phrase("what is new"), choices=tuple(dict.fromkeys(each.what for each in found))),
         Column("series"),
         Column("period"),
-        Column(f"{unit} projected", "number", decimals=places),
-        Column(f"{unit} before", "number"),
-        Column(f"{unit} now", "number"),
+        Column(phrase("{unit} projected", unit=unit), "number", decimals=places),
+        Column(phrase("{unit} before", unit=unit), "number"),
+        Column(phrase("{unit} now", unit=unit), "number"),
         Column("difference", "number", decimals=places, signed=True),
     )
     dimensions = session.reading.dimensions
-    show = RowAct("Show", lambda row: edit(P.where, where_of(dimensions, found[row].key)))
-    return in_memory(title, columns, rows, tab="What is new", acts=(show,))
+    show = RowAct(phrase("Show"), lambda row: edit(P.where, where_of(dimensions, found[row].key)))
+    return in_memory(title, columns, rows, tab=phrase("What is new"), acts=(show,))

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import spoken
 from oat_tide.core.user_error import Progress, UserError
 from oat_tide.plan.edits import Edit, edit
@@ -61,7 +62,7 @@ def days(session: Session, act: RulingKind, text: str, file: str = "") -> Edit:
     for row, line in enumerate(text.splitlines(), 1):
         if not line.strip():
             continue
-        where = f"{file}, row {row}" if file else f"Line {row}"
+        where = phrase("{file}, row {row}", file=file, row=row) if file else phrase("Line {row}", row=row)
         match = _DAYS.match(line)
         try:
             if not match:
@@ -73,6 +74,10 @@ def days(session: Session, act: RulingKind, text: str, file: str = "") -> Edit:
         except ValueError as error:
             if file and row == 1:
                 continue
-            raise UserError(f"{where}: {error}. Write it as in 2025-02-10 – 2025-02-18 storm.") from error
+            raise UserError(
+                "{where}: {error}. Write it as in 2025-02-10 – 2025-02-18 storm.",
+                where=where,
+                error=error,
+            ) from error
         found.append(Ruled(session.plan.where, first, last, act, note=match[3].strip()[:500]))
     return edit(P.evened.rulings, tuple(found))

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values, known
+from oat_tide.core.language import counted, nouns, phrase
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import INCOMPLETE, PROVISIONAL, Panel
@@ -23,10 +24,9 @@ from oat_tide.plan.parts.evened import FirstPublished
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
 from oat_tide.session import Session
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Listing
 
-_GESTURE = "take what is new"
+_GESTURE = phrase("take what is new")
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -53,12 +53,27 @@ class Again:
     def said(self) -> str:
         """What is new, in words."""
         if not self.changes and not self.found:
-            return "The sources hold what the plan holds."
-        changed = f"{self.other:,} {'has' if self.other == 1 else 'have'} changed"
-        said = f"{counted(self.new, 'figure')} {'is' if self.new == 1 else 'are'} new and {changed}."
+            return phrase("The sources hold what the plan holds.")
+        changed = phrase(
+            "{other:,} {which} changed",
+            other=self.other,
+            which=phrase("has") if self.other == 1 else phrase("have"),
+        )
+        said = phrase(
+            "{new} {which} new and {changed}.",
+            new=counted(self.new, "figure"),
+            which=phrase("is") if self.new == 1 else phrase("are"),
+            changed=changed,
+        )
         outside = sum(each.what == OUTSIDE for each in self.found)
         return said + (
-            f" {outside:,} lie{'s' if outside == 1 else ''} outside what was projected." if outside else ""
+            phrase(
+                " {outside:,} lie{which} outside what was projected.",
+                outside=outside,
+                which="s" if outside == 1 else "",
+            )
+            if outside
+            else ""
         )
 
     def listing(self) -> Listing:
@@ -75,8 +90,8 @@ def look_again(session: Session, progress: Progress = no_progress) -> Again:
     plan = session.plan
     if plan.sources.typed:
         raise UserError(
-            "These figures were typed: there is no source to read again. Open them again by “Figures "
-            "typed or pasted”."
+            "These figures were typed: there is no source to read again. Open them again by "
+            "“Figures typed or pasted”."
         )
     taken = edit(P.sources.taken, plan.sources.taken + 1, _GESTURE)
     other = Session(None, put(plan, taken.path, taken.value))
@@ -165,7 +180,9 @@ def firsts_from(session: Session, path: Path, progress: Progress = no_progress) 
     found = _with(session.plan.evened.firsts, panel, session.reading.dimensions, whole, known)
     if found == session.plan.evened.firsts:
         raise UserError(
-            f"{path.name} holds no first figures of whole {session.grid.kind}s that are not known yet. "
-            "Choose another file, or total by other periods."
+            "{name} holds no first figures of whole {kinds} that are not known yet. Choose "
+            "another file, or total by other periods.",
+            name=path.name,
+            kinds=nouns(session.grid.kind),
         )
     return edit(P.evened.firsts, found)

@@ -9,6 +9,7 @@ from functools import partial
 import msgspec
 
 from oat_tide.behind import lines_behind
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.periods.calendar import KINDS, Grid, Kind, date_of
 from oat_tide.core.series.panel import Panel, Reach, Sight
 from oat_tide.core.series.reading import Reading
@@ -233,7 +234,9 @@ class Session:
         return {
             kind: ""
             if kind in rhythm.ALLOWED[own]
-            else f"The source has one row per {own}: it cannot be totalled by {kind}."
+            else phrase(
+                "The source has one row per {own}: it cannot be totalled by {kind}.", own=own, kind=noun(kind)
+            )
             for kind in KINDS
         }
 
@@ -324,12 +327,17 @@ def _mended(deck: Deck, figure: Figure, plan: Plan, series: int, texts: dict[int
             read[column] = figure.mend.read(series, column, text)
         except UserError as error:
             where = f", {deck.label_on(figure.axis, column)}" if there else ""
-            raise UserError(f"{figure.label}{where}: {error} Nothing was written.") from error
+            raise UserError(
+                "{label}{where}: {error} Nothing was written.",
+                label=figure.label,
+                where=where,
+                error=error,
+            ) from error
     assert figure.mend is not None, "it was just asked"
     try:
         return figure.mend.put(plan, series, read)
     except UserError as error:
-        raise UserError(f"{figure.label}: {error} Nothing was written.") from error
+        raise UserError("{label}: {error} Nothing was written.", label=figure.label, error=error) from error
 
 
 def without_secrets(plan: Plan) -> Plan:

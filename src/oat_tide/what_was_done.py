@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from oat_tide.core.language import counted, phrase
 from oat_tide.plan.differences import differences, remade
 from oat_tide.plan.edits import name_of
 from oat_tide.plan.log import Entry
 from oat_tide.plan.plan import Plan
 from oat_tide.plan.undo import said_at
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Column, Listing, in_memory
 from oat_tide.system.clock import local_time
 
-LOG = "Log"
+LOG = phrase("Log")
 """What the list of what was done is called."""
 _STEPS = {"did": "done", "took back": "undone", "made again": "redone"}
 """What became of a step, by how the log of a plan has it."""
@@ -32,7 +32,9 @@ def logged(entries: Sequence[Entry], tab: str = LOG, note: str = "") -> Listing:
         (local_time(each.at), each.who or "–", each.what, _STEPS[each.act], each.reason)
         for each in reversed(entries)
     ]
-    return in_memory(f"What was done: {counted(len(rows), 'step')}", columns, rows, note=note, tab=tab)
+    return in_memory(
+        phrase("What was done: {rows}", rows=counted(len(rows), "step")), columns, rows, note=note, tab=tab
+    )
 
 
 def differing(one: Plan, other: Plan, called: str, other_called: str) -> Listing:
@@ -45,7 +47,7 @@ def differing(one: Plan, other: Plan, called: str, other_called: str) -> Listing
         else:
             rows.append((name_of(edit, plan), *(("–", "there") if edit.act == "add" else ("there", "–"))))
         plan = new
-    title = f"What differs: {counted(len(rows), 'setting')}"
+    title = phrase("What differs: {rows}", rows=counted(len(rows), "setting"))
     return in_memory(
-        title, (Column("setting"), Column(called), Column(other_called)), rows, tab="What differs"
+        title, (Column("setting"), Column(called), Column(other_called)), rows, tab=phrase("What differs")
     )

@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
+import json
+import os
+import subprocess
+import sys
 import unittest
+from unittest import mock
 
 from oat_tide.cli import COMMANDS
 from oat_tide.command.call import parser_of, part_of
+from oat_tide.core import language
+from oat_tide.core.language import LANGUAGE, phrase
 from oat_tide.desk.window.commands import COMMANDS as ASKED
 from oat_tide.desk.window.help import WORDS, keys
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages import STAGES
 from tests.helpers import FolderCase, monthly
+from tests.made_up import written
 from tests.stages.test_rules import InEveryWay
 from tests.texts import faults, not_a_sentence, texts_of
 
@@ -69,3 +77,30 @@ class Elsewhere(unittest.TestCase):
             self.assertTrue(faults(text), text)
         self.assertTrue(not_a_sentence("a window is not full."))
         self.assertFalse(not_a_sentence("A window is not full."))
+
+
+class InAnotherLanguage(FolderCase):
+    def test_what_is_said_goes_through_one_function(self) -> None:
+        translation = self.folder / "made up.json"
+        written(translation)
+        env = os.environ | {LANGUAGE: str(translation)}
+        done = subprocess.run(
+            [sys.executable, "-W", "ignore", "-m", "tests.made_up", "missed"],
+            env=env, capture_output=True, text=True, check=False,
+        )  # fmt: skip
+        self.assertEqual(done.returncode, 0, done.stderr)
+        missed = json.loads(done.stdout)
+        self.assertEqual(missed, {}, "\n".join(f"{word}: {where}" for word, where in missed.items()))
+
+    def test_places_may_stand_in_any_order_and_nothing_else_changes(self) -> None:
+        with mock.patch.dict(language._TRANSLATED, {"{first} of {second:,}": "{second:,} / {first}"}):
+            self.assertEqual(phrase("{first} of {second:,}", first="a", second=1000), "1,000 / a")
+        self.assertEqual(phrase("no {place} to fill"), "no {place} to fill")
+        self.assertEqual(
+            phrase("a series named {this}", this="{first} of {second:,}"),
+            "a series named {first} of {second:,}",
+        )
+
+    def test_a_translation_that_cannot_be_read_leaves_the_texts_as_they_stand(self) -> None:
+        for path in (self.folder / "is not there", self.file("no JSON", "broken.json")):
+            self.assertEqual(language._read(str(path)), {})

@@ -9,12 +9,14 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
+from oat_tide.core.language import phrase
 from oat_tide.plan.options import Option, all_options, options_of
 
-SOURCES = (
-    "delimited text (.csv .tsv .txt .tab), a workbook (.xlsx .xlsm .ods), Parquet, an SQLite file, a folder "
-    "of these as one source, or the address of a database (postgresql://user@server/database; its password "
-    "is taken from OAT_TIDE_PASSWORD, where OAT_TIDE_PASSWORD_FOR names none or this user@server)"
+SOURCES = phrase(
+    "delimited text (.csv .tsv .txt .tab), a workbook (.xlsx .xlsm .ods), Parquet, an "
+    "SQLite file, a folder of these as one source, or the address of a database "
+    "(postgresql://user@server/database; its password is taken from OAT_TIDE_PASSWORD, "
+    "where OAT_TIDE_PASSWORD_FOR names none or this user@server)"
 )
 STAGE_OF = {"fit": "project"}
 """Commands that are another record of a stage."""
@@ -43,8 +45,10 @@ _OLD_VALUES = {
 
 
 _GONE = {
-    "--not-below-zero": "needs no asking now: where no history is below zero nothing projected is. "
-    "Leave it out, or ask for --below-zero."
+    "--not-below-zero": phrase(
+        "needs no asking now: where no history is below zero nothing projected is. Leave it "
+        "out, or ask for --below-zero."
+    )
 }
 """Options that are gone, each with what to do instead."""
 
@@ -67,9 +71,16 @@ class Parser(argparse.ArgumentParser):
             if flag in _GONE and flag not in flags:
                 self.error(f"{flag} {_GONE[flag]}")
             if flag in OLD_WORDS and flag not in flags and OLD_WORDS[flag] in flags:
-                self.error(f"{flag} is {OLD_WORDS[flag]} now.")
+                self.error(phrase("{flag} is {old_words} now.", flag=flag, old_words=OLD_WORDS[flag]))
             if (flag, value) in _OLD_VALUES and _OLD_VALUES[flag, value].split()[0] in flags:
-                self.error(f"{flag} {value} is {_OLD_VALUES[flag, value]} now.")
+                self.error(
+                    phrase(
+                        "{flag} {value} is {old_values} now.",
+                        flag=flag,
+                        value=value,
+                        old_values=_OLD_VALUES[flag, value],
+                    )
+                )
         return self.parse_args(words)
 
 
@@ -86,50 +97,59 @@ def parser_of(command: str, part: Any) -> Parser:
     """The parser of a command: what all have, and the options of its part."""
     parser = Parser(
         prog=f"oat-tide {command}",
-        description=f"{_says(command, part)} What was set aside, and what is not settled, is said in one "
-        "line on standard error.",
-        epilog=f"Example: oat-tide {_example(command, part)}. A plan is used as it was saved, with its "
-        "sources, decisions, hierarchy and settings; options take precedence. Exit codes: 0; 2 when "
-        "something is wrong with the call or the source; 3 with --strict if lines were set aside or a "
-        "reading is not settled.",
+        description=phrase(
+            "{says} What was set aside, and what is not settled, is said in one line on standard error.",
+            says=_says(command, part),
+        ),
+        epilog=phrase(
+            "Example: oat-tide {example}. A plan is used as it was saved, with its sources, "
+            "decisions, hierarchy and settings; options take precedence. Exit codes: 0; 2 when "
+            "something is wrong with the call or the source; 3 with --strict if lines were set "
+            "aside or a reading is not settled.",
+            example=_example(command, part),
+        ),
     )
     add = parser.add_argument
-    add("file", metavar="SALES", help=f"a plan (.oattide), or the sales: {SOURCES}")
-    add("--date", metavar="COLUMN", help="the column of dates (default: found by content)")
-    add("--value", metavar="COLUMN", help="the column of the measure (default: found by content)")
+    add("file", metavar="SALES", help=phrase("a plan (.oattide), or the sales: {sources}", sources=SOURCES))
+    add("--date", metavar="COLUMN", help=phrase("the column of dates (default: found by content)"))
+    add("--value", metavar="COLUMN", help=phrase("the column of the measure (default: found by content)"))
     if not keyed_by(part):
         add(
             "--by", metavar="COLUMN", action="append",
-            help="a column whose values become series; repeatable (default: one series of all lines)",
+            help=phrase("a column whose values become series; repeatable (default: one series of all lines)"),
         )  # fmt: skip
     add(
         "--decimal", choices=("point", "comma"),
-        help="the decimal mark of figures that can be read in two ways (default: by content)",
+        help=phrase("the decimal mark of figures that can be read in two ways (default: by content)"),
     )  # fmt: skip
-    add("--period", choices=_PERIODS, help="period that lines are totalled by (default: found by content)")
+    add(
+        "--period",
+        choices=_PERIODS,
+        help=phrase("period that lines are totalled by (default: found by content)"),
+    )
     add(
         "--week-start", type=int, choices=range(7),
-        help="first weekday of the week, 0 Monday to 6 Sunday (default: found by content, else 0)",
+        help=phrase("first weekday of the week, 0 Monday to 6 Sunday (default: found by content, else 0)"),
     )  # fmt: skip
     add(
         "--year-start", type=int, choices=range(1, 13),
-        help="first month of the fiscal year (default: found by content, else 1)",
+        help=phrase("first month of the fiscal year (default: found by content, else 1)"),
     )  # fmt: skip
     add(
         "--as-of", metavar="WHEN",
-        help="compute as of then: 2026-03, 2026-03-31, 2026Q1, 2026-W09 or 2026 "
-        "(default: the last complete period)",
+        help=phrase("compute as of then: 2026-03, 2026-03-31, 2026Q1, 2026-W09 or 2026 (default: the "
+             "last complete period)"),
     )  # fmt: skip
     for option in all_options(part):
         _add(parser, option)
     add(
         "--format", choices=("csv", "json", "parquet"), default="csv",
-        help="how rows are written; Parquet to a file alone (default: csv)",
+        help=phrase("how rows are written; Parquet to a file alone (default: csv)"),
     )  # fmt: skip
-    add("--output", metavar="FILE", type=Path, help="the file to write (default: standard output)")
+    add("--output", metavar="FILE", type=Path, help=phrase("the file to write (default: standard output)"))
     add(
         "--strict", action="store_true",
-        help="exit with 3 and write nothing if lines were set aside or a reading is not settled",
+        help=phrase("exit with 3 and write nothing if lines were set aside or a reading is not settled"),
     )  # fmt: skip
     return parser
 
@@ -142,7 +162,7 @@ def keyed_by(part: Any) -> str:
 def _says(command: str, part: Any) -> str:
     """What a command does, for its help."""
     own = getattr(part, "COMMANDS", {}).get(command)
-    return str(own or part.COMMAND)
+    return phrase(own or part.COMMAND)
 
 
 def _example(command: str, part: Any) -> str:

@@ -7,10 +7,11 @@ from typing import Any
 
 import numpy as np
 
+from oat_tide.core.language import counted, noun, nouns, phrase
 from oat_tide.core.series.reading import ABOVE, TOTAL
 from oat_tide.core.working.number_format import full
 from oat_tide.session import Session
-from oat_tide.stages.common import counted, listed
+from oat_tide.stages.common import listed
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.intake.periods import gaps_of
 from oat_tide.stages.record import Record
@@ -21,7 +22,12 @@ def gaps_taken(session: Session) -> str:
     kind = session.grid.kind
     taken = zip(gaps_of(session.panel), ("nothing sold", "not known"), strict=True)
     return "; ".join(
-        f"{many:,} series-{kind}{'' if many == 1 else 's'} without a line taken as {words}"
+        phrase(
+            "{many:,} series-{kind} without a line taken as {words}",
+            many=many,
+            kind=noun(kind) if many == 1 else nouns(kind),
+            words=phrase(words),
+        )
         for many, words in taken
         if many
     )
@@ -31,14 +37,24 @@ def what_else_is_there(session: Session) -> str:
     """What the source holds that is no reason to refuse: columns in no series, and totals that differ."""
     reading, parts = session.reading, []
     if reading.filled:
-        parts.append(f"blank cells of {listed(reading.filled)} taken for the one above")
-    parts += [f"{counted(lines, 'line')} without {name} under “(blank)”" for name, lines in reading.blank]
+        parts.append(phrase("blank cells of {filled} taken for the one above", filled=listed(reading.filled)))
+    parts += [
+        phrase("{lines} without {name} under “(blank)”", lines=counted(lines, "line"), name=name)
+        for name, lines in reading.blank
+    ]
     for each in reading.figures_in("no series"):
-        parts.append(f"{each.name} in no series ({full(float(each.amount))})")
+        parts.append(phrase("{name} in no series ({full})", name=each.name, full=full(float(each.amount))))
     for own in reading.own_totals:
         if own.more:
-            side = "more" if own.more > 0 else "less"
-            parts.append(f"the file's own total, {own.name}, is {full(float(abs(own.more)))} {side}")
+            side = phrase("more") if own.more > 0 else phrase("less")
+            parts.append(
+                phrase(
+                    "the file's own total, {name}, is {full} {side}",
+                    name=own.name,
+                    full=full(float(abs(own.more))),
+                    side=side,
+                )
+            )
     return "; ".join(parts)
 
 
@@ -46,36 +62,61 @@ def what_was_left(session: Session) -> str:
     """What was set aside of a source and what nothing settles; empty where there is nothing."""
     reading, parts = session.reading, []
     for each in reading.figures_in("asked"):
-        sums = f"{full(float(each.amount))} in {counted(each.cells, 'cell')}"
-        parts.append(f"“{each.name}” may be a period and is not read: {sums} are in no series")
+        sums = phrase("{full} in {cells}", full=full(float(each.amount)), cells=counted(each.cells, "cell"))
+        parts.append(
+            phrase(
+                "“{name}” may be a period and is not read: {sums} are in no series", name=each.name, sums=sums
+            )
+        )
     # What stands above the header is a title, and no reason to refuse.
     asides = [each for each in reading.asides if each.reason not in (TOTAL, ABOVE)]
     if asides:
         reasons = ", ".join(f"{each.count:,} {each.reason}" for each in asides)
         count = sum(each.count for each in asides)
-        parts.append(f"{count:,} of {reading.read:,} lines set aside ({reasons})")
+        parts.append(
+            phrase(
+                "{count:,} of {read:,} lines set aside ({reasons})",
+                count=count,
+                read=reading.read,
+                reasons=reasons,
+            )
+        )
     if reading.totals:
-        parts.append(f"{counted(reading.totals, 'total row')} not added")
+        parts.append(phrase("{totals} not added", totals=counted(reading.totals, "total row")))
     if reading.beside:
-        parts.append(f"{counted(reading.beside, 'line')} of other scenarios not added")
+        parts.append(phrase("{beside} of other scenarios not added", beside=counted(reading.beside, "line")))
     if reading.unread:
         unknown = int(((session.panel.unread > 0) & np.isnan(session.panel.values)).sum())
-        parts.append(f"{counted(unknown, 'period')} of series not known, for lines without a figure")
+        parts.append(
+            phrase(
+                "{unknown} of series not known, for lines without a figure",
+                unknown=counted(unknown, "period"),
+            )
+        )
     if reading.mark.asks:
         mark = reading.mark
         parts.append(
-            f"“{mark.text}” is read as {full(mark.value)} and nothing in the source decides it: "
-            "give --decimal point or --decimal comma"
+            phrase(
+                "“{text}” is read as {full} and nothing in the source decides it: give --decimal "
+                "point or --decimal comma",
+                text=mark.text,
+                full=full(mark.value),
+            )
         )
     if reading.unsettled:
-        parts.append(f"{reading.unsettled:,} dates could have day and month swapped; read day first")
+        parts.append(
+            phrase(
+                "{unsettled:,} dates could have day and month swapped; read day first",
+                unsettled=reading.unsettled,
+            )
+        )
     return "; ".join(parts)
 
 
 def why_none(deck: Deck, series: int) -> str:
     """Why a series has no row."""
     cautions = deck.cautions(series)
-    return cautions[0].text if cautions else "No figure of it is known."
+    return cautions[0].text if cautions else phrase("No figure of it is known.")
 
 
 def warn_of_none(deck: Deck, ask: Any, kept: Record) -> None:
@@ -86,11 +127,11 @@ def warn_of_none(deck: Deck, ask: Any, kept: Record) -> None:
     figures = [deck.figures[name] for name in names if name in deck.figures]
     there = [~np.isnan(figure.values).all(axis=1) for figure in figures]
     for series in np.flatnonzero(~np.any(there, axis=0)).tolist():
-        named = ", ".join(str(member) for member in deck.keys[series]) or "the series"
+        named = ", ".join(str(member) for member in deck.keys[series]) or phrase("the series")
         say_of_one(kept, ask, deck, f"{named}: {why_none(deck, series)}")
 
 
 def say_of_one(kept: Record, ask: Any, deck: Deck, text: str) -> None:
     """Say something of one thing that is asked for, named where several are asked for at once."""
     said = "".join(f"{words}: " for words in kept.said(ask, deck.grid).values())
-    print(f"oat-tide: {said}{text}", file=sys.stderr)
+    print(phrase("oat-tide: {said}{text}", said=said, text=text), file=sys.stderr)

@@ -12,6 +12,7 @@ from oat_tide.command.asked import asked_session
 from oat_tide.command.call import STAGE_OF
 from oat_tide.command.reported import gaps_taken, what_else_is_there, what_was_left
 from oat_tide.command.written import written
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 from oat_tide.publish.record import write_parquet, write_text
 from oat_tide.stages import STAGES
@@ -29,7 +30,9 @@ def run(command: str, part: Any, asked: argparse.Namespace) -> int:
     left, more = what_was_left(session), (what_else_is_there(session), gaps_taken(session))
     if left or any(more):
         said = "; ".join(part for part in (left, *more) if part)
-        print(f"oat-tide: {session.reading.source}: {said}.", file=sys.stderr)
+        print(
+            phrase("oat-tide: {source}: {said}.", source=session.reading.source, said=said), file=sys.stderr
+        )
     if left and asked.strict:
         return 3
     frames = written(session, stage, kept)

@@ -12,6 +12,7 @@ import polars as pl
 
 from oat_tide import bulk
 from oat_tide.command.reported import say_of_one, warn_of_none, why_none
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 from oat_tide.plan.edits import put
 from oat_tide.publish.record import aligned, record, schema_of
@@ -39,13 +40,20 @@ def written(session: Session, stage: Stage, kept: Record) -> Iterator[pl.DataFra
     # Which columns there are is told by the first rows of each.
     firsts = [(first, run) for run in runs if (first := next(run, None)) is not None]
     if not firsts:
-        raise UserError(f"{session.reading.source}: there is nothing to write. {next(iter(why), '')}")
+        raise UserError(
+            "{source}: there is nothing to write. {why}",
+            source=session.reading.source,
+            why=next(iter(why), ""),
+        )
     schema = schema_of([first for first, _ in firsts])
 
     def blocks() -> Iterator[pl.DataFrame]:
         for place, (first, run) in enumerate(firsts):
             if len(session.panel.keys) >= _MANY and len(firsts) > 1:
-                print(f"oat-tide: {place + 1} of {len(firsts)} ...", file=sys.stderr)
+                print(
+                    phrase("oat-tide: {place} of {firsts} ...", place=place + 1, firsts=len(firsts)),
+                    file=sys.stderr,
+                )
             yield aligned(first, schema)
             for rows in run:
                 yield aligned(rows, schema)
@@ -86,7 +94,7 @@ def _rows_of(
         counts, last = counts + kept.counts(ask, deck), deck
         yield found
     if last is not None and (understood := kept.echo(ask, last, counts)):
-        print(f"oat-tide: {understood}.", file=sys.stderr)
+        print(phrase("oat-tide: {understood}.", understood=understood), file=sys.stderr)
 
 
 def _decks_of(session: Session, known: bulk.Facts | None, stage: Stage, ask: Any) -> Iterator[Deck]:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from oat_tide.core.language import phrase
+
 Progress = Callable[[float], None]
 """Told the share of work done, 0 to 1; raises Stopped when the answer is no longer wanted."""
 
@@ -18,13 +20,13 @@ def on_one_line(text: str) -> str:
 
 
 class UserError(Exception):
-    """Its message names the file, row or setting, and says what to do.
+    """Its message names the file, row or setting, and says what to do; it is a `phrase` with its places.
 
     What it quotes may be of any length and hold any sign: it is told on one line, and cut in its middle.
     """
 
-    def __init__(self, message: str) -> None:
-        said = " ".join(on_one_line(message).split())
+    def __init__(self, message: str, /, **places: object) -> None:
+        said = " ".join(on_one_line(phrase(message, **places)).split())
         super().__init__(said if len(said) <= _LONGEST else f"{said[: _LONGEST - _END]} … {said[-_END:]}")
 
 

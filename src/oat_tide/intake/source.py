@@ -11,13 +11,14 @@ from decimal import Decimal
 import numpy as np
 import polars as pl
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.cells.codes import has_few
 from oat_tide.intake.file_names import shown
 from oat_tide.intake.table import COUNT, FILE, MARK_TYPES, MARKS, ROW, TORN, Table
 
 MOST_COLUMNS = 2000
-_SEPARATED = ", separated by "
+_SEPARATED = phrase(", separated by ")
 _FEW_CELLS, _CELLS_A_BYTE = 20_000_000, 60
 """A plan file whose lines unpack to more cells than this was made to fill the memory."""
 
@@ -80,7 +81,9 @@ class Source:
     @property
     def form(self) -> str:
         """How it is written, in words."""
-        return self.files[0].form if len({file.form for file in self.files}) == 1 else "of several forms"
+        return (
+            self.files[0].form if len({file.form for file in self.files}) == 1 else phrase("of several forms")
+        )
 
     @property
     def separator(self) -> str:
@@ -132,8 +135,10 @@ def stacked(sources: Sequence[Source], name: str) -> Source:
         strange = [column for column in each.columns if column not in first.columns]
         if len(strange) == len(each.columns):
             raise UserError(
-                f"{each.files[0].name} has other columns than {first.files[0].name}: "
-                f"{', '.join(strange[:6])}. Take in only files of one shape together."
+                "{name} has other columns than {other}: {strange}. Take in only files of one shape together.",
+                name=each.files[0].name,
+                other=first.files[0].name,
+                strange=", ".join(strange[:6]),
             )
         frames.append(each.frame.with_columns(pl.col(FILE) + start))
         start += len(each.files)
@@ -203,14 +208,19 @@ def from_parquet(
         )
         if fits and rows * len(schema) > max(_FEW_CELLS, _CELLS_A_BYTE * len(data)):
             raise UserError(
-                f"{file}: its lines unpack to {rows:,} rows from {len(data):,} bytes. It was not "
-                "opened; open another copy."
+                "{file}: its lines unpack to {rows:,} rows from {data:,} bytes. It was not opened; "
+                "open another copy.",
+                file=file,
+                rows=rows,
+                data=len(data),
             )
         frame = pl.read_parquet(io.BytesIO(data)) if fits and rows else None
     except (pl.exceptions.PolarsError, OSError) as error:
         raise UserError(
-            f"{file}: its sales lines cannot be read: {error}. Open another copy of it."
+            "{file}: its sales lines cannot be read: {error}. Open another copy of it.",
+            file=file,
+            error=error,
         ) from error
     if frame is None or _counted(frame) != {at: each.lines for at, each in enumerate(files) if each.lines}:
-        raise UserError(f"{file}: what it holds are not sales lines. Open another copy of it.")
+        raise UserError("{file}: what it holds are not sales lines. Open another copy of it.", file=file)
     return Source(name, files, Table.of(frame), hashlib.blake2b(data, digest_size=16).hexdigest())

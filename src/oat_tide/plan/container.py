@@ -12,6 +12,7 @@ from pathlib import Path
 
 import msgspec
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 from oat_tide.plan.kept import LIMIT, fingerprint, is_member, member
 from oat_tide.plan.schema import HEAD, Head, read_head
@@ -60,7 +61,9 @@ def save(path: Path, contents: Contents) -> None:
     for each in contents.head.plan.kept:
         if each.id not in contents.kept:
             raise UserError(
-                f"{path.name} was not written: the data of “{each.name}” are not at hand. Take it out."
+                "{name} was not written: the data of “{entry}” are not at hand. Take it out.",
+                name=path.name,
+                entry=each.name,
             )
         entries[member(each.id)] = contents.kept[each.id]
     _check(path, entries)
@@ -71,20 +74,27 @@ def _check(path: Path, entries: dict[str, bytes]) -> None:
     """Refuse to write what could not be opened again."""
     for name, data in entries.items():
         if len(data) > _limit(name):
-            what = {HEAD: "rulings, notes and first figures", _LINES: "sales lines", _LOG: "log"}.get(
-                name, "kept data"
-            )
+            what = {
+                HEAD: phrase("rulings, notes and first figures"),
+                _LINES: phrase("sales lines"),
+                _LOG: "log",
+            }.get(name, "kept data")
             raise UserError(
-                f"{path.name} was not written: its {what} take {len(data) >> 20:,} MB, and a plan file holds "
-                f"at most {_limit(name) >> 20:,}. The earlier file is unchanged. Take some of them out, and "
-                "save again."
+                "{name} was not written: its {what} take {data:,} MB, and a plan file holds at most "
+                "{limit:,}. The earlier file is unchanged. Take some of them out, and save again.",
+                name=path.name,
+                what=what,
+                data=len(data) >> 20,
+                limit=_limit(name) >> 20,
             )
     try:
         msgspec.json.decode(entries[HEAD], type=Head)
     except msgspec.DecodeError as error:
         raise UserError(
-            f"{path.name} was not written: it could not be opened again ({error}). The earlier file is "
-            "untouched. Undo the last changes, and save again."
+            "{name} was not written: it could not be opened again ({error}). The earlier file is "
+            "untouched. Undo the last changes, and save again.",
+            name=path.name,
+            error=error,
         ) from error
 
 
@@ -108,8 +118,9 @@ def _read_back(path: Path, file: Path, entries: dict[str, bytes]) -> None:
         same = False
     if not same:
         raise UserError(
-            f"{path.name} was not written: what was read back is not what was written. The earlier file is "
-            "untouched. Save it in another place: the disk may be failing."
+            "{name} was not written: what was read back is not what was written. The earlier "
+            "file is untouched. Save it in another place: the disk may be failing.",
+            name=path.name,
         )
 
 
@@ -128,11 +139,13 @@ def load(path: Path) -> Contents:
             return Contents(head, lines, panel, _kept(path, archive, head), log)
     except BROKEN_ARCHIVE as error:
         raise UserError(
-            f"{path.name} is cut short or damaged, or is no plan file. Open another copy of it."
+            "{name} is cut short or damaged, or is no plan file. Open another copy of it.", name=path.name
         ) from error
     except OSError as error:
         raise UserError(
-            f"{path.name} cannot be read: {error.strerror or error}. Mend that, or choose another file."
+            "{name} cannot be read: {strerror}. Mend that, or choose another file.",
+            name=path.name,
+            strerror=error.strerror or error,
         ) from error
 
 
@@ -146,21 +159,27 @@ def log_of(path: Path) -> bytes:
         with zipfile.ZipFile(path) as archive:
             return _entry(path, archive, _LOG) if _LOG in archive.namelist() else b""
     except (*BROKEN_ARCHIVE, OSError) as error:
-        raise UserError(f"{path.name} cannot be read: {error}. Open another copy of it.") from error
+        raise UserError(
+            "{name} cannot be read: {error}. Open another copy of it.", name=path.name, error=error
+        ) from error
 
 
 def _refuse_strange_entries(path: Path, archive: zipfile.ZipFile) -> None:
     names = [entry.filename for entry in archive.infolist()]
     if HEAD not in names:
         raise UserError(
-            f"{path.name} is not a plan file: it holds no {HEAD}. Open a file ending in {SUFFIX}."
+            "{name} is not a plan file: it holds no {head}. Open a file ending in {suffix}.",
+            name=path.name,
+            head=HEAD,
+            suffix=SUFFIX,
         )
     strange = [name for name in names if name not in _LIMITS and not is_member(name)]
     if strange or len(names) != len(set(names)):
-        named = strange[0] if strange else "an entry twice"
+        named = strange[0] if strange else phrase("an entry twice")
         raise UserError(
-            f"{path.name} holds “{named[:80]}”, which a plan file never does. It was not opened; open "
-            "another copy."
+            "{name} holds “{named}”, which a plan file never does. It was not opened; open another copy.",
+            name=path.name,
+            named=named[:80],
         )
 
 
@@ -175,7 +194,9 @@ def _kept(path: Path, archive: zipfile.ZipFile, head: Head) -> dict[str, bytes]:
     for each in head.plan.kept:
         if fingerprint(found[each.id]) != each.fingerprint:
             raise UserError(
-                f"{path.name}: the data of “{each.name[:80]}” are damaged. Open another copy of it."
+                "{name}: the data of “{entry}” are damaged. Open another copy of it.",
+                name=path.name,
+                entry=each.name[:80],
             )
     return found
 
@@ -185,16 +206,22 @@ def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
     try:
         size = archive.getinfo(name).file_size
     except KeyError as error:
-        raise UserError(f"{path.name} lacks {name}. Open another copy of it.") from error
+        raise UserError(
+            "{name} lacks {entry}. Open another copy of it.", name=path.name, entry=name
+        ) from error
     if name not in _PACKED and archive.getinfo(name).compress_type != zipfile.ZIP_STORED:
         raise UserError(
-            f"{path.name}: {name} is packed in a way that a plan file never is. It was not opened; open "
-            "another copy."
+            "{name}: {entry} is packed in a way that a plan file never is. It was not opened; "
+            "open another copy.",
+            name=path.name,
+            entry=name,
         )
     if size > limit:
         raise UserError(
-            f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened; open "
-            "another copy."
+            "{name}: {entry} unpacks to more than {limit} MB. It was not opened; open another copy.",
+            name=path.name,
+            entry=name,
+            limit=limit >> 20,
         )
     pieces = bytearray()
     with archive.open(name) as stream:
@@ -202,7 +229,9 @@ def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
             pieces += piece
             if len(pieces) > limit:
                 raise UserError(
-                    f"{path.name}: {name} unpacks to more than {limit >> 20} MB. It was not opened; "
-                    "open another copy."
+                    "{name}: {entry} unpacks to more than {limit} MB. It was not opened; open another copy.",
+                    name=path.name,
+                    entry=name,
+                    limit=limit >> 20,
                 )
     return bytes(pieces)

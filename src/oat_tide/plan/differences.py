@@ -34,7 +34,7 @@ def remade(plan: Plan, edits: tuple[Edit, ...]) -> Plan:
         for each in edits:
             plan = changed(plan, each)
     except (AttributeError, TypeError) as error:
-        raise UserError(f"A step names what no plan has ({error}). Make it again.") from error
+        raise UserError("A step names what no plan has ({error}). Make it again.", error=error) from error
     return plan
 
 

@@ -10,6 +10,7 @@ from typing import Any, Literal, TypeVar
 import msgspec
 from msgspec import Struct
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 from oat_tide.core.working.number_format import full
 from oat_tide.plan.fields import hints, item_type
@@ -71,7 +72,7 @@ def from_data(data: dict[str, Any]) -> Edit:
     try:
         return msgspec.convert(data, Edit)
     except msgspec.ValidationError as error:
-        raise UserError(f"A change cannot be read: {error}. Make it again.") from error
+        raise UserError("A change cannot be read: {error}. Make it again.", error=error) from error
 
 
 def put(plan: _Plan, path: FieldSteps, value: object) -> _Plan:
@@ -95,7 +96,8 @@ def changed(plan: _Plan, edit: Edit) -> _Plan:
         *path, place = edit.path
         if not isinstance(place, int):
             raise UserError(
-                f"{title(edit.path, plan)} is one field, not one of several. Make the step again."
+                "{title} is one field, not one of several. Make the step again.",
+                title=title(edit.path, plan),
             )
         act = {"add": _with, "remove": _without, "move": _elsewhere}[edit.act]
 
@@ -106,7 +108,9 @@ def changed(plan: _Plan, edit: Edit) -> _Plan:
 
         return _changed(plan, tuple(path), type(plan), change)  # type: ignore[no-any-return]
     except IndexError as error:
-        raise UserError(f"There is no {_unknown(plan, edit.path)}. Choose another.") from error
+        raise UserError(
+            "There is no {unknown}. Choose another.", unknown=_unknown(plan, edit.path)
+        ) from error
     except (msgspec.ValidationError, ValueError, KeyError) as error:
         reason = _reason(str(error).partition(" - at ")[0])
         raise UserError(f"{_named(plan, edit)}: “{_shown(edit.value)}” {reason}.") from error
@@ -117,7 +121,9 @@ def name_of(edit: Edit, plan: Plan) -> str:
     if edit.act == "put":
         return title(edit.path, plan)
     if edit.act == "add":
-        return f"{one_of(edit.path[:-1], plan)} {int(edit.path[-1]) + 1} added"
+        return phrase(
+            "{one_of} {path} added", one_of=one_of(edit.path[:-1], plan), path=int(edit.path[-1]) + 1
+        )
     return f"{title(edit.path, plan)} {'removed' if edit.act == 'remove' else 'moved'}"
 
 
@@ -131,7 +137,7 @@ def _unknown(plan: Plan, path: FieldSteps) -> str:
     for at, step in enumerate(path):
         if isinstance(step, int) and step >= len(held(plan, path[:at])):
             return f"{one_of(path[:at], plan).lower()} {step + 1}"
-    return f"{title(path, plan).lower()} in another place"
+    return phrase("{title} in another place", title=title(path, plan).lower())
 
 
 def _changed(thing: Any, path: FieldSteps, kind: Any, change: Callable[[Any, Any], Any]) -> Any:
@@ -191,10 +197,16 @@ def _elsewhere(items: tuple[Any, ...], place: int, value: object, kind: Any) -> 
 
 
 _BOUNDS = {
-    ">=": "too low. The lowest is {0}", "<=": "too high. The highest is {0}",
-    ">": "too low. It must be above {0}", "<": "too high. It must be below {0}",
+    ">=": phrase("too low. The lowest is {0}"), "<=": phrase("too high. The highest is {0}"),
+    ">": phrase("too low. It must be above {0}"), "<": phrase("too high. It must be below {0}"),
 }  # fmt: skip
-_KINDS = {"int": "a whole number", "float": "a number", "bool": "on or off", "str": "text", "array": "a list"}
+_KINDS = {
+    "int": phrase("a whole number"),
+    "float": phrase("a number"),
+    "bool": phrase("on or off"),
+    "str": "text",
+    "array": phrase("a list"),
+}
 _BOUND = re.compile(r"^Expected `(\w+)` (of length )?([<>]=?) (-?[\d.]+)$")
 _KIND = re.compile(r"^Expected `(\w+)(?: \| null)?`, got")
 
@@ -204,17 +216,27 @@ def _reason(said: str) -> str:
     if bound := _BOUND.match(said):
         limit = full(float(bound[4]))
         if bound[2] and bound[1] == "array":
-            return f"cannot be used: {limit} of them is the {'least' if bound[3] == '>=' else 'most'}"
+            return phrase(
+                "cannot be used: {limit} of them is the {which}",
+                limit=limit,
+                which=phrase("least") if bound[3] == ">=" else phrase("most"),
+            )
         if bound[2]:
-            return f"has {'fewer' if bound[3] == '>=' else 'more'} than {limit} characters"
-        return f"is {_BOUNDS[bound[3]].format(limit)}"
+            return phrase(
+                "has {which} than {limit} characters",
+                which=phrase("fewer") if bound[3] == ">=" else phrase("more"),
+                limit=limit,
+            )
+        return phrase("is {format}", format=_BOUNDS[bound[3]].format(limit))
     if kind := _KIND.match(said):
         return (
-            f"must be {_KINDS[kind[1]]}" if kind[1] in _KINDS else "cannot stand here. Choose another value"
+            phrase("must be {kinds}", kinds=_KINDS[kind[1]])
+            if kind[1] in _KINDS
+            else phrase("cannot stand here. Choose another value")
         )
     if said.startswith("Invalid enum value"):
-        return "is none of the choices. Choose one of them"
-    return f"cannot be used: {said}. Choose another value"
+        return phrase("is none of the choices. Choose one of them")
+    return phrase("cannot be used: {said}. Choose another value", said=said)
 
 
 def _shown(value: object) -> str:
@@ -229,5 +251,7 @@ def _plainly(value: object) -> str:
     if isinstance(value, int | float):
         return full(float(value)) if math.isfinite(value) else str(value)
     if isinstance(value, Struct | dict):
-        return type(value).__name__.lower() if isinstance(value, Struct) else "a value of another kind"
+        return (
+            type(value).__name__.lower() if isinstance(value, Struct) else phrase("a value of another kind")
+        )
     return str(value)

@@ -186,7 +186,9 @@ def read(data: bytes) -> list[Entry]:
             entry = msgspec.json.decode(line, type=Entry)
         except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
             raise UserError(
-                f"Line {number} of the log cannot be read: {error}. Open another copy."
+                "Line {number} of the log cannot be read: {error}. Open another copy.",
+                number=number,
+                error=error,
             ) from error
         found[entry.id] = entry
     return list(found.values())

@@ -10,6 +10,7 @@ from typing import Any, Literal
 
 import msgspec
 
+from oat_tide.core.language import phrase
 from oat_tide.plan.fields import bare, field_meta, item_type
 
 FieldSteps = tuple[str | int, ...]
@@ -54,12 +55,14 @@ class Option:
     def help(self) -> str:
         """What the help says."""
         several = self.many and not self.rest
-        now = " and ".join(f"{each:g}" for each in self.default) if several else self.default
+        now = phrase(" and ").join(f"{each:g}" for each in self.default) if several else self.default
         now = f"{now:g}" if isinstance(now, float) else now
-        default = f" (default: {now})" if (now or now == 0) and not isinstance(now, bool) else ""
+        default = (
+            phrase(" (default: {now})", now=now) if (now or now == 0) and not isinstance(now, bool) else ""
+        )
         if self.required or "(default" in self.says:
-            default = " (required)" if self.required else ""
-        return f"{self.says}{'; repeatable' if self.many else ''}{default}".replace("%", "%%")
+            default = phrase(" (required)") if self.required else ""
+        return f"{phrase(self.says)}{phrase('; repeatable') if self.many else ''}{default}".replace("%", "%%")
 
 
 def option(

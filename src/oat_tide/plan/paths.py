@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, cast
 
+from oat_tide.core.language import phrase
 from oat_tide.plan.fields import field_meta
 from oat_tide.plan.plan import Plan
 
@@ -57,7 +58,7 @@ def title(path: FieldSteps, plan: Plan | None = None) -> str:
         plan: that the path is in; needed where it leads through a tuple.
     """
     if not path:
-        return "Plan"
+        return phrase("Plan")
     thing: Any = plan or Plan()
     words: list[str] = []
     said = one = ""
@@ -86,11 +87,12 @@ def zero_of(path: FieldSteps, plan: Plan) -> str:
         owner: Any = type(held(plan, path[:-1]))
     except IndexError:
         return ""
-    return str((field_meta(owner, path[-1])[1].extra_json_schema or {}).get("zero", ""))
+    return phrase(str((field_meta(owner, path[-1])[1].extra_json_schema or {}).get("zero", "")))
 
 
 def _called(owner: Any, name: str) -> tuple[str, str]:
     """What a field of a part is called, and one instance of it."""
     meta = field_meta(owner, name)[1]
-    said = meta.title or name.replace("_", " ").capitalize()
-    return said, str((meta.extra_json_schema or {}).get("one", said))
+    said = phrase(meta.title) if meta.title else name.replace("_", " ").capitalize()
+    one = (meta.extra_json_schema or {}).get("one")
+    return said, phrase(one) if one else said

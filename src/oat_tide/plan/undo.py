@@ -7,6 +7,7 @@ from typing import Any
 
 from msgspec import Struct
 
+from oat_tide.core.language import phrase
 from oat_tide.plan.edits import LONGEST_SAID, Edit, changed, name_of
 from oat_tide.plan.paths import FieldSteps, held, zero_of
 from oat_tide.plan.plan import Plan
@@ -34,7 +35,11 @@ def said_at(plan: Plan, path: FieldSteps) -> str:
     if isinstance(value, tuple) and value:
         texts = [_said(each) for each in value]
         short = ", ".join(texts)
-        return short if all(texts) and len(short) <= LONGEST_SAID else f"{len(value):,} of them"
+        return (
+            short
+            if all(texts) and len(short) <= LONGEST_SAID
+            else phrase("{value:,} of them", value=len(value))
+        )
     return (value == 0 and zero_of(path, plan)) or _said(value) or "–"
 
 

@@ -8,6 +8,7 @@ import math
 from dataclasses import dataclass
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.session import Session
@@ -64,7 +65,7 @@ def view_csv(view: View) -> str:
     sink = io.StringIO()
     out = csv.writer(sink, lineterminator="\n")
     names = [f"{row.label} ({row.unit})" if row.unit else row.label for row in view.rows]
-    out.writerow(map(text, [*view.dimensions, "period", "as of", "part", *names]))
+    out.writerow(map(text, [*view.dimensions, "period", phrase("as of"), "part", *names]))
     days = [first_day(view.deck, column) for column in range(view.deck.columns)]
     for series, key in enumerate(view.deck.keys):
         members = ["all" if member is None else text(member) for member in key]

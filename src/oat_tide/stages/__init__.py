@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
@@ -64,16 +65,16 @@ STAGES: dict[str, Stage] = {
     for stage in (
         Stage(
             "intake",
-            "Intake",
+            phrase("Intake"),
             intake.make,
             intake.Needs,
             ("sources", "intake", "evened", "periods"),
             ahead=intake.coverage,
         ),
-        Stage("history", "History", history.make, history.Needs),
+        Stage("history", phrase("History"), history.make, history.Needs),
         Stage(
             "smooth",
-            "Smooth",
+            phrase("Smooth"),
             smooth.make,
             smooth.Needs,
             ("smooth", "seasons"),
@@ -83,7 +84,7 @@ STAGES: dict[str, Stage] = {
         ),
         Stage(
             "seasons",
-            "Seasons",
+            phrase("Seasons"),
             seasons.make,
             seasons.Needs,
             ("seasons", "evened"),
@@ -92,7 +93,7 @@ STAGES: dict[str, Stage] = {
         ),
         Stage(
             "project",
-            "Project",
+            phrase("Project"),
             project.make,
             project.Needs,
             ("project", "seasons", "evened"),

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import NONE, Days, Grid, date_of
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Sight
@@ -28,10 +29,10 @@ def year_before(grid: Grid, first: int, columns: int) -> Days:
     return found
 
 
-def named(key: Key, everything: str = "All") -> str:
+def named(key: Key, everything: str = phrase("All")) -> str:
     """A series by its members, such as "Oat drink, North shore"; where there is only one, that."""
     if not key:
-        return "The series"
+        return phrase("The series")
     return ", ".join(member for member in key if member is not None) or everything
 
 
@@ -43,13 +44,13 @@ def as_of_handle(sight: Sight) -> Handle:
         return None if column >= sight.home else date_of(past.grid.last_day(past.first + column))
 
     return Handle(
-        steps(P.as_of), "as_of", past.columns - 1, min(0, sight.home), sight.home, value, says="as of"
+        steps(P.as_of), "as_of", past.columns - 1, min(0, sight.home), sight.home, value, says=phrase("as of")
     )
 
 
 def as_known_now(sight: Sight) -> str:
     """What to say of history seen from an earlier as-of; empty at home."""
-    return " · history as known now" if sight.moved_back else ""
+    return phrase(" · history as known now") if sight.moved_back else ""
 
 
 def titled(words: str) -> str:
@@ -57,14 +58,9 @@ def titled(words: str) -> str:
     return words[:1].upper() + words[1:]
 
 
-def counted(count: int, word: str) -> str:
-    """ "1 line", "2 lines"."""
-    return f"{count:,} {word}" + ("" if count == 1 else "s")
-
-
 def listed(names: Sequence[str], most: int = 3) -> str:
     """Names in a row; of more than so many the first, and how many more."""
-    more = f" and {len(names) - most} more" if len(names) > most else ""
+    more = phrase(" and {names} more", names=len(names) - most) if len(names) > most else ""
     return ", ".join(names[:most]) + more
 
 

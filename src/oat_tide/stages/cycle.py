@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from oat_tide.core.comparison.overlay import overlay
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.like import like_places
 from oat_tide.core.working.formula import Either, Formula, Mask
@@ -112,9 +113,9 @@ def by_kind(multiplies: Mask, product: Formula, total: Formula, columns: int) ->
 def no_season(grid: Grid, how: Seasons) -> str:
     """Why no season can be taken out whatever the history; empty where it can."""
     if not (how.cycle or usual_cycle(grid)):
-        return f"A {grid.kind} has no seasons."
+        return phrase("A {kind} has no seasons.", kind=noun(grid.kind))
     if how.per == "selling day" and grid.kind != "day":
-        return "Seasons takes it apart by selling day. Have it take it as it is first."
+        return phrase("Seasons takes it apart by selling day. Have it take it as it is first.")
     return ""
 
 

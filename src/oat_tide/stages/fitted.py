@@ -9,6 +9,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.regression import LineFit
 from oat_tide.core.seasons import loess
 from oat_tide.core.working.formula import Formula, given, ln, only, sqrt, sum_of_products, total
@@ -40,7 +41,7 @@ class Through:
     z: Values
     line: LineFit
     first: Callable[[int], str]
-    row: str = "actual"
+    row: str = phrase("actual")
     prefix: str = ""
     shown: bool = True
     spent: Values = field(default_factory=lambda: np.zeros(1))
@@ -83,40 +84,59 @@ class TrendLine:
 
 def line_of(d: Draft, got: Through, fitted: Term) -> TrendLine:
     """Define slope, intercept and residual standard error by least squares, each from its inputs."""
-    fit, last, of_ln, row = got.line, d.past - 1, " of ln" if got.growth else "", got.row
+    fit, last, of_ln, row = got.line, d.past - 1, phrase(" of ln") if got.growth else "", got.row
     taken, enough = got.used > 0, ~np.isnan(fit.slope)
 
     def named(name: str) -> str:
         return got.prefix + name
 
     hidden, fact = partial(d.define, shown=False), partial(d.define, shown=got.shown)
-    t = hidden(named("t"), "period number", given(got.t, got.first), where=enough)
-    used = hidden(named("used"), "in the fit", given(got.used, "1 in the fit, 0 not"))
-    scale = f"logarithm of {row}, in the fit" if got.growth else f"{row} in the fit"
+    t = hidden(named("t"), phrase("period number"), given(got.t, got.first), where=enough)
+    used = hidden(named("used"), phrase("in the fit"), given(got.used, phrase("1 in the fit, 0 not")))
+    scale = (
+        phrase("logarithm of {row}, in the fit", row=row)
+        if got.growth
+        else phrase("{row} in the fit", row=row)
+    )
     z = hidden(named("z"), scale, only(taken, ln(fitted) if got.growth else fitted), values=got.z)
     u, ts, zs = (each.between(0, last) for each in (used, t, z))
 
-    n = hidden(named("n"), "periods in the fit", total(u), values=fit.n)
-    t_mean = hidden(named("t_mean"), "mean period number", sum_of_products(u, ts) / n, values=fit.t_mean)
+    n = hidden(named("n"), phrase("periods in the fit"), total(u), values=fit.n)
+    t_mean = hidden(
+        named("t_mean"), phrase("mean period number"), sum_of_products(u, ts) / n, values=fit.t_mean
+    )
     z_mean = hidden(
-        named("z_mean"), f"mean of {scale}", sum_of_products(u, zs) / n, values=fit.z_mean, where=enough
+        named("z_mean"),
+        phrase("mean of {scale}", scale=scale),
+        sum_of_products(u, zs) / n,
+        values=fit.z_mean,
+        where=enough,
     )
     dt, dz = ts - t_mean, zs - z_mean
-    spread = "squared spread of period numbers"
+    spread = phrase("squared spread of period numbers")
     sxx = hidden(named("sxx"), spread, sum_of_products(u, dt**2), values=fit.sxx, where=enough)
-    said = f"slope{of_ln}" if got.growth else f"slope {d.grid.per_period}"
+    said = (
+        phrase("slope{of_ln}", of_ln=of_ln)
+        if got.growth
+        else phrase("slope {per_period}", per_period=d.grid.per_period)
+    )
     slope = fact(named("slope"), said, sum_of_products(u, dt * dz) / sxx, values=fit.slope, signed=True)
-    intercept = fact(named("intercept"), f"intercept{of_ln}", z_mean - slope * t_mean, values=fit.intercept)
+    intercept = fact(
+        named("intercept"),
+        phrase("intercept{of_ln}", of_ln=of_ln),
+        z_mean - slope * t_mean,
+        values=fit.intercept,
+    )
     line = intercept + slope * t
-    residual = hidden(named("residual"), f"residual{of_ln}", z - line)
+    residual = hidden(named("residual"), phrase("residual{of_ln}", of_ln=of_ln), z - line)
     squares = sum_of_products(u, residual.between(0, last) ** 2)
-    sse = hidden(named("sse"), "sum of squared residuals", squares, values=fit.sse, where=enough)
+    sse = hidden(named("sse"), phrase("sum of squared residuals"), squares, values=fit.sse, where=enough)
     around = sum_of_products(u, dz**2)
-    sst = hidden(named("sst"), "sum of squared deviations", around, values=fit.sst, where=enough)
-    took = given(got.spent[:, None], "parameters that the seasonal indices took")
+    sst = hidden(named("sst"), phrase("sum of squared deviations"), around, values=fit.sst, where=enough)
+    took = given(got.spent[:, None], phrase("parameters that the seasonal indices took"))
     left = only(n - 2 - took > 0, n - 2 - took) if got.spent.any() else only(n - 2 > 0, n - 2)
-    free = hidden(named("free"), "degrees of freedom", left, where=enough)
-    s = fact(named("s"), f"residual standard error{of_ln}", sqrt(sse / free))
+    free = hidden(named("free"), phrase("degrees of freedom"), left, where=enough)
+    s = fact(named("s"), phrase("residual standard error{of_ln}", of_ln=of_ln), sqrt(sse / free))
     return TrendLine(t, used, z, residual, n, t_mean, sxx, slope, intercept, s, sse, sst, free, line)
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from oat_tide.core.language import counted, noun, phrase
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.series.panel import FILLED, INCOMPLETE, LACKING, LEFT_OUT, REPLACED, Sight, fits_key
 from oat_tide.core.series.reading import Reading
@@ -14,7 +15,7 @@ from oat_tide.core.working.formula import either, given
 from oat_tide.core.working.number_format import full
 from oat_tide.core.working.tree import Given, Op, Working
 from oat_tide.plan.parts.evened import Evened
-from oat_tide.stages.common import counted, named
+from oat_tide.stages.common import named
 from oat_tide.stages.deck import Deck, LateWork, Look, Mark
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.needs import READING, need
@@ -47,18 +48,23 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: LateWork) -> Deck
         value, key, period = float(actual[series, column]), d.keys[series], d.first + column
         if totalled != "mean":
             return from_lines(value, key, period, count)
-        return Op("/", (from_lines(value * count, key, period, count), Given(float(count), "lines counted")))
+        return Op(
+            "/", (from_lines(value * count, key, period, count), Given(float(count), phrase("lines counted")))
+        )
 
     def unknown(series: int, column: int) -> str:
         if column >= actual.shape[1]:
             return ""
         bad = int(unread[series, column])
         if bad:
-            which = "a line" if bad == 1 else f"{bad:,} lines"
-            return f"Not known: the figure of {which} in it cannot be read. Decide on that in Intake."
+            which = phrase("a line") if bad == 1 else phrase("{bad:,} lines", bad=bad)
+            return phrase(
+                "Not known: the figure of {which} in it cannot be read. Decide on that in Intake.",
+                which=which,
+            )
         if not (lines[series, : column + 1].any() or unread[series, : column + 1].any()):
-            return "Not known: it lies before the first line of this series."
-        return "Not known: no line lies in the period."
+            return phrase("Not known: it lies before the first line of this series.")
+        return phrase("Not known: no line lies in the period.")
 
     def remark(series: int, column: int) -> str:
         return _remark(int(flags[series, column]), float(sight.settled[series, column]), d.grid.kind)
@@ -66,25 +72,25 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: LateWork) -> Deck
     shared = Look(unit=unit, sees_later=True, adds_up=totalled == "sum")
     label = named_actual(reading.history)
     sold = d.add("actual", label, actual, came_from, **(shared | Look(blank=unknown, remark=remark)))
-    held = given(lines.astype(float), "lines counted in the period")
+    held = given(lines.astype(float), phrase("lines counted in the period"))
     known = ~np.isnan(actual)
-    d.define("lines", "Lines", held, where=known, unit="lines", sees_later=True, adds_up=True)
+    d.define("lines", phrase("Lines"), held, where=known, unit="lines", sees_later=True, adds_up=True)
     adjusted = sold
     if (flags & (REPLACED | LEFT_OUT)).any():
-        expected = given(sight.settled, "expected, put in the place of the actual")
+        expected = given(sight.settled, phrase("expected, put in the place of the actual"))
         settled = either(flags & REPLACED > 0, expected, sold)
-        gone = "It is left out, or not known."
+        gone = phrase("It is left out, or not known.")
         look = shared | Look(blank=gone)
         adjusted = d.define(
             "settled",
-            f"Adjusted {label[:1].lower()}{label[1:]}",
+            phrase("Adjusted {label}", label=label[:1].lower() + label[1:]),
             settled,
             where=flags & LEFT_OUT == 0,
             **look,
         )
     scenarios = []
     for place, name in enumerate(sight.past.beside):
-        kept = given(sight.beside(name), "added up line by line, apart from the history")
+        kept = given(sight.beside(name), phrase("added up line by line, apart from the history"))
         # A further measure counts something of its own.
         own = shared | Look(unit=unit if name in reading.scenarios else name)
         made = d.define(f"beside_{place}", name, kept, where=~np.isnan(sight.beside(name)), **own)
@@ -101,21 +107,24 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: LateWork) -> Deck
 
 def named_actual(history: str) -> str:
     """What the history is called: a row of budgets is never called Actual."""
-    return "Actual" if not history or history.lower().startswith("act") else history
+    return phrase("Actual") if not history or history.lower().startswith("act") else history
 
 
 def _remark(flags: int, settled: float, kind: str) -> str:
     """What the flags of a period say of its figure."""
     said = []
     if flags & LEFT_OUT:
-        said.append("Left out of averages and fits.")
+        said.append(phrase("Left out of averages and fits."))
     elif flags & REPLACED:
-        said.append(f"Averages and fits use {full(settled)} in its place.")
+        said.append(phrase("Averages and fits use {full} in its place.", full=full(settled)))
     if flags & LACKING:
-        said.append("Something in it has no line that is known: it adds nothing.")
+        said.append(phrase("Something in it has no line that is known: it adds nothing."))
     if flags & INCOMPLETE:
         said.append(
-            f"It is a part {kind}: the data do not hold all of it, and averages and fits go without it."
+            phrase(
+                "It is a part {kind}: the data do not hold all of it, and averages and fits go without it.",
+                kind=noun(kind),
+            )
         )
     return " ".join(said)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import MONTHS, WEEKDAYS, Kind
 from oat_tide.plan.parts.periods import Periods
 from oat_tide.plan.paths import P
@@ -22,7 +23,14 @@ def period_controls(periods: Periods, source: Kind, kind: Kind) -> Iterator[Cont
         return
     yield control(P.periods.week_start, periods, kind="pick", choices=tuple(range(7)), names=WEEKDAYS)
     yield control(
-        P.periods.weeks, periods, names=("of the calendar", "4-4-5 weeks", "4-5-4 weeks", "5-4-4 weeks")
+        P.periods.weeks,
+        periods,
+        names=(
+            phrase("of the calendar"),
+            phrase("4-4-5 weeks"),
+            phrase("4-5-4 weeks"),
+            phrase("5-4-4 weeks"),
+        ),
     )
     if periods.weeks != "calendar" or kind == "block":
         yield control(P.periods.anchor, periods)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import MONTH_NAMES, MONTHS, WEEKDAYS, Grid, date_of, day_number
 
 Names = tuple[str, ...]
@@ -43,7 +44,7 @@ def season_names(grid: Grid, cycle: int) -> tuple[Names, Names, Names]:
     if cycle == grid.cycle and grid.kind in ("week", "month", "quarter"):
         return place_names(grid, cycle)
     numbers = tuple(str(place + 1) for place in range(cycle))
-    return numbers, numbers, tuple(f"season {number}" for number in numbers)
+    return numbers, numbers, tuple(phrase("season {number}", number=number) for number in numbers)
 
 
 def leap_place(grid: Grid) -> int:

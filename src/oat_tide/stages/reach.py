@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from oat_tide.core.language import counted, noun, nouns, phrase
 from oat_tide.core.periods.calendar import Grid, Kind
 from oat_tide.core.smoothing import windows
 from oat_tide.core.smoothing.running import Exponential, Windowed
@@ -11,22 +12,21 @@ from oat_tide.core.smoothing.running import Smoother as Running
 from oat_tide.core.smoothing.weights import SPENCER, halving_weights, lag, rising_weights
 from oat_tide.core.smoothing.windows import Window
 from oat_tide.plan.parts.smooth import EXPONENTIAL, Smooth, Smoother
-from oat_tide.stages.common import counted
 
 _ORDER = ("day", "week", "month", "quarter", "year")
 NOUNS = {
-    "mean": "average",
-    "median": "median",
-    "total": "total",
-    "lowest": "lowest",
-    "highest": "highest",
-    "trimmed": "trimmed average",
-    "weighted": "weighted average",
+    "mean": phrase("average"),
+    "median": phrase("median"),
+    "total": phrase("total"),
+    "lowest": phrase("lowest"),
+    "highest": phrase("highest"),
+    "trimmed": phrase("trimmed average"),
+    "weighted": phrase("weighted average"),
 }
 EXPONENTIALS = {
-    "level": "exponential smoothing",
-    "trend": "smoothing with trend",
-    "damped": "smoothing with damped trend",
+    "level": phrase("exponential smoothing"),
+    "trend": phrase("smoothing with trend"),
+    "damped": phrase("smoothing with damped trend"),
 }
 _SPOKEN = 5
 """Weights that are named one by one."""
@@ -74,8 +74,10 @@ def why_no_forecast(ask: Smoother) -> str:
     if forecasts(ask):
         return ""
     if not _looks_back(ask):
-        return "A window that takes in later periods forecasts nothing."
-    return f"A rolling {NOUNS[ask.kind]} forecasts nothing: it is no estimate of the next period."
+        return phrase("A window that takes in later periods forecasts nothing.")
+    return phrase(
+        "A rolling {nouns} forecasts nothing: it is no estimate of the next period.", nouns=NOUNS[ask.kind]
+    )
 
 
 def _looks_back(ask: Smoother) -> bool:
@@ -99,9 +101,15 @@ def why_no_span(told_in: str, grid: Grid) -> str:
     if told_in in ("period", grid.kind):
         return ""
     if grid.kind == "block":
-        return "Blocks of days make up no other kind of period."
+        return phrase("Blocks of days make up no other kind of period.")
     if _ORDER.index(told_in) < _ORDER.index(grid.kind):
-        return f"A {grid.kind} is longer than a {told_in}: look at {told_in}s, or count in {grid.kind}s."
+        return phrase(
+            "A {kind} is longer than a {told_in}: look at {longer}, or count in {kinds}.",
+            kinds=nouns(grid.kind),
+            kind=noun(grid.kind),
+            longer=nouns(told_in),
+            told_in=noun(told_in),
+        )
     return ""
 
 
@@ -170,16 +178,18 @@ def label_of(ask: Smoother, grid: Grid) -> str:
     """What a smoother is called, such as "6-month average"."""
     if not is_window(ask):
         return EXPONENTIALS[ask.kind]
-    noun = NOUNS[ask.kind]
+    taken = NOUNS[ask.kind]
     if is_spencer(ask):
-        return "Spencer's 15 terms"
+        return phrase("Spencer's 15 terms")
     if ask.place == "from-to":
-        return f"{noun}, {ask.back} back to {ask.ahead} ahead"
-    size, centred = size_of(ask), "centred " if ask.place == "around" else ""
+        return phrase("{taken}, {back} back to {ahead} ahead", taken=taken, back=ask.back, ahead=ask.ahead)
+    size, centred = size_of(ask), ask.place == "around"
     if ask.kind == "weighted" and size <= _SPOKEN and not centred:
-        return "weighted " + "-".join(f"{weight:g}" for weight in weights_of(ask))
+        return phrase("weighted {weights}", weights="-".join(f"{weight:g}" for weight in weights_of(ask)))
     unit = ask.told_in if spans(ask, grid) else grid.kind
-    return f"{size}-{unit} {centred}{noun}"
+    if centred:
+        return phrase("{size}-{unit} centred {taken}", size=size, unit=noun(unit), taken=taken)
+    return phrase("{size}-{unit} {taken}", size=size, unit=noun(unit), taken=taken)
 
 
 def labels(smoothers: tuple[Smoother, ...], grid: Grid) -> tuple[str, ...]:
@@ -224,6 +234,6 @@ def running(smooth: Smooth, grid: Grid, first: int, columns: int) -> Running | N
 def window_words(ask: Smoother, grid: Grid) -> str:
     """What is written at the window on the chart."""
     if ask.place == "from-to" and not is_spencer(ask):
-        return f"window, {ask.back} back to {ask.ahead} ahead"
+        return phrase("window, {back} back to {ahead} ahead", back=ask.back, ahead=ask.ahead)
     unit = ask.told_in if spans(ask, grid) else grid.kind
-    return f"window, {counted(size_of(ask), unit)}"
+    return phrase("window, {size_of}", size_of=counted(size_of(ask), unit))

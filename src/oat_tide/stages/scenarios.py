@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import phrase
 from oat_tide.core.working.formula import percent
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.deck import Curve, Deck
@@ -29,16 +30,23 @@ def against_scenarios(d: Draft, lines: Deck, held: Term) -> None:
         row = partial(d.define, sees_later=True)
         why = partial(_why_not, held, scenario, said)
         less = held - scenario
-        row(f"less_{name}", f"{label} less {said}", less, unit=actuals.unit, signed=True,
-            adds_up=actuals.adds_up, blank=why)  # fmt: skip
-        row(f"of_{name}", f"% of {said}", percent(held, scenario), unit="%", blank=why)
+        row(
+            f"less_{name}",
+            phrase("{label} less {said}", label=label, said=said),
+            less,
+            unit=actuals.unit,
+            signed=True,
+            adds_up=actuals.adds_up,
+            blank=why,
+        )
+        row(f"of_{name}", phrase("% of {said}", said=said), percent(held, scenario), unit="%", blank=why)
 
 
 def _why_not(held: Term, scenario: Term, said: str, series: int, column: int) -> str:
     """Why a period is not held against a scenario."""
     values = scenario.values
     if column >= values.shape[1] or np.isnan(values[series, column]):
-        return f"There is no {said} for the period."
+        return phrase("There is no {said} for the period.", said=said)
     if column >= held.values.shape[1] or np.isnan(held.values[series, column]):
-        return "The period is part, not known, or not in the row."
-    return f"{said} is not above zero: a share of it means nothing."
+        return phrase("The period is part, not known, or not in the row.")
+    return phrase("{said} is not above zero: a share of it means nothing.", said=said)

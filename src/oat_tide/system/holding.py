@@ -10,6 +10,7 @@ from contextlib import suppress
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
+from oat_tide.core.language import phrase
 from oat_tide.system.clock import local_time
 
 _LONGEST = 240
@@ -38,9 +39,15 @@ class Holder:
     def told(self) -> str:
         """Who it is, for people: "Ana, on host mill, process 12, since 2026-12-01 10:00"."""
         own = self.host == socket.gethostname()
-        machine = "this machine" if own else f"the machine {self.host}"
+        machine = phrase("this machine") if own else phrase("the machine {host}", host=self.host)
         since = local_time(dt.datetime.fromisoformat(self.since))
-        return f"{self.who + ', ' if self.who else ''}on {machine}, process {self.process}, since {since}"
+        return phrase(
+            "{who}on {machine}, process {process}, since {since}",
+            who=self.who + ", " if self.who else "",
+            machine=machine,
+            process=self.process,
+            since=since,
+        )
 
 
 def _beside(path: Path) -> Path | None:

@@ -12,6 +12,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 from oat_tide.system.child import is_there
 
@@ -60,7 +61,8 @@ def write_whole(
 def _refuse_read_only(path: Path) -> None:
     if path.exists() and not path.stat().st_mode & (stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH):
         raise UserError(
-            f"{path.name} was not written: it is read-only. Save under another name, or let it be written."
+            "{name} was not written: it is read-only. Save under another name, or let it be written.",
+            name=path.name,
         )
 
 
@@ -118,7 +120,10 @@ def flush_folder(folder: Path) -> None:
 
 def _not_written(path: Path, error: Exception) -> str:
     reason = (error.strerror if isinstance(error, OSError) else None) or str(error)
-    return (
-        f"{path.name} was not written: {reason}. The earlier file is unchanged. "
-        f"Make room or choose another folder than {path.parent}, and save again."
+    return phrase(
+        "{name} was not written: {reason}. The earlier file is unchanged. Make room or "
+        "choose another folder than {parent}, and save again.",
+        name=path.name,
+        reason=reason,
+        parent=path.parent,
     )

@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import (
     TEXTBOOK,
     Fitted,
@@ -42,4 +43,4 @@ def compound(values: Values, weights: Values, horizon: int, how: How) -> tuple[V
     return curve(np.arange(past, past + horizon)), fitted
 
 
-METHODS = (Method("compound", "Compound growth", TEXTBOOK, each_start(compound)),)
+METHODS = (Method("compound", phrase("Compound growth"), TEXTBOOK, each_start(compound)),)

@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import (
     TEXTBOOK,
     Fitted,
@@ -42,4 +43,4 @@ def _one_step(own: Values, first: Values, first_at: Days) -> Values:
     return np.asarray(earlier + change * (np.arange(own.shape[1]) - at))
 
 
-METHODS = (Method("drift", "Last value with drift", TEXTBOOK, each_start(drift)),)
+METHODS = (Method("drift", phrase("Last value with drift"), TEXTBOOK, each_start(drift)),)

@@ -9,6 +9,7 @@ import numpy as np
 
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import Fitted, How, Method, each_start
 from oat_tide.core.methods.steps import carried_on, least, on, scaled
 
@@ -54,8 +55,8 @@ def _exponential(parameters: Values, t: Values) -> tuple[Values, Values]:
 METHODS = (
     Method(
         "growth-direct",
-        "Growth, on the original scale",
-        "Bates and Watts, 1988",
+        phrase("Growth, on the original scale"),
+        phrase("Bates and Watts, 1988"),
         each_start(growth_direct),
         parameters=2,
         curve=True,

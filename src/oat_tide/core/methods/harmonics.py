@@ -6,6 +6,7 @@ Source: Harvey, Forecasting, Structural Time Series Models and the Kalman Filter
 from __future__ import annotations
 
 from oat_tide.core.alike import Mask
+from oat_tide.core.language import phrase
 from oat_tide.core.methods import designs
 from oat_tide.core.methods.least_squares import Design, DesignOf
 from oat_tide.core.methods.regression import one_start
@@ -32,8 +33,8 @@ TERMS = Terms(names, design, there=lambda how: len(how.phase) > 0)
 METHODS = (
     Method(
         "harmonics",
-        "Line with harmonic terms",
-        "Harvey, 1989",
+        phrase("Line with harmonic terms"),
+        phrase("Harvey, 1989"),
         each_start(one_start(TERMS)),
         TERMS,
         with_season=True,

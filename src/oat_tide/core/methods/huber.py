@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.robust import one_start
 from oat_tide.core.methods.shape import Method, each_start
 
@@ -60,8 +61,8 @@ def line(z: Values, t: Values) -> tuple[Values, Values]:
 METHODS = (
     Method(
         "huber",
-        "Robust line (Huber)",
-        "Huber, 1964",
+        phrase("Robust line (Huber)"),
+        phrase("Huber, 1964"),
         each_start(one_start(line)),
         parameters=2,
         curve=True,

@@ -8,6 +8,7 @@ from __future__ import annotations
 from functools import partial
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods import line, regression
 from oat_tide.core.methods.seasonal import in_season, season
 from oat_tide.core.methods.shape import TEXTBOOK, Fitted, How, Method, Terms, each_start
@@ -31,7 +32,7 @@ METHODS = tuple(
         by_indices=True,
     )
     for name, title, terms in (
-        ("line-season", "Line with season", line.LINE),
-        ("growth-season", "Growth with season", line.GROWTH),
+        ("line-season", phrase("Line with season"), line.LINE),
+        ("growth-season", phrase("Growth with season"), line.GROWTH),
     )
 )

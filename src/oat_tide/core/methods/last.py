@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import (
     TEXTBOOK,
     Fitted,
@@ -26,4 +27,4 @@ def last(values: Values, weights: Values, horizon: int, how: How) -> tuple[Value
     return np.repeat(last_known(own)[0][:, None], horizon, axis=1), lambda: known_before(own)[0]
 
 
-METHODS = (Method("last", "Last value", TEXTBOOK, each_start(last)),)
+METHODS = (Method("last", phrase("Last value"), TEXTBOOK, each_start(last)),)

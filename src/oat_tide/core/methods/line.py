@@ -8,6 +8,7 @@ from __future__ import annotations
 from functools import partial
 
 from oat_tide.core.alike import Mask
+from oat_tide.core.language import phrase
 from oat_tide.core.methods import designs
 from oat_tide.core.methods.least_squares import Design, DesignOf
 from oat_tide.core.methods.regression import one_start
@@ -31,8 +32,22 @@ design = partial(polynomial, 1)
 LINE = Terms(lambda how: NAMES, design)
 GROWTH = Terms(lambda how: NAMES, design, logs=True)
 METHODS = (
-    Method("line", "Straight line", REGRESSION, each_start(one_start(LINE)), LINE, by_year=True, curve=True),
     Method(
-        "growth", "Growth curve", REGRESSION, each_start(one_start(GROWTH)), GROWTH, by_year=True, curve=True
+        "line",
+        phrase("Straight line"),
+        REGRESSION,
+        each_start(one_start(LINE)),
+        LINE,
+        by_year=True,
+        curve=True,
+    ),
+    Method(
+        "growth",
+        phrase("Growth curve"),
+        REGRESSION,
+        each_start(one_start(GROWTH)),
+        GROWTH,
+        by_year=True,
+        curve=True,
     ),
 )

@@ -6,6 +6,7 @@ Source: Draper and Smith, Applied Regression Analysis (1998), chapter 13.
 from __future__ import annotations
 
 from oat_tide.core.alike import Mask
+from oat_tide.core.language import phrase
 from oat_tide.core.methods import designs
 from oat_tide.core.methods.least_squares import Design, DesignOf
 from oat_tide.core.methods.line import NAMES
@@ -26,7 +27,12 @@ LOGARITHMIC = Terms(lambda how: NAMES, design)
 POWER = Terms(lambda how: NAMES, design, logs=True)
 METHODS = (
     Method(
-        "logarithmic", "Logarithmic", REGRESSION, each_start(one_start(LOGARITHMIC)), LOGARITHMIC, curve=True
+        "logarithmic",
+        phrase("Logarithmic"),
+        REGRESSION,
+        each_start(one_start(LOGARITHMIC)),
+        LOGARITHMIC,
+        curve=True,
     ),
-    Method("power", "Power", REGRESSION, each_start(one_start(POWER)), POWER, curve=True),
+    Method("power", phrase("Power"), REGRESSION, each_start(one_start(POWER)), POWER, curve=True),
 )

@@ -9,6 +9,7 @@ import numpy as np
 
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import Fitted, How, Method, each_start
 from oat_tide.core.methods.steps import FEWEST, carried_on, least, on, scaled
 
@@ -90,8 +91,8 @@ def _saturating(parameters: Values, t: Values) -> tuple[Values, Values]:
 METHODS = (
     Method(
         "logistic",
-        "Saturating growth",
-        "Verhulst, 1845",
+        phrase("Saturating growth"),
+        phrase("Verhulst, 1845"),
         each_start(logistic),
         parameters=3,
         curve=True,

@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import TEXTBOOK, Fitted, How, Method, each_start, used_of
 
 
@@ -28,4 +29,4 @@ def _one_step(own: Values, n: int) -> Values:
     return found[:, :-1]
 
 
-METHODS = (Method("mean", "Mean of the last periods", TEXTBOOK, each_start(mean_of_last)),)
+METHODS = (Method("mean", phrase("Mean of the last periods"), TEXTBOOK, each_start(mean_of_last)),)

@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import (
     TEXTBOOK,
     Fitted,
@@ -29,4 +30,4 @@ def rate(values: Values, weights: Values, horizon: int, how: How) -> tuple[Value
     return value[:, None] * a_period**steps, lambda: known_before(own)[0] * a_period
 
 
-METHODS = (Method("rate", "Growth by a set rate", TEXTBOOK, each_start(rate)),)
+METHODS = (Method("rate", phrase("Growth by a set rate"), TEXTBOOK, each_start(rate)),)

@@ -9,6 +9,7 @@ import numpy as np
 
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import TEXTBOOK, Fitted, How, Method, each_start, used_of
 
 
@@ -120,15 +121,17 @@ def _change(year: Values, earlier: Values, many: Values) -> Values:
 METHODS = (
     Method(
         "same-period-growth",
-        "Same period last year, with growth",
+        phrase("Same period last year, with growth"),
         TEXTBOOK,
         each_start(same_period_growth),
         with_season=True,
     ),
-    Method("same-period", "Same period last year", TEXTBOOK, each_start(same_period), with_season=True),
+    Method(
+        "same-period", phrase("Same period last year"), TEXTBOOK, each_start(same_period), with_season=True
+    ),
     Method(
         "same-period-drift",
-        "Same period last year, with drift",
+        phrase("Same period last year, with drift"),
         TEXTBOOK,
         each_start(same_period_drift),
         with_season=True,

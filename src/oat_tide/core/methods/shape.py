@@ -15,6 +15,7 @@ import numpy as np
 
 from oat_tide.core.alike import Mask
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.least_squares import DesignOf
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.seasons.indices import Joined
@@ -189,8 +190,8 @@ class Method:
         return self.regression is not None and self.regression.logs
 
 
-TEXTBOOK = "Makridakis, Wheelwright and Hyndman, 1998"
-REGRESSION = "Draper and Smith, 1998"
+TEXTBOOK = phrase("Makridakis, Wheelwright and Hyndman, 1998")
+REGRESSION = phrase("Draper and Smith, 1998")
 
 
 def used_of(values: Values, weights: Values) -> Values:

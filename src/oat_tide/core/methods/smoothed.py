@@ -9,6 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.seasonal import in_season, season
 from oat_tide.core.methods.shape import TEXTBOOK, Fitted, How, Method, each_start, used_of
 from oat_tide.core.smoothing.running import run_on
@@ -33,8 +34,8 @@ def smoothed(values: Values, weights: Values, horizon: int, how: How) -> tuple[V
 METHODS = (
     Method(
         "smoothed",
-        "Smoother, extended",
-        f"{TEXTBOOK}; Holt, 1957; Gardner and McKenzie, 1985",
+        phrase("Smoother, extended"),
+        phrase("{textbook}; Holt, 1957; Gardner and McKenzie, 1985", textbook=TEXTBOOK),
         each_start(smoothed),
         iterated=True,
     ),

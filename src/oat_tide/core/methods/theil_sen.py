@@ -9,6 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.robust import one_start
 from oat_tide.core.methods.shape import Method, each_start
 
@@ -29,8 +30,8 @@ def middle_slopes(z: Values, t: Values) -> tuple[Values, Values]:
 METHODS = (
     Method(
         "theil-sen",
-        "Median of slopes (Theil, Sen)",
-        "Theil, 1950; Sen, 1968",
+        phrase("Median of slopes (Theil, Sen)"),
+        phrase("Theil, 1950; Sen, 1968"),
         each_start(one_start(middle_slopes)),
         parameters=2,
         curve=True,

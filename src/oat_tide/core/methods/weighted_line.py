@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.line import NAMES, design
 from oat_tide.core.methods.regression import one_start
 from oat_tide.core.methods.shape import How, Method, Terms, each_start
@@ -23,8 +24,8 @@ TERMS = Terms(lambda how: NAMES, design, weights=weights)
 METHODS = (
     Method(
         "weighted-line",
-        "Line, recent periods weighted",
-        "Brown, 1963",
+        phrase("Line, recent periods weighted"),
+        phrase("Brown, 1963"),
         each_start(one_start(TERMS)),
         TERMS,
         by_year=True,

@@ -17,6 +17,7 @@ from typing import Literal, cast, get_args
 import numpy as np
 from numpy.typing import NDArray
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods import patterns
 
 Kind = Literal["day", "week", "block", "month", "quarter", "year"]
@@ -32,20 +33,19 @@ _FIRST_TWELFTH = (patterns.FIRST_YEAR - 1970) * 12
 
 EVERY_WEEKDAY: Weekdays = (True,) * 7
 
-MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
-MONTH_NAMES = (
-    *("January", "February", "March", "April", "May", "June"),
-    *("July", "August", "September", "October", "November", "December"),
+MONTHS = tuple(phrase("Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec").split())
+MONTH_NAMES = tuple(
+    phrase("January February March April May June July August September October November December").split()
 )
-WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+WEEKDAYS = tuple(phrase("Monday Tuesday Wednesday Thursday Friday Saturday Sunday").split())
 _CYCLE: dict[Kind, int] = {"day": 365, "week": 52, "block": 13, "month": 12, "quarter": 4, "year": 1}
 _ADVERB: dict[Kind, str] = {
-    "day": "per day",
-    "week": "per week",
-    "block": "per block",
-    "month": "per month",
-    "quarter": "per quarter",
-    "year": "per year",
+    "day": phrase("per day"),
+    "week": phrase("per week"),
+    "block": phrase("per block"),
+    "month": phrase("per month"),
+    "quarter": phrase("per quarter"),
+    "year": phrase("per year"),
 }
 
 
@@ -111,7 +111,7 @@ class Grid:
     @property
     def per_period(self) -> str:
         """The words "per month" and the like."""
-        return f"per {self.days} days" if self.kind == "block" else _ADVERB[self.kind]
+        return phrase("per {days} days", days=self.days) if self.kind == "block" else _ADVERB[self.kind]
 
     @property
     def _steps(self) -> int:
@@ -216,7 +216,7 @@ class Grid:
         """The period in full: "5 Mar 2026", "W9 2026", "Mar 2026", "Q1 2026", "2026"."""
         first = date_of(self.first_day(period))
         if self.kind in ("day", "block"):
-            many = f"{self.days} days from " if self.kind == "block" else ""
+            many = phrase("{days} days from ", days=self.days) if self.kind == "block" else ""
             return f"{many}{first.day} {MONTHS[first.month - 1]} {first.year}"
         if self.kind == "month" and not self.pattern:
             return f"{MONTHS[first.month - 1]} {first.year}"
@@ -234,7 +234,8 @@ class Grid:
 
     def when(self, period: int) -> str:
         """The period as a time: "in Mar 2026", "on 5 Mar 2026", "in the block of 5 Oct 2026"."""
-        return f"{'on' if self.kind == 'day' else 'in'} {self.named(period)}"
+        name = self.named(period)
+        return phrase("on {name}", name=name) if self.kind == "day" else phrase("in {name}", name=name)
 
     def year_label(self, year: int) -> str:
         """ "2026", or "2026/27" where years do not begin in January."""

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.rows import by_place
 from oat_tide.core.seasons.classical import centred_average
@@ -28,10 +29,10 @@ _LOWEST = 0.05
 _NOTHING = 1e-24
 """Squares of so little of the others are those of rounding."""
 FORMS = (
-    ("additive", "constant"),
-    ("additive", "in proportion"),
-    ("multiplicative", "constant"),
-    ("multiplicative", "in proportion"),
+    (phrase("additive"), phrase("constant")),
+    (phrase("additive"), phrase("in proportion")),
+    (phrase("multiplicative"), phrase("constant")),
+    (phrase("multiplicative"), phrase("in proportion")),
 )
 """The forms of season, each with its noise."""
 

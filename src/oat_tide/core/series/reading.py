@@ -7,12 +7,13 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Days, Grid, Kind
 from oat_tide.core.series.panel import Totalled
 
-COPY = "an exact copy of another line"
-TOTAL = "a total, not a sale"
-ABOVE = "above the header"
+COPY = phrase("an exact copy of another line")
+TOTAL = phrase("a total, not a sale")
+ABOVE = phrase("above the header")
 """The reasons that exact copies, total rows and titles are listed and ruled under."""
 
 

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.working.signs import SIGNS
 from oat_tide.core.working.tree import Given, Op, Working
 
@@ -179,7 +180,7 @@ class Call(Formula):
         if self.gather is not None:
             terms = self.terms[0].bound(series, column)
             # Of none there is a sum and a count, and nothing to write them by.
-            return Op(self.sign, terms) if terms else Given(0.0, "there is none")
+            return Op(self.sign, terms) if terms else Given(0.0, phrase("there is none"))
         return Op(self.sign, tuple(each.bind(series, column) for each in self.terms))
 
 

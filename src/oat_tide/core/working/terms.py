@@ -11,6 +11,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import Reach
 from oat_tide.core.working.formula import Cells, Formula, Mask, given, pick
 from oat_tide.core.working.tree import FACT, Cell, Given, Op, Ref, Run, Working
@@ -446,7 +447,7 @@ def weighted_mean(of: Term, weights: Sequence[float], ahead: int = 0, skips: boo
         skips: whether periods not known are left out, with their weights.
     """
     products = Lagged(of.source, tuple(weights), ahead, skips)
-    return products / (HeldWeights(products) if skips else given(sum(weights), "sum of the weights"))
+    return products / (HeldWeights(products) if skips else given(sum(weights), phrase("sum of the weights")))
 
 
 def trimmed(many: Formula, trim: int, fewest: int = 0) -> Formula:

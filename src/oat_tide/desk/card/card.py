@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from oat_tide.core.exact import known
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.working.number_format import full, row_decimals, trimmed
 from oat_tide.core.working.rendering import as_text, with_numbers
 from oat_tide.core.working.tree import FACT, Cell, Given, Leaf, Op, Ref, Run, SalesLines, Working, leaves
@@ -83,11 +84,11 @@ class WorkingCard(QFrame):
         self._text = ""
         self.title, self.words, self.numbers, self.follow = Text(), Text(), Text(), Text()
         self.lines = LinesView()
-        self.bar = ListBar(self.lines, "these lines")
+        self.bar = ListBar(self.lines, phrase("these lines"))
         self.search = self.bar.search
         self.lines.arranged.connect(self._arranged)
-        self.back = _link("‹ Back", "Back to the working that this was followed from")
-        self.copy = _link("Copy working", "Copy the working as text")
+        self.back = _link(phrase("‹ Back"), phrase("Back to the working that this was followed from"))
+        self.copy = _link(phrase("Copy working"), phrase("Copy the working as text"))
         self._lay_out()
         self.clear()
 
@@ -106,7 +107,7 @@ class WorkingCard(QFrame):
             Qt.TextInteractionFlag.LinksAccessibleByMouse | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
         )
         self.follow.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.follow.setAccessibleName("Terms of the working")
+        self.follow.setAccessibleName(phrase("Terms of the working"))
         self.follow.linkActivated.connect(self._followed)
         self.back.clicked.connect(self._go_back)
         self.copy.clicked.connect(self._copied)
@@ -138,7 +139,11 @@ class WorkingCard(QFrame):
             self._show_ref(rest, deck.figures[rest.figure])
         else:
             self._fill(
-                _Told("Every figure shows its working", "", "Point at a figure in the table to see it.")
+                _Told(
+                    phrase("Every figure shows its working"),
+                    "",
+                    phrase("Point at a figure in the table to see it."),
+                )
             )
 
     @property
@@ -207,8 +212,8 @@ class WorkingCard(QFrame):
         working = figure.explain(ref.series, max(ref.column, 0))
         name = self._name(ref)
         if working is None:
-            why = figure.why_blank(ref.series, ref.column) or "There is no figure here."
-            return _Told(f"{name}: no figure", "", why)
+            why = figure.why_blank(ref.series, ref.column) or phrase("There is no figure here.")
+            return _Told(phrase("{name}: no figure", name=name), "", why)
         decimals = min(row_decimals(figure.values[ref.series]), 6)
         more = 0 if _whole(figure, ref.series) else 4
         numbers, result = with_numbers(working, decimals + more, self._run_name)
@@ -216,7 +221,8 @@ class WorkingCard(QFrame):
         if isinstance(working, Cell | Given):
             came = f"{self._leaf_name(working)}: {result}"
         elif isinstance(working, SalesLines):
-            came = f"the sum of {working.count:,} sales line{'' if working.count == 1 else 's'} = {result}"
+            lines = counted(working.count, "sales line")
+            came = phrase("the sum of {lines} = {result}", lines=lines, result=result)
         unit = f" {figure.unit}" if figure.unit else ""
         words = as_text(working, self._leaf_name) if isinstance(working, Op) else ""
         words = " ".join(filter(None, (figure.remark(ref.series, max(ref.column, 0)), words)))
@@ -261,7 +267,7 @@ class WorkingCard(QFrame):
     def _height(self, told: _Told) -> int:
         """How high the card is that says this."""
         across = self.width() - 2 * _SIDE
-        follow = "Follow: " + " · ".join(told.names)
+        follow = phrase("Follow: ") + " · ".join(told.names)
         lines = (
             (told.title, TEXT + 1, True),
             (_cut(told.words, _MOST_WORDS), SMALL, False),
@@ -322,7 +328,7 @@ class WorkingCard(QFrame):
         self.back.setVisible(len(self.trail) > 1)
         self.copy.setVisible(bool(links) or bool(self.trail))
         self._grow()
-        self.setAccessibleName(f"Working: {title}")
+        self.setAccessibleName(phrase("Working: {title}", title=title))
         self.setAccessibleDescription(numbers)
 
     def _link_text(self) -> str:
@@ -332,8 +338,8 @@ class WorkingCard(QFrame):
             for place, name in enumerate(self._now.names)
         ]
         unsaid = len(self._now.links) - len(self._now.names)
-        more = f" … {unsaid:,} more" if unsaid else ""
-        return "Follow: " + " · ".join(links) + more
+        more = phrase(" … {unsaid:,} more", unsaid=unsaid) if unsaid else ""
+        return phrase("Follow: ") + " · ".join(links) + more
 
     def _followed(self, link: str) -> None:
         self.follow_term(int(link))
@@ -379,7 +385,11 @@ class WorkingCard(QFrame):
 
     def _target_name(self, target: Target) -> str:
         if isinstance(target, SalesLines):
-            return f"the {target.count:,} sales lines" if target.count != 1 else "the sales line"
+            return (
+                phrase("the {count:,} sales lines", count=target.count)
+                if target.count != 1
+                else phrase("the sales line")
+            )
         return self._run_name(target) if isinstance(target, Run) else self._name(target)
 
 
@@ -393,7 +403,12 @@ def _label(deck: Deck, figure: Figure, ref: Ref) -> str:
 
 
 def _lines_title(listing: Listing) -> str:
-    return f"{listing.title}: {listing.count:,}, together {full(listing.total or 0.0)}"
+    return phrase(
+        "{title}: {count:,}, together {full}",
+        title=listing.title,
+        count=listing.count,
+        full=full(listing.total or 0.0),
+    )
 
 
 def _targets(working: Working) -> Iterator[Target]:

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.card.card import WorkingCard
 from oat_tide.desk.card.list_bar import ListBar
 from oat_tide.desk.card.listings import LinesView
@@ -22,7 +23,7 @@ from oat_tide.desk.look.plain import Text, bare, stops, tip
 from oat_tide.stages.deck import Listing
 
 _LISTING, _GAP, _HEAD, _SIDE = 118, 5, 26, 14
-WORKING = "Working"
+WORKING = phrase("Working")
 
 
 class Foot(QWidget):

@@ -8,6 +8,7 @@ from dataclasses import replace
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.card.listings import LinesModel, LinesView
 from oat_tide.desk.look.plain import bare, still
 from oat_tide.desk.look.text_line import TextLine
@@ -33,12 +34,12 @@ class ListBar(QWidget):
 
     edited = pyqtSignal(object)
 
-    def __init__(self, view: LinesView, what: str = "this list") -> None:
+    def __init__(self, view: LinesView, what: str = phrase("this list")) -> None:
         super().__init__()
         self.view = view
         self.search = TextLine()
-        self.search.setPlaceholderText(f"find in {what}")
-        self.search.setAccessibleName(f"Find in {what}")
+        self.search.setPlaceholderText(phrase("find in {what}", what=what))
+        self.search.setAccessibleName(phrase("Find in {what}", what=what))
         self.search.setFixedWidth(170)
         self.search.textChanged.connect(self._find)
         self.picks: dict[int, QComboBox] = {}
@@ -85,7 +86,7 @@ class ListBar(QWidget):
                 pick = QComboBox()
                 still(pick)
                 pick.addItems((_ALL, *column.choices))
-                pick.setAccessibleName(f"Only rows of one {column.name}")
+                pick.setAccessibleName(phrase("Only rows of one {name}", name=column.name))
                 pick.textActivated.connect(functools.partial(self._pick, place))
                 self.picks[place] = pick
                 self._box.insertWidget(self._box.count() - 1, pick)

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF, QResizeEvent, QSho
 from PyQt6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOptionViewItem, QTableView
 
 from oat_tide.core.exact import known
+from oat_tide.core.language import phrase
 from oat_tide.desk.card.role_boxes import RoleBoxes
 from oat_tide.desk.look.palette import palette
 from oat_tide.stages.deck import Listing, ListQuery
@@ -109,7 +110,7 @@ class LinesModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _RIGHT if column.to_the_right else _LEFT
         if role == Qt.ItemDataRole.ToolTipRole and self.listing.arrange is not None:
-            return "Click to sort by it (Ctrl+Up, Ctrl+Down)"
+            return phrase("Click to sort by it (Ctrl+Up, Ctrl+Down)")
         if role == Qt.ItemDataRole.DisplayRole:
             name = f"{column.name}, {column.unit}" if column.unit else column.name
             return f"{name} {'▾' if self.wish.falling else '▴'}" if section == self.wish.by else name

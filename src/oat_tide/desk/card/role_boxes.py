@@ -8,6 +8,7 @@ from functools import partial
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QTableView
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.look.plain import still, stops
 from oat_tide.desk.look.turns import Turn
 
@@ -86,7 +87,7 @@ class RoleBoxes(QObject):
         still(box)
         box.addItems(choices)
         box.setCurrentText(role)
-        box.setAccessibleName(f"Role of {self._names[column]}")
+        box.setAccessibleName(phrase("Role of {names}", names=self._names[column]))
         box.textActivated.connect(partial(self.chosen.emit, column))
         model = self._view.model()
         assert model is not None

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QEvent, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QWidget
 
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.periods.calendar import MONTHS, WEEKDAYS, Grid, date_of
 from oat_tide.desk.chart.bands import paint_hover
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
@@ -48,7 +49,7 @@ class AxisStrip(QWidget):
         self._second = False
         self.setMouseTracking(True)
         self.setCursor(Qt.CursorShape.IBeamCursor)
-        tip(self, "Drag to select periods; with Ctrl a second range")
+        tip(self, phrase("Drag to select periods; with Ctrl a second range"))
         scale.selected.connect(self.update)
         scale.moved.connect(self.update)
         scale.pointed.connect(self.update)
@@ -135,7 +136,12 @@ class AxisStrip(QWidget):
             steps = self.steps()
             if steps is not None:
                 painter.setPen(palette().color("quiet"))
-                written(painter, QRectF(8, 2, GUTTER - 18, 30), 1, f"added up by {steps.kind}")
+                written(
+                    painter,
+                    QRectF(8, 2, GUTTER - 18, 30),
+                    1,
+                    phrase("added up by {kind}", kind=noun(steps.kind)),
+                )
             return
         painter.setPen(palette().color("ink"))
         name = self.deck.label(self.scale.hovered)
@@ -265,9 +271,12 @@ class AxisStrip(QWidget):
 
 
 def _widest(grid: Grid, room: int) -> str:
-    return {"day": "30", "week": "30 Sep", "month": "Mar" if room == 3 else "M", "quarter": "Q4"}.get(
-        grid.kind, "2026"
-    )
+    return {
+        "day": "30",
+        "week": phrase("30 Sep"),
+        "month": phrase("Mar") if room == 3 else "M",
+        "quarter": "Q4",
+    }.get(grid.kind, "2026")
 
 
 def _day(day: int, named: bool = False) -> str:

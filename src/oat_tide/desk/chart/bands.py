@@ -12,6 +12,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResiz
 from PyQt6.QtWidgets import QGraphicsGridLayout, QGraphicsWidget, QSizePolicy, QVBoxLayout, QWidget
 
 from oat_tide.core.exact import known
+from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.desk.chart.boundaries import paint_boundaries
 from oat_tide.desk.chart.drawing import STYLES, Drawn, in_steps
@@ -174,7 +175,7 @@ class BandView(QWidget):
         self.deck, self.series = deck, series
         self.box.activate()
         self.over.raise_()
-        self.setAccessibleName(f"Chart: {deck.title(series)}")
+        self.setAccessibleName(phrase("Chart: {title}", title=deck.title(series)))
         self.paint()
 
     def _add_plot(self) -> None:

@@ -17,6 +17,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
+from oat_tide.core.language import counted, noun, phrase
 from oat_tide.core.series.panel import INCOMPLETE, LEFT_OUT, PROVISIONAL, REPLACED, TOUCHED
 from oat_tide.desk.chart.bands import paint_hover, wheel
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
@@ -77,7 +78,11 @@ class CoverageView(QWidget):
         if fresh:
             self._tints = None
             self.top = min(self.top, self._last_top)
-        self.setAccessibleName(f"Coverage: {len(self.held.names):,} series by {deck.grid.kind}")
+        self.setAccessibleName(
+            phrase(
+                "Coverage: {names:,} series by {kind}", names=len(self.held.names), kind=noun(deck.grid.kind)
+            )
+        )
         self.setMinimumHeight(ROW * min(_FEWEST, len(self.held.names)) + 4)
         self.setMaximumHeight(ROW * min(_MOST, len(self.held.names)) + 4)
         self._tell()
@@ -137,7 +142,9 @@ class CoverageView(QWidget):
         left = len(held.names) - rows.stop
         if left > 0:
             painter.setPen(palette().color("quiet"))
-            painter.drawText(QRectF(8, 2 + len(rows) * ROW, GUTTER - 18, ROW), right, f"… {left:,} more")
+            painter.drawText(
+                QRectF(8, 2 + len(rows) * ROW, GUTTER - 18, ROW), right, phrase("… {left:,} more", left=left)
+            )
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
         first, stop = self.scale.visible()
         stop = min(stop, held.lines.shape[1])
@@ -248,13 +255,11 @@ class CoverageView(QWidget):
         assert self.held is not None and self.deck is not None
         lines, flags = int(self.held.lines[row, column]), int(self.held.flags[row, column])
         if self.held.unknown[row, column]:
-            holds = "not known"
+            holds = phrase("not known")
         else:
-            holds = (
-                f"{lines:,} line{'' if lines == 1 else 's'}" if lines else "no lines, taken as nothing sold"
-            )
+            holds = counted(lines, "line") if lines else phrase("no lines, taken as nothing sold")
         marks = (
-            (INCOMPLETE, "part"),
+            (INCOMPLETE, phrase("part")),
             (PROVISIONAL, "provisional"),
             (LEFT_OUT, "left out"),
             (REPLACED, "replaced"),

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.look.measured import advance, written
 from oat_tide.desk.look.palette import palette
@@ -110,7 +111,7 @@ def _as_of(surface: Surface, handle: Handle, handles: Sequence[Handle]) -> None:
     pill = _PILL.translated(min(max(x, GUTTER + 32), surface.width - 33), surface.height)
     painter.drawRoundedRect(pill, 8, 8)
     painter.setPen(palette().color("paper"))
-    written(painter, pill, 0.5, "◂ as of ▸")
+    written(painter, pill, 0.5, phrase("◂ as of ▸"))
 
 
 def _span_end(surface: Surface, handle: Handle) -> None:

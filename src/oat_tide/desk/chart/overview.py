@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from pyqtgraph.functions import arrayToQPolygonF
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.desk.chart.drawing import DENSE, STYLES, thin
 from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
@@ -46,8 +47,8 @@ class Overview(QWidget):
         self._painted_for: object = None
         self._kept: dict[object, tuple[object, Values, QPolygonF]] = {}
         self.setFixedHeight(_LOW)
-        self.setAccessibleName("Overview of the whole history")
-        tip(self, "The whole history; drag the window over it")
+        self.setAccessibleName(phrase("Overview of the whole history"))
+        tip(self, phrase("The whole history; drag the window over it"))
         scale.moved.connect(self._moved)
 
     def show_deck(self, deck: Deck, series: int) -> None:

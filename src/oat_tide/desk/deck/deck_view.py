@@ -11,6 +11,7 @@ from PyQt6.QtCore import QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.core.working.tree import Ref
@@ -103,9 +104,11 @@ class DeckView(QWidget):
         self.arrangements, self.overview = ArrangementRow(), Overview(self.scale)
         self.tally = TallyBar(self.scale, self, self._room_for_tally)
         self.card, self.listing = self.foot.card, self.foot.listing
-        self.rows_button = QPushButton("Rows ⌄")
+        self.rows_button = QPushButton(phrase("Rows ⌄"))
         self.rows_button.setObjectName("link")
-        self.rows_button.setAccessibleName("Choose the rows of the tide table, and how the actual is drawn")
+        self.rows_button.setAccessibleName(
+            phrase("Choose the rows of the tide table, and how the actual is drawn")
+        )
         self.rows_menu = QMenu(self)
         self.rows_button.setMenu(self.rows_menu)
         self.rows_menu.aboutToShow.connect(self._offer_rows)
@@ -415,7 +418,7 @@ class DeckView(QWidget):
             action.setChecked(name not in self.tide.hidden_rows)
             action.toggled.connect(lambda on, name=name: self._choose_row(name, on))
         self.rows_menu.addSeparator()
-        columns = self.rows_menu.addAction("Actual as columns in the chart")
+        columns = self.rows_menu.addAction(phrase("Actual as columns in the chart"))
         assert columns is not None
         columns.setCheckable(True)
         columns.setChecked(self.bands.columns)

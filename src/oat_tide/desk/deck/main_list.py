@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.card.list_bar import ListBar
 from oat_tide.desk.card.listings import LinesView
 from oat_tide.desk.look.plain import Text
@@ -45,5 +46,9 @@ class MainList(QWidget):
 
     def _say(self, shown: Listing) -> None:
         whole = self.view.listing.count if self.view.listing else 0
-        some = f"{shown.count:,} of {whole:,} rows" if shown.count < whole else f"{whole:,} rows"
+        some = (
+            phrase("{count:,} of {whole:,} rows", count=shown.count, whole=whole)
+            if shown.count < whole
+            else phrase("{whole:,} rows", whole=whole)
+        )
         self.said.setText(" · ".join(each for each in (some, shown.note) if each))

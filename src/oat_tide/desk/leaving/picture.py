@@ -11,13 +11,14 @@ from PyQt6.QtGui import QColor, QImage, QPaintDevice, QPainter, QPicture
 from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 from oat_tide.desk.deck.deck_view import DeckView
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import Text
 from oat_tide.session import Session
 
-USUAL = "1280 x 800"
+USUAL = phrase("1280 x 800")
 _SMALLEST, _LARGEST = 320, 6000
 _LEAST_CHART = 300
 """Pixels that title, chart, periods and source line need."""
@@ -31,11 +32,17 @@ def size_of(text: str) -> QSize:
     """
     found = re.fullmatch(r"\s*(\d{2,5})\s*[x×*, ]\s*(\d{2,5})\s*", text)
     if not found:
-        raise UserError(f"“{text}” is no size. Write width and height in pixels, as in {USUAL}.")
+        raise UserError(
+            "“{text}” is no size. Write width and height in pixels, as in {usual}.",
+            text=text,
+            usual=USUAL,
+        )
     size = QSize(int(found[1]), int(found[2]))
     if min(size.width(), size.height()) < _SMALLEST or max(size.width(), size.height()) > _LARGEST:
-        limits = f"{_SMALLEST} to {_LARGEST} pixels wide and tall"
-        raise UserError(f"A picture of {text.strip()} cannot be made. Write {limits}.")
+        limits = phrase("{smallest} to {largest} pixels wide and tall", smallest=_SMALLEST, largest=_LARGEST)
+        raise UserError(
+            "A picture of {text} cannot be made. Write {limits}.", text=text.strip(), limits=limits
+        )
     return size
 
 
@@ -53,8 +60,11 @@ class Picture(QWidget):
         self._hidden, self._sight = set(view.tide.hidden_rows), (view.scale.start, view.scale.count)
         self._deck = DeckView()
         self._deck.plain()
-        source = (
-            f"{session.reading.source} · as of {session.grid.label(session.as_of)} · {session.plan.title}"
+        source = phrase(
+            "{source} · as of {as_of} · {title}",
+            source=session.reading.source,
+            as_of=session.grid.label(session.as_of),
+            title=session.plan.title,
         )
         line = Text(source)
         line.setObjectName("quiet")

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QSize, QTimer
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtWidgets import QFileDialog
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Progress, UserError
 from oat_tide.desk.deck.host import Host
 from oat_tide.desk.leaving import picture
@@ -37,8 +38,13 @@ class Publishing:
             return
         label = self._window.session.grid.label(self._window.session.as_of)
         self._window.strip.say(
-            f"The as-of is {label}: these figures are what would have been projected then.",
-            ((f"Publish as of {label}", self._publish_csv), ("Go to the latest first", self._publish_home)),
+            phrase(
+                "The as-of is {label}: these figures are what would have been projected then.", label=label
+            ),
+            (
+                (phrase("Publish as of {label}", label=label), self._publish_csv),
+                (phrase("Go to the latest first"), self._publish_home),
+            ),
         )
 
     def _publish_home(self) -> None:
@@ -50,9 +56,12 @@ class Publishing:
 
         session, stage = self._window.session, self._window.stage
         assert session is not None
-        start = str(Path.home() / f"{session.plan.title} {stage}.csv".replace("/", "-"))
+        start = str(
+            Path.home()
+            / phrase("{title} {stage}.csv", title=session.plan.title, stage=stage).replace("/", "-")
+        )
         name, _ = QFileDialog.getSaveFileName(
-            self._window.window(), "Write the figures", start, "Tables (*.csv)"
+            self._window.window(), phrase("Write the figures"), start, phrase("Tables (*.csv)")
         )
         if not name:
             return
@@ -62,18 +71,18 @@ class Publishing:
     def _write(self, path: Path, write: Callable[[Path], object]) -> None:
         """Have a file written off the window, and say so."""
         self._run(
-            f"Writing {path.name}",
+            phrase("Writing {name}", name=path.name),
             lambda _: write_whole(path, write),
-            lambda _: self._window.strip.say(f"{path.name} is written.", calm=True),
+            lambda _: self._window.strip.say(phrase("{name} is written.", name=path.name), calm=True),
         )
 
     def ask_picture(self) -> None:
         """Ask for the size of a picture of the deck, to be saved or copied."""
         if self._window.session is None or not self._window.session.ready:
             return
-        answers = (("Save…", self._save_picture), ("Copy", self._copy_picture))
+        answers = ((phrase("Save…"), self._save_picture), (phrase("Copy"), self._copy_picture))
         self._window.strip.ask(
-            "Picture of this view, width and height in pixels.", picture.USUAL, answers, picture.USUAL
+            phrase("Picture of this view, width and height in pixels."), picture.USUAL, answers, picture.USUAL
         )
 
     def _draw(self, size: QSize, then: Callable[[picture.Drawing], object]) -> None:
@@ -123,18 +132,23 @@ class Publishing:
             clipboard = QGuiApplication.clipboard()
             if clipboard:
                 clipboard.setImage(image)
-                self._window.strip.say("The picture is copied.", calm=True)
+                self._window.strip.say(phrase("The picture is copied."), calm=True)
 
         if size := self._size(written):
-            self._draw(size, lambda drawing: self._run("Copying", lambda _: drawing.image(), copied))
+            self._draw(size, lambda drawing: self._run(phrase("Copying"), lambda _: drawing.image(), copied))
 
     def _save_picture(self, written: str) -> None:
         size, session = self._size(written), self._window.session
         if size is None or session is None:
             return
-        start = str(Path.home() / f"{session.plan.title} {self._window.stage}.svg".replace("/", "-"))
+        start = str(
+            Path.home()
+            / phrase("{title} {stage}.svg", title=session.plan.title, stage=self._window.stage).replace(
+                "/", "-"
+            )
+        )
         name, _ = QFileDialog.getSaveFileName(
-            self._window.window(), "Save the picture", start, "Pictures (*.svg *.png)"
+            self._window.window(), phrase("Save the picture"), start, phrase("Pictures (*.svg *.png)")
         )
         if not name:
             return

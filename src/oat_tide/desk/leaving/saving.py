@@ -10,6 +10,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QFileDialog
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.deck.host import Host
 from oat_tide.desk.work.strip import Answer
 from oat_tide.documents import Document, save_document, saved
@@ -65,9 +66,11 @@ class Saving:
         other = holding.hold(path, setting(_NAME))
         if other is None:
             return ""
-        return (
-            f"{path.name} is open in another window as well, {other.told()}. What is saved there is noticed "
-            "here; keep yours as a copy, or close one of the two."
+        return phrase(
+            "{name} is open in another window as well, {told}. What is saved there is noticed "
+            "here; keep yours as a copy, or close one of the two.",
+            name=path.name,
+            told=other.told(),
         )
 
     def end(self, keep: bool = False) -> None:
@@ -87,8 +90,11 @@ class Saving:
         if self.journal.failed and not self._warned:
             self._warned = True
             self._window.strip.say(
-                f"What you do is kept nowhere until you save: the journal cannot be written "
-                f"({self.journal.failed}). Make room, or save often."
+                phrase(
+                    "What you do is kept nowhere until you save: the journal cannot be written "
+                    "({failed}). Make room, or save often.",
+                    failed=self.journal.failed,
+                )
             )
 
     # Saving
@@ -109,7 +115,9 @@ class Saving:
         if window.session is None:
             return
         start = str(Path.home() / f"{window.session.plan.title.replace('/', '-')}{SUFFIX}")
-        name, _ = QFileDialog.getSaveFileName(window.window(), "Save the plan", start, f"Plans (*{SUFFIX})")
+        name, _ = QFileDialog.getSaveFileName(
+            window.window(), phrase("Save the plan"), start, phrase("Plans (*{suffix})", suffix=SUFFIX)
+        )
         if not name:
             return
         chosen = Path(name)
@@ -119,16 +127,16 @@ class Saving:
         elif path != chosen and path.exists():
             # The dialog asked for another name.
             window.strip.say(
-                f"There is a {path.name} already in {path.parent}.",
+                phrase("There is a {name} already in {parent}.", name=path.name, parent=path.parent),
                 (
-                    ("Replace it", lambda: self._sign(lambda: self._save(path, then))),
-                    ("Another name", lambda: self.save_as(then)),
+                    (phrase("Replace it"), lambda: self._sign(lambda: self._save(path, then))),
+                    (phrase("Another name"), lambda: self.save_as(then)),
                 ),
             )
         elif (other := holding.holder(path)) is not None:
             window.strip.say(
-                f"{path.name} is open in another window, {other.told()}.",
-                (("Another name", lambda: self.save_as(then)),),
+                phrase("{name} is open in another window, {told}.", name=path.name, told=other.told()),
+                ((phrase("Another name"), lambda: self.save_as(then)),),
             )
         else:
             self._sign(lambda: self._save(path, then))
@@ -150,9 +158,11 @@ class Saving:
             then_signed()
         else:
             self._window.strip.ask(
-                "Your name, as the log of a plan shows it next to what you changed. It is asked once.",
+                phrase(
+                    "Your name, as the log of a plan shows it next to what you changed. It is asked once."
+                ),
                 "name",
-                (("Save with this name", named),),
+                ((phrase("Save with this name"), named),),
                 _account(),
             )
 
@@ -172,7 +182,11 @@ class Saving:
                 window.strip.say(held, calm=True, stays=True)
             then()
 
-        window.runner.run(f"Saving {path.name}", lambda progress: save_document(session, stage, path), done)
+        window.runner.run(
+            phrase("Saving {name}", name=path.name),
+            lambda progress: save_document(session, stage, path),
+            done,
+        )
 
     # Other windows and programs
 
@@ -197,17 +211,25 @@ class Saving:
     def _ask_which(self, path: Path) -> None:
         now = versions.stamp_of(path)
         other = holding.holder(path)
-        by = f" It is open {other.told()}." if other else ""
+        by = phrase(" It is open {told}.", told=other.told()) if other else ""
         answers: list[Answer] = [
-            ("Keep mine as a copy", lambda: self._sign(lambda: self._save(_free(path), lambda: None))),
-            ("Take theirs", lambda: self._take_theirs(path)),
-            ("See what differs", lambda: self._see(path)),
+            (
+                phrase("Keep mine as a copy"),
+                lambda: self._sign(lambda: self._save(_free(path), lambda: None)),
+            ),
+            (phrase("Take theirs"), lambda: self._take_theirs(path)),
+            (phrase("See what differs"), lambda: self._see(path)),
         ]
         if not self._window.changed:
             answers = answers[1:]
-        at = f" at {now.at}" if now else ""
+        at = phrase(" at {at}", at=now.at) if now else ""
         self._window.strip.say(
-            f"{path.name} was changed on the disk{at}, since it was opened here.{by}",
+            phrase(
+                "{name} was changed on the disk{at}, since it was opened here.{by}",
+                name=path.name,
+                at=at,
+                by=by,
+            ),
             tuple(answers),
             stays=True,
         )
@@ -223,13 +245,13 @@ class Saving:
         plan = session.plan
 
         def read(progress: Callable[[float], None]) -> Listing:
-            return differing(saved(path).plan, plan, "on the disk", "here")
+            return differing(saved(path).plan, plan, phrase("on the disk"), "here")
 
         def shown(listing: Listing) -> None:
             self.show(listing)
             self._ask_which(path)
 
-        window.runner.run(f"Reading {path.name}", read, shown)
+        window.runner.run(phrase("Reading {name}", name=path.name), read, shown)
 
     # What was before
 
@@ -237,16 +259,21 @@ class Saving:
         """Ask for one of the versions that were kept of the plan file, and open it as a copy."""
         window = self._window
         if window.path is None:
-            window.strip.say("The plan has no file yet: no version of it was kept. Save it first.", calm=True)
+            window.strip.say(
+                phrase("The plan has no file yet: no version of it was kept. Save it first."), calm=True
+            )
             return
         folder = versions.backups_of(window.path)
         if not folder.is_dir():
             window.strip.say(
-                "No earlier version was kept yet: one is on the first saving of a day.", calm=True
+                phrase("No earlier version was kept yet: one is on the first saving of a day."), calm=True
             )
             return
         name, _ = QFileDialog.getOpenFileName(
-            window.window(), "Open an earlier version", str(folder), f"Plans (*{SUFFIX})"
+            window.window(),
+            phrase("Open an earlier version"),
+            str(folder),
+            phrase("Plans (*{suffix})", suffix=SUFFIX),
         )
         if name:
             window.leave(lambda: window.open_now(Path(name), copy=True))

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Protocol
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Progress, UserError
 from oat_tide.desk.deck.host import Host
 from oat_tide.desk.look.measured import elided
@@ -65,7 +66,7 @@ class Offer(QFrame):
         box = QVBoxLayout(self)
         box.setContentsMargins(14, 10, 14, 10)
         box.setSpacing(3)
-        where = str(one.path) if one.path else "in no file yet"
+        where = str(one.path) if one.path else phrase("in no file yet")
         for words, name, size in (
             (one.head.title, "head2", TEXT),
             (one.told(), "", TEXT),
@@ -76,10 +77,12 @@ class Offer(QFrame):
             said = f"{each.at.astimezone():%H:%M}  {'' if each.act == 'did' else each.act + ' '}{each.what}"
             box.addWidget(self._line(said, "quiet", SMALL))
         if len(entries) > _STEPS:
-            box.addWidget(self._line(f"and {len(entries) - _STEPS:,} before", "quiet", SMALL))
+            box.addWidget(
+                self._line(phrase("and {entries:,} before", entries=len(entries) - _STEPS), "quiet", SMALL)
+            )
         row = QHBoxLayout()
         row.setSpacing(6)
-        self.take, self.drop = QPushButton("Take up"), QPushButton("Discard")
+        self.take, self.drop = QPushButton(phrase("Take up")), QPushButton(phrase("Discard"))
         for button, signal in ((self.take, self.taken), (self.drop, self.discarded)):
             button.setObjectName("choice")
             button.clicked.connect(lambda checked, signal=signal: signal.emit(one))
@@ -151,14 +154,18 @@ class Offers:
                     one.discard()
             new = document.session.log[document.session.recorder.before :]
             window.saving.show(
-                logged(new, "Not saved", "Saving keeps them; undo takes them back one by one.")
+                logged(
+                    new, phrase("Not saved"), phrase("Saving keeps them; undo takes them back one by one.")
+                )
             )
 
         def failed(error: BaseException) -> None:
             if not window.source_dialogs.asks(error, lambda: self.take_up(one)):
                 window.report(error)
 
-        window.leave(lambda: window.runner.run(f"Taking up {one.head.title}", work, opened, failed))
+        window.leave(
+            lambda: window.runner.run(phrase("Taking up {title}", title=one.head.title), work, opened, failed)
+        )
 
     def discard(self, one: Left) -> None:
         """Let what was not saved go."""
@@ -171,15 +178,19 @@ class Offers:
         if own is None:
             return False
         one, entries = own
-        last = f" The last: {entries[-1].what}." if entries else ""
+        last = phrase(" The last: {what}.", what=entries[-1].what) if entries else ""
 
         def discard() -> None:
             one.discard()
             otherwise()
 
         self._window.strip.say(
-            f"{path.name}: {one.told()} when its window ended.{last}",
-            (("Take up", lambda: self.take_up(one)), ("Open as saved", otherwise), ("Discard", discard)),
+            phrase("{name}: {told} when its window ended.{last}", name=path.name, told=one.told(), last=last),
+            (
+                (phrase("Take up"), lambda: self.take_up(one)),
+                (phrase("Open as saved"), otherwise),
+                (phrase("Discard"), discard),
+            ),
             calm=True,
             stays=True,
         )

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QFileSystemWatcher
 from PyQt6.QtWidgets import QFileDialog
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Locked, Progress, Unasked, UserError
 from oat_tide.desk.deck.host import Host
 from oat_tide.desk.work.strip import Answer
@@ -23,7 +24,7 @@ from oat_tide.plan.paths import P, steps
 if TYPE_CHECKING:
     from oat_tide.session import Session
 
-_TABLES = "Sales files (*.csv *.tsv *.txt *.xlsx *.ods *.parquet);;All files (*)"
+_TABLES = phrase("Sales files (*.csv *.tsv *.txt *.xlsx *.ods *.parquet);;All files (*)")
 
 
 class SourceDialogs:
@@ -43,24 +44,24 @@ class SourceDialogs:
 
     def ask_folder(self) -> None:
         """Ask for a folder whose files are one source."""
-        name = QFileDialog.getExistingDirectory(self._window.window(), "Open a folder of sales files")
+        name = QFileDialog.getExistingDirectory(self._window.window(), phrase("Open a folder of sales files"))
         if name:
             self._window.open(Path(name))
 
     def ask_files(self) -> None:
         """Ask for several files of one shape."""
         names, _ = QFileDialog.getOpenFileNames(
-            self._window.window(), "Open several files as one", "", _TABLES
+            self._window.window(), phrase("Open several files as one"), "", _TABLES
         )
         if names:
-            self.open_new(Sources(places=tuple(sorted(names))), "Reading files")
+            self.open_new(Sources(places=tuple(sorted(names))), phrase("Reading files"))
 
     def ask_address(self) -> None:
         """Ask for the address of a database."""
         self._window.strip.ask(
-            "Address of the database. The password is asked for and kept nowhere.",
+            phrase("Address of the database. The password is asked for and kept nowhere."),
             "postgresql://user@server/database",
-            (("Open", self._open_address),),
+            ((phrase("Open"), self._open_address),),
         )
 
     def _open_address(self, address: str) -> None:
@@ -71,7 +72,7 @@ class SourceDialogs:
         except UserError as error:
             self._window.strip.say(str(error))
             return
-        self.open_new(Sources(places=(place,)), "Asking the database")
+        self.open_new(Sources(places=(place,)), phrase("Asking the database"))
 
     def ask_query(self) -> None:
         """Ask for a query on the open database."""
@@ -79,9 +80,9 @@ class SourceDialogs:
         if session is None:
             return
         self._window.strip.ask(
-            "A query that only reads. Its columns take the place of a table's.",
-            "SELECT sold_on, goods, cases FROM sales WHERE …",
-            (("Run", self._open_query),),
+            phrase("A query that only reads. Its columns take the place of a table's."),
+            phrase("SELECT sold_on, goods, cases FROM sales WHERE …"),
+            ((phrase("Run"), self._open_query),),
             session.plan.sources.query,
             tall=True,
         )
@@ -90,14 +91,14 @@ class SourceDialogs:
         session = self._window.session
         assert session is not None
         places = session.plan.sources.places
-        self.open_new(Sources(places=places, query=query.strip()), "Asking the database")
+        self.open_new(Sources(places=places, query=query.strip()), phrase("Asking the database"))
 
     def ask_typed(self) -> None:
         """Ask for figures to be typed or pasted: into an empty box, so that nothing is there twice."""
         self._window.strip.ask(
-            "Periods and their figures, a line each, typed or pasted.",
+            phrase("Periods and their figures, a line each, typed or pasted."),
             "2023  1,200\n2024  1,340",
-            (("Make a series", lambda text: self.open_new(Sources(typed=text), "Reading")),),
+            ((phrase("Make a series"), lambda text: self.open_new(Sources(typed=text), phrase("Reading"))),),
             tall=True,
         )
 
@@ -130,7 +131,7 @@ class SourceDialogs:
             path_permission.chosen(unasked.places)
             then()
 
-        self._window.strip.say(str(unasked), (("Read them", said_yes),), stays=True)
+        self._window.strip.say(str(unasked), ((phrase("Read them"), said_yes),), stays=True)
 
     def ask_password(self, locked: Locked, then: Callable[[], Any]) -> None:
         """Ask for the password of a server, and try again with it."""
@@ -140,7 +141,7 @@ class SourceDialogs:
             passwords.keep(locked.place, password)
             then()
 
-        self._window.strip.ask(str(locked), "password", (("Try again", given),), secret=True)
+        self._window.strip.ask(str(locked), "password", ((phrase("Try again"), given),), secret=True)
 
     # What belongs to the open plan
 
@@ -148,13 +149,13 @@ class SourceDialogs:
         """Ask for a file that puts members into groups, such as products into families."""
         from oat_tide.outside import levels
 
-        self._with_file("Hierarchy from a file", levels)
+        self._with_file(phrase("Hierarchy from a file"), levels)
 
     def ask_firsts(self) -> None:
         """Ask for a file of first figures."""
         from oat_tide.refresh import firsts_from
 
-        self._with_file("First-published figures from a file", firsts_from)
+        self._with_file(phrase("First-published figures from a file"), firsts_from)
 
     def ask_days(self) -> None:
         """Ask for days on which the series in sight could not sell."""
@@ -164,13 +165,13 @@ class SourceDialogs:
         if window.session is None:
             return
         answers = (
-            ("Closed", functools.partial(self._days, "closed")),
-            ("No stock", functools.partial(self._days, "no stock")),
-            ("From a file…", lambda text: self._with_file("Days from a file", days_of)),
+            (phrase("Closed"), functools.partial(self._days, "closed")),
+            (phrase("No stock"), functools.partial(self._days, "no stock")),
+            (phrase("From a file…"), lambda text: self._with_file(phrase("Days from a file"), days_of)),
         )
         window.strip.ask(
-            "Days closed or without stock, one range per line, for the series in sight.",
-            "2025-02-10 – 2025-02-18 storm",
+            phrase("Days closed or without stock, one range per line, for the series in sight."),
+            phrase("2025-02-10 – 2025-02-18 storm"),
             answers,
             tall=True,
         )
@@ -194,7 +195,9 @@ class SourceDialogs:
         if name:
             path = Path(name)
             window.runner.run(
-                f"Reading {path.name}", lambda progress: read(session, path, progress), window.do
+                phrase("Reading {name}", name=path.name),
+                lambda progress: read(session, path, progress),
+                window.do,
             )
 
     # What the sources hold now
@@ -211,9 +214,12 @@ class SourceDialogs:
     def _changed(self, place: str) -> None:
         busy = self._window.runner.job is not None or self._window.strip.isVisible()
         if not busy and Path(place).exists():
-            answers: tuple[Answer, ...] = (("Look at what is new", self.look_again),)
+            answers: tuple[Answer, ...] = ((phrase("Look at what is new"), self.look_again),)
             self._window.strip.say(
-                f"{Path(place).name} has changed since it was read.", answers, calm=True, stays=True
+                phrase("{name} has changed since it was read.", name=Path(place).name),
+                answers,
+                calm=True,
+                stays=True,
             )
 
     def look_again(self) -> None:
@@ -253,13 +259,13 @@ class SourceDialogs:
             window.deck.foot.set_news(again.listing(), stage)
             window.refresh()
             window.strip.say(
-                f"{again.said} Rulings, notes and choices stay.",
-                (("Take them", taken), ("Leave them", left)),
+                phrase("{said} Rulings, notes and choices stay.", said=again.said),
+                ((phrase("Take them"), taken), (phrase("Leave them"), left)),
                 calm=True,
                 closes=False,
                 stays=True,
             )
 
         window.runner.run(
-            "Reading the sources again", lambda progress: look_again(session, progress), shown, failed
+            phrase("Reading the sources again"), lambda progress: look_again(session, progress), shown, failed
         )

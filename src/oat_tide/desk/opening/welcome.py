@@ -8,6 +8,7 @@ from functools import partial
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.look.measured import elided
 from oat_tide.desk.look.palette import TEXT
 from oat_tide.desk.look.plain import Text, bare, tip
@@ -16,12 +17,12 @@ from oat_tide.desk.opening.recent import recent
 
 _WIDE, _GAP = 400, 8
 WAYS = {
-    "file": ("Open a file", "Sales lines or a table of figures, a workbook, or a plan"),
-    "folder": ("A folder of files", "Every file in it, read as one"),
-    "files": ("Several files as one", "Such as one a month"),
-    "address": ("A database", "By its address; totals are computed there"),
-    "typed": ("Figures typed or pasted", "A column of figures, or a table from a sheet"),
-    "demo": ("The demo plan", "A small mill, made up, with errors such as real data have"),
+    "file": (phrase("Open a file"), phrase("Sales lines or a table of figures, a workbook, or a plan")),
+    "folder": (phrase("A folder of files"), phrase("Every file in it, read as one")),
+    "files": (phrase("Several files as one"), phrase("Such as one a month")),
+    "address": (phrase("A database"), phrase("By its address; totals are computed there")),
+    "typed": (phrase("Figures typed or pasted"), phrase("A column of figures, or a table from a sheet")),
+    "demo": (phrase("The demo plan"), phrase("A small mill, made up, with errors such as real data have")),
 }
 """The ways in: what they are called, and what each is for."""
 
@@ -54,11 +55,13 @@ class Welcome(QWidget):
         self.offers: list[Offer] = []
         box = QVBoxLayout(self)
         box.addStretch(2)
-        title = Text("From sales lines to a projection compared with actuals")
+        title = Text(phrase("From sales lines to a projection compared with actuals"))
         title.setObjectName("title")
         text = Text(
-            "Dates, measure and series are found by content and can be changed; lines that cannot be read "
-            "are listed, never dropped."
+            phrase(
+                "Dates, measure and series are found by content and can be changed; lines that "
+                "cannot be read are listed, never dropped."
+            )
         )
         text.setObjectName("subtitle")
         for label in (title, text):
@@ -73,7 +76,7 @@ class Welcome(QWidget):
         columns.addStretch()
         box.addLayout(columns)
         box.addSpacing(14)
-        drop = Text("Or drop a file anywhere on this window.")
+        drop = Text(phrase("Or drop a file anywhere on this window."))
         drop.setObjectName("quiet")
         drop.setAlignment(Qt.AlignmentFlag.AlignCenter)
         box.addWidget(drop)
@@ -82,7 +85,7 @@ class Welcome(QWidget):
     def _ways(self) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(_GAP)
-        column.addWidget(_heading("Open"))
+        column.addWidget(_heading(phrase("Open")))
         for name, (title, says) in WAYS.items():
             button = _choice(title, says, partial(self.chosen.emit, name))
             self.ways[name] = button
@@ -93,12 +96,12 @@ class Welcome(QWidget):
     def _recent(self) -> QVBoxLayout:
         self._column = QVBoxLayout()
         self._column.setSpacing(_GAP)
-        self._none = Text("Plans and files that you open are listed here.")
+        self._none = Text(phrase("Plans and files that you open are listed here."))
         self._none.setObjectName("quiet")
         self._none.setFixedWidth(_WIDE)
-        self._not_saved = _heading("Not saved when a window ended")
+        self._not_saved = _heading(phrase("Not saved when a window ended"))
         self._column.addWidget(self._not_saved)
-        self._column.addWidget(_heading("Recent files"))
+        self._column.addWidget(_heading(phrase("Recent files")))
         self._column.addWidget(self._none)
         self._column.addStretch()
         return self._column

@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import Text, bare
@@ -76,7 +77,7 @@ class ChoiceView(QWidget):
             if room < 10:
                 row.addStretch()
                 row = self._row()
-            row.addWidget(self._link("Working ›", self._follow))
+            row.addWidget(self._link(phrase("Working ›"), self._follow))
         row.addStretch()
         for place, entry in enumerate(choice.entries):
             line = TextLine()

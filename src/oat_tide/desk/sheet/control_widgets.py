@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import date_of, day_number
 from oat_tide.core.working.number_format import trimmed
 from oat_tide.desk.look.dates import days_of
@@ -201,8 +202,16 @@ class IntControl(ControlWidget):
         control = self.control
         unit = f" {control.unit}" if control.unit else ""
         self.troubled.emit(
-            f"{control.title}: “{typed}” cannot be used; write a whole number from {int(control.lo):,} to "
-            f"{int(control.hi):,}. It stays at {int(control.now):,}{unit}."
+            phrase(
+                "{title}: “{typed}” cannot be used; write a whole number from {lo:,} to {hi:,}. It "
+                "stays at {now:,}{unit}.",
+                title=control.title,
+                typed=typed,
+                lo=int(control.lo),
+                hi=int(control.hi),
+                now=int(control.now),
+                unit=unit,
+            )
         )
 
     def refill(self) -> None:
@@ -332,11 +341,14 @@ class DateControl(ControlWidget):
         row = QHBoxLayout()
         self.line = TextLine()
         self.line.setFixedWidth(112)
-        self.line.setPlaceholderText("as the data")
+        self.line.setPlaceholderText(phrase("as the data"))
         self.line.setAccessibleName(self.control.title)
         tip(
             self.line,
-            "2026-03-31, 31 Mar 2026, 31/03/2026, 2026-03, 2026Q1 or 2026; empty for as far as the data go",
+            phrase(
+                "2026-03-31, 31 Mar 2026, 31/03/2026, 2026-03, 2026Q1 or 2026; empty for as far as "
+                "the data go"
+            ),
         )
         self.line.editingFinished.connect(self._typed)
         row.addWidget(Text(self.control.title), 1)
@@ -348,14 +360,26 @@ class DateControl(ControlWidget):
         try:
             days = days_of(text) if text else None
         except ValueError as error:
-            self.troubled.emit(f"{self.control.title}: {error}. Write it as in 2026-03 or 2026-03-31.")
+            self.troubled.emit(
+                phrase(
+                    "{title}: {error}. Write it as in 2026-03 or 2026-03-31.",
+                    title=self.control.title,
+                    error=error,
+                )
+            )
             self.refill()
             return
         day = days and days[0 if self.control.unit == "first day" else 1]
         if day and self.control.hi and not self.control.lo <= day_number(day) <= self.control.hi:
             first, last = (date_of(int(each)).isoformat() for each in (self.control.lo, self.control.hi))
             self.troubled.emit(
-                f"{self.control.title}: {text} lies outside {first} to {last}. Write a day within."
+                phrase(
+                    "{title}: {text} lies outside {first} to {last}. Write a day within.",
+                    title=self.control.title,
+                    text=text,
+                    first=first,
+                    last=last,
+                )
             )
             self.refill()
             return
@@ -373,7 +397,7 @@ class WeightsControl(ControlWidget):
         self.heading()
         self.strip = WeightStrip()
         self.line = TextLine()
-        self.line.setAccessibleName("Weights in the order drawn")
+        self.line.setAccessibleName(phrase("Weights in the order drawn"))
         self.line.editingFinished.connect(self._typed)
         self.strip.turned.connect(lambda weights: self.turn(weights, "weights"))
         self.strip.rested.connect(self.rested)
@@ -388,14 +412,18 @@ class WeightsControl(ControlWidget):
         try:
             weights = _weights(self.line.text(), len(self.control.now))
         except ValueError:
-            self.troubled.emit("Weights: write one number a period, such as 1 2 3.")
+            self.troubled.emit(phrase("Weights: write one number a period, such as 1 2 3."))
             self.refill()
             return
         wanted = int(self.control.lo)
         if wanted and len(weights) != wanted:
             self.troubled.emit(
-                f"Weights: {len(weights)} given for a window of {wanted}. "
-                "Write one a period, or change the window."
+                phrase(
+                    "Weights: {weights} given for a window of {wanted}. Write one a period, or change "
+                    "the window.",
+                    weights=len(weights),
+                    wanted=wanted,
+                )
             )
             self.refill()
             return

@@ -7,6 +7,7 @@ import math
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QSlider
 
+from oat_tide.core.language import phrase
 from oat_tide.core.working.number_format import full, number_of
 from oat_tide.desk.look.plain import still
 from oat_tide.desk.look.text_line import TextLine
@@ -39,8 +40,13 @@ class NumberControl(ControlWidget):
         value = number_of(text)
         if value is None or not self._fits(value):
             self.troubled.emit(
-                f"{self.control.title}: “{text}” cannot be used; write a number {self._bounds()}. "
-                f"It stays at {full(float(self.control.now))}."
+                phrase(
+                    "{title}: “{text}” cannot be used; write a number {bounds}. It stays at {full}.",
+                    title=self.control.title,
+                    text=text,
+                    bounds=self._bounds(),
+                    full=full(float(self.control.now)),
+                )
             )
             self.filling = True
             self.refill()
@@ -58,10 +64,18 @@ class NumberControl(ControlWidget):
         """The bounds in words."""
         control, words = self.control, []
         if math.isfinite(control.lo):
-            words.append(f"above {full(control.lo)}" if control.lo_open else f"from {full(control.lo)}")
+            words.append(
+                phrase("above {full}", full=full(control.lo))
+                if control.lo_open
+                else phrase("from {full}", full=full(control.lo))
+            )
         if math.isfinite(control.hi):
-            words.append(f"below {full(control.hi)}" if control.hi_open else f"up to {full(control.hi)}")
-        return " and ".join(words) if words else "of any size"
+            words.append(
+                phrase("below {full}", full=full(control.hi))
+                if control.hi_open
+                else phrase("up to {full}", full=full(control.hi))
+            )
+        return " and ".join(words) if words else phrase("of any size")
 
     @property
     def _end(self) -> float:

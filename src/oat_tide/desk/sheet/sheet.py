@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from oat_tide.core.language import phrase
 from oat_tide.core.working.tree import FACT, Ref
 from oat_tide.desk.look.plain import Text, bare
 from oat_tide.desk.look.style import BAR
@@ -128,7 +129,7 @@ class SideSheet(QScrollArea):
         # Its room is always kept: else whatever comes to need it is laid out twice.
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.setAccessibleName("Side sheet")
+        self.setAccessibleName(phrase("Side sheet"))
         self._pages: dict[object, _Page] = {}
         self._page = _Page("")
         self._stack = _Stack()
@@ -372,7 +373,7 @@ class SideSheet(QScrollArea):
             button.clicked.connect(lambda: self.edited.emit(caution.way_out))
             box.addWidget(button)
         if caution.evidence:
-            button = QPushButton("Show the working ›")
+            button = QPushButton(phrase("Show the working ›"))
             button.setObjectName("link")
             button.clicked.connect(lambda: self.chosen.emit(caution.evidence[0]))
             box.addWidget(button)

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.look.palette import SMALL, font, palette
 from oat_tide.desk.look.plain import tip
 
@@ -29,8 +30,8 @@ class WeightStrip(QWidget):
         self.newest_first = False
         self._top = 1.0
         self.setFixedHeight(_TALL + _FOOT)
-        self.setAccessibleName("Weights as bars")
-        tip(self, "Drag a bar to change its weight")
+        self.setAccessibleName(phrase("Weights as bars"))
+        tip(self, phrase("Drag a bar to change its weight"))
 
     def fill(self, weights: tuple[float, ...], newest_first: bool) -> None:
         """Show weights, given newest first."""

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
 from oat_tide.core.exact import known
+from oat_tide.core.language import phrase
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import paint_hover
 from oat_tide.desk.chart.drawing import in_steps
@@ -197,7 +198,11 @@ def _sums(painter: QPainter, cells: Cells, width: int) -> None:
     for row, sums in cells.summed.items():
         painter.setPen(_color(cells, row))
         for (left, right), text, some, all_ in zip(spans, sums.texts, sums.held, steps.full, strict=True):
-            said = f"{text} ({some} of {all_})" if text and some < all_ else text
+            said = (
+                phrase("{text} ({some} of {all})", text=text, some=some, all=all_)
+                if text and some < all_
+                else text
+            )
             if said and advance(said) <= right - left:
                 written(painter, QRectF(left, row * ROW + TOP, right - left, ROW), 0.5, said)
 

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QWidg
 
 from oat_tide.core.comparison.tally import Tally, tally
 from oat_tide.core.exact import known
+from oat_tide.core.language import phrase
 from oat_tide.core.working.number_format import decimals_for, fixed
 from oat_tide.desk.chart.scale import TimeScale
 from oat_tide.desk.look.plain import Text
@@ -45,11 +46,11 @@ class TallyBar(QFrame):
         self.text.setWordWrap(True)
         self.text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.note = TextLine()
-        self.note.setPlaceholderText("Note on these periods")
-        self.note.setAccessibleName("Note on the selected periods")
+        self.note.setPlaceholderText(phrase("Note on these periods"))
+        self.note.setAccessibleName(phrase("Note on the selected periods"))
         self.note.setFixedWidth(170)
         self.note.returnPressed.connect(self._noted)
-        self.copy, self.close_button = QPushButton("Copy table"), QPushButton("Clear")
+        self.copy, self.close_button = QPushButton(phrase("Copy table")), QPushButton(phrase("Clear"))
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 3, 8, 3)
         row.addWidget(self.text, 1)
@@ -103,7 +104,7 @@ class TallyBar(QFrame):
         if len(found) == 2:
             parts.append(self._compared(*found))
         self.text.setText("\n".join(parts))
-        self.setAccessibleName("Tally: " + "; ".join(parts))
+        self.setAccessibleName(phrase("Tally: ") + "; ".join(parts))
         self.fit()
 
     def fit(self) -> None:
@@ -124,28 +125,40 @@ class TallyBar(QFrame):
     def _said(self, first: int, last: int, found: Tally) -> str:
         assert self.deck is not None and self.figure is not None
         names = self.deck.label(first) + (f" – {self.deck.label(last)}" if last > first else "")
-        head = f"{self.figure.label}, {names} · {found.count} known"
+        head = phrase(
+            "{label}, {names} · {count} known", label=self.figure.label, names=names, count=found.count
+        )
         if not found.count:
             return head
         # Of shares and differences no growth is told.
         level, total = (
             self.figure.unit != "%" and not self.figure.signed,
-            f"total {self._number(found.total)}",
+            phrase("total {number}", number=self._number(found.total)),
         )
         # Averages, indices and running totals are not added up.
         parts = [head, *([total] if self.figure.adds_up else [])]
-        parts += [f"mean {self._number(found.mean)}", f"median {self._number(found.median)}"]
-        parts += [f"lowest {self._number(found.lowest)}", f"highest {self._number(found.highest)}"]
+        parts += [
+            phrase("mean {number}", number=self._number(found.mean)),
+            phrase("median {number}", number=self._number(found.median)),
+        ]
+        parts += [
+            phrase("lowest {number}", number=self._number(found.lowest)),
+            phrase("highest {number}", number=self._number(found.highest)),
+        ]
         if found.steps:
-            change = f"first to last {self._number(found.change, plus=True)}"
+            change = phrase("first to last {number}", number=self._number(found.change, plus=True))
             if known(found.change_share) and level:
                 change += f" ({fixed(found.change_share, 1, plus=True)} %)"
             parts.append(change)
         step = self.deck.axis.step if self.deck.axis else self.deck.grid.kind
         if known(found.compound) and level and step:
-            parts.append(f"compound {fixed(found.compound, 2, plus=True)} % a {step}")
+            parts.append(
+                phrase(
+                    "compound {compound} % a {step}", compound=fixed(found.compound, 2, plus=True), step=step
+                )
+            )
         if known(found.share) and level and self.figure.adds_up and self.deck.axis is None:
-            parts.append(f"{fixed(found.share, 1)} % of its years")
+            parts.append(phrase("{share} % of its years", share=fixed(found.share, 1)))
         return " · ".join(parts)
 
     def _compared(self, one: Tally, other: Tally) -> str:
@@ -153,9 +166,9 @@ class TallyBar(QFrame):
         if self.figure is not None and self.figure.adds_up:
             grows = one.total > 0 and not self.figure.signed
             share = f" ({fixed(100 * gap / one.total, 1, plus=True)} %)" if grows else ""
-            parts.append(f"total {self._number(gap, plus=True)}{share}")
-        parts.append(f"mean {self._number(other.mean - one.mean, plus=True)}")
-        return f"second on first: {', '.join(parts)}"
+            parts.append(phrase("total {number}{share}", number=self._number(gap, plus=True), share=share))
+        parts.append(phrase("mean {number}", number=self._number(other.mean - one.mean, plus=True)))
+        return phrase("second on first: {parts}", parts=", ".join(parts))
 
     def table(self) -> str:
         """What is selected as rows and tab-separated columns: the periods, then every row of the table."""

@@ -17,6 +17,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.bands import wheel
 from oat_tide.desk.chart.scale import TimeScale
@@ -115,7 +116,7 @@ class TideTable(QWidget):
         self.setFixedHeight(ROW * max(len(rows), 1) + 2 * TOP)
         row, column = (0, max(deck.past - 1, 0)) if fresh else self.standing
         self.standing = min(row, max(len(rows) - 1, 0)), min(column, max(deck.columns - 1, 0))
-        self.setAccessibleName(f"Tide table: {deck.title(series)}")
+        self.setAccessibleName(phrase("Tide table: {title}", title=deck.title(series)))
         self._tell_cursor()
         self._repaint(self._cells)
 
@@ -302,8 +303,12 @@ class TideTable(QWidget):
         below = self.rows[row : row + len(lines)]
         if len(below) < len(lines):
             self.refused.emit(
-                f"{len(lines)} rows are pasted, and only {len(below)} are left from here on. Nothing was "
-                "written. Start further up, or copy fewer."
+                phrase(
+                    "{lines} rows are pasted, and only {below} are left from here on. Nothing was "
+                    "written. Start further up, or copy fewer.",
+                    lines=len(lines),
+                    below=len(below),
+                )
             )
             return
         self.typed.emit([(figure, column, texts) for figure, texts in zip(below, lines, strict=True)])

@@ -15,6 +15,7 @@ from PyQt6.QtCore import QLocale
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 from oat_tide.core.working.number_format import set_marks
 from oat_tide.desk.look import dates, style
@@ -47,7 +48,7 @@ def application() -> QApplication:
     # Without a reference of its own it would go, and every window with it, when the caller forgets it.
     _kept.append(made)
     made.setApplicationName("oat-tide")
-    made.setApplicationDisplayName("Oat Tide")
+    made.setApplicationDisplayName(phrase("Oat Tide"))
     made.setDesktopFileName(_DESKTOP)
     made.setWindowIcon(QIcon(str(_ICON)))
     made.setStyle("Fusion")
@@ -62,8 +63,8 @@ def run(path: Path | None) -> NoReturn:
     """Open the window, on a file if one is given; the program ends with it."""
     if not has_display() and not os.environ.get("QT_QPA_PLATFORM"):
         raise UserError(
-            "there is no display to open a window on. "
-            "Use oat-tide project, or oat-tide demo --folder FOLDER, which need none."
+            "there is no display to open a window on. Use oat-tide project, or oat-tide demo "
+            "--folder FOLDER, which need none."
         )
     made = application()
     log.start()
@@ -91,8 +92,11 @@ def _say_where_it_writes(window: Window, later: bool) -> None:
         if later:
             window.shown.disconnect(say)
         window.strip.say(
-            f"Your home folder cannot be written in. The log and what is not saved are kept in {temporary}, "
-            "which the system empties. Have the home folder mended, and start again.",
+            phrase(
+                "Your home folder cannot be written in. The log and what is not saved are kept in "
+                "{temporary}, which the system empties. Have the home folder mended, and start again.",
+                temporary=temporary,
+            ),
             stays=True,
         )
 

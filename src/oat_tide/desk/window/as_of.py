@@ -8,6 +8,7 @@ from PyQt6.QtCore import QDate, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QTextCharFormat
 from PyQt6.QtWidgets import QCalendarWidget, QFrame, QVBoxLayout, QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.desk.look.dates import days_of
 from oat_tide.desk.look.palette import palette
@@ -34,13 +35,15 @@ class AsOf(QFrame):
         self.last = date_of(grid.last_day(session.home))
         now = date_of(grid.last_day(session.as_of))
         self.line = TextLine(now.isoformat())
-        self.line.setAccessibleName("As of")
+        self.line.setAccessibleName(phrase("As of"))
         self.line.returnPressed.connect(self._typed)
-        self.said = Text(f"A day, month, quarter or year from {self.first} to {self.last}")
+        self.said = Text(
+            phrase("A day, month, quarter or year from {first} to {last}", first=self.first, last=self.last)
+        )
         self.said.setObjectName("quiet")
         self.said.setWordWrap(True)
         self.calendar = QCalendarWidget()
-        self.calendar.setAccessibleName("Days to choose the as-of from")
+        self.calendar.setAccessibleName(phrase("Days to choose the as-of from"))
         self.calendar.setVerticalHeaderFormat(QCalendarWidget.VerticalHeaderFormat.NoVerticalHeader)
         self.calendar.setFirstDayOfWeek(Qt.DayOfWeek(grid.week_start + 1))
         self.calendar.setDateRange(_qdate(self.first), _qdate(self.last))
@@ -62,10 +65,14 @@ class AsOf(QFrame):
         try:
             last = days_of(self.line.text())[1]
         except ValueError as error:
-            self.said.setText(f"{error}. Write it as in 2026-03, 31 Mar 2026 or 2026-03-31.")
+            self.said.setText(
+                phrase("{error}. Write it as in 2026-03, 31 Mar 2026 or 2026-03-31.", error=error)
+            )
             return
         if last < self.first:
-            self.said.setText(f"{last} lies before the first day, {self.first}.")
+            self.said.setText(
+                phrase("{last} lies before the first day, {first}.", last=last, first=self.first)
+            )
             return
         self._choose(last)
 

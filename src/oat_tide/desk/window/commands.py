@@ -10,6 +10,7 @@ from typing import Any, Literal, Protocol
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QWidgetAction
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.deck.host import Host
 from oat_tide.desk.leaving.publishing import Publishing
 from oat_tide.desk.leaving.saving import Saving
@@ -109,37 +110,43 @@ def _by_keys(text: str, act: Act, *keys: str) -> Command:
 
 
 COMMANDS = (
-    _plan("Open a sales file or plan…", lambda window: window.ask_open(), "Ctrl+O", of_plan=False),
-    _source("A folder of files…", lambda window: window.source_dialogs.ask_folder()),
-    _source("Several files as one…", lambda window: window.source_dialogs.ask_files()),
-    _source("A database by its address…", lambda window: window.source_dialogs.ask_address()),
-    _source("Figures typed or pasted…", lambda window: window.source_dialogs.ask_typed(), "Ctrl+Shift+V"),
-    _plan("Open the demo plan", lambda window: window.open_demo(), of_plan=False),
-    _plan("Refresh from sources", lambda window: window.source_dialogs.look_again(), "F5", begins=True),
-    _plan("Days closed or without stock…", lambda window: window.source_dialogs.ask_days()),
-    _plan("Hierarchy from a file…", lambda window: window.source_dialogs.ask_levels()),
-    _plan("First-published figures from a file…", lambda window: window.source_dialogs.ask_firsts()),
-    _plan("Query the database…", lambda window: window.source_dialogs.ask_query(), name="query"),
-    _plan("Save", lambda window: window.saving.save(), "Ctrl+S", name="save", begins=True),
-    _plan("Save as…", lambda window: window.saving.save_as(), "Ctrl+Shift+S"),
-    _plan("Undo", lambda window: window.undo(), "Ctrl+Z", name="undo", begins=True),
-    _plan("Redo", lambda window: window.redo(), "Ctrl+Shift+Z", "Ctrl+Y", name="redo"),
-    _plan("Log of what was done", lambda window: window.saving.show_log(), "Ctrl+L"),
-    _plan("Earlier versions…", lambda window: window.saving.ask_version(), of_plan=False),
-    _plan("Light or dark", lambda window: window.switch_scheme(), of_plan=False, begins=True),
-    _publish("Figures of this view as CSV…", lambda window: window.publishing.publish_csv(), "Ctrl+E"),
-    _publish("Picture of this view…", lambda window: window.publishing.ask_picture(), "Ctrl+Shift+E"),
-    _by_keys("back to the latest complete period", lambda window: window.bring_home(), "Ctrl+Home"),
-    _by_keys("the as-of one period earlier", lambda window: window.step_as_of(-1), "Ctrl+Left"),
-    _by_keys("the as-of one period later", lambda window: window.step_as_of(1), "Ctrl+Right"),
-    _by_keys("the complete history in sight", lambda window: window.see_all(), "Ctrl+0"),
+    _plan(phrase("Open a sales file or plan…"), lambda window: window.ask_open(), "Ctrl+O", of_plan=False),
+    _source(phrase("A folder of files…"), lambda window: window.source_dialogs.ask_folder()),
+    _source(phrase("Several files as one…"), lambda window: window.source_dialogs.ask_files()),
+    _source(phrase("A database by its address…"), lambda window: window.source_dialogs.ask_address()),
+    _source(
+        phrase("Figures typed or pasted…"), lambda window: window.source_dialogs.ask_typed(), "Ctrl+Shift+V"
+    ),
+    _plan(phrase("Open the demo plan"), lambda window: window.open_demo(), of_plan=False),
+    _plan(
+        phrase("Refresh from sources"), lambda window: window.source_dialogs.look_again(), "F5", begins=True
+    ),
+    _plan(phrase("Days closed or without stock…"), lambda window: window.source_dialogs.ask_days()),
+    _plan(phrase("Hierarchy from a file…"), lambda window: window.source_dialogs.ask_levels()),
+    _plan(phrase("First-published figures from a file…"), lambda window: window.source_dialogs.ask_firsts()),
+    _plan(phrase("Query the database…"), lambda window: window.source_dialogs.ask_query(), name="query"),
+    _plan(phrase("Save"), lambda window: window.saving.save(), "Ctrl+S", name="save", begins=True),
+    _plan(phrase("Save as…"), lambda window: window.saving.save_as(), "Ctrl+Shift+S"),
+    _plan(phrase("Undo"), lambda window: window.undo(), "Ctrl+Z", name="undo", begins=True),
+    _plan(phrase("Redo"), lambda window: window.redo(), "Ctrl+Shift+Z", "Ctrl+Y", name="redo"),
+    _plan(phrase("Log of what was done"), lambda window: window.saving.show_log(), "Ctrl+L"),
+    _plan(phrase("Earlier versions…"), lambda window: window.saving.ask_version(), of_plan=False),
+    _plan(phrase("Light or dark"), lambda window: window.switch_scheme(), of_plan=False, begins=True),
+    _publish(
+        phrase("Figures of this view as CSV…"), lambda window: window.publishing.publish_csv(), "Ctrl+E"
+    ),
+    _publish(phrase("Picture of this view…"), lambda window: window.publishing.ask_picture(), "Ctrl+Shift+E"),
+    _by_keys(phrase("back to the latest complete period"), lambda window: window.bring_home(), "Ctrl+Home"),
+    _by_keys(phrase("the as-of one period earlier"), lambda window: window.step_as_of(-1), "Ctrl+Left"),
+    _by_keys(phrase("the as-of one period later"), lambda window: window.step_as_of(1), "Ctrl+Right"),
+    _by_keys(phrase("the complete history in sight"), lambda window: window.see_all(), "Ctrl+0"),
     _by_keys(
-        "close a message, this help or a kept working; clear the selection",
+        phrase("close a message, this help or a kept working; clear the selection"),
         lambda window: window.escape(),
         "Escape",
     ),
-    _plan("Keys and words", lambda window: window.switch_help(), "F1", of_plan=False),
-    _plan("Close the window", lambda window: window.close(), "Ctrl+Q", of_plan=False),
+    _plan(phrase("Keys and words"), lambda window: window.switch_help(), "F1", of_plan=False),
+    _plan(phrase("Close the window"), lambda window: window.close(), "Ctrl+Q", of_plan=False),
     *(
         _by_keys(stage.title, lambda window, name=name: window.show_stage(name), f"Ctrl+{place}")  # type: ignore[misc]
         for place, (name, stage) in enumerate(ON_RAIL.items(), 1)
@@ -161,13 +168,13 @@ class Commands:
         self._window = window
         self.plan_menu, self.publish_menu, sources = (QMenu(window.window()) for _ in range(3))
         self.title = TextLine()
-        self.title.setAccessibleName("Title of the plan")
-        self.title.setPlaceholderText("Title of the plan")
+        self.title.setAccessibleName(phrase("Title of the plan"))
+        self.title.setPlaceholderText(phrase("Title of the plan"))
         self.title.returnPressed.connect(self._rename)
         titled = QWidgetAction(window.window())
         titled.setDefaultWidget(self.title)
         self.plan_menu.addAction(titled)
-        sources.setTitle("Open other sources")
+        sources.setTitle(phrase("Open other sources"))
         menus = {"plan": self.plan_menu, "sources": sources, "publish": self.publish_menu}
         self.named: dict[str, QAction] = {}
         self._of_plan: list[QAction] = []

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.sheet.control_widgets import ControlWidget
 from oat_tide.desk.sheet.controls import widget_for
@@ -28,7 +29,7 @@ class Cut(QFrame):
         self.setObjectName("places")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.box = QVBoxLayout(self)
-        heading = Text("Calendar")
+        heading = Text(phrase("Calendar"))
         heading.setObjectName("head2")
         self.box.addWidget(heading)
         plan = session.plan.periods

@@ -8,6 +8,7 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 
 if TYPE_CHECKING:
@@ -37,7 +38,11 @@ def write_example(folder: Path) -> int:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise UserError(f"{folder} cannot be made: {error.strerror}. Choose another folder.") from error
+        raise UserError(
+            "{folder} cannot be made: {strerror}. Choose another folder.",
+            folder=folder,
+            strerror=error.strerror,
+        ) from error
     app = application()
     document = open_document(plan_path())
     window = Window()
@@ -51,7 +56,7 @@ def write_example(folder: Path) -> int:
         write_whole(folder / f"{name}.csv", functools.partial(_write, text))
         write_whole(folder / f"{name}.png", functools.partial(_picture, window))
     window.close()
-    print(f"Figures and pictures are in {folder.resolve()}")
+    print(phrase("Figures and pictures are in {folder}", folder=folder.resolve()))
     return 0
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QPushButton, QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import KINDS
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.reading import Reading
@@ -50,20 +51,20 @@ class Header(QWidget):
         self.row = QHBoxLayout(self)
         self.row.setContentsMargins(16, 0, 10, 0)
         self.row.setSpacing(4)
-        brand = Text("Oat Tide")
+        brand = Text(phrase("Oat Tide"))
         brand.setObjectName("brand")
         self.row.addWidget(brand)
         self.row.addSpacing(8)
         self.series = QPushButton()
         self.series.setObjectName("series")
-        self.series.setAccessibleName("Series")
+        self.series.setAccessibleName(phrase("Series"))
         self.series.clicked.connect(self._open_places)
         self.row.addWidget(self.series)
         self.row.addStretch(1)
         self.kinds = self._kinds()
         self.cut = QPushButton("⌄")
-        self.cut.setAccessibleName("Calendar: fiscal year, start of week, blocks")
-        tip(self.cut, "Fiscal year, start of week, blocks")
+        self.cut.setAccessibleName(phrase("Calendar: fiscal year, start of week, blocks"))
+        tip(self.cut, phrase("Fiscal year, start of week, blocks"))
         self.cut.clicked.connect(self._open_cut)
         self.row.addWidget(self.cut)
         self.unit = Text()
@@ -72,8 +73,11 @@ class Header(QWidget):
         self.row.addSpacing(6)
         self._as_of()
         self.row.addStretch(1)
-        self.plan, self.publish = QPushButton(), QPushButton("Publish ⌄")
-        for button, menu, name in ((self.plan, plan_menu, "Plan"), (self.publish, publish_menu, "Publish")):
+        self.plan, self.publish = QPushButton(), QPushButton(phrase("Publish ⌄"))
+        for button, menu, name in (
+            (self.plan, plan_menu, phrase("Plan")),
+            (self.publish, publish_menu, phrase("Publish")),
+        ):
             button.setMenu(menu)
             button.setAccessibleName(name)
             self.row.addWidget(button)
@@ -100,15 +104,19 @@ class Header(QWidget):
         row.setContentsMargins(6, 1, 2, 1)
         row.setSpacing(0)
         self.as_of = QPushButton()
-        self.as_of.setAccessibleDescription("Type the as-of, or pick it from a calendar")
+        self.as_of.setAccessibleDescription(phrase("Type the as-of, or pick it from a calendar"))
         self.as_of.clicked.connect(self._open_as_of)
-        self.earlier, self.later, self.home = QPushButton("◂"), QPushButton("▸"), QPushButton("Latest")
-        self.earlier.setAccessibleName("As-of one period earlier")
-        self.later.setAccessibleName("As-of one period later")
-        self.home.setAccessibleName("Back to the latest complete period")
-        tip(self.home, "Back to the latest complete period (Ctrl+Home)")
-        tip(self.earlier, "One period earlier (Ctrl+Left)")
-        tip(self.later, "One period later (Ctrl+Right)")
+        self.earlier, self.later, self.home = (
+            QPushButton("◂"),
+            QPushButton("▸"),
+            QPushButton(phrase("Latest")),
+        )
+        self.earlier.setAccessibleName(phrase("As-of one period earlier"))
+        self.later.setAccessibleName(phrase("As-of one period later"))
+        self.home.setAccessibleName(phrase("Back to the latest complete period"))
+        tip(self.home, phrase("Back to the latest complete period (Ctrl+Home)"))
+        tip(self.earlier, phrase("One period earlier (Ctrl+Left)"))
+        tip(self.later, phrase("One period later (Ctrl+Right)"))
         self.earlier.clicked.connect(lambda: self.stepped.emit(-1))
         self.later.clicked.connect(lambda: self.stepped.emit(1))
         self.home.clicked.connect(self.sent_home)
@@ -131,11 +139,11 @@ class Header(QWidget):
 
     def _show_plan(self, session: Session, key: Key, saved: str) -> None:
         members = [member for member in key if member is not None]
-        self._elide(self.series, " › ".join(["All", *members]) + "  ⌄", 250)
+        self._elide(self.series, " › ".join([phrase("All"), *members]) + "  ⌄", 250)
         for kind, why_not in session.kinds().items():
             self.kinds[kind].setEnabled(not why_not)
             tip(self.kinds[kind], why_not)
-        self.kinds["block"].setText(f"{session.plan.periods.block} days")
+        self.kinds["block"].setText(phrase("{block} days", block=session.plan.periods.block))
         self.unit.setText(
             self.fontMetrics().elidedText(_measured(session.reading), Qt.TextElideMode.ElideRight, 150)
         )
@@ -146,8 +154,8 @@ class Header(QWidget):
     def _show_as_of(self, session: Session) -> None:
         moved = session.moved_back
         back = session.home - session.as_of
-        away = f" · {back} back" if moved else ""
-        self.as_of.setText(f"As of {session.grid.label(session.as_of)}{away}")
+        away = phrase(" · {back} back", back=back) if moved else ""
+        self.as_of.setText(phrase("As of {as_of}{away}", as_of=session.grid.label(session.as_of), away=away))
         self._hold(moved and self.home.isVisible())
         self.home.setVisible(moved)
         self.later.setEnabled(moved)
@@ -172,7 +180,7 @@ class Header(QWidget):
         self._shown = None
         for widget in self._parts:
             widget.setVisible(False)
-        self.plan.setText("Plan  ⌄")
+        self.plan.setText(phrase("Plan  ⌄"))
 
     def _elide(self, button: QPushButton, text: str, most: int) -> None:
         button.setText(bare(self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, most)))

@@ -5,58 +5,71 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.window.commands import COMMANDS
 
 IN_TABLE = (
-    ("arrows, Page Up, Page Down", "from cell to cell in the table"),
-    ("Home, End", "the first and the last period of the table"),
-    ("Enter", "keep the working of the cell; once more releases it"),
-    ("Shift+Left, Shift+Right", "select periods, to see their total and mean"),
-    ("Ctrl+Shift+Left, Ctrl+Shift+Right", "select a second range, to compare it with the first"),
-    ("+, -", "zoom in and out, in the table"),
-    ("Ctrl+C", "copy what is selected, or the cell"),
-    ("F2, Delete, Ctrl+V", "write in a cell that can be written in, empty it, paste rows"),
-    ("wheel, Ctrl+wheel", "zoom in and out"),
-    ("Shift+wheel", "earlier and later"),
-    ("Ctrl+Up, Ctrl+Down", "sort a list by the column that the keys are in"),
+    (phrase("arrows, Page Up, Page Down"), phrase("from cell to cell in the table")),
+    (phrase("Home, End"), phrase("the first and the last period of the table")),
+    (phrase("Enter"), phrase("keep the working of the cell; once more releases it")),
+    ("Shift+Left, Shift+Right", phrase("select periods, to see their total and mean")),
+    ("Ctrl+Shift+Left, Ctrl+Shift+Right", phrase("select a second range, to compare it with the first")),
+    ("+, -", phrase("zoom in and out, in the table")),
+    ("Ctrl+C", phrase("copy what is selected, or the cell")),
+    (phrase("F2, Delete, Ctrl+V"), phrase("write in a cell that can be written in, empty it, paste rows")),
+    (phrase("wheel, Ctrl+wheel"), phrase("zoom in and out")),
+    ("Shift+wheel", phrase("earlier and later")),
+    ("Ctrl+Up, Ctrl+Down", phrase("sort a list by the column that the keys are in")),
 )
 WORDS = (
     (
-        "adjusted actual",
-        "the actual with decisions of Intake applied: left-out periods removed, others replaced.",
+        phrase("adjusted actual"),
+        phrase("the actual with decisions of Intake applied: left-out periods removed, others replaced."),
     ),
-    ("as-of", "the last period that counts as known; what sold later is only compared."),
-    ("baseline", "the figure of a method, before anything is changed."),
-    ("complete period", "one whose days are all in the data; averages and fits use complete periods only."),
-    ("decision", "what you have said of a period: left out, replaced, treated as complete, closed."),
-    ("detail", "the values of a column that a series is split into."),
-    ("finding", "the result of a stage at present, in a line or two."),
-    ("fit span", "the periods that a line or curve is fitted to."),
-    ("fixed", "a period of a spread whose figure stays as written."),
-    ("index", "the season of a month, week or weekday: a factor of the trend, or units added to it."),
-    ("lag", "how many periods a smoothed line is behind: the mean age of its weights."),
-    ("left out", "a period that averages and fits do not use."),
-    ("level", "the usual size of a series without trend and season, as smoothing estimates it."),
-    ("log", "what was done to the plan, by whom, when and why; saved with it."),
-    ("one-step forecast", "the forecast of a period from the periods before it; it tests a smoother."),
-    ("past starts", "earlier as-of dates that a method is run from; their errors make the intervals."),
-    ("plan", "the document: your choices, with the sales lines that they are made on."),
-    ("projection", "what a method gives for the periods of the plan."),
-    ("provisional", "complete, and its figure not final."),
-    ("ratio", "a period divided by, or less, its trend; an index is the mean of ratios."),
-    ("scenario", "a budget or the like, kept separately from the history."),
-    ("selected smoother", "the one whose controls are open and whose window is drawn."),
-    ("set aside", "a sales line that could not be used; Intake lists each with the reason."),
-    ("shown on the chart", "another method next to the chosen one, for comparison."),
-    ("smoothed", "a period with its noise reduced, by a window or by exponential smoothing."),
-    ("spread", "a total split over periods and detail, so that all parts add up."),
-    ("stage", "one question asked of the history; stages are listed at the left in the order of work."),
-    ("tally", "the total, mean and change of selected periods."),
-    ("tide table", "the rows of figures below the chart, each under its period."),
-    ("tie-out", "the total of the source compared with the total of the series, to the last unit."),
-    ("withdrawn", "no longer sold from a period on."),
-    ("working", "how a figure was computed, in plain arithmetic, down to the sales lines."),
+    ("as-of", phrase("the last period that counts as known; what sold later is only compared.")),
+    ("baseline", phrase("the figure of a method, before anything is changed.")),
+    (
+        phrase("complete period"),
+        phrase("one whose days are all in the data; averages and fits use complete periods only."),
+    ),
+    ("decision", phrase("what you have said of a period: left out, replaced, treated as complete, closed.")),
+    ("detail", phrase("the values of a column that a series is split into.")),
+    ("finding", phrase("the result of a stage at present, in a line or two.")),
+    (phrase("fit span"), phrase("the periods that a line or curve is fitted to.")),
+    ("fixed", phrase("a period of a spread whose figure stays as written.")),
+    ("index", phrase("the season of a month, week or weekday: a factor of the trend, or units added to it.")),
+    ("lag", phrase("how many periods a smoothed line is behind: the mean age of its weights.")),
+    ("left out", phrase("a period that averages and fits do not use.")),
+    ("level", phrase("the usual size of a series without trend and season, as smoothing estimates it.")),
+    ("log", phrase("what was done to the plan, by whom, when and why; saved with it.")),
+    (
+        phrase("one-step forecast"),
+        phrase("the forecast of a period from the periods before it; it tests a smoother."),
+    ),
+    (
+        phrase("past starts"),
+        phrase("earlier as-of dates that a method is run from; their errors make the intervals."),
+    ),
+    ("plan", phrase("the document: your choices, with the sales lines that they are made on.")),
+    ("projection", phrase("what a method gives for the periods of the plan.")),
+    ("provisional", phrase("complete, and its figure not final.")),
+    ("ratio", phrase("a period divided by, or less, its trend; an index is the mean of ratios.")),
+    ("scenario", phrase("a budget or the like, kept separately from the history.")),
+    (phrase("selected smoother"), phrase("the one whose controls are open and whose window is drawn.")),
+    (phrase("set aside"), phrase("a sales line that could not be used; Intake lists each with the reason.")),
+    (phrase("shown on the chart"), phrase("another method next to the chosen one, for comparison.")),
+    ("smoothed", phrase("a period with its noise reduced, by a window or by exponential smoothing.")),
+    ("spread", phrase("a total split over periods and detail, so that all parts add up.")),
+    (
+        "stage",
+        phrase("one question asked of the history; stages are listed at the left in the order of work."),
+    ),
+    ("tally", phrase("the total, mean and change of selected periods.")),
+    (phrase("tide table"), phrase("the rows of figures below the chart, each under its period.")),
+    ("tie-out", phrase("the total of the source compared with the total of the series, to the last unit.")),
+    ("withdrawn", phrase("no longer sold from a period on.")),
+    ("working", phrase("how a figure was computed, in plain arithmetic, down to the sales lines.")),
 )
 
 
@@ -72,7 +85,7 @@ class Help(QFrame):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setObjectName("places")
-        self.setAccessibleName("Help: keys and words")
+        self.setAccessibleName(phrase("Help: keys and words"))
         self.area = QScrollArea()
         self.hide()
 
@@ -82,8 +95,8 @@ class Help(QFrame):
         columns = QHBoxLayout(inside)
         columns.setContentsMargins(28, 20, 28, 20)
         columns.setSpacing(48)
-        columns.addLayout(_list("Keys", keys()), 1)
-        columns.addLayout(_list("Words", WORDS), 1)
+        columns.addLayout(_list(phrase("Keys"), keys()), 1)
+        columns.addLayout(_list(phrase("Words"), WORDS), 1)
         self.area.setWidget(inside)
         self.area.setWidgetResizable(True)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from oat_tide.core.language import noun, nouns, phrase
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Sizes, sizes
 from oat_tide.core.working.number_format import compact
@@ -37,8 +38,8 @@ _SEARCH_FROM = 12
 _SIZE = Qt.ItemDataRole.UserRole
 _WIDE = 260
 NOWHERE = QModelIndex()
-_ALL = "All"
-ORDERS = ("by name", "by size")
+_ALL = phrase("All")
+ORDERS = BY_NAME, BY_SIZE = (phrase("by name"), phrase("by size"))
 
 
 class _Sized(QStyledItemDelegate):
@@ -79,7 +80,7 @@ class _Members(QStandardItemModel):
         shown = self._members
         if wanted:
             shown = tuple(each for each in shown if wanted in each.casefold())
-        if order == "by size":
+        if order == BY_SIZE:
             shown = tuple(sorted(shown, key=self.held.of, reverse=True))
         self._shown = shown
         self.setRowCount(1 + len(shown))
@@ -108,7 +109,7 @@ class _Members(QStandardItemModel):
         if role == _SIZE:
             return self._said(member)
         if role == Qt.ItemDataRole.ToolTipRole:
-            return member or "All of them together"
+            return member or phrase("All of them together")
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             return member or _ALL
         return None
@@ -140,8 +141,8 @@ class PlaceList(QWidget):
         box.addWidget(heading)
         self.search = QLineEdit()
         if len(members) > _SEARCH_FROM:
-            self.search.setPlaceholderText(f"find in {len(members):,}")
-            self.search.setAccessibleName(f"Find in {dimension}")
+            self.search.setPlaceholderText(phrase("find in {members:,}", members=len(members)))
+            self.search.setAccessibleName(phrase("Find in {dimension}", dimension=dimension))
             self.search.textChanged.connect(lambda text: self.fill(self._order))
             box.addWidget(self.search)
         box.addWidget(self.members)
@@ -196,12 +197,22 @@ class Places(QFrame):
         self._unsized = list(range(len(self.lists)))
         self._sizing.start(0)
         if not self.lists:
-            row.addWidget(Text("The source holds one series. Tick columns under “Series by” in Intake."))
+            row.addWidget(
+                Text(phrase("The source holds one series. Tick columns under “Series by” in Intake."))
+            )
         box.addLayout(row)
         self.orders: dict[str, QPushButton] = {}
         if self.lists:
-            last = f"last {grid.cycle} {grid.kind}s" if grid.cycle > 1 else f"last {grid.kind}"
-            says = f"{reading.unit}, {last} up to the as-of" if reading.totalled == "sum" else ""
+            last = (
+                phrase("last {cycle} {kinds}", cycle=grid.cycle, kinds=nouns(grid.kind))
+                if grid.cycle > 1
+                else phrase("last {kind}", kind=noun(grid.kind))
+            )
+            says = (
+                phrase("{unit}, {last} up to the as-of", unit=reading.unit, last=last)
+                if reading.totalled == "sum"
+                else ""
+            )
             box.addLayout(self._foot(says))
 
     def _sizes(self, key: Key, at: int) -> Sizes:

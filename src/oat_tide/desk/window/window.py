@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Kind
 from oat_tide.core.user_error import UserError
 from oat_tide.core.working.tree import Ref
@@ -50,7 +51,7 @@ from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
 
 _AFTER_PAINT = 90
-_SALES = (
+_SALES = phrase(
     "Sales files and plans (*.csv *.tsv *.txt *.xlsx *.ods *.parquet *.sqlite *.db *.oattide);;All files (*)"
 )
 
@@ -181,7 +182,7 @@ class Window(QMainWindow):
         self.welcome.show_recent()
         self.header.show_nothing()
         self.commands.show_session(None)
-        self.setWindowTitle("Oat Tide")
+        self.setWindowTitle(phrase("Oat Tide"))
 
     def show_document(self, document: Document) -> None:
         """Show a plan that has been opened."""
@@ -229,7 +230,7 @@ class Window(QMainWindow):
         self.sheet.show_deck(self.session.shown(self.stage), 0, ON_RAIL[self.stage].title)
         style.hasten()
         self.commands.show_session(self.session)
-        self.setWindowTitle(f"{self.session.plan.title} – Oat Tide")
+        self.setWindowTitle(phrase("{title} – Oat Tide", title=self.session.plan.title))
         self._unfound = list(ON_RAIL)
         self._findings.start(_AFTER_PAINT)
 
@@ -274,7 +275,7 @@ class Window(QMainWindow):
     def saved_words(self) -> str:
         """ "saved", "changed" or "not saved yet"."""
         if self._saved is None:
-            return "not saved yet"
+            return phrase("not saved yet")
         return "changed" if self.changed else "saved"
 
     # Edits
@@ -318,13 +319,13 @@ class Window(QMainWindow):
         """Take the last step back."""
         if self.session is not None and self.session.history.back and not self.runner.refuses():
             step = self.session.history.back[-1]
-            self._step("Undone", step, self.session.undo)
+            self._step(phrase("Undone"), step, self.session.undo)
 
     def redo(self) -> None:
         """Make the step again that was undone."""
         if self.session is not None and self.session.history.ahead and not self.runner.refuses():
             step = self.session.history.ahead[0]
-            self._step("Redone", step, self.session.redo)
+            self._step(phrase("Redone"), step, self.session.redo)
 
     def _step(self, words: str, step: Step, go: Callable[[], None]) -> None:
         """Go a step back or ahead; what changes out of sight is brought in sight, and said."""
@@ -406,7 +407,7 @@ class Window(QMainWindow):
 
     def ask_open(self) -> None:
         """Ask which file to open."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a sales file or plan", "", _SALES)
+        name, _ = QFileDialog.getOpenFileName(self, phrase("Open a sales file or plan"), "", _SALES)
         if name:
             self.open(Path(name))
 
@@ -427,13 +428,15 @@ class Window(QMainWindow):
     def leave(self, then: Callable[[], Any]) -> None:
         """Go on to another plan; a changed one is first offered to be saved."""
         if self.changed:
-            self._ask_to_save(("Save first", lambda: self.saving.save(then)), ("Open without saving", then))
+            self._ask_to_save(
+                (phrase("Save first"), lambda: self.saving.save(then)), (phrase("Open without saving"), then)
+            )
         else:
             then()
 
     def _ask_to_save(self, *answers: Answer) -> None:
         title = self.session.plan.title if self.session else ""
-        self.strip.say(f"{title} has changes that are not saved.", answers)
+        self.strip.say(phrase("{title} has changes that are not saved.", title=title), answers)
 
     def open_now(self, path: Path, copy: bool = False) -> None:
         """Open a file in place of the plan that is open.
@@ -449,7 +452,9 @@ class Window(QMainWindow):
                 self._remember(path)
             self.show_document(document)
 
-        self.runner.run(f"Reading {path.name}", lambda progress: open_document(path, progress), opened)
+        self.runner.run(
+            phrase("Reading {name}", name=path.name), lambda progress: open_document(path, progress), opened
+        )
 
     def _remember(self, path: Path) -> None:
         if not self.is_demo(path):
@@ -471,7 +476,9 @@ class Window(QMainWindow):
             session.undo()
             self.refresh()
 
-        self.runner.run("Reading the lines again", session.prepare, lambda _: self.refresh(), failed, stopped)
+        self.runner.run(
+            phrase("Reading the lines again"), session.prepare, lambda _: self.refresh(), failed, stopped
+        )
 
     @staticmethod
     def is_demo(path: Path) -> bool:
@@ -503,8 +510,8 @@ class Window(QMainWindow):
         if self.changed and not self._leaving:
             event.ignore()
             self._ask_to_save(
-                ("Save and close", lambda: self.saving.save(self._leave)),
-                ("Close without saving", self._leave),
+                (phrase("Save and close"), lambda: self.saving.save(self._leave)),
+                (phrase("Close without saving"), self._leave),
             )
             return
         if self.runner.job is not None:

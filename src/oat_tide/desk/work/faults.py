@@ -7,6 +7,7 @@ import threading
 from collections.abc import Callable
 from types import TracebackType
 
+from oat_tide.core.language import phrase
 from oat_tide.journal import Journal
 from oat_tide.system import log
 from oat_tide.system.log import LOG
@@ -15,15 +16,23 @@ from oat_tide.system.log import LOG
 def log_fault(error: BaseException, journal: Journal | None = None) -> str:
     """Log an error and write down what is not saved; returns what to tell the user."""
     LOG.error("unexpected", exc_info=error)
-    said = (
-        f"Something went wrong that should not have ({type(error).__name__}). It is logged in {log.path()}."
+    said = phrase(
+        "Something went wrong that should not have ({name}). It is logged in {path}.",
+        name=type(error).__name__,
+        path=log.path(),
     )
     if journal is None:
         return said
     journal.write()
     if journal.failed:
-        return f"{said} The plan is still open: save it under another name ({journal.failed})."
-    return f"{said} The plan is safe: what is not saved is kept, and offered when it is opened again."
+        return phrase(
+            "{said} The plan is still open: save it under another name ({failed}).",
+            said=said,
+            failed=journal.failed,
+        )
+    return phrase(
+        "{said} The plan is safe: what is not saved is kept, and offered when it is opened again.", said=said
+    )
 
 
 def catch_all(progress: Callable[[BaseException], None]) -> None:

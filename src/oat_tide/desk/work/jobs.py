@@ -10,6 +10,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Progress, Stopped
 from oat_tide.desk.look.turns import Turn
 from oat_tide.desk.work.strip import Strip
@@ -119,7 +120,10 @@ class Runner:
         """Whether work goes on, so that no other can begin; that is said then."""
         if self.job is not None:
             self._slow.stop()
-            words = f"Busy: {self._words[:1].lower()}{self._words[1:]}. Wait until it ends, or stop it."
+            words = phrase(
+                "Busy: {words}. Wait until it ends, or stop it.",
+                words=self._words[:1].lower() + self._words[1:],
+            )
             self._strip.show_progress(words, self.stop)
         return self.job is not None
 

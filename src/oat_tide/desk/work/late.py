@@ -191,9 +191,10 @@ class LateProcess(QObject):
         """What to say of a question in which the process ended again and again."""
         self._let_go()
         return UserError(
-            f"What takes long could not be computed: {_MOST_DEATHS} times the process at work was ended, by "
-            "another program or by the system for want of memory. Close what takes much memory, and open the "
-            "plan again."
+            "What takes long could not be computed: {most_deaths} times the process at work was "
+            "ended, by another program or by the system for want of memory. Close what takes "
+            "much memory, and open the plan again.",
+            most_deaths=_MOST_DEATHS,
         )
 
     def forgive(self) -> None:

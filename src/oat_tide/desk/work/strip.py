@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from oat_tide.core.language import phrase
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.look.text_line import TextLine
 
@@ -76,7 +77,7 @@ class Strip(QFrame):
         for label, action in answers:
             self._answer(label, action)
         if closes:
-            self._answer("Cancel" if answers else "Close", lambda: None)
+            self._answer(phrase("Cancel") if answers else phrase("Close"), lambda: None)
         self.fit()
         if answers:
             self.answers[0].setFocus()
@@ -127,7 +128,7 @@ class Strip(QFrame):
             self.line.setText(now)
         for label, action in answers:
             self._answer(label, lambda action=action: action(self.written(tall)))  # type: ignore[misc]
-        self._answer("Cancel", lambda: None)
+        self._answer(phrase("Cancel"), lambda: None)
         self.fit()
         written.setFocus()
 
@@ -145,7 +146,7 @@ class Strip(QFrame):
         self._dress(text, calm=True, stays=True)
         self.bar.setValue(0)
         self.bar.show()
-        self._answer("Stop", stop)
+        self._answer(phrase("Stop"), stop)
         self.fit()
 
     def progress(self, share: float) -> None:

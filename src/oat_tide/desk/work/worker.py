@@ -8,6 +8,7 @@ from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import Any
 
+from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.user_error import Stopped
 from oat_tide.core.working import number_format
@@ -69,7 +70,7 @@ def _answered(
     except Stopped as stopped:
         return False, stopped
     except BaseException as error:  # a panic of the engine is no Exception
-        error.add_note("In the process that answers:\n" + "".join(traceback.format_exception(error)))
+        error.add_note(phrase("In the process that answers:\n") + "".join(traceback.format_exception(error)))
         return False, error
 
 

@@ -11,6 +11,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import date_of, day_number
 from oat_tide.core.series.reading import ABOVE, TOTAL
 from oat_tide.intake.cells import dates, numbers
@@ -23,16 +24,20 @@ from oat_tide.intake.table import FILE, ROW, TORN, Table
 from oat_tide.plan.parts.intake import CellEdit, Intake
 
 _NAMED = {
-    dates.DAY: "a day",
-    dates.WEEK: "a week",
-    dates.MONTH: "a month",
-    dates.QUARTER: "a quarter",
-    dates.YEAR: "a year",
+    dates.DAY: phrase("a day"),
+    dates.WEEK: phrase("a week"),
+    dates.MONTH: phrase("a month"),
+    dates.QUARTER: phrase("a quarter"),
+    dates.YEAR: phrase("a year"),
 }
-NO_DATE = "no date"
-TORN_LINE, SWAPPED = "not as many fields as the header", "day and month could be swapped"
-UNREAD_DATE, NO_NUMBER, UNREAD_NUMBER = "date cannot be read", "no number", "number cannot be read"
-TOO_LARGE, TOO_LONG = "number too large", "a cell too long to be one"
+NO_DATE = phrase("no date")
+TORN_LINE, SWAPPED = phrase("not as many fields as the header"), phrase("day and month could be swapped")
+UNREAD_DATE, NO_NUMBER, UNREAD_NUMBER = (
+    phrase("date cannot be read"),
+    phrase("no number"),
+    phrase("number cannot be read"),
+)
+TOO_LARGE, TOO_LONG = phrase("number too large"), phrase("a cell too long to be one")
 _LONGEST_CELL = 32_767
 """Bytes of a cell: what a workbook can hold."""
 _DATED_ABOVE = ("leave out", "date of the line above")
@@ -224,7 +229,9 @@ def _say_other_lengths(when: When, verdicts: dict[str, str], said: _Said) -> int
     known = np.bincount(when.told, when.cells.counts * ~undated, minlength=6)
     usual = int(known.argmax())
     for told, words in _NAMED.items():
-        reason = f"names {words} where others name {_NAMED.get(usual, 'a day')}"
+        reason = phrase(
+            "names {words} where others name {usual}", words=words, usual=_NAMED.get(usual, "a day")
+        )
         if told != usual and known[told] and verdicts.get(reason) != "use":
             said.against(when.cells.spread((when.told == told) & ~undated), reason)
     return usual

@@ -12,6 +12,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
+from oat_tide.core.language import phrase
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.reading import Alike
 from oat_tide.core.user_error import UserError
@@ -22,7 +23,7 @@ from oat_tide.plan.parts.intake import Intake, Level
 from oat_tide.plan.parts.sources import Sources
 
 BLANK = "(blank)"
-UNTOLD = "(not told)"
+UNTOLD = phrase("(not told)")
 """The member of a level where its file says nothing."""
 _MOST_COMPARED = 4000
 _MOST_AT_ONCE = 30_000_000
@@ -230,8 +231,11 @@ def levels_from(path: Path, of: str, members: tuple[str, ...]) -> tuple[Level, .
     key = max(hits, key=lambda name: hits[name])
     if not hits[key]:
         raise UserError(
-            f"{path.name}: no column holds the members of {of}, such as {', '.join(sorted(known)[:3])}. "
-            "Choose a file with one of them in each row."
+            "{name}: no column holds the members of {of}, such as {examples}. Choose a file with "
+            "one of them in each row.",
+            name=path.name,
+            of=of,
+            examples=", ".join(sorted(known)[:3]),
         )
     levels = []
     for name, column in tidy.items():
@@ -244,11 +248,21 @@ def levels_from(path: Path, of: str, members: tuple[str, ...]) -> tuple[Level, .
             if pairs.setdefault(member, group) != group:
                 row = source.frame[place, "\N{PILCROW SIGN}row"]
                 raise UserError(
-                    f"{path.name}, row {row:,}: {member} is of {name} {group} here and of {pairs[member]} "
-                    "above. Leave one of the two rows."
+                    "{name}, row {row:,}: {member} is of {level} {group} here and of {other} above. "
+                    "Leave one of the two rows.",
+                    name=path.name,
+                    row=row,
+                    member=member,
+                    level=name,
+                    group=group,
+                    other=pairs[member],
                 )
         if 1 <= len(set(pairs.values())) < max(len(pairs), 2):
             levels.append(Level(name=name, of=of, pairs=tuple(sorted(pairs.items()))))
     if not levels:
-        raise UserError(f"{path.name}: no column puts the members of {of} into groups. Choose another file.")
+        raise UserError(
+            "{name}: no column puts the members of {of} into groups. Choose another file.",
+            name=path.name,
+            of=of,
+        )
     return tuple(levels)

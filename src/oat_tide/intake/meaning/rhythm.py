@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Days, Grid, Kind, date_of
 from oat_tide.intake.cells import dates
 
@@ -33,11 +34,11 @@ def rhythm(days: Days, precision: int) -> Rhythm:
         precision: what most dates name: a day, a week, a month, a quarter or a year.
     """
     if precision == dates.YEAR:
-        return Rhythm(Grid("year"), "year", "one row a year")
+        return Rhythm(Grid("year"), "year", phrase("one row a year"))
     if precision == dates.QUARTER:
-        return Rhythm(Grid("quarter"), "quarter", "one row a quarter")
+        return Rhythm(Grid("quarter"), "quarter", phrase("one row a quarter"))
     if precision == dates.WEEK:
-        return Rhythm(Grid("week"), "week", "one row a week, by its ISO number")
+        return Rhythm(Grid("week"), "week", phrase("one row a week, by its ISO number"))
     firsts = _months_begun(days)
     if firsts is not None and (len(days) >= 3 or precision == dates.MONTH):
         return _of_months(firsts, days)
@@ -59,23 +60,27 @@ def _months_begun(days: Days) -> Days | None:
 
 
 def _of_months(firsts: Days, days: Days) -> Rhythm:
-    where = "first" if date_of(int(days[0])).day == 1 else "last"
+    where = phrase("first") if date_of(int(days[0])).day == 1 else phrase("last")
     place = int(firsts[0]) % 12
     if len(days) >= 2 and (firsts % 12 == place).all():
-        return Rhythm(Grid("year", year_start=place + 1), "year", f"one row a year, dated its {where} day")
+        return Rhythm(
+            Grid("year", year_start=place + 1),
+            "year",
+            phrase("one row a year, dated its {where} day", where=where),
+        )
     if len(days) >= 3 and (firsts % 3 == place % 3).all() and (np.diff(firsts) == 3).any():
         grid = Grid("quarter", year_start=place % 3 + 1)
-        return Rhythm(grid, "quarter", f"one row a quarter, dated its {where} day")
-    return Rhythm(Grid("month"), "month", f"one row a month, dated its {where} day")
+        return Rhythm(grid, "quarter", phrase("one row a quarter, dated its {where} day", where=where))
+    return Rhythm(Grid("month"), "month", phrase("one row a month, dated its {where} day", where=where))
 
 
 def _of_weeks(weekday: int) -> Rhythm:
     """Dates on a Sunday end an ISO week and on a Saturday a week from Sunday; others begin a week."""
     if weekday == 6:
-        return Rhythm(Grid("week"), "week", "one row a week, dated its last day")
+        return Rhythm(Grid("week"), "week", phrase("one row a week, dated its last day"))
     if weekday == 5:
-        return Rhythm(Grid("week", week_start=6), "week", "one row a week, dated its last day")
-    return Rhythm(Grid("week", week_start=weekday), "week", "one row a week, dated its first day")
+        return Rhythm(Grid("week", week_start=6), "week", phrase("one row a week, dated its last day"))
+    return Rhythm(Grid("week", week_start=weekday), "week", phrase("one row a week, dated its first day"))
 
 
 ALLOWED: dict[Kind, tuple[Kind, ...]] = {

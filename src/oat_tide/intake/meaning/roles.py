@@ -10,6 +10,7 @@ from weakref import WeakKeyDictionary
 
 import polars as pl
 
+from oat_tide.core.language import phrase
 from oat_tide.core.series.reading import Column, LeftOut
 from oat_tide.core.user_error import UserError
 from oat_tide.intake.cells import dates, numbers
@@ -276,8 +277,10 @@ def _date(name: str, looks: tuple[Look, ...]) -> str:
     found = [each for each in looks if each.dates >= ENOUGH and each.filled >= 0.5]
     if not found:
         raise UserError(
-            f"{name}: no column holds dates. Columns: {_examples(looks)}. "
-            "Write the date of each line as in 2026-03-31 and open the file again."
+            "{name}: no column holds dates. Columns: {examples}. Write the date of each line as "
+            "in 2026-03-31 and open the file again.",
+            name=name,
+            examples=_examples(looks),
         )
     # Of several dates a line the one of the sale comes first: it is what demand goes by.
     return max(
@@ -289,8 +292,10 @@ def _measure(name: str, looks: list[Look]) -> str:
     found = [each for each in looks if each.numbers >= ENOUGH and each.filled >= 0.5]
     if not found:
         raise UserError(
-            f"{name}: no column holds numbers to add up. Columns: {_examples(tuple(looks))}. "
-            "Add the cases, units or money of each line and open the file again."
+            "{name}: no column holds numbers to add up. Columns: {examples}. Add the cases, "
+            "units or money of each line and open the file again.",
+            name=name,
+            examples=_examples(tuple(looks)),
         )
 
     def score(each: Look) -> float:
@@ -311,8 +316,11 @@ def _measure(name: str, looks: list[Look]) -> str:
 
 def _examples(looks: tuple[Look, ...]) -> str:
     if not looks:
-        return "none besides"
-    return ", ".join(f"{each.name} (such as “{each.example[:24]}”)" for each in looks[:6])
+        return phrase("none besides")
+    return ", ".join(
+        phrase("{name} (such as “{example}”)", name=each.name, example=each.example[:24])
+        for each in looks[:6]
+    )
 
 
 def columns(looks: tuple[Look, ...], ask: Intake) -> tuple[Column, ...]:
@@ -336,7 +344,9 @@ def _why(each: Look) -> str:
     if not each.cells:
         return "empty"
     if each.dates >= ENOUGH:
-        return f"{100 * each.dates:.0f} % dates, such as {each.example}"
+        return phrase("{dates:.0f} % dates, such as {example}", dates=100 * each.dates, example=each.example)
     if each.numbers >= ENOUGH:
-        return f"{100 * each.numbers:.0f} % figures, such as {each.example}"
-    return f"{each.distinct} values, such as {each.example[:40]}"
+        return phrase(
+            "{numbers:.0f} % figures, such as {example}", numbers=100 * each.numbers, example=each.example
+        )
+    return phrase("{distinct} values, such as {example}", distinct=each.distinct, example=each.example[:40])

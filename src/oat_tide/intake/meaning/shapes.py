@@ -12,6 +12,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
+from oat_tide.core.language import noun, nouns, phrase
 from oat_tide.intake.cells import dates
 from oat_tide.intake.cells.dates import is_month_name, quarter_of, written_as
 from oat_tide.intake.cells.month_words import month_agreed_on, months_of
@@ -145,7 +146,7 @@ def _a_column_a_series(source: Source, across: tuple[str, ...]) -> Shaped | None
         return None
     melted = _melted(source, {name: name for name in across})
     frame = melted.frame.rename({PERIOD: COLUMN})
-    said = f"a column a series, {len(across)} of them"
+    said = phrase("a column a series, {across} of them", across=len(across))
     others = [name for name in _others(source, across) if holds_figures(source, name)]
     totals = Beside(headings.own_totals(source, others, across))
     return Shaped(melted.with_frame(frame), said, figure=FIGURE, across=across, beside=totals)
@@ -172,7 +173,7 @@ def _wide(source: Source, ask: Intake) -> Shaped | None:
     kind = words.get(written_as(next(iter(across.values()))) or 0, "year")
     return Shaped(
         _melted(source, across),
-        f"a column a {kind}, {len(across)} of them",
+        phrase("a column a {kind}, {across} of them", kind=noun(kind), across=len(across)),
         date=PERIOD,
         figure=FIGURE,
         across=tuple(across),
@@ -203,9 +204,9 @@ def _months_across(source: Source, first: int, untold: bool, ask: Intake) -> Sha
     if years is not None:
         text = pl.col(years).cast(pl.String).str.extract(r"(\d{2,4})")
         year = pl.when(text.str.len_chars() == 2).then(pl.concat_str(pl.lit("20"), text)).otherwise(text)
-        said, untold = f"years down and {kind} across", False
+        said, untold = phrase("years down and {kind} across", kind=noun(kind)), False
     else:
-        year, said = pl.lit(str(first)), f"{kind} across, of one year"
+        year, said = pl.lit(str(first)), phrase("{kind} across, of one year", kind=noun(kind))
     frame = melted.frame.with_columns(
         pl.concat_str(year, pl.col(PERIOD).cast(pl.String)).cast(pl.Categorical).alias(PERIOD)
     )
@@ -275,7 +276,7 @@ def _in_parts(source: Source) -> Shaped | None:
             if name != years and share(each, functools.partial(tells, name)) >= _ENOUGH:
                 return Shaped(
                     _with_date(source, f"{years} + {name}", years, name, template),
-                    f"the date stands in two columns, {years} and {name}",
+                    phrase("the date stands in two columns, {years} and {name}", years=years, name=name),
                     spent=(years, name),
                     date=f"{years} + {name}",
                 )
@@ -357,7 +358,7 @@ def _bare_months(source: Source, first: int, untold: bool) -> Shaped | None:
     ]
     column = f"{name} with its year"
     frame = source.frame.with_columns(pl.Series(column, told, pl.String).cast(pl.Categorical))
-    said = f"{part}s without a year; the first is taken for {first}"
+    said = phrase("{parts} without a year; the first is taken for {first}", parts=nouns(part), first=first)
     return Shaped(source.with_frame(frame), said, untold, (name,), column)
 
 
@@ -385,7 +386,7 @@ def _ordinals(source: Source, first: int, untold: bool) -> Shaped | None:
             number = pl.col(name).cast(pl.String).str.strip_chars().cast(pl.Int32, strict=False)
             column = f"{name} with its year"
             year = (number + first - 1).cast(pl.String).cast(pl.Categorical).alias(column)
-            said = f"years by their number; year 1 is taken for {first}"
+            said = phrase("years by their number; year 1 is taken for {first}", first=first)
             return Shaped(source.with_frame(source.frame.with_columns(year)), said, untold, (name,), column)
     return None
 

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import polars as pl
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import day_number
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.cells.books import Codes
@@ -46,19 +47,29 @@ def open_parquet(path: Path, progress: Progress = no_progress) -> Source:
         kinds = dict(zip(names, schema.values(), strict=True))
         plain = {name: kind for name, kind in kinds.items() if _is_plain(kind)}
         if not plain:
-            raise UserError(f"{path.name} has no columns of dates, numbers or text. Choose another file.")
+            raise UserError(
+                "{name} has no columns of dates, numbers or text. Choose another file.", name=path.name
+            )
         lines = pl.scan_parquet(path).rename(dict(zip(schema, names, strict=True)))
         lines = lines.select(_hashable(name, kind) for name, kind in plain.items())
         rows = int(lines.select(pl.len()).collect().item())
         if not rows:
-            raise UserError(f"{path.name} holds no lines. Choose a file with sales lines.")
+            raise UserError("{name} holds no lines. Choose a file with sales lines.", name=path.name)
         table = _table(lines, rows, {name: _told(name, kind) for name, kind in plain.items()}, progress)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException, OSError) as error:
-        raise UserError(f"{path.name} is damaged or cut short: {error}. Write it again.") from error
+        raise UserError(
+            "{name} is damaged or cut short: {error}. Write it again.", name=path.name, error=error
+        ) from error
     left = len(schema) - len(plain)
-    form = "Parquet" + (f", {left} columns that are no plain values left out" if left else "")
+    form = phrase("Parquet") + (
+        phrase(", {left} columns that are no plain values left out", left=left) if left else ""
+    )
     anew = [name for name, was in zip(names, schema, strict=True) if name != " ".join(was.split())]
-    form += f", columns without a name of their own called {', '.join(anew[:6])}" if anew else ""
+    form += (
+        phrase(", columns without a name of their own called {anew}", anew=", ".join(anew[:6]))
+        if anew
+        else ""
+    )
     status = path.stat()
     mark = f"{status.st_size} {status.st_mtime_ns} {content(table)}"
     return of_one_file(path.name, form, table, mark.encode())

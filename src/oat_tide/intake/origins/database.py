@@ -16,6 +16,7 @@ import polars as pl
 import sqlalchemy as sa
 
 from oat_tide.core.exact import known
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Locked, Progress, UserError, no_progress
 from oat_tide.intake.cells.dates import written_as
 from oat_tide.intake.cells.numbers import TYPED
@@ -37,7 +38,7 @@ _LOOK = 0.1
 """Seconds from one look whether an answer is still wanted to the next."""
 _STALL = 600
 """Seconds that one question may take."""
-_TOO_LONG = "took too long, and was given up. Ask for less, or try again later."
+_TOO_LONG = phrase("took too long, and was given up. Ask for less, or try again later.")
 _WRITES = re.compile(
     r"\b((?:insert|merge|replace)\s+into|update\s+\S+\s+set|delete\s+from"
     r"|(?:drop|create|alter|truncate)\s+(?:table|view|index|schema|database|function))\b",
@@ -74,22 +75,29 @@ def open_database(place: str, ask: Sources = Sources(), progress: Progress = no_
         tables = _tables(line)
         table = ask.table or _likeliest(line, tables)
         if not table and not ask.query:
-            raise UserError(f"{_name(place)} holds no tables. Choose another database.")
+            raise UserError("{name} holds no tables. Choose another database.", name=_name(place))
         if ask.table and ask.table not in tables and not ask.query:
             raise UserError(
-                f"{_name(place)} has no table “{ask.table}”. It has: {', '.join(tables[:20])}. Choose one."
+                "{name} has no table “{table}”. It has: {tables}. Choose one.",
+                name=_name(place),
+                table=ask.table,
+                tables=", ".join(tables[:20]),
             )
         lines = _lines(line, table, ask.query)
         found = line.execute(sa.select(sa.text("*")).select_from(lines).limit(_SAMPLE))
         names, rows = told_apart(list(map(str, found.keys()))), [tuple(row) for row in found]
         if not rows:
             raise UserError(
-                f"{_name(place)}: {table or 'the query'} gives no lines. Choose another table or query."
+                "{name}: {table} gives no lines. Choose another table or query.",
+                name=_name(place),
+                table=table or phrase("the query"),
             )
         traced = dict(_traced(line, lines, names, rows, progress))
     progress(0.3)
     name = f"{_name(place)} · {'query' if ask.query else table}"
-    source = made(name, "a sample of the database", thinned(_frame(names, rows)), repr(rows[:50]).encode())
+    source = made(
+        name, phrase("a sample of the database"), thinned(_frame(names, rows)), repr(rows[:50]).encode()
+    )
     return replace(source, tables=tables, traced=traced)
 
 
@@ -141,8 +149,10 @@ def totals(
         missing = [name for name in (*columns, *measures) if name not in kinds]
         if missing:
             raise UserError(
-                f"{sample.name} has no column “{missing[0]}”. It has: {', '.join(list(kinds)[:20])}. "
-                "Choose one."
+                "{name} has no column “{missing}”. It has: {columns}. Choose one.",
+                name=sample.name,
+                missing=missing[0],
+                columns=", ".join(list(kinds)[:20]),
             )
         left: dict[str, tuple[int, Decimal]] = {}
         adds_up = all(kinds[name].number for name in measures)
@@ -162,7 +172,11 @@ def totals(
         rows = [each for row in rows for each in _summed(row, len(columns), len(measures), places)]
         rows.sort(key=lambda row: tuple(map(str, row[: len(columns)])))
     frame = _frame(names, rows)
-    form = f"totals by {', '.join(columns)} from the database" if adds_up else "lines of the database"
+    form = (
+        phrase("totals by {columns} from the database", columns=", ".join(columns))
+        if adds_up
+        else phrase("lines of the database")
+    )
     if adds_up:
         frame = frame.with_columns(pl.col(COUNT).cast(pl.Int64))
     source = made(sample.name, form, thinned(frame), repr(rows).encode())
@@ -343,7 +357,7 @@ def _harmless(query: str, guarded: bool) -> str:
     writes = _WRITES.search(words) or (None if guarded else _MAY_WRITE.search(words))
     if not re.match(r"(select|with|values)\b", words, re.I) or ";" in words or writes:
         at = f" ({writes[0].upper()})" if writes else ""
-        raise UserError(f"The query was not run: it does more than read{at}. Write one SELECT.")
+        raise UserError("The query was not run: it does more than read{at}. Write one SELECT.", at=at)
     return bare.replace(":", r"\:")
 
 
@@ -403,7 +417,7 @@ def _engine(place: str, watch: sqlite.Watch) -> sa.Engine:
     if not passwords.is_address(place):
         path = path_of(place)
         if not path.exists():
-            raise UserError(f"{path.name} does not exist. Check the name and the folder.")
+            raise UserError("{name} does not exist. Check the name and the folder.", name=path.name)
         return sa.create_engine(
             "sqlite://", creator=sqlite.only_read(path, watch), poolclass=sa.pool.NullPool
         )
@@ -431,21 +445,34 @@ def _trouble(place: str, error: Exception) -> UserError:
     name = _name(place)
     if isinstance(error, sa.exc.NoSuchModuleError | ModuleNotFoundError):
         return UserError(
-            f"{name}: the driver for this kind of database is not installed ({said}). Install it."
+            "{name}: the driver for this kind of database is not installed ({said}). Install it.",
+            name=name,
+            said=said,
         )
     if _REFUSED.search(said):
         return Locked(
-            f"{name} refused the login: {said}. Give the password, or ask its administrator.", place
+            phrase(
+                "{name} refused the login: {said}. Give the password, or ask its administrator.",
+                name=name,
+                said=said,
+            ),
+            place,
         )
     if _READ_ONLY.search(said):
-        return UserError(f"The query was not run: it does more than read ({said}). Write one SELECT.")
+        return UserError(
+            "The query was not run: it does more than read ({said}). Write one SELECT.", said=said
+        )
     if isinstance(error, sa.exc.OperationalError) and "timeout" in said.lower():
-        return UserError(f"{name} says: {said}. It {_TOO_LONG}")
+        return UserError("{name} says: {said}. It {too_long}", name=name, said=said, too_long=_TOO_LONG)
     if isinstance(error, sa.exc.OperationalError) and not _MISTAKEN.search(said):
         return UserError(
-            f"{name} cannot be reached, or broke off: {said}. Nothing has changed; try again later."
+            "{name} cannot be reached, or broke off: {said}. Nothing has changed; try again later.",
+            name=name,
+            said=said,
         )
-    return UserError(f"{name} could not answer: {said}. Mend the query, or choose another table.")
+    return UserError(
+        "{name} could not answer: {said}. Mend the query, or choose another table.", name=name, said=said
+    )
 
 
 def _name(place: str) -> str:

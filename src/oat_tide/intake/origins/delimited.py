@@ -13,6 +13,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.cells.books import Codes
 from oat_tide.intake.cells.codes import Coding, Together
@@ -50,7 +51,9 @@ def open_delimited(path: Path, ask: Sources = Sources(), progress: Progress = no
     quoted = ask.quotes != "no quoting"
     head = list(islice(_records(text.head, delimiter, quoted), headings.LOOKED_AT))
     if not head:
-        raise UserError(f"{path.name} is empty. Choose a file with a header and sales lines below it.")
+        raise UserError(
+            "{name} is empty. Choose a file with a header and sales lines below it.", name=path.name
+        )
     row, first = headings.header_row(head)
     names, has_header = headings.header(path.name, first)
     reader = _Reader(text, delimiter, len(names), quoted)
@@ -60,10 +63,14 @@ def open_delimited(path: Path, ask: Sources = Sources(), progress: Progress = no
     for piece in chain((_Piece(headings.below(top.frame, row, has_header)),), pieces):
         gathering.add(*reader.coded(piece))
     if not gathering.height:
-        raise UserError(f"{path.name} holds a header and no lines below it. Choose a file with sales lines.")
+        raise UserError(
+            "{name} holds a header and no lines below it. Choose a file with sales lines.", name=path.name
+        )
     table = gathering.table({str(place): name for place, name in enumerate(names)})
-    said = next(words for words, mark in DELIMITERS.items() if mark == delimiter)
-    words = f"{text.form}, separated by {said}" + ("" if has_header else ", no header")
+    said = next(phrase(words) for words, mark in DELIMITERS.items() if mark == delimiter)
+    words = phrase("{form}, separated by {said}", form=text.form, said=said) + (
+        "" if has_header else phrase(", no header")
+    )
     status = path.stat()
     mark = f"{ask.delimiter} {status.st_size} {status.st_mtime_ns} {content(table)}"
     return of_one_file(path.name, words, table, mark.encode())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import polars as pl
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 from oat_tide.intake.cells.dates import YEAR, is_month_name, quarter_of, written_as
 from oat_tide.intake.cells.numbers import TYPED, is_number
@@ -72,8 +73,11 @@ def check_width(file: str, columns: int) -> None:
     """Raises UserError for more columns than can be read."""
     if columns > MOST_COLUMNS:
         raise UserError(
-            f"{file} has {columns:,} columns; at most {MOST_COLUMNS:,} can be read. Leave out those "
-            "that are not needed."
+            "{file} has {columns:,} columns; at most {most_columns:,} can be read. Leave out "
+            "those that are not needed.",
+            file=file,
+            columns=columns,
+            most_columns=MOST_COLUMNS,
         )
 
 
@@ -83,7 +87,7 @@ def told_apart(cells: list[str]) -> list[str]:
     for place, cell in enumerate(cells, 1):
         plain = " ".join(cell.replace(TYPED, "").split())[:_LONGEST_NAME]
         pattern = plain == "*" or (plain.startswith("^") and plain.endswith("$"))
-        plain = f"column {place}" if pattern or not plain else plain
+        plain = phrase("column {place}", place=place) if pattern or not plain else plain
         copies, unique = 2, plain
         while unique in (*names, *MARKS):
             unique, copies = f"{plain} ({copies})", copies + 1
@@ -117,11 +121,13 @@ def named(file: str, rows: pl.DataFrame, width: int) -> tuple[pl.DataFrame, bool
     """
     head = [(int(row), [cell or "" for cell in cells]) for row, *cells in rows.head(LOOKED_AT).rows()]
     if not head:
-        raise UserError(f"{file} is empty. Choose one with a header and sales lines below it.")
+        raise UserError("{file} is empty. Choose one with a header and sales lines below it.", file=file)
     row, first = header_row(head)
     names, has_header = header(file, first)
     frame = rows.select(ROW, pl.lit(None, pl.Categorical).alias(TORN), *rows.columns[1 : width + 1])
     frame = below(frame, row, has_header)
     if not frame.height:
-        raise UserError(f"{file} holds a header and no lines below it. Choose one with sales lines.")
+        raise UserError(
+            "{file} holds a header and no lines below it. Choose one with sales lines.", file=file
+        )
     return frame.rename(dict(zip(frame.columns[2:], names, strict=True))), has_header

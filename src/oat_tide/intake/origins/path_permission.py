@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from pathlib import Path
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Unasked
 from oat_tide.intake.file_names import path_of
 
@@ -40,10 +41,14 @@ def ask_for(places: Iterable[str]) -> None:
     unasked = tuple(place for place in places if not is_asked(place))
     if unasked:
         shown = ", ".join(unasked[:_SHOWN])
-        more = f" and {len(unasked) - _SHOWN} more" if len(unasked) > _SHOWN else ""
+        more = phrase(" and {unasked} more", unasked=len(unasked) - _SHOWN) if len(unasked) > _SHOWN else ""
         raise Unasked(
-            f"The plan names what lies outside its folder: {shown}{more}. Open it only if you know who "
-            "made the plan.",
+            phrase(
+                "The plan names what lies outside its folder: {shown}{more}. Open it only if you "
+                "know who made the plan.",
+                shown=shown,
+                more=more,
+            ),
             unasked,
         )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import stat
 from pathlib import Path
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.file_names import path_of, plainly_named, shown
 from oat_tide.intake.origins import passwords, path_permission
@@ -52,7 +53,7 @@ def _within(progress: Progress, start: float, length: float) -> Progress:
 def _together(places: tuple[str, ...], count: int) -> str:
     folders = [place for place in places if Path(place).is_dir()]
     name = f"{shown(Path(folders[0]).name)}, " if len(places) == len(folders) == 1 else ""
-    return f"{name}{count} files"
+    return phrase("{name}{count} files", name=name, count=count)
 
 
 def _files(place: str) -> list[str]:
@@ -65,7 +66,9 @@ def _files(place: str) -> list[str]:
     inside = sorted(file for file in path.iterdir() if file.suffix.lower() in SUFFIXES and file.is_file())
     if not inside:
         raise UserError(
-            f"The folder {path.name} holds no sales files ({', '.join(SUFFIXES)}). Choose another folder."
+            "The folder {name} holds no sales files ({suffixes}). Choose another folder.",
+            name=path.name,
+            suffixes=", ".join(SUFFIXES),
         )
     return [str(file) for file in inside]
 
@@ -85,13 +88,16 @@ def to_open(place: str) -> Path:
     try:
         mode = path.stat().st_mode
     except FileNotFoundError as error:
-        raise UserError(f"{name} does not exist. Check the name and the folder.") from error
+        raise UserError("{name} does not exist. Check the name and the folder.", name=name) from error
     except (OSError, ValueError) as error:
         said = getattr(error, "strerror", None) or error
-        raise UserError(f"“{name}” cannot be opened: {said}. Choose another file.") from error
+        raise UserError(
+            "“{name}” cannot be opened: {said}. Choose another file.", name=name, said=said
+        ) from error
     if not stat.S_ISREG(mode) and not stat.S_ISDIR(mode):
         raise UserError(
-            f"{name} is a pipe, a device or a socket, and was not opened. Save what it gives as a file."
+            "{name} is a pipe, a device or a socket, and was not opened. Save what it gives as a file.",
+            name=name,
         )
     return path
 
@@ -130,5 +136,7 @@ def _one(place: str, ask: Sources, progress: Progress) -> Source:
             return open_delimited(path, ask, progress)
     except OSError as error:
         raise UserError(
-            f"{path.name} cannot be read: {error.strerror or error}. Mend that, or choose another file."
+            "{name} cannot be read: {said}. Mend that, or choose another file.",
+            name=path.name,
+            said=error.strerror or error,
         ) from error

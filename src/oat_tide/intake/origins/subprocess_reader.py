@@ -22,6 +22,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.system.child import Child, clear_folders, folder_to_hand_over, receive, send, shelves
 
@@ -103,23 +104,30 @@ def _gone(name: str, why: str) -> UserError:
     """What to say of a reader that is gone, by why it is."""
     if why == "outside":
         return UserError(
-            f"{name} was not read: twice the process that reads it was ended from outside, by another "
-            "program or by the system for want of memory. Close what takes much memory, and open it again."
+            "{name} was not read: twice the process that reads it was ended from outside, by "
+            "another program or by the system for want of memory. Close what takes much memory, "
+            "and open it again.",
+            name=name,
         )
     if why == "unguarded":
         return UserError(
-            f"{name} was not read: the script that opens it starts a process, in which that script is read "
-            "again. Put what the script does under “if __name__ == '__main__':”, and run it again."
+            "{name} was not read: the script that opens it starts a process, in which that "
+            "script is read again. Put what the script does under “if __name__ == '__main__':”, "
+            "and run it again.",
+            name=name,
         )
     if why == "unready":
         return UserError(
-            f"{name} was not read: the process that reads files could not be started; the log says why. A "
-            "script that opens files must be a file of its own, with what it does under “if __name__ == "
-            "'__main__':”. Mend that, and open it again."
+            "{name} was not read: the process that reads files could not be started; the log "
+            "says why. A script that opens files must be a file of its own, with what it does "
+            "under “if __name__ == '__main__':”. Mend that, and open it again.",
+            name=name,
         )
     return UserError(
-        f"{name} could not be read: it is damaged, or asks for more memory than there is for it "
-        f"({most_memory() >> 30} GB). Save it again where it was made, or export it as CSV."
+        "{name} could not be read: it is damaged, or asks for more memory than there is for "
+        "it ({most_memory} GB). Save it again where it was made, or export it as CSV.",
+        name=name,
+        most_memory=most_memory() >> 30,
     )
 
 
@@ -225,8 +233,11 @@ def _handed(source: Source) -> str:
             shutil.rmtree(folder, ignore_errors=True)
             said = str(error)
     raise UserError(
-        f"{source.name} was read, and its lines found no room in {tempfile.gettempdir()}: {said}. "
-        "Make room there, and open it again."
+        "{name} was read, and its lines found no room in {folder}: {said}. Make room "
+        "there, and open it again.",
+        name=source.name,
+        folder=tempfile.gettempdir(),
+        said=said,
     )
 
 
@@ -234,7 +245,9 @@ def _plain(error: Exception) -> Exception:
     """An error as it travels, with where it came from; one that cannot is told in its words."""
     if not isinstance(error, UserError | MemoryError):
         with suppress(TypeError):
-            error.add_note("In the process that reads files:\n" + "".join(traceback.format_exception(error)))
+            error.add_note(
+                phrase("In the process that reads files:\n") + "".join(traceback.format_exception(error))
+            )
     try:
         pickle.loads(pickle.dumps(error))  # a round trip of our own
     except Exception:

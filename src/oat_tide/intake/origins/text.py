@@ -10,6 +10,7 @@ from itertools import islice
 from pathlib import Path
 from typing import BinaryIO
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Progress, UserError
 
 _MARKS = (
@@ -51,8 +52,12 @@ class Text:
             return self.encoding
         if not self.many_bytes:
             return "Windows-1252"
-        rows = f"{len(self.strange):,} lines in Windows-1252, the first in row {self.strange[0]:,}"
-        return f"UTF-8 with {rows}"
+        rows = phrase(
+            "{strange:,} lines in Windows-1252, the first in row {row:,}",
+            strange=len(self.strange),
+            row=self.strange[0],
+        )
+        return phrase("UTF-8 with {rows}", rows=rows)
 
     def pieces(self, progress: Progress) -> Iterator[bytes]:
         """The text in pieces that end where a line does, as UTF-8 where the encoding is another.
@@ -72,8 +77,11 @@ class Text:
             if len(left) > LONGEST:
                 above = sum(each.count(b"\n") for each, _ in islice(self._blocks(), place))
                 raise UserError(
-                    f"{self.path.name}, row {above + 1:,} is longer than {LONGEST >> 20} MB: no line of "
-                    "sales. Export the sales with a line each."
+                    "{name}, row {above:,} is longer than {longest} MB: no line of sales. Export the "
+                    "sales with a line each.",
+                    name=self.path.name,
+                    above=above + 1,
+                    longest=LONGEST >> 20,
                 )
         if left:
             yield left
@@ -93,8 +101,10 @@ class Text:
                         block = decoder.decode(block, final=done >= self.size).encode()
                     except UnicodeDecodeError as error:
                         raise UserError(
-                            f"{self.path.name} begins as {self.encoding} but breaks off at byte "
-                            f"{done - len(block) + error.start:,}. Save it again."
+                            "{name} begins as {encoding} but breaks off at byte {done:,}. Save it again.",
+                            name=self.path.name,
+                            encoding=self.encoding,
+                            done=done - len(block) + error.start,
                         ) from error
                 block = held + block
                 # A carriage return at the very end may belong to the line end that follows.
@@ -159,17 +169,20 @@ def open_text(path: Path, encoding: str) -> Text:
             start = file.read(_LOOKED_AT)
     except OSError as error:
         raise UserError(
-            f"{path.name} cannot be read: {error.strerror or error}. Mend that, or choose another file."
+            "{name} cannot be read: {said}. Mend that, or choose another file.",
+            name=path.name,
+            said=error.strerror or error,
         ) from error
     found = encoding if encoding in ("UTF-8", "UTF-16", "Windows-1252") else _found(start)
     if found == "UTF-16" and not start.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
-        found = _sixteen(start) or "UTF-16 LE"
+        found = _sixteen(start) or phrase("UTF-16 LE")
     codec = _CODECS.get(found, "cp1252" if found == "Windows-1252" else "utf-8")
     start = start.removeprefix(codecs.BOM_UTF8)
     head = _lines_of(start) if codec == "utf-8" else start.decode(codec, errors="replace")
     if len(_CONTROL.findall(head)) > max(1, len(head) / 100):
         raise UserError(
-            f"{path.name} is not a text file: it is full of control characters. Export it as CSV."
+            "{name} is not a text file: it is full of control characters. Export it as CSV.",
+            name=path.name,
         )
     return Text(path, size, found, head.replace("\r\n", "\n").replace("\r", "\n"), [])
 
@@ -199,4 +212,4 @@ def _sixteen(start: bytes) -> str | None:
     half = len(start) / 2
     if max(even, odd) < 0.3 * half or min(even, odd) > 0.05 * half:
         return None
-    return "UTF-16 LE" if odd > even else "UTF-16 BE"
+    return phrase("UTF-16 LE") if odd > even else phrase("UTF-16 BE")

@@ -6,6 +6,7 @@ import re
 
 import polars as pl
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import UserError
 from oat_tide.intake.cells.dates import is_month_name, written_as
 from oat_tide.intake.cells.numbers import is_number
@@ -13,7 +14,7 @@ from oat_tide.intake.origins import headings
 from oat_tide.intake.source import Source, made, thinned
 from oat_tide.intake.table import ROW
 
-NAME = "typed figures"
+NAME = phrase("typed figures")
 _CUTS = ("\t", ";", "|")
 _MOST, _LONGEST = 200_000, 2_000_000
 
@@ -29,7 +30,9 @@ def open_typed(text: str) -> Source:
     """
     if len(text) > _LONGEST:
         raise UserError(
-            f"{len(text):,} characters were pasted; at most {_LONGEST:,}. Save them as a CSV file instead."
+            "{text:,} characters were pasted; at most {longest:,}. Save them as a CSV file instead.",
+            text=len(text),
+            longest=_LONGEST,
         )
     lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
     filled = [(row, line.strip()) for row, line in enumerate(lines, 1) if line.strip()]
@@ -37,7 +40,9 @@ def open_typed(text: str) -> Source:
         raise UserError("Nothing was typed. Write a period and its figure on each line, such as 2024 1,250.")
     if len(filled) > _MOST:
         raise UserError(
-            f"{len(filled):,} lines were pasted; at most {_MOST:,}. Save them as a CSV file instead."
+            "{filled:,} lines were pasted; at most {most:,}. Save them as a CSV file instead.",
+            filled=len(filled),
+            most=_MOST,
         )
     if len(filled) == 1:
         parts = [part.strip() for part in re.split(r"[;,]\s+|\t", filled[0][1]) if part.strip()]
@@ -55,7 +60,7 @@ def open_typed(text: str) -> Source:
     schema = {ROW: pl.Int64} | {str(place): pl.String for place in range(width)}
     wide = [(row, *(cell or None for cell in cells), *[None] * (width - len(cells))) for row, cells in rows]
     frame, has_header = headings.named(NAME, pl.DataFrame(wide, schema=schema, orient="row"), width)
-    form = "typed or pasted" + ("" if has_header else ", no header")
+    form = phrase("typed or pasted") + ("" if has_header else phrase(", no header"))
     return made(NAME, form, thinned(frame), text.encode())
 
 

@@ -14,6 +14,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
+from oat_tide.core.language import phrase
 from oat_tide.core.user_error import Progress, UserError, no_progress
 from oat_tide.intake.cells.dates import written_as
 from oat_tide.intake.cells.numbers import is_number
@@ -62,15 +63,19 @@ def open_workbook(path: Path, ask: Sources = Sources(), progress: Progress = no_
     with path.open("rb") as file:
         if file.read(4) == _LOCKED:
             raise UserError(
-                f"{path.name} is locked with a password, or is of an old binary form. "
-                "Save it without a password as XLSX, ODS or CSV."
+                "{name} is locked with a password, or is of an old binary form. Save it without a "
+                "password as XLSX, ODS or CSV.",
+                name=path.name,
             )
     mark = _checked(path, progress)
     book = _Book(path)
     missing = [name for name in ask.sheets if name not in book.sheets]
     if missing:
         raise UserError(
-            f"{path.name} has no sheet “{missing[0]}”. Its sheets: {', '.join(book.sheets)}. Choose one."
+            "{name} has no sheet “{missing}”. Its sheets: {sheets}. Choose one.",
+            name=path.name,
+            missing=missing[0],
+            sheets=", ".join(book.sheets),
         )
     sheets = ask.sheets or _first_with_lines(book)
     found = []
@@ -120,7 +125,10 @@ class _Book:
             corner = self._corner(name) if frame.height else None
         except (fastexcel.FastExcelError, pl.exceptions.PolarsError, *_MALFORMED) as error:
             raise UserError(
-                f"{self.path.name}, sheet {name} cannot be read: {error}. Save it as CSV."
+                "{name}, sheet {sheet} cannot be read: {error}. Save it as CSV.",
+                name=self.path.name,
+                sheet=name,
+                error=error,
             ) from error
         if corner is None:
             return pl.DataFrame(schema={ROW: pl.Int64})
@@ -155,7 +163,9 @@ def _told(frame: pl.DataFrame, corner: Corner) -> pl.DataFrame:
 
 
 def _damaged(path: Path) -> str:
-    return f"{path.name} is damaged or is no workbook. Open it where it was made and save it again."
+    return phrase(
+        "{name} is damaged or is no workbook. Open it where it was made and save it again.", name=path.name
+    )
 
 
 def _checked(path: Path, progress: Progress) -> bytes:
@@ -167,7 +177,7 @@ def _checked(path: Path, progress: Progress) -> bytes:
             claimed = sum(entry.file_size for entry in entries) or 1
             for entry in entries:
                 if entry.flag_bits & 1:
-                    raise UserError(f"{path.name} is locked with a password. Save it without one.")
+                    raise UserError("{name} is locked with a password. Save it without one.", name=path.name)
                 # The reader may never end on elements that are not closed as they were opened.
                 parser = expat.ParserCreate() if _IS_READ.search(entry.filename) else None
                 with archive.open(entry) as part:
@@ -178,8 +188,11 @@ def _checked(path: Path, progress: Progress) -> bytes:
                             parser.Parse(piece)
                         if total > MOST_UNPACKED:
                             raise UserError(
-                                f"{path.name}: {entry.filename} unpacks to more than "
-                                f"{MOST_UNPACKED >> 30} GB. It was not opened; export the sheet as CSV."
+                                "{name}: {filename} unpacks to more than {most_unpacked} GB. "
+                                "It was not opened; export the sheet as CSV.",
+                                name=path.name,
+                                filename=entry.filename,
+                                most_unpacked=MOST_UNPACKED >> 30,
                             )
                         progress(min(0.5 * total / claimed, 0.5))
                 if parser:
@@ -206,7 +219,8 @@ def _first_with_lines(book: _Book) -> tuple[str, ...]:
             alike.append(name)
     if not alike:
         raise UserError(
-            f"{book.path.name} holds no sheet with a header and lines below it. Choose another file."
+            "{name} holds no sheet with a header and lines below it. Choose another file.",
+            name=book.path.name,
         )
     return tuple(alike)
 
@@ -221,16 +235,23 @@ def _largest(blocks: list[pl.DataFrame]) -> pl.DataFrame:
 
 def _sheet(book: _Book, name: str, block: int, mark: bytes) -> Source:
     blocks = _blocks(book.grid(name))
-    said = f"{book.path.name}, sheet {name}"
+    said = phrase("{name}, sheet {sheet}", name=book.path.name, sheet=name)
     if not blocks:
-        raise UserError(f"{said} holds no table. Choose another sheet.")
+        raise UserError("{said} holds no table. Choose another sheet.", said=said)
     if block > len(blocks):
-        raise UserError(f"{said} has {len(blocks)} blocks of cells, not {block}. Choose one of those.")
+        raise UserError(
+            "{said} has {blocks} blocks of cells, not {block}. Choose one of those.",
+            said=said,
+            blocks=len(blocks),
+            block=block,
+        )
     chosen = blocks[block - 1] if block else _largest(blocks)
     place = next(at for at, each in enumerate(blocks, 1) if each is chosen)
     frame, has_header = headings.named(said, chosen, chosen.width - 1)
-    form = "workbook" + (f", block {place} of {len(blocks)}" if len(blocks) > 1 else "")
-    form += "" if has_header else ", no header"
+    form = "workbook" + (
+        phrase(", block {place} of {blocks}", place=place, blocks=len(blocks)) if len(blocks) > 1 else ""
+    )
+    form += "" if has_header else phrase(", no header")
     return made(f"{book.path.name} · {name}", form, thinned(frame), mark + f"{name} {place}".encode())
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values, added
+from oat_tide.core.language import nouns, phrase
 from oat_tide.core.periods.calendar import Closed, Days, Grid, begun_whole, last_complete, wholeness
 from oat_tide.core.series.coded import Coded
 from oat_tide.core.series.panel import FILLED, INCOMPLETE, LACKING, PROVISIONAL, Panel
@@ -64,11 +65,16 @@ def panel(sales: Sales, grid: Grid, evening: Evening = Evening()) -> Panel:
     first = min(first, grid.period(reading.since))
     shape = len(sales.keys), max(last, grid.period(reading.upto)) - first + 1
     if shape[0] * shape[1] > MOST_CELLS:
-        stretch = f"{grid.label(first)} to {grid.label(first + shape[1] - 1)}"
+        stretch = phrase("{first} to {last}", first=grid.label(first), last=grid.label(first + shape[1] - 1))
         raise UserError(
-            f"{len(sales.keys):,} series by {shape[1]:,} {grid.kind}s, {stretch}, are more than "
-            f"the {MOST_CELLS:,} figures that can be kept. Total by longer periods, take fewer columns for "
-            "“Series by”, or set a false date aside."
+            "{keys:,} series by {shape:,} {kinds}, {stretch}, are more than the {most_cells:,} "
+            "figures that can be kept. Total by longer periods, take fewer columns for “Series "
+            "by”, or set a false date aside.",
+            keys=len(sales.keys),
+            shape=shape[1],
+            kinds=nouns(grid.kind),
+            stretch=stretch,
+            most_cells=MOST_CELLS,
         )
     sums, lines = _added(sales.days, grid, first, shape, sales.scale)
     unread = _lines(sales.unread, grid, first, shape) if sales.unread else np.zeros(shape, np.int64)

@@ -14,6 +14,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Days, Grid, day_number
 from oat_tide.core.series.reading import COPY, Aside, Figures, FileTie, Held, Offers, OwnTotal, Reading
 from oat_tide.intake.cells.columns import Exact, Much, When
@@ -232,7 +233,9 @@ def _scenarios(table: Table, ask: Intake) -> tuple[str, ...]:
 def _unit(ask: Intake) -> str:
     """The measure, and how it is totalled where it is not added up."""
     unit = f"{ask.value} × {ask.times}" if ask.times else ask.value
-    return {"sum": unit, "mean": f"mean {unit}", "last": f"last {unit}"}[ask.totalled]
+    return {"sum": unit, "mean": phrase("mean {unit}", unit=unit), "last": phrase("last {unit}", unit=unit)}[
+        ask.totalled
+    ]
 
 
 def _offers(source: Source, shape: Shaped, ask: Intake) -> Offers:
@@ -356,27 +359,45 @@ def _notes(
 ) -> tuple[str, ...]:
     notes = []
     if shape.said:
-        notes.append(f"Understood as {shape.said}.")
+        notes.append(phrase("Understood as {said}.", said=shape.said))
     if shape.asks_year:
-        notes.append(f"The first year is not in the source; it is taken for {ask.first_year or UNTOLD_YEAR}.")
+        notes.append(
+            phrase(
+                "The first year is not in the source; it is taken for {first_year}.",
+                first_year=ask.first_year or UNTOLD_YEAR,
+            )
+        )
     order = dated.order
     if ask.order == "by evidence" and order.day_first is not None:
-        sure, first = (order.days, "day") if order.day_first else (order.months, "month")
+        sure, first = (order.days, phrase("day")) if order.day_first else (order.months, phrase("month"))
         notes.append(
-            f"Dates like 05/03/2024 are read {first} first: {sure:,} of those written can only be read so."
+            phrase(
+                "Dates like 05/03/2024 are read {first} first: {sure:,} of those written can only be "
+                "read so.",
+                first=first,
+                sure=sure,
+            )
         )
     elif ask.order == "by evidence" and 2 * order.open > source.table.height:
-        notes.append(f"Nothing settles whether day or month comes first in {ask.date}; read day first.")
+        notes.append(
+            phrase(
+                "Nothing settles whether day or month comes first in {date}; read day first.", date=ask.date
+            )
+        )
     if any("zone" in pattern.shown for pattern in dated.patterns):
-        notes.append("Times with a zone count for the day that is written.")
+        notes.append(phrase("Times with a zone count for the day that is written."))
     if dated.fiscal:
-        notes.append("FY24 is read as the year 2024: a fiscal year is named by the year that it begins in.")
+        notes.append(
+            phrase("FY24 is read as the year 2024: a fiscal year is named by the year that it begins in.")
+        )
     dates = [look.name for look in looks if look.dates >= 0.6]
     if len(dates) > 1 and ask.date in dates:
         others = ", ".join(name for name in dates if name != ask.date)
-        notes.append(f"Several dates a line: {ask.date} is taken, not {others}.")
+        notes.append(
+            phrase("Several dates a line: {date} is taken, not {others}.", date=ask.date, others=others)
+        )
     if source.hidden:
-        notes.append(f"Hidden sheets: {', '.join(source.hidden[:6])}.")
+        notes.append(phrase("Hidden sheets: {hidden}.", hidden=", ".join(source.hidden[:6])))
     return tuple(notes)
 
 

@@ -14,6 +14,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import fits_key
@@ -270,7 +271,11 @@ def _chosen(task: _Task, judgement: judged.Judged) -> _Chosen:
     actual = scenario.spread(_is_actual(scenario.texts, ask.actual))
     used = good & actual
     if not used.any():
-        none = f"no line of {ask.scenario} is “{ask.actual}”. Choose what actuals are."
+        none = phrase(
+            "no line of {scenario} is “{actual}”. Choose what actuals are.",
+            scenario=ask.scenario,
+            actual=ask.actual,
+        )
         raise UserError(f"{task.source.name}: {none}")
     return _Chosen(good, used, judgement.unread & actual, units, rest, scenario)
 
@@ -383,14 +388,19 @@ def _check_roles(shape: Shaped, ask: Intake) -> None:
     for name in (*single, *ask.also, *dimensions, *of):
         if name not in columns:
             raise UserError(
-                f"{shape.source.name} has no column “{name}”. "
-                f"Its columns: {', '.join(shape.source.columns[:20])}. Choose one of them."
+                "{name} has no column “{column}”. Its columns: {columns}. Choose one of them.",
+                name=shape.source.name,
+                column=name,
+                columns=", ".join(shape.source.columns[:20]),
             )
     if not ask.date or not ask.value:
-        raise UserError(f"{shape.source.name}: choose the column of the date and that of the measure.")
+        raise UserError(
+            "{name}: choose the column of the date and that of the measure.", name=shape.source.name
+        )
     if ask.date == ask.value or len(set(ask.by)) < len(ask.by):
         raise UserError(
-            f"{shape.source.name}: date, measure and series must be different columns. Choose them again."
+            "{name}: date, measure and series must be different columns. Choose them again.",
+            name=shape.source.name,
         )
 
 
@@ -416,10 +426,17 @@ def _measure(coder: Coder, ask: Intake, beside: Beside) -> Much:
 
 def _nothing_left(source: Source, ask: Intake, judgement: judged.Judged) -> UserError:
     reasons = np.bincount(judgement.why, minlength=2)
-    worst = judgement.reasons[int(reasons[1:].argmax()) + 1] if len(judgement.reasons) > 1 else "copies"
+    worst = (
+        judgement.reasons[int(reasons[1:].argmax()) + 1] if len(judgement.reasons) > 1 else phrase("copies")
+    )
     return UserError(
-        f"{source.name}: none of its {len(judgement.why):,} lines can be used; most often: {worst}. "
-        f"Choose other columns than {ask.date} for the date and {ask.value} for the measure."
+        "{name}: none of its {why:,} lines can be used; most often: {worst}. Choose other "
+        "columns than {date} for the date and {value} for the measure.",
+        name=source.name,
+        why=len(judgement.why),
+        worst=worst,
+        date=ask.date,
+        value=ask.value,
     )
 
 

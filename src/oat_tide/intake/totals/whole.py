@@ -12,6 +12,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
+from oat_tide.core.language import phrase
 from oat_tide.core.series.reading import Figures, OwnTotal, Use
 from oat_tide.intake.cells import numbers
 from oat_tide.intake.cells.columns import NO_DAY, Beside, Coder, Much, much
@@ -112,9 +113,9 @@ def _figures_of(cells: Cells, shape: Shaped, ask: Intake) -> Iterator[Figures]:
     for look in looks:
         use, why = _use(look, shape, ask)
         if look.name in asked:
-            use, why = "asked", "may be a period"
+            use, why = "asked", phrase("may be a period")
         elif look.name in totals:
-            use, why = "beside", "a total of the source"
+            use, why = "beside", phrase("a total of the source")
         many, amount = (held if look.name in held else cells.added((look.name,)))[look.name]
         yield Figures(look.name, use, why, many, amount, asked.get(look.name, ()))
 
@@ -138,17 +139,17 @@ def _use(look: roles.Look, shape: Shaped, ask: Intake) -> tuple[Use, str]:
     if name in (ask.value, ask.times, *shape.across):
         return "used", ""
     if name in ask.also:
-        return "beside", "a further measure"
+        return "beside", phrase("a further measure")
     if name in (ask.date, ask.scenario, *ask.by, *shape.spent) or look.dates >= roles.ENOUGH:
         return "key", ""
     if roles.is_text_or_code(look):
         return "key", "left out"
     if names.suited(name) == "mean":
-        return "beside", "a price or a rate, which adds up to nothing"
+        return "beside", phrase("a price or a rate, which adds up to nothing")
     if names.is_limit(name):
-        return "beside", "a limit of an interval"
+        return "beside", phrase("a limit of an interval")
     if names.is_total(name):
-        return "beside", "a total of the source"
+        return "beside", phrase("a total of the source")
     return "no series", ""
 
 
@@ -211,7 +212,9 @@ def row_totals(rows: Rows, called: list[str]) -> tuple[OwnTotal, ...]:
         start = stop
     return tuple(
         OwnTotal(
-            f"row “{name}”" if len(each) == 1 else f"{len(each):,} rows “{name}”",
+            phrase("row “{name}”", name=name)
+            if len(each) == 1
+            else phrase("{each:,} rows “{name}”", each=len(each), name=name),
             len(each),
             _tidy(math.fsum(amount for amount, _, _ in each)),
             _tidy(math.fsum(against for _, against, _ in each)),
@@ -260,5 +263,5 @@ def own_totals(cells: Cells, shape: Shaped, total_rows: frozenset[Row]) -> tuple
     for total in shape.beside.totals:
         many, amount = cells.added((total.name,), used)[total.name]
         against = sum((each for _, each in cells.added(total.of, used).values()), Decimal(0))
-        found.append(OwnTotal(f"column “{total.name}”", many, amount, against))
+        found.append(OwnTotal(phrase("column “{name}”", name=total.name), many, amount, against))
     return tuple(found)

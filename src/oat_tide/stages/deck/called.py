@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any, Literal, NamedTuple, Protocol, TypeVar
 
+from oat_tide.core.language import phrase
 from oat_tide.core.working.tree import Working
 from oat_tide.plan.edits import Edit
 from oat_tide.plan.plan import Plan
@@ -58,7 +59,7 @@ class CellEdit(NamedTuple):
     put: Put
 
 
-NOT_WRITABLE = "this cell cannot be written in. Choose another."
+NOT_WRITABLE = phrase("this cell cannot be written in. Choose another.")
 
 
 class StateOf(Protocol):

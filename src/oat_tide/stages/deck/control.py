@@ -9,6 +9,7 @@ import typing
 from dataclasses import dataclass, replace
 from typing import Any, Literal, TypedDict, Unpack, cast
 
+from oat_tide.core.language import phrase
 from oat_tide.plan.fields import field_meta
 from oat_tide.plan.paths import FieldSteps, steps
 
@@ -111,7 +112,7 @@ def _of_field(owner: Any, name: str) -> Control:
     return Control(
         (),
         kind,
-        meta.title or name,
+        phrase(meta.title or name),
         None,
         lo=-far if (lowest := _first(meta.ge, meta.gt)) is None else lowest,
         hi=far if (highest := _first(meta.le, meta.lt)) is None else highest,
@@ -120,8 +121,8 @@ def _of_field(owner: Any, name: str) -> Control:
         step=said.get("step", 0),
         by_ratio=said.get("by_ratio", False),
         choices=choices,
-        names=tuple(map(str, choices)),
-        unit=str(said.get("unit", "")),
+        names=tuple(phrase(str(each)) for each in choices),
+        unit=phrase(str(said.get("unit", ""))),
     )
 
 

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import Formula, Mask, given, only
@@ -258,5 +259,5 @@ def _untold(series: int, column: int) -> Working:
 def from_lines(value: float, key: Key, period: int, count: int) -> Working:
     """The working of what was added up from the lines of a period."""
     if not count:
-        return Given(0.0, "no line lies in the period: nothing was sold")
+        return Given(0.0, phrase("no line lies in the period: nothing was sold"))
     return SalesLines(float(value), key, period, count)

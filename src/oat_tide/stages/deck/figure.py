@@ -9,13 +9,14 @@ from typing import TypedDict
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.working.formula import Mask
 from oat_tide.core.working.tree import Working
 from oat_tide.stages.deck.called import CellEdit, Explanation, Remark, State, StateOf, WhyBlank
 
 LARGEST = 1e300
 """No figure is larger, above or below zero: from one such to another is still a number."""
-BEYOND = "beyond 10³⁰⁰"
+BEYOND = phrase("beyond 10³⁰⁰")
 
 
 def _reckoned_state(series: int, column: int) -> State:
@@ -127,5 +128,5 @@ class Figure:
     def why_blank(self, series: int, column: int) -> str:
         """The reason for the missing value of a series and column, in words."""
         if self.is_beyond(series, column):
-            return f"It lies {BEYOND}: no such figure is computed."
+            return phrase("It lies {beyond}: no such figure is computed.", beyond=BEYOND)
         return self.blank if isinstance(self.blank, str) else self.blank(series, column)

@@ -11,6 +11,7 @@ import numpy as np
 from oat_tide.core.comparison.overlay import Overlay
 from oat_tide.core.comparison.usual import of_years
 from oat_tide.core.exact import Values
+from oat_tide.core.language import nouns, phrase
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import (
@@ -46,8 +47,6 @@ from oat_tide.stages.history.years import (
 )
 from oat_tide.stages.published import actuals_of
 
-_LONG = {"day": "days", "week": "weeks", "month": "months", "quarter": "quarters"}
-
 
 @dataclass(frozen=True, eq=False, slots=True)
 class _Held:
@@ -72,7 +71,13 @@ def _held(grid: Grid, over: Overlay, ask: History) -> _Held:
     current = len(over.years) - 1
     years = over.years[max(current - ask.years, 0) : current]
     said, now = years_said(grid, years), over.years[current]
-    return _Held(now, grid.year_label(now), years, said, f"{ask.against} of {said}")
+    return _Held(
+        now,
+        grid.year_label(now),
+        years,
+        said,
+        phrase("{against} of {said}", against=phrase(ask.against), said=said),
+    )
 
 
 def earlier(context: HistoryContext) -> Deck:
@@ -92,16 +97,23 @@ def earlier(context: HistoryContext) -> Deck:
             control(P.history.years, ask, slides_to=max(10, ask.years)),
             control(P.history.against, ask),
             control(P.history.to_date, ask),
-            Note("Finding", "head"),
+            Note(phrase("Finding"), "head"),
             Note(lambda series: _earlier_words(told, series, held, grid)),
             *(map(Fact, ("to_date", "to_date_held", "to_date_gap", "to_date_growth")) if held.years else ()),
         ),
         arrangements=context.arrangements,
         tinted=True,
-        title=lambda series: f"{named(d.keys[series])}, {held.said} against the {held.held}",
-        subtitle=lambda series: (
-            f"{unit}, {'running totals' if ask.to_date else grid.per_period}{by_place(grid)} · "
-            f"band: lowest to highest of {held.years_said}{rows.said(series)}{as_known_now(sight)}"
+        title=lambda series: phrase(
+            "{keys}, {said} against the {held}", keys=named(d.keys[series]), said=held.said, held=held.held
+        ),
+        subtitle=lambda series: phrase(
+            "{unit}, {said}{by_place} · band: lowest to highest of {years_said}{compared}{as_known_now}",
+            unit=unit,
+            said=phrase("running totals") if ask.to_date else grid.per_period,
+            by_place=by_place(grid),
+            years_said=held.years_said,
+            compared=rows.said(series),
+            as_known_now=as_known_now(sight),
         ),
         finding=lambda series: _earlier_finding(told, series, held),
     )
@@ -139,15 +151,24 @@ def _year_rows(
             label = grid.year_label(year)
             row = rows[year] = add_year(d, sight, lines, over, place)
             as_ruled = settled(sight, lines).like(over.column[place])
-            found[year] = hidden(f"base_{year}", f"{label}, adjusted", as_ruled) if ruled else row
+            found[year] = (
+                hidden(f"base_{year}", phrase("{label}, adjusted", label=label), as_ruled) if ruled else row
+            )
         return _Rows(rows, found, np.ones((1, d.columns), bool), lambda series: "", True)
     parts = together(sight, lines, years_of(sight.past))
-    rows, _ = running_rows(d, parts, over, lambda year: f"{grid.year_label(year)} to date", unit, places)
+    rows, _ = running_rows(
+        d,
+        parts,
+        over,
+        lambda year: phrase("{year_label} to date", year_label=grid.year_label(year)),
+        unit,
+        places,
+    )
     for place, year in zip(places, years, strict=True):
-        columns, label = over.column[place], f"{grid.year_label(year)} to date"
+        columns, label = over.column[place], phrase("{year_label} to date", year_label=grid.year_label(year))
         if ruled:
             formula: Formula = total(settled(sight, lines).between(parts.starts[:, columns], columns[None]))
-            label += ", adjusted"
+            label += phrase(", adjusted")
         else:
             formula = rows[year]
         whole_so_far = (columns >= 0) & parts.whole[:, columns]
@@ -163,7 +184,7 @@ def _earlier_curves(grid: Grid, held: _Held, against: str) -> tuple[Curve, ...]:
     if not held.years:
         return (now,)
     lines = (Curve(year_name(year), "year", shade=0.35, label=grid.year_label(year)) for year in held.years)
-    return (Curve("lowest", "range", "highest"), *lines, Curve("held", "average", label=against), now)
+    return (Curve("lowest", "range", "highest"), *lines, Curve("held", "average", label=phrase(against)), now)
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -183,24 +204,35 @@ def _against_years(d: Draft, held: _Held, ask: History, unit: str, rows: _Rows) 
     place = partial(
         d.define,
         unit=unit,
-        blank="None of the earlier years has a complete period here.",
+        blank=phrase("None of the earlier years has a complete period here."),
     )
 
     def kernel(kind: str) -> Callable[[], Values]:
         return lambda: of_years(np.stack([each.values for each in bases], 1), kind)
 
     given = place("held", held.held, {"mean": mean, "median": median}[against](years), values=kernel(against))
-    place("lowest", "lowest of them", lowest(years), values=kernel("lowest"), shown=False)
-    place("highest", "highest of them", highest(years), values=kernel("highest"), shown=False)
+    place("lowest", phrase("lowest of them"), lowest(years), values=kernel("lowest"), shown=False)
+    place("highest", phrase("highest of them"), highest(years), values=kernel("highest"), shown=False)
     row = partial(
         d.define,
         signed=True,
         where=rows.compared,
-        blank="One of the two is not known, or holds a part period.",
+        blank=phrase("One of the two is not known, or holds a part period."),
     )
     label = now.source.figure.label
-    difference = row("difference", f"{label} less {against}", now - given, unit=unit, adds_up=rows.adds_up)
-    row("difference_share", f"% on {against}", percent(difference, given), unit="%")
+    difference = row(
+        "difference",
+        phrase("{label} less {against}", label=label, against=phrase(against)),
+        now - given,
+        unit=unit,
+        adds_up=rows.adds_up,
+    )
+    row(
+        "difference_share",
+        phrase("% on {against}", against=phrase(against)),
+        percent(difference, given),
+        unit="%",
+    )
     return _Told(difference, _to_date(d, now, given, rows.compared, ask, unit))
 
 
@@ -215,28 +247,42 @@ def _to_date(d: Draft, now: Term, held: Term, compared: Mask, ask: History, unit
         formula = of.at(last) if ask.to_date else total(of.among(both))
         return d.define(name, label, formula, where=any_both, unit=unit)
 
-    this = so_far("to_date", f"{now.source.figure.label}, so far", now)
-    that = so_far("to_date_held", f"{ask.against}, same periods", held)
-    d.define("to_date_gap", "difference", this - that, unit=unit, signed=True)
-    return d.define("to_date_growth", "difference, %", percent(this - that, that), unit="%", signed=True)
+    this = so_far("to_date", phrase("{label}, so far", label=now.source.figure.label), now)
+    that = so_far("to_date_held", phrase("{against}, same periods", against=phrase(ask.against)), held)
+    d.define("to_date_gap", phrase("difference"), this - that, unit=unit, signed=True)
+    return d.define(
+        "to_date_growth", phrase("difference, %"), percent(this - that, that), unit="%", signed=True
+    )
 
 
 def _earlier_words(told: _Told | None, series: int, held: _Held, grid: Grid) -> str:
     if told is None:
-        return "There is no earlier year to compare this one with."
+        return phrase("There is no earlier year to compare this one with.")
     gaps = told.difference.values[series]
     known = gaps[~np.isnan(gaps)]
     if not known.size:
-        return "No period is known both in this year and in the earlier ones."
+        return phrase("No period is known both in this year and in the earlier ones.")
     above = int((known > 0).sum())
-    return f"{held.said} was above the {held.held} in {above} of {known.size} {_LONG[grid.kind]}."
+    return phrase(
+        "{said} was above the {held} in {above} of {size} {long}.",
+        said=held.said,
+        held=held.held,
+        above=above,
+        size=known.size,
+        long=nouns(grid.kind),
+    )
 
 
 def _earlier_finding(told: _Told | None, series: int, held: _Held) -> str:
     year = held.said
     if told is None:
-        return f"{year}: no\nearlier year"
+        return phrase("{year}: no\nearlier year", year=year)
     growth = float(told.growth.values[series, 0])
     if np.isnan(growth):
-        return f"{year} cannot be compared\nwith earlier years"
-    return f"{year} so far {fixed(growth, 1, plus=True)} %\non the {held.held}"
+        return phrase("{year} cannot be compared\nwith earlier years", year=year)
+    return phrase(
+        "{year} so far {growth} %\non the {held}",
+        year=year,
+        growth=fixed(growth, 1, plus=True),
+        held=held.held,
+    )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.plan.parts.history import History
@@ -16,14 +17,14 @@ from oat_tide.stages.needs import LEAVES, READING, need
 
 Make = Callable[[HistoryContext], Deck]
 ARRANGEMENTS: dict[str, tuple[str, Make]] = {
-    "sequence": ("In sequence", sequence.make),
-    "overlaid": ("Years overlaid", years.overlaid),
-    "running": ("Running total", sums.running_total),
-    "trailing": ("Trailing", sums.trailing),
-    "earlier": ("Earlier years", earlier.earlier),
-    "usual": ("Average", usual.on_usual),
-    "weekday": ("Same weekday", weekday.same_weekday),
-    "shares": ("Shares", shares.shares),
+    "sequence": (phrase("In sequence"), sequence.make),
+    "overlaid": (phrase("Years overlaid"), years.overlaid),
+    "running": (phrase("Running total"), sums.running_total),
+    "trailing": (phrase("Trailing"), sums.trailing),
+    "earlier": (phrase("Earlier years"), earlier.earlier),
+    "usual": (phrase("Average"), usual.on_usual),
+    "weekday": (phrase("Same weekday"), weekday.same_weekday),
+    "shares": (phrase("Shares"), shares.shares),
 }
 
 
@@ -59,21 +60,21 @@ def why_not(sight: Sight, dimensions: tuple[str, ...], leaves: Panel) -> dict[st
     kind = sight.past.grid.kind
     reasons = dict.fromkeys(ARRANGEMENTS, "")
     if kind == "year":
-        one = "A year is one period: there are no periods of it to lay over each other."
+        one = phrase("A year is one period: there are no periods of it to lay over each other.")
         reasons |= {"overlaid": one, "earlier": one}
-        reasons["usual"] = (
-            "The average year is the mean of all years: with yearly periods every year would be compared "
-            "with the same figure."
+        reasons["usual"] = phrase(
+            "The average year is the mean of all years: with yearly periods every year would be "
+            "compared with the same figure."
         )
     if kind == "block":
-        none = "Blocks of days have no place in the year."
+        none = phrase("Blocks of days have no place in the year.")
         reasons |= {"overlaid": none, "earlier": none, "usual": none}
     if sight.past.totalled != "sum":
-        none = "These figures are not added up: a sum over periods or parts would mean nothing."
+        none = phrase("These figures are not added up: a sum over periods or parts would mean nothing.")
         reasons |= dict.fromkeys(("overlaid", "running", "trailing", "earlier", "shares"), none)
     if kind != "day":
-        reasons["weekday"] = f"A {kind} has no weekday. Choose Day."
+        reasons["weekday"] = phrase("A {kind} has no weekday. Choose Day.", kind=noun(kind))
     open_ = [i for i, member in enumerate(sight.past.keys[0]) if member is None] if dimensions else []
     if not reasons["shares"] and (len(sight.past.keys) != 1 or not open_):
-        reasons["shares"] = "The series in sight has no parts: it is narrowed in every dimension."
+        reasons["shares"] = phrase("The series in sight has no parts: it is narrowed in every dimension.")
     return reasons

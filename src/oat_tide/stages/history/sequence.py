@@ -8,6 +8,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values, added
+from oat_tide.core.language import counted, noun, phrase
 from oat_tide.core.periods.calendar import NONE, Days
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import Panel, Sight, narrowed
@@ -18,7 +19,7 @@ from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span, year_before
+from oat_tide.stages.common import as_known_now, as_of_handle, named, span, year_before
 from oat_tide.stages.deck import (
     Band,
     Choice,
@@ -39,8 +40,8 @@ from oat_tide.stages.published import Actuals, actuals_of
 from oat_tide.stages.scenarios import against_scenarios, borrow_scenarios
 
 _NO_LIKE = {
-    "week": "Week 53 has no matching week 52 weeks earlier.",
-    "day": "29 February has no matching day a year earlier.",
+    "week": phrase("Week 53 has no matching week 52 weeks earlier."),
+    "day": phrase("29 February has no matching day a year earlier."),
 }
 """Why a period has no other to be held against."""
 
@@ -54,12 +55,21 @@ def make(context: HistoryContext) -> Deck:
     kind, unit = d.grid.kind, actuals.unit
     actual = actuals.actual.seeing(sight.whole)
     against = partial(_against, d, actuals, actual)
-    against(np.arange(d.columns) - 1, "before", f"Change on previous {kind}", f"Change on previous {kind}, %")
+    against(
+        np.arange(d.columns) - 1,
+        "before",
+        phrase("Change on previous {kind}", kind=noun(kind)),
+        phrase("Change on previous {kind}, %", kind=noun(kind)),
+    )
     if kind != "year":
         columns = year_before(d.grid, d.first, d.columns)
         # Weeks are held against the one 52 weeks earlier, which has not always the same number.
         weeks = kind == "week"
-        said = "Change on 52 weeks earlier" if weeks else f"Change on same {kind} last year"
+        said = (
+            phrase("Change on 52 weeks earlier")
+            if weeks
+            else phrase("Change on same {kind} last year", kind=noun(kind))
+        )
         against(columns, "year", said, f"{said}, %")
     budgets = borrow_scenarios(d, lines)
     against_scenarios(d, lines, actual)
@@ -78,10 +88,10 @@ def make(context: HistoryContext) -> Deck:
         handles=(as_of_handle(sight),),
         arrangements=context.arrangements,
         marks=lines.marks,
-        title=lambda series: f"{named(d.keys[series])}, {kind} by {kind}",
+        title=lambda series: phrase("{keys}, {kind} by {kind}", keys=named(d.keys[series]), kind=noun(kind)),
         subtitle=lambda series: (
             f"{unit} {d.grid.per_period} · {span(sight, 0, d.columns - 1)}"
-            f"{' · against 52 weeks earlier' if kind == 'week' else ''}{as_known_now(sight)}"
+            f"{phrase(' · against 52 weeks earlier') if kind == 'week' else ''}{as_known_now(sight)}"
         ),
         finding=lambda series: _finding(d, actuals.adds_up, *latest, series),
     )
@@ -95,19 +105,19 @@ def _against(
 
     def why_not(series: int, column: int) -> str:
         if np.isnan(actual.values[series, column]):
-            return "The period is part, or not known."
+            return phrase("The period is part, or not known.")
         base = other.values[series, column]
         if columns[column] == NONE:
-            return _NO_LIKE.get(kind, "There is no matching period a year earlier.")
+            return _NO_LIKE.get(kind, phrase("There is no matching period a year earlier."))
         if np.isnan(base):
-            return "There is no complete period to compare it with."
-        return f"The base is {significant(base)}: a share of it means nothing."
+            return phrase("There is no complete period to compare it with.")
+        return phrase("The base is {base}: a share of it means nothing.", base=significant(base))
 
     row = partial(d.define, sees_later=True, signed=True, blank=why_not)
     # A year's difference is the sum of its months'; of one period on the last, the sum is another thing.
     adds_up = name == "year" and actuals.adds_up
     difference = row(f"on_{name}", label, actual - other, unit=actuals.unit, adds_up=adds_up)
-    row(f"growth_{name}", share_label, percent(difference, other), unit="%", brief="the same, %")
+    row(f"growth_{name}", share_label, percent(difference, other), unit="%", brief=phrase("the same, %"))
 
 
 def _trailing(d: Draft, sight: Sight, lines: Deck) -> tuple[Term, Term]:
@@ -128,11 +138,17 @@ def _trailing(d: Draft, sight: Sight, lines: Deck) -> tuple[Term, Term]:
             unit=unit,
         )
 
-    now = add_total("trailing", "total", past.columns)
-    then = add_total("trailing_before", "the year before", past.columns - length)
-    growth = d.define("growth", "growth", percent(now - then, then), unit="%", signed=True)
+    now = add_total("trailing", phrase("total"), past.columns)
+    then = add_total("trailing_before", phrase("the year before"), past.columns - length)
+    growth = d.define("growth", phrase("growth"), percent(now - then, then), unit="%", signed=True)
     average = mean(settled(sight, lines).between(past.columns - length, past.columns - 1))
-    d.define("trailing_mean", f"mean {d.grid.per_period}", average, where=np.array([[enough]]), unit=unit)
+    d.define(
+        "trailing_mean",
+        phrase("mean {per_period}", per_period=d.grid.per_period),
+        average,
+        where=np.array([[enough]]),
+        unit=unit,
+    )
     return now, growth
 
 
@@ -144,22 +160,28 @@ def _finding(d: Draft, adds_up: bool, now: Term, change: Term, series: int) -> s
     total, growth = (float(each.values[series, 0]) for each in (now, change))
     if np.isnan(total):
         if not adds_up:
-            return "figures that are\nnot added up"
+            return phrase("figures that are\nnot added up")
         if d.past < d.grid.cycle:
-            return f"less than\n{_stretch(d)} of history"
-        return f"{_stretch(d)}:\nnot all known"
+            return phrase("less than\n{stretch} of history", stretch=_stretch(d))
+        return phrase("{stretch}:\nnot all known", stretch=_stretch(d))
     head = f"{_latest(d)} {compact(total)}"
     if np.isnan(growth):
-        return f"{head}\nno growth rate"
-    before = "the year before" if d.grid.kind == "year" else f"the {d.grid.cycle} before"
-    return f"{head}\n{fixed(growth, 1, plus=True)} % on {before}"
+        return phrase("{head}\nno growth rate", head=head)
+    before = (
+        phrase("the year before")
+        if d.grid.kind == "year"
+        else phrase("the {cycle} before", cycle=d.grid.cycle)
+    )
+    return phrase(
+        "{head}\n{growth} % on {before}", head=head, growth=fixed(growth, 1, plus=True), before=before
+    )
 
 
 def _latest(d: Draft) -> str:
     """The latest year of periods in words."""
     if d.grid.kind == "year":
         return d.grid.label(d.first + d.past - 1)
-    return f"Last {_stretch(d)}"
+    return phrase("Last {stretch}", stretch=_stretch(d))
 
 
 def _bands(
@@ -204,7 +226,7 @@ def pins(
 
 
 def _not_pinned(series: int, column: int) -> str:
-    return "Not known, part, or after the as-of."
+    return phrase("Not known, part, or after the as-of.")
 
 
 def _from_lines(first: int, key: Key, values: Values, lines: Days) -> Explanation:
@@ -219,13 +241,13 @@ def _pin_choices(
         return
     key = sight.past.keys[0]
     where = pairs(reading, key)
-    yield Note("Pinned series", "head")
+    yield Note(phrase("Pinned series"), "head")
     for each in ask.pinned:
         rest = tuple(other for other in ask.pinned if other != each)
-        name = ", ".join(member for _, member in each) or "All"
-        yield Choice(name, "ruled", (("Take off", edit(P.history.pinned, rest)),))
+        name = ", ".join(member for _, member in each) or phrase("All")
+        yield Choice(name, "ruled", ((phrase("Take off"), edit(P.history.pinned, rest)),))
     if where not in ask.pinned and len(ask.pinned) < 6:
         pin = edit(P.history.pinned, (*ask.pinned, where))
-        yield Choice(f"{named(key)}, in sight", "", (("Pin it", pin),))
+        yield Choice(phrase("{key}, in sight", key=named(key)), "", ((phrase("Pin it"), pin),))
     if pinned:
         yield control(P.history.multiples, ask)

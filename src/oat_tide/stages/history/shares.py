@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.panel import INCOMPLETE, Panel, parted_by
@@ -25,7 +26,7 @@ from oat_tide.stages.history.context import HistoryContext
 
 _MOST_PARTS = 7
 _AT_ONCE = 500
-_ADDED_UP = "Its parts are being added up."
+_ADDED_UP = phrase("Its parts are being added up.")
 
 
 def shares(context: HistoryContext) -> Deck:
@@ -58,17 +59,22 @@ def shares(context: HistoryContext) -> Deck:
         sheet=lambda: (
             control(P.history.by, ask, kind="pick", choices=open_, names=open_, now=by),
             control(P.history.share, ask),
-            Note("Finding", "head"),
+            Note(phrase("Finding"), "head"),
             Note(_share_words(d, children, actual, hide) if found is not None else _ADDED_UP),
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
         arrangements=context.arrangements,
-        title=lambda series: f"{named(key)} by {by}" + (", shares" if as_share else ""),
-        subtitle=lambda series: (
-            f"{'% of ' if as_share else ''}{unit} {past.grid.per_period}{as_known_now(sight)}"
+        title=lambda series: (
+            phrase("{key} by {by}", key=named(key), by=by) + (phrase(", shares") if as_share else "")
         ),
-        finding=lambda series: _share_finding(children, actual, hide) if found is not None else "parts\n…",
+        subtitle=lambda series: (
+            (phrase("% of {unit}", unit=unit) if as_share else unit)
+            + f" {past.grid.per_period}{as_known_now(sight)}"
+        ),
+        finding=lambda series: (
+            _share_finding(children, actual, hide) if found is not None else phrase("parts\n…")
+        ),
     )
 
 
@@ -105,12 +111,12 @@ def _layers(
         parts.append(_part(d, whole, child, place, hide, parts))
         drawn.append(_share(d, child, place, percent(parts[-1], whole)) if as_share else parts[-1])
         top = f"top_{place}"
-        hidden(top, f"up to {child.name}", added_up(drawn))
+        hidden(top, phrase("up to {name}", name=child.name), added_up(drawn))
         shade = 1 - 0.8 * place / max(len(children) - 1, 1)
         curves.append(Curve(top, "layer", below, label=child.name, stop=drawn_to, shade=shade))
         below = top
-    zero = given(np.zeros((1, d.columns)), "where the stack begins")
-    hidden("zero", "zero", zero, where=_told(d, hide))
+    zero = given(np.zeros((1, d.columns)), phrase("where the stack begins"))
+    hidden("zero", phrase("zero"), zero, where=_told(d, hide))
     return tuple(curves)
 
 
@@ -140,7 +146,7 @@ def _lines_of(first: int, child: _Child, key: Key) -> Explanation:
     )
 
 
-_NO_PART = "Nothing of the period is known."
+_NO_PART = phrase("Nothing of the period is known.")
 
 
 def largest(leaves: Panel, key: Key, at: int, columns: int, past: int, progress: Progress) -> list[_Child]:
@@ -160,29 +166,33 @@ def largest(leaves: Panel, key: Key, at: int, columns: int, past: int, progress:
     if few:
         return found
     others = np.nansum(values[rest], axis=0), lines[rest].sum(axis=0)
-    return [*found, _Child(f"{len(rest)} others", None, *others)]
+    return [*found, _Child(phrase("{rest} others", rest=len(rest)), None, *others)]
 
 
 def _share_words(d: Draft, children: list[_Child], actual: Values, hide: Mask) -> str:
     cycle = d.grid.cycle
     known = np.flatnonzero(~hide)
     if len(known) < 2 * cycle or not children:
-        return "Fewer than two years: it is too early to say how shares moved."
+        return phrase("Fewer than two years: it is too early to say how shares moved.")
     now, then = known[-cycle:], known[-2 * cycle : -cycle]
     if not (actual[now].sum() > 0 and actual[then].sum() > 0):
-        return "Nothing was sold in one of the last two years: shares of it mean nothing."
+        return phrase("Nothing was sold in one of the last two years: shares of it mean nothing.")
 
     def of(child: _Child, at: Days) -> float:
         return float(100 * np.nansum(child.values[at]) / actual[at].sum())
 
     most = max(children, key=lambda child: abs(of(child, now) - of(child, then)))
-    moved = f"from {fixed(of(most, then), 1)} % to {fixed(of(most, now), 1)} % of the total"
-    return f"{most.name} moved most on the year before: {moved}."
+    moved = phrase(
+        "from {before} % to {after} % of the total",
+        before=fixed(of(most, then), 1),
+        after=fixed(of(most, now), 1),
+    )
+    return phrase("{name} moved most on the year before: {moved}.", name=most.name, moved=moved)
 
 
 def _share_finding(children: list[_Child], actual: Values, hide: Mask) -> str:
     total = float(actual[~hide].sum())
     if not children or not total > 0:
-        return "no parts\nto show"
+        return phrase("no parts\nto show")
     held = 100 * float(np.nansum(children[0].values[: len(hide)][~hide])) / total
-    return f"{children[0].name}\n{fixed(held, 1)} % of the total"
+    return phrase("{name}\n{held} % of the total", name=children[0].name, held=fixed(held, 1))

@@ -12,6 +12,7 @@ import numpy as np
 from oat_tide.core.comparison.sums import running as running_sum
 from oat_tide.core.comparison.sums import running_starts
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, noun, nouns, phrase
 from oat_tide.core.periods.calendar import Days, Kind
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.smoothing.sums import window_mean, window_total
@@ -21,7 +22,7 @@ from oat_tide.core.working.number_format import compact, fixed
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P, steps
-from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
+from oat_tide.stages.common import as_known_now, as_of_handle, named, span
 from oat_tide.stages.deck import Band, Control, Curve, Deck, Fact, Item, Look, Note, Word, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
@@ -38,7 +39,7 @@ from oat_tide.stages.history.years import (
 )
 from oat_tide.stages.published import actuals_of
 
-LAID = ("over time", "years overlaid", "overlaid, not reset")
+LAID = (phrase("over time"), phrase("years overlaid"), phrase("overlaid, not reset"))
 """What the ways to lay out running totals are called."""
 
 
@@ -56,33 +57,40 @@ def running_total(context: HistoryContext) -> Deck:
     parts, columns = together(sight, lines, group), np.arange(d.columns)[None]
     running = d.define(
         "running",
-        "Running total" if reset == "never" else f"Since the {reset}'s start",
+        phrase("Running total")
+        if reset == "never"
+        else phrase("Since the {reset}'s start", reset=noun(reset)),
         total(known(parts.actual.between(wide(parts.starts, d.columns, 0), columns))),
         values=parts.values,
         where=wide(~np.isnan(parts.values), d.columns, False),
         sees_later=True,
         unit=unit,
-        blank="Nothing since the start is known yet.",
+        blank=phrase("Nothing since the start is known yet."),
         remark=parts.remark,
     )
-    curves = [Curve("running", "smoothed", label="running total")]
+    curves = [Curve("running", "smoothed", label=phrase("running total"))]
     if reset != "never":
         _finished(d, unit, running, parts, group[: past.columns], reset, sight)
-        curves.insert(0, Curve("finished", "average", label=f"totals of {reset}s"))
+        curves.insert(0, Curve("finished", "average", label=phrase("totals of {reset}s", reset=noun(reset))))
     budgets = _running_scenarios(d, sight, lines, running, reset)
     return d.deck(
         bands=(Band(unit, (*budgets, *curves)),),
         sheet=lambda: (
             control(P.history.reset, ask, why_not=why_not),
             control(P.history.laid, ask, names=LAID),
-            Note(f"The working of a running total is the sum of its {past.grid.kind}s.", "small"),
+            Note(
+                phrase(
+                    "The working of a running total is the sum of its {kinds}.", kinds=nouns(past.grid.kind)
+                ),
+                "small",
+            ),
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
         arrangements=context.arrangements,
         title=lambda series: (
-            f"{named(d.keys[series])}, running total"
-            + ("" if reset == "never" else f" from each {reset}'s start")
+            phrase("{keys}, running total", keys=named(d.keys[series]))
+            + ("" if reset == "never" else phrase(" from each {reset}'s start", reset=noun(reset)))
         ),
         subtitle=lambda series: (
             f"{unit} · {span(sight, 0, d.columns - 1)}{marked(parts, series)}{as_known_now(sight)}"
@@ -102,7 +110,9 @@ def _reset(ask: History, kind: Kind) -> tuple[str, str]:
     if ask.reset == "never" or ask.reset in longer:
         return ask.reset, ""
     fallback = "year" if "year" in longer else "never"
-    why_not = f"With {kind}s a running total cannot restart each {ask.reset}."
+    why_not = phrase(
+        "With {kinds} a running total cannot restart each {reset}.", kinds=nouns(kind), reset=ask.reset
+    )
     return fallback, why_not if fallback == "never" else ""
 
 
@@ -121,18 +131,18 @@ def _running_scenarios(d: Draft, sight: Sight, lines: Deck, running: Term, reset
         row = partial(d.define, unit=actuals.unit, sees_later=True)
         so_far = row(
             f"running_{name}",
-            f"{said}, running total",
+            phrase("{said}, running total", said=said),
             total(known(scenario.between(starts, columns))),
             values=sums,
             where=~np.isnan(sums) & (columns <= last[:, None]),
-            blank=f"No {said} since the start is known.",
+            blank=phrase("No {said} since the start is known.", said=said),
         )
         row(
             f"running_less_{name}",
-            f"Running total less {said}",
+            phrase("Running total less {said}", said=said),
             running - so_far,
             signed=True,
-            blank=f"The running total or that of {said} is not known.",
+            blank=phrase("The running total or that of {said} is not known.", said=said),
         )
         curves.append(Curve(f"running_{name}", "scenario", label=said))
     return tuple(curves)
@@ -162,13 +172,13 @@ def _finished(
         end_of[group.searchsorted(group[end]) : end + 1] = end
     d.define(
         "finished",
-        f"Total of the {reset}",
+        phrase("Total of the {reset}", reset=noun(reset)),
         running.like(end_of),
         unit=unit,
         blank=lambda series, column: (
-            f"The {reset} is not over, or nothing of it is known."
+            phrase("The {reset} is not over, or nothing of it is known.", reset=noun(reset))
             if column < past.columns
-            else "After the as-of."
+            else phrase("After the as-of.")
         ),
         remark=lambda series, column: parts.remark(series, int(end_of[column])),
     )
@@ -188,16 +198,22 @@ def _group_is_over(sight: Sight, reset: str) -> bool:
 def _running_finding(values: Values, reset: str, unit: str, sight: Sight) -> str:
     known = values[~np.isnan(values)]
     if not known.size or np.isnan(values[-1]):
-        return "the latest running\ntotal is not known"
+        return phrase("the latest running\ntotal is not known")
     past = sight.past
     last = past.first + past.columns - 1
     said = f"{compact(float(values[-1]))} {unit}"
     if reset == "never":
-        return f"{said}\nin all"
+        return phrase("{said}\nin all", said=said)
     if reset == "year":
-        return f"{said}\nin {past.grid.year_label(int(past.grid.years([last])[0]))} so far"
+        return phrase(
+            "{said}\nin {year_label} so far",
+            said=said,
+            year_label=past.grid.year_label(int(past.grid.years([last])[0])),
+        )
     outer = past.grid.of(reset)  # type: ignore[arg-type]
-    return f"{said}\nin {outer.label(outer.period(past.grid.last_day(last)))} so far"
+    return phrase(
+        "{said}\nin {period} so far", said=said, period=outer.label(outer.period(past.grid.last_day(last)))
+    )
 
 
 def _years(sight: Sight, ask: History, lines: Deck, arrangements: Control) -> Deck:
@@ -213,18 +229,24 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Control) -> De
     unit = actuals_of(lines).unit
     parts = together(sight, lines, group)
     _, totals = running_rows(d, parts, over, grid.year_label, unit)
-    said = "each from what all earlier years left" if carried else "each from zero"
+    said = phrase("each from what all earlier years left") if carried else phrase("each from zero")
     return d.deck(
         bands=(Band(unit, year_curves(over, grid, len(over.years) - 1)),),
         sheet=lambda: (
-            control(P.history.reset, ask, why_not="Years overlaid restart each year."),
+            control(P.history.reset, ask, why_not=phrase("Years overlaid restart each year.")),
             control(P.history.laid, ask, names=LAID),
         ),
         arrangements=arrangements,
         tinted=True,
-        title=lambda series: f"{named(d.keys[series])}, running totals of the years, {said}",
-        subtitle=lambda series: (
-            f"{unit}{by_place(grid)} · up to the as-of{marked(parts, series)}{as_known_now(sight)}"
+        title=lambda series: phrase(
+            "{keys}, running totals of the years, {said}", keys=named(d.keys[series]), said=said
+        ),
+        subtitle=lambda series: phrase(
+            "{unit}{by_place} · up to the as-of{marked}{as_known_now}",
+            unit=unit,
+            by_place=by_place(grid),
+            marked=marked(parts, series),
+            as_known_now=as_known_now(sight),
         ),
         finding=lambda series: _years_finding(totals, series, grid.year_label(over.years[-1]), carried),
     )
@@ -234,13 +256,15 @@ def _years_finding(laid: Values, series: int, year: str, carried: bool) -> str:
     now = laid[series, -1]
     known = np.flatnonzero(~np.isnan(now))
     if not known.size:
-        return f"{year} is\nnot known"
+        return phrase("{year} is\nnot known", year=year)
     value = float(now[known[-1]])
     before = float(laid[series, -2, known[-1]]) if laid.shape[1] > 1 else float("nan")
     if carried or not before > 0:
-        return f"{year}: {compact(value)}\n{'in all' if carried else 'so far'}"
+        return f"{year}: {compact(value)}\n{phrase('in all') if carried else phrase('so far')}"
     growth = fixed(100 * (value / before - 1), 1, plus=True)
-    return f"{year} so far {compact(value)}\n{growth} % on year before"
+    return phrase(
+        "{year} so far {value}\n{growth} % on year before", year=year, value=compact(value), growth=growth
+    )
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -264,9 +288,13 @@ def _window(sight: Sight, ask: History, columns: int | None = None) -> _Window:
     grid, columns = past.grid, past.columns if columns is None else columns
     if grid.kind == "day" and ask.span != "periods":
         takes = spanning(grid, past.first, columns, ask.span, ask.length)
-        return _Window(takes, True, f"last {counted(ask.length, ask.span)}")
+        return _Window(takes, True, phrase("last {length}", length=counted(ask.length, ask.span)))
     size = ask.back + ask.ahead + 1
-    words = f"{ask.back} back to {ask.ahead} ahead" if ask.ahead else f"last {size} {grid.kind}s"
+    words = (
+        phrase("{back} back to {ahead} ahead", back=ask.back, ahead=ask.ahead)
+        if ask.ahead
+        else phrase("last {size} {kinds}", size=size, kinds=nouns(grid.kind))
+    )
     return _Window(placed(ask.back, ask.ahead, columns), False, words)
 
 
@@ -283,15 +311,21 @@ def trailing(context: HistoryContext) -> Deck:
         for figure in (each.source.figure for each in actuals_of(lines).scenarios)
     )
     averages = (
-        Curve("actual", "actual", label="actual"),
-        Curve("trailing_mean", "smoothed", label="average"),
+        Curve("actual", "actual", label=phrase("actual")),
+        Curve("trailing_mean", "smoothed", label=phrase("average")),
     )
-    ends = "short windows shown" if ask.short else "no value where a window is not full"
-    elsewhere = Word("Of any kind, weighted or by a median"), Word("in Smooth", steps(P.smooth.smoothers))
+    ends = phrase("short windows shown") if ask.short else phrase("no value where a window is not full")
+    elsewhere = (
+        Word(phrase("Of any kind, weighted or by a median")),
+        Word(phrase("in Smooth"), steps(P.smooth.smoothers)),
+    )
     return d.deck(
         bands=(
-            Band(f"total, {unit}", (*budgets, Curve("trailing", "smoothed", label="total"))),
-            Band(f"average, {unit}", averages, "mean"),
+            Band(
+                phrase("total, {unit}", unit=unit),
+                (*budgets, Curve("trailing", "smoothed", label=phrase("total"))),
+            ),
+            Band(phrase("average, {unit}", unit=unit), averages, "mean"),
         ),
         sheet=lambda: _trailing_sheet(d, ask, window),
         handles=(as_of_handle(sight),),
@@ -316,10 +350,12 @@ def _window_rows(
 
     def blank(series: int, column: int) -> str:
         if column >= past.columns:
-            return "After the as-of."
+            return phrase("After the as-of.")
         if window.takes.first[column] < 0:
-            return "The window is not full yet."
-        return "The window reaches beyond the as-of, or holds a period that is part, not known or left out."
+            return phrase("The window is not full yet.")
+        return phrase(
+            "The window reaches beyond the as-of, or holds a period that is part, not known or left out."
+        )
 
     row = partial(d.define, unit=actuals.unit, blank=blank)
 
@@ -346,16 +382,29 @@ def _window_rows(
             **look,
         )
 
-    ruled = ", adjusted" if actuals.ruled else ""
-    summed = rolled("trailing", f"Total, {window.words}", total, whole(sight, lines), False)
+    ruled = phrase(", adjusted") if actuals.ruled else ""
+    summed = rolled(
+        "trailing", phrase("Total, {words}", words=window.words), total, whole(sight, lines), False
+    )
     for scenario in actuals.scenarios:
         name, label = scenario.source.figure.name, scenario.source.figure.label
-        look = Look(sees_later=True, blank=f"The window is not full, or holds a period without {label}.")
+        look = Look(
+            sees_later=True,
+            blank=phrase("The window is not full, or holds a period without {label}.", label=label),
+        )
         # A budget is known ahead of the as-of.
-        rolled(f"trailing_{name}", f"Total of {label}", total, scenario, False, ahead, **look)
-    average = rolled("trailing_mean", f"Average, {window.words}{ruled}", mean, settled(sight, lines), True)
+        rolled(
+            f"trailing_{name}", phrase("Total of {label}", label=label), total, scenario, False, ahead, **look
+        )
+    average = rolled(
+        "trailing_mean",
+        phrase("Average, {words}{ruled}", words=window.words, ruled=ruled),
+        mean,
+        settled(sight, lines),
+        True,
+    )
     found = []
-    for term, said in ((summed, "latest total"), (average, "latest average")):
+    for term, said in ((summed, phrase("latest total")), (average, phrase("latest average"))):
         there = ~np.isnan(term.values[:, : past.columns])
         latest = np.where(there.any(1), past.columns - 1 - there[:, ::-1].argmax(1), -1)
         found.append(d.define(f"latest_{term.source.figure.name}", said, term.at(latest), unit=actuals.unit))
@@ -386,5 +435,5 @@ def _trailing_sheet(d: Draft, ask: History, window: _Window) -> tuple[Item, ...]
 def _trailing_finding(latest: tuple[Term, ...], series: int, words: str) -> str:
     total, mean = (float(each.values[series, 0]) for each in latest)
     if np.isnan(total):
-        return f"{words}:\nnot full yet"
-    return f"{words}: {compact(total)}\naverage {compact(mean)}"
+        return phrase("{words}:\nnot full yet", words=words)
+    return phrase("{words}: {total}\naverage {mean}", words=words, total=compact(total), mean=compact(mean))

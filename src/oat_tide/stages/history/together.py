@@ -8,11 +8,11 @@ import numpy as np
 
 from oat_tide.core.comparison.sums import running, running_count, running_starts
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, noun, nouns, phrase
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.series.panel import INCOMPLETE, Panel, Sight
 from oat_tide.core.working.formula import Mask
 from oat_tide.core.working.terms import Term
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.published import actuals_of
 
@@ -48,9 +48,11 @@ class Together:
         if not 0 <= column < self.lacks.shape[1]:
             return ""
         lacks, parts = int(self.lacks[series, column]), int(self.parts[series, column])
-        said = [f"lacks {counted(lacks, self.kind)}"] if lacks else []
-        said += [f"holds {counted(parts, f'part {self.kind}')}"] if parts else []
-        return f"It {' and '.join(said)}." if said else ""
+        said = [phrase("lacks {lacks}", lacks=counted(lacks, self.kind))] if lacks else []
+        if parts:
+            kind = noun(self.kind) if parts == 1 else nouns(self.kind)
+            said.append(phrase("holds {parts:,} part {kind}", parts=parts, kind=kind))
+        return phrase("It {said}.", said=phrase(" and ").join(said)) if said else ""
 
 
 def years_of(past: Panel, columns: int | None = None) -> Days:
@@ -89,7 +91,7 @@ def marked(parts: Together, series: int) -> str:
     """What the subtitle says where some running totals are marked."""
     said = []
     if parts.lacks[series].any():
-        said.append(f"lack a {parts.kind}")
+        said.append(phrase("lack a {kind}", kind=noun(parts.kind)))
     if parts.parts[series].any():
-        said.append(f"hold a part {parts.kind}")
-    return f" · underlined: totals that {' or '.join(said)}" if said else ""
+        said.append(phrase("hold a part {kind}", kind=noun(parts.kind)))
+    return phrase(" · underlined: totals that {said}", said=phrase(" or ").join(said)) if said else ""

@@ -9,6 +9,7 @@ import numpy as np
 from oat_tide.core.comparison.overlay import overlay
 from oat_tide.core.comparison.usual import usual
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, noun, phrase
 from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.like import like_places
 from oat_tide.core.series.panel import Sight
@@ -17,7 +18,7 @@ from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known, same_place, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, as_of_handle, counted, named, span
+from oat_tide.stages.common import as_known_now, as_of_handle, named, span
 from oat_tide.stages.deck import Band, Control, Curve, Deck, Note, Role, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
@@ -32,30 +33,41 @@ def on_usual(context: HistoryContext) -> Deck:
     past = sight.past
     grid = past.grid
     place = like_places(grid, past.first, past.columns)
-    what = "weekday" if grid.kind == "day" else grid.kind
+    what = phrase("weekday") if grid.kind == "day" else noun(grid.kind)
     if ask.laid != "over time" and grid.kind != "day" and past.columns:
         return _usual_by_year(sight, ask, lines, context.arrangements, place, what)
     d = Draft(NAME, sight)
     d.borrow(lines, "actual")
     _, difference = _usual_rows(d, sight, lines, place, what)
     return d.deck(
-        bands=(Band(f"% from the average {what}", (Curve("from_usual", "bars"),)),),
+        bands=(Band(phrase("% from the average {what}", what=what), (Curve("from_usual", "bars"),)),),
         sheet=lambda: (
             _laid(ask),
-            Note("Finding", "head"),
+            Note(phrase("Finding"), "head"),
             Note(lambda series: _above_words(difference.values[series], grid.kind)),
-            Note(f"The average is the mean of that {what} over all years up to the as-of, this one's own "
-                 "included, with decisions applied. It does not change with what is in sight.", "small"),
+            Note(
+                phrase(
+                    "The average is the mean of that {what} over all years up to the as-of, this one's "
+                    "own included, with decisions applied. It does not change with what is in sight.",
+                    what=what,
+                ),
+                "small",
+            ),
         ),
         handles=(as_of_handle(sight),),
         marks=lines.marks,
         arrangements=context.arrangements,
-        title=lambda series: f"{named(d.keys[series])} against its average {what}",
+        title=lambda series: phrase(
+            "{keys} against its average {what}", keys=named(d.keys[series]), what=what
+        ),
         subtitle=lambda series: (
-            f"% from the average {what} · {span(sight, 0, max(past.columns - 1, 0))}" + as_known_now(sight)
+            phrase(
+                "% from the average {what} · {span}", what=what, span=span(sight, 0, max(past.columns - 1, 0))
+            )
+            + as_known_now(sight)
         ),
         finding=lambda series: _usual_finding(difference.values[series, : past.columns], grid, past.first),
-    )  # fmt: skip
+    )
 
 
 def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> tuple[Term, Term]:
@@ -65,21 +77,21 @@ def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> 
 
     def blank(series: int, column: int) -> str:
         if column >= past:
-            return "After the as-of."
+            return phrase("After the as-of.")
         if np.isnan(actual.values[series, column]):
-            return "The period is part, or not known."
-        return "No period at its place is known and not left out: there is no average."
+            return phrase("The period is part, or not known.")
+        return phrase("No period at its place is known and not left out: there is no average.")
 
     def no_share(series: int, column: int) -> str:
         if column >= past or np.isnan(usual_of.values[series, column]):
             return blank(series, column)
-        return "The average is not above zero: a share of it means nothing."
+        return phrase("The average is not above zero: a share of it means nothing.")
 
     row, share_row = partial(d.define, blank=blank), partial(d.define, blank=no_share, unit="%")
     places = wide(place[None], d.columns, -1)[0]
     usual_of = row(
         "usual",
-        f"Average {what}",
+        phrase("Average {what}", what=what),
         mean(known(ruled.likes(same_place(places)))),
         values=lambda: usual(ruled.values[:, :past], place),
         where=actual,
@@ -87,34 +99,42 @@ def _usual_rows(d: Draft, sight: Sight, lines: Deck, place: Days, what: str) -> 
     )
     row(
         "above_usual",
-        f"Above or below the average {what}",
+        phrase("Above or below the average {what}", what=what),
         actual - usual_of,
         unit=unit,
         signed=True,
         adds_up=actuals_of(lines).adds_up,
     )
-    share = share_row("of_usual", f"% of the average {what}", percent(actual, usual_of))
-    return share, share_row("from_usual", f"Difference from the average {what}", share - 100, signed=True)
+    share = share_row("of_usual", phrase("% of the average {what}", what=what), percent(actual, usual_of))
+    return share, share_row(
+        "from_usual", phrase("Difference from the average {what}", what=what), share - 100, signed=True
+    )
 
 
 def _laid(ask: History) -> Control:
     two = ("over time", "years overlaid")
-    return control(P.history.laid, ask, choices=two, names=two)
+    return control(P.history.laid, ask, choices=two, names=tuple(map(phrase, two)))
 
 
 def _above_words(difference: Values, kind: str) -> str:
     if np.isnan(difference).all():
-        return "Nothing can be compared with its average yet."
+        return phrase("Nothing can be compared with its average yet.")
     above, below = int((difference > 0).sum()), int((difference < 0).sum())
-    stand = "is above its average" if above == 1 else "are above their average"
-    return f"{counted(above, kind)} {stand} and {below:,} below."
+    stand = phrase("is above its average") if above == 1 else phrase("are above their average")
+    return phrase(
+        "{above} {stand} and {below:,} below.", above=counted(above, kind), stand=stand, below=below
+    )
 
 
 def _usual_finding(difference: Values, grid: Grid, first: int) -> str:
     if not difference.size or np.isnan(difference[-1]):
-        return f"the latest {grid.kind} has\nno average yet"
+        return phrase("the latest {kind} has\nno average yet", kind=noun(grid.kind))
     label = grid.label(first + len(difference) - 1)
-    return f"{label}\n{fixed(float(difference[-1]), 1, plus=True)} % from the average"
+    return phrase(
+        "{label}\n{difference} % from the average",
+        label=label,
+        difference=fixed(float(difference[-1]), 1, plus=True),
+    )
 
 
 def _usual_by_year(
@@ -134,23 +154,27 @@ def _usual_by_year(
         label = grid.year_label(year)
         d.define(
             year_name(year),
-            f"{label}, % from the average",
+            phrase("{label}, % from the average", label=label),
             share.like(columns) - 100,
             unit="%",
             signed=True,
-            blank="The period is part, not known, or has no average.",
+            blank=phrase("The period is part, not known, or has no average."),
         )
         role: Role = "actual" if year == over.years[-1] else "year"
         curves.append(Curve(year_name(year), role, label=label, shade=0.6))
     return d.deck(
-        bands=(Band(f"% from the average {what}", tuple(curves[-MOST_YEARS:])),),
+        bands=(Band(phrase("% from the average {what}", what=what), tuple(curves[-MOST_YEARS:])),),
         sheet=lambda: (
             _laid(ask),
             Note(lambda series: _above_words(difference.values[series], grid.kind)),
         ),
         arrangements=arrangements,
         tinted=True,
-        title=lambda series: f"{named(d.keys[series])} against its average {what}, year by year",
-        subtitle=lambda series: f"% from the average {what}{as_known_now(sight)}",
+        title=lambda series: phrase(
+            "{keys} against its average {what}, year by year", keys=named(d.keys[series]), what=what
+        ),
+        subtitle=lambda series: phrase(
+            "% from the average {what}{as_known_now}", what=what, as_known_now=as_known_now(sight)
+        ),
         finding=lambda series: _usual_finding(difference.values[series, : past.columns], grid, past.first),
     )

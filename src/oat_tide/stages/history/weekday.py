@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import MONTHS, WEEKDAYS, Days, Grid, date_of, day_number
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.working.formula import mean, percent
@@ -36,18 +37,25 @@ def same_weekday(context: HistoryContext) -> Deck:
     d.show_on("days")
     unit = actuals_of(lines).unit
     average = _rows(d, sight, lines, days - past.first, name)
-    curves = Curve("before", "average", label="52 weeks earlier"), Curve("own", "actual", label=name)
+    curves = Curve("before", "average", label=phrase("52 weeks earlier")), Curve("own", "actual", label=name)
     return d.deck(
         bands=(Band(unit, curves),),
         sheet=lambda: (
             control(P.history.likes, ask, slides_to=max(60, ask.likes)),
             control(P.history.weekday, ask, lo=past.first, hi=last),
-            Note(f"The last {ask.likes} {name}s", "head"),
+            Note(phrase("The last {likes} {name}s", likes=ask.likes, name=name), "head"),
             Fact("mean"),
         ),
         arrangements=context.arrangements,
-        title=lambda series: f"{named(d.keys[series])}, the last {ask.likes} {name}s",
-        subtitle=lambda series: f"{unit} per day · up to {past.grid.label(day)}{as_known_now(sight)}",
+        title=lambda series: phrase(
+            "{keys}, the last {likes} {name}s", keys=named(d.keys[series]), likes=ask.likes, name=name
+        ),
+        subtitle=lambda series: phrase(
+            "{unit} per day · up to {day}{as_known_now}",
+            unit=unit,
+            day=past.grid.label(day),
+            as_known_now=as_known_now(sight),
+        ),
         finding=lambda series: _finding(float(average.values[series, 0]), ask.likes, name),
     )
 
@@ -66,22 +74,28 @@ def _axis(grid: Grid, days: Days) -> Axis:
 def _rows(d: Draft, sight: Sight, lines: Deck, columns: Days, name: str) -> Term:
     """The like days and those 52 weeks earlier, the change, and the mean of the like days as ruled."""
     actual, ruled, unit = whole(sight, lines), settled(sight, lines), actuals_of(lines).unit
-    day = partial(d.define, unit=unit, blank="The day is not known, or lies before the data.")
+    day = partial(d.define, unit=unit, blank=phrase("The day is not known, or lies before the data."))
     own = day("own", f"{name}s", actual.like(columns))
-    before = day("before", "52 weeks earlier", actual.like(columns - _YEAR_OF_WEEKS))
-    difference = day("difference", "Difference", own - before, signed=True)
+    before = day("before", phrase("52 weeks earlier"), actual.like(columns - _YEAR_OF_WEEKS))
+    difference = day("difference", phrase("Difference"), own - before, signed=True)
     d.define(
         "difference_share",
-        "% on 52 weeks earlier",
+        phrase("% on 52 weeks earlier"),
         percent(difference, before),
         unit="%",
         signed=True,
-        blank="One of the two days is not known, or nothing sold 52 weeks earlier.",
+        blank=phrase("One of the two days is not known, or nothing sold 52 weeks earlier."),
     )
     picked = np.zeros((1, sight.columns), bool)
     picked[0, columns[(columns >= 0) & (columns < sight.columns)]] = True
-    return d.define("mean", f"mean of the {name}s", mean(known(ruled.among(picked))), unit=unit)
+    return d.define(
+        "mean", phrase("mean of the {name}s", name=name), mean(known(ruled.among(picked))), unit=unit
+    )
 
 
 def _finding(mean: float, likes: int, name: str) -> str:
-    return f"no {name}\nis known" if np.isnan(mean) else f"{likes} {name}s\nmean {compact(mean)}"
+    return (
+        phrase("no {name}\nis known", name=name)
+        if np.isnan(mean)
+        else phrase("{likes} {name}s\nmean {mean}", likes=likes, name=name, mean=compact(mean))
+    )

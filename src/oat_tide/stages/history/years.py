@@ -9,12 +9,13 @@ from numpy.typing import NDArray
 
 from oat_tide.core.comparison.overlay import Overlay, laid_over, overlay, with_any
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, noun, phrase
 from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.panel import INCOMPLETE, Sight
 from oat_tide.core.working.formula import Formula, either, mean, only, total
 from oat_tide.core.working.number_format import fixed, full
 from oat_tide.core.working.terms import Term, known
-from oat_tide.stages.common import as_known_now, counted, listed, named
+from oat_tide.stages.common import as_known_now, listed, named
 from oat_tide.stages.deck import (
     Axis,
     Band,
@@ -62,7 +63,7 @@ def season_axis(grid: Grid, over: Overlay, sums: bool) -> Axis:
     """The places of a year, and where asked the columns of its total and mean."""
     short, brief, full = place_names(grid, over.places)
     more = ("total", "mean") if sums else ()
-    full = (*full, *(f"the year's {each}" for each in more))
+    full = (*full, *(phrase("the year's {each}", each=each) for each in more))
     return Axis((*short, *more), (*brief, *more), full, grid.kind)
 
 
@@ -76,14 +77,16 @@ def _no_period(actual: Term, columns: Days, places: int) -> WhyBlank:
 
     def blank(series: int, column: int) -> str:
         if column >= places:
-            return "No period of this year is known."
+            return phrase("No period of this year is known.")
         at = int(columns[column])
         if at < 0:
-            return "The year has no such period, or the data do not reach it."
+            return phrase("The year has no such period, or the data do not reach it.")
         part = float(actual.values[series, at])
         if np.isnan(part):
-            return "The period is not known."
-        return f"Only a part of the period is in the data: {full(part)}. The year's total holds it."
+            return phrase("The period is not known.")
+        return phrase(
+            "Only a part of the period is in the data: {full}. The year's total holds it.", full=full(part)
+        )
 
     return blank
 
@@ -149,9 +152,11 @@ def _lacks(sight: Sight, columns: Days, series: int) -> str:
     if held >= whole_year:
         return ""
     kind = past.grid.kind
-    said = f"{held} of {counted(whole_year, kind)}"
+    said = phrase("{held} of {whole_year}", held=held, whole_year=counted(whole_year, kind))
     named_parts = [past.grid.label(past.first + int(column)) for column in there[parts]]
-    return f"It holds {said}" + (f", and a part of {listed(named_parts)}." if named_parts else ".")
+    return phrase("It holds {said}", said=said) + (
+        phrase(", and a part of {named_parts}.", named_parts=listed(named_parts)) if named_parts else "."
+    )
 
 
 def year_curves(over: Overlay, grid: Grid, current: int) -> tuple[Curve, ...]:
@@ -187,12 +192,19 @@ def overlaid(context: HistoryContext) -> Deck:
         tinted=True,
         arrangements=context.arrangements,
         marks=lambda series: year_marks(lines, over, grid, series),
-        title=lambda series: (
-            f"{named(d.keys[series])} by {grid.kind}, {years_said(grid, over.years)} over each other"
+        title=lambda series: phrase(
+            "{keys} by {kind}, {years_said} over each other",
+            keys=named(d.keys[series]),
+            kind=noun(grid.kind),
+            years_said=years_said(grid, over.years),
         ),
-        subtitle=lambda series: (
-            f"{unit} {grid.per_period}{by_place(grid)} · complete periods up to the as-of"
-            f"{marked(parts, series)}{as_known_now(sight)}"
+        subtitle=lambda series: phrase(
+            "{unit} {per_period}{by_place} · complete periods up to the as-of{marked}{as_known_now}",
+            unit=unit,
+            per_period=grid.per_period,
+            by_place=by_place(grid),
+            marked=marked(parts, series),
+            as_known_now=as_known_now(sight),
         ),
         finding=lambda series: _overlay_finding(grid, over, rows, series),
     )
@@ -237,7 +249,9 @@ def running_rows(
             values=laid[:, place],
             where=~np.isnan(laid[:, place]),
             unit=unit,
-            blank="The year has no such period, the data do not reach it, or nothing of it is known yet.",
+            blank=phrase(
+                "The year has no such period, the data do not reach it, or nothing of it is known yet."
+            ),
             remark=_remark_at(parts, columns),
         )
     return rows, laid
@@ -249,23 +263,27 @@ def _remark_at(parts: Together, columns: Days) -> Remark:
 
 def by_place(grid: Grid) -> str:
     """How weeks lie over each other: those of one number, which are not always 52 weeks apart."""
-    return " · by week of the year" if grid.kind == "week" else ""
+    return phrase(" · by week of the year") if grid.kind == "week" else ""
 
 
 def years_said(grid: Grid, years: tuple[int, ...]) -> str:
     if not years:
-        return "no years"
+        return phrase("no years")
     if len(years) < 3:
-        return " and ".join(map(grid.year_label, years))
-    return f"{grid.year_label(years[0])} to {grid.year_label(years[-1])}"
+        return phrase(" and ").join(map(grid.year_label, years))
+    return phrase(
+        "{first} to {last}",
+        first=grid.year_label(years[0]),
+        last=grid.year_label(years[-1]),
+    )
 
 
 def _what_repeats(d: Draft, over: Overlay, rows: Sequence[Term]) -> tuple[Item, ...]:
     return (
-        Note("Finding", "head"),
+        Note(phrase("Finding"), "head"),
         Note(lambda series: _peak_words(d, over, rows, series)),
-        Note("The year in front is the one of the as-of. At the end are the year's total, of all that is "
-             "known of it, and the mean of its complete periods, with decisions applied.", "small"),
+        Note(phrase("The year in front is the one of the as-of. At the end are the year's total, of all "
+"that is known of it, and the mean of its complete periods, with decisions applied."), "small"),
     )  # fmt: skip
 
 
@@ -275,17 +293,31 @@ def _peak_words(d: Draft, over: Overlay, rows: Sequence[Term], series: int) -> s
     places = over.places - (d.grid.kind in ("day", "week"))
     full = [periods for periods in laid if (~np.isnan(periods)).sum() >= places]
     if len(full) < 2:
-        return "Fewer than two complete years: it is too early to say what repeats."
+        return phrase("Fewer than two complete years: it is too early to say what repeats.")
     peaks = [int(np.nanargmax(periods)) for periods in full]
     peak, names = max(set(peaks), key=peaks.count), d.axes[d.sees].full
     # What is highest in half of the years or fewer has others beside it.
     if 2 * peaks.count(peak) > len(full):
-        years = f"{peaks.count(peak)} of {len(full)} complete years"
-        return f"The highest {d.grid.kind} was {names[peak]} in {years}."
+        years = phrase("{count} of {full} complete years", count=peaks.count(peak), full=len(full))
+        return phrase(
+            "The highest {kind} was {names} in {years}.",
+            kind=noun(d.grid.kind),
+            names=names[peak],
+            years=years,
+        )
     found = [names[each] for each in dict.fromkeys(peaks)]
     if len(found) > _FEW_PEAKS:
-        return f"The highest {d.grid.kind} differs from year to year: {len(found)} in {len(full)} years."
-    return f"The highest {d.grid.kind} is not the same from year to year: {', '.join(found)}."
+        return phrase(
+            "The highest {kind} differs from year to year: {found} in {full} years.",
+            kind=noun(d.grid.kind),
+            found=len(found),
+            full=len(full),
+        )
+    return phrase(
+        "The highest {kind} is not the same from year to year: {found}.",
+        kind=noun(d.grid.kind),
+        found=", ".join(found),
+    )
 
 
 def _periods_of(row: Term, over: Overlay, series: int) -> Values:
@@ -295,12 +327,12 @@ def _periods_of(row: Term, over: Overlay, series: int) -> Values:
 
 def _overlay_finding(grid: Grid, over: Overlay, rows: Sequence[Term], series: int) -> str:
     if len(over.years) < 2:
-        return "less than\ntwo years"
+        return phrase("less than\ntwo years")
     now, then = (_periods_of(row, over, series) for row in reversed(rows[-2:]))
     # The as-of year so far and the same periods of the year before, on those known in both.
     both = ~np.isnan(now) & ~np.isnan(then)
     label = grid.year_label(over.years[-1])
     if not both.any() or not then[both].sum() > 0:
-        return f"{label} cannot be compared\nwith the year before"
+        return phrase("{label} cannot be compared\nwith the year before", label=label)
     growth = fixed(100 * (now[both].sum() / then[both].sum() - 1), 1, plus=True)
-    return f"{label} so far {growth} %\non the year before"
+    return phrase("{label} so far {growth} %\non the year before", label=label, growth=growth)

@@ -67,12 +67,16 @@ def renamed(ask: Intake, reading: Reading, text: str) -> Edit:
     """
     old, mark, new = (part.strip() for part in text.partition("="))
     if not (old and mark and new):
-        raise UserError(f"“{text}”: write the old name, =, and the new one, as in Oat milk = Oat drink.")
+        raise UserError(
+            "“{text}”: write the old name, =, and the new one, as in Oat milk = Oat drink.", text=text
+        )
     for dimension, members in zip(reading.dimensions, reading.members, strict=True):
         if old in members:
             return with_rename(ask, dimension, old, new)
     raise UserError(
-        f"There is no “{old}” among {', '.join(reading.dimensions)}. Write it as the source has it."
+        "There is no “{old}” among {dimensions}. Write it as the source has it.",
+        old=old,
+        dimensions=", ".join(reading.dimensions),
     )
 
 
@@ -113,7 +117,8 @@ def heading_typed(ask: Intake, column: str, text: str) -> Edit:
     typed = " ".join(text.split())
     if not typed:
         raise UserError(
-            f"“{column}”: write its period, as in 2026-03, or Mar where years are in another column."
+            "“{column}”: write its period, as in 2026-03, or Mar where years are in another column.",
+            column=column,
         )
     return with_heading(ask, column, typed)
 
@@ -157,5 +162,9 @@ def expected(ask: Evened, ruling: Ruled, text: str) -> Edit:
     """
     value = number_of(text)
     if value is None:
-        raise UserError(f"Expected figure: “{text}” is no number here. Write one such as {fixed(1250.5, 1)}.")
+        raise UserError(
+            "Expected figure: “{text}” is no number here. Write one such as {fixed}.",
+            text=text,
+            fixed=fixed(1250.5, 1),
+        )
     return with_ruling(ask, msgspec.structs.replace(ruling, act="expected", value=value))

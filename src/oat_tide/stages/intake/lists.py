@@ -6,10 +6,10 @@ import functools
 from collections.abc import Iterator
 from decimal import Decimal
 
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.series.reading import FileTie, Held, Reading
 from oat_tide.core.series.tie_out import TieOut
 from oat_tide.plan.edits import Edit
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Column, Listing, ListQuery, in_memory
 from oat_tide.stages.deck.listing import Row
 from oat_tide.stages.intake import edits
@@ -18,7 +18,16 @@ from oat_tide.stages.intake.tied import money
 
 _MOST_SORTED = 20_000
 """Lines set aside that can be sorted and searched without a wait."""
-_TIE_HEADS = ("", "in the source", "used", "other scenarios", "set aside", "total rows", "in the series", "")
+_TIE_HEADS = (
+    "",
+    phrase("in the source"),
+    phrase("used"),
+    phrase("other scenarios"),
+    phrase("set aside"),
+    phrase("total rows"),
+    phrase("in the series"),
+    "",
+)
 
 
 def listings(asked: IntakeParts, reading: Reading, tie: TieOut) -> tuple[Listing, ...]:
@@ -30,7 +39,7 @@ def listings(asked: IntakeParts, reading: Reading, tie: TieOut) -> tuple[Listing
 def _aside(asked: IntakeParts, reading: Reading) -> Listing:
     several = len(reading.files) > 1
     note = " · ".join(f"{aside.count:,} {aside.reason}" for aside in reading.asides)
-    columns = Column("file"), Column("row", "count"), Column("why"), Column("the line", mended=True)
+    columns = Column("file"), Column("row", "count"), Column("why"), Column(phrase("the line"), mended=True)
     count = reading.aside + reading.totals
 
     def fetch(start: int, stop: int) -> list[Row]:
@@ -48,11 +57,14 @@ def _aside(asked: IntakeParts, reading: Reading) -> Listing:
         return edits.with_mend(asked.intake, file, number, "", text)
 
     total_rows = f", {counted(reading.totals, 'total row')}" if reading.totals else ""
-    title, shown = f"{counted(reading.aside, 'line')} set aside{total_rows}", columns[not several :]
+    title, shown = (
+        phrase("{aside} set aside{total_rows}", aside=counted(reading.aside, "line"), total_rows=total_rows),
+        columns[not several :],
+    )
 
     @functools.cache
     def all_of_them() -> Listing:
-        return in_memory(title, shown, fetch(0, count), note=note, tab="Set aside", mend=mend)
+        return in_memory(title, shown, fetch(0, count), note=note, tab=phrase("Set aside"), mend=mend)
 
     def arranged(wish: ListQuery) -> Listing:
         arrange = all_of_them().arrange
@@ -65,13 +77,13 @@ def _aside(asked: IntakeParts, reading: Reading) -> Listing:
         count,
         fetch,
         note=note,
-        tab="Set aside",
+        tab=phrase("Set aside"),
         arrange=arranged if count <= _MOST_SORTED else None,
         mend=mend,
     )
 
 
-_ROLE_SAID = {"times": "multiplied by it", "beside": "further measure"}
+_ROLE_SAID = {"times": phrase("multiplied by it"), "beside": phrase("further measure")}
 """What roles are called, where their names say too little."""
 _ROLE_OF = {said: role for role, said in _ROLE_SAID.items()}
 
@@ -85,12 +97,12 @@ def _columns(asked: IntakeParts, reading: Reading) -> Listing:
     choices = tuple(_ROLE_SAID.get(role, role) for role in edits.ROLES)
     why = " · ".join(f"{column.name}: {column.why}" for column in reading.columns if column.why)
     return Listing(
-        f"{counted(len(reading.columns), 'column')}, each with its role",
+        phrase("{columns}, each with its role", columns=counted(len(reading.columns), "column")),
         tuple(Column(column.name) for column in reading.columns),
         len(reading.preview),
         lambda start, stop: reading.preview[start:stop],
         note=why,
-        tab="Columns",
+        tab=phrase("Columns"),
         roles=tuple((_ROLE_SAID.get(column.role, column.role), choices) for column in reading.columns),
         choose=choose,
     )
@@ -99,27 +111,37 @@ def _columns(asked: IntakeParts, reading: Reading) -> Listing:
 def _tie(reading: Reading, tie: TieOut) -> Listing:
     """Lines and sums by file, and sums by year, each side of the tie-out added up on its own."""
     rows = [*_files_tied(reading, tie), *_years_tied(tie), _all_tied(reading, tie)]
-    note = f"Lines · {reading.unit}. The source is added up from its texts, the series from their periods."
+    note = phrase(
+        "Lines · {unit}. The source is added up from its texts, the series from their periods.",
+        unit=reading.unit,
+    )
     if reading.dimensions:
-        note += f" Each year also holds against the totals by {', '.join(reading.dimensions)}."
+        note += phrase(
+            " Each year also holds against the totals by {dimensions}.",
+            dimensions=", ".join(reading.dimensions),
+        )
     if tie.withheld:
-        note += f" {money(tie.withheld)} of it {withheld_words(reading)}."
+        note += phrase(
+            " {money} of it {withheld_words}.",
+            money=money(tie.withheld),
+            withheld_words=withheld_words(reading),
+        )
     return Listing(
-        "Tie-out by file and year",
+        phrase("Tie-out by file and year"),
         tuple(map(Column, _TIE_HEADS)),
         len(rows),
         lambda start, stop: rows[start:stop],
         note=note,
-        tab="Tie-out",
+        tab=phrase("Tie-out"),
     )
 
 
 _USES = {
-    "used": "in the series, or set aside with their lines",
-    "beside": "kept separately",
-    "key": "a key or a date",
-    "no series": "in no series",
-    "asked": "not settled",
+    "used": phrase("in the series, or set aside with their lines"),
+    "beside": phrase("kept separately"),
+    "key": phrase("a key or a date"),
+    "no series": phrase("in no series"),
+    "asked": phrase("not settled"),
 }
 
 
@@ -129,9 +151,14 @@ def _every_figure(reading: Reading) -> Listing:
         (each.name, _USES[each.use] + (f": {each.why}" if each.why else ""), each.cells, float(each.amount))
         for each in reading.figures
     ]
-    columns = Column("column"), Column("its figures are"), Column("cells", "count"), Column("sum", "number")
-    title = f"Every figure of the source, {counted(len(rows), 'column')}"
-    return in_memory(title, columns, rows, tab="Figures")
+    columns = (
+        Column("column"),
+        Column(phrase("its figures are")),
+        Column("cells", "count"),
+        Column("sum", "number"),
+    )
+    title = phrase("Every figure of the source, {rows}", rows=counted(len(rows), "column"))
+    return in_memory(title, columns, rows, tab=phrase("Figures"))
 
 
 def _held(what: Held) -> str:
@@ -141,12 +168,12 @@ def _held(what: Held) -> str:
 def _files_tied(reading: Reading, tie: TieOut) -> Iterator[tuple[str, ...]]:
     for file in reading.files:
         held = map(_held, (file.read, file.used, file.beside, file.aside, file.totals))
-        yield file.name, *held, "", "ties" if _file_ties(file, tie) else "does not tie"
+        yield file.name, *held, "", "ties" if _file_ties(file, tie) else phrase("does not tie")
 
 
 def _years_tied(tie: TieOut) -> Iterator[tuple[str, ...]]:
     for year in tie.years:
-        ties = "ties" if tie.year_ties(year) else "does not tie"
+        ties = "ties" if tie.year_ties(year) else phrase("does not tie")
         yield str(year.year), "", money(year.used), "", "", "", money(year.series), ties
 
 
@@ -154,13 +181,13 @@ def _all_tied(reading: Reading, tie: TieOut) -> tuple[str, ...]:
     lines = reading.read, reading.used, reading.beside, reading.aside, reading.totals
     amounts = tie.source, tie.used, tie.beside, tie.aside, tie.totals
     held = (_held(Held(*each)) for each in zip(lines, amounts, strict=True))
-    ties = "ties" if tie.ties else f"off by {money(tie.gap)}"
+    ties = "ties" if tie.ties else phrase("off by {money}", money=money(tie.gap))
     return "all", *held, money(tie.series + tie.withheld), ties
 
 
 def withheld_words(reading: Reading) -> str:
     """What is in no series though its lines are used."""
-    return "before the last day" if reading.totalled == "last" else "in periods not known"
+    return phrase("before the last day") if reading.totalled == "last" else phrase("in periods not known")
 
 
 def _file_ties(file: FileTie, tie: TieOut) -> bool:

@@ -11,6 +11,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 from numpy.typing import NDArray
 
+from oat_tide.core.language import counted, noun, phrase
 from oat_tide.core.seasons.odd import HALF, MANY, Odd, find_odd
 from oat_tide.core.series.coded import Coded
 from oat_tide.core.series.panel import FILLED, INCOMPLETE, LEFT_OUT, PROVISIONAL, Panel, Sight
@@ -25,7 +26,7 @@ from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.periods import Periods
 from oat_tide.plan.parts.sources import Sources
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_of_handle, counted, named, span
+from oat_tide.stages.common import as_of_handle, named, span
 from oat_tide.stages.deck import Band, Coverage, Curve, Deck, LateWork, Mark
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.intake.asked import IntakeParts
@@ -74,12 +75,21 @@ def make(
         handles=(as_of_handle(sight),),
         listings=listings(asked, reading, tie),
         title=lambda series: (
-            f"{counted(reading.used, 'line')} make {counted(d.columns, grid.kind)} "
-            f"of {count:,} series" + outcome(reading, tie)
+            phrase(
+                "{used} make {columns} of {count:,} series",
+                used=counted(reading.used, "line"),
+                columns=counted(d.columns, grid.kind),
+                count=count,
+            )
+            + outcome(reading, tie)
         ),
-        subtitle=lambda series: (
-            f"{named(d.keys[series])} · {unit} {grid.per_period} · {span(sight, 0, d.columns - 1)} · "
-            f"tint: lines held in the {grid.kind}"
+        subtitle=lambda series: phrase(
+            "{keys} · {unit} {per_period} · {span} · tint: lines held in the {kind}",
+            keys=named(d.keys[series]),
+            unit=unit,
+            per_period=grid.per_period,
+            span=span(sight, 0, d.columns - 1),
+            kind=noun(grid.kind),
         ),
         finding=lambda series: _finding(d, reading, tie, series),
         cautions=lambda series: cautions(asked, reading, tie),
@@ -99,29 +109,42 @@ def _odd(d: Draft, sight: Sight, sold: Term) -> Odd:
     mean_around = _centred(actual, 7 if past.grid.kind == "day" else past.grid.cycle)
     around = either(wide(odd.centred, d.columns, False), mean_around, median(known(actual.over(-half, half))))
     there = wide(~np.isnan(odd.base), d.columns, False)
-    base = hidden("base", "mean of a full cycle around it", around, values=odd.base, where=there, unit=unit)
-    ratio = hidden("against_base", "against that mean", actual / base, values=odd.ratio, where=base > 0)
+    base = hidden(
+        "base", phrase("mean of a full cycle around it"), around, values=odd.base, where=there, unit=unit
+    )
+    ratio = hidden(
+        "against_base", phrase("against that mean"), actual / base, values=odd.ratio, where=base > 0
+    )
     alike = same_place(wide(odd.place[None], d.columns, -1)[0])
     there = np.arange(d.columns)[None] < past.columns
-    enough, one = wide(odd.told, d.columns, False), given(1.0, "too few years to compare")
+    enough, one = wide(odd.told, d.columns, False), given(1.0, phrase("too few years to compare"))
     every, usual = (
         hidden(name, label, either(enough, median(known(ratio.likes(find))), one), values=values, where=there)
         for name, label, find, values in (
-            ("usual_of_all", "usual at its place, all years", alike, odd.every),
-            ("usual", "usual at its place, other years", _others_of(alike), odd.usual),
+            ("usual_of_all", phrase("usual at its place, all years"), alike, odd.every),
+            ("usual", phrase("usual at its place, other years"), _others_of(alike), odd.usual),
         )
     )
-    without = hidden("without_usual", "without what is usual", actual / every, values=odd.without, unit=unit)
+    without = hidden(
+        "without_usual", phrase("without what is usual"), actual / every, values=odd.without, unit=unit
+    )
     line = given(
         wide(odd.around, d.columns, np.nan),
-        f"a line by medians of slopes through {2 * half + 1} periods at this end, without what is usual",
+        phrase(
+            "a line by medians of slopes through {half} periods at this end, without what is usual",
+            half=2 * half + 1,
+        ),
     )
     middle = either(wide(odd.carried, d.columns, False), line, median(known(without.over(-half, half))))
     held = wide(~np.isnan(odd.around), d.columns, False)
-    level = hidden("level", "level around it", middle, values=odd.around, where=held, unit=unit)
-    expected = hidden("expected", "Expected by level and season", level * usual, where=actual, unit=unit)
+    level = hidden("level", phrase("level around it"), middle, values=odd.around, where=held, unit=unit)
+    expected = hidden(
+        "expected", phrase("Expected by level and season"), level * usual, where=actual, unit=unit
+    )
     off = 100 * (actual / expected - 1)
-    hidden("off", "Off what was expected", off, values=odd.off, where=expected > 0, unit="%", signed=True)
+    hidden(
+        "off", phrase("Off what was expected"), off, values=odd.off, where=expected > 0, unit="%", signed=True
+    )
     return odd
 
 
@@ -151,43 +174,47 @@ def _tie_out(d: Draft, reading: Reading, tie: TieOut, actual: Term) -> tuple[str
     Returns:
         the facts of what is in no series, or was kept back, in the order that they are told in.
     """
-    unit, texts = reading.unit, "added up from the texts of the source"
+    unit, texts = reading.unit, phrase("added up from the texts of the source")
     measure = unit if reading.totalled == "sum" else reading.value
 
     def fact(name: str, label: str, value: float, why: str, unit: str) -> Term:
         return d.define(name, label, given(value, why), sees_later=True, unit=unit, exact=True)
 
-    read = fact("read", "lines read", reading.read, "counted in the source", "lines")
+    read = fact("read", phrase("lines read"), reading.read, phrase("counted in the source"), "lines")
     counts = {"used": reading.used, **dict(_others(reading))}
     made = [
-        fact(name, label, counts[name], "counted in the source", "lines")
-        for name, label in {"used": "used", **_OTHERS}.items()
+        fact(name, label, counts[name], phrase("counted in the source"), "lines")
+        for name, label in {"used": phrase("used"), **_OTHERS}.items()
         if name in counts and name != "aside"
     ]
     aside = read - added_up(made)
     d.define("aside", _OTHERS["aside"], aside, unit="lines", sees_later=True)
-    fact("in_source", f"{measure} in the source", float(tie.source), texts, unit)
+    fact("in_source", phrase("{measure} in the source", measure=measure), float(tie.source), texts, unit)
     count = len(reading.members[0]) if len(reading.members) == 1 else 0
-    held = f"{unit} in {count:,} series" if count else f"{unit} in all series"
-    fact("in_all", held, float(tie.series), "added up over every series and period", unit)
+    held = (
+        phrase("{unit} in {count:,} series", unit=unit, count=count)
+        if count
+        else phrase("{unit} in all series", unit=unit)
+    )
+    fact("in_all", held, float(tie.series), phrase("added up over every series and period"), unit)
     left: list[Term] = []
     for place, each in enumerate(
         (*reading.figures_in("asked"), *reading.figures_in("no series"))[:MOST_NAMED]
     ):
-        state = "not settled" if each.use == "asked" else "in no series"
+        state = phrase("not settled") if each.use == "asked" else phrase("in no series")
         left.append(fact(f"left_{place}", f"{each.name}, {state}", float(each.amount), texts, each.name))
     for name in counts:
         if name in _OTHERS and reading.added(name):
-            where = "in total rows" if name == "totals" else _OTHERS[name]
+            where = phrase("in total rows") if name == "totals" else _OTHERS[name]
             amount = float(reading.added(name))
             left.append(fact(f"{name}_amount", f"{measure} {where}", amount, texts, unit))
     if tie.withheld:
-        why = "lines of periods that are not known, or before the last of their period"
+        why = phrase("lines of periods that are not known, or before the last of their period")
         said = f"{measure} {withheld_words(reading)}"
         left.append(fact("withheld", said, float(tie.withheld), why, unit))
     d.define(
         "in_series",
-        f"{unit} in this series",
+        phrase("{unit} in this series", unit=unit),
         total(known(actual.between(0, d.columns - 1))),
         unit=unit,
         sees_later=True,
@@ -196,7 +223,7 @@ def _tie_out(d: Draft, reading: Reading, tie: TieOut, actual: Term) -> tuple[str
     return tuple(each.source.figure.name for each in left)
 
 
-_OTHERS = {"beside": "other scenarios", "aside": "set aside", "totals": "total rows"}
+_OTHERS = {"beside": phrase("other scenarios"), "aside": phrase("set aside"), "totals": phrase("total rows")}
 
 
 def _others(reading: Reading) -> Iterator[tuple[str, int]]:
@@ -207,19 +234,19 @@ def _others(reading: Reading) -> Iterator[tuple[str, int]]:
 
 
 def _finding(d: Draft, reading: Reading, tie: TieOut, series: int) -> str:
-    said = f"off by {full(float(tie.gap))}"
+    said = phrase("off by {full}", full=full(float(tie.gap)))
     if tie.ties:
-        said = f"{counted(reading.used, 'line')} tie"
+        said = phrase("{used} tie", used=counted(reading.used, "line"))
     asked = reading.figures_in("asked")
     if tie.ties and reading.asks:
-        said = f"“{asked[0].name}”?" if asked else "decimal mark?"
+        said = f"“{asked[0].name}”?" if asked else phrase("decimal mark?")
     if reading.aside:
-        return f"{said}\n{reading.aside:,} set aside"
+        return phrase("{said}\n{aside:,} set aside", said=said, aside=reading.aside)
     if in_none := reading.figures_in("no series"):
         columns = in_none[0].name if len(in_none) == 1 else counted(len(in_none), "column")
-        return f"{said}\n{columns} in no series"
+        return phrase("{said}\n{columns} in no series", said=said, columns=columns)
     open_ = int((d.flags[series] & PROVISIONAL > 0).sum())
-    return f"{said}\n" + (f"{open_} provisional" if open_ else "none set aside")
+    return f"{said}\n" + (phrase("{open} provisional", open=open_) if open_ else phrase("none set aside"))
 
 
 def _marks(d: Draft, sight: Sight, reading: Reading, lines: Deck, odd: Odd, series: int) -> tuple[Mark, ...]:
@@ -231,14 +258,16 @@ def _marks(d: Draft, sight: Sight, reading: Reading, lines: Deck, odd: Odd, seri
         side = "low" if size < 0 else "high"
         # What is many times too high is no percentage that anybody reads.
         said = (
-            f"{fixed(abs(size), 0)} % {side}" if size < _TIMES else f"{fixed(1 + size / 100, 1)} × expected"
+            f"{fixed(abs(size), 0)} % {side}"
+            if size < _TIMES
+            else phrase("{size} × expected", size=fixed(1 + size / 100, 1))
         )
-        said += ", left out" if d.flags[series, column] & LEFT_OUT else ""
+        said += phrase(", left out") if d.flags[series, column] & LEFT_OUT else ""
         marks.append(Mark(column, said, "odd"))
     for column in np.flatnonzero(d.flags[series] & INCOMPLETE).tolist():
         held, whole = days_held(sight, reading, column)
         if held:
-            marks.append(Mark(column, f"part, {held} of {whole} days", "part"))
+            marks.append(Mark(column, phrase("part, {held} of {whole} days", held=held, whole=whole), "part"))
     return tuple(marks)
 
 
@@ -285,10 +314,10 @@ def _said(
     for row in np.flatnonzero(held.any(1) & ((starts > 1) | (since >= 2))).tolist():
         first, end, own = int(starts[row]), int(ends[row]), []
         if first > 1:
-            own.append((first, f"since {grid.label(leaves.first + first)}"))
+            own.append((first, phrase("since {first}", first=grid.label(leaves.first + first))))
         if since[row] >= 2:
             gone = np.isnan(leaves.values[order[row], after[-1]])
-            word = "withdrawn after" if gone else "last sold"
+            word = phrase("withdrawn after") if gone else phrase("last sold")
             own.append((end, f"{word} {grid.label(leaves.first + end)}"))
         said[row] = tuple(own)
     return tuple(said)

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from oat_tide.core.language import counted, noun, phrase
 from oat_tide.core.periods.calendar import MONTHS
 from oat_tide.core.seasons.odd import Odd
 from oat_tide.core.series.panel import (
@@ -26,7 +27,6 @@ from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.evened import Evened, Ruled, RulingKind
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Choice, Entry, Item, Note
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.intake import edits
@@ -35,16 +35,16 @@ from oat_tide.stages.intake.firsts import by_age, movements
 
 _MOST_ODD, _MOST_RULINGS = 4, 12
 _ACTS: dict[str, str] = {
-    "keep": "kept",
-    "leave out": "left out of averages and fits",
-    "expected": "counts as expected",
-    "whole": "taken as complete",
-    "note": "noted",
-    "closed": "closed",
-    "no stock": "no stock",
-    "withdrawn": "withdrawn",
-    "nothing sold": "nothing sold",
-    "not known": "not known",
+    "keep": phrase("kept"),
+    "leave out": phrase("left out of averages and fits"),
+    "expected": phrase("counts as expected"),
+    "whole": phrase("taken as complete"),
+    "note": phrase("noted"),
+    "closed": phrase("closed"),
+    "no stock": phrase("no stock"),
+    "withdrawn": phrase("withdrawn"),
+    "nothing sold": phrase("nothing sold"),
+    "not known": phrase("not known"),
 }
 
 
@@ -64,10 +64,22 @@ def periods_found(d: Draft, sight: Sight, asked: IntakeParts, reading: Reading, 
         held, whole = days_held(sight, reading, column)
         if held:
             ruling = _ruling(sight, where, column, "whole")
-            why = "something in it is not known" if held == whole else f"{held} of {whole} days"
-            text = f"{d.grid.label(d.first + column)} is incomplete, {why}: left out of averages and fits."
-            few = f"Only {held} of {whole} days are there: treat it as complete" if 2 * held < whole else ""
-            take = (("Treat as complete", edits.with_ruling(asked.evened, ruling)),)
+            why = (
+                phrase("something in it is not known")
+                if held == whole
+                else phrase("{held} of {whole} days", held=held, whole=whole)
+            )
+            text = phrase(
+                "{first} is incomplete, {why}: left out of averages and fits.",
+                first=d.grid.label(d.first + column),
+                why=why,
+            )
+            few = (
+                phrase("Only {held} of {whole} days are there: treat it as complete", held=held, whole=whole)
+                if 2 * held < whole
+                else ""
+            )
+            take = ((phrase("Treat as complete"), edits.with_ruling(asked.evened, ruling)),)
             found.append(Choice(text, "part", take, again=few))
     oddest = sorted(np.flatnonzero(odd.odd[0]).tolist(), key=lambda c: -abs(odd.off[0, c]))
     settled = LEFT_OUT | REPLACED
@@ -77,13 +89,15 @@ def periods_found(d: Draft, sight: Sight, asked: IntakeParts, reading: Reading, 
     for column in open_[:_MOST_ODD]:
         found.append(_odd_choice(d, sight, asked, where, odd, column))
     if len(open_) > _MOST_ODD:
-        found.append(Note(f"and {len(open_) - _MOST_ODD:,} more that are odd by less", "small"))
+        found.append(
+            Note(phrase("and {open:,} more that are odd by less", open=len(open_) - _MOST_ODD), "small")
+        )
     found += _gaps_found(d, sight, asked, where)
     for ruling in asked.evened.rulings[:_MOST_RULINGS]:
         found.append(_ruled_choice(asked, ruling))
     found += _provisional(d, sight, asked.evened)
     if found:
-        yield Note("Incomplete, unusual and provisional", "head")
+        yield Note(phrase("Incomplete, unusual and provisional"), "head")
         yield from found
 
 
@@ -98,16 +112,16 @@ def _gaps_found(d: Draft, sight: Sight, asked: IntakeParts, where: Pairs) -> Ite
     if gone >= 2 and not np.isnan(past.values[0, -1]):
         start = edits.days_of(sight, last + 1)[0]
         ruling = Ruled(where=where, first=start, last=edits.FOREVER, act="withdrawn")
-        text = f"No line since {d.grid.label(d.first + last)}: taken as nothing sold."
-        yield Choice(text, "part", (("Withdrawn", edits.with_ruling(asked.evened, ruling)),))
+        text = phrase("No line since {first}: taken as nothing sold.", first=d.grid.label(d.first + last))
+        yield Choice(text, "part", ((phrase("Withdrawn"), edits.with_ruling(asked.evened, ruling)),))
     holes = int((past.lines[0, first:last] == 0).sum())
     if holes:
         days = edits.days_of(sight, first)[0], edits.days_of(sight, last)[1]
         unknown = bool(np.isnan(past.values[0, first:last]).any())
         other: RulingKind = "nothing sold" if unknown else "not known"
         ruling = Ruled(where=where, first=days[0], last=days[1], act=other)
-        now = "not known" if unknown else "nothing sold"
-        text = f"{counted(holes, d.grid.kind)} without a line: {now}."
+        now = phrase("not known") if unknown else phrase("nothing sold")
+        text = phrase("{holes} without a line: {now}.", holes=counted(holes, d.grid.kind), now=now)
         yield Choice(text, "part", ((_ACTS[other].capitalize(), edits.with_ruling(asked.evened, ruling)),))
 
 
@@ -118,17 +132,20 @@ def _ruling(sight: Sight, where: Pairs, column: int, act: RulingKind, value: flo
 
 def _odd_choice(d: Draft, sight: Sight, asked: IntakeParts, where: Pairs, odd: Odd, column: int) -> Choice:
     size, expected = float(odd.off[0, column]), float(odd.expected[0, column])
-    side = "under" if size < 0 else "over"
-    text = (
-        f"{d.grid.label(d.first + column)} is {fixed(abs(size), 0)} % {side} what level and season suggest."
+    side = phrase("under") if size < 0 else phrase("over")
+    text = phrase(
+        "{first} is {size} % {side} what level and season suggest.",
+        first=d.grid.label(d.first + column),
+        size=fixed(abs(size), 0),
+        side=side,
     )
     put = _ruling(sight, where, column, "expected", value=round(expected * _scale(sight)) / _scale(sight))
     outcomes: tuple[tuple[str, Edit | None], ...] = tuple(
         (words, edits.with_ruling(asked.evened, ruling))
         for words, ruling in (
-            ("Keep", _ruling(sight, where, column, "keep")),
-            ("Leave out", _ruling(sight, where, column, "leave out")),
-            (f"Replace by {full(put.value)}", put),
+            (phrase("Keep"), _ruling(sight, where, column, "keep")),
+            (phrase("Leave out"), _ruling(sight, where, column, "leave out")),
+            (phrase("Replace by {full}", full=full(put.value)), put),
         )
     )
     return Choice(text, "odd", outcomes, evidence=Ref("intake", "off", 0, column))
@@ -141,23 +158,27 @@ def _scale(sight: Sight) -> float:
 
 def _ruled_choice(asked: IntakeParts, ruling: Ruled) -> Choice:
     """A ruling as it stands, to be written on or taken back."""
-    whom = ", ".join(member for _, member in ruling.where) or "All"
+    whom = ", ".join(member for _, member in ruling.where) or phrase("All")
     figure = f" {full(ruling.value)}" if ruling.act == "expected" else ""
     text = f"{whom}, {_days(ruling)}: {_ACTS[ruling.act]}{figure}" + (
         f" – {ruling.note}" if ruling.note else ""
     )
-    entries = [Entry("Note", ruling.note, lambda text: edits.noted(asked.evened, ruling, text))]
+    entries = [Entry(phrase("Note"), ruling.note, lambda text: edits.noted(asked.evened, ruling, text))]
     if ruling.act == "expected":
         now = full(ruling.value)
-        entries.append(Entry("Expected", now, lambda text: edits.expected(asked.evened, ruling, text)))
-    return Choice(text, "ruled", (("Remove", edits.without_ruling(asked.evened, ruling)),), tuple(entries))
+        entries.append(
+            Entry(phrase("Expected"), now, lambda text: edits.expected(asked.evened, ruling, text))
+        )
+    return Choice(
+        text, "ruled", ((phrase("Remove"), edits.without_ruling(asked.evened, ruling)),), tuple(entries)
+    )
 
 
 def _days(ruling: Ruled) -> str:
     """The days of a ruling, as a month where they are one."""
     first, last = ruling.first, ruling.last
     if last >= edits.FOREVER:
-        return f"from {first:%Y-%m-%d}"
+        return phrase("from {first:%Y-%m-%d}", first=first)
     if (
         first.day == 1
         and (last + dt.timedelta(1)).day == 1
@@ -172,16 +193,22 @@ def _provisional(d: Draft, sight: Sight, evened: Evened) -> Iterator[Item]:
     whole = [column for column in open_ if not d.flags[0, column] & INCOMPLETE]
     if whole:
         yield Choice(
-            f"{d.grid.label(d.first + whole[0])} and later: provisional.",
+            phrase("{first} and later: provisional.", first=d.grid.label(d.first + whole[0])),
             "provisional",
-            (("Mark all final", edit(P.evened.final_to, None)),),
+            ((phrase("Mark all final"), edit(P.evened.final_to, None)),),
         )
     for age, shares in sorted(by_age(movements(evened.firsts, sight)).items()):
         mean, spread = float(np.mean(shares)), float(np.std(shares))
-        after = f"{counted(age, d.grid.kind)} after its end" if age else "at its end"
+        after = phrase("{age} after its end", age=counted(age, d.grid.kind)) if age else phrase("at its end")
         yield Note(
-            f"First-published figures seen {after} moved by {fixed(mean, 1, plus=True)} % on average "
-            f"(spread {fixed(spread, 1)}), {counted(len(shares), 'figure')}.",
+            phrase(
+                "First-published figures seen {after} moved by {mean} % on average (spread "
+                "{spread}), {shares}.",
+                after=after,
+                mean=fixed(mean, 1, plus=True),
+                spread=fixed(spread, 1),
+                shares=counted(len(shares), "figure"),
+            ),
             "small",
         )
 
@@ -198,9 +225,13 @@ def gaps_taken(asked: IntakeParts, leaves: Panel) -> str:
     sold, missing = gaps_of(leaves)
     said = []
     if sold:
-        said.append(f"{counted(sold, kind)} of series without a line: taken as nothing sold.")
+        said.append(
+            phrase("{sold} of series without a line: taken as nothing sold.", sold=counted(sold, kind))
+        )
     if missing:
-        said.append(f"{counted(missing, kind)} of series without a line: taken as not known.")
+        said.append(
+            phrase("{missing} of series without a line: taken as not known.", missing=counted(missing, kind))
+        )
         if asked.evened.gaps == "by content" and leaves.totalled == "sum":
-            said.append("They have one line at most, and nine tenths of them are there.")
-    return " ".join(said) or f"No {kind} of a series is without a line."
+            said.append(phrase("They have one line at most, and nine tenths of them are there."))
+    return " ".join(said) or phrase("No {kind} of a series is without a line.", kind=noun(kind))

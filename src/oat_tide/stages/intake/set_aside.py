@@ -5,22 +5,22 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import get_args
 
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.series.reading import COPY, TOTAL, Reading
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.intake import Intake, Outcome
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Choice, Entry, Item, Note
 from oat_tide.stages.intake import edits
 from oat_tide.stages.intake.asked import IntakeParts
 
 _MOST_ALIKE = 4
 _WORDS: dict[str, str] = {
-    "use": "Count them",
-    "date of the line above": "Date of the line above",
-    "count as 0": "Count as 0",
-    "leave out": "Leave out",
-    "leave copies out": "Leave copies out",
+    "use": phrase("Count them"),
+    "date of the line above": phrase("Date of the line above"),
+    "count as 0": phrase("Count as 0"),
+    "leave out": phrase("Leave out"),
+    "leave copies out": phrase("Leave copies out"),
 }
 
 
@@ -30,57 +30,76 @@ def lines_found(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
     verdicts = {each.reason: each.outcome for each in ask.verdicts}
     found: list[Item] = []
     for aside in reading.asides:
-        text = f"{aside.count:,} · {aside.reason}, first in row {aside.row:,}"
+        text = phrase(
+            "{count:,} · {reason}, first in row {row:,}",
+            count=aside.count,
+            reason=aside.reason,
+            row=aside.row,
+        )
         outcomes: list[tuple[str, Edit | None]] = [
             (_WORDS[outcome], _verdict(ask, aside.reason, outcome)) for outcome in aside.outcomes
         ]
         if verdicts.get(aside.reason) == "leave out":
-            outcomes = [("Left out", None), *(each for each in outcomes if each[0] != "Leave out")]
+            outcomes = [
+                (phrase("Left out"), None),
+                *(each for each in outcomes if each[0] != _WORDS["leave out"]),
+            ]
         found.append(Choice(text, "" if aside.reason == TOTAL else "aside", tuple(outcomes)))
     for reason, outcome in verdicts.items():
         if all(aside.reason != reason for aside in reading.asides) and outcome != "leave copies out":
-            back: tuple[tuple[str, Edit | None], ...] = (("Remove", edits.with_verdict(ask, reason, None)),)
+            back: tuple[tuple[str, Edit | None], ...] = (
+                (phrase("Remove"), edits.with_verdict(ask, reason, None)),
+            )
             found.append(Choice(f"{reason}: {_WORDS[outcome].lower()}", "ruled", back))
     if reading.copies and COPY not in verdicts:
         out = edits.with_verdict(ask, COPY, "leave copies out")
         found.append(
             Choice(
-                f"{counted(reading.copies, 'line')} repeat another one exactly; kept.",
+                phrase("{copies} repeat another one exactly; kept.", copies=counted(reading.copies, "line")),
                 "",
-                (("Leave out", out),),
+                ((phrase("Leave out"), out),),
             )
         )
     apart = {(each.of, each.old) for each in ask.renames if each.old == each.new}
     for alike in [each for each in reading.alike if (each.of, each.old) not in apart][:_MOST_ALIKE]:
         found.append(
             Choice(
-                f"{alike.old} ({counted(alike.lines, 'line')}) may be {alike.new}.",
+                phrase(
+                    "{old} ({lines}) may be {new}.",
+                    old=alike.old,
+                    lines=counted(alike.lines, "line"),
+                    new=alike.new,
+                ),
                 "",
                 (
-                    ("Take as one", edits.with_rename(ask, alike.of, alike.old, alike.new)),
-                    ("Keep separate", edits.with_rename(ask, alike.of, alike.old, alike.old)),
+                    (phrase("Take as one"), edits.with_rename(ask, alike.of, alike.old, alike.new)),
+                    (phrase("Keep separate"), edits.with_rename(ask, alike.of, alike.old, alike.old)),
                 ),
             )
         )
     for heading in ask.headings:
-        said = f"is read as {edits.heading_words(heading.means)}" if heading.means else "is no period"
-        back = (("Remove", edits.without_heading(ask, heading.column)),)
+        said = (
+            phrase("is read as {heading_words}", heading_words=edits.heading_words(heading.means))
+            if heading.means
+            else phrase("is no period")
+        )
+        back = ((phrase("Remove"), edits.without_heading(ask, heading.column)),)
         found.append(Choice(f"“{heading.column}” {said}", "ruled", back))
     for rename in ask.renames:
         if rename.old != rename.new:
             left = tuple(each for each in ask.renames if each != rename)
             found.append(
                 Choice(
-                    f"{rename.old} is taken for {rename.new}",
+                    phrase("{old} is taken for {new}", old=rename.old, new=rename.new),
                     "ruled",
-                    (("Remove", edit(P.intake.renames, left)),),
+                    ((phrase("Remove"), edit(P.intake.renames, left)),),
                 )
             )
     if reading.dimensions:
-        entry = Entry("old = new", "", lambda text: edits.renamed(ask, reading, text))
-        found.append(Choice("One name became another:", "", entries=(entry,)))
+        entry = Entry(phrase("old = new"), "", lambda text: edits.renamed(ask, reading, text))
+        found.append(Choice(phrase("One name became another:"), "", entries=(entry,)))
     if found:
-        yield Note("Lines", "head")
+        yield Note(phrase("Lines"), "head")
         yield from found
 
 

@@ -5,18 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.number_format import full
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.intake import Intake, Outcome, Verdict
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Choice, Entry, Item, Note
 from oat_tide.stages.intake import edits
 from oat_tide.stages.intake.edits import heading_words
 from oat_tide.stages.intake.taken import read_as
 
-_NO_SUM = {"mean": "Take the mean", "last": "Take the last of each period"}
+_NO_SUM = {"mean": phrase("Take the mean"), "last": phrase("Take the last of each period")}
 _MOST_NAMED = 3
 
 
@@ -30,7 +30,7 @@ def to_settle(ask: Intake, reading: Reading) -> Iterator[Item]:
         *_across(reading),
     ]
     if found:
-        yield Note("Decide", "head")
+        yield Note(phrase("Decide"), "head")
         yield from found
 
 
@@ -38,14 +38,23 @@ def _headings(ask: Intake, reading: Reading) -> Iterator[Choice]:
     """Columns of figures that may be a period, which no series holds until they are settled."""
     for each in reading.figures_in("asked"):
         meant = tuple(
-            (f"It is {heading_words(text)}", edits.with_heading(ask, each.name, text)) for text in each.meant
+            (
+                phrase("It is {heading_words}", heading_words=heading_words(text)),
+                edits.with_heading(ask, each.name, text),
+            )
+            for text in each.meant
         )
         yield Choice(
-            f"“{each.name}” is among the periods and is not read: {full(float(each.amount))} in "
-            f"{counted(each.cells, 'cell')} are in no series until you decide what it is.",
+            phrase(
+                "“{name}” is among the periods and is not read: {full} in {cells} are in no series "
+                "until you decide what it is.",
+                name=each.name,
+                full=full(float(each.amount)),
+                cells=counted(each.cells, "cell"),
+            ),
             "aside",
-            (*meant, ("It is no period", edits.with_heading(ask, each.name, ""))),
-            (Entry("It is the period", "", partial(edits.heading_typed, ask, each.name)),),
+            (*meant, (phrase("It is no period"), edits.with_heading(ask, each.name, ""))),
+            (Entry(phrase("It is the period"), "", partial(edits.heading_typed, ask, each.name)),),
         )
 
 
@@ -55,11 +64,15 @@ def _mark(reading: Reading) -> Iterator[Choice]:
     if mark.asks:
         this, other = ("comma", "point") if mark.comma else ("point", "comma")
         yield Choice(
-            f"{read_as(mark)} and not as {full(mark.other)}; nothing in the source settles the decimal mark.",
+            phrase(
+                "{read_as} and not as {full}; nothing in the source settles the decimal mark.",
+                read_as=read_as(mark),
+                full=full(mark.other),
+            ),
             "aside",
             (
-                (f"It is {full(mark.value)}", edit(P.intake.decimal, this)),
-                (f"It is {full(mark.other)}", edit(P.intake.decimal, other)),
+                (phrase("It is {full}", full=full(mark.value)), edit(P.intake.decimal, this)),
+                (phrase("It is {full}", full=full(mark.other)), edit(P.intake.decimal, other)),
             ),
         )
 
@@ -68,12 +81,15 @@ def _no_figure(ask: Intake, reading: Reading) -> Iterator[Choice]:
     """Lines without a figure, which leave their periods not known until they are ruled."""
     if reading.unread:
         yield Choice(
-            f"{counted(reading.unread, 'line')} of a known day without a figure that can be read: "
-            "their periods are unknown until you decide on them.",
+            phrase(
+                "{unread} of a known day without a figure that can be read: their periods are "
+                "unknown until you decide on them.",
+                unread=counted(reading.unread, "line"),
+            ),
             "aside",
             (
-                ("Leave these lines out", _ruled(ask, reading, "leave out")),
-                ("Count them as 0", _ruled(ask, reading, "count as 0")),
+                (phrase("Leave these lines out"), _ruled(ask, reading, "leave out")),
+                (phrase("Count them as 0"), _ruled(ask, reading, "count as 0")),
             ),
         )
 
@@ -90,7 +106,10 @@ def _no_sum(reading: Reading) -> Iterator[Choice]:
     """A price or a stock level that is added up."""
     if reading.suited != "sum" and reading.totalled == "sum":
         yield Choice(
-            f"{reading.value} is added up over lines, periods and series; by its name it should not be.",
+            phrase(
+                "{value} is added up over lines, periods and series; by its name it should not be.",
+                value=reading.value,
+            ),
             "aside",
             ((_NO_SUM[reading.suited], edit(P.intake.totalled, reading.suited)),),
         )
@@ -102,7 +121,12 @@ def _across(reading: Reading) -> Iterator[Choice]:
     if across:
         named = ", ".join(across[:_MOST_NAMED]) + (" …" if len(across) > _MOST_NAMED else "")
         yield Choice(
-            f"{len(across)} columns hold numbers of one kind ({named}); only {reading.value} is read.",
+            phrase(
+                "{across} columns hold numbers of one kind ({named}); only {value} is read.",
+                across=len(across),
+                named=named,
+                value=reading.value,
+            ),
             "aside",
-            (("Take each as a series", edit(P.intake.shape, "a column a series")),),
+            ((phrase("Take each as a series"), edit(P.intake.shape, "a column a series")),),
         )

@@ -7,6 +7,7 @@ from pathlib import PurePath
 
 import numpy as np
 
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.periods.calendar import MONTHS, Grid
 from oat_tide.core.seasons.odd import Odd
 from oat_tide.core.series.panel import Panel, Sight
@@ -15,7 +16,7 @@ from oat_tide.core.series.tie_out import TieOut
 from oat_tide.core.working.number_format import fixed, full
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import counted, named
+from oat_tide.stages.common import named
 from oat_tide.stages.deck import Caution, Fact, Item, Note, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.intake.asked import IntakeParts
@@ -40,7 +41,7 @@ def sheet(
 ) -> tuple[Item, ...]:
     """All items of the sheet, in order."""
     return (
-        Note("Tie-out", "head"),
+        Note(phrase("Tie-out"), "head"),
         Fact("read"),
         Fact("used"),
         *((Fact("beside"),) if reading.beside else ()),
@@ -62,33 +63,44 @@ def sheet(
 
 def _tie_words(sight: Sight, series: int, reading: Reading, tie: TieOut) -> str:
     if not tie.ties:
-        return f"Does not tie: off by {full(float(tie.gap))}. See the tie-out below by year."
+        return phrase(
+            "Does not tie: off by {full}. See the tie-out below by year.", full=full(float(tie.gap))
+        )
     if asked := reading.figures_in("asked"):
-        return f"“{asked[0].name}” is not read before you decide what it is: see below. All else agrees."
+        return phrase(
+            "“{name}” is not read before you decide what it is: see below. All else agrees.",
+            name=asked[0].name,
+        )
     if reading.mark.asks:
-        return "Lines and sums agree, but how the figures are read is not settled: see below."
+        return phrase("Lines and sums agree, but how the figures are read is not settled: see below.")
     key = sight.past.keys[series]
-    words = "Ties to the last unit, by file, by year and in every dimension."
+    words = phrase("Ties to the last unit, by file, by year and in every dimension.")
     if tie.digits:
-        words = (
-            f"Figures have {reading.decimals} decimals: their sums cannot be exact to the last. They tie to "
-            f"{tie.digits} digits."
+        words = phrase(
+            "Figures have {decimals} decimals: their sums cannot be exact to the last. They tie "
+            "to {digits} digits.",
+            decimals=reading.decimals,
+            digits=tie.digits,
         )
     if any(member is not None for member in key) and tie.source and reading.totalled == "sum":
         total = float(np.nansum(sight.values[series]))
-        words += f" {named(key)} holds {fixed(100 * total / float(tie.used), 1)} % of what is used."
+        words += phrase(
+            " {key} holds {total} % of what is used.",
+            key=named(key),
+            total=fixed(100 * total / float(tie.used), 1),
+        )
     return words
 
 
 def _sources(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
     ask = asked.sources
-    yield Note("Sources", "head")
+    yield Note(phrase("Sources"), "head")
     for file in reading.files[:_MOST_FILES]:
         yield Note(file.name, "text")
         yield Note(f"{counted(file.read.lines, 'line')} · {file.form}", "small")
     if len(reading.files) > _MOST_FILES:
         more = len(reading.files) - _MOST_FILES
-        yield Note(f"and {more:,} more, listed under Tie-out", "small")
+        yield Note(phrase("and {more:,} more, listed under Tie-out", more=more), "small")
     if reading.notes:
         yield Note(" ".join(reading.notes), "small")
     offers = reading.offers
@@ -98,14 +110,14 @@ def _sources(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
             ask,
             kind="pick",
             choices=("", *offers.tables),
-            names=("by content", *offers.tables),
+            names=(phrase("by content"), *offers.tables),
         )
     elif offers.sheets:
-        hidden = {name: f"{name} · hidden" for name in offers.hidden}
+        hidden = {name: phrase("{name} · hidden", name=name) for name in offers.hidden}
         names = tuple(hidden.get(name, name) for name in offers.sheets)
         yield control(P.sources.sheets, ask, choices=offers.sheets, names=names)
         yield control(
-            P.sources.block, ask, kind="pick", choices=tuple(range(7)), names=("largest", *"123456")
+            P.sources.block, ask, kind="pick", choices=tuple(range(7)), names=(phrase("largest"), *"123456")
         )
     elif any(PurePath(place).suffix.lower() not in (".parquet", "") for place in ask.places):
         yield control(P.sources.encoding, ask)
@@ -120,7 +132,7 @@ def _understood(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
     numeric = tuple(c.name for c in reading.columns if c.numbers > 0.05 or c.name == ask.value)
     taken = {ask.date, ask.value, ask.times, ask.scenario, *ask.also}
     free = tuple(name for name in (*columns, *(level.name for level in ask.levels)) if name not in taken)
-    yield Note("Understood as", "head")
+    yield Note(phrase("Understood as"), "head")
     yield control(P.intake.date, ask, choices=dated, names=dated, kind="pick")
     for pattern in reading.patterns[:4]:
         yield Note(f"{pattern.shown} · {pattern.count:,}", "small")
@@ -128,7 +140,7 @@ def _understood(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
     others = tuple(name for name in numeric if name != ask.value)
     if others:
         yield control(
-            P.intake.times, ask, choices=("", *others), names=("nothing else", *others), kind="pick"
+            P.intake.times, ask, choices=("", *others), names=(phrase("nothing else"), *others), kind="pick"
         )
     yield control(P.intake.by, ask, choices=free, names=tuple(_member_words(reading, name) for name in free))
     if ask.scenario:
@@ -137,13 +149,17 @@ def _understood(asked: IntakeParts, reading: Reading) -> Iterator[Item]:
         yield control(P.intake.first_year, ask)
     if ask.running or reading.may_run_on:
         yield control(P.intake.running, ask)
-    yield control(P.intake.totalled, ask, names=("sum", "mean", "last of each period"))
+    yield control(
+        P.intake.totalled, ask, names=(phrase("sum"), phrase("mean"), phrase("last of each period"))
+    )
     yield control(P.intake.order, ask)
     yield control(P.intake.decimal, ask)
     if ask.filled or reading.may_fill:
         columns = tuple(dict.fromkeys((*ask.filled, *reading.may_fill)))
         yield control(P.intake.filled, ask, choices=columns, names=columns)
-    yield control(P.intake.shape, ask, choices=reading.offers.shapes, names=reading.offers.shapes)
+    yield control(
+        P.intake.shape, ask, choices=reading.offers.shapes, names=tuple(map(phrase, reading.offers.shapes))
+    )
 
 
 def _member_words(reading: Reading, name: str) -> str:
@@ -154,7 +170,7 @@ def _member_words(reading: Reading, name: str) -> str:
 
 def _evening(asked: IntakeParts, reading: Reading, grid: Grid, leaves: Panel) -> Iterator[Item]:
     periods = asked.periods
-    yield Note("Periods", "head")
+    yield Note(phrase("Periods"), "head")
     yield control(P.intake.upto, asked.intake)
     yield control(P.evened.final_to, asked.evened)
     yield control(P.evened.gaps, asked.evened)
@@ -166,25 +182,31 @@ def cautions(asked: IntakeParts, reading: Reading, tie: TieOut) -> tuple[Caution
     """What the user should settle before trusting the history."""
     found = []
     if not tie.ties:
-        found.append(Caution("Source and series do not tie. The tie-out by file and year shows where."))
+        found.append(
+            Caution(phrase("Source and series do not tie. The tie-out by file and year shows where."))
+        )
     if any("Nothing settles" in note for note in reading.notes) and asked.intake.order == "by evidence":
         text = next((each.text for each in reading.patterns if each.shown == "05/03/2024"), "05/03/2024")
         found.append(
             Caution(
-                f"{text} in {asked.intake.date} is read day first, {_both(text)}; nothing in the source "
-                "decides it.",
+                phrase(
+                    "{text} in {date} is read day first, {both}; nothing in the source decides it.",
+                    text=text,
+                    date=asked.intake.date,
+                    both=_both(text),
+                ),
                 way_out=edit(P.intake.order, "month first"),
-                way_out_text="Read month first",
+                way_out_text=phrase("Read month first"),
             )
         )
     if reading.asks_year:
-        found.append(Caution("The first year is not in the source. Set it under Understood as."))
+        found.append(Caution(phrase("The first year is not in the source. Set it under Understood as.")))
     if reading.may_run_on:
         found.append(
             Caution(
-                "The figures only rise within each year: they look like totals to date.",
+                phrase("The figures only rise within each year: they look like totals to date."),
                 way_out=edit(P.intake.running, True),
-                way_out_text="Take them apart into periods",
+                way_out_text=phrase("Take them apart into periods"),
             )
         )
     return tuple(found)
@@ -198,4 +220,10 @@ def _both(text: str) -> str:
     first, second = int(parts[0]), int(parts[1])
     if not (1 <= first <= 12 and 1 <= second <= 12):
         return ""
-    return f"{first} {MONTHS[second - 1]} and not {second} {MONTHS[first - 1]}"
+    return phrase(
+        "{day} {month} and not {other_day} {other_month}",
+        day=first,
+        month=MONTHS[second - 1],
+        other_day=second,
+        other_month=MONTHS[first - 1],
+    )

@@ -8,6 +8,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import Method, first_known, last_known, used_of
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.working.formula import Formula, either, given
@@ -35,31 +36,33 @@ def ends_of(g: Ground, prefix: str, shown: bool) -> Ends:
     """The ends of each history, the last value as a fact."""
     own = used_of(g.values, g.span.used[:, : g.past])
     first, last = first_known(own)[1], last_known(own)[1]
-    value = g.d.define(f"{prefix}last", "last value", g.actual.at(last), unit=g.unit, shown=shown)
+    value = g.d.define(f"{prefix}last", phrase("last value"), g.actual.at(last), unit=g.unit, shown=shown)
     return Ends(np.where(first < g.past, first, -1), last, value)
 
 
 def steps_on(g: Ground, prefix: str, last: Days) -> Term:
     """How many periods each lies after the last known."""
     after = np.arange(g.d.columns)[None] - last[:, None]
-    said = given(after.astype(float), "periods after the last known")
-    return g.d.define(f"{prefix}steps", "periods on", said, where=(last >= 0)[:, None], shown=False)
+    said = given(after.astype(float), phrase("periods after the last known"))
+    return g.d.define(f"{prefix}steps", phrase("periods on"), said, where=(last >= 0)[:, None], shown=False)
 
 
 def first_value(g: Ground, prefix: str, shown: bool, ends: Ends) -> Term:
     """The first value as a fact."""
-    return g.d.define(f"{prefix}first", "first value", g.actual.at(ends.first_at), unit=g.unit, shown=shown)
+    return g.d.define(
+        f"{prefix}first", phrase("first value"), g.actual.at(ends.first_at), unit=g.unit, shown=shown
+    )
 
 
 def since_first(ends: Ends) -> Formula:
     """Periods from the first to the last."""
     apart = np.where(ends.last_at > ends.first_at, ends.last_at - ends.first_at, np.nan)[:, None]
-    return given(apart.astype(float), "periods from the first to the last")
+    return given(apart.astype(float), phrase("periods from the first to the last"))
 
 
 def nothing(g: Ground) -> Formula:
     """Nothing in any column, to be added: what is one value a series becomes a row."""
-    return either(np.ones((1, g.d.columns), np.bool_), given(0.0, "carried forward"), given(0.0))
+    return either(np.ones((1, g.d.columns), np.bool_), given(0.0, phrase("carried forward")), given(0.0))
 
 
 def carried_on(
@@ -80,4 +83,4 @@ def in_words(g: Ground, fact: Term, words: str) -> Callable[[int], str]:
 
 def _in_words(g: Ground, fact: Term, words: str, series: int) -> str:
     value = float(fact.source.values[series, 0])
-    return f"{g.unit} = {words.format(significant(value, 5))}" if not np.isnan(value) else "no fit"
+    return f"{g.unit} = {words.format(significant(value, 5))}" if not np.isnan(value) else phrase("no fit")

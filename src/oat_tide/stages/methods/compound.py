@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import only
 from oat_tide.stages.methods.applied import AppliedMethod
@@ -26,14 +27,14 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     begun, value = first_value(g, prefix, shown, ends), ends.last
     growth = g.d.define(
         f"{prefix}compound",
-        f"compound growth {g.grid.per_period}",
+        phrase("compound growth {per_period}", per_period=g.grid.per_period),
         100 * (only(begun > 0, only(value > 0, value / begun)) ** (1 / since_first(ends)) - 1),
         unit="%",
         signed=True,
         shown=shown,
     )
     curve = value * (1 + growth / 100) ** steps
-    said = in_words(g, growth, "the last value, growing by {0} % " + g.grid.per_period)
+    said = in_words(g, growth, phrase("the last value, growing by {0} % ") + g.grid.per_period)
     return carried_on(
         _COMPOUND, curve, curve, said, tuple(prefix + each for each in ("last", "first", "compound"))
     )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import given
 from oat_tide.stages.methods.applied import AppliedMethod
@@ -27,12 +28,16 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     steps = steps_on(g, prefix, ends.last_at)
     begun, before = first_value(g, prefix, shown, ends), g.actual.shift(-1)
     change = g.d.define(
-        f"{prefix}drift", f"mean change {g.grid.per_period}", (ends.last - begun) / since_first(ends),
-        unit=g.unit, signed=True, shown=shown,
-    )  # fmt: skip
+        f"{prefix}drift",
+        phrase("mean change {per_period}", per_period=g.grid.per_period),
+        (ends.last - begun) / since_first(ends),
+        unit=g.unit,
+        signed=True,
+        shown=shown,
+    )
     gone = np.arange(g.d.columns)[None] - 1.0 - ends.first_at[:, None]
-    own = (before - begun) / given(np.where(gone > 0, gone, np.nan), "periods since the first")
-    said = in_words(g, change, "the last value and {0} for each " + g.grid.kind + " on")
+    own = (before - begun) / given(np.where(gone > 0, gone, np.nan), phrase("periods since the first"))
+    said = in_words(g, change, phrase("the last value and {{0}} for each {kind} on", kind=noun(g.grid.kind)))
     facts = f"{prefix}last", f"{prefix}drift"
     return carried_on(_DRIFT, before + own, ends.last + change * steps, said, facts)
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import How, Method
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.periods.calendar import Grid, day_number
@@ -112,8 +113,12 @@ class Ground(StageContext):
     def first_number(self, series: int) -> str:
         """Which period is number 1, or that all are numbered by the calendar."""
         if self.by_year:
-            return "the calendar year, or counted from the first of the fit where that bends the curve"
-        return f"counted from {self.grid.named(self.d.first + int(self.span.start[series, 0]))} = 1"
+            return phrase(
+                "the calendar year, or counted from the first of the fit where that bends the curve"
+            )
+        return phrase(
+            "counted from {first} = 1", first=self.grid.named(self.d.first + int(self.span.start[series, 0]))
+        )
 
     @property
     def by_year(self) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.growth_direct import fit_growth
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import exp
@@ -29,18 +30,21 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     (own,) = found(g, find, (blank(g, 2),))
     there = ~np.isnan(own[:, :1])
     t = numbers(g, prefix, there)
-    least = "that with the least squared errors on the original scale"
+    least = phrase("that with the least squared errors on the original scale")
     level = d.define(
-        f"{prefix}level_at_0", "level at t = 0", ByKernel(lambda: np.exp(own[:, :1]), least, True),
+        f"{prefix}level_at_0", phrase("level at t = 0"), ByKernel(lambda: np.exp(own[:, :1]), least, True),
         unit=g.unit, shown=shown,
     )  # fmt: skip
     b = d.define(
-        f"{prefix}slope", f"slope of ln {g.grid.per_period}", ByKernel(lambda: own[:, 1:], least, True),
-        signed=True, shown=False,
-    )  # fmt: skip
+        f"{prefix}slope",
+        phrase("slope of ln {per_period}", per_period=g.grid.per_period),
+        ByKernel(lambda: own[:, 1:], least, True),
+        signed=True,
+        shown=False,
+    )
     d.define(
         f"{prefix}growth",
-        f"growth {g.grid.per_period}",
+        phrase("growth {per_period}", per_period=g.grid.per_period),
         100 * (exp(b) - 1),
         unit="%",
         signed=True,
@@ -50,7 +54,7 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
 
     def said(series: int) -> str:
         if np.isnan(own[series, 0]):
-            return "no fit"
+            return phrase("no fit")
         a, c = np.exp(own[series]).tolist()
         return f"{g.unit} = {significant(a, 5)} × {significant(c, 6)}^t"
 

@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import Formula, added_up, given
 from oat_tide.core.working.number_format import significant
@@ -14,13 +15,24 @@ from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.linear import Linear, level_of, linear, more
 from oat_tide.stages.methods.room import Room
 
-_WEEKDAYS = "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"
+_WEEKDAYS = (
+    phrase("Monday"),
+    phrase("Tuesday"),
+    phrase("Wednesday"),
+    phrase("Thursday"),
+    phrase("Friday"),
+    phrase("Saturday"),
+    phrase("Sunday"),
+)
 
 
 def _labels(g: Ground) -> dict[str, str]:
-    named = {f"weekday{place}": f"level of {each}" for place, each in enumerate(_WEEKDAYS)}
+    named = {f"weekday{place}": phrase("level of {each}", each=each) for place, each in enumerate(_WEEKDAYS)}
     for pair in range(1, g.how.pairs + 1):
-        named |= {f"sin{pair}": f"sine of wave {pair}", f"cos{pair}": f"cosine of wave {pair}"}
+        named |= {
+            f"sin{pair}": phrase("sine of wave {pair}", pair=pair),
+            f"cos{pair}": phrase("cosine of wave {pair}", pair=pair),
+        }
     return named
 
 
@@ -32,15 +44,21 @@ def _curve(g: Ground, found: dict[str, Term], t: Term) -> Formula:
     for pair in range(1, g.how.pairs + 1):
         angle = 2 * np.pi * pair * g.how.phase[: g.d.columns]
         for short, said, values in (("sin", "sine", np.sin(angle)), ("cos", "cosine", np.cos(angle))):
-            why = f"{said} of {pair} × 2π times the part of its year that has gone"
+            why = phrase(
+                "{said} of {pair} × 2π times the part of its year that has gone", said=said, pair=pair
+            )
             waves.append(found[f"{short}{pair}"] * given(values[None], why))
     return added_up((level + found["slope"] * t, *waves))
 
 
 def _equation(g: Ground, found: dict[str, float]) -> str:
-    level = "level of the weekday" if g.how.weekday is not None else significant(found["intercept"], 5)
-    waves = "a wave" if g.how.pairs == 1 else f"{g.how.pairs} harmonics"
-    return f"{level} {more(found['slope'], 't')} + {waves} per year"
+    level = (
+        phrase("level of the weekday") if g.how.weekday is not None else significant(found["intercept"], 5)
+    )
+    waves = phrase("a wave") if g.how.pairs == 1 else phrase("{pairs} harmonics", pairs=g.how.pairs)
+    return phrase(
+        "{level} {more} + {waves} per year", level=level, more=more(found["slope"], "t"), waves=waves
+    )
 
 
 def why_not(g: Ground) -> str:
@@ -48,9 +66,9 @@ def why_not(g: Ground) -> str:
     if g.how.back:
         return ""
     return (
-        f"A {g.grid.kind} has no harmonics within a year."
+        phrase("A {kind} has no harmonics within a year.", kind=noun(g.grid.kind))
         if g.cycle.length
-        else f"A {g.grid.kind} has no seasons."
+        else phrase("A {kind} has no seasons.", kind=noun(g.grid.kind))
     )
 
 

@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.huber import huber_weights
 from oat_tide.core.methods.robust import fits
 from oat_tide.core.methods.table import METHODS
@@ -39,22 +40,26 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     hidden = partial(d.define, shown=False)
     weight = hidden(
         f"{prefix}counts",
-        "how much it counts",
-        given(counts, "Huber's weight, once nothing changes"),
+        phrase("how much it counts"),
+        given(counts, phrase("Huber's weight, once nothing changes")),
         where=there,
     )
     t = numbers(g, prefix, there)
-    z = hidden(f"{prefix}z", "actual in the fit", g.actual, where=weight > 0)
+    z = hidden(f"{prefix}z", phrase("actual in the fit"), g.actual, where=weight > 0)
     w, ts, zs = (each.between(0, last) for each in (weight, t, z))
-    t_mean = hidden(f"{prefix}t_mean", "mean period number, as they count", sum_of_products(w, ts) / total(w))
-    z_mean = hidden(f"{prefix}z_mean", "mean of actual, as they count", sum_of_products(w, zs) / total(w))
+    t_mean = hidden(
+        f"{prefix}t_mean", phrase("mean period number, as they count"), sum_of_products(w, ts) / total(w)
+    )
+    z_mean = hidden(
+        f"{prefix}z_mean", phrase("mean of actual, as they count"), sum_of_products(w, zs) / total(w)
+    )
     b = d.define(
-        f"{prefix}slope", f"slope {g.grid.per_period}",
+        f"{prefix}slope", phrase("slope {per_period}", per_period=g.grid.per_period),
         sum_of_products(w, (ts - t_mean) * (zs - z_mean)) / sum_of_products(w, (ts - t_mean) ** 2),
         values=slope[:, None], signed=True, shown=shown,
     )  # fmt: skip
     a = d.define(
-        f"{prefix}intercept", "intercept", z_mean - b * t_mean, values=intercept[:, None], shown=shown
+        f"{prefix}intercept", phrase("intercept"), z_mean - b * t_mean, values=intercept[:, None], shown=shown
     )
     curve = a + b * t
     return AppliedMethod(

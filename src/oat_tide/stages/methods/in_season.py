@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import Method
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.seasons.indices import standard_errors
@@ -48,8 +49,8 @@ def lay(method: Method, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
             through_time=True,
         )
     trend = g.d.define(
-        f"{prefix}trend", "Trend", own.curve, where=g.inside | g.ahead, unit=g.unit, shown=shown,
-        blank="It lies outside the fit span, and is not projected.",
+        f"{prefix}trend", phrase("Trend"), own.curve, where=g.inside | g.ahead, unit=g.unit, shown=shown,
+        blank=phrase("It lies outside the fit span, and is not projected."),
     )  # fmt: skip
     season, multiplies = _season(g, taken, prefix, shown), taken.multiplies
     whole = by_kind(multiplies, trend * season, trend + season, g.d.columns)
@@ -67,7 +68,7 @@ def _no_season(g: Ground) -> str:
         return why
     if season_of(g.seasons) is None:
         said = g.seasons.cautions(0) if g.seasons is not None else ()
-        return said[0].text if said else "Seasons can take no season out of it."
+        return said[0].text if said else phrase("Seasons can take no season out of it.")
     return ""
 
 
@@ -77,9 +78,9 @@ def _season(g: Ground, taken: SeasonOf, prefix: str, shown: bool) -> Term:
     in_past = (np.arange(g.d.columns) < g.past)[None]
     ahead = taken.index.like(g.cycle.place)
     return g.d.define(
-        f"{prefix}season", "Seasonal index", either(in_past, taken.season, ahead),
+        f"{prefix}season", phrase("Seasonal index"), either(in_past, taken.season, ahead),
         unit="" if multiplies.any() else g.unit, signed=not multiplies.any(), shown=shown,
-        blank="Its season has no index.",
+        blank=phrase("Its season has no index."),
     )  # fmt: skip
 
 
@@ -92,10 +93,14 @@ def _wavers(g: Ground, taken: SeasonOf) -> Values:
 
 def _in_season(plain: partial[str], multiplies: np.ndarray, series: int) -> str:
     said = plain(series)
-    if said == "no fit":
+    if said == phrase("no fit"):
         return said
     head, _, curve = said.partition(" = ")
-    return f"{head} = ({curve}) × index" if multiplies[series] else f"{head} = {curve} + season"
+    return (
+        phrase("{head} = ({curve}) × index", head=head, curve=curve)
+        if multiplies[series]
+        else phrase("{head} = {curve} + season", head=head, curve=curve)
+    )
 
 
 _LINE, _GROWTH = METHODS["line-season"], METHODS["growth-season"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import Formula
 from oat_tide.core.working.terms import Term
@@ -18,7 +19,7 @@ MOST_SEASONS = 60
 
 def _labels(g: Ground) -> dict[str, str]:
     full = season_names(g.grid, g.cycle.length)[2]
-    return {f"season{place}": f"level of {each}" for place, each in enumerate(full)}
+    return {f"season{place}": phrase("level of {each}", each=each) for place, each in enumerate(full)}
 
 
 def _curve(g: Ground, found: dict[str, Term], t: Term) -> Formula:
@@ -26,13 +27,16 @@ def _curve(g: Ground, found: dict[str, Term], t: Term) -> Formula:
 
 
 def _equation(g: Ground, found: dict[str, float]) -> str:
-    return f"level of the season {more(found['slope'], 't')}"
+    return phrase("level of the season {more}", more=more(found["slope"], "t"))
 
 
 def why_not(g: Ground) -> str:
     """Where the periods have no seasons, or too many."""
     if g.cycle.length > MOST_SEASONS:
-        return f"{g.cycle.length} seasons are too many for a coefficient each. Take harmonic terms."
+        return phrase(
+            "{length} seasons are too many for a coefficient each. Take harmonic terms.",
+            length=g.cycle.length,
+        )
     return no_seasons(g)
 
 

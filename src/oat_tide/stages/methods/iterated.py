@@ -8,6 +8,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.user_error import Progress
 from oat_tide.core.working.formula import given
@@ -50,9 +51,12 @@ def blank(g: Ground, *columns: int) -> Values:
 def numbers(g: Ground, prefix: str, there: np.ndarray) -> Term:
     """The number of each period, of the series that are found."""
     return g.d.define(
-        f"{prefix}t", "period number", given(np.arange(g.d.columns) - g.span.start + 1, g.first_number),
-        where=there, shown=False,
-    )  # fmt: skip
+        f"{prefix}t",
+        phrase("period number"),
+        given(np.arange(g.d.columns) - g.span.start + 1, g.first_number),
+        where=there,
+        shown=False,
+    )
 
 
 def column(values: Values, place: int) -> Values:
@@ -68,6 +72,12 @@ def line_in_words(g: Ground, intercept: Term, slope: Term) -> Callable[[int], st
 def _line_in_words(g: Ground, a: Term, b: Term, series: int) -> str:
     intercept, slope = (float(each.source.values[series, 0]) for each in (a, b))
     if np.isnan(slope):
-        return "no fit"
+        return phrase("no fit")
     sign = MINUS if slope < 0 else "+"
-    return f"{g.unit} = {significant(intercept, 5)} {sign} {significant(abs(slope), 4)} × t"
+    return phrase(
+        "{unit} = {intercept} {sign} {slope} × t",
+        unit=g.unit,
+        intercept=significant(intercept, 5),
+        sign=sign,
+        slope=significant(abs(slope), 4),
+    )

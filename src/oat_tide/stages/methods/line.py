@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.shape import Method
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import exp
@@ -12,7 +13,7 @@ from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.room import Room
 from oat_tide.stages.methods.straight import drawn, equation, through, why_none
 
-GROWTH_REFUSAL = "A growth curve"
+GROWTH_REFUSAL = phrase("A growth curve")
 
 
 def lay(method: Method, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
@@ -22,7 +23,11 @@ def lay(method: Method, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     beside: tuple[str, ...] = ()
     if method.logs and shown:
         g.d.define(
-            "growth", f"growth {g.grid.per_period}", 100 * (exp(own.line.slope) - 1), unit="%", signed=True
+            "growth",
+            phrase("growth {per_period}", per_period=g.grid.per_period),
+            100 * (exp(own.line.slope) - 1),
+            unit="%",
+            signed=True,
         )
         beside = ("growth",)
     return AppliedMethod(
@@ -45,15 +50,15 @@ ROOMS = (
     Room(
         _LINE,
         partial(lay, _LINE),
-        short="line",
-        beside="On a straight line, growth in % becomes smaller over time.",
+        short=phrase("line"),
+        beside=phrase("On a straight line, growth in % becomes smaller over time."),
         straight=True,
     ),
     Room(
         _GROWTH,
         partial(lay, _GROWTH),
         refusal=GROWTH_REFUSAL,
-        short="curve",
+        short=phrase("curve"),
         with_season="growth-season",
     ),
 )

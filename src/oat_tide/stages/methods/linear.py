@@ -10,6 +10,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import nouns, phrase
 from oat_tide.core.methods import regression
 from oat_tide.core.methods.least_squares import Regression, joint, pulls
 from oat_tide.core.methods.shape import Method, Terms
@@ -62,7 +63,7 @@ class Linear:
     @property
     def scale(self) -> str:
         """What is fitted."""
-        return "logarithm of actual, in the fit" if self.terms.logs else "actual in the fit"
+        return phrase("logarithm of actual, in the fit") if self.terms.logs else phrase("actual in the fit")
 
 
 def linear(own: Linear, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
@@ -73,8 +74,8 @@ def linear(own: Linear, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     hidden = partial(d.define, shown=False)
     counts = hidden(
         f"{prefix}used",
-        "weight in the fit" if own.weighted else "in the fit",
-        given(wide(np.where(there, fit.weights, 0.0), d.columns, 0.0), "0 out of the fit"),
+        phrase("weight in the fit") if own.weighted else phrase("in the fit"),
+        given(wide(np.where(there, fit.weights, 0.0), d.columns, 0.0), phrase("0 out of the fit")),
     )
     z = hidden(
         f"{prefix}z",
@@ -84,20 +85,26 @@ def linear(own: Linear, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     )
     coefficients, squares = _coefficients(g, own, fit, z, prefix, shown)
     t = d.define(
-        f"{prefix}t", "period number", given(g.numbers(own.method), g.first_number), where=there, shown=False
+        f"{prefix}t",
+        phrase("period number"),
+        given(g.numbers(own.method), g.first_number),
+        where=there,
+        shown=False,
     )
     # Before the fit begins there is no logarithm of the period's number.
     line = hidden(
         f"{prefix}line",
-        "curve" if not logs else "curve of ln",
+        phrase("curve") if not logs else phrase("curve of ln"),
         own.curve(g, dict(zip(fit.names, coefficients, strict=True)), t),
         values=fit.curve,
         where=g.numbers(own.method) > 0,
     )
-    residual = hidden(f"{prefix}residual", "residual", z - line)
+    residual = hidden(f"{prefix}residual", phrase("residual"), z - line)
     missed = _missed(g, own, fit, (counts, z, residual), prefix, shown)
     leverage = hidden(
-        f"{prefix}leverage", "leverage", ByKernel(lambda: fit.leverage, "x (X'X)⁻¹ x' of its terms")
+        f"{prefix}leverage",
+        phrase("leverage"),
+        ByKernel(lambda: fit.leverage, phrase("x (X'X)⁻¹ x' of its terms")),
     )
     whole = raised(line) if logs else line
     raise_by = raised(missed.s**2 / 2) if logs and g.ask.mean else None
@@ -105,7 +112,7 @@ def linear(own: Linear, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
         whole = whole * raise_by
     kept: Formula = 1 - leverage
     if own.weighted:
-        why = "1 - 2 h + c, h how much a period pulls its own fitted figure and c its leverage"
+        why = phrase("1 - 2 h + c, h how much a period pulls its own fitted figure and c its leverage")
         kept = ByKernel(lambda: wide(fit.kept, d.columns, np.nan), why)
     return AppliedMethod(
         own.method,
@@ -115,20 +122,33 @@ def linear(own: Linear, g: Ground, prefix: str, shown: bool) -> AppliedMethod:
         partial(_equation, g, own, fit),
         tuple(prefix + short for short in fit.names),
         Regressed(
-            z, residual, counts, coefficients, squares, leverage, partial(_joint, g, own, fit),
-            missed.freedom, given(0.0, "no indices"), kept, missed.s, missed.n, missed.sse, missed.sst, logs,
+            z,
+            residual,
+            counts,
+            coefficients,
+            squares,
+            leverage,
+            partial(_joint, g, own, fit),
+            missed.freedom,
+            given(0.0, phrase("no indices")),
+            kept,
+            missed.s,
+            missed.n,
+            missed.sse,
+            missed.sst,
+            logs,
         ),
         line,
         raise_by=raise_by,
         through_time=True,
-    )  # fmt: skip
+    )
 
 
 def _joint(g: Ground, own: Linear, fit: Regression, gain: Term) -> Formula:
     design_of = own.terms.design(g.d.columns, g.how)
     return ByKernel(
         lambda: joint(fit, design_of, gain.values)[:, None],
-        "w (X'X)⁻¹ w', w the sum of the terms of the periods ahead",
+        phrase("w (X'X)⁻¹ w', w the sum of the terms of the periods ahead"),
         True,
     )
 
@@ -142,9 +162,11 @@ def _coefficients(
     coefficients, squares = [], []
     for place, (short, label) in enumerate(zip(fit.names, _labels(g, own, fit), strict=True)):
         row = ByKernel(
-            partial(_of_term, pulled, place, d.columns), "its row of (X'WX)⁻¹ X'W; 0 out of the fit"
+            partial(_of_term, pulled, place, d.columns), phrase("its row of (X'WX)⁻¹ X'W; 0 out of the fit")
         )
-        pull = d.define(f"{prefix}pull_{short}", f"pull on the {label}", row, where=there, shown=False)
+        pull = d.define(
+            f"{prefix}pull_{short}", phrase("pull on the {label}", label=label), row, where=there, shown=False
+        )
         every = pull.between(0, last)
         coefficients.append(
             d.define(
@@ -179,22 +201,26 @@ def _missed(
     counts, z, residual = rows
     d, last, there = g.d, max(g.past - 1, 0), ~np.isnan(fit.coefficients[:, :1])
     hidden, every = partial(d.define, shown=False), counts.between(0, last)
-    many = given(fit.n[:, None], "periods of a weight above 0") if own.weighted else total(every)
-    n = hidden(f"{prefix}n", "periods in the fit", many, where=there)
+    many = given(fit.n[:, None], phrase("periods of a weight above 0")) if own.weighted else total(every)
+    n = hidden(f"{prefix}n", phrase("periods in the fit"), many, where=there)
     squared = sum_of_products(every, residual.between(0, last) ** 2)
-    sse = hidden(f"{prefix}sse", "sum of squared residuals", squared, values=fit.sse[:, None], where=there)
+    sse = hidden(
+        f"{prefix}sse", phrase("sum of squared residuals"), squared, values=fit.sse[:, None], where=there
+    )
     middle = sum_of_products(every, z.between(0, last)) / total(every)
-    z_mean = hidden(f"{prefix}z_mean", f"mean of {own.scale}", middle, where=there)
+    z_mean = hidden(f"{prefix}z_mean", phrase("mean of {scale}", scale=own.scale), middle, where=there)
     around = sum_of_products(every, (z.between(0, last) - z_mean) ** 2)
-    sst = hidden(f"{prefix}sst", "sum of squared deviations", around, values=fit.sst[:, None], where=there)
+    sst = hidden(
+        f"{prefix}sst", phrase("sum of squared deviations"), around, values=fit.sst[:, None], where=there
+    )
     left: Formula = n - float(fit.terms)
     freedom: Formula = left
     if own.weighted:
-        left = given(fit.left[:, None], "the sum of weights, less the trace of (X'WX)⁻¹ X'W²X")
+        left = given(fit.left[:, None], phrase("the sum of weights, less the trace of (X'WX)⁻¹ X'W²X"))
         # Rounded down, as tables of t, and sheets, have whole degrees of freedom.
         many_alike = total(every) ** 2 / total(counts.between(0, last) ** 2)
         freedom = rounded_to(many_alike - (fit.terms + 0.5), 0)
-    said = "residual standard error" + (" of ln" if own.terms.logs else "")
+    said = phrase("residual standard error") + (phrase(" of ln") if own.terms.logs else "")
     s = d.define(f"{prefix}s", said, sqrt(sse / left), values=fit.s[:, None], shown=shown)
     return _Missed(n, sse, sst, s, freedom)
 
@@ -205,7 +231,10 @@ def _of_term(pulled: Callable[[], Values], place: int, columns: int) -> Values:
 
 def _labels(g: Ground, own: Linear, fit: Regression) -> tuple[str, ...]:
     """The coefficients for people."""
-    named = {"intercept": "intercept", "slope": f"slope {g.grid.per_period}"} | own.labels(g)
+    named = {
+        "intercept": phrase("intercept"),
+        "slope": phrase("slope {per_period}", per_period=g.grid.per_period),
+    } | own.labels(g)
     return tuple(named[each] for each in fit.names)
 
 
@@ -225,7 +254,7 @@ def more(value: float, of: str) -> str:
 def _equation(g: Ground, own: Linear, fit: Regression, series: int) -> str:
     """The fit with its numbers."""
     if np.isnan(fit.sse[series]):
-        return "no fit"
+        return phrase("no fit")
     found = dict(zip(fit.names, fit.coefficients[series].tolist(), strict=True))
     return f"{g.unit} = {own.equation(g, found)}"
 
@@ -236,9 +265,19 @@ def _why_none(g: Ground, fit: Regression, series: int) -> str:
         return ""
     n = int((g.span.used[series] > 0).sum())
     if n > fit.terms:
-        return f"{fit.terms} coefficients cannot be separated by these {n} {g.grid.kind}s: some are alike."
-    lie = "lies" if n == 1 else "lie"
-    return (
-        f"{fit.terms} coefficients take {fit.terms + 1} {g.grid.kind}s, and {n} {lie} in the fit span. "
-        "Take a method with fewer, or widen the fit span."
+        return phrase(
+            "{terms} coefficients cannot be separated by these {n} {kinds}: some are alike.",
+            terms=fit.terms,
+            n=n,
+            kinds=nouns(g.grid.kind),
+        )
+    lie = phrase("lies") if n == 1 else phrase("lie")
+    return phrase(
+        "{terms} coefficients take {least} {kinds}, and {n} {lie} in the fit span. Take a "
+        "method with fewer, or widen the fit span.",
+        terms=fit.terms,
+        least=fit.terms + 1,
+        kinds=nouns(g.grid.kind),
+        n=n,
+        lie=lie,
     )

@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import Formula, ln
 from oat_tide.core.working.number_format import significant
@@ -16,7 +17,7 @@ from oat_tide.stages.methods.room import Room
 
 
 def _labels(g: Ground) -> dict[str, str]:
-    return {"slope": "slope of ln t"}
+    return {"slope": phrase("slope of ln t")}
 
 
 def _curve(g: Ground, found: dict[str, Term], t: Term) -> Formula:
@@ -36,5 +37,5 @@ _LOGARITHMIC = Linear(METHODS["logarithmic"], _curve, _logarithmic, _labels)
 _POWER = Linear(METHODS["power"], _curve, _power, _labels)
 ROOMS = (
     Room(_LOGARITHMIC.method, partial(linear, _LOGARITHMIC)),
-    Room(_POWER.method, partial(linear, _POWER), refusal="A fit on logarithms"),
+    Room(_POWER.method, partial(linear, _POWER), refusal=phrase("A fit on logarithms")),
 )

@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.logistic import fit_logistic
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import exp, given
@@ -31,11 +32,11 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     (own,) = found(g, find, (blank(g, 3),), soon=False)
     there = ~np.isnan(own[:, :1])
     t = numbers(g, prefix, there)
-    least = "that with the least squared errors"
+    least = phrase("that with the least squared errors")
     given_by_hand = g.ask.ceiling > 0
     ceiling = d.define(
-        f"{prefix}ceiling", "ceiling",
-        given(g.ask.ceiling, "by hand") if given_by_hand
+        f"{prefix}ceiling", phrase("ceiling"),
+        given(g.ask.ceiling, phrase("by hand")) if given_by_hand
         else ByKernel(lambda: np.exp(own[:, 2:]), least, True),
         unit=g.unit, shown=shown, where=there,
     )  # fmt: skip
@@ -48,14 +49,17 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
             shown=shown,
         )
         for place, (short, label) in enumerate(
-            (("at_0", "ln of its odds at t = 0"), ("slope", f"its slope {g.grid.per_period}"))
+            (
+                ("at_0", phrase("ln of its odds at t = 0")),
+                ("slope", phrase("its slope {per_period}", per_period=g.grid.per_period)),
+            )
         )
     )
     curve = ceiling / (1 + exp(0 - (a + b * t)))
 
     def said(series: int) -> str:
         if np.isnan(own[series, 0]):
-            return "no fit"
+            return phrase("no fit")
         one, other, top = own[series].tolist()
         sign = MINUS if other > 0 else "+"
         return (
@@ -75,15 +79,17 @@ def _no_ceiling(g: Ground, there: np.ndarray, series: int) -> str:
         return ""
     largest = float(np.nanmax(np.where(g.span.used[series, : g.past] > 0, g.values[series], np.nan)))
     if 0 < g.ask.ceiling <= largest:
-        return (
-            f"The ceiling, {significant(g.ask.ceiling, 5)}, is below what has sold, "
-            f"{significant(largest, 5)}. Give a higher one, or 0 to have it fitted."
+        return phrase(
+            "The ceiling, {ceiling}, is below what has sold, {largest}. Give a higher one, or 0 "
+            "to have it fitted.",
+            ceiling=significant(g.ask.ceiling, 5),
+            largest=significant(largest, 5),
         )
     if (g.values[series][g.span.used[series, : g.past] > 0] < 0).any():
-        return "Saturating growth needs figures that are not below zero. Take a line."
-    return (
-        "No ceiling can be estimated: growth is not slowing, or the history falls, or it is one jump. "
-        "Enter a ceiling, or choose a growth curve."
+        return phrase("Saturating growth needs figures that are not below zero. Take a line.")
+    return phrase(
+        "No ceiling can be estimated: growth is not slowing, or the history falls, or it is "
+        "one jump. Enter a ceiling, or choose a growth curve."
     )
 
 

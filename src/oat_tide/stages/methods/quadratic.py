@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import Formula
 from oat_tide.core.working.number_format import significant
@@ -22,5 +23,5 @@ def _equation(g: Ground, found: dict[str, float]) -> str:
     return f"{head} {more(found['t2'], 't²')}"
 
 
-_OWN = Linear(METHODS["quadratic"], _curve, _equation, lambda g: {"t2": "coefficient of t²"})
+_OWN = Linear(METHODS["quadratic"], _curve, _equation, lambda g: {"t2": phrase("coefficient of t²")})
 ROOMS = (Room(_OWN.method, partial(linear, _OWN)),)

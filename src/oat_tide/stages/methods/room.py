@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.methods.shape import Method
 from oat_tide.plan.plan import Plan
 from oat_tide.stages.deck import Caution
@@ -21,7 +22,9 @@ def no_seasons(g: Ground) -> str:
     """Why the periods have no seasons; empty where they have."""
     if g.cycle.length:
         return ""
-    return f"A {g.grid.kind} has no seasons." + (" Set a cycle in Seasons." if g.how.back else "")
+    return phrase("A {kind} has no seasons.", kind=noun(g.grid.kind)) + (
+        phrase(" Set a cycle in Seasons.") if g.how.back else ""
+    )
 
 
 @dataclass(frozen=True, eq=False, slots=True)

@@ -8,6 +8,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import noun, nouns, phrase
 from oat_tide.core.methods.same_period import many_before, year_before
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.formula import Formula, count, given, only, total
@@ -34,17 +35,17 @@ def with_growth(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     pair = _two_years(g, prefix, shown)
     growth = g.d.define(
         f"{prefix}year_growth",
-        "growth on the year before",
+        phrase("growth on the year before"),
         only(pair.year > 0, 100 * (only(pair.earlier > 0, pair.year / pair.earlier) - 1)),
         unit="%",
         signed=True,
         shown=shown,
-        blank=f"{_why_none(g)}, above zero.",
+        blank=phrase("{why_none}, above zero.", why_none=_why_none(g)),
     )
     recent, past = _both_years(g, prefix, pair)
     fitted = only(_gone(g), g.actual.shift(-back) * only(past > 0, only(recent > 0, recent / past)))
     projected = _like(g) * (1 + growth / 100) ** _years_on(g)
-    said = in_words(g, growth, _same(g) + ", with {0} % per year")
+    said = in_words(g, growth, _same(g) + phrase(", with {0} % per year"))
     return carried_on(_WITH_GROWTH, fitted, projected, said, _facts(prefix, "year_growth"))
 
 
@@ -55,9 +56,11 @@ def with_drift(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     many = count(known(pair.now.between(stop - back, stop - 1)))
     change = g.d.define(
         f"{prefix}year_change",
-        f"mean change of a {g.grid.kind} in a year",
+        phrase("mean change of a {kind} in a year", kind=noun(g.grid.kind)),
         (pair.year - pair.earlier)
-        / g.d.define(f"{prefix}year_many", "known in both", many, shown=False, where=_whole(stop, back)),
+        / g.d.define(
+            f"{prefix}year_many", phrase("known in both"), many, shown=False, where=_whole(stop, back)
+        ),
         unit=g.unit,
         signed=True,
         shown=shown,
@@ -65,19 +68,19 @@ def with_drift(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     )
     recent, past = _both_years(g, prefix, pair)
     many_before = g.d.define(
-        f"{prefix}recent_many", "known in both", count(known(pair.now.over(-back, -1))),
+        f"{prefix}recent_many", phrase("known in both"), count(known(pair.now.over(-back, -1))),
         values=partial(_many_before, pair.now, back), where=_gone(g), shown=False,
     )  # fmt: skip
     moved = (recent - past) / many_before
     fitted = only(_gone(g), g.actual.shift(-back) + moved)
-    said = in_words(g, change, _same(g) + ", with {0} per year")
+    said = in_words(g, change, _same(g) + phrase(", with {0} per year"))
     return carried_on(
         _WITH_DRIFT, fitted, _like(g) + change * _years_on(g), said, _facts(prefix, "year_change")
     )
 
 
 def _same(g: Ground) -> str:
-    return f"the same {g.grid.kind} last year"
+    return phrase("the same {kind} last year", kind=noun(g.grid.kind))
 
 
 def _facts(prefix: str, change: str) -> tuple[str, ...]:
@@ -85,7 +88,10 @@ def _facts(prefix: str, change: str) -> tuple[str, ...]:
 
 
 def _why_none(g: Ground) -> str:
-    return f"It takes two years, of which at least half of the {g.grid.kind}s are known in both"
+    return phrase(
+        "It takes two years, of which at least half of the {kinds} are known in both",
+        kinds=nouns(g.grid.kind),
+    )
 
 
 def _years_back(g: Ground) -> np.ndarray:
@@ -101,7 +107,7 @@ def _like(g: Ground) -> Formula:
 
 
 def _years_on(g: Ground) -> Formula:
-    return given(_years_back(g)[None].astype(float), "years back")
+    return given(_years_back(g)[None].astype(float), phrase("years back"))
 
 
 def _gone(g: Ground) -> np.ndarray:
@@ -129,8 +135,8 @@ def _two_years(g: Ground, prefix: str, shown: bool) -> _Pair:
     back, stop = g.how.back, g.span.end + 1
     one_before = g.actual.shift(-back)
     hidden = partial(g.d.define, shown=False, unit=g.unit)
-    now = hidden(f"{prefix}now", "figure, its like one known", only(one_before, g.actual))
-    before = hidden(f"{prefix}before", "the one a year before", only(g.actual, one_before))
+    now = hidden(f"{prefix}now", phrase("figure, its like one known"), only(one_before, g.actual))
+    before = hidden(f"{prefix}before", phrase("the one a year before"), only(g.actual, one_before))
 
     def year_of(row: Term) -> Formula:
         every = known(row.between(stop - back, stop - 1))
@@ -139,8 +145,8 @@ def _two_years(g: Ground, prefix: str, shown: bool) -> _Pair:
     year, earlier = (
         g.d.define(prefix + short, label, year_of(row), unit=g.unit, shown=shown, where=_whole(stop, back))
         for short, label, row in (
-            ("year", f"the last {back} {g.grid.kind}s", now),
-            ("year_before", f"the {back} before them", before),
+            ("year", phrase("the last {back} {kinds}", back=back, kinds=nouns(g.grid.kind)), now),
+            ("year_before", phrase("the {back} before them", back=back), before),
         )
     )
     return _Pair(now, before, year, earlier)
@@ -154,8 +160,8 @@ def _whole(stop: int, back: int) -> np.ndarray:
 def _both_years(g: Ground, prefix: str, pair: _Pair) -> tuple[Term, Term]:
     """What the year before each period comes to, and the one before that."""
     return (
-        _recent(g, f"{prefix}recent", "the year before it", pair.now),
-        _recent(g, f"{prefix}recent_before", "the year before that", pair.before),
+        _recent(g, f"{prefix}recent", phrase("the year before it"), pair.now),
+        _recent(g, f"{prefix}recent_before", phrase("the year before that"), pair.before),
     )
 
 
@@ -178,7 +184,7 @@ def _many_before(row: Term, back: int) -> Values:
 
 def why_not(g: Ground) -> str:
     """Where no year is told by the periods."""
-    return "" if g.how.back else f"A {g.grid.kind} has no match last year."
+    return "" if g.how.back else phrase("A {kind} has no match last year.", kind=noun(g.grid.kind))
 
 
 ROOMS = tuple(

@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.smoothing.exponential import carried
 from oat_tide.core.working.formula import Formula, given
@@ -28,16 +29,20 @@ def why_not(g: Ground) -> str:
         return ""
     place = in_hand(g.smoothing)
     if place < 0:
-        return "Smooth has no smoother. Add one there."
+        return phrase("Smooth has no smoother. Add one there.")
     ask = g.smoothing.smoothers[place]
     if not forecasts(ask):
-        return f"{why_no_forecast(ask)} Select another smoother in Smooth."
+        return phrase(
+            "{why_no_forecast} Select another smoother in Smooth.", why_no_forecast=why_no_forecast(ask)
+        )
     if not ask.shown:
-        return "The smoother selected in Smooth is hidden. Show it, or select another."
+        return phrase("The smoother selected in Smooth is hidden. Show it, or select another.")
     if is_window(ask) and spans(ask, g.grid) and why_no_span(ask.told_in, g.grid):
         return why_no_span(ask.told_in, g.grid)
     if g.ask.since is not None or g.ask.until is not None:
-        return "Smooth goes by all of the history and has no fit span. Clear the span to extend its smoother."
+        return phrase(
+            "Smooth goes by all of the history and has no fit span. Clear the span to extend its smoother."
+        )
     return ""
 
 
@@ -51,13 +56,18 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     ask = g.smoothing.smoothers[place]
     last = np.full(len(g.d.keys), g.past - 1)
     label = label_of(ask, g.grid)
-    last_of = f"last {label}" if is_window(ask) else "last level"
+    last_of = phrase("last {label}", label=label) if is_window(ask) else phrase("last level")
     fact = partial(g.d.define, unit=g.unit, shown=shown)
     own = smoothers_of(g.smooth)[place]
     level = fact(f"{prefix}level", last_of, own.level.at(last))
     facts, curve = [level], level + nothing(g)
     if own.trend is not None:
-        rise = fact(f"{prefix}rise", f"last trend {g.grid.per_period}", own.trend.at(last), signed=True)
+        rise = fact(
+            f"{prefix}rise",
+            phrase("last trend {per_period}", per_period=g.grid.per_period),
+            own.trend.at(last),
+            signed=True,
+        )
         facts.append(rise)
         curve = level + _steps(g, own, ask) * rise
     fitted: Formula = own.forecast
@@ -69,9 +79,23 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     def said(series: int) -> str:
         parts = [float(each.values[series, 0]) for each in facts]
         if np.isnan(parts).any():
-            return "no fit"
-        rise = f" and {significant(parts[1], 4, plus=True)} {g.grid.per_period}" if len(parts) > 1 else ""
-        return f"{g.unit} = the {last_of}, {significant(parts[0], 5)}{rise}"
+            return phrase("no fit")
+        rise = (
+            phrase(
+                " and {parts} {per_period}",
+                parts=significant(parts[1], 4, plus=True),
+                per_period=g.grid.per_period,
+            )
+            if len(parts) > 1
+            else ""
+        )
+        return phrase(
+            "{unit} = the {last_of}, {parts}{rise}",
+            unit=g.unit,
+            last_of=last_of,
+            parts=significant(parts[0], 5),
+            rise=rise,
+        )
 
     return AppliedMethod(METHODS["smoothed"], fitted, curve, lambda series: "", said, names, label=label)
 
@@ -81,7 +105,10 @@ def _steps(g: Ground, own: Smoothed, ask: Smoother) -> Formula:
     counts = np.full((len(g.d.keys), g.d.columns), np.nan)
     counts[:, g.past :] = carried(own.damping, g.d.columns - g.past)
     damped = ask.kind == "damped"
-    return given(counts, "of the trend: φ + φ² + … for so many steps" if damped else "steps of the trend")
+    return given(
+        counts,
+        phrase("of the trend: φ + φ² + … for so many steps") if damped else phrase("steps of the trend"),
+    )
 
 
 def _in_season(g: Ground, curve: Formula) -> Formula:

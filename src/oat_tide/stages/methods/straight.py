@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.regression import fit_line
 from oat_tide.core.working.formula import Formula, given, sum_of_products, total
 from oat_tide.core.working.number_format import MINUS, significant
@@ -33,7 +34,7 @@ def through(
         used = np.where(refused.any(1, keepdims=True), 0.0, used)
     with np.errstate(invalid="ignore", divide="ignore"):
         z = np.where(used > 0, np.log(values) if growth else values, np.nan)
-    row = "actual" if spent is None else "deseasonalised"
+    row = phrase("actual") if spent is None else phrase("deseasonalised")
     spent = np.zeros(len(z)) if spent is None else spent
     fit = fit_line(g.span.t, z, used)
     return Through(growth, used, g.span.t, z, fit, g.first_number, row, prefix, shown, spent)
@@ -43,7 +44,7 @@ def regressed_of(g: Ground, got: Through, line: TrendLine, prefix: str) -> Regre
     """The line as a regression of two terms."""
     d, t, t_mean, n, sxx, s = g.d, line.t, line.t_mean, line.n, line.sxx, line.s
     leverage = d.define(
-        f"{prefix}leverage", "leverage", 1 / n + (t - t_mean) ** 2 / sxx, where=sxx, shown=False
+        f"{prefix}leverage", phrase("leverage"), 1 / n + (t - t_mean) ** 2 / sxx, where=sxx, shown=False
     )
     squares = (1 / n + t_mean**2 / sxx, 1 / sxx)
 
@@ -52,9 +53,22 @@ def regressed_of(g: Ground, got: Through, line: TrendLine, prefix: str) -> Regre
         return total(every) ** 2 / n + sum_of_products(every, ts - t_mean) ** 2 / sxx
 
     return Regressed(
-        line.z, line.residual, line.used, (line.intercept, line.slope), squares, leverage, joint, line.free,
-        given(got.spent[:, None], "of the indices"), 1 - leverage, s, n, line.sse, line.sst, got.growth,
-    )  # fmt: skip
+        line.z,
+        line.residual,
+        line.used,
+        (line.intercept, line.slope),
+        squares,
+        leverage,
+        joint,
+        line.free,
+        given(got.spent[:, None], phrase("of the indices")),
+        1 - leverage,
+        s,
+        n,
+        line.sse,
+        line.sst,
+        got.growth,
+    )
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -91,13 +105,19 @@ def equation(got: Through, unit: str, series: int) -> str:
     """The fit of a series with its numbers."""
     slope, intercept = float(got.line.slope[series, 0]), float(got.line.intercept[series, 0])
     if np.isnan(slope):
-        return "no fit"
+        return phrase("no fit")
     if got.growth:
         return (
             f"{unit} = {significant(float(np.exp(intercept)), 5)} × {significant(float(np.exp(slope)), 6)}^t"
         )
     sign = MINUS if slope < 0 else "+"
-    return f"{unit} = {significant(intercept, 5)} {sign} {significant(abs(slope), 4)} × t"
+    return phrase(
+        "{unit} = {intercept} {sign} {slope} × t",
+        unit=unit,
+        intercept=significant(intercept, 5),
+        sign=sign,
+        slope=significant(abs(slope), 4),
+    )
 
 
 def why_none(got: Through, missing: str, series: int) -> str:

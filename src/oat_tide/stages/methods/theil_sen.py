@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.methods.robust import coefficients
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.methods.theil_sen import middle_slopes
@@ -31,17 +32,17 @@ def lay(g: Ground, prefix: str, shown: bool) -> AppliedMethod:
     there = ~np.isnan(slope)[:, None]
     t = numbers(g, prefix, there)
     b = d.define(
-        f"{prefix}slope", f"slope {g.grid.per_period}",
-        ByKernel(lambda: slope[:, None], "the median of the slopes of all pairs of periods", True),
+        f"{prefix}slope", phrase("slope {per_period}", per_period=g.grid.per_period),
+        ByKernel(lambda: slope[:, None], phrase("the median of the slopes of all pairs of periods"), True),
         signed=True, shown=shown,
     )  # fmt: skip
     off = d.define(
-        f"{prefix}off_slope", "actual less slope × t", g.actual - b * t,
+        f"{prefix}off_slope", phrase("actual less slope × t"), g.actual - b * t,
         where=g.span.used > 0, shown=False,
     )  # fmt: skip
     a = d.define(
-        f"{prefix}intercept", "intercept", median(known(off.between(0, last))), values=intercept[:, None],
-        where=there, shown=shown,
+        f"{prefix}intercept", phrase("intercept"), median(known(off.between(0, last))),
+        values=intercept[:, None], where=there, shown=shown,
     )  # fmt: skip
     curve = a + b * t
     return AppliedMethod(

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.methods import quadratic, regression
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.regression import t_quantile
@@ -17,7 +18,7 @@ from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.evened import Ruled
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import counted, listed
+from oat_tide.stages.common import listed
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.methods.applied import AppliedMethod
 from oat_tide.stages.methods.ground import Ground
@@ -51,7 +52,11 @@ def cautions(g: Ground, made: Projection, room: Room, refused: str, series: int)
         room: the method.
         refused: why another one stands in the place of what was asked for.
     """
-    first = (Caution(f"{refused} A straight line is shown in its place."),) if refused else ()
+    first = (
+        (Caution(phrase("{refused} A straight line is shown in its place.", refused=refused)),)
+        if refused
+        else ()
+    )
     if not made.has_fit(series):
         return (*first, _no_fit(g, made.laid, room, series))
     found = [
@@ -87,10 +92,14 @@ def _no_fit(g: Ground, laid: AppliedMethod, room: Room, series: int) -> Caution:
     if room.refusal and refused.size:
         named = listed([g.grid.label(g.d.first + int(column)) for column in refused], 4)
         return Caution(
-            f"{room.refusal} needs values above zero. Not above zero: {named}. "
-            "Fit a straight line, or begin the fit after them.",
+            phrase(
+                "{refusal} needs values above zero. Not above zero: {named}. Fit a straight line, or "
+                "begin the fit after them.",
+                refusal=room.refusal,
+                named=named,
+            ),
             way_out=edit(P.project.method, "line"),
-            way_out_text="Fit a straight line",
+            way_out_text=phrase("Fit a straight line"),
         )
     why = laid.why_none(series)
     if why:
@@ -99,19 +108,24 @@ def _no_fit(g: Ground, laid: AppliedMethod, room: Room, series: int) -> Caution:
     if n >= 3 and room.method.by_indices and g.seasons is not None:
         # The season is missing, and Seasons says why.
         told = (each.text for each in g.seasons.cautions(series))
-        said = "There is no seasonal index, so this method cannot be fitted."
+        said = phrase("There is no seasonal index, so this method cannot be fitted.")
         return Caution(f"{said} {next(told, '')}".strip())
     if laid.regressed is not None or n < 3:
         return Caution(
-            f"A fit needs three complete periods, and {counted(n, g.grid.kind)} "
-            f"{'lies' if n == 1 else 'lie'} in the fit span. "
-            "Widen the fit span, or move the as-of on."
+            phrase(
+                "A fit needs three complete periods, and {n} {which} in the fit span. Widen the fit "
+                "span, or move the as-of on.",
+                n=counted(n, g.grid.kind),
+                which=phrase("lies") if n == 1 else phrase("lie"),
+            )
         )
     return Caution(
-        "This method needs the figures that it is carried forward from, and one of them is missing or not "
-        "above zero. Choose another method, or widen the fit span.",
+        phrase(
+            "This method needs the figures that it is carried forward from, and one of them is "
+            "missing or not above zero. Choose another method, or widen the fit span."
+        ),
         way_out=edit(P.project.method, "line"),
-        way_out_text="Fit a straight line",
+        way_out_text=phrase("Fit a straight line"),
     )
 
 
@@ -137,14 +151,20 @@ def _season(g: Ground, made: Projection, room: Room, series: int) -> Caution | N
     if np.isnan(means).all():
         return None
     most = int(np.nanargmax(np.abs(means)))
-    own, side = seasons[most], "above" if means[most] > 0 else "below"
-    every = " in every year" if (np.sign(own) == np.sign(means[most])).all() and cycle != 7 else ""
+    own, side = seasons[most], phrase("above") if means[most] > 0 else phrase("below")
+    every = phrase(" in every year") if (np.sign(own) == np.sign(means[most])).all() and cycle != 7 else ""
     return Caution(
-        f"The history has a season and this method has none: {spoken_season(g.grid, cycle, most)} was "
-        f"{side} the fit{every}, by {fixed(abs(float(means[most])), 0)} % on average.",
+        phrase(
+            "The history has a season and this method has none: {spoken_season} was {side} the "
+            "fit{every}, by {means} % on average.",
+            spoken_season=spoken_season(g.grid, cycle, most),
+            side=side,
+            every=every,
+            means=fixed(abs(float(means[most])), 0),
+        ),
         _refs(g, series, made.remains, column=int(np.flatnonzero((place == most) & ~np.isnan(off))[-1])),
         edit(P.project.method, room.with_season),
-        "Take a method with season",
+        phrase("Take a method with season"),
     )
 
 
@@ -154,10 +174,14 @@ def _no_season_there(g: Ground, room: Room, series: int) -> Caution | None:
         return None
     f, chance = float(g.presence.told.f[series]), float(g.presence.chance[series])
     return Caution(
-        f"The history has no season beyond chance (F {fixed(f, 1)}, 95 % limit by chance "
-        f"{fixed(chance, 1)}): the season projected is noise.",
+        phrase(
+            "The history has no season beyond chance (F {f}, 95 % limit by chance {chance}): the "
+            "season projected is noise.",
+            f=fixed(f, 1),
+            chance=fixed(chance, 1),
+        ),
         way_out=edit(P.project.method, room.without_season),
-        way_out_text="Take a method without season",
+        way_out_text=phrase("Take a method without season"),
     )
 
 
@@ -178,20 +202,26 @@ def _pull(g: Ground, made: Projection, series: int) -> Caution | None:
     without = refit.coefficients[0, 1]
     slope = float(laid.regressed.coefficients[1].source.values[series, 0])
     label = g.grid.label(g.d.first + column)
-    what = "slope of ln" if laid.regressed.logs else "slope"
+    what = phrase("slope of ln") if laid.regressed.logs else phrase("slope")
     if np.isnan(without):
         return None
     day = [date_of(at(g.d.first + column)) for at in (g.grid.first_day, g.grid.last_day)]
     where = g.where(series)
-    ruling = Ruled(where, day[0], day[1], "leave out", note="pulls the fit")
+    ruling = Ruled(where, day[0], day[1], "leave out", note=phrase("pulls the fit"))
     others = tuple(each for each in g.rulings if (each.where, each.first, each.last) != (where, *day))
     return Caution(
-        f"{label} lies {fixed(abs(float(off[column])), 1)} residual standard errors from the line "
-        "and pulls it: "
-        f"without it the {what} is {significant(float(without), 4)}, not {significant(slope, 4)}.",
+        phrase(
+            "{label} lies {off} residual standard errors from the line and pulls it: without it "
+            "the {what} is {without}, not {slope}.",
+            label=label,
+            off=fixed(abs(float(off[column])), 1),
+            what=what,
+            without=significant(float(without), 4),
+            slope=significant(slope, 4),
+        ),
         _refs(g, series, judged.standardised, judged.cook, column=column),
         edit(P.evened.rulings, (*others, ruling)),
-        "Leave it out",
+        phrase("Leave it out"),
     )
 
 
@@ -228,11 +258,14 @@ def _bends(g: Ground, made: Projection, room: Room, series: int) -> Caution | No
         return None
     way_out = edit(P.project.method, "quadratic") if laid.season is None else None
     return Caution(
-        f"The trend curves {'upwards' if t > 0 else 'downwards'} and a line does not: the t² term would have "
-        f"{f't = {fixed(t, 1)}' if math.isfinite(t) else 'no error at all'}.",
+        phrase(
+            "The trend curves {which} and a line does not: the t² term would have {said}.",
+            which=phrase("upwards") if t > 0 else phrase("downwards"),
+            said=phrase("t = {t}", t=fixed(t, 1)) if math.isfinite(t) else phrase("no error at all"),
+        ),
         _refs(g, series, judged.durbin_watson),
         way_out,
-        "Fit a quadratic" if way_out else "",
+        phrase("Fit a quadratic") if way_out else "",
     )
 
 
@@ -247,11 +280,14 @@ def _stepped(g: Ground, made: Projection, room: Room, series: int) -> Caution | 
         return None
     column = int(at[found])
     return Caution(
-        f"The level seems to have stepped {g.grid.when(g.d.first + column)}: before it and after it the "
-        "fit is off in opposite ways. Begin the fit there if it will last.",
+        phrase(
+            "The level seems to have stepped {when}: before it and after it the fit is off in "
+            "opposite ways. Begin the fit there if it will last.",
+            when=g.grid.when(g.d.first + column),
+        ),
         _refs(g, series, made.remains, column=column),
         edit(P.project.since, date_of(g.grid.first_day(g.d.first + column))),
-        "Begin the fit there",
+        phrase("Begin the fit there"),
     )
 
 
@@ -289,9 +325,15 @@ def _no_growth(g: Ground, made: Projection, series: int) -> Caution | None:
     if not low <= 0 <= high:
         return None
     return Caution(
-        f"The slope is not significantly different from zero: {significant(low, 3)} and "
-        f"{significant(high, 3)} {'of ln ' if told.logs else ''}{g.grid.per_period} "
-        f"({g.ask.sure:g} %).",
+        phrase(
+            "The slope is not significantly different from zero: {low} and {high} "
+            "{said}{per_period} ({sure:g} %).",
+            low=significant(low, 3),
+            high=significant(high, 3),
+            said=phrase("of ln ") if told.logs else "",
+            per_period=g.grid.per_period,
+            sure=g.ask.sure,
+        ),
         _refs(g, series, *slope.limits.both),
     )
 
@@ -310,14 +352,25 @@ def _jump(g: Ground, made: Projection, series: int) -> Caution | None:
     far = float(_without_it(off[last], n, k))
     if not abs(far) > _JUMPS:
         return None
-    side = "up" if off[last] < 0 else "down"
+    side = phrase("up") if off[last] < 0 else phrase("down")
     curve = made.projected if laid.trend is None else laid.trend
     trend = curve.values[series, g.past : g.past + g.horizon]
-    runs = "rises" if trend[-1] > trend[0] else "falls" if trend[-1] < trend[0] else "runs level"
+    runs = (
+        phrase("rises")
+        if trend[-1] > trend[0]
+        else phrase("falls")
+        if trend[-1] < trend[0]
+        else phrase("runs level")
+    )
     return Caution(
-        f"The projection jumps {side} from {g.grid.named(g.d.first + last)}: the last actual lies "
-        f"{fixed(abs(far), 1)} residual standard errors off the fit, while the curve itself "
-        f"{runs}.",
+        phrase(
+            "The projection jumps {side} from {first}: the last actual lies {far} residual "
+            "standard errors off the fit, while the curve itself {runs}.",
+            side=side,
+            first=g.grid.named(g.d.first + last),
+            far=fixed(abs(far), 1),
+            runs=runs,
+        ),
         _refs(g, series, made.projected, column=g.past),
     )
 
@@ -328,9 +381,13 @@ def _long(g: Ground, series: int) -> Caution | None:
         return None
     fewer = max(1, n // 4)
     return Caution(
-        f"{counted(g.horizon, g.grid.kind)} ahead is far for a fit on {counted(n, g.grid.kind)}.",
+        phrase(
+            "{horizon} ahead is far for a fit on {n}.",
+            horizon=counted(g.horizon, g.grid.kind),
+            n=counted(n, g.grid.kind),
+        ),
         way_out=edit(P.project.horizon, fewer),
-        way_out_text=f"Project {counted(fewer, g.grid.kind)}",
+        way_out_text=phrase("Project {fewer}", fewer=counted(fewer, g.grid.kind)),
     )
 
 
@@ -343,10 +400,14 @@ def _few(g: Ground, made: Projection, series: int) -> Caution | None:
     if n >= 3 * k:
         return None
     return Caution(
-        f"{counted(n, g.grid.kind)} are too few for {k} coefficients (fewer than 3 each). A line has 2.",
+        phrase(
+            "{n} are too few for {k} coefficients (fewer than 3 each). A line has 2.",
+            n=counted(n, g.grid.kind),
+            k=k,
+        ),
         _refs(g, series, told.n),
         edit(P.project.method, "line"),
-        "Fit a straight line",
+        phrase("Fit a straight line"),
     )
 
 
@@ -364,8 +425,11 @@ def _hang(g: Ground, made: Projection, room: Room, series: int) -> Caution | Non
     if echo < 2.326 / np.sqrt(n):
         return None
     return Caution(
-        f"Residuals are autocorrelated (Durbin-Watson {fixed(value(judged.durbin_watson, series), 2)}): the "
-        "interval from past starts counts that; the one of a true curve is too narrow.",
+        phrase(
+            "Residuals are autocorrelated (Durbin-Watson {value}): the interval from past starts "
+            "counts that; the one of a true curve is too narrow.",
+            value=fixed(value(judged.durbin_watson, series), 2),
+        ),
         _refs(g, series, judged.durbin_watson),
     )
 
@@ -380,14 +444,18 @@ def _below_zero(g: Ground, made: Projection, series: int) -> Caution | None:
     if not there.size:
         return None
     projected = np.flatnonzero(made.projected.values[series] < 0)
-    what = f"The {g.ask.intervals[-1]:g} % interval reaches"
+    what = phrase("The {intervals:g} % interval reaches", intervals=g.ask.intervals[-1])
     if projected.size:
-        edge, there, what = made.projected, projected, "The projection falls"
+        edge, there, what = made.projected, projected, phrase("The projection falls")
     return Caution(
-        f"{what} below zero from {g.grid.named(g.d.first + int(there[0]))}, and nothing in the history does.",
+        phrase(
+            "{what} below zero from {first}, and nothing in the history does.",
+            what=what,
+            first=g.grid.named(g.d.first + int(there[0])),
+        ),
         _refs(g, series, edge, column=int(there[0])),
         edit(P.project.positive, True),
-        "Project nothing below zero",
+        phrase("Project nothing below zero"),
     )
 
 
@@ -397,4 +465,4 @@ def _provisional(g: Ground, series: int) -> Caution | None:
     if not used.size or not g.d.flags[series, int(used[-1])] & PROVISIONAL:
         return None
     label = g.grid.label(g.d.first + int(used[-1]))
-    return Caution(f"{label} is provisional and in the fit: its figure may still change.")
+    return Caution(phrase("{label} is provisional and in the fit: its figure may still change.", label=label))

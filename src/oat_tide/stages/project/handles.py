@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import datetime as dt
 
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.plan.paths import P, steps
-from oat_tide.stages.common import as_of_handle, counted
+from oat_tide.stages.common import as_of_handle
 from oat_tide.stages.deck import Handle
 from oat_tide.stages.methods.ground import MOST_YEARS, Ground
 
@@ -24,8 +25,8 @@ def handles(g: Ground) -> tuple[Handle, ...]:
 
     reach = steps(P.project.horizon)
     furthest = last + MOST_YEARS * grid.cycle
-    span = f"fit span, {counted(max(end - start + 1, 0), grid.kind)}"
-    ahead = f"{counted(g.horizon, grid.kind)} ahead"
+    span = phrase("fit span, {end}", end=counted(max(end - start + 1, 0), grid.kind))
+    ahead = phrase("{horizon} ahead", horizon=counted(g.horizon, grid.kind))
     return (
         as_of_handle(g.sight),
         Handle(steps(P.project.since), "fit_from", start, 0, max(end - 2, 0), begins, says=span),

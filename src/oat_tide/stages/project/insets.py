@@ -8,12 +8,12 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, nouns, phrase
 from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.working.formula import count, given, normal_tail, only, sqrt
 from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.by_kernel import ByKernel
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Axis, Curve, Inset, Item, Note
 from oat_tide.stages.deck.axis import Names
 from oat_tide.stages.methods.applied import AppliedMethod, Regressed
@@ -34,7 +34,10 @@ def _lags(many: int, kind: str) -> Axis:
 
 def _sizes() -> Axis:
     names = tuple(fixed(float(each), 1) for each in (_EDGES[:-1] + _EDGES[1:]) / 2)
-    full = tuple(f"{fixed(float(a), 1)} to {fixed(float(b), 1)}" for a, b in itertools.pairwise(_EDGES))
+    full = tuple(
+        phrase("{a} to {b}", a=fixed(float(a), 1), b=fixed(float(b), 1))
+        for a, b in itertools.pairwise(_EDGES)
+    )
     return Axis(names, names, full)
 
 
@@ -51,18 +54,24 @@ def insets(g: Ground) -> tuple[Item, ...]:
     """The small charts."""
     limits = (Curve("chance_above", "average"), Curve("chance_below", "average"))
     return (
-        Note("Residuals", "head"),
-        Note(f"Autocorrelation by lag in {g.grid.kind}s, with 95 % limits of chance", "small"),
-        Inset("Autocorrelation of residuals", "lags", (Curve("autocorrelation", "bars"), *limits)),
-        Note("Distribution of standardised residuals, with the normal curve", "small"),
+        Note(phrase("Residuals"), "head"),
+        Note(
+            phrase("Autocorrelation by lag in {kinds}, with 95 % limits of chance", kinds=nouns(g.grid.kind)),
+            "small",
+        ),
+        Inset(phrase("Autocorrelation of residuals"), "lags", (Curve("autocorrelation", "bars"), *limits)),
+        Note(phrase("Distribution of standardised residuals, with the normal curve"), "small"),
         Inset(
-            "Distribution of residuals",
+            phrase("Distribution of residuals"),
             "sizes",
             (Curve("many_of_size", "columns"), Curve("normal", "average")),
         ),
-        Note(f"Fitted against actual: the {g.grid.kind}s in order of what is fitted", "small"),
+        Note(
+            phrase("Fitted against actual: the {kinds} in order of what is fitted", kinds=nouns(g.grid.kind)),
+            "small",
+        ),
         Inset(
-            "Fitted against actual",
+            phrase("Fitted against actual"),
             "by size",
             (Curve("actual_by_size", "actual"), Curve("fitted_by_size", "fitted")),
         ),
@@ -76,16 +85,20 @@ def _together(g: Ground, told: Regressed) -> None:
     d.lay("lags", _lags(many, g.grid.kind))
     row = partial(d.define, shown=False, axis="lags")
     row(
-        "autocorrelation", "autocorrelation of residuals",
+        "autocorrelation", phrase("autocorrelation of residuals"),
         ByKernel(
             lambda: _echoes(told.residual.source.values[:, : g.past], many),
-            "the sum of products of residuals so far apart, over that of their squares",
+            phrase("the sum of products of residuals so far apart, over that of their squares"),
         ),
         signed=True,
     )  # fmt: skip
-    n = d.define("residuals_n", "residuals", count(known(told.residual.between(0, last))), shown=False)
-    limit = row("chance_above", "chance stays below", _flat(len(d.keys), many) + 1.96 / sqrt(only(n > 0, n)))
-    row("chance_below", "chance stays above", 0 - limit, signed=True)
+    n = d.define(
+        "residuals_n", phrase("residuals"), count(known(told.residual.between(0, last))), shown=False
+    )
+    limit = row(
+        "chance_above", phrase("chance stays below"), _flat(len(d.keys), many) + 1.96 / sqrt(only(n > 0, n))
+    )
+    row("chance_below", phrase("chance stays above"), 0 - limit, signed=True)
 
 
 def _flat(series: int, columns: int) -> ByKernel:
@@ -109,21 +122,21 @@ def _spread(g: Ground, standardised: Term) -> None:
     d.lay("sizes", _sizes())
     row = partial(d.define, shown=False, axis="sizes")
     row(
-        "many_of_size", "residuals of that size",
-        ByKernel(partial(_many_of, standardised, edges), "counted; the outermost hold all beyond"),
+        "many_of_size", phrase("residuals of that size"),
+        ByKernel(partial(_many_of, standardised, edges), phrase("counted; the outermost hold all beyond")),
         exact=True,
     )  # fmt: skip
     n = d.define(
         "told_n",
-        "standardised residuals",
+        phrase("standardised residuals"),
         count(known(standardised.between(0, g.past - 1))),
         shown=False,
     )
     low, high = edges[:-1].copy(), edges[1:].copy()
     low[0], high[-1] = -9.0, 9.0
-    beyond = (given(each[None], "where the size ends") for each in (low, high))
+    beyond = (given(each[None], phrase("where the size ends")) for each in (low, high))
     first, second = beyond
-    row("normal", "of a normal distribution", n * (normal_tail(first) - normal_tail(second)))
+    row("normal", phrase("of a normal distribution"), n * (normal_tail(first) - normal_tail(second)))
 
 
 def _many_of(standardised: Term, edges: Values) -> Values:
@@ -149,6 +162,6 @@ def _by_size(g: Ground, fitted: Term) -> bool:
     names = Names(len(order), partial(_named, g.grid, d.first, order))
     d.lay("by size", Axis(names, names, names))
     row = partial(d.define, shown=False, axis="by size", unit=g.unit)
-    row("actual_by_size", "actual", g.actual.like(order))
-    row("fitted_by_size", "fitted", fitted.like(order))
+    row("actual_by_size", phrase("actual"), g.actual.like(order))
+    row("fitted_by_size", phrase("fitted"), fitted.like(order))
     return True

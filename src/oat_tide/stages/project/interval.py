@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from oat_tide.core.accuracy import past_errors
 from oat_tide.core.accuracy.past_errors import UNTOLD, Shape
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.working.formula import (
     Formula,
     choose,
@@ -58,33 +59,42 @@ def _told(g: Ground, projected: Term) -> IntervalTerms:
     d, past = g.d, _past_asked(g) or _nothing_yet(len(g.d.keys))
 
     def fact(name: str, label: str, values: Values, why: str) -> Term:
-        blank = "Still being computed, or nothing is projected."
+        blank = phrase("Still being computed, or nothing is projected.")
         return d.define(name, label, given(values[:, None], why), shown=False, blank=blank)
 
-    of_ln = " of ln" if past.logs.all() else ""
-    why = "root mean square of what past starts missed, each over its lead to the power c"
-    size = fact("past_size", f"error one period ahead{of_ln}, s", past.size, why)
-    starts = fact("past_starts", "past starts, J", past.starts, f"of the latest {past_errors.STARTS}")
-    over = f"median over {past.shape.series:,} series" if past.shape.series else "taken where nothing tells"
+    of_ln = phrase(" of ln") if past.logs.all() else ""
+    why = phrase("root mean square of what past starts missed, each over its lead to the power c")
+    size = fact("past_size", phrase("error one period ahead{of_ln}, s", of_ln=of_ln), past.size, why)
+    starts = fact(
+        "past_starts",
+        phrase("past starts, J"),
+        past.starts,
+        phrase("of the latest {starts}", starts=past_errors.STARTS),
+    )
+    over = (
+        phrase("median over {series:,} series", series=past.shape.series)
+        if past.shape.series
+        else phrase("taken where nothing tells")
+    )
     c, w = (np.where(past.few, UNTOLD, value) for value in (past.shape.growth, past.shape.shared))
-    growth = fact("past_growth", "errors grow by the lead to the power, c", c, over)
-    shared = fact("past_shared", "errors of leads share, w", w, over)
-    lead = given(np.arange(d.columns, dtype=float)[None] - (g.past - 1), "counted from the as-of")
-    ahead = d.define("lead", "periods ahead, l", lead, where=g.ahead, shown=False)
+    growth = fact("past_growth", phrase("errors grow by the lead to the power, c"), c, over)
+    shared = fact("past_shared", phrase("errors of leads share, w"), w, over)
+    lead = given(np.arange(d.columns, dtype=float)[None] - (g.past - 1), phrase("counted from the as-of"))
+    ahead = d.define("lead", phrase("periods ahead, l"), lead, where=g.ahead, shown=False)
     least_one = choose(starts > 1, starts, 1.0)
     error = d.define(
         "past_error",
-        f"error so far ahead{of_ln}",
+        phrase("error so far ahead{of_ln}", of_ln=of_ln),
         size * exp(growth * ln(ahead)) * sqrt(1 + ahead / (2 * least_one)),
         where=projected,
         shown=False,
     )
     free = choose(starts / 2 > 3, starts / 2, 3.0)
-    freedom = d.define("past_freedom", "degrees of freedom, half the starts, or 3", free, shown=False)
+    freedom = d.define("past_freedom", phrase("degrees of freedom, half the starts, or 3"), free, shown=False)
     quantiles = {
         level: d.define(
             f"t_{level:g}",
-            f"t for {level:g} %",
+            phrase("t for {level:g} %", level=level),
             t_quantile(given(level / 100, "level"), freedom),
             shown=False,
         )
@@ -108,7 +118,7 @@ def _if_true(g: Ground, laid: AppliedMethod, projected: Term) -> IfTrue | None:
     quantiles, limits = {}, []
     for level in g.ask.intervals:
         q = quantiles[level] = d.define(
-            f"curve_t_{level:g}", f"t for {level:g} %, if the curve is true",
+            f"curve_t_{level:g}", phrase("t for {level:g} %, if the curve is true", level=level),
             t_quantile(given(level / 100, "level"), told.freedom), where=told.s, shown=False,
         )  # fmt: skip
         low, high = (
@@ -140,10 +150,14 @@ def _edges(
     """
     d, curve, name = g.d, laid.curve, f"half_{level:g}"
     assert curve is not None
-    said = f"half of the {level:g} % interval, if the curve is true"
+    said = phrase("half of the {level:g} % interval, if the curve is true", level=level)
     if laid.trend is None or laid.season is None or of_index is None:
         half = d.define(
-            name, said + (" of ln" if told.logs else ""), q * sqrt(squared), where=projected, shown=False
+            name,
+            said + (phrase(" of ln") if told.logs else ""),
+            q * sqrt(squared),
+            where=projected,
+            shown=False,
         )
         edges = curve - half, curve + half
         return (laid.moved(raised(edges[0])), laid.moved(raised(edges[1]))) if told.logs else edges
@@ -162,17 +176,20 @@ def _index_error(g: Ground, laid: AppliedMethod) -> Term | None:
     if found is None:
         return None
     return g.d.define(
-        "index_error", "standard error of the index",
-        ByKernel(lambda: np.nan_to_num(found()), "from the ratios of its season; see Seasons"), shown=False,
-    )  # fmt: skip
+        "index_error",
+        phrase("standard error of the index"),
+        ByKernel(lambda: np.nan_to_num(found()), phrase("from the ratios of its season; see Seasons")),
+        shown=False,
+    )
 
 
 def _limit(g: Ground, side: str, level: float, edge: Formula, projected: Term) -> Term:
-    of_curve = ", if the curve is true" if side.startswith("curve_") else ""
-    to = "upper" if side.endswith("upper") else "lower"
+    of_curve = phrase(", if the curve is true") if side.startswith("curve_") else ""
+    to = phrase("upper") if side.endswith("upper") else phrase("lower")
+    said = phrase("{level:g} % {to}{of_curve}", level=level, to=to, of_curve=of_curve)
     return g.d.define(
-        f"{side}_{level:g}", f"{level:g} % {to}{of_curve}", floored(g, edge), where=projected, unit=g.unit,
-        shown=not of_curve, blank="Only projected periods have an interval, once it is computed.",
+        f"{side}_{level:g}", said, floored(g, edge), where=projected, unit=g.unit,
+        shown=not of_curve, blank=phrase("Only projected periods have an interval, once it is computed."),
     )  # fmt: skip
 
 
@@ -180,7 +197,7 @@ def floored(g: Ground, edge: Formula) -> Formula:
     """What is projected, or a limit of it: nothing below zero where nothing in the history is."""
     if not g.floors.any():
         return edge
-    bound = not_below_zero(edge, "nothing in the history is below zero")
+    bound = not_below_zero(edge, phrase("nothing in the history is below zero"))
     return by_kind(g.floors, bound, edge, g.d.columns)
 
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from functools import partial
 
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.working.formula import choose, count, only, percent, size, total
 from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Item, Note
 from oat_tide.stages.deck.draft import of
 from oat_tide.stages.methods.ground import Ground
@@ -21,25 +21,35 @@ def against_what_sold(
     d, last = g.d, g.d.columns - 1
     actual = of(g.lines, "actual", seen=g.sight.whole)
     hidden = partial(d.define, shown=False, sees_later=True)
-    missed = hidden("missed_share", "absolute difference, % of projected", size(share), unit="%")
+    missed = hidden("missed_share", phrase("absolute difference, % of projected"), size(share), unit="%")
     every = known(missed.between(g.past, last))
-    many = hidden("sold_since", "periods sold since", count(every), exact=True)
+    many = hidden("sold_since", phrase("periods sold since"), count(every), exact=True)
     mean = hidden(
-        "mean_missed", "mean absolute error, % of projected", total(every) / many, where=many > 0, unit="%"
+        "mean_missed",
+        phrase("mean absolute error, % of projected"),
+        total(every) / many,
+        where=many > 0,
+        unit="%",
     )
-    there = hidden("projected_sold", "projected, of what has sold", only(size(difference) + 1 > 0, projected))
+    there = hidden(
+        "projected_sold", phrase("projected, of what has sold"), only(size(difference) + 1 > 0, projected)
+    )
     off, whole = (total(known(each.between(g.past, last))) for each in (difference, there))
-    bias = hidden("bias_since", "bias, % of projected", percent(off, whole), unit="%", signed=True)
+    bias = hidden("bias_since", phrase("bias, % of projected"), percent(off, whole), unit="%", signed=True)
     held = []
     for each in limits:
         name, lower, upper = f"{each.level:g}", each.lower, each.upper
         within = choose(actual < lower, 0.0, choose(actual > upper, 0.0, 1.0))
         inside = hidden(
-            f"inside_{name}", f"inside the {name} % interval", only(upper - lower + 1 > 0, within),
+            f"inside_{name}",
+            phrase("inside the {name} % interval", name=name),
+            only(upper - lower + 1 > 0, within),
             where=difference,
-        )  # fmt: skip
+        )
         many_inside = hidden(
-            f"many_inside_{name}", f"inside the {name} % interval", total(known(inside.between(g.past, last)))
+            f"many_inside_{name}",
+            phrase("inside the {name} % interval", name=name),
+            total(known(inside.between(g.past, last))),
         )
         held.append((each.level, many_inside))
     return Since(many, mean, bias, tuple(held))
@@ -55,17 +65,30 @@ def told_of_later(g: Ground, since: Since) -> tuple[Item, ...]:
 def _line(g: Ground, since: Since, series: int) -> str:
     many = value(since.sold, series)
     if not many > 0:
-        return "No complete period has sold since."
+        return phrase("No complete period has sold since.")
     mean, bias = value(since.mean_missed, series), value(since.bias, series)
-    way = f"{fixed(abs(bias), 1)} % {'more' if bias > 0 else 'less'} than projected in total"
+    way = phrase(
+        "{bias} % {which} than projected in total",
+        bias=fixed(abs(bias), 1),
+        which=phrase("more") if bias > 0 else phrase("less"),
+    )
     side = (
-        f"{way} (the projection was too {'low' if bias > 0 else 'high'})" if bias else "as projected in total"
+        phrase(
+            "{way} (the projection was too {which})",
+            way=way,
+            which=phrase("low") if bias > 0 else phrase("high"),
+        )
+        if bias
+        else phrase("as projected in total")
     )
-    inside = " and ".join(
-        f"{value(many_inside, series):g} inside {level:g} %" for level, many_inside in since.inside
+    inside = phrase(" and ").join(
+        phrase("{value:g} inside {level:g} %", value=value(many_inside, series), level=level)
+        for level, many_inside in since.inside
     )
-    return (
-        f"Of {counted(int(many), g.grid.kind)} sold since: "
-        f"mean absolute error {fixed(mean, 1)} % of projected; "
-        f"sold {side}; {inside}."
+    return phrase(
+        "Of {many} sold since: mean absolute error {mean} % of projected; sold {side}; {inside}.",
+        many=counted(int(many), g.grid.kind),
+        mean=fixed(mean, 1),
+        side=side,
+        inside=inside,
     )

@@ -8,6 +8,7 @@ from functools import partial
 import numpy as np
 from msgspec.structs import replace
 
+from oat_tide.core.language import nouns, phrase
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
@@ -92,8 +93,10 @@ FIT = Record(
     said=RECORD.said,
     each=RECORD.each,
     beside=lambda ask: {"s": "s"},
-    why_none="Only a regression has a table, and only where there are periods enough: take line, growth or "
-    "another one.",
+    why_none=phrase(
+        "Only a regression has a table, and only where there are periods enough: take line, "
+        "growth or another one."
+    ),
     table=_regression_table,
 )
 
@@ -103,7 +106,9 @@ def misfit(ask: Project, grid: Grid) -> tuple[str, str] | None:
     most = MOST_YEARS * grid.cycle
     if 0 <= ask.horizon <= most:
         return None
-    return "horizon", f"choose 1 to {most:,} {grid.kind}s, ten years' worth."
+    return "horizon", phrase(
+        "choose 1 to {most:,} {kinds}, ten years' worth.", most=most, kinds=nouns(grid.kind)
+    )
 
 
 _BY_SEASONS, _BY_SMOOTH = (partial(stands_on, stage=stage) for stage in ("seasons", "smooth"))
@@ -184,11 +189,15 @@ def _rows(g: Ground, laid: AppliedMethod) -> tuple[Term, Term]:
     """Fitted and projected: two rows, for a fit is not a record."""
     row = partial(g.d.define, adds_up=g.actuals.adds_up, unit=g.unit)
     fitted = row(
-        "fitted", "Fitted", laid.fitted, where=g.inside, blank="It lies outside the fit span, or has no fit."
+        "fitted",
+        phrase("Fitted"),
+        laid.fitted,
+        where=g.inside,
+        blank=phrase("It lies outside the fit span, or has no fit."),
     )
     curve = floored(g, laid.projected)
-    why = "Only periods after the as-of are projected."
-    return fitted, row("projected", "Projected", curve, where=g.ahead, blank=why)
+    why = phrase("Only periods after the as-of are projected.")
+    return fitted, row("projected", phrase("Projected"), curve, where=g.ahead, blank=why)
 
 
 def _ahead(
@@ -211,7 +220,7 @@ def _laid_over(g: Ground) -> list[tuple[str, Term, Curve]]:
         title = laid.method.title
         row = g.d.define(
             f"projected_{name}", title, laid.projected, where=g.ahead, adds_up=g.actuals.adds_up,
-            unit=g.unit, blank="Only periods after the as-of are projected.",
+            unit=g.unit, blank=phrase("Only periods after the as-of are projected."),
         )  # fmt: skip
         curve = Curve(f"projected_{name}", "laid", label=title.lower(), dash=place + 1, shade=0.8, ahead=True)
         over.append((name, row, curve))
@@ -246,7 +255,7 @@ def _bands(
     trend = laid.trend.source.figure.name if laid.trend is not None else ""
     bands = [Band(g.unit, _curves(g.ask.intervals, budgets, over, own, trend))]
     if g.ask.residuals:
-        bands.append(Band("residual", (Curve("remains", "bars"),), "residual", 0.4, zero_line=True))
+        bands.append(Band(phrase("residual"), (Curve("remains", "bars"),), "residual", 0.4, zero_line=True))
     return tuple(bands)
 
 
@@ -258,10 +267,10 @@ def _curves(
     return (
         *shades,
         *budgets,
-        *((Curve(trend, "trend", label="trend"),) if trend else ()),
+        *((Curve(trend, "trend", label=phrase("trend")),) if trend else ()),
         *over,
-        Curve("fitted", "fitted", label="fitted"),
-        Curve("projected", "projected", label="projected"),
+        Curve("fitted", "fitted", label=phrase("fitted")),
+        Curve("projected", "projected", label=phrase("projected")),
         Curve("actual", "actual", label=own),
     )
 
@@ -273,22 +282,22 @@ def _differences(g: Ground, projected: Term) -> tuple[Term, Term]:
 
     def not_sold(series: int, column: int) -> str:
         if column < past:
-            return "Only periods after the as-of are projected."
-        return "Not complete yet."
+            return phrase("Only periods after the as-of are projected.")
+        return phrase("Not complete yet.")
 
     def no_share(series: int, column: int) -> str:
         if np.isnan(difference.values[series, column]):
             return not_sold(series, column)
-        return "The projected figure is not above zero: a share of it means nothing."
+        return phrase("The projected figure is not above zero: a share of it means nothing.")
 
     row = partial(d.define, sees_later=True, signed=True)
     difference = row(
-        "difference", "Difference", actual - projected,
+        "difference", phrase("Difference"), actual - projected,
         where=projected, unit=g.unit, adds_up=g.actuals.adds_up, blank=not_sold,
     )  # fmt: skip
     share = row(
         "difference_share",
-        "Difference, % of projected",
+        phrase("Difference, % of projected"),
         percent(difference, projected),
         unit="%",
         blank=no_share,

@@ -7,6 +7,7 @@ from functools import partial
 
 from msgspec.structs import replace
 
+from oat_tide.core.language import nouns, phrase
 from oat_tide.core.methods.table import METHODS
 from oat_tide.core.working.number_format import number_of, significant
 from oat_tide.core.working.terms import Term
@@ -33,40 +34,40 @@ def sheet(g: Ground, made: Projection, room: Room, refused: str) -> tuple[Item, 
     """
     laid = made.laid
     ask, d, kind = g.ask, g.d, g.grid.kind
-    to_year_end = "the end of the fiscal year sets it" if ask.reach != "periods" else ""
+    to_year_end = phrase("the end of the fiscal year sets it") if ask.reach != "periods" else ""
     begin, end = d.grid.first_day(d.first), d.grid.last_day(d.first + g.sight.columns - 1)
     methods = offered(g, ask)
     hand = methods.index(ask.method) if ask.method in methods else -1
     logs = laid.regressed is not None and laid.regressed.logs
-    median = "" if logs else "only a fit on logarithms has a median apart from its mean"
+    median = "" if logs else phrase("only a fit on logarithms has a median apart from its mean")
     return (
         Cards("methods", tuple(_card(g, made, name) for name in methods), hand, partial(_chosen, g, methods)),
         control(P.project.every, ask),
         *((Note(refused, "small"),) if refused else ()),
         Note("", "cautions"),
-        control(P.project.reach, ask, names=("number of periods", "fiscal year end")),
+        control(P.project.reach, ask, names=(phrase("number of periods"), phrase("fiscal year end"))),
         control(
             P.project.horizon,
             ask,
             now=g.horizon,
             hi=MOST_YEARS * d.grid.cycle,
             slides_to=max(2 * d.grid.cycle, g.horizon),
-            unit=f"{kind}s",
+            unit=nouns(kind),
             why_not=to_year_end,
         ),
         control(P.project.since, ask, lo=begin, hi=end),
         control(P.project.until, ask, lo=begin, hi=end),
         *(
-            (control(P.project.numbered, ask, names=("from 1", "by calendar year")),)
+            (control(P.project.numbered, ask, names=(phrase("from 1"), phrase("by calendar year"))),)
             if kind == "year" and METHODS[ask.method].by_year
             else ()
         ),
         control(P.project.mean, ask, why_not=median),
         *((Note(partial(words.mean_said, g, made), "small"),) if ask.mean and logs else ()),
         control(P.project.positive, ask),
-        Note("What is fitted", "head"),
+        Note(phrase("What is fitted"), "head"),
         Note(laid.equation),
-        Note(f"Source: {laid.method.source}.", "small"),
+        Note(phrase("Source: {source}.", source=laid.method.source), "small"),
         Note(partial(words.first_period, g, made, room.beside), "small"),
         *(Fact(name) for name in laid.beside),
         *_together(made.ahead),
@@ -92,7 +93,7 @@ def _if_true(g: Ground, made: Projection) -> tuple[Item, ...]:
         return ()
     limits = made.ahead.if_true if made.ahead is not None else ()
     return (
-        Note("If the curve is true and errors are independent", "head"),
+        Note(phrase("If the curve is true and errors are independent"), "head"),
         Note(partial(words.if_true, g, made.if_true.limits), "small"),
         *(Fact(name) for each in limits for name in names(each.both)),
     )
@@ -112,9 +113,9 @@ def _card(g: Ground, made: Projection, name: str) -> Card:
     others = tuple(each for each in ask.over if each != name)
     full = len(ask.over) >= _MOST_OVER and not laid_over
     act = Button(
-        "Hide from the chart" if laid_over else "Show on the chart",
+        phrase("Hide from the chart") if laid_over else phrase("Show on the chart"),
         None if full else edit(P.project.over, others if laid_over else (*ask.over, name)),
-        f"{_MOST_OVER} are as many as can be distinguished." if full else "",
+        phrase("{most_over} are as many as can be distinguished.", most_over=_MOST_OVER) if full else "",
     )
     own = tuple(_setting(g, field) for field in room.settings) if chosen else ()
     line = Curve("projected", "projected") if chosen else None
@@ -132,7 +133,7 @@ def _latest(g: Ground, projected: Term | None) -> str:
         return ""
     column = g.past + g.horizon - 1
     said = words.in_short(g, projected, 0, column)
-    return f"{g.grid.label(g.d.first + column)}: {said}" if said else "nothing is projected"
+    return f"{g.grid.label(g.d.first + column)}: {said}" if said else phrase("nothing is projected")
 
 
 def _setting(g: Ground, field: str) -> Item:
@@ -140,18 +141,18 @@ def _setting(g: Ground, field: str) -> Item:
     if field not in ("last", "half"):
         return control(where, g.ask)
     now = g.how.last if field == "last" else round(g.how.half)
-    return control(where, g.ask, now=now, lo=1, slides_to=max(2 * g.grid.cycle, now), unit=f"{g.grid.kind}s")
+    return control(where, g.ask, now=now, lo=1, slides_to=max(2 * g.grid.cycle, now), unit=nouns(g.grid.kind))
 
 
 def _table(g: Ground, made: Projection) -> tuple[Item, ...]:
     """The coefficients with how sure they are, and the fit as a whole."""
     if made.judged is None:
         return tuple(Fact(name) for name in made.laid.facts)
-    items: list[Item] = [Note("Coefficients", "head"), control(P.project.sure, g.ask)]
+    items: list[Item] = [Note(phrase("Coefficients"), "head"), control(P.project.sure, g.ask)]
     for each in made.judged.coefficients:
         items += [Fact(name) for name in names((each.value,))]
         items.append(Note(partial(_sureness, each), "small"))
-    items.append(Note("The fit as a whole", "head"))
+    items.append(Note(phrase("The fit as a whole"), "head"))
     return (*items, *(Fact(name) for name in names(made.judged.whole)))
 
 
@@ -159,15 +160,23 @@ def _sureness(own: Coefficient, series: int) -> str:
     """The standard error, t, p and limits of a coefficient in a line."""
     low, high = own.limits.both
     if math.isnan(value(own.error, series)):
-        return "no standard error: the fit leaves no degrees of freedom"
+        return phrase("no standard error: the fit leaves no degrees of freedom")
     if math.isnan(value(own.t, series)):
-        return "standard error 0: the fit goes through every point"
+        return phrase("standard error 0: the fit goes through every point")
     error, t, p, lower, upper = (
         significant(value(each, series), 3) for each in (own.error, own.t, own.p, low, high)
     )
-    return f"standard error {error} · t {t} · p {_of_chance(p)} · {own.limits.level:g} %: {lower} to {upper}"
+    return phrase(
+        "standard error {error} · t {t} · p {of_chance} · {level:g} %: {lower} to {upper}",
+        error=error,
+        t=t,
+        of_chance=_of_chance(p),
+        level=own.limits.level,
+        lower=lower,
+        upper=upper,
+    )
 
 
 def _of_chance(p: str) -> str:
     """A p as tables have it: those below a thousandth are all alike."""
-    return "below 0.001" if p and number_of(p) is not None and (number_of(p) or 0) < 0.001 else p
+    return phrase("below 0.001") if p and number_of(p) is not None and (number_of(p) or 0) < 0.001 else p

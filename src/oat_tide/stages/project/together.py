@@ -16,11 +16,11 @@ import numpy as np
 
 from oat_tide.core.accuracy import past_errors
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.rows import by_place
 from oat_tide.core.working.formula import Formula, either, given, only, sqrt, total
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.by_kernel import ByKernel
-from oat_tide.stages.common import counted
 from oat_tide.stages.cycle import by_kind
 from oat_tide.stages.methods.applied import AppliedMethod, Regressed, raised
 from oat_tide.stages.methods.ground import Ground
@@ -47,16 +47,16 @@ def _by_past_errors(g: Ground, projected: Term, whole: Term, told: IntervalTerms
     d = g.d
     hidden = partial(d.define, shown=False)
     moves = by_kind(told.logs, projected * told.error, told.error, d.columns)
-    error = hidden("ahead_error", "error of a period, in units", moves, where=g.ahead)
+    error = hidden("ahead_error", phrase("error of a period, in units"), moves, where=g.ahead)
     stop = g.past + g.horizon
     squares = total(error.between(g.past, stop - 1) ** 2)
     pairs = ByKernel(
         lambda: _pairs(error.values[:, g.past : stop], told.growth.source.values[:, 0]),
-        "twice the sum, over leads k < l, of (k / l)^c times the errors of both",
+        phrase("twice the sum, over leads k < l, of (k / l)^c times the errors of both"),
         True,
     )
-    both = hidden("ahead_pairs", "what pairs of leads add where they share all", pairs)
-    size = hidden("ahead_size", "error of the total", sqrt(squares + told.shared * both))
+    both = hidden("ahead_pairs", phrase("what pairs of leads add where they share all"), pairs)
+    size = hidden("ahead_size", phrase("error of the total"), sqrt(squares + told.shared * both))
     halves = ((level, q * size) for level, q in told.quantiles.items())
     return tuple(_limits(g, "", level, whole - half, whole + half) for level, half in halves)
 
@@ -72,21 +72,23 @@ def _if_true(
     """If the curve is true and errors are independent."""
     d, limits = g.d, []
     hidden = partial(d.define, shown=False)
-    gain = hidden("gain", "what an error of the fit moves it by", _gain(g, laid, told), where=g.ahead)
+    gain = hidden("gain", phrase("what an error of the fit moves it by"), _gain(g, laid, told), where=g.ahead)
     every = gain.between(g.past, g.past + g.horizon - 1)
-    own = hidden("gain_squares", "sum of its squares", total(every**2))
-    curve = hidden("joint", "joint leverage of the periods ahead", told.joint(gain))
+    own = hidden("gain_squares", phrase("sum of its squares"), total(every**2))
+    curve = hidden("joint", phrase("joint leverage of the periods ahead"), told.joint(gain))
     error = told.s**2 * (own + curve)
     if laid.season is not None:
-        error = error + hidden("index_together", "squared error of the indices", _of_indices(g, laid))
-    size = hidden("total_error", "standard error of the total", sqrt(error))
+        error = error + hidden("index_together", phrase("squared error of the indices"), _of_indices(g, laid))
+    size = hidden("total_error", phrase("standard error of the total"), sqrt(error))
     for level, q in if_true.quantiles.items():
         half = q * size
         if told.logs and laid.season is None:
-            far = hidden(f"total_half_{level:g}", "half of it over the total", only(whole > 0, half / whole))
+            far = hidden(
+                f"total_half_{level:g}", phrase("half of it over the total"), only(whole > 0, half / whole)
+            )
             edges = whole / raised(far), whole * raised(far)
         else:
-            far = hidden(f"total_half_{level:g}", "half of it", half)
+            far = hidden(f"total_half_{level:g}", phrase("half of it"), half)
             edges = whole - far, whole + far
         limits.append(_limits(g, "curve_", level, *edges))
     return tuple(limits)
@@ -94,7 +96,7 @@ def _if_true(
 
 def _gain(g: Ground, laid: AppliedMethod, told: Regressed) -> Formula:
     """What an error of what is fitted moves a projected period by."""
-    plain = either(np.ones((1, g.d.columns), np.bool_), given(1.0, "one for one"), given(1.0))
+    plain = either(np.ones((1, g.d.columns), np.bool_), given(1.0, phrase("one for one")), given(1.0))
     if laid.trend is None or laid.season is None:
         return laid.projected if told.logs else plain
     own: Formula = laid.trend if told.logs else plain
@@ -117,20 +119,22 @@ def _of_indices(g: Ground, laid: AppliedMethod) -> Formula:
         found: Values = (((by_place(moves, place, length) - shared) * sure) ** 2).sum(1, keepdims=True)
         return found
 
-    return ByKernel(squares, "from the ratios of each season, all of which average 1; see Seasons", True)
+    return ByKernel(
+        squares, phrase("from the ratios of each season, all of which average 1; see Seasons"), True
+    )
 
 
 def _limits(g: Ground, of: str, level: float, lower: Formula, upper: Formula) -> Limits:
     ahead = counted(g.horizon, g.grid.kind)
-    if_true = ", if true" if of else ""
+    if_true = phrase(", if true") if of else ""
     low, high = (
         g.d.define(
             f"total_{of}{side}_{level:g}",
-            f"total, {level:g} % {side}{if_true}",
+            phrase("total, {level:g} % {said}{if_true}", level=level, said=said, if_true=if_true),
             floored(g, edge),
             unit=g.unit,
-            blank=f"It takes a fit, and all of {ahead} projected.",
+            blank=phrase("It takes a fit, and all of {ahead} projected.", ahead=ahead),
         )
-        for side, to, edge in (("lower", "from", lower), ("upper", "to", upper))
+        for side, said, edge in (("lower", phrase("lower"), lower), ("upper", phrase("upper"), upper))
     )
     return Limits(level, low, high)

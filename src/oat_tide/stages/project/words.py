@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.working.number_format import compact, fixed, row_decimals
 from oat_tide.core.working.terms import Term
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck.figure import BEYOND
 from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.project.projection import Limits, Projection
@@ -20,21 +20,36 @@ _IN_MILLIONS = 1e6
 def title(g: Ground) -> str:
     """What is projected from when."""
     if not g.past:
-        return "nothing to project from"
-    return f"{counted(g.horizon, g.grid.kind)} projected from {g.grid.named(g.d.first + g.past - 1)}"
+        return phrase("nothing to project from")
+    return phrase(
+        "{horizon} projected from {first}",
+        horizon=counted(g.horizon, g.grid.kind),
+        first=g.grid.named(g.d.first + g.past - 1),
+    )
 
 
 def subtitle(g: Ground, made: Projection, series: int) -> str:
     """What was fitted on which span, and what the shade means."""
     unit, laid = f"{g.unit} {g.grid.per_period}", made.laid
     if not made.has_fit(series):
-        return f"{unit} · no fit"
-    shade = " and ".join(f"{probability:g} %" for probability in g.ask.intervals)
-    below = "" if g.ask.positive else " · below zero, too"
-    how_fitted = f"{laid.label}, extended," if laid.label else f"{laid.method.title.lower()} fitted"
+        return phrase("{unit} · no fit", unit=unit)
+    shade = phrase(" and ").join(f"{probability:g} %" for probability in g.ask.intervals)
+    below = "" if g.ask.positive else phrase(" · below zero, too")
+    how_fitted = (
+        phrase("{label}, extended,", label=laid.label)
+        if laid.label
+        else phrase("{title} fitted", title=laid.method.title.lower())
+    )
     fitted = f"{how_fitted} {_span(g, series)}"
-    many = "intervals" if len(g.ask.intervals) > 1 else "interval"
-    return f"{unit} · {fitted} · shaded: {shade} prediction {many} from past starts{below}"
+    many = phrase("intervals") if len(g.ask.intervals) > 1 else phrase("interval")
+    return phrase(
+        "{unit} · {fitted} · shaded: {shade} prediction {many} from past starts{below}",
+        unit=unit,
+        fitted=fitted,
+        shade=shade,
+        many=many,
+        below=below,
+    )
 
 
 def _span(g: Ground, series: int) -> str:
@@ -49,8 +64,8 @@ def if_true(g: Ground, limits: tuple[Limits, ...], series: int) -> str:
     for each in limits:
         low, high = (in_short(g, edge, series, column) for edge in each.both)
         if low and high:
-            parts.append(f"{each.level:g} % {low} to {high}")
-    return f"{g.grid.label(g.d.first + column)}: {', '.join(parts)}." if parts else "It has no fit."
+            parts.append(phrase("{level:g} % {low} to {high}", level=each.level, low=low, high=high))
+    return f"{g.grid.label(g.d.first + column)}: {', '.join(parts)}." if parts else phrase("It has no fit.")
 
 
 def mean_said(g: Ground, made: Projection, series: int) -> str:
@@ -69,9 +84,11 @@ def mean_said(g: Ground, made: Projection, series: int) -> str:
     if not s2 < v:
         return ""
     over = math.exp(h * s2 / 2 - s2 / 2) * (1 - s2 / v) ** (-v / 2) - 1
-    return (
-        f"The mean is the median times e^(s²/2), {fixed(math.exp(s2 / 2), 4)}. Of a fit on so few periods "
-        f"that overshoots by about {fixed(100 * over, 2)} %."
+    return phrase(
+        "The mean is the median times e^(s²/2), {factor}. Of a fit on so few periods that "
+        "overshoots by about {over} %.",
+        factor=fixed(math.exp(s2 / 2), 4),
+        over=fixed(100 * over, 2),
     )
 
 
@@ -81,10 +98,10 @@ def first_period(g: Ground, made: Projection, beside: str, series: int) -> str:
         return ""
     n = counted(int((g.span.used[series] > 0).sum()), g.grid.kind)
     start = g.grid.when(g.d.first + int(g.span.start[series, 0]))
-    counts = f"t = 1 {start}; " if made.laid.through_time else ""
+    counts = phrase("t = 1 {start}; ", start=start) if made.laid.through_time else ""
     if g.by_year:
-        counts = "t is the calendar year; "
-    return f"{counts}{n} in the fit. {beside}".rstrip()
+        counts = phrase("t is the calendar year; ")
+    return phrase("{counts}{n} in the fit. {beside}", counts=counts, n=n, beside=beside).rstrip()
 
 
 def in_short(g: Ground, term: Term, series: int, column: int) -> str:
@@ -102,7 +119,7 @@ def finding(g: Ground, made: Projection, short: str, series: int) -> str:
         short: what the method is called where room is short; empty for its title, without the interval.
     """
     if not made.has_fit(series):
-        return "no fit:\nsee the cautions"
+        return phrase("no fit:\nsee the cautions")
     last = g.past + g.horizon - 1
     period, value = g.grid.label(g.d.first + last), in_short(g, made.projected, series, last)
     if not short:
@@ -120,4 +137,12 @@ def finding(g: Ground, made: Projection, short: str, series: int) -> str:
         # A figure and its interval have the same decimals.
         figures = np.array([float(made.projected.values[series, last]), *edges])
         value, low, high = (fixed(each, row_decimals(figures)) for each in figures)
-    return f"{short}: {period} {value}\n{limits.level:g} %: {low} to {high}"
+    return phrase(
+        "{short}: {period} {value}\n{level:g} %: {low} to {high}",
+        short=short,
+        period=period,
+        value=value,
+        level=limits.level,
+        low=low,
+        high=high,
+    )

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from oat_tide.core.language import phrase
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.paths import P
 from oat_tide.stages.deck import Control, control
 
 ARRANGEMENTS = {
-    "parts": "Decomposition",
-    "indices": "Indices",
-    "deseasonalised": "Deseasonalised",
-    "spread": "Total spread",
+    "parts": phrase("Decomposition"),
+    "indices": phrase("Indices"),
+    "deseasonalised": phrase("Deseasonalised"),
+    "spread": phrase("Total spread"),
 }
 
 

@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import phrase
 from oat_tide.core.seasons.classical import Classical, whole_years
 from oat_tide.core.working.formula import mean, only
 from oat_tide.core.working.terms import Term, known, wide
@@ -20,47 +21,55 @@ def simple_averages(ground: Ground, result: Classical, gone: Mask) -> tuple[Term
     )
     hidden = partial(d.define, unit=ground.unit, shown=False)
     label = ground.actuals.label
-    own = hidden("kept", f"{label} in complete years", only(wide(kept, d.columns, False), ground.actual))
+    own = hidden(
+        "kept",
+        phrase("{label} in complete years", label=label),
+        only(wide(kept, d.columns, False), ground.actual),
+    )
     counts = wide(~gone, d.columns, False)
     taken = own
     if gone.any():
-        taken = hidden("kept_counted", f"{label} in complete years, counted", only(counts, own))
+        taken = hidden(
+            "kept_counted", phrase("{label} in complete years, counted", label=label), only(counts, own)
+        )
     seasons = d.define(
         "joined",
-        "mean of the season",
+        phrase("mean of the season"),
         mean(known(taken.likes(ground.cycle.find(ground.past)))),
         axis=AXIS,
         unit=ground.unit,
-        blank="No complete year is known.",
+        blank=phrase("No complete year is known."),
     )
     everything = d.define(
         "mean_of_all",
-        "mean of all seasons",
+        phrase("mean of all seasons"),
         mean(known(seasons.between(0, ground.cycle.length - 1))),
         unit=ground.unit,
-        blank="No complete year is known.",
+        blank=phrase("No complete year is known."),
     )
     row = partial(
         d.define,
         unit=ground.index_unit,
         signed=not ground.multiplies.any(),
-        blank="No complete year is known.",
+        blank=phrase("No complete year is known."),
     )
     ratio = row(
         "ratio",
-        "Ratio to the mean of all" if ground.multiplies.all() else "Difference from the mean of all",
+        phrase("Ratio to the mean of all")
+        if ground.multiplies.all()
+        else phrase("Difference from the mean of all"),
         ground.by_kind(only(everything > 0, own / everything), own - everything, d.columns),
         values=result.ratios,
         shown=False,
     )
     scaled = row(
         "scaled",
-        "index",
+        phrase("index"),
         ground.by_kind(only(everything > 0, seasons / everything), seasons - everything, ground.cycle.length),
         values=result.indices,
         axis=AXIS,
     )
     counted = ratio
     if gone.any():
-        counted = row("counted", "Ratio, counted", only(counts, ratio), shown=False)
+        counted = row("counted", phrase("Ratio, counted"), only(counts, ratio), shown=False)
     return ratio, counted, scaled

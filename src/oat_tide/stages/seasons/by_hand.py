@@ -8,6 +8,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.seasons.indices import in_use
 from oat_tide.core.user_error import UserError
 from oat_tide.core.working.number_format import fixed, full, number_of
@@ -24,7 +25,7 @@ from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, kind_of
 def said_of_hand(ground: Ground, series: int) -> str:
     """Why an index stands as it does; the reason of a cell is asked for by series alone."""
     notes = [f"{ground.season(each.place)}: {each.note}" for each in hands_of(ground, series) if each.note]
-    return "set by hand" + (f" ({'; '.join(notes)})" if notes else "")
+    return phrase("set by hand") + (f" ({'; '.join(notes)})" if notes else "")
 
 
 def state_of_hand(hand: Values) -> StateOf:
@@ -44,11 +45,17 @@ def mend_hand(ground: Ground, scaled: Term) -> CellEdit:
             return None
         value, note = _figure_and_note(text)
         if value is None:
-            raise UserError(f"“{text}” does not begin with a figure. Write an index, such as {full(1.28)}.")
+            raise UserError(
+                "“{text}” does not begin with a figure. Write an index, such as {full}.",
+                text=text,
+                full=full(1.28),
+            )
         kind = kind_of(ground, series)
         if kind == "multiplicative" and not value > 0:
             raise UserError(
-                f"{fixed(value, 2)}: an index that multiplies is above zero. Write one such as {full(1.28)}."
+                "{value}: an index that multiplies is above zero. Write one such as {full}.",
+                value=fixed(value, 2),
+                full=full(1.28),
             )
         where = where_of(ground.dimensions, ground.d.keys[series])
         return ManualIndex(where, ground.cycle.length, kind, column, value, note[:500])
@@ -82,7 +89,9 @@ def _check(ground: Ground, scaled: Term, series: int, hands: tuple[ManualIndex, 
     except ValueError as error:
         neutral = "1" if ground.multiplies[series] else "0"
         raise UserError(
-            f"This index cannot be used: {error}. All must average {neutral}: write another, or remove one."
+            "This index cannot be used: {error}. All must average {neutral}: write another, or remove one.",
+            error=error,
+            neutral=neutral,
         ) from error
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.regression import t_quantile
 from oat_tide.core.seasons.classical import classical
 from oat_tide.core.seasons.indices import against_the_others, standard_errors
@@ -14,7 +15,7 @@ from oat_tide.core.working.tree import Ref
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.seasons import LeftOutRatio
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import counted, listed, titled, where_of
+from oat_tide.stages.common import listed, titled, where_of
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.seasons import NAME
 from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of, kind_of
@@ -51,9 +52,11 @@ def cautions(ground: Ground, taken: Taken | None, series: int) -> tuple[Caution,
 def _none(ground: Ground, series: int) -> Caution:
     why = ground.why_none[series]
     if "multiplies" in why:
-        return Caution(why, way_out=edit(P.seasons.season, "additive"), way_out_text="Take it as additive")
+        return Caution(
+            why, way_out=edit(P.seasons.season, "additive"), way_out_text=phrase("Take it as additive")
+        )
     if ground.ask.cycle:
-        return Caution(why, way_out=edit(P.seasons.cycle, 0), way_out_text="Take the usual cycle")
+        return Caution(why, way_out=edit(P.seasons.cycle, 0), way_out_text=phrase("Take the usual cycle"))
     return Caution(why)
 
 
@@ -83,11 +86,15 @@ def _odd(ground: Ground, taken: Taken, series: int) -> tuple[Caution, ...]:
         said = _ratio_said(ground, series, float(ratios[column]))
         found.append(
             Caution(
-                f"{ground.grid.label(ground.d.first + column)} ({said}) does not fit the other years of "
-                f"{ground.season(season)}.",
+                phrase(
+                    "{first} ({said}) does not fit the other years of {season}.",
+                    first=ground.grid.label(ground.d.first + column),
+                    said=said,
+                    season=ground.season(season),
+                ),
                 (Ref(NAME, "ratio", series, column),),
                 edit(P.seasons.left_out, (*ground.ask.left_out, gone)),
-                "Leave it out of the index",
+                phrase("Leave it out of the index"),
             )
         )
     return tuple(found)
@@ -110,14 +117,17 @@ def _few(ground: Ground, taken: Taken, series: int) -> Caution | None:
     errors = standard_errors(ratios, ground.cycle.place[:past], ground.cycle.length)[0]
     known = errors[~np.isnan(errors)]
     sure = (
-        f": a typical index has a standard error of {significant(float(np.median(known)), 2)}"
+        phrase(
+            ": a typical index has a standard error of {median}",
+            median=significant(float(np.median(known)), 2),
+        )
         if known.size
         else ""
     )
     if not least:
         lacking = [ground.season(place) for place in np.flatnonzero(many == 0).tolist()]
-        return Caution(f"There is no ratio for {listed(lacking)}, and so no index.")
-    return Caution(f"Only {counted(least, 'ratio')} for some seasons{sure}.")
+        return Caution(phrase("There is no ratio for {lacking}, and so no index.", lacking=listed(lacking)))
+    return Caution(phrase("Only {least} for some seasons{sure}.", least=counted(least, "ratio"), sure=sure))
 
 
 def _takes_in_trend(ground: Ground, taken: Taken, series: int) -> Caution | None:
@@ -137,9 +147,13 @@ def _takes_in_trend(ground: Ground, taken: Taken, series: int) -> Caution | None
         return None
     said = fixed(by, 3, plus=True) if products else f"{significant(by, 3, plus=True)} {ground.unit}"
     return Caution(
-        f"Simple averages take in the trend: most for {ground.season(worst)}, {said} of the centred average.",
+        phrase(
+            "Simple averages take in the trend: most for {season}, {said} of the centred average.",
+            season=ground.season(worst),
+            said=said,
+        ),
         way_out=edit(P.seasons.method, "classical"),
-        way_out_text="Take the centred average",
+        way_out_text=phrase("Take the centred average"),
     )
 
 
@@ -155,10 +169,12 @@ def _ruled(ground: Ground, series: int) -> Caution | None:
     replaced = int((inside & (flags & REPLACED > 0) & (flags & LEFT_OUT == 0)).sum())
     said = []
     if gone:
-        what = "filled with level × index" if ground.ask.method == "classical" else "skipped"
-        said.append(f"{counted(gone, ground.grid.kind)} not known or left out, {what}")
+        what = phrase("filled with level × index") if ground.ask.method == "classical" else phrase("skipped")
+        said.append(
+            phrase("{gone} not known or left out, {what}", gone=counted(gone, ground.grid.kind), what=what)
+        )
     if replaced:
-        said.append(f"{counted(replaced, ground.grid.kind)} replaced")
+        said.append(phrase("{replaced} replaced", replaced=counted(replaced, ground.grid.kind)))
     return Caution(f"{titled('; '.join(said))}.") if said else None
 
 
@@ -167,9 +183,16 @@ def _left_out_counts(ground: Ground, series: int) -> Caution | None:
     gone = gone_of(ground, series)
     if ground.ask.method != "loess" or not gone:
         return None
-    said = "The ratio left out counts" if len(gone) == 1 else f"The {len(gone)} ratios left out count"
+    said = (
+        phrase("The ratio left out counts")
+        if len(gone) == 1
+        else phrase("The {gone} ratios left out count", gone=len(gone))
+    )
     return Caution(
-        f"{said} here: local regression goes by every period. A decision in Intake leaves a period out."
+        phrase(
+            "{said} here: local regression goes by every period. A decision in Intake leaves a period out.",
+            said=said,
+        )
     )
 
 
@@ -182,11 +205,16 @@ def _overdone(ground: Ground, taken: Taken, series: int) -> Caution | None:
         return None
     if abs(float(known.mean()) - neutral) <= _ROUNDING * max(1.0, float(np.abs(known).max())):
         return None
-    said = f"The indices by hand leave nothing for the others: together they average {known.mean():.2f}"
+    said = phrase(
+        "The indices by hand leave nothing for the others: together they average {mean:.2f}",
+        mean=known.mean(),
+    )
     mine = hands_of(ground, series)
     others = tuple(each for each in ground.ask.by_hand if each not in mine)
     return Caution(
-        f"{said}, not {neutral:g}.", way_out=edit(P.seasons.by_hand, others), way_out_text="Take them back"
+        phrase("{said}, not {neutral:g}.", said=said, neutral=neutral),
+        way_out=edit(P.seasons.by_hand, others),
+        way_out_text=phrase("Take them back"),
     )
 
 
@@ -202,8 +230,8 @@ def _other_hands(ground: Ground, series: int) -> Caution | None:
     if not rests:
         return None
     said = (
-        "An index by hand rests: it was"
+        phrase("An index by hand rests: it was")
         if len(rests) == 1
-        else f"{len(rests)} indices by hand rest: they were"
+        else phrase("{rests} indices by hand rest: they were", rests=len(rests))
     )
-    return Caution(f"{said} written for another kind of season.")
+    return Caution(phrase("{said} written for another kind of season.", said=said))

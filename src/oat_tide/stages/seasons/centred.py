@@ -7,11 +7,11 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import counted, noun, phrase
 from oat_tide.core.seasons.classical import Classical, gaps_within
 from oat_tide.core.seasons.indices import FEWEST_TO_TRIM
 from oat_tide.core.working.formula import Formula, count, either, given, mean, median, only, total
 from oat_tide.core.working.terms import Term, known, trimmed, wide
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck.called import WhyBlank
 from oat_tide.stages.seasons.ground import AXIS, Ground, Mask
 
@@ -38,7 +38,7 @@ class Turn:
 
 
 ONE = Turn()
-_PASSES = Turn("first", "first pass"), Turn("second", "second pass"), ONE
+_PASSES = Turn("first", phrase("first pass")), Turn("second", phrase("second pass")), ONE
 """Where something is not known the centred average is taken three times, twice to fill it."""
 
 
@@ -67,7 +67,7 @@ def centred_trend(ground: Ground, filled: Term, turn: Turn, result: Classical | 
         body = (filled.shift(-half) / 2 + middle + filled.shift(half) / 2) / cycle
     return ground.d.define(
         turn.named("trend"),
-        turn.label("Trend"),
+        turn.label(phrase("Trend")),
         body,
         values=None if result is None else result.trend,
         where=_past_alone(ground),
@@ -89,13 +89,14 @@ def no_trend(ground: Ground) -> WhyBlank:
         if ground.why_none[series]:
             return ground.why_none[series]
         if column >= ground.past:
-            return "After the as-of."
+            return phrase("After the as-of.")
         if column < half or column >= ground.past - half:
-            return (
-                f"The centred average takes {counted(half, kind)} on either side: at the ends of the history "
-                "there is none, and none is made up."
+            return phrase(
+                "The centred average takes {half} on either side: at the ends of the history there "
+                "is none, and none is made up.",
+                half=counted(half, kind),
             )
-        return "The window of the centred average reaches beyond what is known."
+        return phrase("The window of the centred average reaches beyond what is known.")
 
     return why
 
@@ -107,14 +108,16 @@ def _ratio(
     d, actual = ground.d, ground.actual
     row = partial(d.define, unit=ground.index_unit, shown=False, blank=no_trend(ground))
     body = ground.by_kind(only(trend > 0, actual / trend), actual - trend, d.columns)
-    label = "Ratio to trend" if ground.multiplies.all() else "Difference from trend"
+    label = phrase("Ratio to trend") if ground.multiplies.all() else phrase("Difference from trend")
     ratio = row(
         turn.named("ratio"), turn.label(label), body, values=None if result is None else result.ratios
     )
     if not gone.any():
         return ratio, ratio
     kept = wide(~gone, d.columns, False)
-    return ratio, row(turn.named("counted"), turn.label(f"{label}, counted"), only(kept, ratio))
+    return ratio, row(
+        turn.named("counted"), turn.label(phrase("{label}, counted", label=label)), only(kept, ratio)
+    )
 
 
 def _joined(ground: Ground, counted: Term, turn: Turn, result: Classical | None) -> Term:
@@ -126,11 +129,11 @@ def _joined(ground: Ground, counted: Term, turn: Turn, result: Classical | None)
         "median": lambda: median(likes),
         "trimmed": lambda: mean(trimmed(likes, 1, FEWEST_TO_TRIM)),
     }[how]()
-    word = "ratios" if ground.multiplies.all() else "differences"
-    said = {"mean": "mean", "median": "median", "trimmed": "trimmed mean"}[how]
+    word = phrase("ratios") if ground.multiplies.all() else phrase("differences")
+    said = {"mean": phrase("mean"), "median": phrase("median"), "trimmed": phrase("trimmed mean")}[how]
     return d.define(
         turn.named("joined"),
-        turn.label(f"{said} of {word}"),
+        turn.label(phrase("{said} of {word}", said=said, word=word)),
         body,
         values=None if result is None else result.joined,
         axis=AXIS,
@@ -145,9 +148,12 @@ def no_ratio(ground: Ground) -> WhyBlank:
     def why(series: int, column: int) -> str:
         if ground.why_none[series]:
             return ground.why_none[series]
-        return (
-            f"No year has a ratio for {ground.season(column)}: a full {ground.cycle.length}-"
-            f"{ground.grid.kind} window around one of them would give it."
+        return phrase(
+            "No year has a ratio for {season}: a full {length}-{kind} window around one of them "
+            "would give it.",
+            season=ground.season(column),
+            length=ground.cycle.length,
+            kind=noun(ground.grid.kind),
         )
 
     return why
@@ -160,7 +166,7 @@ def scaled_row(ground: Ground, joined: Term, turn: Turn, result: Classical | Non
     products, sums = count(every) / total(every), 0 - mean(every)
     factor = d.define(
         turn.named("factor"),
-        turn.label("scaled by" if ground.multiplies.all() else "shifted by"),
+        turn.label(phrase("scaled by") if ground.multiplies.all() else phrase("shifted by")),
         ground.by_kind(only(total(every) > 0, products), sums, 1),
         values=None if result is None else result.factor,
         unit=ground.index_unit,
@@ -170,7 +176,7 @@ def scaled_row(ground: Ground, joined: Term, turn: Turn, result: Classical | Non
     )
     return d.define(
         turn.named("scaled"),
-        turn.label("scaled" if ground.multiplies.any() else "shifted"),
+        turn.label(phrase("scaled") if ground.multiplies.any() else phrase("shifted")),
         ground.by_kind(joined * factor, joined + factor, last + 1),
         values=None if result is None else result.indices,
         axis=AXIS,
@@ -187,17 +193,21 @@ def _filled(ground: Ground, scaled: Term, gaps: Mask, turn: Turn) -> Term:
     hidden = partial(d.define, unit=ground.unit, shown=False)
     none = np.isnan(scaled.values)
     neutral = ground.by_kind(
-        given(np.ones((1, none.shape[1])), "it has no ratio: as the trend"),
-        given(np.zeros((1, none.shape[1])), "it has no ratio: as the trend"),
+        given(np.ones((1, none.shape[1])), phrase("it has no ratio: as the trend")),
+        given(np.zeros((1, none.shape[1])), phrase("it has no ratio: as the trend")),
         none.shape[1],
     )
     index = d.define(
-        turn.named("index"), turn.label("index"), either(none, neutral, scaled), axis=AXIS, shown=False
+        turn.named("index"),
+        turn.label(phrase("index")),
+        either(none, neutral, scaled),
+        axis=AXIS,
+        shown=False,
     )
     season = index.like(ground.cycle.place)
     out = hidden(
         turn.named("level_of"),
-        turn.label("actual without its season"),
+        turn.label(phrase("actual without its season")),
         ground.by_kind(only(wide(_not_zero(index, ground), d.columns, False), ground.actual / season),
                        ground.actual - season, d.columns),
     )  # fmt: skip
@@ -206,9 +216,9 @@ def _filled(ground: Ground, scaled: Term, gaps: Mask, turn: Turn) -> Term:
     else:
         level = (mean(known(out.over(-half, half - 1))) + mean(known(out.over(1 - half, half)))) / 2
     at = wide(gaps, d.columns, False)
-    local = hidden(turn.named("level"), turn.label("local level"), level, where=at)
+    local = hidden(turn.named("level"), turn.label(phrase("local level")), level, where=at)
     expected = ground.by_kind(local * season, local + season, d.columns)
-    return hidden(turn.named("filled"), turn.label("filled"), either(at, expected, ground.actual))
+    return hidden(turn.named("filled"), turn.label(phrase("filled")), either(at, expected, ground.actual))
 
 
 def _not_zero(index: Term, ground: Ground) -> Mask:

@@ -6,9 +6,9 @@ from collections import Counter
 
 from msgspec.structs import replace
 
+from oat_tide.core.language import counted, phrase
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.plan import Plan
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck import Deck
 from oat_tide.stages.published import season_of
 from oat_tide.stages.record import Record
@@ -43,7 +43,10 @@ def _counts(ask: Seasons, deck: Deck) -> Counter[str]:
 
 def _echo(ask: Seasons, deck: Deck, counts: Counter[str]) -> str:
     words = (word for word in _WORDS.values() if counts[word])
-    return ", ".join(f"{counted(counts[word], 'season')} taken as {word}" for word in words)
+    return ", ".join(
+        phrase("{counts} taken as {word}", counts=counted(counts[word], "season"), word=word)
+        for word in words
+    )
 
 
 RECORD = Record(

@@ -10,12 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, noun, phrase
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.core.seasons.swing import Judged
 from oat_tide.core.working.formula import Formula
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.seasons import LeftOutRatio, ManualIndex, Seasons
-from oat_tide.stages.common import counted, listed, where_of
+from oat_tide.stages.common import listed, where_of
 from oat_tide.stages.context import StageContext
 from oat_tide.stages.cycle import Cycle, by_kind
 from oat_tide.stages.deck import LateWork
@@ -106,18 +107,31 @@ def refusals(values: Values, cycle: Cycle, grid: Grid, first: int, multiplies: M
         known = np.flatnonzero(~np.isnan(row))
         span = int(known[-1] - known[0]) + 1 if known.size else 0
         if not cycle.length:
-            out.append(f"A {grid.kind} has no seasons. Choose shorter periods, or set a cycle.")
+            out.append(
+                phrase(
+                    "A {kind} has no seasons. Choose shorter periods, or set a cycle.", kind=noun(grid.kind)
+                )
+            )
         elif span < need:
             out.append(
-                f"A season takes two full cycles, {counted(need, grid.kind)}; {span:,} are known and "
-                f"{need - span:,} more are needed."
+                phrase(
+                    "A season takes two full cycles, {need}; {span:,} are known and {more:,} more are "
+                    "needed.",
+                    need=counted(need, grid.kind),
+                    span=span,
+                    more=need - span,
+                )
             )
         elif products and (row[known] <= 0).any():
             at = known[row[known] <= 0]
             which = listed([grid.label(first + int(each)) for each in at])
             out.append(
-                f"A season that multiplies needs figures above zero: {which} "
-                f"{'is' if len(at) == 1 else 'are'} not. An additive season takes them."
+                phrase(
+                    "A season that multiplies needs figures above zero: {which} {are} not. An "
+                    "additive season takes them.",
+                    which=which,
+                    are=phrase("is") if len(at) == 1 else phrase("are"),
+                )
             )
         else:
             out.append("")

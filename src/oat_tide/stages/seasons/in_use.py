@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.seasons.indices import in_use_or_none
 from oat_tide.core.working.formula import count, either, given, only, total
 from oat_tide.core.working.terms import Term, known
@@ -25,37 +26,42 @@ def index_in_use(ground: Ground, scaled: Term, hand: Values) -> tuple[Term, Term
     row = partial(d.define, axis=AXIS, unit=ground.index_unit, signed=not ground.multiplies.any())
     written = row(
         "hand",
-        "by hand",
+        phrase("by hand"),
         given(hand, lambda series: said_of_hand(ground, series)),
         where=~np.isnan(hand),
-        blank="Write an index here, with a word why if you like: the others are scaled to it.",
+        blank=phrase("Write an index here, with a word why if you like: the others are scaled to it."),
         mend=mend_hand(ground, scaled),
         state=state_of_hand(hand),
     )
     if np.isnan(hand).all():
-        return row("index", "index in use", scaled, blank=no_ratio(ground)), None
+        return row("index", phrase("index in use"), scaled, blank=no_ratio(ground)), None
     by_hand = ~np.isnan(hand)
     used, by = in_use_or_none(scaled.values, hand, ground.multiplies)
     rest = d.define(
-        "rest", "scaled, not by hand", only(~by_hand, scaled), axis=AXIS, unit=ground.index_unit, shown=False
+        "rest",
+        phrase("scaled, not by hand"),
+        only(~by_hand, scaled),
+        axis=AXIS,
+        unit=ground.index_unit,
+        shown=False,
     )
     every = known(rest.between(0, length - 1))
     set_by_hand = total(known(written.between(0, length - 1)))
     seasons = count(every) + count(known(written.between(0, length - 1)))
     factor = d.define(
         "hand_factor",
-        "the others scaled by" if ground.multiplies.any() else "the others shifted by",
+        phrase("the others scaled by") if ground.multiplies.any() else phrase("the others shifted by"),
         ground.by_kind(
             (seasons - set_by_hand) / total(every), (0 - set_by_hand - total(every)) / count(every), 1
         ),
         where=_both(by_hand, ~by_hand & ~np.isnan(scaled.values)) & ~np.isnan(by),
         unit=ground.index_unit,
-        blank="No index is set by hand, or all are.",
+        blank=phrase("No index is set by hand, or all are."),
     )
     some = np.repeat(~np.isnan(factor.values), length, axis=1)
     others = either(some, ground.by_kind(rest * factor, rest + factor, length), scaled)
     index = either(by_hand, written, others)
-    return row("index", "index in use", index, values=used, blank=no_ratio(ground)), factor
+    return row("index", phrase("index in use"), index, values=used, blank=no_ratio(ground)), factor
 
 
 def _both(one: Mask, other: Mask) -> Mask:

@@ -8,6 +8,7 @@ from functools import cache, partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import nouns, phrase
 from oat_tide.core.regression import fit_line
 from oat_tide.core.working.formula import Formula, exp, only, sum_of_products, total
 from oat_tide.core.working.terms import Term, known, wide
@@ -43,29 +44,33 @@ def through_it(ground: Ground, taken: Taken) -> CarriedOn:
     place = np.arange(d.columns)[None]
     past = row(
         "through",
-        "Growth curve" if growth else "Line",
+        phrase("Growth curve") if growth else phrase("Line"),
         raised,
         where=(place >= _starts(without.values[:, : ground.past])) & (place < ground.past + year),
-        blank=f"The line goes from the first deseasonalised period to {year} {d.grid.kind}s after the as-of.",
+        blank=phrase(
+            "The line goes from the first deseasonalised period to {year} {kinds} after the as-of.",
+            year=year,
+            kinds=nouns(d.grid.kind),
+        ),
     )
     back = ground.by_kind(past * taken.season, past + taken.season, d.columns)
     projected = row(
         "back",
-        "Back in season",
+        phrase("Back in season"),
         back if ground.selling is None else ground.selling.put_back(back),
         adds_up=ground.actuals.adds_up,
-        blank="The line or the season is not known.",
+        blank=phrase("The line or the season is not known."),
     )
     d.define(
         "next_year",
-        f"the next {year} {d.grid.kind}s together",
+        phrase("the next {year} {kinds} together", year=year, kinds=nouns(d.grid.kind)),
         total(known(projected.between(ground.past, ground.past + year - 1))),
         unit=ground.unit,
-        blank="The line or the season is not known.",
+        blank=phrase("The line or the season is not known."),
     )
     rate = None
     if growth:
-        said = f"growth {d.grid.per_period}"
+        said = phrase("growth {per_period}", per_period=d.grid.per_period)
         rate = d.define("growth", said, 100 * (exp(fit.slope) - 1), unit="%", signed=True)
     _three_ways(ground, without, fit.used, past, projected)
     return CarriedOn(fit.slope, fit.intercept, rate)
@@ -79,7 +84,7 @@ def _starts(values: Values) -> Values:
 
 
 def _through(
-    ground: Ground, row: Term, growth: bool, prefix: str = "", said: str = "deseasonalised"
+    ground: Ground, row: Term, growth: bool, prefix: str = "", said: str = phrase("deseasonalised")
 ) -> Through:
     """A fit of all that is known of a row."""
     d, columns = ground.d, ground.d.columns
@@ -96,7 +101,7 @@ def _through(
         z = np.where(used > 0, np.log(values) if growth else values, np.nan)
 
     def first(series: int) -> str:
-        return f"counted from {d.grid.named(d.first + int(start[series, 0]))} = 1"
+        return phrase("counted from {first} = 1", first=d.grid.named(d.first + int(start[series, 0])))
 
     spent = np.zeros(len(z)) if prefix else spent_by(ground.ask, ground.cycle.length, ground.values)
     fit = fit_line(t, z, used)
@@ -106,11 +111,11 @@ def _through(
 def _three_ways(ground: Ground, without: Term, used: Term, line: Term, projected: Term) -> None:
     """R² of the line on the deseasonalised series, of a raw line on the raw series, and back in season."""
     d, growth, actual = ground.d, ground.ask.through == "growth", ground.sold
-    curve = "growth curve" if growth else "line"
-    define = partial(d.define_by, blank="Too little is known, or it does not vary.")
+    curve = phrase("growth curve") if growth else phrase("line")
+    define = partial(d.define_by, blank=phrase("Too little is known, or it does not vary."))
     for name, said, own, fitted in (
-        ("r2_without", f"R² of the {curve}, deseasonalised", without, line),
-        ("r2_back", "R² put back in season, raw series", actual, projected),
+        ("r2_without", phrase("R² of the {curve}, deseasonalised", curve=curve), without, line),
+        ("r2_back", phrase("R² put back in season, raw series"), actual, projected),
     ):
         define(
             name,
@@ -118,10 +123,10 @@ def _three_ways(ground: Ground, without: Term, used: Term, line: Term, projected
             partial(_explained, own, fitted, used),
             partial(_r2, ground, name, used, own, fitted),
         )
-    raw = cache(partial(_through, ground, actual, growth, "raw_", "actual"))
+    raw = cache(partial(_through, ground, actual, growth, "raw_", phrase("actual")))
     define(
         "r2_raw",
-        f"R² of a raw {curve} on the raw series",
+        phrase("R² of a raw {curve} on the raw series", curve=curve),
         lambda: explained(actual.values, raw().curve, raw().used),
         lambda: _raw(ground, raw(), curve),
     )
@@ -132,9 +137,13 @@ def _raw(ground: Ground, got: Through, curve: str) -> Formula:
     d, actual = ground.d, ground.sold
     fit = line_of(d, got, actual)
     raw_line = d.define(
-        "raw_line", f"raw {curve}", exp(fit.curve) if got.growth else fit.curve, where=actual,
-        unit=ground.unit, shown=False,
-    )  # fmt: skip
+        "raw_line",
+        phrase("raw {curve}", curve=curve),
+        exp(fit.curve) if got.growth else fit.curve,
+        where=actual,
+        unit=ground.unit,
+        shown=False,
+    )
     return _r2(ground, "r2_raw", fit.used, actual, raw_line)
 
 
@@ -142,12 +151,15 @@ def _r2(ground: Ground, name: str, used: Term, actual: Term, line: Term) -> Form
     """1 - SSE / SST on the original scale, over the periods of the fit."""
     last, hidden = max(ground.past - 1, 0), partial(ground.d.define, shown=False)
     u = used.between(0, last)
-    y = hidden(f"{name}_y", "figure compared", actual, where=_in_the_fit(used))
+    y = hidden(f"{name}_y", phrase("figure compared"), actual, where=_in_the_fit(used))
     middle = hidden(
-        f"{name}_mean", "its mean", sum_of_products(u, y.between(0, last)) / total(u), where=total(u) > 0
+        f"{name}_mean",
+        phrase("its mean"),
+        sum_of_products(u, y.between(0, last)) / total(u),
+        where=total(u) > 0,
     )
-    miss = hidden(f"{name}_miss", "figure less the line", y - line)
-    off = hidden(f"{name}_off", "figure off its mean", y - middle)
+    miss = hidden(f"{name}_miss", phrase("figure less the line"), y - line)
+    off = hidden(f"{name}_off", phrase("figure off its mean"), y - middle)
     sse, sst = (sum_of_products(u, each.between(0, last) ** 2) for each in (miss, off))
     return only(sst > 0, 1 - sse / sst)
 

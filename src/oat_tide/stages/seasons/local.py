@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import nouns, phrase
 from oat_tide.core.seasons.loess import trend_span
 from oat_tide.core.working.formula import Formula, either, given, only
 from oat_tide.core.working.terms import Term, wide
@@ -58,33 +59,40 @@ def local_regression(ground: Ground) -> Local:
     answer = by_regression(ground)
     none = np.full(ground.values.shape, np.nan)
     trend_values, season_values = (none, none) if answer is None else answer
-    waits = "Still being computed." if answer is None else ""
-    why = f"local regression over {ground.ask.seasonal} cycles and {_span(ground)} {ground.grid.kind}s"
+    waits = phrase("Still being computed.") if answer is None else ""
+    why = phrase(
+        "local regression over {seasonal} cycles and {span} {kinds}",
+        seasonal=ground.ask.seasonal,
+        span=_span(ground),
+        kinds=nouns(ground.grid.kind),
+    )
 
     def blank(series: int, column: int) -> str:
         return (
-            ground.why_none[series] or waits or "It lies before the first known period, or after the as-of."
+            ground.why_none[series]
+            or waits
+            or phrase("It lies before the first known period, or after the as-of.")
         )
 
     row = partial(d.define, blank=blank)
-    trend = row("trend", "Trend", given(wide(trend_values, columns, np.nan), why), unit=ground.unit)
+    trend = row("trend", phrase("Trend"), given(wide(trend_values, columns, np.nan), why), unit=ground.unit)
     ratio = row(
         "ratio",
-        "Ratio to trend" if ground.multiplies.all() else "Difference from trend",
+        phrase("Ratio to trend") if ground.multiplies.all() else phrase("Difference from trend"),
         ground.by_kind(only(trend > 0, ground.actual / trend), ground.actual - trend, columns),
         unit=ground.index_unit,
         shown=False,
     )
     found = row(
         "found",
-        "Season of the year",
+        phrase("Season of the year"),
         given(wide(season_values, columns, np.nan), why),
         unit=ground.index_unit,
         shown=False,
     )
     joined = d.define(
         "joined",
-        "latest season",
+        phrase("latest season"),
         LastKnown(found.likes(ground.cycle.find(past))),
         axis=AXIS,
         unit=ground.index_unit,

@@ -7,6 +7,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.working.formula import given, only
@@ -134,8 +135,8 @@ def _tell(ground: Ground, taken: Taken) -> Evidence:
     """The facts of the season, and how sure its indices are."""
     ground.d.define(
         "kind",
-        "season multiplies",
-        given(ground.multiplies[:, None].astype(float), "1 where it multiplies, 0 where it is added"),
+        phrase("season multiplies"),
+        given(ground.multiplies[:, None].astype(float), phrase("1 where it multiplies, 0 where it is added")),
         shown=False,
     )
     found = evidence_of(ground, taken)
@@ -155,14 +156,18 @@ def _parts(ground: Ground, taken: Taken) -> Shown:
     """Actual with trend; season and remainder on the same size of units, so that they compare."""
     unit = ground.unit
     season, rest = _in_units(ground, taken)
-    curves = [_actual(ground), Curve("trend", "trend", label="trend")]
+    curves = [_actual(ground), Curve("trend", "trend", label=phrase("trend"))]
     if ground.ask.over:
-        curves.append(Curve("deseasonalised", "smoothed", label="deseasonalised"))
+        curves.append(Curve("deseasonalised", "smoothed", label=phrase("deseasonalised")))
     bands = [Band(unit, tuple(curves), height=1.4, size="units")]
     # What is no more than chance is not drawn.
     if ground.told.said(0) != "no":
-        bands.append(Band("season", (Curve(season, "bars"),), "season", 1.0, zero_line=True, size="units"))
-    bands.append(Band("remainder", (Curve(rest, "bars"),), "remainder", 0.9, zero_line=True, size="units"))
+        bands.append(
+            Band(phrase("season"), (Curve(season, "bars"),), "season", 1.0, zero_line=True, size="units")
+        )
+    bands.append(
+        Band(phrase("remainder"), (Curve(rest, "bars"),), "remainder", 0.9, zero_line=True, size="units")
+    )
     return tuple(bands), ()
 
 
@@ -174,8 +179,8 @@ def _in_units(ground: Ground, taken: Taken) -> tuple[str, str]:
     inside = (np.arange(d.columns) < ground.past)[None]
     hidden = partial(d.define, shown=False, unit=ground.unit, signed=True)
     with_season = ground.by_kind(trend * taken.season, trend + taken.season, d.columns)
-    hidden("season_units", "what the season adds", only(inside, with_season - trend))
-    hidden("remainder_units", "what remains", ground.actual - with_season)
+    hidden("season_units", phrase("what the season adds"), only(inside, with_season - trend))
+    hidden("remainder_units", phrase("what remains"), ground.actual - with_season)
     return "season_units", "remainder_units"
 
 
@@ -188,7 +193,7 @@ def _indices(ground: Ground, taken: Taken) -> Shown:
     curves = [Curve(years[0], "within", among=years)] if years else []
     if ground.told.said(0) != "no":
         curves.insert(0, Curve("index", "index", base=1.0 if products else 0.0))
-    title = "of trend" if ground.multiplies.all() else f"{ground.unit} off trend"
+    title = phrase("of trend") if ground.multiplies.all() else phrase("{unit} off trend", unit=ground.unit)
     if ground.ask.method == "simple":
         title = title.replace("trend", "the mean")
     # Ratios, how many, joined, scaled, by hand, in use.
@@ -200,9 +205,13 @@ def _without(ground: Ground, taken: Taken) -> Shown:
     """Actual and deseasonalised with a line through it, carried on and put back in season."""
     curves = (
         _actual(ground),
-        Curve("deseasonalised", "smoothed", label="deseasonalised"),
-        Curve("through", "trend", label="growth curve" if ground.ask.through == "growth" else "line"),
-        Curve("back", "projected", label="back in season", ahead=True),
+        Curve("deseasonalised", "smoothed", label=phrase("deseasonalised")),
+        Curve(
+            "through",
+            "trend",
+            label=phrase("growth curve") if ground.ask.through == "growth" else phrase("line"),
+        ),
+        Curve("back", "projected", label=phrase("back in season"), ahead=True),
     )
     return (Band(ground.unit, curves),), ()
 

@@ -8,6 +8,7 @@ from functools import cache, partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.seasons.indices import by_year
 from oat_tide.core.working.formula import Formula, Mask, mean
 from oat_tide.core.working.terms import Columns, Term, known
@@ -39,7 +40,7 @@ def year_rows(ground: Ground, taken: Taken) -> tuple[str, ...]:
         held = ground.cycle.in_stretch(begin, end)
         several = held.shape[1] > 1
         what: Formula = mean(known(of.likes(partial(_at, held)))) if several else of.like(_single(held))
-        many = f", mean of up to {held.shape[1]}" if several else ""
+        many = phrase(", mean of up to {shape}", shape=held.shape[1]) if several else ""
         row = d.define(
             year_name(year),
             f"{d.grid.year_label(year)}{many}",
@@ -81,8 +82,8 @@ def _why_none(ground: Ground) -> WhyBlank:
         if ground.why_none[series]:
             return ground.why_none[series]
         if ground.ask.method == "simple":
-            return "The year is incomplete: simple averages use complete years only."
-        return "The period is not known, part or left out, or it has no centred average."
+            return phrase("The year is incomplete: simple averages use complete years only.")
+        return phrase("The period is not known, part or left out, or it has no centred average.")
 
     return why
 
@@ -94,6 +95,8 @@ def _note(year: int, gone: LeftOut) -> Remark:
         here = gone[series].get((year, column))
         if here is None:
             return ""
-        return f"Left out of the index{f': {here.note}' if here.note else ''}. Delete restores it."
+        return phrase(
+            "Left out of the index{value}. Delete restores it.", value=f": {here.note}" if here.note else ""
+        )
 
     return remark

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Grid, day_number, expected_weekdays
 from oat_tide.core.periods.holidays import Holiday, before_holiday, selling_days
 from oat_tide.core.series.reading import Reading
@@ -81,17 +82,19 @@ def by_selling_day(d: Draft, actual: Term, held: Days, unit: str, moves: tuple[s
     """The figure as it would be with the average number of selling days, and without moving holidays."""
     days = d.define(
         "days",
-        "Selling days",
-        given(held.days[None], "weekdays that one sells on, less closed days and holidays"),
+        phrase("Selling days"),
+        given(held.days[None], phrase("weekdays that one sells on, less closed days and holidays")),
         unit="days",
     )
     average = d.define(
-        "average_days", "selling days of an average period", mean(known(days.between(0, max(d.past - 1, 0))))
+        "average_days",
+        phrase("selling days of an average period"),
+        mean(known(days.between(0, max(d.past - 1, 0)))),
     )
     raised = d.define(
         "raised",
-        "Raised by moving holidays",
-        given(held.moving[None], "1 and the share of the days before " + " and ".join(moves)),
+        phrase("Raised by moving holidays"),
+        given(held.moving[None], phrase("1 and the share of the days before ") + " and ".join(moves)),
         where=np.array([[bool(moves)]]),
         shown=bool(moves),
     )
@@ -100,9 +103,9 @@ def by_selling_day(d: Draft, actual: Term, held: Days, unit: str, moves: tuple[s
         body = body / raised
     figure = d.define(
         "adjusted",
-        "By selling day",
+        phrase("By selling day"),
         only(days > 0, body),
         unit=unit,
-        blank="It is part, not known, or has no selling day.",
+        blank=phrase("It is part, not known, or has no selling day."),
     )
     return Selling(figure, days, average, raised if moves else None)

@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import nouns, phrase
 from oat_tide.core.periods.calendar import WEEKDAYS
 from oat_tide.core.working.number_format import fixed, significant
 from oat_tide.plan.edits import Edit, edit, remove
@@ -43,27 +44,41 @@ def _method(ground: Ground) -> list[Item]:
     ask, kind = ground.ask, ground.grid.kind
     refused = _no_products(ground)
     items: list[Item] = [
-        control(P.seasons.method, ask, names=("simple averages", "centred average", "local regression")),
         control(
-            P.seasons.season, ask, names=("as suggested", "additive", "multiplicative"),
+            P.seasons.method,
+            ask,
+            names=(phrase("simple averages"), phrase("centred average"), phrase("local regression")),
+        ),
+        control(
+            P.seasons.season,
+            ask,
+            names=(phrase("as suggested"), phrase("additive"), phrase("multiplicative")),
             why_nots=("", "", refused),
         ),
         Note(partial(words.suggestion, ground), "small"),
-    ]  # fmt: skip
+    ]
     if ask.method == "classical":
-        items.append(control(P.seasons.joined, ask, names=("mean", "median", "mean without ends")))
+        items.append(
+            control(
+                P.seasons.joined, ask, names=(phrase("mean"), phrase("median"), phrase("mean without ends"))
+            )
+        )
     if ask.method == "loess":
         items += (
             control(
                 P.seasons.seasonal, ask, kind="pick", choices=tuple(sorted({*_SPANS, ask.seasonal})),
-                names=tuple(f"{each} cycles" for each in sorted({*_SPANS, ask.seasonal})),
+                names=tuple(phrase("{each} cycles", each=each) for each in sorted({*_SPANS, ask.seasonal})),
             ),
             control(P.seasons.robust, ask),
         )  # fmt: skip
     usual = usual_cycle(ground.grid)
     if kind == "day":
         others = () if ask.cycle in (0, 7, 365) else (ask.cycle,)
-        names = ("the week", "the year", *(f"{each} days" for each in others))
+        names = (
+            phrase("the week"),
+            phrase("the year"),
+            *(phrase("{each} days", each=each) for each in others),
+        )
         now = 0 if ask.cycle == 7 else ask.cycle
         items.append(
             control(P.seasons.cycle, ask, kind="pick", now=now, choices=(0, 365, *others), names=names)
@@ -71,9 +86,12 @@ def _method(ground: Ground) -> list[Item]:
     else:
         most = min(max(ground.past // 2, ask.cycle, 2), LONGEST_CYCLE)
         items.append(
-            control(P.seasons.cycle, ask, now=ask.cycle or usual, lo=2, hi=most, unit=f"{kind}s")
+            control(P.seasons.cycle, ask, now=ask.cycle or usual, lo=2, hi=most, unit=nouns(kind))
             if most > 2
-            else Note(f"A cycle of {usual} {kind}s." if usual else "", "small")
+            else Note(
+                phrase("A cycle of {usual} {kinds}.", usual=usual, kinds=nouns(kind)) if usual else "",
+                "small",
+            )
         )
     return items
 
@@ -86,9 +104,13 @@ def _no_products(ground: Ground) -> str:
         return ""
     which = ground.grid.label(ground.d.first + int(bad[0]))
     return (
-        f"{which} is not above zero, nor can a season multiply it."
+        phrase("{which} is not above zero, nor can a season multiply it.", which=which)
         if bad.size == 1
-        else (f"{which} and {len(bad) - 1} more are not above zero, nor can a season multiply them.")
+        else phrase(
+            "{which} and {bad} more are not above zero, nor can a season multiply them.",
+            which=which,
+            bad=len(bad) - 1,
+        )
     )
 
 
@@ -98,7 +120,7 @@ def _is_there(ground: Ground, taken: Taken, evidence: Evidence) -> list[Item]:
         "echo", "echo_chance", "form_ahead", "year_change",
     )  # fmt: skip
     return [
-        Note("Is there a season?", "head"),
+        Note(phrase("Is there a season?"), "head"),
         Note(partial(words.is_there, ground, taken, evidence)),
         *ground.d.facts(*facts),
     ]
@@ -107,10 +129,10 @@ def _is_there(ground: Ground, taken: Taken, evidence: Evidence) -> list[Item]:
 def _through(ground: Ground, line: CarriedOn) -> list[Item]:
     facts = "growth", "slope", "intercept", "s", "r2_without", "r2_raw", "r2_back", "next_year"
     return [
-        Note("Line through the deseasonalised series", "head"),
-        control(P.seasons.through, ground.ask, names=("straight line", "growth curve")),
+        Note(phrase("Line through the deseasonalised series"), "head"),
+        control(P.seasons.through, ground.ask, names=(phrase("straight line"), phrase("growth curve"))),
         Note(partial(words.equation, line)),
-        Note("Carried on and put back in season by the same indices it gives next year.", "small"),
+        Note(phrase("Carried on and put back in season by the same indices it gives next year."), "small"),
         *ground.d.facts(*facts),
     ]
 
@@ -119,7 +141,7 @@ def _by_hand(ground: Ground) -> list[Item]:
     """What is set by hand, each with a way back."""
     if ground.ask.arrangement != "indices":
         return []
-    ask, items = ground.ask, [Note("By hand", "head")]
+    ask, items = ground.ask, [Note(phrase("By hand"), "head")]
     found: list[Item] = []
     for each in hands_of(ground, 0):
         note = f", {each.note}" if each.note else ""
@@ -127,19 +149,26 @@ def _by_hand(ground: Ground) -> list[Item]:
         said = fixed(each.value, 2) if each.season == "multiplicative" else significant(each.value)
         found.append(
             Choice(
-                f"{ground.season(each.place)} is {said}{note}", "ruled",
-                (("Remove", remove(P.seasons.by_hand[place])),),
+                phrase("{season} is {said}{note}", season=ground.season(each.place), said=said, note=note),
+                "ruled",
+                ((phrase("Remove"), remove(P.seasons.by_hand[place])),),
             )
-        )  # fmt: skip
+        )
     for gone in gone_of(ground, 0):
         note = f", {gone.note}" if gone.note else ""
         place = ask.left_out.index(gone)
         found.append(
             Choice(
-                f"{ground.season(gone.place)} {ground.grid.year_label(gone.year)} is left out{note}", "ruled",
-                (("Remove", remove(P.seasons.left_out[place])),),
+                phrase(
+                    "{season} {year_label} is left out{note}",
+                    season=ground.season(gone.place),
+                    year_label=ground.grid.year_label(gone.year),
+                    note=note,
+                ),
+                "ruled",
+                ((phrase("Remove"), remove(P.seasons.left_out[place])),),
             )
-        )  # fmt: skip
+        )
     return [
         *ground.d.facts("factor", "hand_factor"),
         *items,
@@ -152,12 +181,12 @@ def _days(ground: Ground, held: Days | None) -> list[Item]:
     """Selling days: which weekdays, holidays and moving ones."""
     ask = ground.ask
     items: list[Item] = [
-        Note("Selling days", "head"),
+        Note(phrase("Selling days"), "head"),
         control(
             P.seasons.per,
             ask,
-            names=("period total", "per selling day"),
-            why_nots=("", "A day is one day." if ground.grid.kind == "day" else ""),
+            names=(phrase("period total"), phrase("per selling day")),
+            why_nots=("", phrase("A day is one day.") if ground.grid.kind == "day" else ""),
         ),
     ]
     if held is None:
@@ -168,9 +197,9 @@ def _days(ground: Ground, held: Days | None) -> list[Item]:
         ),
         Fact("average_days"),
         *_listed(ground, "holidays"),
-        Choice("A holiday, fixed or from Easter", "", (), (_entry(ask, "holidays"),)),
+        Choice(phrase("A holiday, fixed or from Easter"), "", (), (_entry(ask, "holidays"),)),
         *_listed(ground, "moving"),
-        Choice("What sells before a moving holiday", "", (), (_entry(ask, "moving"),)),
+        Choice(phrase("What sells before a moving holiday"), "", (), (_entry(ask, "moving"),)),
     ]
     return items
 
@@ -178,14 +207,14 @@ def _days(ground: Ground, held: Days | None) -> list[Item]:
 def _listed(ground: Ground, name: str) -> list[Item]:
     where = getattr(P.seasons, name)
     return [
-        Choice(typed.said_of(each), "", (("Take out", remove(where[place])),))
+        Choice(typed.said_of(each), "", ((phrase("Take out"), remove(where[place])),))
         for place, each in enumerate(getattr(ground.ask, name))
     ]
 
 
 def _entry(ask: Seasons, name: str) -> Entry:
     read = typed.holiday if name == "holidays" else typed.raised
-    title = "25 Dec Christmas" if name == "holidays" else "Easter 14 days 8 %"
+    title = phrase("25 Dec Christmas") if name == "holidays" else phrase("Easter 14 days 8 %")
 
     def add(text: str) -> Edit:
         added: Part = read(text)

@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.seasons.swing import FEWEST, FORMS, ranked
 from oat_tide.core.working.formula import choose, given
 from oat_tide.core.working.terms import Term
@@ -14,7 +15,7 @@ from oat_tide.stages.by_kernel import ByKernel
 from oat_tide.stages.cycle import year_of
 from oat_tide.stages.seasons.ground import Ground
 
-_TOO_SHORT = f"It takes {FEWEST} cycles, all above zero."
+_TOO_SHORT = phrase("It takes {fewest} cycles, all above zero.", fewest=FEWEST)
 
 
 def likelier(ground: Ground) -> None:
@@ -24,9 +25,11 @@ def likelier(ground: Ground) -> None:
     each = [
         hidden(
             f"likely_{place}",
-            f"log-likelihood, {form} with noise {noise}",
+            phrase("log-likelihood, {form} with noise {noise}", form=form, noise=noise),
             ByKernel(
-                partial(_likelihood, ground, place), "of what trend and season leave on this scale", True
+                partial(_likelihood, ground, place),
+                phrase("of what trend and season leave on this scale"),
+                True,
             ),
         )
         for place, (form, noise) in enumerate(FORMS)
@@ -34,7 +37,7 @@ def likelier(ground: Ground) -> None:
     total, product = (choose(one > other, one, other) for one, other in (each[:2], each[2:]))
     d.define(
         "form_ahead",
-        "log-likelihood, ahead by",
+        phrase("log-likelihood, ahead by"),
         product - total,
         signed=True,
         blank=_TOO_SHORT,
@@ -62,11 +65,11 @@ def year_change(ground: Ground, trend: Term) -> None:
     apart = np.where(last > first, last - first, np.nan)[:, None].astype(float)
     d.define(
         "year_change",
-        "change of the trend per year",
+        phrase("change of the trend per year"),
         (trend.at(last) - trend.at(first))
-        / given(apart, "periods between the two")
+        / given(apart, phrase("periods between the two"))
         * float(year_of(d.grid, ground.cycle.length)),
         unit=ground.unit,
         signed=True,
-        blank=next(filter(None, ground.why_none), "Still being computed."),
+        blank=next(filter(None, ground.why_none), phrase("Still being computed.")),
     )

@@ -8,6 +8,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.seasons.classical import remainder_of, without_season
 from oat_tide.core.working.formula import Formula, count, only
 from oat_tide.core.working.terms import Term, known
@@ -91,10 +92,10 @@ def _hand(ground: Ground) -> Values:
 
 
 def _how_many(ground: Ground, counted: Term) -> Term:
-    word = "ratios" if ground.multiplies.all() else "differences"
+    word = phrase("ratios") if ground.multiplies.all() else phrase("differences")
     return ground.d.define(
         "many",
-        f"how many {word}",
+        phrase("how many {word}", word=word),
         count(known(counted.likes(ground.cycle.find(ground.past)))),
         where=np.array([[not why] for why in ground.why_none]),
         axis=AXIS,
@@ -106,11 +107,11 @@ def _how_many(ground: Ground, counted: Term) -> Term:
 def _season_over_time(ground: Ground, index: Formula) -> Term:
     return ground.d.define(
         "season",
-        "Season",
+        phrase("Season"),
         index,
         unit=ground.index_unit,
         signed=not ground.multiplies.any(),
-        blank=lambda series, column: ground.why_none[series] or "Its season has no index.",
+        blank=lambda series, column: ground.why_none[series] or phrase("Its season has no index."),
     )
 
 
@@ -119,7 +120,7 @@ def _rest(ground: Ground, trend: Term, season: Term) -> tuple[Term, Term]:
     d, actual, past = ground.d, ground.actual, ground.past
     remainder = d.define(
         "remainder",
-        "Remainder",
+        phrase("Remainder"),
         ground.by_kind(
             only(trend * season > 0, actual / (trend * season)), actual - trend - season, d.columns
         ),
@@ -133,12 +134,12 @@ def _rest(ground: Ground, trend: Term, season: Term) -> tuple[Term, Term]:
     )
     without = d.define(
         "deseasonalised",
-        "Deseasonalised",
+        phrase("Deseasonalised"),
         ground.by_kind(only(season > 0, actual / season), actual - season, d.columns),
         values=lambda: ground.kernel(partial(without_season, ground.values, season.values[:, :past])),
         unit=ground.unit,
         blank=lambda series, column: (
-            ground.why_none[series] or "It is not known, or its season has no index."
+            ground.why_none[series] or phrase("It is not known, or its season has no index.")
         ),
     )
     return remainder, without

@@ -9,6 +9,7 @@ from functools import cache, partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.seasons import strength as kernels
 from oat_tide.core.seasons.strength import Method, by_chance, strength
 from oat_tide.core.user_error import Progress
@@ -33,9 +34,9 @@ from oat_tide.stages.seasons.taken import Taken
 LEVEL = 0.05
 """What p stays below for something to be told from chance."""
 _HOW: dict[Method, str] = {
-    "simple": "simple averages",
-    "classical": "the centred average",
-    "loess": "local regression",
+    "simple": phrase("simple averages"),
+    "classical": phrase("the centred average"),
+    "loess": phrase("local regression"),
 }
 
 
@@ -75,23 +76,31 @@ def _presence(ground: Ground) -> tuple[Term, Term]:
     def by(name: str, why: str) -> ByKernel:
         return ByKernel(lambda: getattr(told.told, name)[:, None], why, True)
 
-    of = "logarithms of " if ground.multiplies.all() else ""
-    foretold = f"of {of}what each period is off what the one before foretells"
+    of = phrase("logarithms of ") if ground.multiplies.all() else ""
+    foretold = phrase("of {of}what each period is off what the one before foretells", of=of)
     hidden = partial(fact, shown=False)
-    rho = fact("season_rho", "autocorrelation of the errors", by("rho", "the likeliest of ten, 0 to 0.98"))
+    rho = fact(
+        "season_rho",
+        phrase("autocorrelation of the errors"),
+        by("rho", phrase("the likeliest of ten, 0 to 0.98")),
+    )
     without, within, more, left = (
         hidden(f"season_{name}", label, by(name, why))
         for name, label, why in (
-            ("without", "squares that a trend leaves", foretold),
-            ("within", "squares that trend and season leave", foretold),
-            ("more", "seasons less one", "counted"),
-            ("left", "periods less the terms of both", "counted"),
+            ("without", phrase("squares that a trend leaves"), foretold),
+            ("within", phrase("squares that trend and season leave"), foretold),
+            ("more", phrase("seasons less one"), "counted"),
+            ("left", phrase("periods less the terms of both"), "counted"),
         )
     )
-    f = fact("season_f", "F of the seasons", only(within > 0, (without - within) / more / (within / left)))
-    why = "19 in 20 made-up histories without a season, whose errors are autocorrelated alike, stay below"
+    f = fact(
+        "season_f", phrase("F of the seasons"), only(within > 0, (without - within) / more / (within / left))
+    )
+    why = phrase(
+        "19 in 20 made-up histories without a season, whose errors are autocorrelated alike, stay below"
+    )
     reached = ByKernel(lambda: told.chance[:, None], why, True)
-    return f, fact("season_f_chance", "95 % limit of F by chance", reached, where=rho)
+    return f, fact("season_f_chance", phrase("95 % limit of F by chance"), reached, where=rho)
 
 
 def _strengths(ground: Ground, taken: Taken) -> Term:
@@ -100,7 +109,7 @@ def _strengths(ground: Ground, taken: Taken) -> Term:
     season, _ = (
         ground.d.define_by(
             f"{name}_strength",
-            f"strength of {name}",
+            phrase("strength of {name}", name=phrase(name)),
             partial(_strength, ground, taken, part),
             partial(_strength_of, ground, left, name, part),
             blank=_too_few(ground),
@@ -117,13 +126,13 @@ def _on_its_scale(ground: Ground, term: Term) -> Formula:
 
 
 def _logs(ground: Ground) -> str:
-    return "logarithm of the " if ground.multiplies.all() else ""
+    return phrase("logarithm of the ") if ground.multiplies.all() else ""
 
 
 def _left(ground: Ground, taken: Taken) -> tuple[Term, Term]:
     """The remainder on its scale, and its variance; both strengths go by them."""
     only_past = (np.arange(ground.d.columns) < ground.past)[None]
-    said = f"{_logs(ground)}remainder"
+    said = phrase("{logs}remainder", logs=_logs(ground))
     inside = only(only_past, _on_its_scale(ground, taken.remainder))
     rest = ground.d.define("rest_log", said, inside, where=taken.remainder, shown=False)
     return rest, _variance(ground, "rest", said, rest)
@@ -135,10 +144,12 @@ def _strength_of(ground: Ground, left: Callable[[], tuple[Term, Term]], name: st
     rest, alone = left()
     joint = hidden(
         f"{name}_and_rest",
-        f"{logs}{name} and remainder" if not logs else f"{logs}{name} × remainder",
+        phrase("{logs}{name} and remainder", logs=logs, name=phrase(name))
+        if not logs
+        else phrase("{logs}{name} × remainder", logs=logs, name=phrase(name)),
         _on_its_scale(ground, part) + rest,
     )
-    both = _variance(ground, f"{name}_and_rest", f"{name} and remainder", joint)
+    both = _variance(ground, f"{name}_and_rest", phrase("{name} and remainder", name=phrase(name)), joint)
     share = 1 - alone / both
     return only(both > 0, choose(share > 0, share, 0.0))
 
@@ -161,19 +172,19 @@ def _variance(ground: Ground, name: str, said: str, row: Term) -> Term:
     """The variance of a row, with what it is made of."""
     hidden, last = partial(ground.d.define, shown=False), max(ground.past - 1, 0)
     every = known(row.between(0, last))
-    n = hidden(f"{name}_n", f"periods of {said}", count(every), exact=True)
-    middle = hidden(f"{name}_mean", f"mean of {said}", mean(every))
-    off = hidden(f"{name}_off", f"{said} off its mean", row - middle)
-    squares = hidden(f"{name}_square", "square of that", off**2)
+    n = hidden(f"{name}_n", phrase("periods of {said}", said=said), count(every), exact=True)
+    middle = hidden(f"{name}_mean", phrase("mean of {said}", said=said), mean(every))
+    off = hidden(f"{name}_off", phrase("{said} off its mean", said=said), row - middle)
+    squares = hidden(f"{name}_square", phrase("square of that"), off**2)
     return hidden(
         f"{name}_variance",
-        f"variance of {said}",
+        phrase("variance of {said}", said=said),
         only(n > 1, total(known(squares.between(0, last))) / (n - 1)),
     )
 
 
 def _too_few(ground: Ground) -> str:
-    return next(filter(None, ground.why_none), "Nothing varies, or it is still being computed.")
+    return next(filter(None, ground.why_none), phrase("Nothing varies, or it is still being computed."))
 
 
 def _chance(ground: Ground) -> None:
@@ -187,13 +198,19 @@ def _chance(ground: Ground) -> None:
     reached = np.array([[np.nan if answers[each] is None else answers[each]] for each in spans], np.float64)
 
     def why(series: int) -> str:
-        return (
-            f"19 in 20 histories of {spans[series]} cycles of mere noise, made up and taken apart by "
-            f"{_HOW[method]}, stay below"
+        return phrase(
+            "19 in 20 histories of {spans} cycles of mere noise, made up and taken apart by "
+            "{how}, stay below",
+            spans=spans[series],
+            how=_HOW[method],
         )
 
     ground.d.define(
-        "chance", "95 % limit by chance", given(reached, why), blank="Still being computed.", unit=""
+        "chance",
+        phrase("95 % limit by chance"),
+        given(reached, why),
+        blank=phrase("Still being computed."),
+        unit="",
     )
 
 
@@ -213,7 +230,7 @@ def _rank_tested(ground: Ground, taken: Taken) -> None:
     past, cycle, ratio = ground.past, ground.cycle, taken.ratio
     ground.d.define_by(
         "rank_p",
-        "rank test, p",
+        phrase("rank test, p"),
         lambda: kernels.rank_test(ratio.values[:, :past], cycle.place[:past], cycle.length)[2][:, None],
         partial(_rank_test, ground, ratio),
         blank=_too_few(ground),
@@ -225,24 +242,30 @@ def _rank_test(ground: Ground, ratio: Term) -> Formula:
     d, past, find = ground.d, ground.past, ground.cycle.find(ground.past)
     hidden = partial(d.define, shown=False)
     rank = hidden(
-        "rank", "rank", ByKernel(lambda: ranks(ratio.values), "its place by size, from 1; equals share"),
+        "rank",
+        phrase("rank"),
+        ByKernel(lambda: ranks(ratio.values), phrase("its place by size, from 1; equals share")),
         where=ratio,
-    )  # fmt: skip
+    )
     tied = hidden(
         "tied",
-        "share of ties",
+        phrase("share of ties"),
         ByKernel(lambda: np.array([[_ties(row[~np.isnan(row)])] for row in ratio.values]), "ties", True),
     )
     every = known(rank.between(0, max(past - 1, 0)))
-    n = hidden("ranked", "periods ranked", count(every), exact=True)
-    sums = hidden("rank_sum", "sum of ranks", total(known(rank.likes(find))), axis=AXIS)
-    held = hidden("rank_many", "periods of the season", count(known(rank.likes(find))), axis=AXIS, exact=True)
-    part = hidden("rank_part", "its square over their number", only(held > 0, sums**2 / held), axis=AXIS)
+    n = hidden("ranked", phrase("periods ranked"), count(every), exact=True)
+    sums = hidden("rank_sum", phrase("sum of ranks"), total(known(rank.likes(find))), axis=AXIS)
+    held = hidden(
+        "rank_many", phrase("periods of the season"), count(known(rank.likes(find))), axis=AXIS, exact=True
+    )
+    part = hidden(
+        "rank_part", phrase("its square over their number"), only(held > 0, sums**2 / held), axis=AXIS
+    )
     parts = known(part.between(0, ground.cycle.length - 1))
-    groups = hidden("rank_groups", "seasons that have any", count(parts), exact=True)
+    groups = hidden("rank_groups", phrase("seasons that have any"), count(parts), exact=True)
     h = hidden(
         "h",
-        "H across seasons",
+        phrase("H across seasons"),
         only(1 - tied > 0, (12 / (n * (n + 1)) * total(parts) - 3 * (n + 1)) / (1 - tied)),
         where=groups > 1,
     )
@@ -258,22 +281,22 @@ def _autocorrelation(ground: Ground, taken: Taken) -> None:
     d, lag, last = ground.d, ground.cycle.length, max(ground.past - 1, 0)
     d.define_by(
         "echo",
-        f"autocorrelation at {lag}",
+        phrase("autocorrelation at {lag}", lag=lag),
         lambda: kernels.autocorrelation(taken.ratio.values[:, : ground.past], lag)[0][:, None],
         partial(_echo, ground, taken, lag),
         blank=_too_few(ground),
     )
     n = d.define(
         "detrended_n",
-        "detrended periods",
+        phrase("detrended periods"),
         count(known(taken.ratio.between(0, last))),
         exact=True,
         shown=False,
     )
     d.define(
         "echo_chance",
-        "95 % limit by chance",
-        only(n > lag, given(1.645, "of a normal value, 19 in 20 stay below") / sqrt(n)),
+        phrase("95 % limit by chance"),
+        only(n > lag, given(1.645, phrase("of a normal value, 19 in 20 stay below")) / sqrt(n)),
         blank=_too_few(ground),
     )
 
@@ -282,8 +305,8 @@ def _echo(ground: Ground, taken: Taken, lag: int) -> Formula:
     """The sum of products of what lies a cycle apart, over the sum of squares, all off their mean."""
     hidden, last = partial(ground.d.define, shown=False), max(ground.past - 1, 0)
     every = known(taken.ratio.between(0, last))
-    off = hidden("detrended_off", "detrended, off its mean", taken.ratio - mean(every))
-    square = hidden("detrended_square", "square of that", off**2)
-    pair = hidden("detrended_pair", f"times that of {lag} before", off * off.shift(-lag))
+    off = hidden("detrended_off", phrase("detrended, off its mean"), taken.ratio - mean(every))
+    square = hidden("detrended_square", phrase("square of that"), off**2)
+    pair = hidden("detrended_pair", phrase("times that of {lag} before", lag=lag), off * off.shift(-lag))
     squares = total(known(square.between(0, last)))
     return only(squares > 0, total(known(pair.between(0, last))) / squares)

@@ -5,12 +5,12 @@ from __future__ import annotations
 import datetime as dt
 import re
 
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.periods.calendar import MONTHS
 from oat_tide.core.periods.named import month_named, plain_digits
 from oat_tide.core.user_error import UserError
 from oat_tide.core.working.number_format import full, number_of
 from oat_tide.plan.parts.seasons import Holiday, Moving
-from oat_tide.stages.common import counted
 
 _FIXED = re.compile(r"(\d{1,2})\.?\s+([^\W\d_]{3,}\.?)\s*(.*)")
 _EASTER = re.compile(r"easter\s*([+\-−]\s*\d{1,3})?\s*(.*)", re.IGNORECASE)
@@ -29,12 +29,14 @@ def holiday(text: str) -> Holiday:
             # 2024 has a 29 February.
             day = dt.date(2024, month, int(fixed[1]))
         except ValueError as error:
-            raise UserError(f"“{said}”: there is no such day. Write it as in 25 Dec Christmas.") from error
+            raise UserError(
+                "“{said}”: there is no such day. Write it as in 25 Dec Christmas.", said=said
+            ) from error
         return Holiday(fixed[3] or f"{day.day} {MONTHS[day.month - 1]}", day.month, day.day)
     moving = _EASTER.fullmatch(said)
     if moving:
         return Holiday(moving[2] or said, from_easter=_days(moving[1]))
-    raise UserError(f"“{said}” is no holiday. Write 25 Dec Christmas, or Easter +1 Easter Monday.")
+    raise UserError("“{said}” is no holiday. Write 25 Dec Christmas, or Easter +1 Easter Monday.", said=said)
 
 
 def raised(text: str) -> Moving:
@@ -43,10 +45,10 @@ def raised(text: str) -> Moving:
     found = _RAISED.fullmatch(said)
     percent = _share(found[3]) if found else None
     if not found or percent is None:
-        raise UserError(f"“{said}” is not understood. Write Easter 14 days 8 %.")
+        raise UserError("“{said}” is not understood. Write Easter 14 days 8 %.", said=said)
     if not 1 <= int(found[2]) <= 60 or not -100 < percent <= 300:
-        raise UserError(f"“{said}”: choose 1 to 60 days, and a share from above −100 to 300 %.")
-    return Moving(found[4] or "Easter", _days(found[1]), int(found[2]), percent)
+        raise UserError("“{said}”: choose 1 to 60 days, and a share from above −100 to 300 %.", said=said)
+    return Moving(found[4] or phrase("Easter"), _days(found[1]), int(found[2]), percent)
 
 
 def _share(text: str) -> float | None:
@@ -58,7 +60,7 @@ def _share(text: str) -> float | None:
 def _days(text: str | None) -> int:
     number = int("".join((text or "0").split()).replace("−", "-"))
     if not -100 <= number <= 100:
-        raise UserError(f"{number} days from Easter is too far: choose −100 to 100.")
+        raise UserError("{number} days from Easter is too far: choose −100 to 100.", number=number)
     return number
 
 
@@ -69,7 +71,11 @@ def said_of(each: Holiday | Moving) -> str:
     sign = "+" if each.from_easter > 0 else "−"
     days = f" {sign} {counted(abs(each.from_easter), 'day')}" if each.from_easter else ""
     if isinstance(each, Holiday):
-        return f"{each.name}: Easter{days}"
-    return (
-        f"{each.name}: {full(each.percent)} % of a usual period in the {each.days} days before Easter{days}"
+        return phrase("{name}: Easter{days}", name=each.name, days=days)
+    return phrase(
+        "{name}: {full} % of a usual period in the {days} days before Easter{from_easter}",
+        name=each.name,
+        full=full(each.percent),
+        days=each.days,
+        from_easter=days,
     )

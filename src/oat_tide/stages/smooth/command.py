@@ -6,6 +6,7 @@ from collections import Counter
 
 from msgspec.structs import replace
 
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Grid
 from oat_tide.plan.parts.smooth import Smooth, Smoother
 from oat_tide.plan.plan import Plan
@@ -41,11 +42,11 @@ def misfit(ask: Smooth, grid: Grid) -> tuple[str, str] | None:
     if why:
         return _ONE + "told_in", why
     if one.told_in not in ("period", grid.kind) and not spans(one, grid):
-        return _ONE + "told_in", "only a plain trailing window can have another unit."
+        return _ONE + "told_in", phrase("only a plain trailing window can have another unit.")
     if one.window < 2 and not spans(one, grid):
-        return _ONE + "window", "a window of one is the series itself; give 2 or more."
+        return _ONE + "window", phrase("a window of one is the series itself; give 2 or more.")
     if one.kind == "trimmed" and size_of(one) < 2 * one.trim + 1:
-        return _ONE + "trim", f"nothing is left of a window of {size_of(one)}."
+        return _ONE + "trim", phrase("nothing is left of a window of {size_of}.", size_of=size_of(one))
     return None
 
 
@@ -59,8 +60,13 @@ def echo(ask: Smooth, deck: Deck, counts: Counter[str]) -> str:
         f"{weight:g} × {deck.grid.label(deck.first + newest - age)}"
         for age, weight in enumerate(weights[:_SPOKEN])
     ]
-    more = f" and {len(weights) - _SPOKEN} more" if len(weights) > _SPOKEN else ""
-    return f"weights, newest first: {', '.join(said)}{more}; together {sum(weights):g}"
+    more = phrase(" and {weights} more", weights=len(weights) - _SPOKEN) if len(weights) > _SPOKEN else ""
+    return phrase(
+        "weights, newest first: {said}{more}; together {weights:g}",
+        said=", ".join(said),
+        more=more,
+        weights=sum(weights),
+    )
 
 
 RECORD = Record(

@@ -11,6 +11,7 @@ import numpy as np
 
 from oat_tide.core.accuracy.errors import Measure, no_better
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, noun, phrase
 from oat_tide.core.periods.calendar import Days, Grid
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.smoothing import curves, exponential
@@ -31,7 +32,7 @@ from oat_tide.core.working.formula import (
 from oat_tide.core.working.terms import Between, Term, known, wide
 from oat_tide.plan.parts.smooth import Smoother
 from oat_tide.stages.by_kernel import ByKernel
-from oat_tide.stages.common import counted, year_before
+from oat_tide.stages.common import year_before
 from oat_tide.stages.deck import Axis
 from oat_tide.stages.deck.axis import Names
 from oat_tide.stages.reach import is_window, size_of, spans
@@ -47,7 +48,7 @@ _SOON = 60 * 4000
 BETTER = 0.05
 """What less of an error counts as less; nearer is a tie (as for the choice of a method)."""
 _FEWEST = 4
-_CHANCE = "p-value of the difference"
+_CHANCE = phrase("p-value of the difference")
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,7 +121,11 @@ class _Targets:
         d, actual = self.ground.d, self.ground.actual
         there = wide(self.ready, d.columns, False)
         return d.define(
-            "target_size", "absolute actual, where it is forecast", size(actual), where=there, shown=False
+            "target_size",
+            phrase("absolute actual, where it is forecast"),
+            size(actual),
+            where=there,
+            shown=False,
         )
 
     def measure(self, counts: Between | Stretches) -> Formula:
@@ -156,13 +161,15 @@ def error_curve(ground: Ground, place: int, fitted: Fitted | None) -> ErrorCurve
     if yearly:
         return replace(told, year=_same_period(targets, before, told))
     none = given(np.full((1, 1), np.nan))
-    why = "The history is too short to compare it with the others."
+    why = phrase("The history is too short to compare it with the others.")
     ground.d.define("error_year", _said_of_year(ground), none, unit=_unit(ground), blank=why)
     return told
 
 
 def _said_of_year(ground: Ground) -> str:
-    return f"{ground.ask.measure} of the same {ground.grid.kind} last year"
+    return phrase(
+        "{measure} of the same {kind} last year", measure=ground.ask.measure, kind=noun(ground.grid.kind)
+    )
 
 
 def _length_axis(longest: int, kind: str) -> Axis:
@@ -239,7 +246,7 @@ def _length_figure(targets: _Targets, held: Held, longest: int, values: Callable
     ground = targets.ground
     d, past = ground.d, ground.d.past
     kind_of = "weighted" if held.rising else "mean"
-    said = "weighted average" if held.rising else "plain average"
+    said = phrase("weighted average") if held.rising else phrase("plain average")
     d.lay(
         f"missed_{kind_of}", Axis(*(Names(longest * past, partial(_miss_name, d.grid, d.first, past)),) * 3)
     )
@@ -252,22 +259,22 @@ def _length_figure(targets: _Targets, held: Held, longest: int, values: Callable
     )
     d.define(
         f"curve_{kind_of}",
-        f"{held.measure} of the {said}",
+        phrase("{measure} of the {said}", measure=held.measure, said=said),
         targets.measure(Stretches(miss.source, past)),
         values=values,
         axis="lengths",
         unit=_unit(ground),
         shown=False,
-        blank="Still being computed, or no error can be taken.",
+        blank=phrase("Still being computed, or no error can be taken."),
     )
     return miss
 
 
 _COUNTS: dict[Measure, str] = {
-    "MAE": "absolute one-step error",
-    "RMSE": "squared one-step error",
-    "MAPE": "absolute one-step error in %",
-    "WAPE": "absolute one-step error",
+    "MAE": phrase("absolute one-step error"),
+    "RMSE": phrase("squared one-step error"),
+    "MAPE": phrase("absolute one-step error in %"),
+    "WAPE": phrase("absolute one-step error"),
 }
 
 
@@ -285,20 +292,20 @@ def _chance(ground: Ground, miss: Term, told: ErrorCurve) -> None:
     d, past = ground.d, ground.d.past
     hidden = partial(d.define, shown=False)
     now, best = Row(miss.source, past, lambda: told.at), Row(miss.source, past, lambda: told.least)
-    gap = hidden("gap", "error of the selected window less that of the smallest", now - best)
+    gap = hidden("gap", phrase("error of the selected window less that of the smallest"), now - best)
     gaps = known(gap.between(0, past - 1))
-    n = hidden("gap_count", "periods compared", count(gaps))
-    middle = hidden("gap_mean", "mean of what it misses by more", mean(gaps))
-    off = hidden("gap_off", "off that mean", gap - middle)
-    square = hidden("gap_square", "square of that", off**2)
+    n = hidden("gap_count", phrase("periods compared"), count(gaps))
+    middle = hidden("gap_mean", phrase("mean of what it misses by more"), mean(gaps))
+    off = hidden("gap_off", phrase("off that mean"), gap - middle)
+    square = hidden("gap_square", phrase("square of that"), off**2)
     squares = total(known(square.between(0, past - 1)))
-    spread = hidden("gap_spread", "standard deviation", sqrt(squares / (n - 1)))
+    spread = hidden("gap_spread", phrase("standard deviation"), sqrt(squares / (n - 1)))
     d.define(
         "chance",
-        "p-value of the difference",
+        phrase("p-value of the difference"),
         only(spread > 0, t_tail(middle / (spread / sqrt(n)), n - 1)),
         values=lambda: np.array([[told.chance()]]),
-        blank="The selected one has the smallest error, or is none of these lengths.",
+        blank=phrase("The selected one has the smallest error, or is none of these lengths."),
     )
 
 
@@ -313,7 +320,7 @@ def _same_period(targets: _Targets, before: Days, told: ErrorCurve) -> Term:
     )
     missed = d.define(
         "missed_year",
-        f"{_COUNTS[measure]}, same {d.grid.kind} last year",
+        phrase("{counts}, same {kind} last year", counts=_COUNTS[measure], kind=noun(d.grid.kind)),
         counts,
         where=wide(ready, d.columns, False),
         shown=False,
@@ -321,7 +328,7 @@ def _same_period(targets: _Targets, before: Days, told: ErrorCurve) -> Term:
     formula = targets.measure(known(missed.between(0, past - 1)))
     said = _said_of_year(ground)
     of_year = d.define("error_year", said, formula, unit=_unit(ground))
-    across = of_year + given(np.zeros((1, len(told.steps))), "the same for all")
+    across = of_year + given(np.zeros((1, len(told.steps))), phrase("the same for all"))
     d.define("curve_year", said, across, axis=told.axis, shown=False, unit=_unit(ground))
     return of_year
 
@@ -338,10 +345,10 @@ def _by_constant(ground: Ground, ask: Smoother, ready: Mask, constants: exponent
     def curve_of() -> Values:
         return curves.constant_curve(values, ready, kind, ALPHAS, others, measure, ask.begins)
 
-    why = "the errors of smoothing by this constant: take it to see them one by one"
+    why = phrase("the errors of smoothing by this constant: take it to see them one by one")
     d.define(
         "curve_level",
-        f"{measure} by α",
+        phrase("{measure} by α", measure=measure),
         ByKernel(curve_of, why),
         axis="constants",
         shown=False,

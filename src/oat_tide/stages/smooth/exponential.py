@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.smoothing import exponential
 from oat_tide.core.smoothing.exponential import BEGIN, FEWEST, Begins, Constants, Start, States
@@ -93,10 +94,10 @@ def rows(ground: Ground, place: int, fitted: Fitted) -> Rows:
     d, ask, label = ground.d, ground.smoother(place), ground.labels[place]
     columns = d.columns
     states = fitted.states
-    blank = "It still looks for the constants." if states is None else _why_blank(ask, d.past)
+    blank = phrase("It still looks for the constants.") if states is None else _why_blank(ask, d.past)
     said = titled(label)
     name = f"smoothed_{place}"
-    level = d.declare(name, f"{said}, smoothed", brief=said, unit=ground.unit, blank=blank)
+    level = d.declare(name, phrase("{said}, smoothed", said=said), brief=said, unit=ground.unit, blank=blank)
     ruled = ask.begins == "by rule"
     at = fitted.start.at[:, None] + (not ruled)
     nothing = np.full(ground.values.shape, np.nan)
@@ -116,7 +117,9 @@ def rows(ground: Ground, place: int, fitted: Fitted) -> Rows:
         return Rows(d.complete(name, body, level_values, has), None, alpha)
     first_slope: Formula
     beta, phi = _constant(ground, place, "beta", fitted), _phi(ground, place, fitted)
-    trend = d.declare(f"trend_{place}", f"Trend of {label}", unit=ground.unit, shown=False)
+    trend = d.declare(
+        f"trend_{place}", phrase("Trend of {label}", label=label), unit=ground.unit, shown=False
+    )
     ahead = before + phi * trend.shift(-1)
     slope = beta * (level - before) + (1 - beta) * (phi * trend.shift(-1))
     if begun is None:
@@ -135,11 +138,15 @@ def _begun(ground: Ground, place: int, name: str, fitted: Fitted) -> Term:
     """The level or trend that a fitted start begins from, as a fact, which the rows cite."""
     lacks = fitted.start.at >= ground.values.shape[1]
     values = np.where(lacks | (fitted.constants is None), np.nan, getattr(fitted.start, name))[:, None]
-    why = "fitted to the whole history: the least sum of squared one-step errors"
+    why = phrase("fitted to the whole history: the least sum of squared one-step errors")
     return ground.d.define(
-        f"begun_{name}_{place}", f"{name} that it starts from", given(values, why), unit=ground.unit,
-        blank="There are too few known periods.", values=values,
-    )  # fmt: skip
+        f"begun_{name}_{place}",
+        phrase("{name} that it starts from", name=phrase(name)),
+        given(values, why),
+        unit=ground.unit,
+        blank=phrase("There are too few known periods."),
+        values=values,
+    )
 
 
 def _first_trend(ground: Ground, start: Start) -> Formula:
@@ -148,22 +155,32 @@ def _first_trend(ground: Ground, start: Start) -> Formula:
     first = np.where(known.any(1), known.argmax(1) if known.shape[1] else 0, -1)
     fifth = np.where(start.at < known.shape[1], start.at, -1)
     apart = np.maximum(fifth - first, 1).astype(float)[:, None]
-    return (ground.actual.at(fifth) - ground.actual.at(first)) / given(apart, "periods between the two")
+    return (ground.actual.at(fifth) - ground.actual.at(first)) / given(
+        apart, phrase("periods between the two")
+    )
 
 
 def _constant(ground: Ground, place: int, name: str, fitted: Fitted) -> Term:
     """A smoothing constant as a fact, which the rows cite."""
     ask = ground.smoother(place)
-    why = "set" if ask.constants == "set" else "fitted: the least sum of squared one-step errors"
+    why = "set" if ask.constants == "set" else phrase("fitted: the least sum of squared one-step errors")
     missing = np.full(len(ground.values), np.nan)
     values = missing if fitted.constants is None else getattr(fitted.constants, name)
     lacks = fitted.start.at >= ground.values.shape[1]
     shown = np.where(lacks, np.nan, values)[:, None]
-    said = {"alpha": "α, of the level", "beta": "β*, of the trend", "phi": "φ, of the damping"}[name]
+    said = {
+        "alpha": phrase("α, of the level"),
+        "beta": phrase("β*, of the trend"),
+        "phi": phrase("φ, of the damping"),
+    }[name]
     return ground.d.define(
-        f"{name}_{place}", said, given(shown, why), exact=True, blank="There are too few known periods.",
+        f"{name}_{place}",
+        said,
+        given(shown, why),
+        exact=True,
+        blank=phrase("There are too few known periods."),
         values=shown,
-    )  # fmt: skip
+    )
 
 
 def damping(ground: Ground, ask: Smoother, fitted: Fitted | None) -> Values:
@@ -177,16 +194,23 @@ def _phi(ground: Ground, place: int, fitted: Fitted) -> Formula:
     """What is kept of the trend; all of it where it is not damped."""
     if ground.smoother(place).kind == "damped":
         return _constant(ground, place, "phi", fitted)
-    return given(1.0, "the trend is not damped")
+    return given(1.0, phrase("the trend is not damped"))
 
 
 def _why_blank(ask: Smoother, past: int) -> WhyBlank:
     if ask.begins == "fitted":
-        why = f"A start is fitted to {FEWEST[_kind(ask)]} known periods or more, from the first of them on."
+        why = phrase(
+            "A start is fitted to {fewest} known periods or more, from the first of them on.",
+            fewest=FEWEST[_kind(ask)],
+        )
     else:
-        why = f"It begins at the {'first' if ask.kind == 'level' else f'{BEGIN}th'} known period."
+        why = (
+            phrase("It begins at the first known period.")
+            if ask.kind == "level"
+            else phrase("It begins at the {begin}th known period.", begin=BEGIN)
+        )
 
     def reason(series: int, column: int) -> str:
-        return "After the as-of." if column >= past else why
+        return phrase("After the as-of.") if column >= past else why
 
     return reason

@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import phrase
 from oat_tide.core.smoothing.exponential import carried
 from oat_tide.core.working.formula import Formula, count, either, given, mean, median, nine_tenths, only, size
 from oat_tide.core.working.terms import Columns, Like, Term, known
@@ -35,48 +36,50 @@ def forecast_rows(
     kernel = None if reach is None else lambda: last.values
     forecast = d.define(
         f"forecast_{place}",
-        f"{said}, one-step forecast",
+        phrase("{said}, one-step forecast", said=said),
         body,
         values=kernel,
         where=last,
         unit=ground.unit,
-        brief=f"forecast, {said}",
+        brief=phrase("forecast, {said}", said=said),
         blank=_why_none(ground),
     )
     row = partial(d.define, unit=ground.unit)
     error = row(
         f"error_{place}",
-        f"{said}, error",
+        phrase("{said}, error", said=said),
         ground.actual - forecast,
-        brief=f"error, {said}",
+        brief=phrase("error, {said}", said=said),
         signed=True,
-        blank="There is no forecast for it, or its actual is not known yet.",
+        blank=phrase("There is no forecast for it, or its actual is not known yet."),
     )
-    miss = row(f"miss_{place}", f"{said}, absolute error", size(error), shown=False)
+    miss = row(f"miss_{place}", phrase("{said}, absolute error", said=said), size(error), shown=False)
     misses = known(miss.between(0, max(d.past - 1, 0)))
-    why = "There are no errors yet."
-    row(f"mae_{place}", "mean absolute error, all forecasts", mean(misses), blank=why)
-    row(f"half_{place}", "median absolute error", median(misses), blank=why)
+    why = phrase("There are no errors yet.")
+    row(f"mae_{place}", phrase("mean absolute error, all forecasts"), mean(misses), blank=why)
+    row(f"half_{place}", phrase("median absolute error"), median(misses), blank=why)
     row(
         f"nine_{place}",
-        "90th percentile of absolute errors",
+        phrase("90th percentile of absolute errors"),
         only(count(misses) > FEWEST_ERRORS - 1, nine_tenths(misses)),
-        blank=f"It takes {FEWEST_ERRORS} errors.",
+        blank=phrase("It takes {fewest_errors} errors.", fewest_errors=FEWEST_ERRORS),
     )
     back, next_back, at = None, None, np.full(len(d.keys), d.past)
-    nothing = "It forecasts nothing yet."
+    nothing = phrase("It forecasts nothing yet.")
     if ground.season is not None:
         back = d.define(
             f"back_{place}",
-            f"{said}, forecast back in season",
+            phrase("{said}, forecast back in season", said=said),
             ground.season.back(forecast, d.columns),
             where=forecast,
             unit=ground.unit,
-            brief="back in season",
+            brief=phrase("back in season"),
             blank=_why_none(ground),
         )
-        next_back = row(f"next_back_{place}", f"{label}, back in season", back.at(at), blank=nothing)
-        label = f"{label}, deseasonalised"
+        next_back = row(
+            f"next_back_{place}", phrase("{label}, back in season", label=label), back.at(at), blank=nothing
+        )
+        label = phrase("{label}, deseasonalised", label=label)
     following = row(f"next_{place}", label, forecast.at(at), blank=nothing)
     damped = exponential.damping(ground, ground.smoother(place), fitted)
     published = Smoothed(smoothed, trend, damped, forecast, back)
@@ -102,12 +105,15 @@ def _steps(ground: Ground, place: int, fitted: Fitted) -> Formula:
     d = ground.d
     ask = ground.smoother(place)
     if fitted.constants is None:
-        return given(np.full((len(d.keys), d.columns), np.nan), "still looked for")
+        return given(np.full((len(d.keys), d.columns), np.nan), phrase("still looked for"))
     damped, phi = ask.kind == "damped", exponential.damping(ground, ask, fitted)
     sums = carried(phi, max(d.columns - d.past, 1))
     counts = np.repeat(phi[:, None], d.columns, axis=1)
     counts[:, d.past :] = sums[:, : d.columns - d.past]
-    return given(counts, "of the trend: φ + φ² + … for so many steps" if damped else "steps of the trend")
+    return given(
+        counts,
+        phrase("of the trend: φ + φ² + … for so many steps") if damped else phrase("steps of the trend"),
+    )
 
 
 def _why_none(ground: Ground) -> WhyBlank:
@@ -115,9 +121,9 @@ def _why_none(ground: Ground) -> WhyBlank:
 
     def reason(series: int, column: int) -> str:
         if column >= past + on:
-            return f"The horizon is {on}. Make it longer in the side sheet."
+            return phrase("The horizon is {on}. Make it longer in the side sheet.", on=on)
         if column == 0:
-            return "Nothing lies before it."
-        return "The periods before it give no smoothed figure to forecast by."
+            return phrase("Nothing lies before it.")
+        return phrase("The periods before it give no smoothed figure to forecast by.")
 
     return reason

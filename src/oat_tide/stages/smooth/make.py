@@ -9,6 +9,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import Sight
 from oat_tide.core.smoothing.weights import less_change
 from oat_tide.core.working.formula import Formula, added_up, given, mean, only, size
@@ -75,11 +76,11 @@ def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: LateWo
     if sight.moved_back and sight.columns > d.past:
         d.define(
             "sold",
-            f"actual, {d.grid.label(d.first + d.past)}",
+            phrase("actual, {first}", first=d.grid.label(d.first + d.past)),
             actual.at(np.full(len(d.keys), d.past)),
             unit=ground.unit,
             sees_later=True,
-            blank="It is not known as a complete period.",
+            blank=phrase("It is not known as a complete period."),
         )
     curves = (
         *budgets,
@@ -90,7 +91,7 @@ def make(sight: Sight, asked: tuple[Smooth, Seasons], needs: Needs, late: LateWo
             label=ground.actuals.label.lower(),
             shade=0.4 if ask.faded or ground.season else 1.0,
         ),
-        *([Curve("deseasonalised", "year", label="deseasonalised")] if ground.season else []),
+        *([Curve("deseasonalised", "year", label=phrase("deseasonalised"))] if ground.season else []),
         *_curves(ground, made, forecasting),
     )
     return d.deck(
@@ -111,8 +112,8 @@ def _elsewhere(ground: Ground) -> tuple[Word, ...]:
     """A total in hand leads to where totals stand with their averages."""
     if ground.hand < 0 or ground.smoother(ground.hand).kind != "total":
         return ()
-    return Word("Totals with their averages and the year before are"), Word(
-        "in History", steps(P.history.arrangement)
+    return Word(phrase("Totals with their averages and the year before are")), Word(
+        phrase("in History"), steps(P.history.arrangement)
     )
 
 
@@ -160,10 +161,10 @@ def _rolled(ground: Ground, place: int) -> Term:
     """The row of a window."""
     d, ask, reach = ground.d, ground.smoother(place), ground.reaches[place]
     label = ground.labels[place]
-    said = titled(label) + (", smoothed" if forecasts(ask) else "")
+    said = titled(label) + (phrase(", smoothed") if forecasts(ask) else "")
     if reach is None:
         nothing = given(np.full((1, d.columns), np.nan), "")
-        why = "Its window cannot be counted in this kind of period."
+        why = phrase("Its window cannot be counted in this kind of period.")
         return d.define(f"smoothed_{place}", said, nothing, unit=ground.unit, blank=why)
     held = rolled.holds_of(reach, ground.values)
     return d.define(
@@ -186,12 +187,12 @@ def _calm(ground: Ground, place: int, smoothed: Term) -> Term:
     change: Formula = smoothed - smoothed.shift(-1)
     lengths = _lengths(ground, place)
     if lengths is not None:
-        change = smoothed / given(lengths, "periods in it") - smoothed.shift(-1) / given(
-            np.concatenate((lengths[:, :1], lengths[:, :-1]), axis=1), "periods in it"
+        change = smoothed / given(lengths, phrase("periods in it")) - smoothed.shift(-1) / given(
+            np.concatenate((lengths[:, :1], lengths[:, :-1]), axis=1), phrase("periods in it")
         )
     own = size(actual - actual.shift(-1))
-    moves = hidden(f"steps_{place}", f"change of {label}", size(change), where=own)
-    raw = hidden(f"raw_steps_{place}", "change of actual", own, where=moves)
+    moves = hidden(f"steps_{place}", phrase("change of {label}", label=label), size(change), where=own)
+    raw = hidden(f"raw_steps_{place}", phrase("change of actual"), own, where=moves)
     smooth, rough = (mean(known(each.between(0, last))) for each in (moves, raw))
 
     def kernel() -> Values:
@@ -202,11 +203,11 @@ def _calm(ground: Ground, place: int, smoothed: Term) -> Term:
     ground_values = ground.values
     return d.define(
         f"calm_{place}",
-        "period-to-period variation, reduced by",
+        phrase("period-to-period variation, reduced by"),
         only(rough > 0, 100 * (1 - smooth / rough)),
         values=kernel,
         unit="%",
-        blank="Nothing can be compared, or the actual does not change.",
+        blank=phrase("Nothing can be compared, or the actual does not change."),
     )
 
 
@@ -221,25 +222,27 @@ def _lengths(ground: Ground, place: int) -> Values | None:
 def _lag(ground: Ground, place: int, alpha: Term | None) -> Term | None:
     """How far a smoothed figure lies behind: the mean age of its weights; None where it has no fixed ones."""
     d, ask, reach = ground.d, ground.smoother(place), ground.reaches[place]
-    blank = "It has no fixed weights."
+    blank = phrase("It has no fixed weights.")
     row = partial(
-        d.define, f"lag_{place}", "lag, mean age of the weights", unit=f"{d.grid.kind}s", blank=blank
+        d.define, f"lag_{place}", phrase("lag, mean age of the weights"), unit=f"{d.grid.kind}s", blank=blank
     )
     if ask.kind == "level" and alpha is not None:
         return row((1 - alpha) / alpha)
     if reach is not None and reach.weights:
         return row(_mean_age(reach))
     if reach is not None and reach.offsets == () and ask.kind in ("mean", "total") and d.past:
-        return row((given(float(reach.windows[0].lengths[-1]), "periods in the latest window") - 1) / 2)
+        return row(
+            (given(float(reach.windows[0].lengths[-1]), phrase("periods in the latest window")) - 1) / 2
+        )
     return None
 
 
 def _mean_age(reach: Reach) -> Formula:
     """Sum of age x weight over the sum of the weights."""
-    weights, total = reach.weights, given(sum(reach.weights), "sum of the weights")
+    weights, total = reach.weights, given(sum(reach.weights), phrase("sum of the weights"))
     if len(set(weights)) == 1 or len(weights) > _WRITTEN_OUT:
         whole = sum((age - reach.ahead) * weight for age, weight in enumerate(weights))
-        return given(whole, "sum of age × weight") / total
+        return given(whole, phrase("sum of age × weight")) / total
     ages = (
         given(float(age - reach.ahead), "age") * given(weight, "weight") for age, weight in enumerate(weights)
     )
@@ -268,9 +271,9 @@ def _rolled_scenarios(ground: Ground) -> tuple[Curve, ...]:
             where=wide(rolled.where(ask, far, held), d.columns, False),
             unit=ground.unit,
             sees_later=True,
-            blank=f"The window is not full, or holds a period without {label}.",
+            blank=phrase("The window is not full, or holds a period without {label}.", label=label),
         )
-        curves.append(Curve(f"smoothed_{name}", "average", label=f"{label}, smoothed"))
+        curves.append(Curve(f"smoothed_{name}", "average", label=phrase("{label}, smoothed", label=label)))
     return tuple(curves)
 
 
@@ -283,7 +286,9 @@ def _curves(ground: Ground, shown: Iterable[int], forecasting: Container[int]) -
     return (
         *(curve_of(ground, place) for place in order),
         *(
-            Curve(f"{dot}_{place}", "forecast", label="next" if place == ground.hand else "", ahead=True)
+            Curve(
+                f"{dot}_{place}", "forecast", label=phrase("next") if place == ground.hand else "", ahead=True
+            )
             for place in ahead
         ),
     )

@@ -10,6 +10,7 @@ import numpy as np
 
 from oat_tide.core.accuracy.errors import Measure, loss
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.smoothing.sums import window_mean
 from oat_tide.core.smoothing.weights import rising_weights, weighted_known
 from oat_tide.core.smoothing.windows import Mask, trailing
@@ -81,7 +82,7 @@ class Missed(Formula):
             Op("*", (Given(float(length - age), "weight"), own.cell(series, period - 1 - age)))
             for age in ages
         )
-        whole = Given(float(sum(length - age for age in ages)), "sum of the weights")
+        whole = Given(float(sum(length - age for age in ages)), phrase("sum of the weights"))
         return Op("/", (Op("+", tuple(products)), whole))
 
 

@@ -7,13 +7,13 @@ from collections.abc import Callable
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.smoothing import running
 from oat_tide.core.smoothing.windows import Holds, Mask, Window, holds
 from oat_tide.core.working.formula import Formula, highest, lowest, mean, median, total
 from oat_tide.core.working.terms import Between, Over, Term, known, trimmed
 from oat_tide.core.working.terms import weighted_mean as weighted_formula
 from oat_tide.plan.parts.smooth import Smoother
-from oat_tide.stages.common import counted
 from oat_tide.stages.deck.called import Remark, WhyBlank
 from oat_tide.stages.reach import Reach, weights_of
 
@@ -105,16 +105,19 @@ def why_blank(ask: Smoother, reach: Reach, held: tuple[Holds, ...], kind: str, e
 
     def reason(series: int, column: int) -> str:
         if column >= ends_at:
-            return "After the as-of."
+            return phrase("After the as-of.")
         if any(window.last[column] >= ends_at for window in reach.windows) and ask.ends == "blank":
-            return "The window reaches beyond the as-of."
+            return phrase("The window reaches beyond the as-of.")
         if not all(each.full[series, column] for each in held) and ask.ends == "blank":
-            return f"The window of {counted(int(reach.windows[0].lengths[column]), kind)} is not full yet."
+            return phrase(
+                "The window of {lengths} is not full yet.",
+                lengths=counted(int(reach.windows[0].lengths[column]), kind),
+            )
         if any(each.gaps[series, column] for each in held) and ask.gaps == "blank":
-            return "The window holds a period that is part, not known or left out."
+            return phrase("The window holds a period that is part, not known or left out.")
         if ask.kind == "trimmed":
-            return f"Nothing is left without the {ask.trim} lowest and the {ask.trim} highest."
-        return "The window holds no period that is known."
+            return phrase("Nothing is left without the {trim} lowest and the {trim} highest.", trim=ask.trim)
+        return phrase("The window holds no period that is known.")
 
     return reason
 
@@ -129,9 +132,9 @@ def short_windows(ask: Smoother, reach: Reach, held: tuple[Holds, ...], kind: st
         count, size = int(each.known[series, column]), int(window.lengths[column])
         if count == size or not count:
             return ""
-        of = f"{count} of {counted(size, kind)}"
+        of = phrase("{count} of {size}", count=count, size=counted(size, kind))
         if each.gaps[series, column]:
-            return f"A period in it is not known: it is taken of {of}."
-        return f"The window is not full: it is taken of {of}."
+            return phrase("A period in it is not known: it is taken of {of}.", of=of)
+        return phrase("The window is not full: it is taken of {of}.", of=of)
 
     return remark

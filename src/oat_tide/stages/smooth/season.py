@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from oat_tide.core.alike import Mask
+from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.working.formula import Formula, either
 from oat_tide.core.working.terms import Term
@@ -52,7 +53,9 @@ def season_out(d: Draft, sight: Sight, lines: Deck, seasons: Deck | None, how: S
     if taken.untold.any():
         actual = actuals_of(lines).adjusted.seeing(past.whole)
         kept = by_kind(taken.untold, actual, without, d.columns)
-        without = d.define("without_season", "deseasonalised, where there is a season", kept, shown=False)
+        without = d.define(
+            "without_season", phrase("deseasonalised, where there is a season"), kept, shown=False
+        )
     values = without.values[:, : past.columns]
     stamp = (past.stamp, "deseasonalised", values.tobytes())
     panel = Panel(

@@ -6,12 +6,13 @@ from functools import partial
 
 from msgspec.structs import replace
 
+from oat_tide.core.language import counted, nouns, phrase
 from oat_tide.core.working.number_format import compact, significant
 from oat_tide.plan.edits import Edit, edit
 from oat_tide.plan.parts.part import LONGEST_WINDOW
 from oat_tide.plan.parts.smooth import MOST_SMOOTHERS, Smooth, Smoother
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import counted, titled
+from oat_tide.stages.common import titled
 from oat_tide.stages.deck import Button, Card, Cards, Choice, Curve, Inset, InsetMark, Item, Note, control
 from oat_tide.stages.reach import (
     is_spencer,
@@ -29,25 +30,25 @@ from oat_tide.stages.smooth.ground import Ground
 from oat_tide.stages.smooth.made import Made
 
 _KIND_NAMES = (
-    "rolling average",
-    "rolling median",
-    "rolling total",
-    "rolling minimum",
-    "rolling maximum",
-    "trimmed average",
-    "weighted average",
-    "simple exponential smoothing",
-    "exponential smoothing with trend",
-    "exponential smoothing with damped trend",
+    phrase("rolling average"),
+    phrase("rolling median"),
+    phrase("rolling total"),
+    phrase("rolling minimum"),
+    phrase("rolling maximum"),
+    phrase("trimmed average"),
+    phrase("weighted average"),
+    phrase("simple exponential smoothing"),
+    phrase("exponential smoothing with trend"),
+    phrase("exponential smoothing with damped trend"),
 )
 _ADDED = {
-    "average": Smoother(),
-    "weighted": Smoother(kind="weighted", window=3),
-    "median": Smoother(kind="median", window=5),
-    "exponential": Smoother(kind="level"),
-    "with trend": Smoother(kind="trend"),
-    "centred": Smoother(place="around", window=12),
-    "total": Smoother(kind="total", window=12),
+    phrase("average"): Smoother(),
+    phrase("weighted"): Smoother(kind="weighted", window=3),
+    phrase("median"): Smoother(kind="median", window=5),
+    phrase("exponential"): Smoother(kind="level"),
+    phrase("with trend"): Smoother(kind="trend"),
+    phrase("centred"): Smoother(place="around", window=12),
+    phrase("total"): Smoother(kind="total", window=12),
 }
 _UNITS = ("period", "day", "week", "month", "quarter", "year")
 
@@ -66,14 +67,25 @@ def sheet(ground: Ground, told: ErrorCurve | None, made: dict[int, Made]) -> tup
     full = len(ask.smoothers) >= MOST_SMOOTHERS
     cards = tuple(_card(ground, place, made.get(place)) for place in range(len(ask.smoothers)))
     items: list[Item] = [
-        control(P.smooth.of, ask, names=("actual", "deseasonalised"), why_nots=("", ground.no_season)),
+        control(
+            P.smooth.of,
+            ask,
+            names=(phrase("actual"), phrase("deseasonalised")),
+            why_nots=("", ground.no_season),
+        ),
         Cards("smoothers", cards, ground.hand, lambda place: edit(P.smooth.hand, place)),
-        Note(f"{MOST_SMOOTHERS} smoothers are as many as can be distinguished.", "small")
+        Note(
+            phrase(
+                "{most_smoothers} smoothers are as many as can be distinguished.",
+                most_smoothers=MOST_SMOOTHERS,
+            ),
+            "small",
+        )
         if full
-        else Choice("Add", "", tuple((name, _with(ask, added)) for name, added in _ADDED.items())),
+        else Choice(phrase("Add"), "", tuple((name, _with(ask, added)) for name, added in _ADDED.items())),
     ]
     if ground.hand < 0:
-        said = "A smoother shows the level without the noise, and forecasts the next period."
+        said = phrase("A smoother shows the level without the noise, and forecasts the next period.")
         items.append(Note(said, "small"))
     else:
         items += _errors(ground, told)
@@ -110,12 +122,15 @@ def _acts(ask: Smooth, place: int, hand: int) -> tuple[tuple[str, Button], ...]:
     left = (*smoothers[:place], *smoothers[place + 1 :])
     shown = smoothers[place].shown
     acts = (
-        ("↑", Button("Move up", up, "" if place else "It is the first.")),
+        ("↑", Button(phrase("Move up"), up, "" if place else phrase("It is the first."))),
         (
             "◉" if shown else "○",
-            Button("Hide it" if shown else "Show it", edit(P.smooth.smoothers[place].shown, not shown)),
+            Button(
+                phrase("Hide it") if shown else phrase("Show it"),
+                edit(P.smooth.smoothers[place].shown, not shown),
+            ),
         ),
-        ("×", Button("Take it out", keeping(left, hand - (hand > place or hand == len(left))))),
+        ("×", Button(phrase("Take it out"), keeping(left, hand - (hand > place or hand == len(left))))),
     )
     return acts if place == hand else acts[1:]
 
@@ -147,12 +162,16 @@ def _window(ground: Ground, place: int) -> tuple[Item, ...]:
     if ask.place == "from-to" and not spencer:
         most = max(2 * grid.cycle, ask.back, ask.ahead, 12)
         items += (
-            control(where.back, ask, unit=f"{grid.kind}s back", slides_to=most),
-            control(where.ahead, ask, unit=f"{grid.kind}s ahead", slides_to=most),
+            control(where.back, ask, unit=phrase("{kinds} back", kinds=nouns(grid.kind)), slides_to=most),
+            control(where.ahead, ask, unit=phrase("{kinds} ahead", kinds=nouns(grid.kind)), slides_to=most),
         )
     else:
         fixed = (
-            "Spencer's window has 15 terms." if spencer else "As many as there are weights." if own else ""
+            phrase("Spencer's window has 15 terms.")
+            if spencer
+            else phrase("As many as there are weights.")
+            if own
+            else ""
         )
         most = max(min(ground.d.past, LONGEST_WINDOW), ask.window, 12)
         items.append(
@@ -161,7 +180,7 @@ def _window(ground: Ground, place: int) -> tuple[Item, ...]:
                 ask,
                 now=size_of(ask),
                 lo=1 if spans(ask, grid) else 2,
-                unit=f"{unit}s",
+                unit=nouns(unit),
                 slides_to=most,
                 why_not=fixed,
             )
@@ -177,16 +196,20 @@ def _window(ground: Ground, place: int) -> tuple[Item, ...]:
                 if each not in (grid.kind, ask.told_in) and not why_no_span(each, grid)
             )
             choices = tuple(each for each in _UNITS if each in (*fits, ask.told_in))
-            names = tuple(f"{grid.kind if each == 'period' else each}s" for each in choices)
+            names = tuple(nouns(grid.kind if each == "period" else each) for each in choices)
             items.append(control(where.told_in, ask, choices=choices, names=names))
-    stays = "Spencer's window is centred." if spencer else ""
-    items.append(control(where.place, ask, names=("trailing", "centred", "custom"), why_not=stays))
+    stays = phrase("Spencer's window is centred.") if spencer else ""
+    items.append(
+        control(
+            where.place, ask, names=(phrase("trailing"), phrase("centred"), phrase("custom")), why_not=stays
+        )
+    )
     if ask.kind == "weighted":
         items += _weights(ground, place)
     if ask.kind == "trimmed":
         items.append(control(where.trim, ask, slides_to=max(3, ask.trim)))
-    items.append(control(where.ends, ask, names=("blank", "shorter window")))
-    items.append(control(where.gaps, ask, names=("blank", "skipped")))
+    items.append(control(where.ends, ask, names=(phrase("blank"), phrase("shorter window"))))
+    items.append(control(where.gaps, ask, names=(phrase("blank"), phrase("skipped"))))
     return tuple(items)
 
 
@@ -194,21 +217,47 @@ def _weights(ground: Ground, place: int) -> tuple[Item, ...]:
     ask, where = ground.smoother(place), P.smooth.smoothers[place]
     weights = weights_of(ask)
     choices = ("rising", "equal", "halving", "spencer", weights)
-    names = ("rising by one", "equal", "halving", "Spencer's 15, centred", "own")
+    names = (
+        phrase("rising by one"),
+        phrase("equal"),
+        phrase("halving"),
+        phrase("Spencer's 15, centred"),
+        phrase("own"),
+    )
     total = sum(weights)
     shares = " ".join(significant(100 * weight / total, 2) for weight in weights[:12])
     more = " …" if len(weights) > 12 else ""
-    fixed = "Spencer's weights are what they are." if is_spencer(ask) else ""
+    fixed = phrase("Spencer's weights are what they are.") if is_spencer(ask) else ""
     wanted = size_of(ask) if ask.place == "from-to" else 0
     return (
-        control(where.weights, ask, kind="pick", choices=choices, names=names, title="Shape of the weights"),
         control(
-            where.weights, ask, kind="weights", now=weights, choices=(ground.ask.drawn,), lo=wanted,
+            where.weights,
+            ask,
+            kind="pick",
+            choices=choices,
+            names=names,
+            title=phrase("Shape of the weights"),
+        ),
+        control(
+            where.weights,
+            ask,
+            kind="weights",
+            now=weights,
+            choices=(ground.ask.drawn,),
+            lo=wanted,
             why_not=fixed,
         ),
-        Note(f"Weights in % of their sum ({compact(total)}), newest first: {shares}{more}.", "small"),
+        Note(
+            phrase(
+                "Weights in % of their sum ({total}), newest first: {shares}{more}.",
+                total=compact(total),
+                shares=shares,
+                more=more,
+            ),
+            "small",
+        ),
         control(P.smooth.drawn, ground.ask),
-    )  # fmt: skip
+    )
 
 
 def _constants(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item, ...]:
@@ -216,7 +265,7 @@ def _constants(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item,
     ask, where = ground.smoother(place), P.smooth.smoothers[place]
     found = fitted.constants if fitted else None
     fixed = (
-        "Fitted: the least sum of squared one-step errors. Choose “set” to set it."
+        phrase("Fitted: the least sum of squared one-step errors. Choose “set” to set it.")
         if ask.constants == "fitted"
         else ""
     )
@@ -226,43 +275,55 @@ def _constants(ground: Ground, place: int, fitted: Fitted | None) -> tuple[Item,
         return getattr(ask, name) if found is None else float(getattr(found, name)[0])
 
     if ask.begins == "fitted":
-        start = "the least error over the whole history"
+        start = phrase("the least error over the whole history")
     elif ask.kind == "level":
-        start = "the first known period"
+        start = phrase("the first known period")
     else:
-        start = "the fifth known period, its trend as the mean change up to there"
-    ahead = {"level": "l", "trend": "(l + b)", "damped": "(l + φ b)"}[ask.kind]
+        start = phrase("the fifth known period, its trend as the mean change up to there")
+    ahead = {"level": "l", "trend": phrase("(l + b)"), "damped": phrase("(l + φ b)")}[ask.kind]
     return (
-        control(where.constants, ask, names=("fitted", "set")),
+        control(where.constants, ask, names=(phrase("fitted"), phrase("set"))),
         *(control(getattr(where, name), ask, now=now(name), why_not=fixed) for name in names),
-        control(where.begins, ask, names=("by rule", "fitted")),
-        Note(f"l = α × actual + (1 − α) × {ahead} of the period before. It starts at {start}.", "small"),
+        control(where.begins, ask, names=(phrase("by rule"), phrase("fitted"))),
+        Note(
+            phrase(
+                "l = α × actual + (1 − α) × {ahead} of the period before. It starts at {start}.",
+                ahead=ahead,
+                start=start,
+            ),
+            "small",
+        ),
     )
 
 
 def _errors(ground: Ground, told: ErrorCurve | None) -> list[Item]:
     """Which window errs least."""
     ask = ground.ask
-    by = "constant" if told is not None and told.axis == "constants" else "length"
+    by = phrase("constant") if told is not None and told.axis == "constants" else phrase("length")
     items: list[Item] = [
-        Note(f"Which {by} has the smallest error?", "head"), control(P.smooth.measure, ask)
+        Note(phrase("Which {by} has the smallest error?", by=by), "head"), control(P.smooth.measure, ask)
     ]  # fmt: skip
     if told is None:
         return [*items, Note(partial(words.curve_note, ground, None), "small")]
     unit = ground.grid.kind
     items.append(
         Note(
-            f"{ask.measure} of the one-step forecast by {by}, on the same {counted(told.targets, unit)}",
+            phrase(
+                "{measure} of the one-step forecast by {by}, on the same {targets}",
+                measure=ask.measure,
+                by=by,
+                targets=counted(told.targets, unit),
+            ),
             "small",
         )
     )
     roles = {"curve_mean": "smoothed", "curve_weighted": "weighted", "curve_level": "smoothed"}
     drawn = [Curve(name, roles[name]) for name in told.names]  # type: ignore[arg-type]
     if told.year is not None:
-        drawn.insert(0, Curve("curve_year", "average", label=f"same {unit} last year"))
+        drawn.insert(0, Curve("curve_year", "average", label=phrase("same {unit} last year", unit=unit)))
     marks = partial(_marks, ground, told, len(drawn) - 1)
     items.append(
-        Inset("Error by " + by, told.axis, tuple(drawn), partial(_pick, ground, told), told.at, marks)
+        Inset(phrase("Error by ") + by, told.axis, tuple(drawn), partial(_pick, ground, told), told.at, marks)
     )
     items.append(Note(partial(words.curve_note, ground, told), "small"))
     items += ground.d.facts("error_year", "chance")
@@ -276,7 +337,7 @@ def _errors(ground: Ground, told: ErrorCurve | None) -> list[Item]:
                 now=now,
                 lo=2,
                 hi=min(LONGEST_WINDOW, max(history - 4, 2)),
-                unit=f"{unit}s",
+                unit=nouns(unit),
             )
         )
     return items
@@ -290,9 +351,9 @@ def _marks(ground: Ground, told: ErrorCurve, curve: int) -> tuple[InsetMark, ...
         said = f"{words}: {told.steps[column]:g} · {significant(float(values[column]), 3)}"
         return InsetMark(column, curve, said, kind)
 
-    found = [mark(told.at, "selected", "now")] if told.at >= 0 else []
+    found = [mark(told.at, phrase("selected"), "now")] if told.at >= 0 else []
     if told.least not in (-1, told.at):
-        found.append(mark(told.least, "smallest", "least"))
+        found.append(mark(told.least, phrase("smallest"), "least"))
     return tuple(found)
 
 
@@ -316,9 +377,11 @@ def _next(ground: Ground) -> list[Item]:
     d = ground.d
     every = range(len(ground.ask.smoothers))
     rows = d.facts(*(f"{name}_{place}" for place in every for name in ("next_back", "next")))
-    items: list[Item] = [Note(f"Forecasts for {ground.grid.named(d.first + d.past)}", "head")]
+    items: list[Item] = [
+        Note(phrase("Forecasts for {first}", first=ground.grid.named(d.first + d.past)), "head")
+    ]
     if not rows:
-        items.append(Note("No smoother forecasts anything.", "small"))
+        items.append(Note(phrase("No smoother forecasts anything."), "small"))
     items += (*rows, *d.facts("sold"))
-    on = control(P.smooth.on, ground.ask, unit=f"{d.grid.kind}s", slides_to=max(12, ground.ask.on))
+    on = control(P.smooth.on, ground.ask, unit=nouns(d.grid.kind), slides_to=max(12, ground.ask.on))
     return [*items, on] if rows else items

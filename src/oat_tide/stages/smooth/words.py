@@ -8,12 +8,13 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, noun, nouns, phrase
 from oat_tide.core.series.like import like_places
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.smoothing.direction import direction as way_of
 from oat_tide.core.smoothing.direction import wobble
 from oat_tide.core.working.number_format import compact, fixed, significant
-from oat_tide.stages.common import counted, named
+from oat_tide.stages.common import named
 from oat_tide.stages.reach import is_window, size_of, spans
 from oat_tide.stages.smooth.curve import ErrorCurve
 from oat_tide.stages.smooth.ground import Ground
@@ -27,14 +28,21 @@ def title(ground: Ground, made: Smoothers, series: int) -> str:
     """What the smoother in hand says of the next period, or what is smoothed by what."""
     name, place = named(ground.d.keys[series]), ground.hand
     if place < 0:
-        return f"{name}, no smoother yet"
+        return phrase("{name}, no smoother yet", name=name)
     label, value = ground.labels[place], following(made, place, series)
     if np.isnan(value):
         return f"{name}: {label}"
     period = ground.grid.named(ground.d.first + ground.d.past)
-    without = ", deseasonalised" if ground.season else ""
-    by = f"the {label}" if is_window(ground.smoother(place)) else label
-    return f"{name}: {compact(value)} forecast for {period}, by {by}{without}"
+    without = phrase(", deseasonalised") if ground.season else ""
+    by = phrase("the {label}", label=label) if is_window(ground.smoother(place)) else label
+    return phrase(
+        "{name}: {value} forecast for {period}, by {by}{without}",
+        name=name,
+        value=compact(value),
+        period=period,
+        by=by,
+        without=without,
+    )
 
 
 def following(made: Smoothers, place: int, series: int) -> float:
@@ -47,7 +55,7 @@ def subtitle(ground: Ground, made: Smoothers, series: int) -> str:
     """The unit, and which way the smoothed line goes."""
     parts = [f"{ground.unit} {ground.grid.per_period}"]
     if ground.season:
-        parts.append("forecasts put back in season")
+        parts.append(phrase("forecasts put back in season"))
     if ground.hand in made:
         parts.append(direction(ground, made[ground.hand], series))
     return " · ".join(filter(None, parts))
@@ -65,8 +73,12 @@ def direction(ground: Ground, smoother: Made, series: int) -> str:
     (way,), (since,) = way_of(values, noise, _length(ground, smoother, series))
     grid, first = ground.grid, ground.d.first
     if not way:
-        return "the smoothed line is level, within what chance does"
-    said = f"the smoothed line has {'risen' if way > 0 else 'fallen'} since {grid.named(first + int(since))}"
+        return phrase("the smoothed line is level, within what chance does")
+    said = phrase(
+        "the smoothed line has {which} since {first}",
+        which=phrase("risen") if way > 0 else phrase("fallen"),
+        first=grid.named(first + int(since)),
+    )
     return said + _other_story(ground, series, int(way), int(known[-1]))
 
 
@@ -79,9 +91,14 @@ def _other_story(ground: Ground, series: int, way: int, end: int) -> str:
     change = float(row[last] - row[last - 1])
     if change * way >= 0:
         return ""
-    verb, before = "rose" if change > 0 else "fell", float(row[last - 1])
+    verb, before = phrase("rose") if change > 0 else phrase("fell"), float(row[last - 1])
     by = f"{significant(100 * abs(change) / before, 2)} %" if before > 0 else compact(abs(change))
-    return f", while the actual {verb} by {by} {ground.grid.when(ground.d.first + last)}"
+    return phrase(
+        ", while the actual {verb} by {by} {when}",
+        verb=verb,
+        by=by,
+        when=ground.grid.when(ground.d.first + last),
+    )
 
 
 @functools.lru_cache(8)
@@ -102,10 +119,10 @@ def _length(ground: Ground, smoother: Made, series: int) -> float:
 def told(ground: Ground, smoother: Made | None, series: int) -> str:
     """What is said of a smoother beside its name."""
     if smoother is None:
-        return "not in sight"
+        return phrase("not in sight")
     calm, lag = (fact_of(each, series) for each in (smoother.calm, smoother.lag))
     parts = [each for each in (_varies(calm), _lag(ground, lag)) if each]
-    return ", ".join(parts) or "no value"
+    return ", ".join(parts) or phrase("no value")
 
 
 def in_words(ground: Ground, smoother: Made | None, series: int) -> str:
@@ -115,15 +132,17 @@ def in_words(ground: Ground, smoother: Made | None, series: int) -> str:
     calm, lag = (fact_of(each, series) for each in (smoother.calm, smoother.lag))
     if np.isnan(calm):
         return ""
-    change = "less" if calm >= 0 else "more"
-    said = f"{fixed(abs(calm))} % {change} period-to-period variation"
+    change = phrase("less") if calm >= 0 else phrase("more")
+    said = phrase("{calm} % {change} period-to-period variation", calm=fixed(abs(calm)), change=change)
     if np.isnan(lag):
         return said
-    unit = ground.grid.kind
+    unit = noun(ground.grid.kind) if lag == 1 else nouns(ground.grid.kind)
     behind = (
-        "not behind"
+        phrase("not behind")
         if not lag
-        else f"{_periods(abs(lag))} {unit}{'' if lag == 1 else 's'} " + ("behind" if lag > 0 else "ahead")
+        else phrase("{periods} {unit} behind", periods=_periods(lag), unit=unit)
+        if lag > 0
+        else phrase("{periods} {unit} ahead", periods=_periods(-lag), unit=unit)
     )
     return f"{said}, {behind}"
 
@@ -132,7 +151,7 @@ def finding(ground: Ground, made: Smoothers, series: int) -> str:
     """The smoother in hand: its latest figure and how calm it is."""
     place = ground.hand
     if place < 0:
-        return "no smoother yet"
+        return phrase("no smoother yet")
     label = ground.labels[place]
     smoother = made.get(place)
     row = np.empty(0) if smoother is None else smoother.level.values[series, : ground.d.past]
@@ -148,15 +167,24 @@ def _lacks(ground: Ground, place: int, series: int) -> str:
     """Why a smoother in sight has no figure."""
     ask, known = ground.smoother(place), int((~np.isnan(ground.values[series])).sum())
     if not is_window(ask) or spans(ask, ground.grid) or known >= size_of(ask):
-        return "no figure yet"
-    return f"needs {counted(size_of(ask), ground.grid.kind)}, {known} {'is' if known == 1 else 'are'} known"
+        return phrase("no figure yet")
+    return phrase(
+        "needs {size_of}, {known} {which} known",
+        size_of=counted(size_of(ask), ground.grid.kind),
+        known=known,
+        which=phrase("is") if known == 1 else phrase("are"),
+    )
 
 
 def _varies(calm: float) -> str:
     """How much less a smoothed line varies from period to period; empty where that is not known."""
     if np.isnan(calm):
         return ""
-    return f"varies {fixed(abs(calm), 0)} % {'less' if calm >= 0 else 'more'}"
+    return phrase(
+        "varies {calm} % {which}",
+        calm=fixed(abs(calm), 0),
+        which=phrase("less") if calm >= 0 else phrase("more"),
+    )
 
 
 def _periods(lag: float) -> str:
@@ -168,40 +196,47 @@ def _lag(ground: Ground, lag: float) -> str:
     """How many periods it is behind; empty where that is not known."""
     if np.isnan(lag):
         return ""
-    unit = f"{ground.grid.kind}{'' if lag == 1 else 's'}"
-    return f"lag {_periods(lag)} {unit}" if lag else "no lag"
+    unit = noun(ground.grid.kind) if lag == 1 else nouns(ground.grid.kind)
+    return phrase("lag {periods} {unit}", periods=_periods(lag), unit=unit) if lag else phrase("no lag")
 
 
 def curve_note(ground: Ground, told: ErrorCurve | None, series: int) -> str:
     """Which length has the smallest error, by more than chance or not, and what last year's periods give."""
     if told is None:
-        return "The history is too short to compare lengths."
+        return phrase("The history is too short to compare lengths.")
     if told.least < 0:
-        return "The errors are still being computed."
+        return phrase("The errors are still being computed.")
     name = partial(_step, ground, told)
     best = float(told.curve()[0, told.least])
-    said = f"Smallest: {name(told.least)}, {significant(best, 3)}"
+    said = phrase("Smallest: {name}, {best}", name=name(told.least), best=significant(best, 3))
     if told.at == told.least:
-        said += ", the one selected."
+        said += phrase(", the one selected.")
     elif told.at >= 0 and told.tie:
-        said += f", a tie with {name(told.at)}: less by under 5 %, or not in most {ground.grid.kind}s."
+        said += phrase(
+            ", a tie with {name}: less by under 5 %, or not in most {kinds}.",
+            name=name(told.at),
+            kinds=nouns(ground.grid.kind),
+        )
     elif told.at >= 0:
         now = float(told.curve()[0, told.at])
-        said += f"; selected: {name(told.at)}, {significant(now, 3)}."
+        said += phrase("; selected: {name}, {now}.", name=name(told.at), now=significant(now, 3))
     else:
         said += "."
     year = fact_of(told.year, 0)
     if not np.isnan(year):
         if year < best:
-            said += (
-                f" The same {ground.grid.kind} last year has a lower {ground.ask.measure}, "
-                f"{significant(year, 3)}, than every window: "
-                "the season is stronger than a window can follow."
-                + ("" if ground.season or ground.no_season else " Smooth it deseasonalised.")
-            )
+            said += phrase(
+                " The same {kind} last year has a lower {measure}, {year}, than every window: the "
+                "season is stronger than a window can follow.",
+                kind=noun(ground.grid.kind),
+                measure=ground.ask.measure,
+                year=significant(year, 3),
+            ) + ("" if ground.season or ground.no_season else phrase(" Smooth it deseasonalised."))
         else:
-            said += f" The same {ground.grid.kind} last year: {significant(year, 3)}."
-    return said + " The smallest of many errors is too good by chance; expect a larger one."
+            said += phrase(
+                " The same {kind} last year: {year}.", kind=noun(ground.grid.kind), year=significant(year, 3)
+            )
+    return said + phrase(" The smallest of many errors is too good by chance; expect a larger one.")
 
 
 def _step(ground: Ground, told: ErrorCurve, column: int) -> str:

@@ -8,6 +8,7 @@ from functools import partial
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import noun, nouns, phrase
 from oat_tide.core.user_error import no_progress
 from oat_tide.core.working.formula import Formula, added_up, choose, given, total
 from oat_tide.core.working.terms import Term, known, wide
@@ -67,9 +68,9 @@ def bring_down(g: Ground, outcome: Outcome, weights: Values, late: LateWork) -> 
         return None
     said = _said(down)
     if down.lacks:
-        has = "has" if len(down.lacks) == 1 else "have"
+        has = phrase("has") if len(down.lacks) == 1 else phrase("have")
         names = listed(down.lacks, _NAMED)
-        said += (f"{names} {has} no season yet: that of the total is used.",)
+        said += (phrase("{names} {has} no season yet: that of the total is used.", names=names, has=has),)
     return Children(down, _unmet(g, down), said)
 
 
@@ -81,27 +82,49 @@ def open_dimensions(g: Ground) -> tuple[str, ...]:
 def _said(down: Down) -> tuple[str, ...]:
     out = []
     own = down.own
-    for which, words in ((own == 0, "sold nothing a year before"), (own < 0, "had more back than it sold")):
+    for which, words in (
+        (own == 0, phrase("sold nothing a year before")),
+        (own < 0, phrase("had more back than it sold")),
+    ):
         names = [down.members[row] for row in np.flatnonzero(which).tolist()]
         if names:
-            out.append(f"{listed(names, _NAMED)} {words}, and gets nothing.")
+            out.append(phrase("{names} {words}, and gets nothing.", names=listed(names, _NAMED), words=words))
     return tuple(out)
 
 
 def _unmet(g: Ground, down: Down) -> str:
     """Why there is no table of the children; empty where there is."""
     reason, place = down.unmet
-    by_share = "Split detail by share."
+    by_share = phrase("Split detail by share.")
     column = g.label(g.first + place) if reason in ("column", "stands") else ""
     member = down.members[place] if reason in ("row", "apart") else ""
     return {
         "": "",
-        "nothing": f"No {g.ask.children} sold anything in the matching periods a year before: there are no "
-        "shares to go by.",
-        "row": f"{member} has a share and no {g.grid.kind} to put it in. {by_share}",
-        "column": f"No child sells in {column}, and it has a part of the total. {by_share}",
-        "apart": f"{member} sells in too few {g.grid.kind}s for its share. {by_share}",
-        "stands": f"No whole figures of the detail add up in {column}. Take smaller packs.",
+        "nothing": phrase(
+            "No {children} sold anything in the matching periods a year before: there are no "
+            "shares to go by.",
+            children=g.ask.children,
+        ),
+        "row": phrase(
+            "{member} has a share and no {kind} to put it in. {by_share}",
+            member=member,
+            kind=noun(g.grid.kind),
+            by_share=by_share,
+        ),
+        "column": phrase(
+            "No child sells in {column}, and it has a part of the total. {by_share}",
+            column=column,
+            by_share=by_share,
+        ),
+        "apart": phrase(
+            "{member} sells in too few {kinds} for its share. {by_share}",
+            member=member,
+            kinds=nouns(g.grid.kind),
+            by_share=by_share,
+        ),
+        "stands": phrase(
+            "No whole figures of the detail add up in {column}. Take smaller packs.", column=column
+        ),
     }[reason]
 
 
@@ -120,18 +143,27 @@ def rows_of(g: Ground, spread: Term, children: Children) -> tuple[str, ...]:
     every = (
         added_up(lasts)
         if few
-        else given(float(found.last.sum()), f"what {len(found.members):,} values of it sold a year before")
+        else given(
+            float(found.last.sum()),
+            phrase("what {members:,} values of it sold a year before", members=len(found.members)),
+        )
     )
-    whole = g.d.define("children_last", "all detail, a year before", every, unit=g.unit, shown=False)
+    whole = g.d.define("children_last", phrase("all detail, a year before"), every, unit=g.unit, shown=False)
     made = [_row(g, spread, found, child, last / whole) for child, last in zip(shown, lasts, strict=True)]
     if not few:
         others = np.setdiff1d(np.arange(len(found.members)), order)
         values = np.full((1, g.d.columns), np.nan)
         values[0, g.at] = found.parts[others].sum(0) / g.scale
         rest = g.d.define(
-            "others", f"The other {len(others):,} together", spread - added_up(made), values=values,
-            where=g.inside, unit=g.unit, adds_up=True, exact=True,
-        )  # fmt: skip
+            "others",
+            phrase("The other {others:,} together", others=len(others)),
+            spread - added_up(made),
+            values=values,
+            where=g.inside,
+            unit=g.unit,
+            adds_up=True,
+            exact=True,
+        )
         made = [*made, rest]
     return tuple(each.source.figure.name for each in made)
 
@@ -143,14 +175,30 @@ def _last(g: Ground, found: Down, child: int, mask: np.ndarray) -> Term:
     def told(series: int, column: int) -> Working:
         return from_lines(float(values[0, column]), key, g.d.first + column, int(count[column]))
 
-    sold = g.d.add(f"sold_{child}", f"{found.members[child]}, sold", values, told, unit=g.unit, shown=False)
+    sold = g.d.add(
+        f"sold_{child}",
+        phrase("{members}, sold", members=found.members[child]),
+        values,
+        told,
+        unit=g.unit,
+        shown=False,
+    )
     own = g.d.define(
-        f"own_last_{child}", f"{found.members[child]}, a year before", total(known(sold.among(mask))),
-        unit=g.unit, shown=False,
-    )  # fmt: skip
+        f"own_last_{child}",
+        phrase("{members}, a year before", members=found.members[child]),
+        total(known(sold.among(mask))),
+        unit=g.unit,
+        shown=False,
+    )
     # One that had more back than it sold has no share.
     counts = choose(own > 0, own, 0.0)
-    return g.d.define(f"last_{child}", f"{found.members[child]}, counted", counts, unit=g.unit, shown=False)
+    return g.d.define(
+        f"last_{child}",
+        phrase("{members}, counted", members=found.members[child]),
+        counts,
+        unit=g.unit,
+        shown=False,
+    )
 
 
 def _row(g: Ground, spread: Term, found: Down, child: int, share: Formula) -> Term:
@@ -161,18 +209,20 @@ def _row(g: Ground, spread: Term, found: Down, child: int, share: Formula) -> Te
     exact[0, g.at] = found.shares[child] / g.scale
     body: Formula = spread * share
     if g.ask.child_by == "own season":
-        body = ByKernel(lambda: exact, "its share and its own season, fitted to rows and columns that add up")
+        body = ByKernel(
+            lambda: exact, phrase("its share and its own season, fitted to rows and columns that add up")
+        )
     row = partial(d.define, where=g.inside, unit=g.unit)
-    part = row(f"exact_{child}", f"{name}, its share", body, shown=False)
-    down = row(f"down_{child}", f"{name}, rounded down", whole_packs(g, part), shown=False)
-    why = "so that detail and periods both add up exactly (controlled rounding)"
+    part = row(f"exact_{child}", phrase("{name}, its share", name=name), body, shown=False)
+    down = row(f"down_{child}", phrase("{name}, rounded down", name=name), whole_packs(g, part), shown=False)
+    why = phrase("so that detail and periods both add up exactly (controlled rounding)")
     even = row(
-        f"even_{child}", f"{name}, brought to what adds up",
+        f"even_{child}", phrase("{name}, brought to what adds up", name=name),
         given(got - wide(down.values, d.columns, np.nan), why), signed=True, shown=False,
     )  # fmt: skip
     return row(
         f"child_{child}", name, down + even, values=got, adds_up=True, exact=True,
-        blank="It lies outside of what the total is spread over.", remark=_rest_in(g, found, child),
+        blank=phrase("It lies outside of what the total is spread over."), remark=_rest_in(g, found, child),
     )  # fmt: skip
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.periods.calendar import Grid, day_number
 from oat_tide.core.user_error import UserError
 from oat_tide.plan.parts.spread import Spread
@@ -13,12 +14,12 @@ from oat_tide.stages.spread.stretch import stretch
 
 _ONE = "asked.0."
 _AS = {
-    "day": "a day as in 2027-01-31",
-    "week": "a week as in 2027-W09",
-    "month": "a month as in 2027-01",
-    "quarter": "a quarter as in 2027Q1",
-    "year": "a year as in 2027",
-    "block": "the first day of a block",
+    "day": phrase("a day as in 2027-01-31"),
+    "week": phrase("a week as in 2027-W09"),
+    "month": phrase("a month as in 2027-01"),
+    "quarter": phrase("a quarter as in 2027Q1"),
+    "year": phrase("a year as in 2027"),
+    "block": phrase("the first day of a block"),
 }
 """How a period is written."""
 RECORD = Record(
@@ -43,7 +44,7 @@ def misfit(ask: Spread, grid: Grid) -> tuple[str, str] | None:
     """A total, stretch or lock that is none."""
     (one,) = ask.asked[:1]
     if not one.total > 0:
-        return _ONE + "total", "only a total above zero can be spread."
+        return _ONE + "total", phrase("only a total above zero can be spread.")
     try:
         stretch(one.over, grid, grid.period(0))
     except UserError as error:
@@ -54,7 +55,13 @@ def misfit(ask: Spread, grid: Grid) -> tuple[str, str] | None:
         if (grid.first_day(first), grid.last_day(first)) != (day_number(lock.first), day_number(lock.last)):
             return (
                 _ONE + "locks",
-                f"no {grid.kind} begins on {lock.first} and ends on {lock.last}. Write {_AS[grid.kind]}.",
+                phrase(
+                    "no {kind} begins on {first} and ends on {last}. Write {value}.",
+                    kind=noun(grid.kind),
+                    first=lock.first,
+                    last=lock.last,
+                    value=_AS[grid.kind],
+                ),
             )
     return None
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import counted, phrase
 from oat_tide.core.periods.calendar import Grid, date_of
 from oat_tide.core.series.panel import Panel
 from oat_tide.core.spread import Spread as Parts
@@ -17,7 +18,7 @@ from oat_tide.core.working.terms import Term
 from oat_tide.plan.parts.part import Pairs
 from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.spread import Spread, SpreadRequest
-from oat_tide.stages.common import counted, where_of
+from oat_tide.stages.common import where_of
 from oat_tide.stages.context import StageContext
 from oat_tide.stages.deck import Deck
 
@@ -106,11 +107,16 @@ class Ground(StageContext):
     @property
     def come(self) -> str:
         """What figures come in, in words."""
-        return "hundredths" if self.ask.rounded == "decimals" else f"whole {self.unit}"
+        return "hundredths" if self.ask.rounded == "decimals" else phrase("whole {unit}", unit=self.unit)
 
     def rest_held(self, rest: int) -> str:
         """That a part holds what fills no pack."""
-        return f"It holds {full(rest / self.scale)} {self.unit} that fill no pack of {self.ask.pack}."
+        return phrase(
+            "It holds {full} {unit} that fill no pack of {pack}.",
+            full=full(rest / self.scale),
+            unit=self.unit,
+            pack=self.ask.pack,
+        )
 
     def units(self, figure: float) -> int:
         """A figure in whole units."""

@@ -7,6 +7,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import noun, nouns, phrase
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.core.user_error import UserError
@@ -66,10 +67,16 @@ def make(sight: Sight, ask: tuple[Spread, Seasons], needs: Needs, late: LateWork
         locked_of(asked, grid, start, d.columns),
     )  # fmt: skip
     locked = d.define(
-        "locked", "Fixed at", given(g.locked, "as written"), where=~np.isnan(g.locked) & g.inside,
-        unit=g.unit, exact=True, blank="Write a figure to fix it.", mend=lock_written(g),
+        "locked",
+        phrase("Fixed at"),
+        given(g.locked, phrase("as written")),
+        where=~np.isnan(g.locked) & g.inside,
+        unit=g.unit,
+        exact=True,
+        blank=phrase("Write a figure to fix it."),
+        mend=lock_written(g),
         state=state_of_lock(g),
-    )  # fmt: skip
+    )
     kids: tuple[str, ...] = ()
     parted = None
     refused = no_index(g) if spread.by.startswith("index") else ""
@@ -107,40 +114,52 @@ def _beside(g: Ground, parted: Parted | None) -> Beside:
     d, at = g.d, (g.first, g.last)
     row = partial(d.define, unit=g.unit)
     last = row(
-        "last_year", "A year before", g.sold.like(year_before(g)), where=g.inside, adds_up=True,
-        blank=f"The matching {g.grid.kind} a year before is not complete.",
+        "last_year", phrase("A year before"), g.sold.like(year_before(g)), where=g.inside, adds_up=True,
+        blank=phrase("The matching {kind} a year before is not complete.", kind=noun(g.grid.kind)),
     )  # fmt: skip
     in_past = (np.arange(d.columns) < g.past)[None]
     to_come = of(g.project, "projected")
     baseline = row(
-        "baseline", "Sold, then projected", either(in_past, g.sold, to_come), where=g.inside, adds_up=True,
-        blank="The projection does not reach so far, or the period is not complete.",
-    )  # fmt: skip
-    before = row("last_total", "a year before", total(last.between(*at)), blank="Some of it is not known.")
-    none = "The projection ends before."
-    ahead = row("baseline_total", "sold, then projected", total(baseline.between(*at)), blank=none)
+        "baseline",
+        phrase("Sold, then projected"),
+        either(in_past, g.sold, to_come),
+        where=g.inside,
+        adds_up=True,
+        blank=phrase("The projection does not reach so far, or the period is not complete."),
+    )
+    before = row(
+        "last_total",
+        phrase("a year before"),
+        total(last.between(*at)),
+        blank=phrase("Some of it is not known."),
+    )
+    none = phrase("The projection ends before.")
+    ahead = row("baseline_total", phrase("sold, then projected"), total(baseline.between(*at)), blank=none)
     if parted is None:
         return Beside(baseline)
     spread, whole = parted.spread, parted.total
     signed = partial(row, signed=True)
     share = partial(d.define, unit="%", signed=True)
     share(
-        "on_last", "% on year before", percent(spread, only(last > 0, last)) - 100, where=spread,
-        blank="The year before is not known, or not above zero.",
+        "on_last", phrase("% on year before"), percent(spread, only(last > 0, last)) - 100, where=spread,
+        blank=phrase("The year before is not known, or not above zero."),
     )  # fmt: skip
-    no_projection = "There is no projection of it, or it is not above zero."
-    signed("gap", "Difference from projected", spread - baseline, where=spread, blank=no_projection)
+    no_projection = phrase("There is no projection of it, or it is not above zero.")
+    signed("gap", phrase("Difference from projected"), spread - baseline, where=spread, blank=no_projection)
     share(
-        "gap_share", "Difference, % of projected", percent(spread, only(baseline > 0, baseline)) - 100,
-        where=spread, blank=no_projection,
-    )  # fmt: skip
+        "gap_share",
+        phrase("Difference, % of projected"),
+        percent(spread, only(baseline > 0, baseline)) - 100,
+        where=spread,
+        blank=no_projection,
+    )
     share(
-        "on_last_total", "total on year before", percent(whole, only(before > 0, before)) - 100,
-        blank="The year before is not known.",
+        "on_last_total", phrase("total on year before"), percent(whole, only(before > 0, before)) - 100,
+        blank=phrase("The year before is not known."),
     )  # fmt: skip
-    signed("gap_total", "difference from that", whole - ahead, blank=none)
+    signed("gap_total", phrase("difference from that"), whole - ahead, blank=none)
     gap_total = share(
-        "gap_total_share", "difference, % of projected", percent(whole, only(ahead > 0, ahead)) - 100,
+        "gap_total_share", phrase("difference, % of projected"), percent(whole, only(ahead > 0, ahead)) - 100,
         blank=none,
     )  # fmt: skip
     return Beside(baseline, gap_total, _as_it_goes(g, whole))
@@ -153,16 +172,22 @@ def _as_it_goes(g: Ground, whole: Term) -> Going | None:
         return None
     row = partial(d.define, unit=g.unit)
     every = known(g.sold.between(g.first, stop))
-    many = d.define("sold_many", f"{g.grid.kind}s that have sold", count(every), exact=True, shown=False)
-    sold = row("sold", "sold so far", only(many > 0, total(every)), adds_up=True)
-    to_go = row("to_go", "still to go", whole - sold, signed=False)
-    row("rate_sold", f"sold {g.grid.per_period} so far", sold / many)
+    many = d.define(
+        "sold_many",
+        phrase("{kinds} that have sold", kinds=nouns(g.grid.kind)),
+        count(every),
+        exact=True,
+        shown=False,
+    )
+    sold = row("sold", phrase("sold so far"), only(many > 0, total(every)), adds_up=True)
+    to_go = row("to_go", phrase("still to go"), whole - sold, signed=False)
+    row("rate_sold", phrase("sold {per_period} so far", per_period=g.grid.per_period), sold / many)
     left = g.last - max(stop, g.first - 1)
     rate = None
     if left > 0:
         rate = row(
             "rate_needed",
-            f"needed {g.grid.per_period} now",
+            phrase("needed {per_period} now", per_period=g.grid.per_period),
             only(to_go > 0, to_go / given(float(left), "left")),
         )
     return Going(sold, to_go, rate)
@@ -172,11 +197,11 @@ def _bands(g: Ground, outcome: Outcome) -> tuple[Band, ...]:
     actual = g.actuals.label.lower()
     curves = [
         Curve("actual", "actual", label=actual),
-        Curve("last_year", "year", label="a year before", ahead=False),
-        Curve("baseline", "laid", label="projection"),
+        Curve("last_year", "year", label=phrase("a year before"), ahead=False),
+        Curve("baseline", "laid", label=phrase("projection")),
     ]
     if any(each is not None for each in outcome.parts):
-        curves.append(Curve("spread", "smoothed", label="spread"))
+        curves.append(Curve("spread", "smoothed", label=phrase("spread")))
     return (Band(g.unit, tuple(curves)),)
 
 

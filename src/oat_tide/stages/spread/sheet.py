@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 from msgspec.structs import replace
 
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.periods.calendar import date_of
 from oat_tide.core.working.number_format import full
 from oat_tide.plan.edits import Edit, edit, remove
@@ -42,15 +43,18 @@ def sheet(
     written, names = offered(g.grid, g.d.first + g.sight.home, ask.over)
     now = full(asked.total) if asked.total else ""
     return (
-        Note("What is spread", "head"),
+        Note(phrase("What is spread"), "head"),
         Choice(
-            f"A total of {g.unit} over {g.over}", "", (), (Entry("Total", now, partial(total_written, g, 0)),)
+            phrase("A total of {unit} over {over}", unit=g.unit, over=g.over),
+            "",
+            (),
+            (Entry(phrase("Total"), now, partial(total_written, g, 0)),),
         ),
         control(P.spread.over, ask, kind="pick", choices=written, names=names),
-        Choice("Other period", entries=(Entry("2027-03..2027-08", "", partial(over_written, g)),)),
+        Choice(phrase("Other period"), entries=(Entry("2027-03..2027-08", "", partial(over_written, g)),)),
         *_how(g, parted),
         Note("", "cautions"),
-        Note("Against the projection", "head"),
+        Note(phrase("Against the projection"), "head"),
         Note(partial(words.asks_for, g, outcome, beside)),
         *g.d.facts(*_FACTS, known=True),
         *_going(g, beside.going),
@@ -66,8 +70,10 @@ def _how(g: Ground, parted: Parted | None) -> list[Item]:
         control(
             P.spread.by, ask, names=tuple(NAMES.values()), why_nots=(without, without, no_last_year(g), "")
         ),
-        control(P.spread.rounded, ask, names=("whole figures", "packs", "hundredths")),
-    ]  # fmt: skip
+        control(
+            P.spread.rounded, ask, names=(phrase("whole figures"), phrase("packs"), phrase("hundredths"))
+        ),
+    ]
     if ask.rounded == "packs":
         left = np.nan if parted is None else float(parted.left.values[0, 0])
         most = 1_000_000 if np.isnan(left) or left < 1 else int(left)
@@ -77,7 +83,7 @@ def _how(g: Ground, parted: Parted | None) -> list[Item]:
         items.append(
             control(
                 P.spread.rest, ask, kind="pick", now=ask.rest if ask.rest in days else None,
-                choices=(None, *days), names=("the last that is free", *map(g.label, free)),
+                choices=(None, *days), names=(phrase("the last that is free"), *map(g.label, free)),
             )
         )  # fmt: skip
     return items
@@ -86,15 +92,21 @@ def _how(g: Ground, parted: Parted | None) -> list[Item]:
 def _going(g: Ground, going: Going | None) -> list[Item]:
     """What has sold of it, and what is locked."""
     lock, why_not = sold_locked(g, 0)
-    items: list[Item] = [Note("Progress", "head")]
+    items: list[Item] = [Note(phrase("Progress"), "head")]
     if going is not None and not np.isnan(going.sold.values[0, 0]):
         items += [Note(partial(words.goes, g, going)), *g.d.facts(*_GOING, known=True)]
     free = unlocked(g, 0)
     return [
         *items,
-        Button("Fix what has sold", lock, why_not),
-        Button("Free all", free, "" if free else "Nothing is fixed."),
-        Note(f"Write a figure into a {g.grid.kind} of “Fixed at” to fix it; Delete frees it again.", "small"),
+        Button(phrase("Fix what has sold"), lock, why_not),
+        Button(phrase("Free all"), free, "" if free else phrase("Nothing is fixed.")),
+        Note(
+            phrase(
+                "Write a figure into a {kind} of “Fixed at” to fix it; Delete frees it again.",
+                kind=noun(g.grid.kind),
+            ),
+            "small",
+        ),
     ]
 
 
@@ -105,15 +117,19 @@ def _children(g: Ground, waits: bool) -> list[Item]:
         return []
     now = ask.children if ask.children in names else ""
     items: list[Item] = [
-        Note("Detail", "head"),
+        Note(phrase("Detail"), "head"),
         control(
-            P.spread.children, ask, kind="pick", now=now, choices=("", *names), names=("none", *names)
+            P.spread.children, ask, kind="pick", now=now, choices=("", *names), names=(phrase("none"), *names)
         ),
     ]  # fmt: skip
     if now:
-        items.append(control(P.spread.child_by, ask, names=("share of last year", "share and own season")))
+        items.append(
+            control(
+                P.spread.child_by, ask, names=(phrase("share of last year"), phrase("share and own season"))
+            )
+        )
         if waits:
-            items.append(Note("The figures of the detail are being computed."))
+            items.append(Note(phrase("The figures of the detail are being computed.")))
     return items
 
 
@@ -123,17 +139,28 @@ def _kept(g: Ground, outcome: Outcome, children: Children | None) -> list[Item]:
     members = () if children is None or children.why else children.down.members
     parts = np.zeros((0, 0)) if not members or children is None else children.down.parts
     items: list[Item] = [
-        Note("Kept", "head"),
+        Note(phrase("Kept"), "head"),
         Choice(
-            "Keep this spread", "", (), (Entry("A name", "", partial(kept_as, g, outcome, members, parts)),)
+            phrase("Keep this spread"),
+            "",
+            (),
+            (Entry(phrase("A name"), "", partial(kept_as, g, outcome, members, parts)),),
         ),
     ]
     for place, each in enumerate(ask.kept):
-        where = ", ".join(member for _, member in each.asked.where) or "All"
-        said = (
-            f"{each.name}: {where}, {full(round(sum(each.figures), 6))} over {len(each.figures)} {each.kind}s"
+        where = ", ".join(member for _, member in each.asked.where) or phrase("All")
+        said = phrase(
+            "{name}: {where}, {full} over {figures} {kind}s",
+            name=each.name,
+            where=where,
+            full=full(round(sum(each.figures), 6)),
+            figures=len(each.figures),
+            kind=each.kind,
         )
-        outcomes = ("Take up again", _taken_up(g, each)), ("Take out", remove(P.spread.kept[place]))
+        outcomes = (
+            (phrase("Take up again"), _taken_up(g, each)),
+            (phrase("Take out"), remove(P.spread.kept[place])),
+        )
         items.append(Choice(said, "ruled", outcomes))
     return items
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import re
 
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.periods.calendar import Grid, day_number, spoken
 from oat_tide.core.user_error import UserError
 
@@ -38,14 +39,21 @@ def stretch(text: str, grid: Grid, home: int) -> tuple[int, int]:
         first, last = _read(begin, grid)[0], _read(end or begin, grid)[1]
     except (ValueError, OverflowError) as error:
         raise UserError(
-            f"“{text}” is no range of periods. Write it as in 2027, 2027-H1, 2027-Q2 or 2027-03..2027-08."
+            "“{text}” is no range of periods. Write it as in 2027, 2027-H1, 2027-Q2 or 2027-03..2027-08.",
+            text=text,
         ) from error
     if last < first:
         raise UserError(
-            f"“{text}” ends before it begins, or no complete {grid.kind} lies in it. Write it as in 2027."
+            "“{text}” ends before it begins, or no complete {kind} lies in it. Write it as in 2027.",
+            text=text,
+            kind=noun(grid.kind),
         )
     if last - home > MOST_YEARS * grid.cycle:
-        raise UserError(f"“{text}” lies more than {MOST_YEARS} years ahead. Write a nearer one.")
+        raise UserError(
+            "“{text}” lies more than {most_years} years ahead. Write a nearer one.",
+            text=text,
+            most_years=MOST_YEARS,
+        )
     return first, last
 
 
@@ -78,9 +86,9 @@ def offered(grid: Grid, home: int, now: str) -> tuple[tuple[str, ...], tuple[str
     names = [grid.year_label(years[0]), *(grid.year_label(year) for year in years[1:])]
     if grid.cycle > 1:
         for year in years:
-            for half, said in ((1, "first half"), (2, "second half")):
+            for half, said in ((1, phrase("first half")), (2, phrase("second half"))):
                 written.append(f"{year}-H{half}")
-                names.append(f"{said} of {grid.year_label(year)}")
+                names.append(phrase("{said} of {year_label}", said=said, year_label=grid.year_label(year)))
     if now not in written:
         written.append(now)
         names.append(now)

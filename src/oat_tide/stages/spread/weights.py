@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.periods.calendar import NONE
 from oat_tide.core.regression import fit_line
 from oat_tide.core.working.formula import Formula, choose, given, mean
@@ -16,16 +17,16 @@ from oat_tide.stages.published import SeasonOf, season_of
 from oat_tide.stages.spread.ground import Ground
 
 NAMES = {
-    "index": "seasonal index",
-    "index-trend": "index and trend",
-    "last-year": "last year's shares",
-    "even": "evenly",
+    "index": phrase("seasonal index"),
+    "index-trend": phrase("index and trend"),
+    "last-year": phrase("last year's shares"),
+    "even": phrase("evenly"),
 }
 _LABELS = {
-    "index": "Seasonal index",
-    "index-trend": "Trend in season",
-    "last-year": "A year before",
-    "even": "All alike",
+    "index": phrase("Seasonal index"),
+    "index-trend": phrase("Trend in season"),
+    "last-year": phrase("A year before"),
+    "even": phrase("All alike"),
 }
 
 
@@ -37,8 +38,8 @@ def no_index(g: Ground) -> str:
     taken = season_of(g.seasons)
     if taken is None:
         said = g.seasons.cautions(0)
-        return said[0].text if said else "Seasons finds no index."
-    return "" if not np.isnan(taken.index.values).any() else "A season has no index. See Seasons."
+        return said[0].text if said else phrase("Seasons finds no index.")
+    return "" if not np.isnan(taken.index.values).any() else phrase("A season has no index. See Seasons.")
 
 
 def no_last_year(g: Ground) -> str:
@@ -47,7 +48,9 @@ def no_last_year(g: Ground) -> str:
     if not gone.any():
         return ""
     which = g.label(g.first + int(gone.argmax()))
-    return f"The matching {g.grid.kind} a year before {which} is not complete."
+    return phrase(
+        "The matching {kind} a year before {which} is not complete.", kind=noun(g.grid.kind), which=which
+    )
 
 
 def year_before(g: Ground) -> np.ndarray:
@@ -76,7 +79,7 @@ def weight(g: Ground) -> Term:
     body = _MADE[g.ask.by](g)
     label = _LABELS[g.ask.by]
     if g.ask.by == "index" and not _taken(g).multiplies.all():
-        label = "Level with season"
+        label = phrase("Level with season")
     return g.d.define(
         "raw_weight", label, body, where=g.inside, shown=False,
         unit="" if label in (_LABELS["index"], _LABELS["even"]) else g.unit,
@@ -90,7 +93,7 @@ def counting(g: Ground, raw: Term) -> Term:
         raw.source.figure.label,
         choose(raw > 0, raw, 0.0),
         unit=raw.source.figure.unit,
-        blank="It lies outside of what the total is spread over, or is not known.",
+        blank=phrase("It lies outside of what the total is spread over, or is not known."),
     )
 
 
@@ -102,7 +105,7 @@ def _taken(g: Ground) -> SeasonOf:
 
 
 def _even(g: Ground) -> Formula:
-    return given(np.ones((1, g.d.columns)), "each counts alike")
+    return given(np.ones((1, g.d.columns)), phrase("each counts alike"))
 
 
 def _last_year(g: Ground) -> Formula:
@@ -118,7 +121,7 @@ def _index(g: Ground) -> Formula:
         return index
     without = taken.deseasonalised
     level = g.d.define(
-        "level", f"mean of the last {cycle.length} deseasonalised",
+        "level", phrase("mean of the last {length} deseasonalised", length=cycle.length),
         mean(known(without.between(g.past - cycle.length, g.past - 1))), unit=g.unit, shown=False,
     )  # fmt: skip
     return by_kind(multiplies, index, level + index, g.d.columns)
@@ -132,9 +135,11 @@ def _index_trend(g: Ground) -> Formula:
     values = wide(without.values[:, : g.past], d.columns, np.nan)
     used = (~np.isnan(values)).astype(float)
     t = np.arange(d.columns, dtype=float)[None] + 1
-    first = partial(lambda label, series: f"counted from {label} = 1", g.label(0))
-    got = Through(False, used, t, values, fit_line(t, values, used), first, "deseasonalised", "trend_", False)
-    trend = d.define("trend", "trend", line_of(d, got, without).curve, unit=g.unit, shown=False)
+    first = partial(lambda label, series: phrase("counted from {label} = 1", label=label), g.label(0))
+    got = Through(
+        False, used, t, values, fit_line(t, values, used), first, phrase("deseasonalised"), "trend_", False
+    )
+    trend = d.define("trend", phrase("trend"), line_of(d, got, without).curve, unit=g.unit, shown=False)
     return by_kind(taken.multiplies, trend * index, trend + index, d.columns)
 
 

@@ -6,11 +6,12 @@ import math
 
 import numpy as np
 
+from oat_tide.core.language import counted, noun, nouns, phrase
 from oat_tide.core.working.number_format import compact, fixed, full
 from oat_tide.core.working.terms import Term
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, counted, listed, named
+from oat_tide.stages.common import as_known_now, listed, named
 from oat_tide.stages.deck import Caution
 from oat_tide.stages.spread.children import Children
 from oat_tide.stages.spread.ground import Ground, Outcome
@@ -22,34 +23,65 @@ def title(g: Ground, outcome: Outcome, series: int) -> str:
     """The total and what it is spread over."""
     name = named(g.d.keys[series])
     if outcome.parts[series] is None:
-        return f"{name}: nothing spread over {g.over} yet"
-    return f"{name}: {full(g.asked[series].total)} {g.unit} over {g.over}"
+        return phrase("{name}: nothing spread over {over} yet", name=name, over=g.over)
+    return phrase(
+        "{name}: {full} {unit} over {over}",
+        name=name,
+        full=full(g.asked[series].total),
+        unit=g.unit,
+        over=g.over,
+    )
 
 
 def subtitle(g: Ground, outcome: Outcome, series: int) -> str:
     """The unit, by what, how it comes out, and how many are locked."""
-    come = {"whole": "whole figures", "packs": f"packs of {g.ask.pack}", "decimals": "hundredths"}[
-        g.ask.rounded
-    ]
+    come = {
+        "whole": phrase("whole figures"),
+        "packs": phrase("packs of {pack}", pack=g.ask.pack),
+        "decimals": phrase("hundredths"),
+    }[g.ask.rounded]
     locked = int((~np.isnan(g.locked[series, g.at])).sum())
-    locks = f" · {locked} of {g.many} fixed" if locked else ""
+    locks = phrase(" · {locked} of {many} fixed", locked=locked, many=g.many) if locked else ""
     found = outcome.parts[series]
     rest = ""
     if found is not None and found.rest:
-        rest = f" · {full(found.rest / g.scale)} fill no pack, and lie in {g.label(g.first + found.rest_in)}"
-    return f"{g.unit} {g.grid.per_period} · by {NAMES[g.ask.by]} · {come}{locks}{rest}{as_known_now(g.sight)}"
+        rest = phrase(
+            " · {full} fill no pack, and lie in {first}",
+            full=full(found.rest / g.scale),
+            first=g.label(g.first + found.rest_in),
+        )
+    return phrase(
+        "{unit} {per_period} · by {names} · {come}{locks}{rest}{as_known_now}",
+        unit=g.unit,
+        per_period=g.grid.per_period,
+        names=NAMES[g.ask.by],
+        come=come,
+        locks=locks,
+        rest=rest,
+        as_known_now=as_known_now(g.sight),
+    )
 
 
 def asks_for(g: Ground, outcome: Outcome, beside: Beside, series: int) -> str:
     """What the total asks for beside the projection."""
     if outcome.parts[series] is None:
-        return "" if outcome.why[series] else f"Write a total of {g.unit} to spread it over {g.over}."
+        return (
+            ""
+            if outcome.why[series]
+            else phrase("Write a total of {unit} to spread it over {over}.", unit=g.unit, over=g.over)
+        )
     gap = _fact(beside.gap, series)
     if np.isnan(gap):
-        return "The projection does not reach over all of it: there is nothing to compare the total with."
+        return phrase(
+            "The projection does not reach over all of it: there is nothing to compare the total with."
+        )
     if abs(gap) < 0.05:
-        return "The total is what the projection says."
-    return f"The total is {fixed(abs(gap), 1)} % {'above' if gap > 0 else 'below'} the projection."
+        return phrase("The total is what the projection says.")
+    return phrase(
+        "The total is {gap} % {which} the projection.",
+        gap=fixed(abs(gap), 1),
+        which=phrase("above") if gap > 0 else phrase("below"),
+    )
 
 
 def goes(g: Ground, going: Going, series: int) -> str:
@@ -58,19 +90,31 @@ def goes(g: Ground, going: Going, series: int) -> str:
     if np.isnan(sold) or np.isnan(to_go):
         return ""
     if to_go <= 0:
-        return f"{full(sold)} {g.unit} have sold: the total is reached."
+        return phrase("{full} {unit} have sold: the total is reached.", full=full(sold), unit=g.unit)
     if np.isnan(rate):
-        return f"{full(sold)} {g.unit} have sold, and no {g.grid.kind} is left for {full(to_go)}."
-    return f"{full(sold)} {g.unit} have sold; {compact(rate)} {g.grid.per_period} are needed from now on."
+        return phrase(
+            "{sold} {unit} have sold, and no {kind} is left for {to_go}.",
+            sold=full(sold),
+            unit=g.unit,
+            kind=noun(g.grid.kind),
+            to_go=full(to_go),
+        )
+    return phrase(
+        "{full} {unit} have sold; {rate} {per_period} are needed from now on.",
+        full=full(sold),
+        unit=g.unit,
+        rate=compact(rate),
+        per_period=g.grid.per_period,
+    )
 
 
 def finding(g: Ground, outcome: Outcome, beside: Beside, series: int) -> str:
     """The total, and what it asks for."""
     if outcome.parts[series] is None:
-        return "no total\nto spread yet"
+        return phrase("no total\nto spread yet")
     gap = _fact(beside.gap, series)
-    said = "" if np.isnan(gap) else f"\n{fixed(gap, 1, plus=True)} % on projection"
-    return f"{compact(g.asked[series].total)} over {g.over}{said}"
+    said = "" if np.isnan(gap) else phrase("\n{gap} % on projection", gap=fixed(gap, 1, plus=True))
+    return phrase("{total} over {over}{said}", total=compact(g.asked[series].total), over=g.over, said=said)
 
 
 def _fact(term: Term | None, series: int) -> float:
@@ -99,9 +143,13 @@ def _far(g: Ground, baseline: Term, series: int) -> Caution | None:
     if need <= horizon or need < 1:
         return None
     return Caution(
-        f"The projection covers {counted(horizon, g.grid.kind)} and the spread needs {need}.",
+        phrase(
+            "The projection covers {horizon} and the spread needs {need}.",
+            horizon=counted(horizon, g.grid.kind),
+            need=need,
+        ),
         way_out=edit(P.project.horizon, need),
-        way_out_text=f"Project {need} {g.grid.kind}s ahead",
+        way_out_text=phrase("Project {need} {kinds} ahead", need=need, kinds=nouns(g.grid.kind)),
     )
 
 
@@ -111,7 +159,9 @@ def _clipped(g: Ground, raw: Term, series: int) -> Caution | None:
     if not at.size:
         return None
     which = listed([g.label(g.first + int(each)) for each in at])
-    return Caution(f"By {NAMES[g.ask.by]} {which} would be below zero, and get nothing.")
+    return Caution(
+        phrase("By {names} {which} would be below zero, and get nothing.", names=NAMES[g.ask.by], which=which)
+    )
 
 
 def _oversold(g: Ground, outcome: Outcome, series: int) -> Caution | None:
@@ -126,11 +176,15 @@ def _oversold(g: Ground, outcome: Outcome, series: int) -> Caution | None:
     if not at.size:
         return None
     worst = int(at[over[at].argmax()])
-    more = f", and {at.size - 1} more did so" if at.size > 1 else ""
+    more = phrase(", and {size} more did so", size=at.size - 1) if at.size > 1 else ""
     much = f"{full(round(float(over[worst]), 2))} {g.unit}"
     return Caution(
-        f"{g.label(g.first + worst)} sold {much} more than its share{more}. Fix what has sold to spread the "
-        "rest again."
+        phrase(
+            "{first} sold {much} more than its share{more}. Fix what has sold to spread the rest again.",
+            first=g.label(g.first + worst),
+            much=much,
+            more=more,
+        )
     )
 
 
@@ -138,8 +192,12 @@ def _by_day(g: Ground) -> Caution | None:
     if g.seasonal.per != "selling day" or not g.ask.by.startswith("index") or g.grid.kind == "day":
         return None
     return Caution(
-        f"The indices are of a selling day, and {g.grid.kind}s are weighted as if they all had as many. Take "
-        f"the history apart as it is for indices of a {g.grid.kind}.",
+        phrase(
+            "The indices are of a selling day, and {kinds} are weighted as if they all had as "
+            "many. Take the history apart as it is for indices of a {kind}.",
+            kinds=nouns(g.grid.kind),
+            kind=noun(g.grid.kind),
+        ),
         way_out=edit(P.seasons.per, "period"),
-        way_out_text="Take it apart as it is",
+        way_out_text=phrase("Take it apart as it is"),
     )

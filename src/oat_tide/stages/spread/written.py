@@ -7,6 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 from msgspec.structs import replace
 
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.user_error import UserError
 from oat_tide.core.working.number_format import full, number_of
 from oat_tide.plan.edits import Edit, edit
@@ -25,9 +26,9 @@ def total_written(g: Ground, series: int, text: str) -> Edit:
         return edit(P.spread.asked, g.ask.with_asked(replace(asked, total=0.0)))
     value = number_of(text)
     if value is None or not np.isfinite(value):
-        raise UserError(f"“{text}” is no figure. Write a total, such as {full(148000)}.")
+        raise UserError("“{text}” is no figure. Write a total, such as {full}.", text=text, full=full(148000))
     if value <= 0:
-        raise UserError(f"A total of {full(value)} cannot be spread: write one above zero.")
+        raise UserError("A total of {full} cannot be spread: write one above zero.", full=full(value))
     _whole(g, value, "total")
     now = replace(asked, total=float(value))
     _check(g, now, _locked(g, series))
@@ -42,7 +43,10 @@ def _locked(g: Ground, series: int) -> np.ndarray:
 def _whole(g: Ground, value: float, what: str) -> None:
     if not g.is_whole(value):
         raise UserError(
-            f"{full(value)}: figures come in {g.come}. Write such a {what}, or choose hundredths."
+            "{full}: figures come in {come}. Write such a {what}, or choose hundredths.",
+            full=full(value),
+            come=g.come,
+            what=what,
         )
 
 
@@ -54,16 +58,22 @@ def _check(g: Ground, now: SpreadRequest, locked: np.ndarray) -> None:
     left = now.total - sum_of
     if left < -1e-9:
         raise UserError(
-            f"The locks come to {full(sum_of)}, more than the total of {full(now.total)}: unlock some, or "
-            "write a larger total."
+            "The locks come to {fixed}, more than the total of {total}: unlock some, or write a "
+            "larger total.",
+            fixed=full(sum_of),
+            total=full(now.total),
         )
     if not free and left > 1e-9:
         raise UserError(
-            f"Every {g.grid.kind} would be locked, and {full(left)} of the total be left: leave one free."
+            "Every {kind} would be locked, and {full} of the total be left: leave one free.",
+            kind=noun(g.grid.kind),
+            full=full(left),
         )
     if 0 < left < g.pack:
         raise UserError(
-            f"A pack of {g.pack} is more than the {full(left)} that would be left. Write another figure."
+            "A pack of {pack} is more than the {full} that would be left. Write another figure.",
+            pack=g.pack,
+            full=full(left),
         )
 
 
@@ -77,9 +87,15 @@ def lock_written(g: Ground) -> CellEdit:
             return None
         value = number_of(text)
         if value is None or not np.isfinite(value):
-            raise UserError(f"“{text}” is no figure. Write what {g.label(column)} is locked at.")
+            raise UserError(
+                "“{text}” is no figure. Write what {column} is locked at.",
+                text=text,
+                column=g.label(column),
+            )
         if value < 0:
-            raise UserError(f"{g.label(column)} cannot be locked below zero. Write zero or more.")
+            raise UserError(
+                "{column} cannot be locked below zero. Write zero or more.", column=g.label(column)
+            )
         _whole(g, value, "figure")
         return float(value)
 
@@ -114,9 +130,9 @@ def sold_locked(g: Ground, series: int) -> tuple[Edit | None, str]:
     sold = g.sold.values[series]
     columns = [column for column in range(g.first, min(g.last + 1, g.past)) if not np.isnan(sold[column])]
     if not columns:
-        return None, f"No {g.grid.kind} of it is complete yet."
+        return None, phrase("No {kind} of it is complete yet.", kind=noun(g.grid.kind))
     if any(sold[column] < 0 for column in columns):
-        return None, "A period had more back than it sold: lock the others by hand."
+        return None, phrase("A period had more back than it sold: lock the others by hand.")
     asked = replace(g.asked[series], where=g.where(series), over=g.ask.over)
     locked, locks = _locked(g, series).copy(), list(asked.locks)
     for column in columns:
@@ -127,7 +143,7 @@ def sold_locked(g: Ground, series: int) -> tuple[Edit | None, str]:
         locked[column - g.first] = figure
     now = replace(asked, locks=tuple(locks))
     if now.locks == asked.locks:
-        return None, "What has sold is locked already."
+        return None, phrase("What has sold is locked already.")
     try:
         _check(g, now, locked)
     except UserError as error:
@@ -155,7 +171,7 @@ def kept_as(g: Ground, outcome: Outcome, members: tuple[str, ...], parts: np.nda
     if not said:
         raise UserError("The spread has no name yet. Write one to keep it under.")
     if found is None:
-        raise UserError(outcome.why[0] or "There is nothing to keep: write a total first.")
+        raise UserError(outcome.why[0] or phrase("There is nothing to keep: write a total first."))
     days = tuple(g.days(column)[0] for column in range(g.first, g.last + 1))
     laid = SavedSpread(
         said[:200], replace(g.asked[0], where=g.where(0)), g.ask.by, g.grid.kind, days,
