@@ -1,7 +1,8 @@
 """A made-up language: every text of the code in letters that English does not have, to see what was missed.
 
 python -m tests.made_up FILE      writes the translation
-python -m tests.made_up missed    lists words of decks that were missed, where a translation is in force
+python -m tests.made_up decks     lists words of decks that were missed, where a translation is in force
+python -m tests.made_up window    the same of the window and its help
 """
 
 from __future__ import annotations
@@ -11,10 +12,19 @@ import json
 import re
 import sys
 import unittest
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
+from typing import ClassVar
+
+from PyQt6.QtCore import QObject
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
 
 import oat_tide
+from oat_tide.desk.window.help import WORDS, keys
+from oat_tide.stages import ON_RAIL
+from tests.desk.case import DeskCase
+from tests.helpers import daily, wavy
 from tests.stages.test_rules import InEveryWay
 from tests.texts import texts_of
 
@@ -57,45 +67,66 @@ def written(path: Path) -> None:
     path.write_text(json.dumps({text: made_up(text, places) for text, places in texts()}, ensure_ascii=False))
 
 
-_OF_THE_DATA = {
-    "Bran",
-    "North",
-    "South",
-    "Oat",
-    "drink",
-    "cases",
-    "product",
-    "area",
-    "date",
-    "sales",
-    "csv",
-    "storm",
-}
-_OF_THE_PLAN = {"Easter", "Christmas", "Monday", "listed"}
-_SIGNS = {"UTF", "AICc", "MAE", "RMSE", "MAPE", "WAPE"}
-"""What is the same in every language."""
+_SAME = re.compile(
+    "Bran|North|South|Oat|drink|cases|product|area|date|sales|csv|storm|Easter|Christmas|Monday|listed|"
+    "UTF|CSV|AICc|MAE|RMSE|MAPE|WAPE|Ctrl|Shift|Up|Down|Home|Right|Left|Escape"
+)
+"""What is the same in every language: names of the data and of the plan, signs, keys."""
 
 
-def missed() -> dict[str, str]:
-    """Words that decks still say in English, each with where; for a process in the made-up language."""
-
-    class Walk(InEveryWay):
-        def test_every_text(self) -> None:
-            for name, _, deck in self.decks():
-                for where, text in texts_of(deck):
-                    for word in re.findall(r"[A-Za-z]{2,}", text):
-                        if word not in _OF_THE_DATA | _OF_THE_PLAN | _SIGNS:
-                            found.setdefault(word, f"{name}, {deck.stage}, {where}: {text}")
-
+def _missed(said: Iterable[tuple[str, str]]) -> dict[str, str]:
+    """Words that are still English, each with where."""
     found: dict[str, str] = {}
-    result = unittest.TestResult()
-    Walk("test_every_text").run(result)
-    found |= {str(case): trouble for case, trouble in result.errors + result.failures}
+    for where, text in said:
+        for word in re.findall(r"[A-Za-z]{2,}", re.sub(r"<[^>]*>", "", text)):
+            if not _SAME.fullmatch(word):
+                found.setdefault(word, f"{where}: {text}")
     return found
 
 
+class _Decks(InEveryWay):
+    said: ClassVar[list[tuple[str, str]]] = []
+
+    def test_every_text(self) -> None:
+        for name, _, deck in self.decks():
+            self.said.extend((f"{name}, {deck.stage}, {where}", text) for where, text in texts_of(deck))
+
+
+class _OfWindow(DeskCase):
+    said: ClassVar[list[tuple[str, str]]] = []
+
+    def test_every_text(self) -> None:
+        self.open(self.file(daily(400, wavy)))
+        for stage in ON_RAIL:
+            self.window.show_stage(stage)
+            self.settle()
+            self.said.extend((f"{stage}, {type(each).__name__}", text) for each, text in _shown(self.window))
+        self.said.extend(("help", text) for pair in (*WORDS, *keys()) for text in pair)
+
+
+def _shown(window: QWidget) -> Iterator[tuple[QObject, str]]:
+    """The texts of what is in the window, and of its actions."""
+    for each in (*window.findChildren(QLabel), *window.findChildren(QAbstractButton)):
+        yield from ((each, text) for text in (each.text(), each.toolTip(), each.accessibleName()))
+    for box in window.findChildren(QComboBox):
+        yield from ((box, box.itemText(place)) for place in range(box.count()))
+    for field in window.findChildren(QLineEdit):
+        yield from ((field, text) for text in (field.placeholderText(), field.accessibleName()))
+    for action in window.findChildren(QAction):
+        # A library's own stands in a menu that no one opens.
+        if action.text() != "Export...":
+            yield action, action.text()
+
+
+def _walked(walk: type[_Decks | _OfWindow]) -> dict[str, str]:
+    result = unittest.TestResult()
+    walk("test_every_text").run(result)
+    troubles = {str(case): trouble for case, trouble in result.errors + result.failures}
+    return _missed(walk.said) | troubles
+
+
 if __name__ == "__main__":
-    if sys.argv[1] == "missed":
-        print(json.dumps(missed()))
+    if sys.argv[1] in ("decks", "window"):
+        print(json.dumps(_walked(_Decks if sys.argv[1] == "decks" else _OfWindow)))
     else:
         written(Path(sys.argv[1]))

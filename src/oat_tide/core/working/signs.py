@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from oat_tide.core.exact import Values
+from oat_tide.core.language import phrase
 from oat_tide.core.regression import t_quantile
 
 CALL = 9
@@ -138,36 +139,38 @@ SIGNS: dict[str, Sign] = {
     "weigh": Sign(_weigh, " × ", 2, "*"),
     "/": Sign(_divide, " ÷ ", 2, "/"),
     "^": Sign(_raise, "^", 3, "^"),
-    "size": Sign(np.abs, "absolute value of ", CALL, "ABS"),
-    "sign": Sign(np.sign, "sign of ", CALL, "SIGN"),
-    "round": Sign(_round, "round ", CALL, "ROUND"),
-    "down": Sign(np.floor, "rounded down ", CALL, "INT"),
+    "size": Sign(np.abs, phrase("absolute value of "), CALL, "ABS"),
+    "sign": Sign(np.sign, phrase("sign of "), CALL, "SIGN"),
+    "round": Sign(_round, phrase("round "), CALL, "ROUND"),
+    "down": Sign(np.floor, phrase("rounded down "), CALL, "INT"),
     "sqrt": Sign(np.sqrt, "√", CALL, "SQRT"),
     "exp": Sign(np.exp, "e^", CALL, "EXP"),
     "ln": Sign(np.log, "ln ", CALL, "LN"),
-    "if": Sign(_choose, "if ", CALL, "IF"),
-    "sum": _gathers(lambda values, count: np.nansum(values, -1), "sum of ", "SUM"),
-    "mean": _gathers(lambda values, count: np.nansum(values, -1) / count, "mean of ", "AVERAGE"),
-    "median": _gathers(_at_share(0.5), "median of ", "MEDIAN"),
-    "nine tenths": _gathers(_at_share(0.9), "90th percentile of ", "PERCENTILE({0},0.9)"),
-    "lowest": _gathers(lambda values, count: np.fmin.reduce(values, -1), "lowest of ", "MIN"),
-    "highest": _gathers(lambda values, count: np.fmax.reduce(values, -1), "highest of ", "MAX"),
-    "count": _gathers(lambda values, count: np.asarray(count, np.float64), "count of ", "COUNT"),
+    "if": Sign(_choose, phrase("if "), CALL, "IF"),
+    "sum": _gathers(lambda values, count: np.nansum(values, -1), phrase("sum of "), "SUM"),
+    "mean": _gathers(lambda values, count: np.nansum(values, -1) / count, phrase("mean of "), "AVERAGE"),
+    "median": _gathers(_at_share(0.5), phrase("median of "), "MEDIAN"),
+    "nine tenths": _gathers(_at_share(0.9), phrase("90th percentile of "), "PERCENTILE({0},0.9)"),
+    "lowest": _gathers(lambda values, count: np.fmin.reduce(values, -1), phrase("lowest of "), "MIN"),
+    "highest": _gathers(lambda values, count: np.fmax.reduce(values, -1), phrase("highest of "), "MAX"),
+    "count": _gathers(lambda values, count: np.asarray(count, np.float64), phrase("count of "), "COUNT"),
     # A level between two tails, and right tails: what any sheet program knows.
     # t and F by the beta distribution, for sheets cut the degrees of freedom of their own to whole ones.
     "t": Sign(t_quantile, "t ", CALL, "SQRT(({1})*(1/BETAINV(1-({0}),({1})/2,1/2)-1))"),
-    "t tail": Sign(_t_tail, "two-sided p of t ", CALL, "BETADIST(({1})/(({1})+({0})^2),({1})/2,1/2)"),
+    "t tail": Sign(_t_tail, phrase("two-sided p of t "), CALL, "BETADIST(({1})/(({1})+({0})^2),({1})/2,1/2)"),
     "F tail": Sign(
         lambda f, a, b: _special("fdtrc")(a, b, f),
-        "upper tail of F ",
+        phrase("upper tail of F "),
         CALL,
         "BETADIST(({2})/(({2})+({1})*({0})),({2})/2,({1})/2)",
     ),
     "F": Sign(_f_quantile, "F ", CALL, "FINV({0},{1},{2})"),
-    "chi tail": Sign(lambda x, n: _special("chdtrc")(n, x), "upper tail of χ² ", CALL, "CHIDIST({0},{1})"),
+    "chi tail": Sign(
+        lambda x, n: _special("chdtrc")(n, x), phrase("upper tail of χ² "), CALL, "CHIDIST({0},{1})"
+    ),
     "chi": Sign(lambda p, n: _special("chdtri")(n, p), "χ² ", CALL, "CHIINV({0},{1})"),
     "normal tail": Sign(
-        lambda z: _special("ndtr")(-z), "upper tail of the normal ", CALL, "(1-NORMSDIST({0}))"
+        lambda z: _special("ndtr")(-z), phrase("upper tail of the normal "), CALL, "(1-NORMSDIST({0}))"
     ),
     "normal": Sign(lambda p: -_special("ndtri")(p), "normal ", CALL, "NORMSINV(1-{0})"),
 }

@@ -215,10 +215,10 @@ class Commands:
             action.setEnabled(session is not None)
         back = session.history.back[-1:] if session else ()
         ahead = session.history.ahead[:1] if session else ()
-        for name, steps in (("undo", back), ("redo", ahead)):
+        for name, said, steps in (("undo", phrase("Undo"), back), ("redo", phrase("Redo"), ahead)):
             action = self.named[name]
             action.setEnabled(bool(steps))
-            action.setText(bare(" ".join([name.capitalize(), *(str(step.change) for step in steps)])))
+            action.setText(bare(" ".join([said, *(str(step.change) for step in steps)])))
         self.named["query"].setVisible(session is not None and bool(session.source.tables))
         self.title.setEnabled(session is not None)
         title = session.plan.title if session else ""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QPushButton, QWidget
 
-from oat_tide.core.language import phrase
+from oat_tide.core.language import noun, phrase
 from oat_tide.core.periods.calendar import KINDS
 from oat_tide.core.series.coded import Key
 from oat_tide.core.series.reading import Reading
@@ -88,7 +88,7 @@ class Header(QWidget):
         group = QButtonGroup(self)
         buttons: dict[str, QPushButton] = {}
         for kind in KINDS:
-            button = QPushButton(kind.capitalize())
+            button = QPushButton(noun(kind).capitalize())
             button.setCheckable(True)
             button.clicked.connect(lambda _, kind=kind: self.kind_chosen.emit(kind))
             group.addButton(button)

@@ -83,8 +83,16 @@ def _aside(asked: IntakeParts, reading: Reading) -> Listing:
     )
 
 
-_ROLE_SAID = {"times": phrase("multiplied by it"), "beside": phrase("further measure")}
-"""What roles are called, where their names say too little."""
+_ROLE_SAID = {
+    "date": phrase("date"),
+    "measure": phrase("measure"),
+    "times": phrase("multiplied by it"),
+    "beside": phrase("further measure"),
+    "series": phrase("series"),
+    "scenario": phrase("scenario"),
+    "left out": phrase("left out"),
+}
+"""What roles are called."""
 _ROLE_OF = {said: role for role, said in _ROLE_SAID.items()}
 
 
@@ -92,9 +100,9 @@ def _columns(asked: IntakeParts, reading: Reading) -> Listing:
     """Real rows, with the role of each column over it."""
 
     def choose(column: int, role: str) -> Edit:
-        return edits.with_role(asked.intake, reading, reading.columns[column].name, _ROLE_OF.get(role, role))
+        return edits.with_role(asked.intake, reading, reading.columns[column].name, _ROLE_OF[role])
 
-    choices = tuple(_ROLE_SAID.get(role, role) for role in edits.ROLES)
+    choices = tuple(_ROLE_SAID[role] for role in edits.ROLES)
     why = " · ".join(f"{column.name}: {column.why}" for column in reading.columns if column.why)
     return Listing(
         phrase("{columns}, each with its role", columns=counted(len(reading.columns), "column")),
@@ -103,7 +111,7 @@ def _columns(asked: IntakeParts, reading: Reading) -> Listing:
         lambda start, stop: reading.preview[start:stop],
         note=why,
         tab=phrase("Columns"),
-        roles=tuple((_ROLE_SAID.get(column.role, column.role), choices) for column in reading.columns),
+        roles=tuple((_ROLE_SAID[column.role], choices) for column in reading.columns),
         choose=choose,
     )
 
