@@ -40,7 +40,7 @@ _DOES = (
         "name",
         "open",
     ),
-    *("put", "save", "set", "take", "total", "try", "undo", "unlock", "update", "use", "write"),
+    *("put", "save", "set", "take", "total", "try", "undo", "free", "update", "use", "write"),
 )
 _TO_DO = re.compile(rf"(?:^|[.;:,–] |\bor |\band )(?:{'|'.join(_DOES)})\b", re.I)
 _NAMED = re.compile(r"…|“|--|\d|\b(?:spread|query|address|source|database|ratio|figures|cell|display)\b")

@@ -158,11 +158,11 @@ class Methods(FolderCase):
     def test_a_total_spread(self) -> None:
         words = "spread", self.quarters(), "--total", 1000, "--over", 2023, "--season", "multiplicative"
         rows = self.rows(*words)
-        self.assertEqual(list(rows[0]), ["period", "spread", "locked", "last_year", "baseline"])
+        self.assertEqual(list(rows[0]), ["period", "spread", "fixed", "last_year", "baseline"])
         self.assertEqual([row["spread"] for row in rows], ["199", "273", "322", "206"])
         self.assertEqual([row["last_year"] for row in rows], ["98", "140", "172", "110"])
         rows = self.rows(*words, "--fixed", "2023-Q2=300", "--pack", 12)
-        self.assertEqual([row["locked"] for row in rows], ["", "300", "", ""])
+        self.assertEqual([row["fixed"] for row in rows], ["", "300", "", ""])
         self.assertEqual(sum(int(row["spread"]) for row in rows), 1000)
         self.assertEqual(len(self.rows(*words[:-4], "--over", "2023-H2", "--rule", "even")), 2)
 
@@ -295,7 +295,7 @@ class Smoothing(FolderCase):
     def test_what_is_given_says_of_what_kind_it_is(self) -> None:
         self.assertEqual(self.rows("--alpha", 0.5)[0][1]["smoothed"], "13.5")
         self.assertEqual(self.rows("--back", 1, "--ahead", 1)[0][1]["smoothed"], "12.6666666666667")
-        centred = self.rows("--place", "around", "--window", 4)[0]
+        centred = self.rows("--place", "centred", "--window", 4)[0]
         self.assertEqual([row["smoothed"] for row in centred[2:6]], ["15", "16.125", "17.625", "19.875"])
         # A total forecasts nothing: the columns are there all the same.
         self.assertEqual({row["forecast"] for row in self.rows("--kind", "total", "--window", 2)[0]}, {""})
@@ -333,7 +333,7 @@ class Smoothing(FolderCase):
             ),
             (("--alpha", 2), "--alpha"),
             (("--format", "parquet"), "Name a file with --output."),
-            (("--place", "around", "--unit", "quarter"), "--unit quarter: only a plain trailing window"),
+            (("--place", "centred", "--unit", "quarter"), "--unit quarter: only a plain trailing window"),
         ):
             with self.subTest(words):
                 code, out, err = run("smooth", path, *words)

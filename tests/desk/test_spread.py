@@ -91,7 +91,7 @@ class Spreading(DeskCase):
         # 3,000 are left for 0.795980, 1.289581 and 0.821861 of 2.907422: 821.3, 1,330.6 and 848.0.
         self.assertEqual(self.parts(), [821, 1000, 1331, 848])
         self.write(12, "3500")
-        self.assertIn("The locks come to 4,500, more than the total of 4,000", self.said())
+        self.assertIn("What is fixed comes to 4,500, more than the total of 4,000", self.said())
         self.assertEqual(self.parts(), [821, 1000, 1331, 848])
         self.window.do(edit(P.spread.rounded, "packs"))
         self.settle()

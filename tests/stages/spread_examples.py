@@ -174,8 +174,8 @@ class SpreadExamples:
         lock = session.deck("spread").figures["locked"].mend
         assert lock is not None
         for text, said in (
-            ("1001", "The locks come to 1,001, more than the total of 1,000"),
-            ("-5", "cannot be locked below zero"),
+            ("1001", "What is fixed comes to 1,001, more than the total of 1,000"),
+            ("-5", "cannot be fixed below zero"),
             ("12.5", "figures come in whole cases"),
             ("many", "is no figure"),
         ):

@@ -101,7 +101,7 @@ def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Name
     options = {each.field: each for each in options_of(part)}
     given = {field: getattr(asked, place_of(option)) for field, option in options.items()}
     values = {
-        field: tuple(dict.fromkeys(value)) if options[field].many else value
+        field: tuple(dict.fromkeys(value)) if options[field].many else options[field].value_of(value)
         for field, value in given.items()
         if value is not None
     }
@@ -114,7 +114,8 @@ def _set_options(session: Session, stage: Stage, part: Any, asked: argparse.Name
     plan = session.plan
     for option in all_options(part):
         if option.part and getattr(asked, place_of(option)) is not None:
-            plan = put(plan, (option.part, *option.path), getattr(asked, place_of(option)))
+            value = option.value_of(getattr(asked, place_of(option)))
+            plan = put(plan, (option.part, *option.path), value)
     for field, value in rests.items():
         plan = put(plan, (stage.name, field), value)
     if stage.alone:

@@ -39,6 +39,13 @@ _OLD_VALUES = {
     ("--season", "simple"): "--indices simple",
     ("--season", "classical"): "--indices classical",
     ("--season", "loess"): "--indices loess",
+    ("--place", "before"): "--place trailing",
+    ("--place", "around"): "--place centred",
+    ("--place", "from-to"): "--place custom",
+    ("--kind", "lowest"): "--kind minimum",
+    ("--kind", "highest"): "--kind maximum",
+    ("--smoother", "lowest"): "--smoother minimum",
+    ("--smoother", "highest"): "--smoother maximum",
     ("--numbered", "from 1"): "--numbered counter",
     ("--numbered", "by calendar year"): "--numbered calendar",
 }

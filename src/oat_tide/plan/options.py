@@ -26,12 +26,13 @@ class Option:
         says: what it is, for the help.
         metavar: what stands for its value there.
         kind: what a value is made by, such as int, float or str.
-        choices: what it can be; empty for anything.
+        choices: what it can be, as it is typed; empty for anything.
         many: whether it can be given several times.
         default: what it is where it is not given.
         rest: the field that takes all but the first, where it can be given several times.
         part: the part of the plan that it is a field of; empty for that of the command.
         required: whether it must be given.
+        words: values of the plan that are typed in other words, with those.
     """
 
     path: FieldSteps
@@ -45,6 +46,11 @@ class Option:
     rest: str = ""
     part: str = ""
     required: bool = False
+    words: tuple[tuple[str, str], ...] = ()
+
+    def value_of(self, typed: Any) -> Any:
+        """What the plan calls what is typed."""
+        return next((value for value, word in self.words if word == typed), typed)
 
     @property
     def field(self) -> str:
@@ -56,7 +62,7 @@ class Option:
         """What the help says."""
         several = self.many and not self.rest
         now = phrase(" and ").join(f"{each:g}" for each in self.default) if several else self.default
-        now = f"{now:g}" if isinstance(now, float) else now
+        now = f"{now:g}" if isinstance(now, float) else dict(self.words).get(now, now)
         default = (
             phrase(" (default: {now})", now=now) if (now or now == 0) and not isinstance(now, bool) else ""
         )
@@ -71,6 +77,7 @@ def option(
     metavar: str = "",
     reads: Callable[[str], Any] | None = None,
     required: bool = False,
+    words: dict[str, str] | None = None,
 ) -> dict[str, Any]:
     """What a field says to be an option.
 
@@ -78,9 +85,10 @@ def option(
         flag: without its dashes.
         reads: makes its value of what is typed; needed where its type is none of a number, text or choice.
         required: whether it must be given.
+        words: values that are typed in other words, with those.
     """
     told = {"flag": f"--{flag}", "says": says, "metavar": metavar, "reads": reads}
-    return told | {"required": required}
+    return told | {"required": required, "words": words or {}}
 
 
 def first_of() -> dict[str, str]:
@@ -109,7 +117,7 @@ def _option(default: Any, kind: Any, extra: dict[str, Any], path: FieldSteps) ->
     many = typing.get_origin(kind) is tuple
     item = bare(item_type(kind))[0] if many else kind
     choices = typing.get_args(item) if typing.get_origin(item) is Literal else ()
-    reads = extra["reads"] or (str if choices else item)
+    reads, words = extra["reads"] or (str if choices else item), extra["words"]
     rest = extra.get("rest", "")
     many = many or bool(rest)
     metavar = extra["metavar"] or None
@@ -119,11 +127,12 @@ def _option(default: Any, kind: Any, extra: dict[str, Any], path: FieldSteps) ->
         extra["says"],
         metavar,
         reads,
-        choices,
+        tuple(words.get(each, each) for each in choices),
         many,
         default,
         rest,
         required=extra["required"],
+        words=tuple(words.items()),
     )
 
 

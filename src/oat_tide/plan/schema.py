@@ -51,13 +51,19 @@ def read_head(path: Path, data: bytes) -> Head:
         schema = msgspec.json.decode(data, type=_Schema).schema
         if schema > SCHEMA:
             raise UserError(
-                f"{path.name} was saved by a newer version (schema {schema}; this one reads up to {SCHEMA}). "
-                "Open it with that version, or update."
+                "{name} was saved by a newer version (schema {schema}; this one reads up to "
+                "{own}). Open it with that version, or update.",
+                name=path.name,
+                schema=schema,
+                own=SCHEMA,
             )
         if schema < OLDEST:
             raise UserError(
-                f"{path.name} was saved by an early version (schema {schema}; this one reads from {OLDEST}). "
-                "Open the sales file itself and make the plan again."
+                "{name} was saved by an early version (schema {schema}; this one reads from "
+                "{oldest}). Open the sales file itself and make the plan again.",
+                name=path.name,
+                schema=schema,
+                oldest=OLDEST,
             )
         if schema == SCHEMA:
             return msgspec.json.decode(data, type=Head)
@@ -67,7 +73,10 @@ def read_head(path: Path, data: bytes) -> Head:
         return msgspec.convert(head, Head)
     except (msgspec.DecodeError, UnicodeDecodeError, *_STRANGE) as error:
         raise UserError(
-            f"{path.name}: {HEAD} cannot be understood: {error}. Open another copy of it."
+            "{name}: {head} cannot be understood: {error}. Open another copy of it.",
+            name=path.name,
+            head=HEAD,
+            error=error,
         ) from error
 
 

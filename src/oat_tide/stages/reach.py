@@ -18,8 +18,8 @@ NOUNS = {
     "mean": phrase("average"),
     "median": phrase("median"),
     "total": phrase("total"),
-    "lowest": phrase("lowest"),
-    "highest": phrase("highest"),
+    "lowest": phrase("minimum"),
+    "highest": phrase("maximum"),
     "trimmed": phrase("trimmed average"),
     "weighted": phrase("weighted average"),
 }

@@ -19,6 +19,7 @@ Kind = Literal[
     "mean", "median", "total", "lowest", "highest", "trimmed", "weighted", "level", "trend", "damped"
 ]
 EXPONENTIAL = ("level", "trend", "damped")
+_TYPED = {"lowest": "minimum", "highest": "maximum"}
 
 
 def weights_typed(text: str) -> str | tuple[float, ...]:
@@ -56,7 +57,7 @@ class Smoother(Part, frozen=True):
 
     kind: Annotated[
         Kind,
-        Meta(title="Method", extra_json_schema=option("kind", "what is taken of the window")),
+        Meta(title="Method", extra_json_schema=option("kind", "what is taken of the window", words=_TYPED)),
     ] = "mean"
     window: Annotated[
         int,
@@ -80,7 +81,9 @@ class Smoother(Part, frozen=True):
         Meta(
             title="Window",
             extra_json_schema=option(
-                "place", "position of the window: trailing, centred, or custom with --back and --ahead"
+                "place",
+                "position of the window: trailing, centred, or custom with --back and --ahead",
+                words={"before": "trailing", "around": "centred", "from-to": "custom"},
             ),
         ),
     ] = "before"

@@ -58,14 +58,14 @@ def _check(g: Ground, now: SpreadRequest, locked: np.ndarray) -> None:
     left = now.total - sum_of
     if left < -1e-9:
         raise UserError(
-            "The locks come to {fixed}, more than the total of {total}: unlock some, or write a "
+            "What is fixed comes to {fixed}, more than the total of {total}: free some, or write a "
             "larger total.",
             fixed=full(sum_of),
             total=full(now.total),
         )
     if not free and left > 1e-9:
         raise UserError(
-            "Every {kind} would be locked, and {full} of the total be left: leave one free.",
+            "Every {kind} would be fixed, and {full} of the total be left: leave one free.",
             kind=noun(g.grid.kind),
             full=full(left),
         )
@@ -88,13 +88,13 @@ def lock_written(g: Ground) -> CellEdit:
         value = number_of(text)
         if value is None or not np.isfinite(value):
             raise UserError(
-                "“{text}” is no figure. Write what {column} is locked at.",
+                "“{text}” is no figure. Write what {column} is fixed at.",
                 text=text,
                 column=g.label(column),
             )
         if value < 0:
             raise UserError(
-                "{column} cannot be locked below zero. Write zero or more.", column=g.label(column)
+                "{column} cannot be fixed below zero. Write zero or more.", column=g.label(column)
             )
         _whole(g, value, "figure")
         return float(value)
@@ -132,7 +132,7 @@ def sold_locked(g: Ground, series: int) -> tuple[Edit | None, str]:
     if not columns:
         return None, phrase("No {kind} of it is complete yet.", kind=noun(g.grid.kind))
     if any(sold[column] < 0 for column in columns):
-        return None, phrase("A period had more back than it sold: lock the others by hand.")
+        return None, phrase("A period had more back than it sold: fix the others by hand.")
     asked = replace(g.asked[series], where=g.where(series), over=g.ask.over)
     locked, locks = _locked(g, series).copy(), list(asked.locks)
     for column in columns:
@@ -143,7 +143,7 @@ def sold_locked(g: Ground, series: int) -> tuple[Edit | None, str]:
         locked[column - g.first] = figure
     now = replace(asked, locks=tuple(locks))
     if now.locks == asked.locks:
-        return None, phrase("What has sold is locked already.")
+        return None, phrase("What has sold is fixed already.")
     try:
         _check(g, now, locked)
     except UserError as error:
