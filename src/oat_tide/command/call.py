@@ -190,5 +190,5 @@ def _add(parser: Parser, option: Option) -> None:
 
 
 def place_of(option: Option) -> str:
-    """Where the parser keeps what is given for an option."""
+    """Return the name under which the parser keeps the value of an option."""
     return f"option {option.part}.{option.field}"

@@ -97,7 +97,7 @@ class Source:
         return int(self.table[COUNT].sum()) if COUNT in self.table.columns else self.table.height
 
     def with_frame(self, frame: pl.DataFrame) -> Source:
-        """The same with other lines."""
+        """Return the source with other lines."""
         return replace(self, table=Table.of(frame))
 
 
@@ -165,7 +165,7 @@ def content(table: Table) -> int:
 
 
 def thinned(frame: pl.DataFrame) -> pl.DataFrame:
-    """The same with columns of few values kept by their codes: a quarter of the memory, and quicker."""
+    """Return the source with columns of few values kept as codes, which takes a quarter of the memory."""
     few = [
         column.name
         for column in frame

@@ -59,7 +59,7 @@ class Table:
 
     @property
     def frame(self) -> pl.DataFrame:
-        """All columns."""
+        """Return all columns."""
         return pl.DataFrame([self[name] for name in self.columns])
 
     @cached_property
@@ -74,7 +74,7 @@ class Table:
         return self.height - (0 if self.torn is None else int(np.count_nonzero(self.torn)))
 
     def whole_lines(self, some: slice, columns: Iterable[str] = ()) -> pl.DataFrame:
-        """Some of the lines that are not torn, all columns or some."""
+        """Return some of the complete lines, with all columns or some."""
         whole = range(self.height) if self.torn is None else np.flatnonzero(~self.torn)
         return self.lines(np.array(whole[some], np.int64), columns)
 
@@ -83,7 +83,7 @@ class Table:
         return pl.DataFrame([self._cells(name, at).alias(name) for name in columns or self.columns])
 
     def trimmed(self) -> Table:
-        """The same without marks that go without saying."""
+        """Return the table without marks that can be implied."""
         plain = dict(self.plain)
         first = int(plain[ROW][0]) if ROW in plain and self.height else self.counted_from
         counted = replace(self, counted_from=first)

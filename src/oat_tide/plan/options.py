@@ -54,7 +54,7 @@ class Option:
 
     @property
     def field(self) -> str:
-        """Its name within its part."""
+        """Return its name within its part."""
         return ".".join(map(str, self.path))
 
     @property

@@ -105,5 +105,5 @@ class Undo(Struct, frozen=True):
         )
 
     def rested(self) -> Undo:
-        """The same, with the gesture ended, so that the next drag is a step of its own."""
+        """End the current gesture, so that the next drag becomes a step of its own."""
         return Undo(self.now, self.back, self.ahead)

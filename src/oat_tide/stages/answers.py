@@ -24,7 +24,7 @@ class Inline:
         return False
 
     def want(self, owner: str, questions: Iterable[Question]) -> None:
-        """All have been answered."""
+        """Return at once: all questions have been answered."""
 
 
 class Asking:

@@ -24,7 +24,7 @@ large data that belong to the plan (a tuple of `KeptData`)."""
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """Where something needed comes from.
+    """A source of what a stage needs.
 
     Attributes:
         of: the stage whose deck it is; or READING, TIE, LEAVES or KEPT.

@@ -113,7 +113,7 @@ def folder_to_hand_over(within: Path | None) -> str:
 
 
 def shelves() -> tuple[Path | None, ...]:
-    """Where such folders may be, the quickest first."""
+    """Return where such folders may be, the quickest first."""
     return (_SHELF, None) if os.access(_SHELF, os.W_OK) else (None,)
 
 

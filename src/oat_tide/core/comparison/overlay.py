@@ -53,7 +53,7 @@ def overlay(grid: Grid, first: int, count: int) -> Overlay:
 
 
 def with_any(over: Overlay, holds: NDArray[np.bool_]) -> Overlay:
-    """The same without years of which nothing holds, such as one that the data only touch with three days.
+    """Return the overlay without empty years, such as one of which the data hold only three days.
 
     Args:
         holds: (periods,) of the columns.

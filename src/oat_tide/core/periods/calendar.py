@@ -100,7 +100,7 @@ class Grid:
     days: int = 28
 
     def of(self, kind: Kind) -> Grid:
-        """The same calendar cut into periods of another kind."""
+        """Return the same calendar divided into periods of another kind."""
         return dataclasses.replace(self, kind=kind)
 
     @property

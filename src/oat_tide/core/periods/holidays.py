@@ -32,7 +32,7 @@ class Holiday:
     from_easter: int = 0
 
     def in_year(self, year: int) -> dt.date | None:
-        """Its date; None for 29 February where there is none."""
+        """Return its date in a year; None for 29 February of a common year."""
         if not self.month:
             return easter(year) + dt.timedelta(days=self.from_easter)
         try:

@@ -22,7 +22,7 @@ def month_named(word: str) -> int:
 
 
 def plain_digits(text: str) -> str:
-    """The same with the digits of any script as 0 to 9."""
+    """Return a text with the digits of every script written as 0 to 9."""
     return "".join(str(unicodedata.decimal(mark)) if mark.isdecimal() else mark for mark in text)
 
 

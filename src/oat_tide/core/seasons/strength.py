@@ -104,7 +104,7 @@ def rank_test(values: Values, place: Days, cycle: int) -> tuple[Values, Values, 
 
 
 def ties(counts: np.ndarray) -> float:
-    """By how much ties shrink the spread of ranks, by how many share each: 0 for none, 1 where all do."""
+    """Compute the share by which ties reduce the variance of ranks, from how many values share each rank."""
     n = int(counts.sum())
     return float((counts**3 - counts).sum() / max(n**3 - n, 1))
 

@@ -228,7 +228,7 @@ class Panel:
         return np.where(np.abs(sums - whole) <= 1e-12 * np.abs(sums), whole, sums)
 
     def with_rulings(self, stamp: Hashable, flags: NDArray[np.uint8], settled: Values) -> Panel:
-        """The same with other flags and settled values."""
+        """Return the panel with other flags and adjusted values."""
         return Panel(
             stamp,
             self.grid,
@@ -381,7 +381,7 @@ class Groups:
 
     @staticmethod
     def of(coded: Coded, levels: tuple[Key, ...]) -> Groups:
-        """Those of levels."""
+        """Return the totals of levels."""
         rows = coded.rows(levels)
         many = np.array([len(each) for each in rows], np.intp)
         order = np.concatenate(rows) if rows else np.zeros(0, np.intp)

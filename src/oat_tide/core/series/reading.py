@@ -204,7 +204,7 @@ class Offers:
 
 @dataclass(frozen=True, slots=True)
 class Held:
-    """Some lines of a source.
+    """A count of lines of a source and what they add up to.
 
     Attributes:
         lines: how many.

@@ -91,7 +91,7 @@ class States:
 
 
 def same(alpha: float, beta: float, phi: float, series: int) -> Constants:
-    """The same constants for every series."""
+    """Use the same constants for every series."""
     return Constants(*(np.full(series, each) for each in (alpha, beta, phi)))
 
 

@@ -61,7 +61,11 @@ class Formula:
     skips: bool = False
 
     def compute(self, at: slice) -> Any:
-        """Its values in some columns: (series, columns), either may be 1; of many (series, columns, many)."""
+        """Compute its values in some columns.
+
+        Returns:
+            (series, columns), either may be 1; of several terms (series, columns, terms).
+        """
         raise NotImplementedError
 
     def bind(self, series: int, column: int) -> Working:
@@ -69,11 +73,11 @@ class Formula:
         raise NotImplementedError
 
     def inside(self, at: slice) -> Mask | None:
-        """Of many, those that belong to each cell; None for all."""
+        """Return which of several terms belong to each cell; None for all."""
         return None
 
     def bound(self, series: int, column: int) -> tuple[Working, ...]:
-        """Of many, the workings of those that belong to a cell."""
+        """Return the workings of those terms that belong to a cell."""
         return (self.bind(series, column),)
 
     def cells(self, at: slice) -> Cells:

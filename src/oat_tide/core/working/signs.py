@@ -46,13 +46,13 @@ def _all(fold: Callable[[Any, Any], Any]) -> Callable[..., Any]:
 
 
 def _divide(value: Any, by: Any) -> Any:
-    """Of one number as of a row of them: by 0 it is infinite, or not known."""
+    """Divide numbers or rows of them; division by 0 gives infinity or NaN."""
     with np.errstate(divide="ignore", invalid="ignore"):
         return np.asarray(value) / by
 
 
 def _raise(value: Any, power: Any) -> Any:
-    """Of one number as of a row of them: what is too large for a number is infinite."""
+    """Raise numbers or rows of them to a power; what is too large becomes infinite."""
     with np.errstate(over="ignore", divide="ignore", invalid="ignore"):
         return np.asarray(value) ** power
 

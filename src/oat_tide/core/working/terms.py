@@ -131,7 +131,7 @@ class Term(Formula):
         return self.source.cell(series, FACT if self.fact else column + self.by)
 
     def seeing(self, seen: Mask) -> Term:
-        """The same with only some of its cells (series, columns) to be seen."""
+        """Return the term with only some of its cells (series, columns) visible."""
         own = self.source
         return Term(Source(own.stage, own.figure, seen, own.rows, own.reach), self.by)
 
@@ -144,7 +144,7 @@ class Term(Formula):
         return Like(self.source, columns)
 
     def likes(self, find: Find) -> Likes:
-        """All the columns that stand for each, such as the same month of every year."""
+        """Take all the columns that a lookup gives, such as the same month of every year."""
         return Likes(self.source, find)
 
     def at(self, columns: Columns) -> At:
@@ -435,7 +435,7 @@ class Among(Formula):
 
 
 def known(many: _Many) -> _Many:
-    """Of many values, those that are known. With none the sum is 0, and all else is not known."""
+    """Keep only the known values. With none of them the sum is 0, and everything else is not known."""
     return replace(many, skips=True)  # type: ignore[type-var]
 
 
@@ -456,7 +456,7 @@ def trimmed(many: Formula, trim: int, fewest: int = 0) -> Formula:
 
 
 def same_place(place: Columns) -> Find:
-    """All the columns that stand at the same place.
+    """Return a lookup of all columns at the same place of their cycle.
 
     Args:
         place: (columns,) of each column; below 0 for none.

@@ -279,12 +279,12 @@ class WorkingCard(QFrame):
         )
 
     def _grow(self) -> None:
-        """Where what is shown needs more room than the rows of the deck, have it, and keep it."""
+        """Give the card more height where its text needs more than the rows of the deck, and keep it."""
         self.room = max(self.room, min(self._height(self._now), _HIGH))
         self._stand()
 
     def _stand(self) -> None:
-        """As high as the rows of the deck need, and what is kept."""
+        """Set the height from the rows of the deck and the kept workings."""
         kept = self._height(self._now) if self.trail else 0
         self.setFixedHeight(_TALL if self.lines.isVisibleTo(self) else max(self.room, kept, self.least))
 

@@ -151,7 +151,7 @@ class AxisStrip(QWidget):
         written(painter, QRectF(8, 17, GUTTER - 18, 15), 1, within)
 
     def _within(self, column: int) -> str:
-        """Of a week its days, by name: weeks from Saturday are not those from Monday."""
+        """Name the days that a week holds, since weeks may start on any weekday."""
         deck = self.deck
         if deck is None or deck.axis is not None or deck.grid.kind != "week":
             return ""

@@ -111,7 +111,7 @@ def _painted(band: Band) -> object:
 
 
 class BandView(QWidget):
-    """All the bands of a deck.
+    """Paints all the bands of a deck.
 
     Attributes:
         sizes: what the figures of each unit are told in.
@@ -328,7 +328,7 @@ class _Overlay(QWidget):
             written(painter, place, 0.5, mark.text)
 
     def _top_of(self, deck: Deck, mark: Mark) -> float:
-        """Where a period's column or dot begins, from above."""
+        """Return the top of a period's column or dot, in pixels."""
         plot, band = self.bands.plots[0], deck.bands[0]
         name = mark.figure if mark.figure in deck.figures else band.curves[-1].figure
         value = float(deck.figures[name].values[self.bands.series, mark.column])
@@ -360,7 +360,7 @@ class _Overlay(QWidget):
         return Name(curve.label, color, end, min(end.x() + 7, last), wide, end.y() - (0 if fits else 12))
 
     def _end(self, plot: _Plot, deck: Deck, curve: Curve) -> QPointF | None:
-        """Where a curve ends in sight; its last part period is no end."""
+        """Return the last visible point of a curve; an incomplete last period does not count."""
         first, stop = self.scale.visible()
         series, skips_part = self.bands.series, STYLES[curve.role].dots
         first, stop = curve.columns(deck.past, first, min(stop, deck.columns))

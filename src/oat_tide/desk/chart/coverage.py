@@ -153,7 +153,7 @@ class CoverageView(QWidget):
             self._said(painter, rows, first, stop)
 
     def cell_rect(self, row: int, column: int) -> QRectF:
-        """Where a cell stands."""
+        """Return the rectangle of a cell."""
         y = 2 + (row - self.top) * ROW
         gap = 1.0 if self.scale.step >= 4 else 0.0
         return QRectF(self.scale.edge(column) + gap / 2, y + 1, self.scale.step - gap, ROW - 2)
@@ -178,7 +178,7 @@ class CoverageView(QWidget):
         return self._tints
 
     def _cells(self, painter: QPainter, rows: range, first: int, stop: int) -> None:
-        """All cells as one image; those that are special are marked one by one while they are few."""
+        """Draw all cells as one image; special ones are marked one by one while they are few."""
         tints, held = self._table(), self.held
         assert held is not None
         # One pixel of the image is one of the window: the column that stands there.

@@ -315,7 +315,7 @@ class Drawn:
             bar.setData(across, np.repeat(top, 2), connect="pairs", pen=pen, antialias=True)
 
     def _within(self, deck: Deck, series: int, first: int, stop: int, frame: QRectF, pixels: int) -> None:
-        """In each column a small line of several figures, side by side; what is left out stands crossed."""
+        """Draw a small line of several figures within each column; values left out are crossed."""
         figures = [deck.figures[name] for name in self.curve.among]
         values = np.stack([each.values[series, first:stop] for each in figures])
         out = np.array(

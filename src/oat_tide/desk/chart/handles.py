@@ -59,7 +59,7 @@ class HandleKind:
 
 
 def edge(scale: TimeScale, handle: Handle) -> float:
-    """Where a handle stands."""
+    """Return the x of a handle."""
     return scale.edge(handle.at + (not HANDLES[handle.role].near_edge))
 
 

@@ -71,7 +71,7 @@ class Overview(QWidget):
         return GUTTER + column * (self.width() - GUTTER - MARGIN) / max(self.scale.columns, 1)
 
     def sight(self) -> QRectF:
-        """Where the stretch in sight stands."""
+        """Return the rectangle of the periods in sight."""
         left, right = self.place(self.scale.start), self.place(self.scale.start + self.scale.count)
         return QRectF(left, 2, right - left, self.height() - 4)
 

@@ -38,7 +38,7 @@ class NumberStyle:
         return fixed(value / self.size, self.decimals, plus=self.signed)
 
     def full(self, value: float) -> str:
-        """The same figure untold in anything."""
+        """Write a figure in full, not in thousands or millions."""
         return fixed(value, self.exact, plus=self.signed)
 
 

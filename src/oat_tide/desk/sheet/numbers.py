@@ -79,7 +79,7 @@ class NumberControl(ControlWidget):
 
     @property
     def _end(self) -> float:
-        """Where the slider ends."""
+        """Return the value at the end of the slider."""
         return min(self.control.slides_to or self.control.hi, self.control.hi)
 
     def _slid(self, place: int) -> None:

@@ -38,7 +38,7 @@ class Cells:
         return self.scale.step >= max(_NARROWEST, self.room)
 
     def rect(self, row: int, column: int) -> QRectF:
-        """Where a cell stands."""
+        """Return the rectangle of a cell."""
         return QRectF(self.scale.edge(column), row * ROW + TOP, self.scale.step, ROW)
 
     def at(self, x: float, y: float) -> tuple[int, int] | None:
@@ -65,7 +65,7 @@ class Cells:
 
     @property
     def summed(self) -> dict[int, Sums]:
-        """By row that adds up, what it comes to at those steps."""
+        """Return the sums of each row that adds up, by step."""
         return self._summed if self.steps is not None else {}
 
     def _found_steps(self) -> WiderSteps | None:

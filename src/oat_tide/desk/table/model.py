@@ -90,7 +90,7 @@ class TableRows:
         return low, high
 
     def look(self, row: int, first: int, stop: int) -> object:
-        """All that decides how the cells of a row from `first` up to `stop` are painted."""
+        """Return everything that decides how the cells of a row from `first` up to `stop` are painted."""
         figure, columns = self.figures[row], range(first, min(stop, self.deck.columns))
         return (
             figure.name,

@@ -136,7 +136,7 @@ class TideTable(QWidget):
                 self.update(0, row * ROW + 1, self.width(), ROW + TOP)
 
     def cell_rect(self, row: int, column: int) -> QRectF:
-        """Where a cell stands."""
+        """Return the rectangle of a cell."""
         assert self._cells is not None
         return self._cells.rect(row, column)
 

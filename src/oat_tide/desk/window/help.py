@@ -86,7 +86,7 @@ WORDS = (
 
 
 def keys() -> tuple[tuple[str, str], ...]:
-    """All keys with what they do: those of commands, and those of the table."""
+    """List all keys with what they do: those of commands, and those of the table."""
     found = [(", ".join(each.keys), each.text.rstrip("…")) for each in COMMANDS if each.keys]
     return (*found, *IN_TABLE)
 

@@ -95,7 +95,7 @@ class _Members(QStandardItemModel):
         self.dataChanged.emit(self.index(0, 0), self.index(len(self._shown), 0))
 
     def place_of(self, member: str | None) -> QModelIndex:
-        """Where a member stands; nowhere where it is not shown."""
+        """Return the index of a value in the list; an invalid one where it is not shown."""
         if member is None:
             return self.index(0, 0)
         return self.index(self._shown.index(member) + 1, 0) if member in self._shown else NOWHERE

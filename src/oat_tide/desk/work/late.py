@@ -28,7 +28,7 @@ _MOST_DEATHS = 3
 
 
 class LateProcess(QObject):
-    """Called as late(function, *arguments): the answer, or None while it is not known.
+    """Computes in a process: `late(function, *arguments)` returns the answer, or None until it is known.
 
     The function stands at the top of its module, takes a Tell as its last argument and calls it often;
     the arguments can be hashed and can travel to another process.

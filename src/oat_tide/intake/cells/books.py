@@ -165,7 +165,7 @@ class Near:
         return codes
 
     def with_room(self, low: int, high: int) -> Near:
-        """The same with a place for all numbers from one to another."""
+        """Return the book with room for all numbers of a range."""
         first, last = self.first, self.first + len(self.codes) - 1
         if first <= low and high <= last:
             return self

@@ -50,7 +50,7 @@ def _mark(part: Together) -> pl.Expr:
 
 
 def _first_alike(texts: pl.DataFrame) -> NDArray[np.uint32]:
-    """Of each row the place of the first that is the same; values that differ may be told alike."""
+    """Return for each row the index of the first equal row."""
     rows = np.column_stack([text.to_physical().fill_null(NONE).to_numpy() for text in texts])
     _, first, which = np.unique(rows, axis=0, return_index=True, return_inverse=True)
     return first[which.ravel()].astype(np.uint32)
@@ -123,12 +123,12 @@ class Coding:
 
     @property
     def columns(self) -> tuple[str, ...]:
-        """Those that are coded."""
+        """Return the names of the coded columns."""
         return tuple(self._told)
 
     @property
     def parts(self) -> tuple[Together, ...]:
-        """The same, by which are coded together."""
+        """Return the coded columns in groups that share one coding."""
         together = self._together
         alone = [(name,) for name in self.columns if name not in together]
         return (together, *alone) if together else tuple(alone)

@@ -46,7 +46,7 @@ class Coded:
         return self.later(answers).all
 
     def later(self, answers: pl.Series | NDArray[Any]) -> Spread:
-        """The same, for those lines that somebody asks for."""
+        """Return the values of some lines, computed when asked for."""
         return Spread(self.table(answers), self.marks, self.held)
 
     def counted(self, groups: NDArray[np.integer], size: int) -> NDArray[np.int64]:
@@ -66,7 +66,7 @@ class Coded:
 
 
 def _among(places: NDArray[np.int64], size: int) -> NDArray[np.int64]:
-    """Of each place below `size`, where it stands among these in order; 0 for others."""
+    """Return for each index below `size` its rank among some indices; 0 for the rest."""
     found = np.zeros(size, np.int64)
     found[places] = np.arange(len(places))
     return found
@@ -283,7 +283,7 @@ class Much:
         return answers if self.cells is None else self.cells.spread(answers)
 
     def later(self, answers: NDArray[Any]) -> Numbers:
-        """The same, for those lines that somebody asks for."""
+        """Return the values of some lines, computed when asked for."""
         return answers if self.cells is None else self.cells.later(answers)
 
 

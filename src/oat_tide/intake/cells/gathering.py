@@ -39,7 +39,7 @@ class Gathering:
         self.height += max(plain.height, *map(len, codes.values()), 0)
 
     def table(self, names: dict[str, str]) -> Table:
-        """All lines.
+        """Return all lines as one table.
 
         Args:
             names: of the columns, by what they were called so far.

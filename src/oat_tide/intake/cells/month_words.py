@@ -23,7 +23,7 @@ _OFFICE_FORMS: dict[str, dict[int, str]] = {
 
 
 def _read() -> dict[str, tuple[str, ...]]:
-    """By language the forms of each month, parted by spaces; `script/month_names` makes the file."""
+    """Read the names of months by language; `script/month_names` makes the file."""
     lines = _FILE.read_text(encoding="utf-8").splitlines()
     return {language: tuple(months) for language, *months in (line.split("\t") for line in lines)}
 

@@ -164,7 +164,7 @@ def _typed(column: str) -> pl.Expr:
 
 
 def _by_comma(column: str, comma: bool) -> pl.Expr:
-    """Where the decimal mark is a comma: where it can be nothing else, and else as the column has it."""
+    """Return which cells have a decimal comma: where it is certain, else as in the rest of the column."""
     text = _tidied(column)
     point = text.str.contains(_POINT)
     return text.str.contains(_COMMA) & (pl.lit(comma) | ~point) & ~(_typed(column) & point)

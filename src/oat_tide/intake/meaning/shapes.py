@@ -105,7 +105,7 @@ def _shaped(source: Source, ask: Intake) -> Shaped:
 
 
 def filled_down(source: Source, names: tuple[str, ...]) -> Source:
-    """The same with blank cells of some columns filled by the last one above them in their file."""
+    """Fill the blank cells of some columns with the last value above them in the same file."""
     there = [name for name in names if name in source.columns]
     if not there:
         return source

@@ -104,7 +104,7 @@ def open_database(place: str, ask: Sources = Sources(), progress: Progress = no_
 def _traced(
     line: sa.Connection, lines: Any, names: list[str], rows: list[tuple[Any, ...]], progress: Progress
 ) -> Iterator[tuple[str, Table]]:
-    """By column with many values, every line of some of them: a sample of lines would hold each once."""
+    """Read all lines of a few values of each column, since a sample of lines would hold each value once."""
     columns = zip(names, zip(*rows, strict=True), strict=True)
     many = [(name, sorted({each for each in cells if each is not None}, key=str)) for name, cells in columns]
     many = [(name, values) for name, values in many if len(values) > _FEW_VALUES and _may_name(values)]
@@ -238,7 +238,7 @@ def _grouped(
 def _left(
     line: sa.Connection, lines: Any, kinds: dict[str, _Kind], asked: set[str]
 ) -> Iterator[tuple[str, tuple[int, Decimal]]]:
-    """By column of figures that is not asked for, how many it holds and what they come to."""
+    """Return count and sum of each column of figures that is not used."""
     names = [name for name, kind in kinds.items() if kind.number and name not in asked]
     if not names:
         return

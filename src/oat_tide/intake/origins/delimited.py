@@ -149,7 +149,7 @@ def _unclosed(lines: list[str]) -> bool:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class _Piece:
-    """Some lines that follow one another.
+    """Consecutive lines of a file.
 
     Attributes:
         frame: ROW, TORN and the fields by their place, but for those of columns that are kept by codes.

@@ -54,7 +54,7 @@ def ask_for(places: Iterable[str]) -> None:
 
 
 def _real(place: str) -> Path:
-    """Where a place is, whatever leads to it; one that no file can have is where it says."""
+    """Resolve links in a path; a path that no file can have is returned as it is."""
     try:
         return path_of(place).resolve()
     except (OSError, ValueError):

@@ -118,7 +118,7 @@ def _closed_up(used: set[int]) -> dict[int, int]:
 
 
 def _stood(moved: dict[int, int]) -> NDArray[np.int64]:
-    """Where each row stood; one left for those that held nothing stands before the next."""
+    """Return the row number of each row in the sheet; empty rows count before the next one."""
     found = np.zeros(max(moved.values()), np.int64)
     for was, now in moved.items():
         found[now - 1] = was

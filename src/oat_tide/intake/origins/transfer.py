@@ -56,7 +56,7 @@ def taken_over(folder: Path) -> Table:
 
 
 def folded(table: Table) -> Table:
-    """The same with all columns of few values by codes, and without marks that go without saying."""
+    """Return the lines with columns of few values as codes, and without marks that can be implied."""
     table = table.trimmed()
     few = {n: cells for n, cells in table.plain.items() if n != TORN and cells.dtype == pl.Categorical}
     if not few:

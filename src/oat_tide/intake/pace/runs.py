@@ -19,12 +19,12 @@ def in_runs(marks: NDArray[Any]) -> bool:
 
 
 def runs(marks: NDArray[Any]) -> tuple[Places, Places]:
-    """Where runs of the same value begin, and their lengths."""
+    """Return where runs of the same value begin, and their lengths."""
     heads = np.flatnonzero(np.concatenate(([True], marks[1:] != marks[:-1])))
     return heads, np.diff(heads, append=len(marks))
 
 
 def spans(starts: Places, lengths: Places) -> Places:
-    """All places of some runs."""
+    """Return all indices within some runs."""
     before = np.cumsum(lengths) - lengths
     return np.repeat(starts - before, lengths) + np.arange(int(lengths.sum()))

@@ -41,7 +41,7 @@ class Spread:
 
     @property
     def dtype(self) -> np.dtype[Any]:
-        """That of the numbers."""
+        """Return the type of the numbers."""
         return self.table.dtype
 
     @cached_property

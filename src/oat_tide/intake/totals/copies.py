@@ -119,7 +119,7 @@ def _alike(marks: Marks, some: slice) -> int:
 
 
 def _again(marks: NDArray[np.unsignedinteger[Any]]) -> NDArray[np.unsignedinteger[Any]]:
-    """Those that come after one that is the same, in order."""
+    """Return the lines that repeat an earlier one, in order."""
     marks = np.sort(marks)
     again: NDArray[np.unsignedinteger[Any]] = marks[1:][marks[1:] == marks[:-1]]
     return again

@@ -162,7 +162,7 @@ def _own_totals(facts: Facts) -> tuple[OwnTotal, ...]:
 
 
 def _within(facts: Facts, called: list[str]) -> NDArray[np.int64]:
-    """Of each line, what stands in the columns of its series that call no line a total."""
+    """Return for each line its values in the columns that never name a total."""
     table, names = facts.shape.source.table, set(called)
     cells = [table[name].cast(pl.String).fill_null("") for name in facts.ask.by if name in table.columns]
     kept = [each for each in cells if not each.is_in(list(names)).any()]

@@ -52,7 +52,7 @@ class Cells:
     def added(
         self, names: Sequence[str], used: NDArray[np.bool_] | None = None
     ) -> dict[str, tuple[int, Decimal]]:
-        """By column, how many figures it holds, and what they come to; columns of one kind are read together.
+        """Return count and sum of the figures of each column; columns of one kind are read together.
 
         Args:
             used: the lines that count; None for all.
@@ -121,7 +121,7 @@ def _figures_of(cells: Cells, shape: Shaped, ask: Intake) -> Iterator[Figures]:
 
 
 def _of_server(cells: Cells, ask: Intake) -> Iterator[Figures]:
-    """Of what a server added up: the measure, and other columns with its sums of them."""
+    """Return the sums that a server computed: of the measure, and of other columns."""
     source = cells.source
     assert source.sample is not None
     if not ask.times:

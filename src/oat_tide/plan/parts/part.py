@@ -9,7 +9,7 @@ from msgspec import Meta
 
 
 class Part(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
-    """Any piece of a plan."""
+    """Base of the pieces of a plan."""
 
 
 def unit(words: str, zero: str = "") -> dict[str, str]:

@@ -10,7 +10,7 @@ from oat_tide.plan.parts.part import Part
 
 
 class Sources(Part, frozen=True):
-    """Where the lines come from, and how they are got out of it.
+    """Where the sales lines come from, and how they are read.
 
     Attributes:
         places: files or folders, or one address of a database without its password; those beside the plan

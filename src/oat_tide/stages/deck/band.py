@@ -55,7 +55,7 @@ class Curve:
 
     @property
     def painted(self) -> tuple[object, ...]:
-        """All of it that decides how it is painted: not what it is called."""
+        """Return what decides how it is painted, without its name."""
         return (
             self.figure,
             self.role,
@@ -69,7 +69,7 @@ class Curve:
         )
 
     def columns(self, past: int, first: int, stop: int) -> tuple[int, int]:
-        """Of a stretch, the columns that are drawn: the first, and the one after the last.
+        """Return the drawn columns of a range: the first, and the one after the last.
 
         Args:
             past: the columns up to the as-of.

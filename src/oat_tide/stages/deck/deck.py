@@ -68,7 +68,7 @@ class Views(TypedDict, total=False):
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Deck:
-    """All that one stage shows, for every series at once.
+    """Everything that one stage shows, for all series at once.
 
     Attributes:
         stage: its name.

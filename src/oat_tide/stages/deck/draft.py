@@ -176,7 +176,7 @@ class Draft:
         return self._own(own)
 
     def facts(self, *names: str, known: bool = False) -> list[Fact]:
-        """Those of some facts that were defined, as items of the sheet.
+        """Return the named facts that were defined, as items of the sheet.
 
         Args:
             known: only those that the first series has.

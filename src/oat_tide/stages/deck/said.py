@@ -70,7 +70,7 @@ class Mark:
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """Some words of a sentence.
+    """A piece of a sentence, which may lead to a control.
 
     Attributes:
         text: the words.

@@ -63,6 +63,6 @@ class Figures(dict[str, Figure]):
             return default
 
     def every(self) -> tuple[Figure, ...]:
-        """All of them, steps as well."""
+        """Iterate over all figures, steps included."""
         laid = {name: each for steps in reversed(self._steps) for name, each in steps.figures.items()}
         return tuple((laid | self).values())

@@ -47,7 +47,7 @@ def whole(sight: Sight, lines: Deck) -> Term:
 
 
 def settled(sight: Sight, lines: Deck) -> Term:
-    """The same with rulings heeded: what averages and baselines stand on."""
+    """Return the adjusted actuals, which averages and baselines use."""
     return actuals_of(lines).adjusted.seeing(sight.past.whole)
 
 

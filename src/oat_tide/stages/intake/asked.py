@@ -23,6 +23,6 @@ class IntakeParts:
     periods: Periods
 
     def fitted(self, reading: Reading) -> IntakeParts:
-        """The same with the roles as they are lived by in the shape at hand."""
+        """Return the request with the roles that are in force for the table's shape."""
         roles = {"date": reading.date, "value": reading.value, "by": reading.dimensions}
         return replace(self, intake=msgspec.structs.replace(self.intake, **roles))

@@ -59,7 +59,7 @@ def _headings(ask: Intake, reading: Reading) -> Iterator[Choice]:
 
 
 def _mark(reading: Reading) -> Iterator[Choice]:
-    """Both readings of a real figure where nothing tells the decimal mark."""
+    """Offer both readings of a figure where nothing decides the decimal mark."""
     mark = reading.mark
     if mark.asks:
         this, other = ("comma", "point") if mark.comma else ("point", "comma")
@@ -95,7 +95,7 @@ def _no_figure(ask: Intake, reading: Reading) -> Iterator[Choice]:
 
 
 def _ruled(ask: Intake, reading: Reading, outcome: Outcome) -> Edit:
-    """The same verdict on every reason for which a figure cannot be read, but those ruled already."""
+    """Apply one verdict to every reason for which a figure cannot be read, except those decided already."""
     ruled = {each.reason for each in ask.verdicts}
     reasons = [each.reason for each in reading.asides if "count as 0" in each.outcomes]
     new = tuple(Verdict(reason=reason, outcome=outcome) for reason in reasons if reason not in ruled)

@@ -39,7 +39,7 @@ def sheet(
     leaves: Panel,
     left: tuple[str, ...],
 ) -> tuple[Item, ...]:
-    """All items of the sheet, in order."""
+    """Return the items of the side sheet, in order."""
     return (
         Note(phrase("Tie-out"), "head"),
         Fact("read"),
@@ -213,7 +213,7 @@ def cautions(asked: IntakeParts, reading: Reading, tie: TieOut) -> tuple[Caution
 
 
 def _both(text: str) -> str:
-    """Both readings of a date that can be read in two ways."""
+    """Say both readings of a date that can be read in two ways."""
     parts = text.replace("-", "/").replace(".", "/").split("/")
     if len(parts) < 3 or not all(part.isdigit() for part in parts[:2]):
         return ""

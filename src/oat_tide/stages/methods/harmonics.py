@@ -62,7 +62,7 @@ def _equation(g: Ground, found: dict[str, float]) -> str:
 
 
 def why_not(g: Ground) -> str:
-    """Where no year is told by the periods."""
+    """Refuse periods that do not divide a year."""
     if g.how.back:
         return ""
     return (

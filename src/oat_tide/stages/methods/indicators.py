@@ -31,7 +31,7 @@ def _equation(g: Ground, found: dict[str, float]) -> str:
 
 
 def why_not(g: Ground) -> str:
-    """Where the periods have no seasons, or too many."""
+    """Refuse periods without seasons, or with too many."""
     if g.cycle.length > MOST_SEASONS:
         return phrase(
             "{length} seasons are too many for a coefficient each. Take harmonic terms.",

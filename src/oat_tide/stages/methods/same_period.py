@@ -183,7 +183,7 @@ def _many_before(row: Term, back: int) -> Values:
 
 
 def why_not(g: Ground) -> str:
-    """Where no year is told by the periods."""
+    """Refuse periods that do not divide a year."""
     return "" if g.how.back else phrase("A {kind} has no match last year.", kind=noun(g.grid.kind))
 
 

@@ -46,7 +46,7 @@ _LONG = 2
 
 
 def cautions(g: Ground, made: Projection, room: Room, refused: str, series: int) -> tuple[Caution, ...]:
-    """All that hold of a series.
+    """Return the cautions that apply to a series.
 
     Args:
         room: the method.
@@ -292,7 +292,7 @@ def _stepped(g: Ground, made: Projection, room: Room, series: int) -> Caution | 
 
 
 def stepped(off: Values, at: Values) -> int | None:
-    """Where residuals of a line step, by the supremum of F of a step beside it; None where they do not.
+    """Find where the residuals of a line change level, by the supremum of F; None where they do not.
 
     Args:
         off: (periods,) residuals in the fit.

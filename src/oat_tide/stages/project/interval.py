@@ -104,7 +104,7 @@ def _told(g: Ground, projected: Term) -> IntervalTerms:
 
 
 def _nothing_yet(series: int) -> Past:
-    """Where it is still being computed, or there is no history."""
+    """Return empty limits while they are being computed, or without a history."""
     none, no = np.full(series, np.nan), np.zeros(series, np.bool_)
     return Past(none, none, no, no, Shape())
 
@@ -141,7 +141,7 @@ def _edges(
     of_index: Term | None,
     projected: Term,
 ) -> tuple[Formula, Formula]:
-    """Both limits of a curve that is true.
+    """Return both limits, given that the curve is true.
 
     Args:
         q: the quantile of t.

@@ -203,7 +203,7 @@ def _rows(g: Ground, laid: AppliedMethod) -> tuple[Term, Term]:
 def _ahead(
     g: Ground, laid: AppliedMethod, projected: Term, told: IntervalTerms, if_true: IfTrue | None
 ) -> Ahead | None:
-    """All periods ahead together."""
+    """Define the total of all periods ahead."""
     if not g.past or not g.horizon:
         return None
     whole, growths = growth(g, projected)

@@ -95,7 +95,7 @@ class Judged:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Ahead:
-    """All periods ahead together.
+    """The total of all periods ahead.
 
     Attributes:
         total: what they come to.

@@ -43,7 +43,7 @@ def total_intervals(
 
 
 def _by_past_errors(g: Ground, projected: Term, whole: Term, told: IntervalTerms) -> tuple[Limits, ...]:
-    """By the errors of each lead and what they share: those of leads k < l correlate by w (k / l)^c."""
+    """Combine the errors of each lead; those of leads k < l correlate by w (k / l)^c."""
     d = g.d
     hidden = partial(d.define, shown=False)
     moves = by_kind(told.logs, projected * told.error, told.error, d.columns)

@@ -69,7 +69,7 @@ def if_true(g: Ground, limits: tuple[Limits, ...], series: int) -> str:
 
 
 def mean_said(g: Ground, made: Projection, series: int) -> str:
-    """By how much the mean lies above the median, and by how much that overshoots of so short a fit.
+    """Say by how much the mean lies above the median, and how far that is biased after a short fit.
 
     Of errors normal in logarithms e^(s²/2) and e to the fitted line are taken of what is only estimated: with
     v degrees of freedom and the leverage h of the first period ahead their expectation is e^(h s²/2) times

@@ -32,7 +32,7 @@ _TAKES_IN = 0.01
 
 
 def cautions(ground: Ground, taken: Taken | None, series: int) -> tuple[Caution, ...]:
-    """All of them."""
+    """Return the cautions that apply to a series."""
     if ground.why_none[series]:
         return (_none(ground, series),)
     if taken is None:
@@ -131,7 +131,7 @@ def _few(ground: Ground, taken: Taken, series: int) -> Caution | None:
 
 
 def _takes_in_trend(ground: Ground, taken: Taken, series: int) -> Caution | None:
-    """By how much simple averages differ from those that leave the trend out."""
+    """Compute by how much simple averages differ from those without the trend."""
     if ground.ask.method != "simple":
         return None
     past, products = ground.past, bool(ground.multiplies[series])

@@ -33,7 +33,7 @@ class Turn:
         return f"{name}_{self.mark}" if self.mark else name
 
     def label(self, label: str) -> str:
-        """Its label."""
+        """Return the label of a figure in this pass."""
         return f"{label}, {self.said}" if self.said else label
 
 
@@ -188,7 +188,7 @@ def scaled_row(ground: Ground, joined: Term, turn: Turn, result: Classical | Non
 
 
 def _filled(ground: Ground, scaled: Term, gaps: Mask, turn: Turn) -> Term:
-    """Where something is not known, the local level with the index of its season."""
+    """Fill unknown periods with the local level times, or plus, the index of their season."""
     d, half = ground.d, ground.cycle.length // 2
     hidden = partial(d.define, unit=ground.unit, shown=False)
     none = np.isnan(scaled.values)

@@ -93,7 +93,7 @@ def parts_of(
     robust: bool,
     progress: Progress,
 ) -> Answer:
-    """The same of a panel; takes its time."""
+    """Decompose a whole panel; this takes a while."""
     values = np.where(np.array(usable)[:, None], panel.judged, np.nan)
     if selling:
         days, average, raised = (np.array(each)[: panel.columns] for each in selling)

@@ -21,7 +21,7 @@ from oat_tide.stages.seasons.kernels import by_regression
 
 @dataclass(eq=False, slots=True)
 class LastKnown(Formula):
-    """Of many values the last that is known."""
+    """Takes the last known of several values."""
 
     body: Formula
     fact: bool = False
@@ -54,7 +54,7 @@ class Local:
 
 
 def local_regression(ground: Ground) -> Local:
-    """Its rows: the season changes from year to year, and the index in use is the latest one."""
+    """Define its rows: the season changes from year to year, and the latest index is used."""
     d, past, columns = ground.d, ground.past, ground.d.columns
     answer = by_regression(ground)
     none = np.full(ground.values.shape, np.nan)

@@ -29,7 +29,7 @@ _MANY = 12
 def sheet(
     ground: Ground, taken: Taken | None, evidence: Evidence | None, line: CarriedOn | None, held: Days | None
 ) -> tuple[Item, ...]:
-    """All of it; what the arrangement in sight is about stands first."""
+    """Return the items of the side sheet, those of the current arrangement first."""
     items: list[Item] = [*_method(ground)]
     if taken is not None and evidence is not None:
         items += _through(ground, line) if line is not None else []

@@ -19,7 +19,7 @@ _TOO_SHORT = phrase("It takes {fewest} cycles, all above zero.", fewest=FEWEST)
 
 
 def likelier(ground: Ground) -> None:
-    """By how much a season that multiplies is likelier than one that is added, each by its likelier noise."""
+    """Define by how much a multiplicative season is likelier than an additive one, at their better noise."""
     d = ground.d
     hidden = partial(d.define, shown=False, signed=True, blank=_TOO_SHORT)
     each = [

@@ -60,7 +60,7 @@ class Evidence:
 
 
 def evidence_of(ground: Ground, taken: Taken) -> Evidence:
-    """All that tells whether there is a season."""
+    """Define everything that shows whether there is a season."""
     f, reached = _presence(ground)
     found = Evidence(f, reached, _strengths(ground, taken))
     _rank_tested(ground, taken)

@@ -142,7 +142,7 @@ def _ground(
 
 
 def _smoother(ground: Ground, place: int) -> Made:
-    """All figures of a smoother."""
+    """Define all figures of a smoother."""
     ask = ground.smoother(place)
     fitted = trend = alpha = None
     if is_window(ask):

@@ -106,7 +106,7 @@ class Stretches(Stretch):
 
 @dataclass(eq=False, slots=True)
 class Row(Formula):
-    """Of the same, one row, which is known only when it is asked for; below 0 for none."""
+    """One row of it, computed when asked for; below 0 for none."""
 
     source: Source
     wide: int

@@ -62,7 +62,7 @@ def curve_of(ground: Ground, place: int) -> Curve:
 
 
 def sheet(ground: Ground, told: ErrorCurve | None, made: dict[int, Made]) -> tuple[Item, ...]:
-    """All of it."""
+    """Return the items of the side sheet, in order."""
     ask = ground.ask
     full = len(ask.smoothers) >= MOST_SMOOTHERS
     cards = tuple(_card(ground, place, made.get(place)) for place in range(len(ask.smoothers)))

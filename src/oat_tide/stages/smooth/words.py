@@ -83,7 +83,7 @@ def direction(ground: Ground, smoother: Made, series: int) -> str:
 
 
 def _other_story(ground: Ground, series: int, way: int, end: int) -> str:
-    """Where the actual went the other way in its last period."""
+    """Say where the actual moved in the other direction in its last period."""
     row = ground.values[series]
     last = row.size - 1
     if not way or last < 1 or np.isnan(row[last]) or np.isnan(row[last - 1]):

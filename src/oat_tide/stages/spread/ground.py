@@ -110,7 +110,7 @@ class Ground(StageContext):
         return "hundredths" if self.ask.rounded == "decimals" else phrase("whole {unit}", unit=self.unit)
 
     def rest_held(self, rest: int) -> str:
-        """That a part holds what fills no pack."""
+        """Say that a part holds what does not fill a pack."""
         return phrase(
             "It holds {full} {unit} that fill no pack of {pack}.",
             full=full(rest / self.scale),

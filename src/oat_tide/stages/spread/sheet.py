@@ -64,7 +64,7 @@ def sheet(
 
 
 def _how(g: Ground, parted: Parted | None) -> list[Item]:
-    """By what it is spread, and in what figures come."""
+    """Return the controls of how it is spread, and of the packs that figures come in."""
     ask, without = g.ask, no_index(g)
     items: list[Item] = [
         control(
