@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+import time
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -128,6 +129,24 @@ class Books(FolderCase):
         self.assertEqual(session.source.frame[ROW].to_list(), [row + 1 for row in at[1:]])
         self.assertEqual(session.reading.total_used, 1.125 * (1 + 2 + 3 + 4))
         self.assertTrue(session.tie.ties)
+
+    def test_cells_that_say_they_stand_beyond_any_sheet_do_not_hold_it_up(self) -> None:
+        for place in (b"DXFD3", b"ABCDEFG3", b"B99999999"):
+            path = self.folder / "beyond.xlsx"
+            book: Any = xlsxwriter.Workbook(path)
+            sheet = book.add_worksheet("s")
+            sheet.write_row(0, 0, ["month", "cases"])
+            for row in range(1, 9):
+                sheet.write_row(row, 0, [f"2024-0{row}", row])
+            book.close()
+            with zipfile.ZipFile(path) as archive:
+                parts = {name: archive.read(name) for name in archive.namelist()}
+            with zipfile.ZipFile(path, "w") as archive:
+                for name, data in parts.items():
+                    archive.writestr(name, data.replace(b'r="B3"', b'r="' + place + b'"'))
+            begun = time.monotonic()
+            self.assertEqual(open_document(path).session.reading.total_used, sum(range(1, 9)) - 2)
+            self.assertLess(time.monotonic() - begun, 10)
 
     def test_an_ods_with_rows_and_columns_left_out_is_read_in_the_same_way(self) -> None:
         days = [dt.date(2024, 1, 1) + dt.timedelta(days=i) for i in range(9)]

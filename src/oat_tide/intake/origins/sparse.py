@@ -32,11 +32,11 @@ _ROOM, _TIMES = 4_000_000, 20
 """Cells that cost nothing to speak of, and how many times those filled there may be beyond them."""
 _MOST = 5_000_000
 """Cells of a sheet that is brought together."""
-_FAR = re.compile(rb'\br="[A-Z]{3}\d')
+_FAR = re.compile(rb'\br="(?:[A-Z]{3,}\d|[A-Z]+\d{7})')
 _EMPTY = re.compile(rb"<c\b[^>]*?(?:/>|>\s*</c>)")
 _CELL = re.compile(rb"<c[ >]")
-_PLACE = re.compile(rb'(<c\b[^>]*?\br=")([A-Z]{1,3})(\d{1,7})(")')
-_ROW = re.compile(rb'(<row\b[^>]*?\br=")(\d{1,7})(")')
+_PLACE = re.compile(rb'(<c\b[^>]*?\br=")([A-Z]{1,9})(\d{1,9})(")')
+_ROW = re.compile(rb'(<row\b[^>]*?\br=")(\d{1,9})(")')
 _SIZE = re.compile(rb"<dimension\b[^>]*/>")
 for _name in ("office", "table", "text"):
     # The reader knows elements by these prefixes.
