@@ -39,7 +39,6 @@ def fresh_window() -> Window:
     window.strip.clear()
     window.deck.deck = None
     window.deck.card.session = None
-    window.deck.tide.hidden_rows.clear()
     window.deck.tide._cells = None
     window.deck.scale.settled = False
     window.deck.release()

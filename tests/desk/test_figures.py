@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 
 from oat_tide.core.periods.calendar import Grid
-from oat_tide.desk.chart.scale import GUTTER, MARGIN
 from oat_tide.desk.chart.steps import steps_over
 from oat_tide.desk.look.measured import advance
 from oat_tide.desk.look.palette import SMALL, TEXT
@@ -46,7 +45,7 @@ class FieldSteps(FiguresCase):
         assert steps is not None
         self.assertIn(steps.kind, ("quarter", "year"))
         self.assertIs(self.window.deck.axis.steps(), steps)
-        sums, held = steps.sums(tide.rows[0].values[0])
+        sums, held, _ = steps.sums(tide.rows[0].values[0])
         edges = steps.edges
         for place in range(len(sums)):
             self.assertEqual(sums[place], sum(self.values[edges[place] : edges[place + 1]]))
@@ -86,7 +85,7 @@ class Sizes(FiguresCase):
         self.assertEqual(deck.tide.sizes[deck.deck.figures["actual"].unit], 1e6)
         self.assertEqual(self.cell_text("actual", 0), "150.0")
         self.assertEqual(deck.tide.full_text(self.row("actual"), 0), "150,000,000.25")
-        room = (deck.scale.width - GUTTER - MARGIN) // deck.tide.room
+        room = deck.scale.across // deck.tide.room
         self.assertGreaterEqual(room, 14)
         self.assertEqual(deck.bands.plots[0].values.told_in, 1e6)
         self.assertEqual(deck.bands.plots[0].values.tickStrings([150e6, 200e6], 1.0, 50e6), ["150", "200"])
@@ -99,12 +98,13 @@ class Sizes(FiguresCase):
         self.assertEqual(self.cell_text("trailing", 23), "1,276")
         self.assertEqual(self.cell_text("trailing_mean", 23), "106")
 
-    def test_six_years_are_all_in_sight_with_their_projection(self) -> None:
+    def test_of_six_years_the_latest_are_in_sight_with_their_projection(self) -> None:
         self.open_text("year,cases\n" + "".join(f"{2018 + i},{210 + 9 * i}\n" for i in range(6)))
         self.window.show_stage("project")
         self.settle()
         scale = self.window.deck.scale
-        self.assertEqual((scale.start, scale.count), (0.0, float(scale.columns)))
+        # The as-of line lies no further right than three fifths.
+        self.assertEqual((scale.start, scale.count), (2.0, 7.0))
 
     def test_large_figures_are_cut_neither_on_the_rail_nor_on_the_side_sheet(self) -> None:
         rows = (f"{2021 + m // 12}-{m % 12 + 1:02d}-01,{123456789012.25 + 3e9 * m}" for m in range(60))

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QApplication, QCheckBox
 
 from oat_tide.core.methods.table import METHODS
 from oat_tide.desk.look.plain import Text
-from oat_tide.desk.sheet.cards import CardHead, CardsView
+from oat_tide.desk.sheet.cards import CardHead, CardsView, FoldHead
 from oat_tide.plan.edits import edit
 from oat_tide.plan.parts.project import Project
 from oat_tide.plan.parts.seasons import Seasons
@@ -107,6 +107,9 @@ class Methods(ProjectCase):
         self.over(self.card("Straight line"))
         self.assertEqual(self.plan.project.over, ("line",))
         self.assertIn("projected_line", self.curves())
+        # Its row stands under a head that opens.
+        self.window.deck.tide.folded.emit("project.over")
+        self.settle()
         self.assertTrue(self.cell_text("projected_line", 62))
         self.over(self.card("Straight line"))
         self.assertEqual(self.plan.project.over, ())
@@ -137,7 +140,7 @@ class Methods(ProjectCase):
         # What forecasts nothing gives way to a line, and says so.
         self.window.do(edit(P.smooth.smoothers[1].kind, "highest"))
         self.settle()
-        self.assertIn("A rolling highest forecasts nothing", self.notes())
+        self.assertIn("A rolling maximum forecasts nothing", self.notes())
         self.assertIn("straight line", self.window.deck.headline.subtitle)
 
     def test_pointing_at_a_method_previews_it(self) -> None:
@@ -154,7 +157,8 @@ class Methods(ProjectCase):
     def test_the_list_opens_on_six_and_has_the_rest(self) -> None:
         def titles() -> list[str]:
             self.window.sheet.finish()
-            return [each.card.title for each in self.window.sheet._page.findChildren(CardHead)]
+            heads = self.window.sheet._page.findChildren(CardHead)
+            return [each.card.title for each in heads if not isinstance(each, FoldHead)]
 
         self.assertEqual(len(titles()), 6)
         self.window.sheet.control(("project", "every")).findChild(QCheckBox).click()
@@ -194,8 +198,10 @@ class Methods(ProjectCase):
         self.window.do(edit(P.project, Project("line", residuals=True)))
         self.settle()
         self.assertIn("remains", self.curves())
-        for said in ("Coefficients", "The fit as a whole", "Autocorrelation by lag in months"):
-            self.assertIn(said, self.notes())
+        heads = [each.card.title for each in self.window.sheet._page.findChildren(FoldHead)]
+        for said in ("Coefficients", "Fit", "Residuals"):
+            self.assertIn(said, heads)
+        self.assertIn("Autocorrelation by lag in months", self.notes())
 
 
 class Falls(ProjectCase):

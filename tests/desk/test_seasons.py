@@ -93,11 +93,11 @@ class Indices(SeasonsCase):
     def plan_stages(self) -> list[str]:
         return list(self.window.rail.buttons)
 
-    def test_rows_are_read_from_ratios_to_the_index_in_use(self) -> None:
+    def test_the_index_in_use_stands_above_what_it_is_made_of(self) -> None:
         self.assertEqual(
             self.labels(),
-            ["2020", "2021", "2022", "how many ratios", "mean of ratios", "scaled", "by hand",
-             "index in use", "standard error"],
+            ["index in use", "by hand", "2020", "2021", "2022", "how many ratios", "mean of ratios", "scaled",
+             "standard error"],
         )  # fmt: skip
         texts = [self.tide.text(self.row_of("index"), place) for place in range(4)]
         self.assertEqual(texts, ["0.80", "1.09", "1.29", "0.82"])

@@ -135,7 +135,7 @@ def _named(plan: Plan, edit: Edit) -> str:
 def _unknown(plan: Plan, path: FieldSteps) -> str:
     """The name of the first instance on a path that there is not."""
     for at, step in enumerate(path):
-        if isinstance(step, int) and step >= len(held(plan, path[:at])):
+        if isinstance(step, int) and not 0 <= step < len(held(plan, path[:at])):
             return f"{one_of(path[:at], plan).lower()} {step + 1}"
     return phrase("{title} in another place", title=title(path, plan).lower())
 

@@ -16,6 +16,7 @@ from oat_tide.plan.parts.evened import Evened
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.parts.intake import Intake
 from oat_tide.plan.parts.kept import Kept
+from oat_tide.plan.parts.layout import Layout
 from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.periods import Periods
 from oat_tide.plan.parts.project import Project
@@ -48,6 +49,7 @@ class Plan(Part, frozen=True):
     seasons: Seasons = Seasons()
     project: Project = Project()
     spread: Spread = Spread()
+    layout: Layout = Layout()
     kept: Annotated[
         tuple[Kept, ...], Meta(max_length=1000, title="Kept", extra_json_schema={"one": "Kept"})
     ] = ()

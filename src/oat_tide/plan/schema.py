@@ -12,7 +12,7 @@ from msgspec import Meta
 from oat_tide.core.user_error import UserError
 from oat_tide.plan.plan import Plan
 
-SCHEMA, OLDEST = 8, 2
+SCHEMA, OLDEST = 9, 2
 """The schema that is written, and the oldest that is read."""
 HEAD = "plan.json"
 Plain = dict[str, Any]
@@ -145,6 +145,11 @@ def _begins_with_what_suits(head: Plain) -> Plain:
     return head | {"plan": plan | {"project": _BEGAN | dict(plan.get("project", {}))}}
 
 
+def _with_a_layout(head: Plain) -> Plain:
+    """From 8 to 9: a plan keeps which rows are shown, and how high charts are; older ones have the usual."""
+    return head
+
+
 STEPS: dict[int, Callable[[Plain], Plain]] = {
     2: _verdicts_have_outcomes,
     3: _actual_is_drawn_alike,
@@ -152,5 +157,6 @@ STEPS: dict[int, Callable[[Plain], Plain]] = {
     5: _numbered_by_one_word,
     6: _with_a_log,
     7: _begins_with_what_suits,
+    8: _with_a_layout,
 }
 """By schema, what makes of a head the one of the next: on plain data, before anything of it is trusted."""

@@ -80,7 +80,7 @@ def make(sight: Sight, ask: tuple[Evened], needs: Needs, late: LateWork) -> Deck
         expected = given(sight.settled, phrase("expected, put in the place of the actual"))
         settled = either(flags & REPLACED > 0, expected, sold)
         gone = phrase("It is left out, or not known.")
-        look = shared | Look(blank=gone)
+        look = shared | Look(blank=gone, unlike="actual")
         adjusted = d.define(
             "settled",
             phrase("Adjusted {label}", label=label[:1].lower() + label[1:]),

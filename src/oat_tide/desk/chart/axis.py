@@ -31,6 +31,7 @@ class AxisStrip(QWidget):
 
     Attributes:
         steps: gives the wider steps that the rows below are added up by; None where they are not.
+        totalled: gives the columns that the totals at the right stand for; None where there are none.
         keeps: whether the names are kept as they were painted; a picture has them written.
     """
 
@@ -40,6 +41,7 @@ class AxisStrip(QWidget):
         self.deck: Deck | None = None
         self.moved_back = False
         self.steps: Callable[[], WiderSteps | None] = lambda: None
+        self.totalled: Callable[[], tuple[int, int] | None] = lambda: None
         self.keeps = True
         self._kept: QPixmap | None = None
         self._kept_for: object = None
@@ -70,7 +72,8 @@ class AxisStrip(QWidget):
             self._write(painter)
             painter.restore()
         self._pointed(painter)
-        painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
+        self._of_totals(painter)
+        painter.setClipRect(QRectF(GUTTER - 1, 0, self.scale.across + 2, self.height()))
         paint_hover(painter, self.scale, self.height())
         for start, end in self.scale.selection:
             left, right = self.scale.edge(start), self.scale.edge(end + 1)
@@ -83,7 +86,7 @@ class AxisStrip(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if event.position().x() >= GUTTER:
+        if self.scale.under(event.position().x()) >= 0:
             self._from = self.scale.column(event.position().x())
             self._second = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
             self._select(event)
@@ -91,7 +94,7 @@ class AxisStrip(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         x = event.position().x()
-        self.scale.point(self.scale.column(x) if x >= GUTTER else -1)
+        self.scale.point(self.scale.under(x))
         if self._from is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self._select(event)
 
@@ -125,7 +128,7 @@ class AxisStrip(QWidget):
     def _write(self, painter: QPainter) -> None:
         painter.fillRect(self.rect(), palette().color("caution" if self.moved_back else "paper"))
         painter.fillRect(QRectF(8, 0, self.width() - 16, 1.4), palette().color("ink"))
-        painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
+        painter.setClipRect(QRectF(GUTTER - 1, 0, self.scale.across + 2, self.height()))
         self._years(painter)
         self._periods(painter)
 
@@ -149,6 +152,20 @@ class AxisStrip(QWidget):
         written(painter, QRectF(8, 2, GUTTER - 18, 16 if within else 30), 1, name, bold=True)
         painter.setPen(palette().color("quiet"))
         written(painter, QRectF(8, 17, GUTTER - 18, 15), 1, within)
+
+    def _of_totals(self, painter: QPainter) -> None:
+        """At the right end what the totals below are of."""
+        span = self.totalled()
+        if self.deck is None or span is None:
+            return
+        many = span[1] - span[0]
+        said = (
+            phrase("next {many}", many=many)
+            if span[0] == self.deck.past
+            else phrase("{many} in sight", many=many)
+        )
+        painter.setPen(palette().color("quiet"))
+        written(painter, QRectF(self.scale.end, 2, self.width() - self.scale.end - 18, 15), 1, said)
 
     def _within(self, column: int) -> str:
         """Name the days that a week holds, since weeks may start on any weekday."""
@@ -222,7 +239,7 @@ class AxisStrip(QWidget):
             if left >= GUTTER:
                 painter.fillRect(QRectF(left, 0, 1, self.height()), palette().color("faint"))
             name, x = months.label(month), max(left, GUTTER) + 3
-            if advance(name, bold=True) <= min(right, self.width()) - x:
+            if advance(name, bold=True) <= min(right, self.scale.end) - x:
                 painter.setPen(palette().color("ink"))
                 painter.drawText(QRectF(x, 17, 90, 16), Qt.AlignmentFlag.AlignVCenter, name)
 
@@ -231,7 +248,7 @@ class AxisStrip(QWidget):
         for name, (start, end) in zip(steps.names, itertools.pairwise(steps.edges.tolist()), strict=True):
             left, right = self.scale.edge(start), self.scale.edge(end)
             painter.fillRect(QRectF(left, 17, 1, self.height() - 17), palette().color("faint"))
-            place = QRectF(max(left, GUTTER), 2, min(right, self.width()) - max(left, GUTTER), 15)
+            place = QRectF(max(left, GUTTER), 2, min(right, self.scale.end) - max(left, GUTTER), 15)
             if steps.kind != "year" and advance(name) <= place.width():
                 painter.drawText(place, Qt.AlignmentFlag.AlignCenter, name)
 

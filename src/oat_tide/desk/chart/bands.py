@@ -8,21 +8,22 @@ from dataclasses import replace
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QGraphicsGridLayout, QGraphicsWidget, QSizePolicy, QVBoxLayout, QWidget
 
 from oat_tide.core.exact import known
 from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.desk.chart.boundaries import paint_boundaries
-from oat_tide.desk.chart.drawing import STYLES, Drawn, in_steps
+from oat_tide.desk.chart.drawing import STYLES, Drawn, in_steps, line_of, strength_of
 from oat_tide.desk.chart.handles import TOP, Surface, column_of, handle_at, paint_handles
-from oat_tide.desk.chart.names import Name, placed
-from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
+from oat_tide.desk.chart.names import LINE, SAMPLE, Name, named, placed, room_of
+from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.chart.value_axis import ValueAxis
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.number_style import in_size
-from oat_tide.desk.look.palette import palette
+from oat_tide.desk.look.palette import palette, text_color
+from oat_tide.desk.look.plain import tip
 from oat_tide.stages.deck import Band, Curve, Deck, Handle, Mark
 
 _MOST_KEPT = 24
@@ -30,8 +31,12 @@ _USUAL = 3
 """Bands that a deck has at the most, usually."""
 _GRID = 4
 """Pixels that the scales of bands of one size move by."""
-_MOVED = 5.0
-"""Pixels from where a name would stand alone."""
+_NEAR = 1.2
+"""Columns from the end of the chart within which a hair line leads from a curve to its name."""
+_STRONG, _LIFTED = 2.0, 4.0
+"""Pixels of a curve whose name is bold, and of one whose name is pointed at."""
+_LEAST_SHADE = 0.7
+"""How faint the piece of a curve beside its name may be, however faint the curve."""
 
 
 class _Plot(pg.GraphicsView):  # type: ignore[misc]  # pyqtgraph has no types
@@ -46,8 +51,8 @@ class _Plot(pg.GraphicsView):  # type: ignore[misc]  # pyqtgraph has no types
         self.values, self.view = ValueAxis(), pg.ViewBox(enableMenu=False, enableMouse=False)
         self.view.disableAutoRange()
         self._ground = QGraphicsWidget()
-        layout = QGraphicsGridLayout(self._ground)
-        layout.setContentsMargins(0, TOP, MARGIN, 0)
+        self._layout = layout = QGraphicsGridLayout(self._ground)
+        layout.setContentsMargins(0, TOP, 0, 0)
         layout.setSpacing(0)
         layout.setColumnStretchFactor(1, 1)
         layout.addItem(self.values, 0, 0)
@@ -73,6 +78,10 @@ class _Plot(pg.GraphicsView):  # type: ignore[misc]  # pyqtgraph has no types
         self.setBackground(palette().color("paper"))
         self.zero.setPen(pg.mkPen(palette().color("quiet"), width=1))
         self.values.dress()
+
+    def leave(self, names: int) -> None:
+        """Leave room for names at the right."""
+        self._layout.setContentsMargins(0, TOP, names, 0)
 
     def look(self, across: tuple[float, float], up: tuple[float, float]) -> None:
         """Bring a rectangle of columns and values in sight."""
@@ -180,6 +189,7 @@ class BandView(QWidget):
 
     def _add_plot(self) -> None:
         plot = _Plot()
+        plot.leave(self.scale.names)
         plot.hide()
         plot.dress()
         self.plots.append(plot)
@@ -208,7 +218,7 @@ class BandView(QWidget):
             return
         first, stop = self.scale.visible()
         stop = min(stop, self.deck.columns)
-        pixels = self.width() - GUTTER - MARGIN
+        pixels = self.scale.across
         ranges = self._ranges(first, stop)
         across = self.scale.start - 0.5, self.scale.start + self.scale.count - 0.5
         for plot, band in zip(self.plots, self.deck.bands, strict=False):
@@ -257,12 +267,13 @@ class BandView(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.over.setGeometry(self.rect())
         self.scale.resize(self.width())
+        for plot in self.plots:
+            plot.leave(self.scale.names)
         self.paint()
 
     def frame_of(self, plot: _Plot) -> QRectF:
         """The inner rectangle of a plot, in this widget."""
-        wide, tall = self.width() - GUTTER - MARGIN, plot.height() - TOP
-        return QRectF(GUTTER, plot.y() + TOP, wide, tall)
+        return QRectF(GUTTER, plot.y() + TOP, self.scale.across, plot.height() - TOP)
 
 
 def _roomy(low: float, high: float) -> tuple[float, float]:
@@ -284,6 +295,8 @@ class _Overlay(QWidget):
         self.bands, self.scale = bands, bands.scale
         self.grasped: Handle | None = None
         self.handles_shown = True
+        self._placed: list[tuple[QRectF, Name, _Plot]] = []
+        self._pointed = ""
         self.setMouseTracking(True)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -291,15 +304,15 @@ class _Overlay(QWidget):
         if deck is None or not deck.bands:
             return
         painter = QPainter(self)
-        painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER + 1, self.height()))
+        painter.setClipRect(QRectF(GUTTER - 1, 0, self.scale.across + 33, self.height()))
         paint_hover(painter, self.scale, self.height())
         paint_boundaries(painter, self.scale, self.height(), deck.boundaries)
         if self.handles_shown:
-            paint_handles(Surface(painter, self.scale, self.width(), self.height()), deck.handles)
+            paint_handles(Surface(painter, self.scale, self.scale.end + 32, self.height()), deck.handles)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._said(painter, deck)
-        self._names(painter, deck)
         painter.setClipping(False)
+        self._names(painter, deck)
         painter.setPen(palette().color("quiet"))
         for plot, band in zip(self.bands.plots, deck.bands, strict=False):
             room = QRectF(8, plot.y() + 10, GUTTER - 20, 16)
@@ -315,7 +328,7 @@ class _Overlay(QWidget):
                 continue
             color = palette().color("rust" if mark.kind == "odd" else "quiet")
             x, wide = self.scale.x(mark.column), advance(mark.text) + 6
-            left = min(max(x - wide / 2, GUTTER), self.width() - wide - 2)
+            left = min(max(x - wide / 2, GUTTER), self.scale.end - wide)
             place = QRectF(left, 2, wide, 14)
             if any(map(place.intersects, taken)):
                 place = place.translated(0, 14)
@@ -338,26 +351,55 @@ class _Overlay(QWidget):
         return max(frame.bottom() - (value - low) / (high - low) * frame.height() - 2, frame.top())
 
     def _names(self, painter: QPainter, deck: Deck) -> None:
-        """Curves are named where they end, in the order of their ends, and no name stands on another."""
+        """Curves are named right of the columns, in the order of their ends, with a piece of each."""
+        self._placed = []
+        end, wide = self.scale.end, self.scale.names
         for plot, band in zip(self.bands.plots, deck.bands, strict=False):
+            frame = self.bands.frame_of(plot)
             ends = ((curve, self._end(plot, deck, curve)) for curve in band.curves if curve.label)
-            names = [self._name(curve, end) for curve, end in ends if end is not None]
-            for name, place in zip(names, placed(names, self.bands.frame_of(plot)), strict=True):
-                color = palette().color(name.color)
-                if abs(place.center().y() - name.wish) > _MOVED:
-                    # A hair line leads to a name that had to move.
-                    painter.setPen(QPen(color, 0.7))
-                    painter.drawLine(name.end, QPointF(place.left(), place.center().y()))
-                _named(painter, place, name.text, color)
+            told = [(curve, at, STYLES[curve.role].width >= _STRONG) for curve, at in ends if at is not None]
+            names = named(told, room_of(wide), frame.height())
+            for name, place in zip(names, placed(names, frame, end, wide), strict=True):
+                self._placed.append((place, name, plot))
+                self._name(painter, name, place)
+        lifted = next((each for each in self._placed if each[1].full == self._pointed), None)
+        if lifted is not None and lifted[1].curve is not None:
+            self._lift(painter, deck, lifted[1].curve, lifted[2])
 
-    def _name(self, curve: Curve, end: QPointF) -> Name:
-        """The name of a curve as it would stand alone: beside its end, above it where there is no room."""
-        wide, color = advance(curve.label, bold=True) + 6, STYLES[curve.role].color
-        if curve.role == "fitted":
-            return Name(curve.label, color, end, max(end.x() - wide - 4, GUTTER), wide, end.y() - 10)
-        last = float(self.width() - wide - 2)
-        fits = end.x() + 7 <= last
-        return Name(curve.label, color, end, min(end.x() + 7, last), wide, end.y() - (0 if fits else 12))
+    def _name(self, painter: QPainter, name: Name, place: QRectF) -> None:
+        """A name, a piece of its curve before it, and a hair line from where that ends."""
+        color = palette().color("quiet")
+        if name.curve is not None:
+            style = STYLES[name.curve.role]
+            color = palette().color(style.color, round(255 * max(name.curve.shade, _LEAST_SHADE)))
+            middle = place.top() + LINE / 2
+            if self.scale.end - name.end.x() <= _NEAR * self.scale.step:
+                painter.setPen(QPen(color, 0.7))
+                painter.drawLine(name.end + QPointF(4, 0), QPointF(place.left() - 3, middle))
+            _sample(painter, name.curve, QRectF(place.left(), middle - 4, SAMPLE - 5, 8))
+            color = palette().color(text_color(style.color))
+        painter.setPen(color)
+        for at, line in enumerate(name.lines):
+            row = QRectF(place.left() + SAMPLE, place.top() + at * LINE, place.width() - SAMPLE, LINE)
+            written(painter, row, 0, line, bold=name.bold)
+
+    def _lift(self, painter: QPainter, deck: Deck, curve: Curve, plot: _Plot) -> None:
+        """The curve whose name is pointed at, stronger than it is drawn."""
+        frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
+        first, stop = curve.columns(deck.past, *self.scale.visible())
+        painter.save()
+        painter.setClipRect(frame)
+        painter.setPen(QPen(palette().color(STYLES[curve.role].color), _LIFTED))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for name in filter(None, (curve.figure, curve.upto)):
+            values = deck.figures[name].values[self.bands.series, first : min(stop, deck.columns)]
+            line = QPolygonF(
+                QPointF(self.scale.x(first + at), frame.bottom() - (y - low) / (high - low) * frame.height())
+                for at, y in enumerate(values.tolist())
+                if known(y)
+            )
+            painter.drawPolyline(line)
+        painter.restore()
 
     def _end(self, plot: _Plot, deck: Deck, curve: Curve) -> QPointF | None:
         """Return the last visible point of a curve; an incomplete last period does not count."""
@@ -376,6 +418,8 @@ class _Overlay(QWidget):
         if column < 0:
             return None
         value = float(deck.figures[curve.figure].values[series, column])
+        if curve.role == "interval":
+            value = float(deck.figures[curve.upto].values[series, column])
         if curve.role == "layer":
             value = (value + float(deck.figures[curve.upto].values[series, column])) / 2
         frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
@@ -395,10 +439,19 @@ class _Overlay(QWidget):
         assert event is not None
         x, y = event.position().x(), event.position().y()
         if self.grasped is None:
-            self.scale.point(self.scale.column(x) if x >= GUTTER else -1)
+            self.scale.point(self.scale.under(x))
             self.setCursor(Qt.CursorShape.SplitHCursor if self._at(x, y) else Qt.CursorShape.ArrowCursor)
+            self._point_at_name(event)
             return
         self.bands.edited.emit(self.grasped.edit(column_of(self.scale, self.grasped, x)))
+
+    def _point_at_name(self, event: QMouseEvent) -> None:
+        """Lift the curve whose name is pointed at, and say the name in full."""
+        full = next((name.full for place, name, _ in self._placed if place.contains(event.position())), "")
+        if full != self._pointed:
+            self._pointed = full
+            tip(self, full)
+            self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self.grasped is not None:
@@ -439,8 +492,18 @@ def _in_columns(band: Band) -> Band:
     return replace(band, curves=(*actual, *(curve for curve in band.curves if curve.role != "actual")))
 
 
-def _named(painter: QPainter, place: QRectF, text: str, color: QColor) -> None:
-    """A name that can be read over curves."""
-    painter.fillRect(place.adjusted(-1, 1, -3, -1), palette().color("paper", 215))
-    painter.setPen(color)
-    written(painter, place, 0, text, bold=True)
+def _sample(painter: QPainter, curve: Curve, place: QRectF) -> None:
+    """A piece of a curve: its line, its dot, or what it fills."""
+    style = STYLES[curve.role]
+    color = palette().color(style.color, round(255 * max(curve.shade, _LEAST_SHADE)))
+    if curve.upto or style.stands or curve.role == "columns":
+        painter.fillRect(place, palette().color(style.color, strength_of(curve) if curve.upto else 200))
+        return
+    painter.setPen(line_of(style, curve, color))
+    middle = place.center().y()
+    painter.drawLine(QPointF(place.left(), middle), QPointF(place.right(), middle))
+    if style.dots:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(color)
+        painter.drawEllipse(place.center(), 3, 3)
+        painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -108,7 +108,7 @@ class CoverageView(QWidget):
             return
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._picture())
-        painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
+        painter.setClipRect(QRectF(GUTTER - 1, 0, self.scale.across + 2, self.height()))
         paint_hover(painter, self.scale, self.height())
         if self.hasFocus() and self.standing[0] in self._rows():
             painter.setPen(QPen(palette().color("ink"), 1.4, Qt.PenStyle.DashLine))
@@ -145,7 +145,7 @@ class CoverageView(QWidget):
             painter.drawText(
                 QRectF(8, 2 + len(rows) * ROW, GUTTER - 18, ROW), right, phrase("… {left:,} more", left=left)
             )
-        painter.setClipRect(QRectF(GUTTER - 1, 0, self.width() - GUTTER, self.height()))
+        painter.setClipRect(QRectF(GUTTER - 1, 0, self.scale.across + 2, self.height()))
         first, stop = self.scale.visible()
         stop = min(stop, held.lines.shape[1])
         if stop > first:

@@ -27,6 +27,8 @@ _STRAIGHT = 1e-9
 """A line that bends by no more than this part of its rise is straight."""
 _POINT, _CROSS = 6, 4
 """Pixels of a point within a column, and of half a cross."""
+_EDGE = 0.02
+"""How far from the edge of what is in sight a period beyond it is marked, as a part of the height."""
 _END = 8
 """Pixels of the dot that a curve ends in."""
 DENSE = 250
@@ -110,6 +112,11 @@ def line_of(style: Style, curve: Curve, color: QColor, ratio: float = 1.0) -> QP
     if curve.dash and not style.ends:
         made.setDashPattern(_DASHES[curve.dash % len(_DASHES)])
     return made
+
+
+def strength_of(curve: Curve) -> int:
+    """How strongly the area of an interval or layer is filled, of 255."""
+    return round({"layer": 40 + 170 * curve.shade, "range": 18}.get(curve.role, 46))
 
 
 def pen(style: Style, curve: Curve, dense: bool, ratio: float, veiled: bool = True) -> QPen:
@@ -262,7 +269,7 @@ class Drawn:
             self._end(values, first)
         if self.dots is not None:
             few = stop - first <= MOST_DOTS
-            self._dots(values if few else values[:0], deck.flags[series, first:stop], first)
+            self._dots(values if few else values[:0], deck.flags[series, first:stop], first, frame)
             # A part period is a dot of its own: no line leads from whole periods to it.
             values = np.where(part, np.nan, values)
         dense = stop - first > DENSE
@@ -378,8 +385,7 @@ class Drawn:
     def _interval(self, deck: Deck, series: int, first: int, stop: int, frame: QRectF, pixels: int) -> None:
         lower, start, _ = _known_stretch(deck.figures[self.curve.figure].values[series, first:stop], first)
         upper = deck.figures[self.curve.upto].values[series, start : start + len(lower)]
-        strength = {"layer": 40 + 170 * self.curve.shade, "range": 18}.get(self.curve.role, 46)
-        color = palette().color(self.style.color, round(strength))
+        color = palette().color(self.style.color, strength_of(self.curve))
         x = np.arange(start, start + len(lower), dtype=float)
         if len(x) > DENSE:
             self._hatch(x, lower, upper, color, frame, pixels)
@@ -415,9 +421,12 @@ class Drawn:
         at = (first + there[:, None] + np.array([0.0, 1e-3])).ravel()
         self.special["end"].setData(at, np.repeat(values[there], 2), pen=dot, antialias=True)
 
-    def _dots(self, values: Values, flags: np.ndarray, first: int) -> None:
+    def _dots(self, values: Values, flags: np.ndarray, first: int, frame: QRectF) -> None:
         assert self.dots is not None
         known = ~np.isnan(values)
+        below, above = values < frame.top(), values > frame.bottom()
+        edge = _EDGE * frame.height()
+        values = np.clip(values, frame.top() + edge, frame.bottom() - edge)
         marked = flags[: len(values)][known]
         part, open_ = marked & INCOMPLETE > 0, marked & (INCOMPLETE | PROVISIONAL) > 0
         out = (flags[: len(values)][known] & (LEFT_OUT | REPLACED)) > 0
@@ -426,7 +435,10 @@ class Drawn:
         filled, hollow = pg.mkBrush(color), pg.mkBrush(paper)
         brushes = [hollow if each else filled for each in open_]
         x = np.arange(first, first + len(values))[known]
-        shapes = ["x" if each else "o" for each in out]
+        shapes = [
+            "x" if each else "t" if low else "t1" if high else "o"
+            for each, low, high in zip(out, below[known], above[known], strict=True)
+        ]
         # A part period stands as a dotted ring, a provisional one as a ring, as their columns do.
         line, dotted = pg.mkPen(color, width=1.2), pg.mkPen(color, width=1.6, style=Qt.PenStyle.DotLine)
         pens = [dotted if each else line for each in part]
@@ -437,6 +449,10 @@ class Drawn:
         first, stop = self.curve.columns(deck.past, first, stop)
         names = [self.curve.figure, *([self.curve.upto] if self.curve.upto else []), *self.curve.among]
         stretches = [deck.figures[name].values[series, first:stop] for name in names]
+        if self.style.dots and deck.projects:
+            # A part period would flatten what is projected: it stands at the edge, as a mark.
+            part = deck.flags[series, first:stop] & INCOMPLETE > 0
+            stretches = [np.where(part, np.nan, values) for values in stretches]
         low = float(np.fmin.reduce([np.fmin.reduce(values, initial=np.nan) for values in stretches]))
         high = float(np.fmax.reduce([np.fmax.reduce(values, initial=np.nan) for values in stretches]))
         from_zero = self.stands or self.curve.role == "layer"

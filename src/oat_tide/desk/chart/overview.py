@@ -14,7 +14,7 @@ from oat_tide.core.exact import Values
 from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.desk.chart.drawing import DENSE, STYLES, thin
-from oat_tide.desk.chart.scale import GUTTER, MARGIN, TimeScale
+from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.plain import tip
 from oat_tide.stages.deck import Curve, Deck
@@ -68,7 +68,7 @@ class Overview(QWidget):
 
     def place(self, column: _Place) -> _Place:
         """The pixel of a column's left edge, or of many."""
-        return GUTTER + column * (self.width() - GUTTER - MARGIN) / max(self.scale.columns, 1)
+        return GUTTER + column * self.scale.across / max(self.scale.columns, 1)
 
     def sight(self) -> QRectF:
         """Return the rectangle of the periods in sight."""
@@ -154,7 +154,7 @@ class Overview(QWidget):
 
     def _line(self, values: Values, low: float, high: float) -> tuple[Values, Values]:
         """The pixels that a row leads through."""
-        x, y = thin(values, 0, self.width() - GUTTER - MARGIN)
+        x, y = thin(values, 0, self.scale.across)
         known = ~np.isnan(y)
         tall, room = self.height() - 8, max(high - low, 1e-9)
         return self.place(x[known] + 0.5), 4 + tall * (1 - (y[known] - low) / room)
@@ -176,6 +176,6 @@ class Overview(QWidget):
 
     def _look(self, x: float) -> None:
         assert self._grip is not None
-        step = (self.width() - GUTTER - MARGIN) / max(self.scale.columns, 1)
+        step = self.scale.across / max(self.scale.columns, 1)
         self.scale.settled = True
         self.scale.look((x - self._grip - GUTTER) / step, self.scale.count)

@@ -6,12 +6,13 @@ import math
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-GUTTER = 196
+GUTTER = 172
 """Pixels left of the first column: row labels and read-out, or the value axis."""
-MARGIN = 18
-"""Pixels right of the last column."""
+_NAMES, _LEAST_NAMES, _MOST_NAMES = 0.15, 120, 200
+"""The share of the width right of the last column, for the names of curves and for totals; its pixels."""
 FEWEST = 4.0
-USUAL = 18
+USUAL, _USUAL_WIDTH = 18, 854
+"""Columns that a view opens on, in a middle of so many pixels."""
 
 
 class TimeScale(QObject):
@@ -43,9 +44,33 @@ class TimeScale(QObject):
         self.selection: tuple[tuple[int, int], ...] = ()
 
     @property
+    def names(self) -> int:
+        """Pixels right of the last column."""
+        return min(max(round(self.width * _NAMES), _LEAST_NAMES), _MOST_NAMES)
+
+    @property
+    def end(self) -> int:
+        """The pixel where the columns end, and the names of curves begin."""
+        return max(self.width - self.names, GUTTER + 1)
+
+    @property
+    def across(self) -> int:
+        """Pixels of all columns in sight."""
+        return self.end - GUTTER
+
+    @property
+    def usual(self) -> int:
+        """Columns that a view opens on where they have room."""
+        return max(USUAL, round(USUAL * self.width / _USUAL_WIDTH))
+
+    @property
     def step(self) -> float:
         """Pixels a column."""
-        return max(self.width - GUTTER - MARGIN, 1) / self.count
+        return self.across / self.count
+
+    def under(self, x: float) -> int:
+        """The column in sight under a pixel; -1 beside the columns."""
+        return self.column(x) if GUTTER <= x < self.end else -1
 
     def x(self, column: float) -> float:
         """The pixel of the middle of a column."""
@@ -103,7 +128,7 @@ class TimeScale(QObject):
         """Show `factor` times as many columns; the one at the pixel `around` keeps its place."""
         self.settled = True
         place = self.place(around)
-        share = (around - GUTTER) / max(self.width - GUTTER - MARGIN, 1)
+        share = (around - GUTTER) / self.across
         count = min(max(self.count * factor, FEWEST), max(self.columns, FEWEST))
         self.look(place - share * count, count)
 

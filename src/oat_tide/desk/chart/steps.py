@@ -36,16 +36,23 @@ class WiderSteps:
     edges: Days
     full: Days
 
-    def sums(self, values: Values) -> tuple[Values, Days]:
-        """(steps,) what is known in each, added up, and in how many columns; NaN where nothing is.
+    def sums(self, values: Values) -> tuple[Values, Days, Days]:
+        """What is known in each, added up, in how many columns, and from which to which.
 
         Args:
             values: (columns,) of a row.
+
+        Returns:
+            (steps,) sums, NaN where nothing is known; (steps,) counts; (steps, 2) the first column that is
+            known and the one after the last.
         """
         known = ~np.isnan(values[: self.edges[-1]])
         total = np.add.reduceat(np.where(known, values[: self.edges[-1]], 0.0), self.edges[:-1])
         held: NDArray[np.int64] = np.add.reduceat(known.astype(np.int64), self.edges[:-1])
-        return np.where(held > 0, total, np.nan), held
+        at = np.arange(known.size)
+        first = np.minimum.reduceat(np.where(known, at, known.size), self.edges[:-1])
+        last = np.maximum.reduceat(np.where(known, at, -1), self.edges[:-1])
+        return np.where(held > 0, total, np.nan), held, np.column_stack((first, last + 1))
 
 
 def steps_over(grid: Grid, origin: int, kind: Kind, first: int, stop: int, columns: int) -> WiderSteps | None:

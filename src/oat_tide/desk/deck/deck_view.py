@@ -20,11 +20,12 @@ from oat_tide.desk.chart.axis import AxisStrip
 from oat_tide.desk.chart.bands import BandView
 from oat_tide.desk.chart.coverage import CoverageView
 from oat_tide.desk.chart.overview import Overview
-from oat_tide.desk.chart.scale import GUTTER, MARGIN, USUAL, TimeScale
+from oat_tide.desk.chart.scale import TimeScale
 from oat_tide.desk.deck.arrangements import ArrangementRow
 from oat_tide.desk.deck.headline import Headline
 from oat_tide.desk.deck.main_list import MainList
 from oat_tide.desk.deck.sentence import Sentence
+from oat_tide.desk.deck.split_bar import SplitBar
 from oat_tide.desk.look.plain import bare
 from oat_tide.desk.look.turns import Turn
 from oat_tide.desk.table.rows import TideRows
@@ -39,8 +40,14 @@ from oat_tide.stages.deck import Deck, Figure
 _AFTER_PAINT = 40
 """Milliseconds until the card follows: a drag is painted first."""
 _FOREMOST = ("projected", "forecast", "smoothed", "actual", "columns", "bars")
+_AHEAD = 0.4
+"""The share of the columns in sight that is ahead, at the least, where something is projected."""
+_SHARE, _LEAST_SHARE, _MOST_SHARE = 0.45, 0.2, 0.9
+"""The share of the height that the chart has: usually, and at the least and the most."""
+_FOOT = 18
+"""Pixels around the foot."""
 _LEAST_SIGHT = 6
-"""Columns that are in sight at the least after a switch of period."""
+"""Columns that are in sight at the least after a switch of period, and beside a short projection."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,6 +78,17 @@ class _Place:
         return float(low - first), float(high - low + 1)
 
 
+def _past_and_future(deck: Deck, ahead: int, fitting: float) -> tuple[float, float]:
+    """The start and the count of columns that keep a projection beside the past that it comes from.
+
+    A cycle of actuals, or half the horizon, stands left of the as-of line, and more while that line lies
+    no further right than three fifths.
+    """
+    behind = min(deck.grid.cycle, -(-ahead // 2))
+    count = max(ahead + behind, min(fitting, max(ahead // _AHEAD, _LEAST_SIGHT)))
+    return deck.past + ahead - count, count
+
+
 class DeckView(QWidget):
     """Everything of one deck but its side sheet.
 
@@ -99,7 +117,8 @@ class DeckView(QWidget):
         self.headline, self.sentence = Headline(), Sentence()
         self.bands, self.axis = BandView(self.scale), AxisStrip(self.scale)
         self.tide, self.coverage = TideTable(self.scale), CoverageView(self.scale)
-        self.rows = TideRows(self.tide)
+        self.rows, self.split = TideRows(self.tide), SplitBar()
+        self._share: float | None = None
         self.foot, self.main = Foot(), MainList()
         self.arrangements, self.overview = ArrangementRow(), Overview(self.scale)
         self.tally = TallyBar(self.scale, self, self._room_for_tally)
@@ -121,7 +140,7 @@ class DeckView(QWidget):
         self._places: dict[str, _Place] = {}
         self._after_paint = Turn(self, self._tell_next, again=True)
         self._told_later: Iterator[None] = iter(())
-        self.axis.steps = self.tide.steps
+        self.axis.steps, self.axis.totalled = self.tide.steps, self.tide.totalled
         self.arrangements.after, self.foot.after = self.rows_button, self.coverage
         self._lay_out()
         self._connect()
@@ -143,6 +162,7 @@ class DeckView(QWidget):
         box.addSpacing(4)
         box.addWidget(self.overview)
         box.addWidget(self.bands, 1)
+        box.addWidget(self.split)
         box.addWidget(self.axis)
         box.addWidget(self.rows)
         box.addWidget(self.coverage, 1)
@@ -162,6 +182,10 @@ class DeckView(QWidget):
         self.tide.picked.connect(self.tally.choose)
         self.tide.typed.connect(self._typed)
         self.tide.refused.connect(self.refused)
+        self.tide.folded.connect(self._fold)
+        self.split.moved.connect(self._move_split)
+        self.split.rested.connect(lambda: self._keep_split(self._share))
+        self.split.reset.connect(lambda: self._keep_split(None))
         self.tide.copied.connect(self._copy)
         self.tally.noted.connect(self._note)
         self.coverage.chosen.connect(self._go_to)
@@ -202,6 +226,8 @@ class DeckView(QWidget):
         self.arrangements.offer(deck.arrangements)
         self.headline.say(deck.title(self.series), deck.subtitle(self.series))
         self.sentence.say(deck.sentence)
+        self.tide.kept_layout = session.plan.layout
+        self._share = session.plan.layout.split(stage)
         self.tide.show_deck(deck, self.series)
         self._make_room(deck)
         self.bands.sizes, self.bands.columns = self.tide.sizes, session.plan.drawn == "columns"
@@ -209,18 +235,45 @@ class DeckView(QWidget):
         self.coverage.show_deck(deck)
         self.overview.show_deck(deck, self.series)
         self.main.show_deck(deck)
-        for widget in (self.bands, self.axis, self.rows, self.rows_button):
+        for widget in (self.bands, self.split, self.axis, self.rows, self.rows_button):
             widget.setVisible(deck.main is None)
         self.tally.show_deck(deck, self.series)
         self.foot.show_listings(deck.stage, deck.listings)
         self.card.expect(deck)
         layout.setEnabled(True)
+        self._divide()
         # The foot would ask for another height only in a later turn, after a paint at the old one.
         self.foot.updateGeometry()
         layout.activate()
         self.bands.show_deck(deck, self.series)
         self._told_later = self._tell_later()
         self._after_paint.start(_AFTER_PAINT)
+
+    def _divide(self) -> None:
+        """Give the chart its share of the height; the table has what is left, and scrolls."""
+        chart = round((self._share or _SHARE) * self.height())
+        above = self.bands.y() - self._overviewed()
+        below = self.split.height() + self.axis.height() + self.foot.sizeHint().height() + _FOOT
+        self.rows.give(self.height() - above - chart - below)
+
+    def _move_split(self, by: int) -> None:
+        """The bar is dragged: chart and table follow, and the plan keeps it once it rests."""
+        tall = max(self.height(), 1)
+        now = self._share or (self.bands.height() + self._overviewed()) / tall
+        self._share = min(max(now + by / tall, _LEAST_SHARE), _MOST_SHARE)
+        self._divide()
+
+    def _overviewed(self) -> int:
+        return self.overview.height() if self.overview.isVisibleTo(self) else 0
+
+    def _keep_split(self, share: float | None) -> None:
+        if self.session is not None:
+            self.edited.emit(edit(P.layout.splits, self.session.plan.layout.with_split(self._stage, share)))
+
+    def _fold(self, name: str) -> None:
+        """Fold a group of rows, or open it."""
+        if self.session is not None:
+            self.edited.emit(edit(P.layout.turned, self.session.plan.layout.with_turn(name)))
 
     def preview(self, deck: Deck) -> None:
         """Show the chart of another deck of the stage; all else stays."""
@@ -333,21 +386,25 @@ class DeckView(QWidget):
     def _make_room(self, deck: Deck) -> None:
         """While the user has not chosen what is in sight, columns stay wide enough for their figures."""
         free = not self.scale.settled and self.bands.over.grasped is None and deck.axis is None
-        if free and (self.scale.step < self.tide.room or self.scale.count < self._fitting(deck)):
+        if free:
             self._open_on_latest(deck)
 
     def _fitting(self, deck: Deck) -> float:
         """About eighteen periods, or as many as have room for their figures."""
-        room = (self.scale.width - GUTTER - MARGIN) // max(self.tide.room, 1)
-        return float(min(USUAL, max(room, 6), max(deck.columns, 1)))
+        room = self.scale.across // max(self.tide.room, 1)
+        return float(min(self.scale.usual, max(room, 6), max(deck.columns, 1)))
 
     def _open_on_latest(self, deck: Deck) -> None:
         """The latest periods, as many as fit."""
         if self.tide.deck is not deck:
             self.tide.show_deck(deck, self.series)
-        count = self._fitting(deck)
-        # A budget may reach years ahead: the history, and what is projected, come first.
-        end = min(deck.columns, self._last_told(deck) + 1 + (count // 4 if deck.columns > count else 0))
+        count, last = self._fitting(deck), self._last_told(deck) + 1
+        ahead = last - deck.past if deck.projects else 0
+        if ahead > 0:
+            self.scale.look(*_past_and_future(deck, ahead, count))
+            return
+        # A budget may reach years ahead: the history comes first.
+        end = min(deck.columns, last + (count // 4 if deck.columns > count else 0))
         self.scale.look(end - count, count)
 
     def _last_told(self, deck: Deck) -> int:
@@ -360,6 +417,7 @@ class DeckView(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self.scale.resize(self.width())
+        self._divide()
         if self.tally.isVisible():
             self.tally.fit()
         if self.deck and not self.scale.settled and self.deck.axis is None:
@@ -415,7 +473,7 @@ class DeckView(QWidget):
             action = self.rows_menu.addAction(bare(row.label))
             assert action is not None
             action.setCheckable(True)
-            action.setChecked(name not in self.tide.hidden_rows)
+            action.setChecked(name not in self.tide.kept_layout.hidden)
             action.toggled.connect(lambda on, name=name: self._choose_row(name, on))
         self.rows_menu.addSeparator()
         columns = self.rows_menu.addAction(phrase("Actual as columns in the chart"))
@@ -425,9 +483,8 @@ class DeckView(QWidget):
         columns.toggled.connect(lambda on: self.edited.emit(edit(P.drawn, "columns" if on else "line")))
 
     def _choose_row(self, name: str, shown: bool) -> None:
-        (self.tide.hidden_rows.discard if shown else self.tide.hidden_rows.add)(name)
-        if self.deck:
-            self.tide.show_deck(self.deck, self.series)
+        if self.session is not None:
+            self.edited.emit(edit(P.layout.hidden, self.session.plan.layout.with_row(name, shown)))
 
     def _peek(self, figure: object, column: int) -> None:
         if self.deck:

@@ -57,7 +57,7 @@ class Picture(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         # What is done before it is filled is not in it.
         self._session, self._stage = session.as_it_stands(), stage
-        self._hidden, self._sight = set(view.tide.hidden_rows), (view.scale.start, view.scale.count)
+        self._sight = view.scale.start, view.scale.count
         self._deck = DeckView()
         self._deck.plain()
         source = phrase(
@@ -81,7 +81,6 @@ class Picture(QWidget):
         """Show what the view showed."""
         deck = self._deck
         self.show()
-        deck.tide.hidden_rows = self._hidden
         deck.show_session(self._session, self._stage)
         # The table gives way where both would be too low to read.
         if self.height() - deck.tide.height() < _LEAST_CHART:

@@ -21,6 +21,7 @@ class Palette:
     kelp: str
     kelp_soft: str
     ochre: str
+    ochre_text: str
     heather: str
     rust: str
     paper: str
@@ -46,16 +47,22 @@ def _color(code: str, alpha: int) -> QColor:
 
 LIGHT = Palette(
     ink="#17323A", quiet="#5F7276", veil="#A3B1B0", faint="#D5DDD9", kelp="#1F7A66", kelp_soft="#CFE2DB",
-    ochre="#B97A12", heather="#7A55A0", rust="#B3452D", paper="#FBFAF5", mist="#E4ECE8",
+    ochre="#B97A12", ochre_text="#8F5C08", heather="#7A55A0", rust="#B3452D", paper="#FBFAF5", mist="#E4ECE8",
     sheet="#F3F4EE", card="#FFFFFF", head="#17323A", head_text="#F3F4EE", head_moved="#7A3E12",
     caution="#FBEDE4",
 )  # fmt: skip
 DARK = Palette(
     ink="#E3E9E4", quiet="#9DB0B0", veil="#57696B", faint="#32474C", kelp="#4FB79C", kelp_soft="#23493F",
-    ochre="#DBA449", heather="#B393DB", rust="#E58268", paper="#10211F", mist="#1B302F",
+    ochre="#DBA449", ochre_text="#DBA449", heather="#B393DB", rust="#E58268", paper="#10211F", mist="#1B302F",
     sheet="#152A29", card="#1D3433", head="#0A1716", head_text="#E3E9E4", head_moved="#6B3A16",
     caution="#3A2A20",
 )  # fmt: skip
+
+
+def text_color(name: str) -> str:
+    """The colour of a text about what is drawn in a colour: of ochre a darker one, which can be read."""
+    return "ochre_text" if name == "ochre" else name
+
 
 _now = [LIGHT]
 
@@ -76,8 +83,8 @@ def system_is_dark() -> bool:
     return hints is not None and hints.colorScheme().name == "Dark"
 
 
-SMALL, TEXT = 13, 14
-"""Sizes of text in pixels: in charts and tables, and everywhere else."""
+LEAST, SMALL, TEXT = 12, 13, 14
+"""Sizes of text in pixels: where room is short, in charts and tables, and everywhere else."""
 _FACES = ["Source Sans Pro", "DejaVu Sans"]
 """The application's own face, and one for signs that it has not."""
 

@@ -10,14 +10,14 @@ from PyQt6.QtGui import QEnterEvent, QFocusEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from oat_tide.desk.chart.drawing import STYLES, line_of
-from oat_tide.desk.look.measured import elided, written
+from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.palette import SMALL, TEXT, palette
 from oat_tide.desk.look.plain import bare, tip
 from oat_tide.stages.deck import Button, Card, Cards, Deck, Item
 
 _LINE = 30
 """Pixels that the piece of a card's curve takes, with what is left free beside it."""
-_ROW = 18
+_ROW, _FOLD = 18, 27
 _ACT = 17
 """Pixels that the button of an act takes."""
 
@@ -95,6 +95,34 @@ class CardHead(QPushButton):
         painter.setPen(palette().color("quiet"))
         place = QRectF(_LINE, 4 + _ROW, room, _ROW)
         written(painter, place, 0, elided(self.card.said, room, SMALL), SMALL)
+
+
+class FoldHead(CardHead):
+    """The head of a card that opens and closes by itself: its name, and what it holds in few words."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("fold")
+
+    def sizeHint(self) -> QSize:
+        return QSize(40, _FOLD)
+
+    def fill(self, card: Card) -> None:
+        """Show a card."""
+        super().fill(card)
+        self.setText("")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(QRectF(0, 0, self.width(), 1), palette().color("faint"))
+        if self.hasFocus():
+            painter.fillRect(self.rect(), palette().color("kelp", 30))
+        title = f"{'▾' if self.isChecked() else '▸'} {self.card.title}"
+        painter.setPen(palette().color("ink"))
+        written(painter, QRectF(0, 1, self.width(), _FOLD), 0, title, TEXT, bold=True)
+        painter.setPen(palette().color("quiet"))
+        room = self.width() - advance(title, TEXT, bold=True) - 12
+        written(painter, QRectF(0, 1, self.width(), _FOLD), 1, elided(self.card.said, max(room, 0)))
 
 
 class CardActs(QWidget):
@@ -181,12 +209,12 @@ class CardsView(QWidget):
     def _parts_made(self, cards: Cards, make: Callable[[Item], QWidget]) -> Iterator[QWidget]:
         """Every part as it is made and has its place; what they hold is made after they are asked for."""
         for place, card in enumerate(cards.cards):
-            head, acts, body = CardHead(), CardActs(card.acts), QWidget()
+            head, acts, body = FoldHead() if cards.folds else CardHead(), CardActs(card.acts), QWidget()
             head.clicked.connect(functools.partial(self._pressed, place))
             head.pointed.connect(functools.partial(self._pointed, place))
             acts.edited.connect(self.edited)
             inside = QVBoxLayout(body)
-            inside.setContentsMargins(10, 2, 0, 6)
+            inside.setContentsMargins(0 if cards.folds else 10, 2, 0, 6)
             inside.setSpacing(5)
             over = QGridLayout()
             over.addWidget(head, 0, 0)
@@ -202,13 +230,17 @@ class CardsView(QWidget):
             yield from (head, acts)
             for item in card.items:
                 part = make(item)
+                while isinstance(part, CardsView) and part.grow():
+                    pass
                 inside.addWidget(part)
                 self._parts[place].append(part)
                 yield part
-        self.show_card(cards.open)
+        self.show_card(-1 if cards.folds else cards.open)
 
     def _pressed(self, place: int) -> None:
-        if self._cards.opens is None:
+        if self._cards.folds:
+            self._bodies[place].setVisible(self.heads[place].isChecked())
+        elif self._cards.opens is None:
             self.show_card(place)
         else:
             # The plan says which one is open.
@@ -230,7 +262,12 @@ class CardsView(QWidget):
     def open_for(self, widget: QWidget) -> None:
         """Open the card that a widget lies in, if it is one of these."""
         for place, body in enumerate(self._bodies):
-            if body.isAncestorOf(widget):
+            if not body.isAncestorOf(widget):
+                continue
+            if self._cards.folds:
+                self.heads[place].setChecked(True)
+                body.show()
+            else:
                 self.show_card(place)
 
     def fill(self, cards: Cards, deck: Deck, series: int) -> None:

@@ -147,7 +147,8 @@ def _fill(widget: QWidget, item: Item, deck: Deck, series: int) -> None:
 
 
 def _cards_shape(item: Cards) -> object:
-    return item.name, tuple((len(card.acts), tuple(map(shape_of, card.items))) for card in item.cards)
+    parts = tuple((len(card.acts), tuple(map(shape_of, card.items))) for card in item.cards)
+    return item.name, item.folds, parts
 
 
 def _simply(widget: Any, item: Any, deck: Deck, series: int) -> None:

@@ -86,6 +86,25 @@ class _Page(QWidget):
             widget.show()
 
 
+class _Rest(QPushButton):
+    """What stands for all cautions after the first, and opens them."""
+
+    def __init__(self, rest: list[QWidget]) -> None:
+        super().__init__(phrase("{more} more ⌄", more=len(rest)))
+        self.setObjectName("link")
+        self.setAccessibleName(phrase("Show {more} more cautions", more=len(rest)))
+        self._rest = rest
+        for frame in rest:
+            frame.hide()
+        self.clicked.connect(self.open)
+
+    def open(self) -> None:
+        """Show them."""
+        for frame in self._rest:
+            frame.show()
+        self.hide()
+
+
 class _Stack(QStackedWidget):
     """Pages of which only the one in sight takes room."""
 
@@ -356,8 +375,11 @@ class SideSheet(QScrollArea):
             if widget:
                 widget.hide()
                 widget.deleteLater()
-        for caution in cautions:
-            page.cautions.addWidget(self._caution(caution))
+        shown = [self._caution(caution) for caution in cautions]
+        for frame in shown:
+            page.cautions.addWidget(frame)
+        if len(shown) > 1:
+            page.cautions.addWidget(_Rest(shown[1:]))
 
     def _caution(self, caution: Caution) -> QWidget:
         frame = QFrame()

@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
+import bisect
+import itertools
+
+import numpy as np
 from PyQt6.QtCore import QRectF
 
-from oat_tide.desk.chart.scale import GUTTER, TimeScale
+from oat_tide.desk.chart.scale import TimeScale
 from oat_tide.desk.chart.steps import WIDER, WiderSteps, steps_over
 from oat_tide.desk.look.measured import advance
-from oat_tide.desk.table.model import Sums, TableRows
+from oat_tide.desk.look.palette import LEAST, SMALL
+from oat_tide.desk.table.model import Head, Sums, TableRows
 
 ROW = 22
 """Pixels that a row is high."""
 TOP = 2
 """Pixels above the first."""
+_APART = 4
+"""Pixels from one figure to the next, at the least."""
 _NARROWEST = 18
 """No figure of two digits has room in fewer pixels."""
 
@@ -22,12 +29,22 @@ class Cells:
 
     Attributes:
         room: pixels that the widest figure needs.
+        least_room: the same in the smallest figures.
+        tops: where each row begins.
+        head_tops: where the head of each group begins.
+        height: of all of it.
     """
 
     def __init__(self, rows: TableRows, scale: TimeScale) -> None:
         self.rows, self.scale = rows, scale
-        ends = (text for row in range(len(rows)) for text in rows.extremes(row))
-        self.room = max((advance(text) + 7 for text in ends), default=4)
+        ends = [text for row in range(len(rows)) for text in rows.extremes(row)]
+        self.room = max((advance(text) + _APART for text in ends), default=4)
+        self.least_room = max((advance(text, LEAST) + _APART - 1 for text in ends), default=4)
+        before = np.array([head.before for head in rows.heads], np.int64)
+        at = np.arange(len(rows))
+        self.tops: list[int] = (TOP + ROW * (at + np.searchsorted(before, at, "right"))).tolist()
+        self.head_tops: list[int] = (TOP + ROW * (before + np.arange(before.size))).tolist()
+        self.height = ROW * max(len(rows) + before.size, 1) + 2 * TOP
         self._steps: WiderSteps | None = None
         self._summed: dict[int, Sums] = {}
         self._is_told = False
@@ -35,16 +52,45 @@ class Cells:
     @property
     def readable(self) -> bool:
         """Whether every column has room for its figures."""
-        return self.scale.step >= max(_NARROWEST, self.room)
+        return self.scale.step >= max(_NARROWEST, self.least_room)
+
+    @property
+    def size(self) -> int:
+        """Pixels that figures are high: smaller ones where only those have room."""
+        return SMALL if self.scale.step >= self.room else LEAST
 
     def rect(self, row: int, column: int) -> QRectF:
         """Return the rectangle of a cell."""
-        return QRectF(self.scale.edge(column), row * ROW + TOP, self.scale.step, ROW)
+        return QRectF(self.scale.edge(column), self.tops[row], self.scale.step, ROW)
+
+    @property
+    def runs(self) -> list[tuple[int, int]]:
+        """Rows with no head between them: the first of each run, and the one after the last."""
+        edges = sorted({0, len(self.rows), *(head.before for head in self.rows.heads)})
+        return [(first, stop) for first, stop in itertools.pairwise(edges) if first < stop]
+
+    def head_at(self, y: float) -> Head | None:
+        """The head of a group at a height; None where there is none."""
+        found = (
+            head for top, head in zip(self.head_tops, self.rows.heads, strict=True) if top <= y < top + ROW
+        )
+        return next(found, None)
+
+    @property
+    def totalled(self) -> tuple[int, int] | None:
+        """The columns that totals stand for: those projected, else those in sight up to the as-of."""
+        deck = self.rows.deck
+        if deck.axis is not None:
+            return None
+        if deck.projects and deck.past < deck.columns:
+            return deck.past, deck.columns
+        first, stop = self.seen().start, min(self.seen().stop, deck.past, deck.closes)
+        return (first, stop) if first < stop else None
 
     def at(self, x: float, y: float) -> tuple[int, int] | None:
         """The row and the column at a place; None where there is no cell."""
-        row, column = int((y - TOP) // ROW), self.scale.column(x)
-        inside = x >= GUTTER and 0 <= row < len(self.rows) and 0 <= column < self.rows.deck.columns
+        row, column = bisect.bisect_right(self.tops, y) - 1, self.scale.under(x)
+        inside = row >= 0 and y < self.tops[row] + ROW and 0 <= column < self.rows.deck.columns
         return (row, column) if inside else None
 
     def seen(self) -> range:

@@ -2,21 +2,41 @@
 
 from __future__ import annotations
 
-from collections.abc import Container
 from dataclasses import dataclass
 
 import numpy as np
 
 from oat_tide.core.exact import known
+from oat_tide.core.language import phrase
 from oat_tide.core.periods.calendar import Days
 from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.desk.chart.drawing import STYLES
 from oat_tide.desk.chart.steps import WiderSteps
 from oat_tide.desk.look.number_style import NumberStyle, largest_by_row, largest_by_unit, number_style, sizes
+from oat_tide.plan.parts.layout import Layout
 from oat_tide.stages.deck import Deck, Figure, State
 
 Ink = tuple[str, float]
 """A colour by its name in the palette, and how strong it is."""
+
+
+@dataclass(frozen=True, slots=True)
+class Head:
+    """The head of a group of rows.
+
+    Attributes:
+        name: of the group, with its stage.
+        title: its name for people.
+        said: what it says of its rows.
+        opened: whether they are shown.
+        before: the row that it stands before; one after the last where none follows.
+    """
+
+    name: str
+    title: str
+    said: str
+    opened: bool
+    before: int
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -28,6 +48,7 @@ class TableRows:
         sizes: what the rows of each unit are told in, those that are not shown too.
         number_styles, inks: how each row is written, and in which colour.
         tinted: the rows that are years of one measure, and so are tinted over all alike.
+        heads: those of groups of rows, in their order.
     """
 
     deck: Deck
@@ -37,6 +58,7 @@ class TableRows:
     number_styles: tuple[NumberStyle, ...]
     inks: tuple[Ink, ...]
     tinted: tuple[int, ...]
+    heads: tuple[Head, ...] = ()
 
     def __len__(self) -> int:
         return len(self.figures)
@@ -52,6 +74,20 @@ class TableRows:
     def full_text(self, row: int, column: int) -> str:
         """A figure in full, whatever its row is told in."""
         return self.number_styles[row].full(self.value(row, column))
+
+    def total(self, row: int, first: int, stop: int) -> str:
+        """What a row that adds up comes to in complete columns; it says of how many where not all are."""
+        figure = self.figures[row]
+        values = figure.values[self.series, first:stop]
+        if "actual" in (figure.name, figure.unlike):
+            values = np.where(self.deck.flags[self.series, first:stop] & INCOMPLETE > 0, np.nan, values)
+        held = int(known(values).sum())
+        if not figure.adds_up or not held:
+            return ""
+        text = self.number_styles[row].text(float(values[known(values)].sum()))
+        if held == values.size:
+            return text
+        return phrase("{text} ({some} of {all})", text=text, some=held, all=values.size)
 
     def heading(self, row: int) -> str:
         """What stands before a row."""
@@ -106,11 +142,11 @@ class TableRows:
     def sums(self, row: int, steps: WiderSteps) -> Sums:
         """What a row that adds up comes to at wider steps."""
         figure = self.figures[row]
-        values, held = steps.sums(figure.values[self.series])
+        values, held, spans = steps.sums(figure.values[self.series])
         written_as = number_style(figure, values, self.sizes[figure.unit])
         there = values[known(values)]
         ends = [written_as.text(float(each)) for each in (there.min(), there.max())] if there.size else []
-        return Sums([written_as.text(value) for value in values.tolist()], held, ends)
+        return Sums([written_as.text(value) for value in values.tolist()], held, spans, ends)
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -120,17 +156,19 @@ class Sums:
     Attributes:
         texts: the sum of each step.
         held: how many columns each holds.
+        spans: (steps, 2) the first of them, and the one after the last.
         ends: the lowest and the highest.
     """
 
     texts: list[str]
     held: Days
+    spans: Days
     ends: list[str]
 
 
-def rows_of(deck: Deck, series: int, hidden: Container[str]) -> TableRows:
-    """The rows of a deck but for those hidden, named by stage and figure."""
-    figures = tuple(row for row in deck.rows if f"{deck.stage}.{row.name}" not in hidden)
+def rows_of(deck: Deck, series: int, layout: Layout) -> TableRows:
+    """The rows of a deck but for those hidden, and the heads of its groups."""
+    figures, heads = _grouped(deck, series, layout)
     # Hidden ones count: a row is not told in another size when one beside it is hidden.
     top = largest_by_row(deck.rows, series)
     largest = largest_by_unit(deck.rows, top)
@@ -140,7 +178,34 @@ def rows_of(deck: Deck, series: int, hidden: Container[str]) -> TableRows:
         for row in figures
     )
     inks = tuple(_ink(row, deck) for row in figures)
-    return TableRows(deck, series, figures, told_in, number_styles, inks, _tinted(deck, figures))
+    return TableRows(deck, series, figures, told_in, number_styles, inks, _tinted(deck, figures), heads)
+
+
+def _grouped(deck: Deck, series: int, layout: Layout) -> tuple[tuple[Figure, ...], tuple[Head, ...]]:
+    """The rows that are shown, those under heads below all others, and the heads."""
+    there = {row.name: row for row in deck.rows if _is_shown(deck, row, series, layout)}
+    under = {name for group in deck.groups for name in group.rows}
+    figures = [row for name, row in there.items() if name not in under]
+    heads = []
+    for group in deck.groups:
+        own = [there[name] for name in group.rows if name in there]
+        if not own:
+            continue
+        name = f"{deck.stage}.{group.name}"
+        opened = group.opens != (name in layout.turned)
+        heads.append(Head(name, group.title, group.said(series), opened, len(figures)))
+        figures += own if opened else []
+    return tuple(figures), tuple(heads)
+
+
+def _is_shown(deck: Deck, row: Figure, series: int, layout: Layout) -> bool:
+    """Whether a row is neither hidden, nor without a figure, nor the same as another one."""
+    if f"{deck.stage}.{row.name}" in layout.hidden:
+        return False
+    values = row.values[series]
+    if row.unlike in deck.figures and np.array_equal(values, deck.figures[row.unlike].values[series], True):
+        return False
+    return row.mend is not None or bool(known(values).any())
 
 
 def _tinted(deck: Deck, figures: tuple[Figure, ...]) -> tuple[int, ...]:

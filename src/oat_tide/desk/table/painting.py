@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Sequence
 from typing import Any, cast
 
@@ -20,7 +19,7 @@ from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.number_style import in_size
 from oat_tide.desk.look.palette import palette
 from oat_tide.desk.look.tints import STEPS, tint_table
-from oat_tide.desk.table.cells import ROW, TOP, Cells
+from oat_tide.desk.table.cells import ROW, Cells
 
 _LEAST_INK = 0.6
 """Figures are never fainter than this, however faint their curve."""
@@ -36,17 +35,19 @@ class TablePainter:
 
     def paint(self, painter: QPainter, cells: Cells, rows: Sequence[int], width: int, height: int) -> None:
         """Paint some rows, and over all of them the selection."""
-        _grounds(painter, rows, width)
+        _grounds(painter, cells, rows, width)
         for row in rows:
             _label(painter, cells, row)
-        painter.setClipRect(QRectF(GUTTER - 1, 0, width - GUTTER, height))
+            _total(painter, cells, row, width)
+        _heads(painter, cells, width)
+        painter.setClipRect(QRectF(GUTTER - 1, 0, cells.scale.across + 2, height))
         if cells.readable:
             _tint_years(painter, cells, rows)
             for row in rows:
-                _figures(painter, cells, row, width)
+                _figures(painter, cells, row)
         elif len(cells.rows):
             self._tints(painter, cells)
-            _sums(painter, cells, width)
+            _sums(painter, cells)
         scale = cells.scale
         paint_hover(painter, scale, height)
         for start, end in scale.selection:
@@ -79,14 +80,45 @@ class TablePainter:
         pixels = cast(Any, self._tinted.bits())
         pixels.setsize(self._tinted.sizeInBytes())
         np.frombuffer(pixels, np.uint32).reshape(rows, ROW, wide)[:] = tints[:, None]
-        painter.drawImage(QPointF(left, TOP), self._tinted)
+        for first, stop in cells.runs:
+            tall = (stop - first) * ROW
+            painter.drawImage(
+                QPointF(left, cells.tops[first]), self._tinted, QRectF(0, first * ROW, wide, tall)
+            )
 
 
-def _grounds(painter: QPainter, rows: Sequence[int], width: int) -> None:
+def _grounds(painter: QPainter, cells: Cells, rows: Sequence[int], width: int) -> None:
     """Every second row stands on mist."""
     for row in rows:
         if row % 2 == 0:
-            painter.fillRect(QRectF(8, row * ROW + TOP, width - 16, ROW), palette().color("mist", 120))
+            painter.fillRect(QRectF(8, cells.tops[row], width - 16, ROW), palette().color("mist", 120))
+
+
+def _heads(painter: QPainter, cells: Cells, width: int) -> None:
+    """The head of each group: whether its rows are shown, its name, and what it says of them."""
+    for top, head in zip(cells.head_tops, cells.rows.heads, strict=True):
+        painter.fillRect(QRectF(8, top, width - 16, 1), palette().color("faint"))
+        painter.setPen(palette().color("ink"))
+        title = f"{'▾' if head.opened else '▸'} {head.title}"
+        written(painter, QRectF(18, top, GUTTER, ROW), 0, title, bold=True)
+        painter.setPen(palette().color("quiet"))
+        room = width - 40 - advance(title, bold=True)
+        written(painter, QRectF(18, top, width - 36, ROW), 1, elided(head.said, room))
+
+
+def _total(painter: QPainter, cells: Cells, row: int, width: int) -> None:
+    """At the right what a row that adds up comes to, where it has room."""
+    span = cells.totalled
+    said = cells.rows.total(row, *span) if span is not None else ""
+    if said and advance(said, bold=True) <= width - cells.scale.end - 22:
+        painter.setPen(_color(cells, row))
+        written(
+            painter,
+            QRectF(cells.scale.end, cells.tops[row], width - cells.scale.end - 18, ROW),
+            1,
+            said,
+            bold=True,
+        )
 
 
 def _color(cells: Cells, row: int) -> QColor:
@@ -97,7 +129,7 @@ def _color(cells: Cells, row: int) -> QColor:
 
 def _label(painter: QPainter, cells: Cells, row: int) -> None:
     """The name of a row, and the figure pointed at."""
-    top, shown = row * ROW + TOP, cells.scale.hovered
+    top, shown = cells.tops[row], cells.scale.hovered
     painter.setPen(_color(cells, row))
     has_read_out = 0 <= shown < cells.rows.deck.columns
     read_out = cells.rows.full_text(row, shown) if has_read_out else ""
@@ -111,7 +143,7 @@ def _label(painter: QPainter, cells: Cells, row: int) -> None:
         written(painter, QRectF(8, top, GUTTER - 16, ROW), 1, read_out, bold=True)
 
 
-def _figures(painter: QPainter, cells: Cells, row: int, width: int) -> None:
+def _figures(painter: QPainter, cells: Cells, row: int) -> None:
     """The figures of a row that are wholly in sight, with their marks."""
     rows, color = cells.rows, _color(cells, row)
     mends = rows.figures[row].mend is not None and row not in rows.tinted
@@ -119,12 +151,12 @@ def _figures(painter: QPainter, cells: Cells, row: int, width: int) -> None:
         text, state, rect = rows.text(row, column), rows.state(row, column), cells.rect(row, column)
         if mends and state != "locked":
             painter.fillRect(rect.adjusted(2, 2, -2, -2), palette().color("card"))
-        if not text or not _whole_in_sight(rect, text, width):
+        if not text or not _whole_in_sight(rect, text, cells.scale.end):
             continue
         part = rows.is_part(row, column)
         faint = part or state in ("locked", "out")
         painter.setPen(palette().color("quiet") if faint else color)
-        written(painter, rect, 0.5, text)
+        written(painter, rect, 0.5, text, cells.size)
         _mark_state(painter, rect, state)
         if part:
             painter.setPen(QPen(palette().color("quiet"), 1, Qt.PenStyle.DotLine))
@@ -134,10 +166,10 @@ def _figures(painter: QPainter, cells: Cells, row: int, width: int) -> None:
             painter.drawLine(rect.bottomLeft() + QPointF(4, -2), rect.bottomRight() + QPointF(-4, -2))
 
 
-def _whole_in_sight(rect: QRectF, text: str, width: int) -> bool:
+def _whole_in_sight(rect: QRectF, text: str, end: float) -> bool:
     """Whether all of a figure in the middle of a cell lies in sight: half a figure reads as another."""
     half, middle = advance(text) / 2, rect.center().x()
-    return middle - half >= GUTTER and middle + half <= width
+    return middle - half >= GUTTER and middle + half <= end
 
 
 def _mark_state(painter: QPainter, rect: QRectF, state: str) -> None:
@@ -188,23 +220,24 @@ def _tint(value: float, low: float, high: float, middle: float | None) -> QColor
     )
 
 
-def _sums(painter: QPainter, cells: Cells, width: int) -> None:
+def _sums(painter: QPainter, cells: Cells) -> None:
     """What the rows that add up come to at the wider steps; a sum of some of a step's columns says so."""
     steps = cells.steps
     if steps is None:
         return
-    edges = [cells.scale.edge(int(column)) for column in steps.edges]
-    spans = [(max(a, GUTTER), min(b, width)) for a, b in itertools.pairwise(edges)]
     for row, sums in cells.summed.items():
         painter.setPen(_color(cells, row))
-        for (left, right), text, some, all_ in zip(spans, sums.texts, sums.held, steps.full, strict=True):
+        for span, text, some, all_ in zip(sums.spans, sums.texts, sums.held, steps.full, strict=True):
+            # It stands over what it adds up, and so never beyond the as-of line.
+            left, right = (cells.scale.edge(int(column)) for column in span)
+            left, right = max(left, GUTTER), min(right, cells.scale.end)
             said = (
                 phrase("{text} ({some} of {all})", text=text, some=some, all=all_)
                 if text and some < all_
                 else text
             )
             if said and advance(said) <= right - left:
-                written(painter, QRectF(left, row * ROW + TOP, right - left, ROW), 0.5, said)
+                written(painter, QRectF(left, cells.tops[row], right - left, ROW), 0.5, said)
 
 
 def paint_marks(

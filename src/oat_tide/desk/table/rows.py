@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, QSize, Qt
-from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QFrame, QScrollArea, QScrollBar, QSizePolicy
 
+from oat_tide.desk.look.style import BAR
 from oat_tide.desk.table.cells import ROW
 from oat_tide.desk.table.tide import TideTable
 
-_LEAST = 8
+_LEAST = 3
 """Rows that are in sight at the least."""
 
 
@@ -18,8 +20,17 @@ class TideRows(QScrollArea):
     def __init__(self, tide: TideTable) -> None:
         super().__init__()
         self._tide = tide
+        self._most = 10_000
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        # A bar that took room would move the columns from under the chart: this one lies over the totals.
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._bar = QScrollBar(Qt.Orientation.Vertical, self)
+        own = self.verticalScrollBar()
+        assert own is not None
+        own.rangeChanged.connect(self._range)
+        own.valueChanged.connect(self._bar.setValue)
+        self._bar.valueChanged.connect(own.setValue)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setWidgetResizable(True)
         self.setWidget(tide)
@@ -30,16 +41,34 @@ class TideRows(QScrollArea):
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if watched is self._tide and event is not None and event.type() == QEvent.Type.Resize:
             # More or fewer rows: the chart takes or gives the room.
-            self.setMaximumHeight(self._tide.height())
+            self.setMaximumHeight(min(self._tide.height(), self._most))
             self.updateGeometry()
         return super().eventFilter(watched, event)
 
+    def give(self, most: int) -> None:
+        """Be so high at the most; what has no room is scrolled to."""
+        self._most = max(most, _LEAST * ROW)
+        self.setMaximumHeight(min(self._tide.height(), self._most))
+        self.updateGeometry()
+
     def sizeHint(self) -> QSize:
-        return QSize(200, self._tide.height())
+        return QSize(200, min(self._tide.height(), self._most))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(200, min(self._tide.height(), _LEAST * ROW + 4))
 
+    def _range(self, low: int, high: int) -> None:
+        own = self.verticalScrollBar()
+        assert own is not None
+        self._bar.setRange(low, high)
+        self._bar.setPageStep(own.pageStep())
+        self._bar.setVisible(high > low)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._bar.setGeometry(self.width() - BAR, 0, BAR, self.height())
+        self._bar.raise_()
+
     def _follow(self, row: int) -> None:
         """Bring the row of the cursor in sight."""
-        self.ensureVisible(0, row * ROW + ROW // 2, 0, ROW)
+        self.ensureVisible(0, round(self._tide.cell_rect(row, 0).center().y()), 0, ROW)

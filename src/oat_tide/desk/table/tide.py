@@ -28,6 +28,7 @@ from oat_tide.desk.table.cell_editor import CellEditor
 from oat_tide.desk.table.cells import ROW, TOP, Cells
 from oat_tide.desk.table.model import TableRows, rows_of
 from oat_tide.desk.table.painting import TablePainter, paint_marks, tint_ends
+from oat_tide.plan.parts.layout import Layout
 from oat_tide.stages.deck import Deck, Figure
 
 
@@ -36,7 +37,7 @@ class TideTable(QWidget):
 
     Attributes:
         standing: the row and the column that the keys stand on.
-        hidden_rows: those not shown, by stage and figure.
+        kept_layout: which rows are hidden, and which groups of them stand folded.
         pinned: the cell whose working is kept.
 
     Signals:
@@ -47,6 +48,7 @@ class TideTable(QWidget):
         typed: (rows) figures were written: of each row its figure, the column it begins at, and its texts.
         refused: (str) why nothing was.
         stood: (row): the keys stand on another row.
+        folded: (name): a group of rows is to be folded, or opened.
     """
 
     hovered = pyqtSignal(object, int)
@@ -56,11 +58,12 @@ class TideTable(QWidget):
     typed = pyqtSignal(object)
     refused = pyqtSignal(str)
     stood = pyqtSignal(int)
+    folded = pyqtSignal(str)
 
     def __init__(self, scale: TimeScale) -> None:
         super().__init__()
         self.scale = scale
-        self.hidden_rows: set[str] = set()
+        self.kept_layout = Layout()
         self.standing = (0, 0)
         self.pinned: Ref | None = None
         self._cells: Cells | None = None
@@ -106,14 +109,14 @@ class TideTable(QWidget):
     def show_deck(self, deck: Deck, series: int) -> None:
         """Show the rows of a deck."""
         before = self._cells.rows if self._cells is not None else None
-        rows = rows_of(deck, series, self.hidden_rows)
+        rows = rows_of(deck, series, self.kept_layout)
         self._cells = Cells(rows, self.scale)
         fresh = before is None or before.deck.stage != deck.stage
         if fresh or before is None or _names(rows) != _names(before):
             # What was pressed on, or written in, is not there any more.
             self._from = None
             self.editor.hide()
-        self.setFixedHeight(ROW * max(len(rows), 1) + 2 * TOP)
+        self.setFixedHeight(self._cells.height)
         row, column = (0, max(deck.past - 1, 0)) if fresh else self.standing
         self.standing = min(row, max(len(rows) - 1, 0)), min(column, max(deck.columns - 1, 0))
         self.setAccessibleName(phrase("Tide table: {title}", title=deck.title(series)))
@@ -124,7 +127,15 @@ class TideTable(QWidget):
         """Have those rows painted that look another way than before, or all where more than rows changed."""
         deck, seen = cells.rows.deck, cells.seen()
         moves = any(handle.role == "as_of" for handle in deck.handles) and deck.past
-        frame = deck.stage, deck.columns, moves, cells.rows.tinted, tint_ends(cells), palette()
+        frame = (
+            deck.stage,
+            deck.columns,
+            moves,
+            cells.rows.tinted,
+            tint_ends(cells),
+            palette(),
+            cells.rows.heads,
+        )
         many = len(cells.rows) if cells.readable else 0
         rows = [cells.rows.look(row, seen.start, seen.stop) for row in range(many)]
         before, self._looked = self._looked, (frame, rows)
@@ -133,7 +144,7 @@ class TideTable(QWidget):
             return
         for row, (old, new) in enumerate(zip(before[1], rows, strict=True)):
             if old != new:
-                self.update(0, row * ROW + 1, self.width(), ROW + TOP)
+                self.update(0, cells.tops[row] - 1, self.width(), ROW + TOP)
 
     def cell_rect(self, row: int, column: int) -> QRectF:
         """Return the rectangle of a cell."""
@@ -152,6 +163,10 @@ class TideTable(QWidget):
         """The wider steps that rows are added up by, where their columns are too narrow for figures."""
         return self._cells.steps if self._cells is not None else None
 
+    def totalled(self) -> tuple[int, int] | None:
+        """The columns that totals stand for; None where there are none."""
+        return self._cells.totalled if self._cells is not None else None
+
     def _forget_steps(self) -> None:
         if self._cells is not None:
             self._cells.forget_steps()
@@ -165,7 +180,7 @@ class TideTable(QWidget):
         rows = [
             row
             for row in range(len(self._cells.rows))
-            if event.region().intersects(QRect(0, row * ROW + TOP, width, ROW))
+            if event.region().intersects(QRect(0, self._cells.tops[row], width, ROW))
         ]
         self._painter.paint(painter, self._cells, rows, width, height)
         standing = self.standing if self.hasFocus() and self.rows else None
@@ -177,6 +192,8 @@ class TideTable(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at = self._cell_at(event)
+        head = self._cells.head_at(event.position().y()) if self._cells is not None else None
+        self.setCursor(Qt.CursorShape.PointingHandCursor if head is not None else Qt.CursorShape.ArrowCursor)
         self.scale.point(at[1] if at else -1)
         self.hovered.emit(self.rows[at[0]] if at else None, at[1] if at else -1)
         if self._from and event.buttons() & Qt.MouseButton.LeftButton:
@@ -187,6 +204,10 @@ class TideTable(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        head = self._cells.head_at(event.position().y()) if self._cells is not None else None
+        if head is not None:
+            self.folded.emit(head.name)
+            return
         at = self._cell_at(event)
         self._from, self._anchor = at, None
         self._second = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
@@ -209,7 +230,13 @@ class TideTable(QWidget):
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
-        wheel(self.scale, event)
+        room, turn = self.parentWidget(), event.angleDelta()
+        scrolls = room is not None and self.height() > room.height() and not turn.x()
+        if scrolls and not event.modifiers():
+            # The rows that have no room are scrolled to; with Ctrl, or Shift, it is the periods that move.
+            event.ignore()
+        else:
+            wheel(self.scale, event)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.scale.resize(self.width())

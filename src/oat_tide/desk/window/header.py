@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QPushButton, QWidget
 
 from oat_tide.core.language import noun, phrase
@@ -16,6 +17,8 @@ from oat_tide.desk.window.series import Places
 from oat_tide.session import Session
 
 HEIGHT = 46
+_MOST, _PARTS = (250, 220), (0.16, 0.14)
+"""Pixels that the names of series and plan take at the most, and parts of the width."""
 _ANY = 16_777_215
 """The size that says a widget may have any."""
 
@@ -48,7 +51,10 @@ class Header(QWidget):
         self.setFixedHeight(HEIGHT)
         self.session: Session | None = None
         self._shown: object = None
+        self._said = ("", "")
         self.row = QHBoxLayout(self)
+        # It is laid out in what width the window has, whatever the names in it would like.
+        self.row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
         self.row.setContentsMargins(16, 0, 10, 0)
         self.row.setSpacing(4)
         brand = Text(phrase("Oat Tide"))
@@ -139,7 +145,7 @@ class Header(QWidget):
 
     def _show_plan(self, session: Session, key: Key, saved: str) -> None:
         members = [member for member in key if member is not None]
-        self._elide(self.series, " › ".join([phrase("All"), *members]) + "  ⌄", 250)
+        self._said = " › ".join([phrase("All"), *members]) + "  ⌄", f"{session.plan.title} · {saved}  ⌄"
         for kind, why_not in session.kinds().items():
             self.kinds[kind].setEnabled(not why_not)
             tip(self.kinds[kind], why_not)
@@ -147,7 +153,7 @@ class Header(QWidget):
         self.unit.setText(
             self.fontMetrics().elidedText(_measured(session.reading), Qt.TextElideMode.ElideRight, 150)
         )
-        self._elide(self.plan, f"{session.plan.title} · {saved}  ⌄", 220)
+        self._make_room()
         for widget in self._parts:
             widget.setVisible(True)
 
@@ -181,6 +187,16 @@ class Header(QWidget):
         for widget in self._parts:
             widget.setVisible(False)
         self.plan.setText(phrase("Plan  ⌄"))
+
+    def _make_room(self) -> None:
+        """Give the names of series and plan what width there is; a long one never widens the window."""
+        for button, said, most, part in zip((self.series, self.plan), self._said, _MOST, _PARTS, strict=True):
+            self._elide(button, said, min(most, round(part * self.width())))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if self._shown is not None:
+            self._make_room()
 
     def _elide(self, button: QPushButton, text: str, most: int) -> None:
         button.setText(bare(self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, most)))

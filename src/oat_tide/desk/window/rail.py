@@ -10,9 +10,9 @@ from PyQt6.QtWidgets import QButtonGroup, QLabel, QPushButton, QVBoxLayout, QWid
 from oat_tide.desk.look.plain import Text, tip
 from oat_tide.stages import ON_RAIL
 
-WIDTH = 150
-_LEAST = 68
-"""Pixels of a stage with a finding of two lines."""
+WIDTH, _NARROW = 150, 56
+_LEAST, _LOW = 68, 40
+"""Pixels of a stage with a finding of two lines, and of one without."""
 _LEFT, _RIGHT = 12, 4
 """Pixels beside what is said."""
 _MARK = re.compile(r"(?<=\d) (?=(M|bn)\b|× 10)|(?<=×) (?=10)")
@@ -36,6 +36,7 @@ class Rail(QWidget):
         self.group = QButtonGroup(self)
         self.buttons: dict[str, QPushButton] = {}
         self.findings: dict[str, QLabel] = {}
+        self._headings: dict[str, QLabel] = {}
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 10, 0, 10)
         box.setSpacing(4)
@@ -65,7 +66,33 @@ class Rail(QWidget):
             label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.group.addButton(button)
         self.buttons[name], self.findings[name] = button, finding
+        self._headings[name] = heading
         return button
+
+    def set_narrow(self, narrow: bool) -> None:
+        """Show the first letters of the stages alone, where the window is small, or their findings too."""
+        wide = _NARROW if narrow else WIDTH
+        if self.width() == wide and self.maximumWidth() == wide:
+            return
+        self.setFixedWidth(wide)
+        for name, stage in ON_RAIL.items():
+            self._headings[name].setText(stage.title[:2] if narrow else stage.title)
+            self.findings[name].setVisible(not narrow)
+            if narrow:
+                self.buttons[name].setFixedHeight(_LOW)
+            else:
+                self._fit(name)
+            tip(self.buttons[name], self._told(name, narrow))
+
+    def _told(self, name: str, narrow: bool) -> str:
+        """What is said where a stage is pointed at."""
+        finding = self.findings[name].text()
+        return f"{ON_RAIL[name].title}\n{finding}" if narrow else finding
+
+    def _fit(self, name: str) -> None:
+        label = self.findings[name]
+        over = label.heightForWidth(WIDTH - _LEFT - _RIGHT) - 2 * label.fontMetrics().lineSpacing()
+        self.buttons[name].setFixedHeight(_LEAST + max(over, 0))
 
     def show_stage(self, name: str) -> None:
         """Mark the stage in sight."""
@@ -78,8 +105,8 @@ class Rail(QWidget):
         bound = _MARK.sub("\u00a0", finding)
         if label.text() != bound:
             label.setText(bound)
-            button = self.buttons[name]
-            over = label.heightForWidth(WIDTH - _LEFT - _RIGHT) - 2 * label.fontMetrics().lineSpacing()
-            button.setFixedHeight(_LEAST + max(over, 0))
-            tip(button, finding)
+            button, narrow = self.buttons[name], self.maximumWidth() == _NARROW
+            if not narrow:
+                self._fit(name)
+            tip(button, self._told(name, narrow))
             button.setAccessibleDescription(finding.replace("\n", ", "))

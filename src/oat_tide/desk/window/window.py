@@ -50,6 +50,8 @@ from oat_tide.plan.undo import Step, told
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
 
+_NARROW = 1150
+"""Pixels of a window from which down the rail has the first letters of the stages alone."""
 _AFTER_PAINT = 90
 _SALES = phrase(
     "Sales files and plans (*.csv *.tsv *.txt *.xlsx *.ods *.parquet *.sqlite *.db *.oattide);;All files (*)"
@@ -135,6 +137,7 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
+        self.rail.set_narrow(self.width() < _NARROW)
         if self.strip.isVisible():
             self.strip.fit()
 

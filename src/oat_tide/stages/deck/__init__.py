@@ -22,6 +22,7 @@ from oat_tide.stages.deck.control import Control, control
 from oat_tide.stages.deck.coverage import Coverage
 from oat_tide.stages.deck.deck import Breakdown, Deck
 from oat_tide.stages.deck.figure import Figure, Look
+from oat_tide.stages.deck.group import Group
 from oat_tide.stages.deck.handle import Handle
 from oat_tide.stages.deck.listing import Column, Listing, ListQuery, RowAct, in_memory
 from oat_tide.stages.deck.said import Caution, Fact, Mark, Note, Word
@@ -45,6 +46,7 @@ __all__ = [
     "Explanation",
     "Fact",
     "Figure",
+    "Group",
     "Handle",
     "Inset",
     "InsetMark",

@@ -57,12 +57,14 @@ class Cards:
         cards: the cards.
         open: the one that is open; where the plan does not keep it, the first until another one is opened.
         opens: the edit that opens another one; None where the plan does not keep it.
+        folds: whether each opens and closes by itself, all closed at first.
     """
 
     name: str
     cards: tuple[Card, ...]
     open: int = 0
     opens: Callable[[int], Edit] | None = None
+    folds: bool = False
 
 
 @dataclass(frozen=True, slots=True)

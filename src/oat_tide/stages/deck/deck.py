@@ -20,6 +20,7 @@ from oat_tide.stages.deck.called import OfSeries
 from oat_tide.stages.deck.control import Control
 from oat_tide.stages.deck.coverage import Coverage
 from oat_tide.stages.deck.figure import Figure
+from oat_tide.stages.deck.group import Group
 from oat_tide.stages.deck.handle import Handle
 from oat_tide.stages.deck.listing import Listing
 from oat_tide.stages.deck.said import Caution, Mark, Word
@@ -58,6 +59,7 @@ class Views(TypedDict, total=False):
     marks: Callable[[int], tuple[Mark, ...]]
     coverage: Callable[[], Coverage] | None
     tinted: bool
+    groups: tuple[Group, ...]
     arrangements: Control | None
     sentence: tuple[Word, ...]
     waits: bool
@@ -95,6 +97,7 @@ class Deck:
         sees: the axis that rows and curves stand on, by name; empty for time.
         reach: which series it holds.
         tinted: whether the rows are tinted by size behind their figures.
+        groups: rows that stand under heads, below all others.
         arrangements: those to choose from, shown above the chart.
         sentence: what was taken for what, said below the subtitle.
         waits: whether an answer is still to come.
@@ -127,6 +130,7 @@ class Deck:
     sees: str = ""
     reach: Reach = ""
     tinted: bool = False
+    groups: tuple[Group, ...] = ()
     arrangements: Control | None = None
     sentence: tuple[Word, ...] = ()
     waits: bool = False
@@ -141,6 +145,11 @@ class Deck:
         return tuple(
             each for each in self.figures.values() if each.shown and not each.fact and each.axis == sees
         )
+
+    @property
+    def projects(self) -> bool:
+        """Whether it goes on beyond the as-of by a horizon that is chosen."""
+        return any(handle.role == "horizon" for handle in self.handles)
 
     @property
     def axis(self) -> Axis | None:

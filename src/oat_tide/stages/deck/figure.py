@@ -42,6 +42,7 @@ class Look(TypedDict, total=False):
     axis: str
     mend: CellEdit | None
     state: StateOf
+    unlike: str
 
 
 @dataclass(eq=False, slots=True, weakref_slot=True)
@@ -66,6 +67,7 @@ class Figure:
         axis: what its columns are, by the name of an axis of its deck; empty for periods of time.
         mend: where its cells can be written in, the edit of what is written.
         state: how each such cell stands.
+        unlike: the figure that its row is shown beside only where it differs from it; empty for always.
     """
 
     name: str
@@ -85,6 +87,7 @@ class Figure:
     axis: str = ""
     mend: CellEdit | None = None
     state: StateOf = _reckoned_state
+    unlike: str = ""
     _values: Values | None = field(default=None, init=False, repr=False)
     _beyond: Mask | None = field(default=None, init=False, repr=False)
 

@@ -29,7 +29,7 @@ from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, named
+from oat_tide.stages.common import as_known_now
 from oat_tide.stages.deck import Band, Curve, Deck, Fact, Note, OfSeries, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
@@ -103,9 +103,7 @@ def earlier(context: HistoryContext) -> Deck:
         ),
         arrangements=context.arrangements,
         tinted=True,
-        title=lambda series: phrase(
-            "{keys}, {said} against the {held}", keys=named(d.keys[series]), said=held.said, held=held.held
-        ),
+        title=lambda series: phrase("{said} against the {held}", said=held.said, held=held.held),
         subtitle=lambda series: phrase(
             "{unit}, {said}{by_place} · band: lowest to highest of {years_said}{compared}{as_known_now}",
             unit=unit,

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 
 from oat_tide.core.language import noun, phrase
 from oat_tide.core.series.panel import Panel, Sight
 from oat_tide.core.series.reading import Reading
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
+from oat_tide.stages.common import named, titled
 from oat_tide.stages.deck import Deck, LateWork, control
 from oat_tide.stages.history import earlier, sequence, shares, sums, usual, weekday, years
 from oat_tide.stages.history.context import HistoryContext
@@ -52,7 +54,19 @@ def make(sight: Sight, ask: History, needs: Needs, late: LateWork) -> Deck:
         names=tuple(title for title, _ in ARRANGEMENTS.values()),
         why_nots=tuple(reasons[name] for name in ARRANGEMENTS),
     )
-    return ARRANGEMENTS[chosen][1](HistoryContext(sight, ask, lines, leaves, reading, arrangements, late))
+    deck = ARRANGEMENTS[chosen][1](HistoryContext(sight, ask, lines, leaves, reading, arrangements, late))
+    return replace(deck, title=partial(_title, deck), subtitle=partial(_subtitle, deck))
+
+
+def _title(deck: Deck, series: int) -> str:
+    """What the arrangement finds, of which series."""
+    found = " ".join(deck.finding(series).splitlines())
+    return phrase("{name}: {found}", name=named(deck.keys[series]), found=found)
+
+
+def _subtitle(deck: Deck, series: int) -> str:
+    """How the past is arranged, and what its figures are."""
+    return f"{titled(deck.title(series))} · {deck.subtitle(series)}"
 
 
 def why_not(sight: Sight, dimensions: tuple[str, ...], leaves: Panel) -> dict[str, str]:

@@ -88,7 +88,7 @@ def make(context: HistoryContext) -> Deck:
         handles=(as_of_handle(sight),),
         arrangements=context.arrangements,
         marks=lines.marks,
-        title=lambda series: phrase("{keys}, {kind} by {kind}", keys=named(d.keys[series]), kind=noun(kind)),
+        title=lambda series: phrase("{kind} by {kind}", kind=noun(kind)),
         subtitle=lambda series: (
             f"{unit} {d.grid.per_period} · {span(sight, 0, d.columns - 1)}"
             f"{phrase(' · against 52 weeks earlier') if kind == 'week' else ''}{as_known_now(sight)}"
@@ -166,14 +166,14 @@ def _finding(d: Draft, adds_up: bool, now: Term, change: Term, series: int) -> s
         return phrase("{stretch}:\nnot all known", stretch=_stretch(d))
     head = f"{_latest(d)} {compact(total)}"
     if np.isnan(growth):
-        return phrase("{head}\nno growth rate", head=head)
+        return phrase("{head},\nno growth rate", head=head)
     before = (
         phrase("the year before")
         if d.grid.kind == "year"
         else phrase("the {cycle} before", cycle=d.grid.cycle)
     )
     return phrase(
-        "{head}\n{growth} % on {before}", head=head, growth=fixed(growth, 1, plus=True), before=before
+        "{head},\n{growth} % on {before}", head=head, growth=fixed(growth, 1, plus=True), before=before
     )
 
 

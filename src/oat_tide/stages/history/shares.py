@@ -18,7 +18,7 @@ from oat_tide.core.working.formula import Formula, Mask, added_up, given, percen
 from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, wide
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, as_of_handle, named
+from oat_tide.stages.common import as_known_now, as_of_handle
 from oat_tide.stages.deck import Band, Curve, Deck, Explanation, Look, Note, control
 from oat_tide.stages.deck.draft import Draft, from_lines
 from oat_tide.stages.history import NAME
@@ -65,9 +65,7 @@ def shares(context: HistoryContext) -> Deck:
         handles=(as_of_handle(sight),),
         marks=lines.marks,
         arrangements=context.arrangements,
-        title=lambda series: (
-            phrase("{key} by {by}", key=named(key), by=by) + (phrase(", shares") if as_share else "")
-        ),
+        title=lambda series: phrase("by {by}, shares", by=by) if as_share else phrase("by {by}", by=by),
         subtitle=lambda series: (
             (phrase("% of {unit}", unit=unit) if as_share else unit)
             + f" {past.grid.per_period}{as_known_now(sight)}"
@@ -195,4 +193,4 @@ def _share_finding(children: list[_Child], actual: Values, hide: Mask) -> str:
     if not children or not total > 0:
         return phrase("no parts\nto show")
     held = 100 * float(np.nansum(children[0].values[: len(hide)][~hide])) / total
-    return phrase("{name}\n{held} % of the total", name=children[0].name, held=fixed(held, 1))
+    return phrase("{name}:\n{held} % of the total", name=children[0].name, held=fixed(held, 1))

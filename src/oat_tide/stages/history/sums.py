@@ -22,7 +22,7 @@ from oat_tide.core.working.number_format import compact, fixed
 from oat_tide.core.working.terms import Term, known, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P, steps
-from oat_tide.stages.common import as_known_now, as_of_handle, named, span
+from oat_tide.stages.common import as_known_now, as_of_handle, span
 from oat_tide.stages.deck import Band, Control, Curve, Deck, Fact, Item, Look, Note, Word, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
@@ -89,7 +89,7 @@ def running_total(context: HistoryContext) -> Deck:
         marks=lines.marks,
         arrangements=context.arrangements,
         title=lambda series: (
-            phrase("{keys}, running total", keys=named(d.keys[series]))
+            phrase("running total")
             + ("" if reset == "never" else phrase(" from each {reset}'s start", reset=noun(reset)))
         ),
         subtitle=lambda series: (
@@ -238,9 +238,7 @@ def _years(sight: Sight, ask: History, lines: Deck, arrangements: Control) -> De
         ),
         arrangements=arrangements,
         tinted=True,
-        title=lambda series: phrase(
-            "{keys}, running totals of the years, {said}", keys=named(d.keys[series]), said=said
-        ),
+        title=lambda series: phrase("running totals of the years, {said}", said=said),
         subtitle=lambda series: phrase(
             "{unit}{by_place} · up to the as-of{marked}{as_known_now}",
             unit=unit,
@@ -263,7 +261,7 @@ def _years_finding(laid: Values, series: int, year: str, carried: bool) -> str:
         return f"{year}: {compact(value)}\n{phrase('in all') if carried else phrase('so far')}"
     growth = fixed(100 * (value / before - 1), 1, plus=True)
     return phrase(
-        "{year} so far {value}\n{growth} % on year before", year=year, value=compact(value), growth=growth
+        "{year} so far {value},\n{growth} % on year before", year=year, value=compact(value), growth=growth
     )
 
 
@@ -332,7 +330,7 @@ def trailing(context: HistoryContext) -> Deck:
         sentence=elsewhere,
         marks=lines.marks,
         arrangements=context.arrangements,
-        title=lambda series: f"{named(d.keys[series])}, {window.words}",
+        title=lambda series: window.words,
         subtitle=lambda series: f"{unit} · {ends}{as_known_now(sight)}",
         finding=lambda series: _trailing_finding(latest, series, window.words),
     )
@@ -436,4 +434,4 @@ def _trailing_finding(latest: tuple[Term, ...], series: int, words: str) -> str:
     total, mean = (float(each.values[series, 0]) for each in latest)
     if np.isnan(total):
         return phrase("{words}:\nnot full yet", words=words)
-    return phrase("{words}: {total}\naverage {mean}", words=words, total=compact(total), mean=compact(mean))
+    return phrase("{words}: {total},\naverage {mean}", words=words, total=compact(total), mean=compact(mean))

@@ -18,7 +18,7 @@ from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known, same_place, wide
 from oat_tide.plan.parts.history import History
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, as_of_handle, named, span
+from oat_tide.stages.common import as_known_now, as_of_handle, span
 from oat_tide.stages.deck import Band, Control, Curve, Deck, Note, Role, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
@@ -57,9 +57,7 @@ def on_usual(context: HistoryContext) -> Deck:
         handles=(as_of_handle(sight),),
         marks=lines.marks,
         arrangements=context.arrangements,
-        title=lambda series: phrase(
-            "{keys} against its average {what}", keys=named(d.keys[series]), what=what
-        ),
+        title=lambda series: phrase("against the average {what}", what=what),
         subtitle=lambda series: (
             phrase(
                 "% from the average {what} · {span}", what=what, span=span(sight, 0, max(past.columns - 1, 0))
@@ -131,7 +129,7 @@ def _usual_finding(difference: Values, grid: Grid, first: int) -> str:
         return phrase("the latest {kind} has\nno average yet", kind=noun(grid.kind))
     label = grid.label(first + len(difference) - 1)
     return phrase(
-        "{label}\n{difference} % from the average",
+        "{label}:\n{difference} % from the average",
         label=label,
         difference=fixed(float(difference[-1]), 1, plus=True),
     )
@@ -170,9 +168,7 @@ def _usual_by_year(
         ),
         arrangements=arrangements,
         tinted=True,
-        title=lambda series: phrase(
-            "{keys} against its average {what}, year by year", keys=named(d.keys[series]), what=what
-        ),
+        title=lambda series: phrase("against the average {what}, year by year", what=what),
         subtitle=lambda series: phrase(
             "% from the average {what}{as_known_now}", what=what, as_known_now=as_known_now(sight)
         ),

@@ -13,7 +13,7 @@ from oat_tide.core.working.formula import mean, percent
 from oat_tide.core.working.number_format import compact
 from oat_tide.core.working.terms import Term, known
 from oat_tide.plan.paths import P
-from oat_tide.stages.common import as_known_now, named
+from oat_tide.stages.common import as_known_now
 from oat_tide.stages.deck import Axis, Band, Curve, Deck, Fact, Note, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.history import NAME
@@ -47,9 +47,7 @@ def same_weekday(context: HistoryContext) -> Deck:
             Fact("mean"),
         ),
         arrangements=context.arrangements,
-        title=lambda series: phrase(
-            "{keys}, the last {likes} {name}s", keys=named(d.keys[series]), likes=ask.likes, name=name
-        ),
+        title=lambda series: phrase("the last {likes} {name}s", likes=ask.likes, name=name),
         subtitle=lambda series: phrase(
             "{unit} per day · up to {day}{as_known_now}",
             unit=unit,
@@ -97,5 +95,5 @@ def _finding(mean: float, likes: int, name: str) -> str:
     return (
         phrase("no {name}\nis known", name=name)
         if np.isnan(mean)
-        else phrase("{likes} {name}s\nmean {mean}", likes=likes, name=name, mean=compact(mean))
+        else phrase("{likes} {name}s,\nmean {mean}", likes=likes, name=name, mean=compact(mean))
     )

@@ -15,7 +15,7 @@ from oat_tide.core.series.panel import INCOMPLETE, Sight
 from oat_tide.core.working.formula import Formula, either, mean, only, total
 from oat_tide.core.working.number_format import fixed, full
 from oat_tide.core.working.terms import Term, known
-from oat_tide.stages.common import as_known_now, listed, named
+from oat_tide.stages.common import as_known_now, listed
 from oat_tide.stages.deck import (
     Axis,
     Band,
@@ -193,8 +193,7 @@ def overlaid(context: HistoryContext) -> Deck:
         arrangements=context.arrangements,
         marks=lambda series: year_marks(lines, over, grid, series),
         title=lambda series: phrase(
-            "{keys} by {kind}, {years_said} over each other",
-            keys=named(d.keys[series]),
+            "by {kind}, {years_said} over each other",
             kind=noun(grid.kind),
             years_said=years_said(grid, over.years),
         ),

@@ -197,10 +197,20 @@ def growth(g: Ground, projected: Term) -> tuple[Term, tuple[Term, ...]]:
         total(projected.between(g.past, stop - 1)),
         unit=g.unit,
     )
+    before = _base_of(g, base)
+    d.define(
+        "on_base",
+        phrase("Projected less last year"),
+        projected - before,
+        unit=g.unit,
+        signed=True,
+        adds_up=g.actuals.adds_up,
+        blank=phrase("Only projected periods have it, where the year before is known."),
+    )
     held = d.define(
         "ahead_before",
         _all(g, phrase("the same {0} a year before")),
-        total(_base_of(g, base).between(g.past, stop - 1)),
+        total(before.between(g.past, stop - 1)),
         unit=g.unit,
         shown=False,
     )
@@ -260,7 +270,14 @@ def _by_period(g: Ground, whole: Term, stop: int) -> tuple[Term, ...]:
 
 def _base_of(g: Ground, base: Formula) -> Term:
     """What each projected period is held against: the actual a year before, or what is projected of it."""
-    return g.d.define("year_base", phrase("a year before"), base, where=g.ahead, shown=False, unit=g.unit)
+    return g.d.define(
+        "year_base",
+        phrase("Same {kind} last year", kind=noun(g.grid.kind)),
+        base,
+        unit=g.unit,
+        adds_up=g.actuals.adds_up,
+        blank=phrase("The year before is not known."),
+    )
 
 
 def _all(g: Ground, words: str) -> str:

@@ -55,6 +55,11 @@ def against_what_sold(
     return Since(many, mean, bias, tuple(held))
 
 
+def said_of_later(g: Ground, since: Since, series: int) -> str:
+    """What the head of its rows says; empty where nothing has sold since."""
+    return _line(g, since, series) if g.sight.moved_back and value(since.sold, series) > 0 else ""
+
+
 def told_of_later(g: Ground, since: Since) -> tuple[Item, ...]:
     """One line of the sheet, where anything has sold since the as-of."""
     if not g.sight.moved_back or not value(since.sold, 0) > 0:

@@ -20,7 +20,7 @@ from oat_tide.plan.parts.seasons import Seasons
 from oat_tide.plan.parts.smooth import Smooth
 from oat_tide.stages.common import as_known_now, named
 from oat_tide.stages.cycle import cycle_of
-from oat_tide.stages.deck import Band, Curve, Deck, LateWork
+from oat_tide.stages.deck import Band, Curve, Deck, Group, LateWork
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.lines import borrow_actual
 from oat_tide.stages.methods.applied import AppliedMethod
@@ -34,7 +34,7 @@ from oat_tide.stages.project.handles import handles
 from oat_tide.stages.project.insets import define_insets
 from oat_tide.stages.project.interval import floored, intervals
 from oat_tide.stages.project.judged import growth, judge, remains_of
-from oat_tide.stages.project.later import against_what_sold
+from oat_tide.stages.project.later import against_what_sold, said_of_later
 from oat_tide.stages.project.projection import (
     Ahead,
     Coefficient,
@@ -164,12 +164,13 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
         {name: term for name, term, _ in over}, charts,
     )  # fmt: skip
     return d.deck(
-        rows=_rows_in_order(made, differences, budgets),
+        rows=(*_FIRST, *(each.figure for each in budgets)),
+        groups=_groups(g, made, differences, budgets),
         bands=_bands(g, laid, budgets, tuple(curve for _, _, curve in over)),
         sheet=lambda: sheet(g, made, room, refused),
         handles=handles(g),
         marks=lines.marks,
-        title=lambda series: f"{named(d.keys[series])}: {words.title(g)}",
+        title=lambda series: f"{named(d.keys[series])}: {words.title(g, made, series)}",
         subtitle=lambda series: words.subtitle(g, made, series) + as_known_now(sight),
         finding=partial(words.finding, g, made, room.short),
         cautions=partial(cautions, g, made, room, refused),
@@ -227,24 +228,38 @@ def _laid_over(g: Ground) -> list[tuple[str, Term, Curve]]:
     return over
 
 
-def _rows_in_order(
-    made: Projection, differences: tuple[Term, Term], budgets: tuple[Curve, ...]
-) -> tuple[str, ...]:
-    """The rows in the order that they are read in; what stands beside them comes last."""
+def _groups(
+    g: Ground, made: Projection, differences: tuple[Term, Term], budgets: tuple[Curve, ...]
+) -> tuple[Group, ...]:
+    """The rows that stand under heads, each head with its main figure."""
     laid, judged, if_true = made.laid, made.judged, made.if_true
     limits = (*made.limits, *(if_true.limits if if_true is not None else ()))
-    parts = (
+    fit = (
         made.fitted,
         made.remains,
         *((judged.standardised,) if judged is not None else ()),
         *(each for each in (laid.trend, laid.season) if each is not None),
-        made.projected,
-        *(edge for each in limits for edge in each.both),
-        *made.over.values(),
     )
-    budget = [each.figure for each in budgets]
-    held = (f"{less}{name}" for name in budget for less in ("less_", "of_"))
-    return (*names(parts), "on_before", "on_year", *names(differences), *budget, *held)
+    held = tuple(f"{less}{each.figure}" for each in budgets for less in ("less_", "of_"))
+    edges = (edge for each in limits for edge in each.both)
+    return (
+        Group("interval", phrase("Interval"), names(edges), partial(words.interval_said, g, made)),
+        Group("over", phrase("Other methods"), names(made.over.values()), partial(words.over_said, made)),
+        Group(
+            "since",
+            phrase("Sold since"),
+            names(differences),
+            partial(said_of_later, g, made.since),
+            opens=True,
+        ),
+        Group("budgets", phrase("Beside budgets"), held),
+        Group("fit", phrase("How it fits"), names(fit), partial(words.fit_said, g, made)),
+        Group("growth", phrase("Growth"), ("on_year", "on_before"), partial(words.growth_said, g, made)),
+    )
+
+
+_FIRST = "actual", "settled", "projected", "year_base", "on_base"
+"""The rows in the order that they are read in; budgets follow, and then what stands under heads."""
 
 
 def _bands(
@@ -263,7 +278,10 @@ def _curves(
     levels: tuple[float, ...], budgets: tuple[Curve, ...], over: tuple[Curve, ...], own: str, trend: str
 ) -> tuple[Curve, ...]:
     """What is drawn, the widest interval lowest."""
-    shades = (Curve(f"lower_{each:g}", "interval", f"upper_{each:g}") for each in reversed(levels))
+    shades = (
+        Curve(f"lower_{each:g}", "interval", f"upper_{each:g}", label=f"{each:g} %")
+        for each in reversed(levels)
+    )
     return (
         *shades,
         *budgets,

@@ -32,20 +32,16 @@ def sheet(g: Ground, made: Projection, room: Room, refused: str) -> tuple[Item, 
         room: the method that is laid.
         refused: why it stands in the place of what was asked for.
     """
-    laid = made.laid
     ask, d, kind = g.ask, g.d, g.grid.kind
     to_year_end = phrase("the end of the fiscal year sets it") if ask.reach != "periods" else ""
-    begin, end = d.grid.first_day(d.first), d.grid.last_day(d.first + g.sight.columns - 1)
     methods = offered(g, ask)
     hand = methods.index(ask.method) if ask.method in methods else -1
-    logs = laid.regressed is not None and laid.regressed.logs
-    median = "" if logs else phrase("only a fit on logarithms has a median apart from its mean")
+    first = made.ahead.limits[0].both if made.ahead is not None and made.ahead.limits else ()
+    main = () if made.ahead is None else (made.ahead.total, *first, made.ahead.growth[0])
     return (
         Cards("methods", tuple(_card(g, made, name) for name in methods), hand, partial(_chosen, g, methods)),
         control(P.project.every, ask),
         *((Note(refused, "small"),) if refused else ()),
-        Note("", "cautions"),
-        control(P.project.reach, ask, names=(phrase("number of periods"), phrase("fiscal year end"))),
         control(
             P.project.horizon,
             ask,
@@ -55,31 +51,75 @@ def sheet(g: Ground, made: Projection, room: Room, refused: str) -> tuple[Item, 
             unit=nouns(kind),
             why_not=to_year_end,
         ),
-        control(P.project.since, ask, lo=begin, hi=end),
-        control(P.project.until, ask, lo=begin, hi=end),
-        *(
-            (control(P.project.numbered, ask, names=(phrase("from 1"), phrase("by calendar year"))),)
-            if kind == "year" and METHODS[ask.method].by_year
-            else ()
-        ),
-        control(P.project.mean, ask, why_not=median),
-        *((Note(partial(words.mean_said, g, made), "small"),) if ask.mean and logs else ()),
-        control(P.project.positive, ask),
-        Note(phrase("What is fitted"), "head"),
-        Note(laid.equation),
-        Note(phrase("Source: {source}.", source=laid.method.source), "small"),
-        Note(partial(words.first_period, g, made, room.beside), "small"),
-        *(Fact(name) for name in laid.beside),
-        *_together(made.ahead),
-        *_if_true(g, made),
+        Note("", "cautions"),
+        *(Fact(name) for name in names(main)),
         *told_of_later(g, made.since),
-        *_table(g, made),
-        control(P.project.residuals, ask),
-        *(insets(g) if made.charts else ()),
+        Cards("project", _folds(g, made, room, names(main)), folds=True),
     )
 
 
-def _together(ahead: Ahead | None) -> tuple[Item, ...]:
+def _folds(g: Ground, made: Projection, room: Room, stands: tuple[str, ...]) -> tuple[Card, ...]:
+    """What folds away, each under a head with its main figure; what it would hold nothing of is left out.
+
+    Args:
+        stands: facts that stand above.
+    """
+    laid = made.laid
+    equation = Note(laid.equation), Note(partial(words.first_period, g, made, room.beside), "small")
+    source = Note(phrase("Source: {source}.", source=laid.method.source), "small")
+    fitted: tuple[Item, ...] = (*equation, *(Fact(name) for name in laid.beside), source)
+    together = tuple(each for each in _together(made.ahead) if each.figure not in stands)
+    found = (
+        Card(phrase("Span and options"), words.span_said(g), _options(g, made)),
+        Card(phrase("What is fitted"), "", fitted),
+        Card(phrase("All periods ahead"), "", together),
+        Card(phrase("If the curve is true"), "", _if_true(g, made)),
+        Card(phrase("Coefficients"), _slope(made), _coefficients(g, made)),
+        Card(phrase("Fit"), words.fit_said(g, made, 0), _as_a_whole(made)),
+        Card(
+            phrase("Residuals"),
+            _autocorrelation(made),
+            (control(P.project.residuals, g.ask), *(insets(g) if made.charts else ())),
+        ),
+    )
+    return tuple(card for card in found if card.items)
+
+
+def _options(g: Ground, made: Projection) -> tuple[Item, ...]:
+    """What is fitted, how far it is projected, and how."""
+    ask, d = g.ask, g.d
+    begin, end = d.grid.first_day(d.first), d.grid.last_day(d.first + g.sight.columns - 1)
+    logs = made.laid.regressed is not None and made.laid.regressed.logs
+    median = "" if logs else phrase("only a fit on logarithms has a median apart from its mean")
+    by_year = d.grid.kind == "year" and METHODS[ask.method].by_year
+    numbered = control(P.project.numbered, ask, names=(phrase("from 1"), phrase("by calendar year")))
+    return (
+        control(P.project.reach, ask, names=(phrase("number of periods"), phrase("fiscal year end"))),
+        control(P.project.since, ask, lo=begin, hi=end),
+        control(P.project.until, ask, lo=begin, hi=end),
+        *((numbered,) if by_year else ()),
+        control(P.project.mean, ask, why_not=median),
+        *((Note(partial(words.mean_said, g, made), "small"),) if ask.mean and logs else ()),
+        control(P.project.positive, ask),
+    )
+
+
+def _slope(made: Projection) -> str:
+    """The last coefficient, and what it is of."""
+    if made.judged is None or not made.judged.coefficients:
+        return ""
+    own = made.judged.coefficients[-1].value
+    found = value(own, 0)
+    return "" if math.isnan(found) else f"{own.source.figure.label} {significant(found, 4)}"
+
+
+def _autocorrelation(made: Projection) -> str:
+    """The Durbin-Watson figure of the residuals."""
+    found = math.nan if made.judged is None else value(made.judged.durbin_watson, 0)
+    return "" if math.isnan(found) else phrase("Durbin-Watson {found}", found=significant(found, 3))
+
+
+def _together(ahead: Ahead | None) -> tuple[Fact, ...]:
     """The total of all periods ahead, with its limits and growth."""
     if ahead is None:
         return ()
@@ -93,7 +133,6 @@ def _if_true(g: Ground, made: Projection) -> tuple[Item, ...]:
         return ()
     limits = made.ahead.if_true if made.ahead is not None else ()
     return (
-        Note(phrase("If the curve is true and errors are independent"), "head"),
         Note(partial(words.if_true, g, made.if_true.limits), "small"),
         *(Fact(name) for each in limits for name in names(each.both)),
     )
@@ -121,7 +160,7 @@ def _card(g: Ground, made: Projection, name: str) -> Card:
     line = Curve("projected", "projected") if chosen else None
     if name in made.over:
         line = Curve(f"projected_{name}", "laid", dash=ask.over.index(name) + 1, shade=0.8)
-    acts = () if chosen else (("◉" if laid_over else "○", act),)
+    acts = () if chosen else (("☑" if laid_over else "☐", act),)
     said = _latest(g, made.projected if chosen else made.over.get(name))
     shown = None if chosen or laid_over else edit(P.project.over, (*ask.over[: _MOST_OVER - 1], name))
     return Card(room.method.title, said, own, acts, line, shown)
@@ -144,16 +183,20 @@ def _setting(g: Ground, field: str) -> Item:
     return control(where, g.ask, now=now, lo=1, slides_to=max(2 * g.grid.cycle, now), unit=nouns(g.grid.kind))
 
 
-def _table(g: Ground, made: Projection) -> tuple[Item, ...]:
-    """The coefficients with how sure they are, and the fit as a whole."""
+def _coefficients(g: Ground, made: Projection) -> tuple[Item, ...]:
+    """The coefficients with how sure they are; of what is no regression the facts that it has."""
     if made.judged is None:
         return tuple(Fact(name) for name in made.laid.facts)
-    items: list[Item] = [Note(phrase("Coefficients"), "head"), control(P.project.sure, g.ask)]
+    items: list[Item] = [control(P.project.sure, g.ask)]
     for each in made.judged.coefficients:
         items += [Fact(name) for name in names((each.value,))]
         items.append(Note(partial(_sureness, each), "small"))
-    items.append(Note(phrase("The fit as a whole"), "head"))
-    return (*items, *(Fact(name) for name in names(made.judged.whole)))
+    return tuple(items)
+
+
+def _as_a_whole(made: Projection) -> tuple[Item, ...]:
+    """The figures of the fit as a whole."""
+    return () if made.judged is None else tuple(Fact(name) for name in names(made.judged.whole))
 
 
 def _sureness(own: Coefficient, series: int) -> str:

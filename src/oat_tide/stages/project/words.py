@@ -11,21 +11,73 @@ from oat_tide.core.working.number_format import compact, fixed, row_decimals
 from oat_tide.core.working.terms import Term
 from oat_tide.stages.deck.figure import BEYOND
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.project.projection import Limits, Projection
+from oat_tide.stages.project.projection import Limits, Projection, value
 
 _IN_MILLIONS = 1e6
 """From which on figures are told in millions."""
 
 
-def title(g: Ground) -> str:
-    """What is projected from when."""
+def title(g: Ground, made: Projection, series: int) -> str:
+    """What all periods ahead come to, and their growth on the year before."""
     if not g.past:
         return phrase("nothing to project from")
+    whole = math.nan if made.ahead is None else value(made.ahead.total, series)
+    if not math.isnan(whole):
+        found = phrase(
+            "{total} {unit} over the next {horizon}",
+            total=compact(whole),
+            unit=g.unit,
+            horizon=counted(g.horizon, g.grid.kind),
+        )
+        growth = growth_said(g, made, series)
+        return f"{found}, {growth}" if growth else found
     return phrase(
         "{horizon} projected from {first}",
         horizon=counted(g.horizon, g.grid.kind),
         first=g.grid.named(g.d.first + g.past - 1),
     )
+
+
+def growth_said(g: Ground, made: Projection, series: int) -> str:
+    """The growth of all periods ahead on the year before; empty where there is none."""
+    growth = math.nan if made.ahead is None else value(made.ahead.growth[0], series)
+    return (
+        ""
+        if math.isnan(growth)
+        else phrase("{growth} % on the year before", growth=fixed(growth, 1, plus=True))
+    )
+
+
+def interval_said(g: Ground, made: Projection, series: int) -> str:
+    """The narrowest interval of all periods ahead together."""
+    if made.ahead is None or not made.ahead.limits:
+        return ""
+    limits = made.ahead.limits[0]
+    low, high = (value(each, series) for each in limits.both)
+    if math.isnan(low) or math.isnan(high):
+        return ""
+    return phrase(
+        "{level:g} %: {low} to {high} in total", level=limits.level, low=compact(low), high=compact(high)
+    )
+
+
+def over_said(made: Projection, series: int) -> str:
+    """How many other methods are drawn."""
+    return phrase("{many} on the chart", many=len(made.over))
+
+
+def fit_said(g: Ground, made: Projection, series: int) -> str:
+    """How much of the variation the fit explains; of what is no regression, what it misses."""
+    if made.judged is not None:
+        r2 = next((each for each in made.judged.whole if each.source.figure.name == "r2"), None)
+        share = math.nan if r2 is None else value(r2, series)
+        if not math.isnan(share):
+            return phrase("R² {share}", share=fixed(share, 2))
+    left = made.remains.values[series]
+    known = left[~np.isnan(left)]
+    if not known.size:
+        return ""
+    return phrase("misses {mean} {unit} on average", mean=compact(float(np.abs(known).mean())), unit=g.unit)
 
 
 def subtitle(g: Ground, made: Projection, series: int) -> str:
@@ -43,13 +95,18 @@ def subtitle(g: Ground, made: Projection, series: int) -> str:
     fitted = f"{how_fitted} {_span(g, series)}"
     many = phrase("intervals") if len(g.ask.intervals) > 1 else phrase("interval")
     return phrase(
-        "{unit} · {fitted} · shaded: {shade} prediction {many} from past starts{below}",
+        "{unit} · {fitted} · shaded: {shade} {many} from past starts{below}",
         unit=unit,
         fitted=fitted,
         shade=shade,
         many=many,
         below=below,
     )
+
+
+def span_said(g: Ground) -> str:
+    """The fit span of the first series."""
+    return _span(g, 0) if g.past else ""
 
 
 def _span(g: Ground, series: int) -> str:

@@ -193,11 +193,15 @@ def _indices(ground: Ground, taken: Taken) -> Shown:
     curves = [Curve(years[0], "within", among=years)] if years else []
     if ground.told.said(0) != "no":
         curves.insert(0, Curve("index", "index", base=1.0 if products else 0.0))
-    title = phrase("of trend") if ground.multiplies.all() else phrase("{unit} off trend", unit=ground.unit)
-    if ground.ask.method == "simple":
-        title = title.replace("trend", "the mean")
+    simple = ground.ask.method == "simple"
+    if ground.multiplies.all():
+        title = phrase("of the mean") if simple else phrase("of trend")
+    elif simple:
+        title = phrase("{unit} off the mean", unit=ground.unit)
+    else:
+        title = phrase("{unit} off trend", unit=ground.unit)
     # Ratios, how many, joined, scaled, by hand, in use.
-    rows = *years, "many", "joined", "scaled", "hand", "index", "sure"
+    rows = "index", "hand", *years, "many", "joined", "scaled", "sure"
     return (Band(title, tuple(curves), zero_line=True, zero=1.0 if products else 0.0),), rows
 
 
