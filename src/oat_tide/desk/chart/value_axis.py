@@ -68,7 +68,7 @@ class ValueAxis(pg.AxisItem):  # type: ignore[misc]  # pyqtgraph has no types
         painter.setFont(font(SMALL))
         for y, said in zip(places, self.tickStrings(values, 1.0, spacing), strict=True):
             # As wide as it may be, and no lower than the chart: what is written is cut by nothing.
-            top = min(y - _TALL / 2, room.bottom() - _TALL + _SPARE)
+            top = max(min(y - _TALL / 2, room.bottom() - _TALL + _SPARE), room.top() - _SPARE)
             place = QRectF(room.left(), top, room.width() - _OFF, _TALL)
             painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, said)
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import functools
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QSize, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 from oat_tide.desk.look.plain import bare, stops, tip
@@ -34,12 +35,35 @@ class ArrangementRow(QWidget):
         self._kept: dict[object, dict[object, QPushButton]] = {}
         self.control: Control | None = None
         self.after: QWidget | None = None
+        self._close, self._wide = False, 0
         self.group = QButtonGroup(self)
         self.box = QHBoxLayout(self)
         self.box.setContentsMargins(18, 4, 18, 0)
         self.box.setSpacing(5)
         self.box.addStretch()
         self.hide()
+
+    def minimumSizeHint(self) -> QSize:
+        """It asks for no more width than there is: its buttons stand closer then."""
+        return QSize(0, super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._stand()
+
+    def _stand(self) -> None:
+        """Have the buttons stand close where they would else be cut."""
+        close = self.sizeHint().width() > self.width() or (self._close and self.width() < self._wide)
+        if not self._close:
+            self._wide = self.sizeHint().width()
+        if close != self._close:
+            self._close = close
+            for button in self.buttons.values():
+                button.setProperty("close", close)
+                style = button.style()
+                if style is not None:
+                    style.unpolish(button)
+                    style.polish(button)
 
     def offer(self, arrangements: Control | None) -> None:
         """Offer the arrangements of a deck; without any the row is not there."""
@@ -84,6 +108,7 @@ class ArrangementRow(QWidget):
             button = QPushButton(bare(name))
             button.setObjectName("choice")
             button.setCheckable(True)
+            button.setProperty("close", self._close)
             button.setAccessibleName(f"{arrangements.title}: {name}")
             button.clicked.connect(functools.partial(self._chosen, choice))
             self.group.addButton(button)

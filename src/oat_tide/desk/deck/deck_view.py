@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
-from PyQt6.QtCore import QRect, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
@@ -140,6 +140,7 @@ class DeckView(QWidget):
         self._places: dict[str, _Place] = {}
         self._after_paint = Turn(self, self._tell_next, again=True)
         self._told_later: Iterator[None] = iter(())
+        self._dividing = Turn(self, self._divide_again)
         self.axis.steps, self.axis.totalled = self.tide.steps, self.tide.totalled
         self.arrangements.after, self.foot.after = self.rows_button, self.coverage
         self._lay_out()
@@ -186,6 +187,7 @@ class DeckView(QWidget):
         self.split.moved.connect(self._move_split)
         self.split.rested.connect(lambda: self._keep_split(self._share))
         self.split.reset.connect(lambda: self._keep_split(None))
+        self.foot.installEventFilter(self)
         self.tide.copied.connect(self._copy)
         self.tally.noted.connect(self._note)
         self.coverage.chosen.connect(self._go_to)
@@ -241,20 +243,42 @@ class DeckView(QWidget):
         self.foot.show_listings(deck.stage, deck.listings)
         self.card.expect(deck)
         layout.setEnabled(True)
-        self._divide()
         # The foot would ask for another height only in a later turn, after a paint at the old one.
         self.foot.updateGeometry()
         layout.activate()
+        self._divide_again()
         self.bands.show_deck(deck, self.series)
         self._told_later = self._tell_later()
         self._after_paint.start(_AFTER_PAINT)
 
-    def _divide(self) -> None:
-        """Give the chart its share of the height; the table has what is left, and scrolls."""
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if watched is self.foot and event is not None and event.type() == QEvent.Type.Resize:
+            # A working of more lines takes its room from the table, not from the chart; what is asked for
+            # while all is laid out would not be heard.
+            self._dividing.start(0)
+        return super().eventFilter(watched, event)
+
+    def _divide_again(self) -> None:
+        layout = self.layout()
+        if self._divide() and layout is not None:
+            layout.invalidate()
+            layout.activate()
+
+    def _divide(self) -> bool:
+        """Give the chart its share of the height; the table has what is left, and scrolls.
+
+        Returns:
+            Whether that changed what the table has.
+        """
         chart = round((self._share or _SHARE) * self.height())
         above = self.bands.y() - self._overviewed()
-        below = self.split.height() + self.axis.height() + self.foot.sizeHint().height() + _FOOT
-        self.rows.give(self.height() - above - chart - below)
+        below = (
+            self.split.height()
+            + self.axis.height()
+            + max(self.foot.sizeHint().height(), self.foot.height())
+            + _FOOT
+        )
+        return self.rows.give(self.height() - above - chart - below)
 
     def _move_split(self, by: int) -> None:
         """The bar is dragged: chart and table follow, and the plan keeps it once it rests."""
@@ -283,7 +307,7 @@ class DeckView(QWidget):
     @property
     def tells_later(self) -> bool:
         """Whether the working card, or a box over a column, is still to follow."""
-        return self._after_paint.isActive() or self.listing.roles.makes_more
+        return self._after_paint.isActive() or self._dividing.isActive() or self.listing.roles.makes_more
 
     def _tell_next(self) -> None:
         # While another plan is made ready, what is in sight is of the old one, and soon gone.

@@ -46,13 +46,13 @@ def _color(code: str, alpha: int) -> QColor:
 
 
 LIGHT = Palette(
-    ink="#17323A", quiet="#5F7276", veil="#A3B1B0", faint="#D5DDD9", kelp="#1F7A66", kelp_soft="#CFE2DB",
+    ink="#17323A", quiet="#586A6E", veil="#829292", faint="#D5DDD9", kelp="#1F7A66", kelp_soft="#CFE2DB",
     ochre="#B97A12", ochre_text="#8F5C08", heather="#7A55A0", rust="#B3452D", paper="#FBFAF5", mist="#E4ECE8",
     sheet="#F3F4EE", card="#FFFFFF", head="#17323A", head_text="#F3F4EE", head_moved="#7A3E12",
     caution="#FBEDE4",
 )  # fmt: skip
 DARK = Palette(
-    ink="#E3E9E4", quiet="#9DB0B0", veil="#57696B", faint="#32474C", kelp="#4FB79C", kelp_soft="#23493F",
+    ink="#E3E9E4", quiet="#9DB0B0", veil="#5F7173", faint="#32474C", kelp="#4FB79C", kelp_soft="#23493F",
     ochre="#DBA449", ochre_text="#DBA449", heather="#B393DB", rust="#E58268", paper="#10211F", mist="#1B302F",
     sheet="#152A29", card="#1D3433", head="#0A1716", head_text="#E3E9E4", head_moved="#6B3A16",
     caution="#3A2A20",

@@ -210,6 +210,7 @@ QPushButton#small {{ color: {quiet}; border: none; background: transparent; padd
 QPushButton#small:hover, QPushButton#small:focus {{ color: {ink}; background: {mist}; border-radius: 4px; }}
 QPushButton#small:disabled {{ color: {faint}; }}
 QPushButton#choice {{ background: {mist}; border: 1px solid transparent; border-radius: 11px; padding: 4px 10px; }}
+QPushButton#choice[close="true"] {{ padding: 4px 3px; }}
 QPushButton#choice:hover, QPushButton#choice:focus {{ border: 1px solid {kelp}; }}
 QPushButton#choice:checked {{ background: {kelp}; color: {paper}; }}
 QPushButton#choice:disabled {{ color: {quiet}; background: {mist}; }}

@@ -17,12 +17,10 @@ from oat_tide.desk.chart.drawing import in_steps
 from oat_tide.desk.chart.scale import GUTTER
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.number_style import in_size
-from oat_tide.desk.look.palette import palette
+from oat_tide.desk.look.palette import palette, text_color
 from oat_tide.desk.look.tints import STEPS, tint_table
 from oat_tide.desk.table.cells import ROW, Cells
 
-_LEAST_INK = 0.6
-"""Figures are never fainter than this, however faint their curve."""
 TintEnds = tuple[float, float, float | None]
 """The lowest and the highest figure that is tinted, and the one in their middle that is not."""
 
@@ -122,9 +120,8 @@ def _total(painter: QPainter, cells: Cells, row: int, width: int) -> None:
 
 
 def _color(cells: Cells, row: int) -> QColor:
-    """The colour that a row is written in."""
-    name, strength = cells.rows.inks[row]
-    return palette().color(name, round(255 * max(strength, _LEAST_INK)))
+    """The colour that a row is written in, which can be read however faint its curve."""
+    return palette().color(text_color(cells.rows.inks[row][0]))
 
 
 def _label(painter: QPainter, cells: Cells, row: int) -> None:

@@ -28,7 +28,7 @@ class TideRows(QScrollArea):
         self._bar = QScrollBar(Qt.Orientation.Vertical, self)
         own = self.verticalScrollBar()
         assert own is not None
-        own.rangeChanged.connect(self._range)
+        own.rangeChanged.connect(self._take_range)
         own.valueChanged.connect(self._bar.setValue)
         self._bar.valueChanged.connect(own.setValue)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -43,13 +43,15 @@ class TideRows(QScrollArea):
             # More or fewer rows: the chart takes or gives the room.
             self.setMaximumHeight(min(self._tide.height(), self._most))
             self.updateGeometry()
+            self._take_range()
         return super().eventFilter(watched, event)
 
-    def give(self, most: int) -> None:
-        """Be so high at the most; what has no room is scrolled to."""
-        self._most = max(most, _LEAST * ROW)
+    def give(self, most: int) -> bool:
+        """Be so high at the most; what has no room is scrolled to. Returns whether that is another height."""
+        before, self._most = self.maximumHeight(), max(most, _LEAST * ROW)
         self.setMaximumHeight(min(self._tide.height(), self._most))
         self.updateGeometry()
+        return self.maximumHeight() != before
 
     def sizeHint(self) -> QSize:
         return QSize(200, min(self._tide.height(), self._most))
@@ -57,9 +59,10 @@ class TideRows(QScrollArea):
     def minimumSizeHint(self) -> QSize:
         return QSize(200, min(self._tide.height(), _LEAST * ROW + 4))
 
-    def _range(self, low: int, high: int) -> None:
+    def _take_range(self) -> None:
         own = self.verticalScrollBar()
         assert own is not None
+        low, high = own.minimum(), own.maximum()
         self._bar.setRange(low, high)
         self._bar.setPageStep(own.pageStep())
         self._bar.setVisible(high > low)
@@ -68,6 +71,7 @@ class TideRows(QScrollArea):
         super().resizeEvent(event)
         self._bar.setGeometry(self.width() - BAR, 0, BAR, self.height())
         self._bar.raise_()
+        self._take_range()
 
     def _follow(self, row: int) -> None:
         """Bring the row of the cursor in sight."""

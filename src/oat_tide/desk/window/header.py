@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QPushButton, QWidget
 
@@ -19,6 +19,8 @@ from oat_tide.session import Session
 HEIGHT = 46
 _MOST, _PARTS = (250, 220), (0.16, 0.14)
 """Pixels that the names of series and plan take at the most, and parts of the width."""
+_WITH_NAME = 1100
+"""Pixels of a window that has room for the name of the program."""
 _ANY = 16_777_215
 """The size that says a widget may have any."""
 
@@ -57,9 +59,9 @@ class Header(QWidget):
         self.row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
         self.row.setContentsMargins(16, 0, 10, 0)
         self.row.setSpacing(4)
-        brand = Text(phrase("Oat Tide"))
-        brand.setObjectName("brand")
-        self.row.addWidget(brand)
+        self.brand = Text(phrase("Oat Tide"))
+        self.brand.setObjectName("brand")
+        self.row.addWidget(self.brand)
         self.row.addSpacing(8)
         self.series = QPushButton()
         self.series.setObjectName("series")
@@ -193,8 +195,14 @@ class Header(QWidget):
         for button, said, most, part in zip((self.series, self.plan), self._said, _MOST, _PARTS, strict=True):
             self._elide(button, said, min(most, round(part * self.width())))
 
+    def minimumSizeHint(self) -> QSize:
+        """The name of the program gives way in a small window."""
+        name = self.brand.sizeHint().width() + 12 if self.brand.isVisible() else 0
+        return QSize(super().minimumSizeHint().width() - name, HEIGHT)
+
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
+        self.brand.setVisible(self.width() >= _WITH_NAME)
         if self._shown is not None:
             self._make_room()
 

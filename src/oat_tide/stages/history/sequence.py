@@ -116,7 +116,8 @@ def _against(
     row = partial(d.define, sees_later=True, signed=True, blank=why_not)
     # A year's difference is the sum of its months'; of one period on the last, the sum is another thing.
     adds_up = name == "year" and actuals.adds_up
-    difference = row(f"on_{name}", label, actual - other, unit=actuals.unit, adds_up=adds_up)
+    brief = phrase("Change on last year") if name == "year" and kind != "week" else ""
+    difference = row(f"on_{name}", label, actual - other, unit=actuals.unit, adds_up=adds_up, brief=brief)
     row(f"growth_{name}", share_label, percent(difference, other), unit="%", brief=phrase("the same, %"))
 
 
