@@ -287,7 +287,9 @@ class Pasted(DeskCase):
         self.open(self.file(monthly([40 + n % 12 * 3 + n / 5 for n in range(60)])))
         self.stage("seasons")
         years = [
-            n for n, figure in enumerate(self.window.deck.tide.rows) if figure.mend and figure.name != "used"
+            n
+            for n, figure in enumerate(self.window.deck.tide.rows)
+            if figure.mend and figure.name.startswith("ratios_")
         ]
         self.window.deck.tide.standing = (years[0], 1)
         self.paste("ferry\tstrike\nsnow\t")

@@ -334,6 +334,7 @@ class Faults(DeskCase):
     def test_a_press_on_a_row_that_goes_is_forgotten(self) -> None:
         self.open(self.file(MONTHS))
         self.stage("project")
+        self.window.do(edit(P.layout.turned, ("project.interval", "project.fit", "project.growth")))
         tide = self.window.deck.tide
         last = len(tide.rows) - 1
         QTest.mousePress(tide, Qt.MouseButton.LeftButton, pos=tide.cell_rect(last, 44).center().toPoint())

@@ -74,6 +74,8 @@ class ProjectExamples:
             # 310.25 on the 291 of 2025.
             ahead_growth=100 * (310.25 / 291 - 1),
             on_year=[NAN] * 8 + [100 * (310.25 / 291 - 1)],
+            year_base=[NAN, *YEARS],
+            on_base=[NAN] * 8 + [310.25 - 291],
             ahead_compound=100 * (310.25 / 291 - 1),
         )
         for name, value in (("intercept", 204.5), ("slope", 11.75)):

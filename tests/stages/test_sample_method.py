@@ -48,7 +48,7 @@ class AddedMethod(FolderCase):
 
     def test_its_setting_stands_on_its_card(self) -> None:
         deck = self.projecting(THREE, last=2).deck("project")
-        (cards,) = (each for each in deck.sheet() if isinstance(each, Cards))
+        cards = next(each for each in deck.sheet() if isinstance(each, Cards) and each.name == "methods")
         own = cards.cards[cards.open]
         self.assertEqual(own.title, "Mean of years")
         self.assertEqual([each.path[-1] for each in own.items if isinstance(each, Control)], ["last"])

@@ -15,6 +15,7 @@ from oat_tide.session import Session
 from oat_tide.stages.deck import Choice, Note
 from oat_tide.stages.reach import weights_of
 from tests.helpers import HEAD, FolderCase, daily, monthly, wavy
+from tests.texts import texts_of
 
 
 class Intake(FolderCase):
@@ -66,7 +67,7 @@ class Intake(FolderCase):
         self.assertEqual(take.again, "")
         session.do(take.outcomes[0][1])  # type: ignore[arg-type]
         self.assertEqual((session.home, session.as_of), (before + 1, before + 1))
-        self.assertIn("projected from Feb 2024", session.deck("project").title(0))
+        self.assertIn("– Feb 2024", session.deck("project").subtitle(0))
         self.assertIn("forecast for Mar 2024", session.deck("smooth").title(0))
         february = session.panel.total((None, None)).values[0, -1]
         self.assertEqual(session.deck("smooth").figures["actual"].values[0, 25], february)
@@ -222,10 +223,8 @@ class Projecting(FolderCase):
         # The limits go with it, those of a true curve as well.
         for name in ("upper_95", "lower_80", "curve_upper_95", "curve_lower_80"):
             np.testing.assert_allclose(mean[name].values, factor * median[name].values)
-        words = " ".join(
-            each.text(0) for each in session.deck("project").sheet() if callable(getattr(each, "text", ""))
-        )
-        self.assertIn("overshoots by about", words)
+        said = " ".join(text for _, text in texts_of(session.deck("project")))
+        self.assertIn("overshoots by about", said)
 
     def test_periods_not_above_zero_are_named_and_a_way_out_offered(self) -> None:
         session = self.opened(monthly([5, 0, 7, 9, -1, 8, 9]))

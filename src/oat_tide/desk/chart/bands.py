@@ -16,7 +16,7 @@ from oat_tide.core.language import phrase
 from oat_tide.core.series.panel import INCOMPLETE
 from oat_tide.desk.chart.boundaries import paint_boundaries
 from oat_tide.desk.chart.drawing import STYLES, Drawn, in_steps, line_of, strength_of
-from oat_tide.desk.chart.handles import TOP, Surface, column_of, handle_at, paint_handles
+from oat_tide.desk.chart.handles import RAIL, TOP, Surface, column_of, edge, handle_at, paint_handles
 from oat_tide.desk.chart.names import LINE, SAMPLE, Name, named, placed, room_of
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.chart.value_axis import ValueAxis
@@ -295,6 +295,7 @@ class _Overlay(QWidget):
         self.bands, self.scale = bands, bands.scale
         self.grasped: Handle | None = None
         self.handles_shown = True
+        self._edge = QRectF()
         self._placed: list[tuple[QRectF, Name, _Plot]] = []
         self._pointed = ""
         self.setMouseTracking(True)
@@ -307,7 +308,11 @@ class _Overlay(QWidget):
         painter.setClipRect(QRectF(GUTTER - 1, 0, self.scale.across + 33, self.height()))
         paint_hover(painter, self.scale, self.height())
         paint_boundaries(painter, self.scale, self.height(), deck.boundaries)
-        if self.handles_shown:
+        self._edge = QRectF()
+        if not self.handles_shown:
+            self._as_of(painter, deck)
+        else:
+            self._way_back(painter, deck)
             paint_handles(Surface(painter, self.scale, self.scale.end + 32, self.height()), deck.handles)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._said(painter, deck)
@@ -318,6 +323,40 @@ class _Overlay(QWidget):
             room = QRectF(8, plot.y() + 10, GUTTER - 20, 16)
             title = elided(in_size(band.title, plot.values.told_in), int(room.width()))
             written(painter, room, 1, title)
+
+    def _as_of(self, painter: QPainter, deck: Deck) -> None:
+        """In a picture for others: the as-of line with its date."""
+        handle = next((each for each in deck.handles if each.role == "as_of"), None)
+        if handle is None:
+            return
+        x, said = edge(self.scale, handle), self._dated(deck)
+        painter.setPen(QPen(palette().color("kelp"), 1.4, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(x, RAIL), QPointF(x, self.height()))
+        wide = advance(said, bold=True)
+        left = min(max(x - wide / 2, float(GUTTER)), self.scale.end - wide)
+        painter.setPen(palette().color("kelp"))
+        written(painter, QRectF(left, 1, wide, 15), 0, said, bold=True)
+
+    @staticmethod
+    def _dated(deck: Deck) -> str:
+        return phrase("as of {period}", period=deck.grid.label(deck.first + deck.past - 1))
+
+    def _way_back(self, painter: QPainter, deck: Deck) -> None:
+        """Where the as-of line is out of sight: a button at the edge that brings it back."""
+        handle = next((each for each in deck.handles if each.role == "as_of"), None)
+        if handle is None or GUTTER - 1 <= edge(self.scale, handle) <= self.scale.end + 1:
+            return
+        before = edge(self.scale, handle) < GUTTER
+        said = f"◂ {self._dated(deck)}" if before else f"{self._dated(deck)} ▸"
+        wide = advance(said) + 20
+        left = GUTTER + 4 if before else self.scale.end - wide - 4
+        self._edge = QRectF(left, self.height() - 22, wide, 18)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(palette().color("kelp"))
+        painter.drawRoundedRect(self._edge, 9, 9)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(palette().color("paper"))
+        written(painter, self._edge, 0.5, said)
 
     def _said(self, painter: QPainter, deck: Deck) -> None:
         """What is said of single periods: a word above the chart, and a thread down to the period."""
@@ -432,7 +471,10 @@ class _Overlay(QWidget):
         return handle_at(self.scale, handles, x, y, self.height())
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event and event.button() == Qt.MouseButton.LeftButton:
+        if event and self._edge.contains(event.position()) and self.bands.deck is not None:
+            self.scale.settled = True
+            self.scale.look(self.bands.deck.past - self.scale.count / 2, self.scale.count)
+        elif event and event.button() == Qt.MouseButton.LeftButton:
             self.grasped = self._at(event.position().x(), event.position().y())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:

@@ -103,6 +103,9 @@ def _partner(handle: Handle, role: str, handles: Sequence[Handle]) -> Handle | N
 def _as_of(surface: Surface, handle: Handle, handles: Sequence[Handle]) -> None:
     painter, color = surface.painter, palette().color("kelp")
     x = edge(surface.scale, handle)
+    if not GUTTER - 1 <= x <= surface.scale.end + 1:
+        # Out of sight it is no line under another period.
+        return
     painter.setPen(QPen(color, 2))
     painter.drawLine(QPointF(x, RAIL), QPointF(x, surface.height))
     painter.setPen(Qt.PenStyle.NoPen)

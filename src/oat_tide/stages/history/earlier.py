@@ -92,7 +92,7 @@ def earlier(context: HistoryContext) -> Deck:
     rows = _year_rows(d, over, sight, lines, (*held.years, held.now), ask.to_date)
     told = _against_years(d, held, ask, unit, rows) if held.years else None
     return d.deck(
-        bands=(Band(unit, _earlier_curves(grid, held, ask.against)),),
+        bands=(Band(unit, _earlier_curves(grid, held, ask.against)), *_difference_band(held)),
         sheet=lambda: (
             control(P.history.years, ask, slides_to=max(10, ask.years)),
             control(P.history.against, ask),
@@ -174,6 +174,13 @@ def _year_rows(
     columns = over.column[places[-1]]
     compared = (columns >= 0) & parts.whole[:, columns]
     return _Rows(rows, found, compared, lambda series: marked(parts, series), False)
+
+
+def _difference_band(held: _Held) -> tuple[Band, ...]:
+    """How far the as-of year lies above or below, as columns."""
+    if not held.years:
+        return ()
+    return (Band(phrase("difference"), (Curve("difference", "bars"),), "difference", 0.5, zero_line=True),)
 
 
 def _earlier_curves(grid: Grid, held: _Held, against: str) -> tuple[Curve, ...]:

@@ -17,7 +17,7 @@ from oat_tide.core.working.number_format import fixed, full
 from oat_tide.plan.edits import edit
 from oat_tide.plan.paths import P
 from oat_tide.stages.common import named
-from oat_tide.stages.deck import Caution, Fact, Item, Note, control
+from oat_tide.stages.deck import Card, Cards, Caution, Fact, Item, Note, control
 from oat_tide.stages.deck.draft import Draft
 from oat_tide.stages.intake.asked import IntakeParts
 from oat_tide.stages.intake.periods import gaps_taken, periods_found
@@ -53,12 +53,29 @@ def sheet(
         Note(lambda series: _tie_words(sight, series, reading, tie), "small"),
         *own_totals(reading),
         *to_settle(asked.intake, reading),
+        # What waits for a decision stands open.
         *periods_found(d, sight, asked, reading, odd),
         *lines_found(asked, reading),
-        *_sources(asked, reading),
-        *_understood(asked, reading),
-        *_evening(asked, reading, sight.past.grid, leaves),
+        Cards("intake", _folds(sight, asked, reading, leaves), folds=True),
     )
+
+
+def _folds(sight: Sight, asked: IntakeParts, reading: Reading, leaves: Panel) -> tuple[Card, ...]:
+    """What folds away, each under a head that says what it holds."""
+    sums = phrase("{measure} by {date}", measure=asked.intake.value or reading.unit, date=asked.intake.date)
+    parts = (
+        (tuple(_sources(asked, reading)), reading.files[0].name if reading.files else ""),
+        (tuple(_understood(asked, reading)), sums),
+        (tuple(_evening(asked, reading, sight.past.grid, leaves)), ""),
+    )
+    return tuple(_card(items, said) for items, said in parts if len(items) > 1)
+
+
+def _card(items: tuple[Item, ...], said: str) -> Card:
+    """Items under the head that they begin with."""
+    head = items[0]
+    assert isinstance(head, Note), head
+    return Card(head.text(0), said, items[1:])
 
 
 def _tie_words(sight: Sight, series: int, reading: Reading, tie: TieOut) -> str:

@@ -2,33 +2,51 @@
 
 from __future__ import annotations
 
+import math
 from functools import partial
+from typing import Any
 
 from oat_tide.core.language import counted, phrase
-from oat_tide.core.working.formula import choose, count, only, percent, size, total
+from oat_tide.core.methods.table import METHODS
+from oat_tide.core.working.formula import Formula, choose, count, only, percent, size, total
 from oat_tide.core.working.number_format import fixed
 from oat_tide.core.working.terms import Term, known
 from oat_tide.stages.deck import Item, Note
 from oat_tide.stages.deck.draft import of
 from oat_tide.stages.methods.ground import Ground
-from oat_tide.stages.project.projection import Limits, Since, value
+from oat_tide.stages.project.projection import Limits, Projection, Since, value
+
+
+def beside(g: Ground, name: str, projected: Term) -> Since:
+    """The same of another method, whose difference has no row."""
+    actual = of(g.lines, "actual", seen=g.sight.whole)
+    row = partial(g.d.define, shown=False, sees_later=True, signed=True)
+    off = row(f"{name}_difference", phrase("Difference"), actual - projected, where=projected, unit=g.unit)
+    share = row(f"{name}_share", phrase("Difference, % of projected"), percent(off, projected), unit="%")
+    return against_what_sold(g, projected, off, share, (), f"{name}_")
 
 
 def against_what_sold(
-    g: Ground, projected: Term, difference: Term, share: Term, limits: tuple[Limits, ...]
+    g: Ground, projected: Term, difference: Term, share: Term, limits: tuple[Limits, ...], prefix: str = ""
 ) -> Since:
-    """The mean size of the difference in % of projected, its bias, and how many lie inside the intervals."""
+    """The mean size of the difference in % of projected, its bias, and how many lie inside the intervals.
+
+    Args:
+        prefix: of the names of its figures.
+    """
     d, last = g.d, g.d.columns - 1
     actual = of(g.lines, "actual", seen=g.sight.whole)
-    hidden = partial(d.define, shown=False, sees_later=True)
+
+    def hidden(name: str, label: str, formula: Formula, **look: Any) -> Term:
+        return d.define(prefix + name, label, formula, shown=False, sees_later=True, **look)
+
     missed = hidden("missed_share", phrase("absolute difference, % of projected"), size(share), unit="%")
     every = known(missed.between(g.past, last))
     many = hidden("sold_since", phrase("periods sold since"), count(every), exact=True)
     mean = hidden(
         "mean_missed",
         phrase("mean absolute error, % of projected"),
-        total(every) / many,
-        where=many > 0,
+        only(many > 0, total(every) / many),
         unit="%",
     )
     there = hidden(
@@ -43,8 +61,7 @@ def against_what_sold(
         inside = hidden(
             f"inside_{name}",
             phrase("inside the {name} % interval", name=name),
-            only(upper - lower + 1 > 0, within),
-            where=difference,
+            only(size(difference) + 1 > 0, only(upper - lower + 1 > 0, within)),
         )
         many_inside = hidden(
             f"many_inside_{name}",
@@ -57,14 +74,32 @@ def against_what_sold(
 
 def said_of_later(g: Ground, since: Since, series: int) -> str:
     """What the head of its rows says; empty where nothing has sold since."""
-    return _line(g, since, series) if g.sight.moved_back and value(since.sold, series) > 0 else ""
+    mean, bias = value(since.mean_missed, series), value(since.bias, series)
+    if not g.sight.moved_back or not value(since.sold, series) > 0 or math.isnan(mean):
+        return ""
+    way = fixed(-bias, 1, plus=True)
+    return phrase("misses {mean} %, bias {way} %", mean=fixed(mean, 1), way=way)
 
 
-def told_of_later(g: Ground, since: Since) -> tuple[Item, ...]:
-    """One line of the sheet, where anything has sold since the as-of."""
-    if not g.sight.moved_back or not value(since.sold, 0) > 0:
+def told_of_later(g: Ground, made: Projection) -> tuple[Item, ...]:
+    """A line of the sheet, where anything has sold since the as-of, and one for each method beside."""
+    if not g.sight.moved_back or not value(made.since.sold, 0) > 0:
         return ()
-    return (Note(partial(_line, g, since)),)
+    line = Note(partial(_line, g, made.since))
+    if not made.others:
+        return (line,)
+    others = ((METHODS[name].title, each) for name, each in made.others.items())
+    every = ((made.laid.method.title, made.since), *others)
+    return (line, *(Note(partial(_missed, title, since), "small") for title, since in every))
+
+
+def _missed(title: str, since: Since, series: int) -> str:
+    """What a method missed, and which way, to be held beside others."""
+    mean, bias = value(since.mean_missed, series), value(since.bias, series)
+    if not value(since.sold, series) > 0 or math.isnan(mean):
+        return phrase("{title}: nothing to compare", title=title)
+    way = fixed(-bias, 1, plus=True)
+    return phrase("{title}: misses {mean} %, bias {way} %", title=title, mean=fixed(mean, 1), way=way)
 
 
 def _line(g: Ground, since: Since, series: int) -> str:

@@ -34,7 +34,7 @@ from oat_tide.stages.project.handles import handles
 from oat_tide.stages.project.insets import define_insets
 from oat_tide.stages.project.interval import floored, intervals
 from oat_tide.stages.project.judged import growth, judge, remains_of
-from oat_tide.stages.project.later import against_what_sold, said_of_later
+from oat_tide.stages.project.later import against_what_sold, beside, said_of_later
 from oat_tide.stages.project.projection import (
     Ahead,
     Coefficient,
@@ -162,6 +162,7 @@ def make(sight: Sight, ask: tuple[Project, Seasons, Evened], needs: Needs, late:
     made = Projection(
         laid, fitted, projected, remains, limits, if_true, judged, ahead, since,
         {name: term for name, term, _ in over}, charts,
+        {name: beside(g, name, term) for name, term, _ in over} if sight.moved_back else {},
     )  # fmt: skip
     return d.deck(
         rows=(*_FIRST, *(each.figure for each in budgets)),

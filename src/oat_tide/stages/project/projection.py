@@ -133,6 +133,7 @@ class Projection:
         since: how it has done.
         over: what is laid over it, by method.
         charts: whether its residuals have small charts.
+        others: how those laid over it have done, by method, where the as-of is moved back.
     """
 
     laid: AppliedMethod
@@ -146,6 +147,7 @@ class Projection:
     since: Since
     over: dict[str, Term]
     charts: bool
+    others: dict[str, Since]
 
     def has_fit(self, series: int) -> bool:
         """Whether anything is projected of a series."""

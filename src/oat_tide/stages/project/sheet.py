@@ -53,7 +53,7 @@ def sheet(g: Ground, made: Projection, room: Room, refused: str) -> tuple[Item, 
         ),
         Note("", "cautions"),
         *(Fact(name) for name in names(main)),
-        *told_of_later(g, made.since),
+        *told_of_later(g, made),
         Cards("project", _folds(g, made, room, names(main)), folds=True),
     )
 

@@ -149,8 +149,16 @@ def _controls(ground: Ground, place: int, smoother: Made | None) -> tuple[Item, 
         *controls,
         Note(f"{said}." if said else ""),
         *((Note(why, "small"),) if why else ()),
-        *ground.d.facts(*(f"{name}_{place}" for name in told)),
+        *_details(ground, place, told),
     )
+
+
+def _details(ground: Ground, place: int, told: tuple[str, ...]) -> tuple[Item, ...]:
+    """The facts of a smoother, folded."""
+    facts = ground.d.facts(*(f"{name}_{place}" for name in told))
+    if not facts:
+        return ()
+    return (Cards(f"details of {place}", (Card(phrase("Lag and errors"), "", tuple(facts)),), folds=True),)
 
 
 def _window(ground: Ground, place: int) -> tuple[Item, ...]:

@@ -24,7 +24,7 @@ _AS = {
 """How a period is written."""
 RECORD = Record(
     beside=lambda ask: {
-        "spread": "spread", "locked": "fixed", "last_year": "last_year", "baseline": "baseline",
+        "spread": "spread", "fixed": "locked", "last_year": "last_year", "baseline": "baseline",
     },
     main="spread",
 )  # fmt: skip
