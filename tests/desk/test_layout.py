@@ -261,6 +261,42 @@ class OneScreen(InProject):
         self.assertFalse(rest.isVisible())
 
 
+class HowDoI(InProject):
+    def test_a_task_of_the_help_leads_to_where_it_is_done(self) -> None:
+        self.key("F1")
+        self.settle()
+        links = {each.text(): each for each in self.window.help.findChildren(QPushButton)}
+        links["compare the years month by month ›"].click()
+        self.settle()
+        self.assertFalse(self.window.help.isVisible())
+        self.assertEqual((self.window.stage, self.plan.history.arrangement), ("history", "overlaid"))
+        self.key("F1")
+        links["compare a projection with what sold ›"].click()
+        self.settle()
+        self.assertEqual(self.window.stage, "project")
+        self.assertTrue(self.window.session.moved_back)
+
+    def test_it_closes_by_a_button(self) -> None:
+        self.key("F1")
+        self.settle()
+        next(each for each in self.window.help.findChildren(QPushButton) if each.text() == "Close").click()
+        self.assertFalse(self.window.help.isVisible())
+
+
+class AtTheEdge(InProject):
+    def test_the_as_of_line_out_of_sight_is_brought_back_by_a_button(self) -> None:
+        scale, over = self.window.deck.scale, self.window.deck.bands.over
+        scale.settled = True
+        scale.look(0, 12)
+        over.grab()
+        self.assertFalse(over._edge.isNull())
+        self.click(over, over._edge.center().x(), over._edge.center().y())
+        past = self.window.session.shown("project").past
+        self.assertTrue(scale.start < past < scale.start + scale.count)
+        over.grab()
+        self.assertTrue(over._edge.isNull())
+
+
 class Contrast(unittest.TestCase):
     def test_text_can_be_read_on_what_it_stands_on(self) -> None:
         for palette in (LIGHT, DARK):

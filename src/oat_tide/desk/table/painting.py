@@ -132,7 +132,7 @@ def _label(painter: QPainter, cells: Cells, row: int) -> None:
     read_out = cells.rows.full_text(row, shown) if has_read_out else ""
     wide = advance(read_out, bold=True) + 10 if has_read_out else 0
     # The read-out is in full, whatever the cells are told in.
-    label = cells.rows.heading(row)
+    label = cells.rows.heading(row) + (" ✎" if cells.rows.figures[row].mend is not None else "")
     label = label if has_read_out else in_size(label, cells.rows.number_styles[row].size)
     label = elided(label, GUTTER - 18 - wide)
     written(painter, QRectF(8, top, GUTTER - 18 - wide, ROW), 1, label)

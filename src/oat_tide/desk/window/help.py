@@ -1,13 +1,18 @@
-"""What F1 shows: the keys, and the words of the product in a sentence each."""
+"""What F1 shows: tasks, gestures, keys, and the words of the product in a sentence each."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from dataclasses import dataclass
+from functools import partial
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from oat_tide.core.language import phrase
 from oat_tide.desk.look.plain import Text
 from oat_tide.desk.window.commands import COMMANDS
+from oat_tide.plan.edits import Edit, edit
+from oat_tide.plan.paths import P
 
 IN_TABLE = (
     (phrase("arrows, Page Up, Page Down"), phrase("from cell to cell in the table")),
@@ -18,7 +23,10 @@ IN_TABLE = (
     ("+, -", phrase("zoom in and out, in the table")),
     ("Ctrl+C", phrase("copy what is selected, or the cell")),
     (phrase("F2, Delete, Ctrl+V"), phrase("write in a cell that can be written in, empty it, paste rows")),
-    (phrase("wheel, Ctrl+wheel"), phrase("zoom in and out")),
+    (
+        phrase("wheel, Ctrl+wheel"),
+        phrase("zoom in and out; the wheel alone scrolls a table whose rows have no room"),
+    ),
     (phrase("Shift+wheel"), phrase("earlier and later")),
     (phrase("Ctrl+Up, Ctrl+Down"), phrase("sort a list by the column that the keys are in")),
 )
@@ -85,6 +93,55 @@ WORDS = (
 )
 
 
+GESTURES = (
+    (phrase("drag the as-of line"), phrase("see everything as it was known then; Latest brings it back.")),
+    (phrase("drag the ends of spans"), phrase("set the fit span, the horizon or a window, above the chart.")),
+    (phrase("drag over periods"), phrase("select them for a total and a mean; with Ctrl a second range.")),
+    (
+        phrase("point at a figure"),
+        phrase("see its working below; a click keeps it."),
+    ),
+    (phrase("double-click a cell"), phrase("write in it, where it stands on white.")),
+    (phrase("double-click the chart"), phrase("bring the whole history in sight.")),
+    (
+        phrase("drag the bar below the chart"),
+        phrase("give chart or table more height; double-click for the usual."),
+    ),
+    (phrase("click a head in the table"), phrase("fold its rows, or open them.")),
+    (phrase("point at a name"), phrase("lift its curve, and read the name in full.")),
+)
+"""What the mouse does, and where."""
+
+
+@dataclass(frozen=True, slots=True)
+class Task:
+    """Something to be done, and where it is.
+
+    Attributes:
+        text: what.
+        stage: the one that it is done in.
+        change: what brings its place in sight; None where the stage is enough.
+    """
+
+    text: str
+    stage: str
+    change: Edit | None = None
+
+
+TASKS = (
+    Task(phrase("smooth the history by an average"), "smooth"),
+    Task(phrase("compare the years month by month"), "history", edit(P.history.arrangement, "overlaid")),
+    Task(phrase("compare this year with earlier ones"), "history", edit(P.history.arrangement, "earlier")),
+    Task(phrase("find the season"), "seasons", edit(P.seasons.arrangement, "indices")),
+    Task(phrase("project the next periods"), "project"),
+    Task(phrase("spread a total over periods"), "seasons", edit(P.seasons.arrangement, "spread")),
+    Task(phrase("compare a projection with what sold"), "project"),
+)
+"""How do I: each leads to where it is done."""
+MOVES_BACK = TASKS[-1]
+"""The one that moves the as-of back, too."""
+
+
 def keys() -> tuple[tuple[str, str], ...]:
     """List all keys with what they do: those of commands, and those of the table."""
     found = [(", ".join(each.keys), each.text.rstrip("…")) for each in COMMANDS if each.keys]
@@ -92,12 +149,18 @@ def keys() -> tuple[tuple[str, str], ...]:
 
 
 class Help(QFrame):
-    """Keys and words, laid over the window until Escape or F1."""
+    """Tasks, gestures, keys and words, laid over the window until Escape or F1.
+
+    Signals:
+        led: (Task) one is to be shown where it is done.
+    """
+
+    led = pyqtSignal(object)
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setObjectName("places")
-        self.setAccessibleName(phrase("Help: keys and words"))
+        self.setAccessibleName(phrase("Help: tasks, gestures, keys and words"))
         self.area = QScrollArea()
         self.hide()
 
@@ -107,7 +170,13 @@ class Help(QFrame):
         columns = QHBoxLayout(inside)
         columns.setContentsMargins(28, 20, 28, 20)
         columns.setSpacing(48)
-        columns.addLayout(_list(phrase("Keys"), keys()), 1)
+        first = QVBoxLayout()
+        first.setSpacing(18)
+        first.addLayout(self._tasks())
+        first.addLayout(_list(phrase("Gestures"), GESTURES))
+        first.addLayout(_list(phrase("Keys"), keys()))
+        first.addStretch()
+        columns.addLayout(first, 1)
         columns.addLayout(_list(phrase("Words"), WORDS), 1)
         self.area.setWidget(inside)
         self.area.setWidgetResizable(True)
@@ -115,7 +184,29 @@ class Help(QFrame):
         self.area.setFrameShape(QFrame.Shape.NoFrame)
         box = QVBoxLayout(self)
         box.setContentsMargins(1, 1, 1, 1)
+        closes = QPushButton(phrase("Close"))
+        closes.setObjectName("link")
+        closes.clicked.connect(self.hide)
+        box.addWidget(closes, 0, Qt.AlignmentFlag.AlignRight)
         box.addWidget(self.area)
+
+    def _tasks(self) -> QVBoxLayout:
+        """Each as a link to where it is done."""
+        column = QVBoxLayout()
+        column.setSpacing(2)
+        heading = Text(phrase("How do I …"))
+        heading.setObjectName("stagename")
+        column.addWidget(heading)
+        for task in TASKS:
+            link = QPushButton(f"{task.text} ›")
+            link.setObjectName("link")
+            link.clicked.connect(partial(self._lead, task))
+            column.addWidget(link, 0, Qt.AlignmentFlag.AlignLeft)
+        return column
+
+    def _lead(self, task: Task) -> None:
+        self.hide()
+        self.led.emit(task)
 
     def switch(self) -> None:
         """Show it, or take it away."""

@@ -36,7 +36,7 @@ from oat_tide.desk.opening.welcome import Welcome
 from oat_tide.desk.sheet.sheet import SideSheet
 from oat_tide.desk.window.commands import Commands
 from oat_tide.desk.window.header import HEIGHT, Header
-from oat_tide.desk.window.help import Help
+from oat_tide.desk.window.help import MOVES_BACK, Help, Task
 from oat_tide.desk.window.rail import Rail
 from oat_tide.desk.work.faults import log_fault
 from oat_tide.desk.work.jobs import Runner
@@ -50,6 +50,8 @@ from oat_tide.plan.undo import Step, told
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
 
+_YEAR = 12
+"""Periods that the as-of is moved back by to compare a projection with what sold."""
 _NARROW = 1150
 """Pixels of a window from which down the rail has the first letters of the stages alone."""
 _AFTER_PAINT = 90
@@ -150,6 +152,7 @@ class Window(QMainWindow):
         self.header.edited.connect(self.do)
         self.header.troubled.connect(self.strip.say)
         self.rail.chosen.connect(self.show_stage)
+        self.help.led.connect(self.lead)
         self.deck.led.connect(self.lead_to)
         self.deck.typed.connect(self.write)
         self.deck.refused.connect(self.strip.say)
@@ -388,6 +391,16 @@ class Window(QMainWindow):
     def switch_help(self) -> None:
         """Show the help, or take it away."""
         self.help.switch()
+
+    def lead(self, task: Task) -> None:
+        """Show where something is done."""
+        if self.session is None:
+            return
+        if task.change is not None:
+            self.do(task.change)
+        if task is MOVES_BACK:
+            self.step_as_of(-_YEAR)
+        self.show_stage(task.stage)
 
     def switch_scheme(self) -> None:
         """From light to dark, or back."""
