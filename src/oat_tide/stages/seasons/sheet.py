@@ -14,7 +14,7 @@ from oat_tide.plan.parts.part import Part
 from oat_tide.plan.parts.seasons import LONGEST_CYCLE, Seasons
 from oat_tide.plan.paths import P
 from oat_tide.stages.cycle import usual_cycle
-from oat_tide.stages.deck import Choice, Entry, Fact, Item, Note, control
+from oat_tide.stages.deck import Card, Cards, Choice, Entry, Fact, Item, Note, control
 from oat_tide.stages.seasons import typed, words
 from oat_tide.stages.seasons.ground import Ground, gone_of, hands_of
 from oat_tide.stages.seasons.line import CarriedOn
@@ -119,10 +119,12 @@ def _is_there(ground: Ground, taken: Taken, evidence: Evidence) -> list[Item]:
         "season_f", "season_f_chance", "season_rho", "season_strength", "chance", "trend_strength", "rank_p",
         "echo", "echo_chance", "form_ahead", "year_change",
     )  # fmt: skip
+    found = ground.d.facts(*facts)
+    folded = (Cards("evidence", (Card(phrase("Evidence"), "", tuple(found)),), folds=True),) if found else ()
     return [
         Note(phrase("Is there a season?"), "head"),
         Note(partial(words.is_there, ground, taken, evidence)),
-        *ground.d.facts(*facts),
+        *folded,
     ]
 
 
