@@ -297,6 +297,29 @@ class AtTheEdge(InProject):
         self.assertTrue(over._edge.isNull())
 
 
+class ReadAloud(InProject):
+    def test_a_table_of_items_says_rows_columns_values_and_marks(self) -> None:
+        tide, deck = self.window.deck.tide, self.window.session.shown("project")
+        reader = tide.reader
+        self.assertEqual((reader.rows.rowCount(), reader.rows.columnCount()), (len(tide.rows), deck.columns))
+        row, column = self.rows().index("projected"), deck.past
+        index = reader.rows.index(row, column)
+        spoken = index.data(Qt.ItemDataRole.AccessibleTextRole)
+        self.assertEqual(spoken, f"Projected, {deck.label(column)}: {index.data()}")
+        self.assertEqual(reader.rows.headerData(column, Qt.Orientation.Horizontal), deck.label(column))
+        self.assertEqual(reader.rows.headerData(row, Qt.Orientation.Vertical), "Projected")
+        first = reader.rows.index(self.rows().index("year_base"), 0)
+        self.assertTrue(first.data(Qt.ItemDataRole.AccessibleTextRole).endswith("no figure"))
+
+    def test_its_current_cell_is_where_the_keys_stand(self) -> None:
+        tide = self.window.deck.tide
+        tide.setFocus()
+        for key in (Qt.Key.Key_Down, Qt.Key.Key_Left):
+            QTest.keyClick(tide, key)
+        current = tide.reader.currentIndex()
+        self.assertEqual((current.row(), current.column()), tide.standing)
+
+
 class Contrast(unittest.TestCase):
     def test_text_can_be_read_on_what_it_stands_on(self) -> None:
         for palette in (LIGHT, DARK):

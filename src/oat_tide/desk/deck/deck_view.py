@@ -322,6 +322,8 @@ class DeckView(QWidget):
         yield
         self.bands.describe()
         yield
+        self.tide.read_out()
+        yield
         if self.deck is not None and self.deck.main is None:
             rows = self.card.reserve(self.deck, self.series)
             # A plan that has gone on may lack what this one names.

@@ -99,7 +99,8 @@ class TableRows:
 
     def spoken(self, row: int, column: int) -> str:
         """What a screen reader says of a cell."""
-        return f"{self.cell_name(row, column)}: {self.full_text(row, column) or 'no figure'}"
+        figure = self.full_text(row, column) or phrase("no figure")
+        return f"{self.cell_name(row, column)}: {figure}"
 
     def is_part(self, row: int, column: int) -> bool:
         """Whether a cell is said to be of a part period; the first row says it for all."""

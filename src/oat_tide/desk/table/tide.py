@@ -28,6 +28,7 @@ from oat_tide.desk.table.cell_editor import CellEditor
 from oat_tide.desk.table.cells import ROW, TOP, Cells
 from oat_tide.desk.table.model import TableRows, rows_of
 from oat_tide.desk.table.painting import TablePainter, paint_marks, tint_ends
+from oat_tide.desk.table.reader import TableReader
 from oat_tide.plan.parts.layout import Layout
 from oat_tide.stages.deck import Deck, Figure
 
@@ -76,6 +77,7 @@ class TideTable(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.editor = CellEditor(self)
+        self.reader = TableReader(self)
         self.editor.done.connect(self._take_in)
         scale.moved.connect(self._forget_steps)
         scale.selected.connect(self.update)
@@ -145,6 +147,13 @@ class TideTable(QWidget):
         for row, (old, new) in enumerate(zip(before[1], rows, strict=True)):
             if old != new:
                 self.update(0, cells.tops[row] - 1, self.width(), ROW + TOP)
+
+    def read_out(self) -> None:
+        """Have what is read aloud follow what is shown; it may wait until after the paint."""
+        if self._cells is not None:
+            self.reader.rows.take(self._cells.rows)
+            self.reader.setAccessibleName(self.accessibleName())
+            self.reader.stand(*self.standing)
 
     def cell_rect(self, row: int, column: int) -> QRectF:
         """Return the rectangle of a cell."""
@@ -352,6 +361,7 @@ class TideTable(QWidget):
         """What a screen reader says of the cursor's cell."""
         if self._cells is not None and self.rows and self._last:
             self.setAccessibleDescription(self._cells.rows.spoken(*self.standing))
+            self.reader.stand(*self.standing)
 
 
 def _names(rows: TableRows) -> list[str]:
