@@ -77,7 +77,8 @@ class OneAxis(DeskCase):
         scale, tide = self.window.deck.scale, self.window.deck.tide
         # A year ahead, and half as much before it.
         self.assertEqual(scale.count, 18)
-        self.assertGreaterEqual(scale.step, tide._cells.least_room)
+        # Where that is too narrow for figures they are added up.
+        self.assertTrue(scale.step >= tide._cells.least_room or tide.steps() is not None)
         self.assertEqual(scale.visible()[1], self.window.session.deck("project").columns)
 
     def test_one_hover_over_both(self) -> None:

@@ -161,6 +161,8 @@ class Turns(DeskCase):
         self.assertEqual(self.said(), whole)
         gaps = sheet.control(("evened", "gaps"))
         self.assertEqual(gaps.control.now, "not known")
+        # It is folded away until it is looked for.
+        sheet.reveal(("evened", "gaps"))
         self.assertTrue(gaps.isVisible())
 
     def test_the_side_sheet_is_never_painted_squeezed(self) -> None:

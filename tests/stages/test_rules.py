@@ -448,7 +448,7 @@ class EveryStage(InEveryWay):
                 self.assertTrue(self.check_workings(session, deck, step=5))
 
     def test_formulas_alone_give_what_kernels_give(self) -> None:
-        """To the last bit where units are whole, else to 1e-12; and explain it as well."""
+        """To the last bit where units are whole, else to 1e-12 of the largest; and explain it as well."""
         own = self.opened(self.text)
         formulas = Session(own.source, own.plan, every=True)
         formulas.share(own)
@@ -461,7 +461,8 @@ class EveryStage(InEveryWay):
             for figure in deck.figures.every():
                 with self.subTest(name, stage=deck.stage, figure=figure.name):
                     found = reckoned[figure.name]
-                    np.testing.assert_allclose(found, figure.values, rtol=1e-12, atol=1e-12)
+                    largest = np.fmax.reduce(np.abs(figure.values), axis=None, initial=1.0)
+                    np.testing.assert_allclose(found, figure.values, rtol=1e-12, atol=1e-12 * largest)
 
     def test_every_working_says_the_same_in_text_and_in_a_sheet(self) -> None:
         """Each as a reader would reckon it, and by a sheet program; long rows are tried here and there."""

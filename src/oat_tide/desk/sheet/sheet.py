@@ -334,6 +334,9 @@ class SideSheet(QScrollArea):
         assert viewport is not None
         if found is None:
             return True
+        if not found.isVisibleTo(self):
+            # It is folded away.
+            return False
         place = found.rect().translated(found.mapTo(viewport, QPoint(0, 0)))
         return viewport.rect().intersects(place)
 

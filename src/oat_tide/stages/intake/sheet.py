@@ -51,6 +51,7 @@ def sheet(
         Fact("in_all"),
         *map(Fact, left),
         Note(lambda series: _tie_words(sight, series, reading, tie), "small"),
+        Note(gaps_taken(asked, leaves), "small"),
         *own_totals(reading),
         *to_settle(asked.intake, reading),
         # What waits for a decision stands open.
@@ -191,7 +192,6 @@ def _evening(asked: IntakeParts, reading: Reading, grid: Grid, leaves: Panel) ->
     yield control(P.intake.upto, asked.intake)
     yield control(P.evened.final_to, asked.evened)
     yield control(P.evened.gaps, asked.evened)
-    yield Note(gaps_taken(asked, leaves), "small")
     yield from period_controls(periods, reading.kind, grid.kind)
 
 
