@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.language import noun, phrase
 from oat_tide.core.periods.calendar import MONTHS, WEEKDAYS, Grid, date_of
-from oat_tide.desk.chart.bands import paint_hover
+from oat_tide.desk.chart.overlay import paint_hover
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.chart.steps import WiderSteps
 from oat_tide.desk.look.measured import advance, written

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.language import counted, noun, phrase
 from oat_tide.core.series.panel import INCOMPLETE, LEFT_OUT, PROVISIONAL, REPLACED, TOUCHED
-from oat_tide.desk.chart.bands import paint_hover, wheel
+from oat_tide.desk.chart.overlay import paint_hover, wheel
 from oat_tide.desk.chart.scale import GUTTER, TimeScale
 from oat_tide.desk.look.measured import advance, elided
 from oat_tide.desk.look.palette import SMALL, font, palette

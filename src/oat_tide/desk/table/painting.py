@@ -12,8 +12,8 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 from oat_tide.core.exact import known
 from oat_tide.core.language import phrase
 from oat_tide.core.working.tree import Ref
-from oat_tide.desk.chart.bands import paint_hover
 from oat_tide.desk.chart.drawing import in_steps
+from oat_tide.desk.chart.overlay import paint_hover
 from oat_tide.desk.chart.scale import GUTTER
 from oat_tide.desk.look.measured import advance, elided, written
 from oat_tide.desk.look.number_style import in_size

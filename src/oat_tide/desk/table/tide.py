@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QWidget
 
 from oat_tide.core.language import phrase
 from oat_tide.core.working.tree import Ref
-from oat_tide.desk.chart.bands import wheel
+from oat_tide.desk.chart.overlay import wheel
 from oat_tide.desk.chart.scale import TimeScale
 from oat_tide.desk.chart.steps import WiderSteps
 from oat_tide.desk.look.palette import palette
