@@ -51,9 +51,9 @@ def sheet(
         Fact("in_all"),
         *map(Fact, left),
         Note(lambda series: _tie_words(sight, series, reading, tie), "small"),
-        Note(gaps_taken(asked, leaves), "small"),
         *own_totals(reading),
         *to_settle(asked.intake, reading),
+        Note(gaps_taken(asked, leaves), "small"),
         # What waits for a decision stands open.
         *periods_found(d, sight, asked, reading, odd),
         *lines_found(asked, reading),
