@@ -172,6 +172,7 @@ class Instances(unittest.TestCase):
             (edit(level.weight, 2.0), "Smoother 2: weight: “2” is too high. The highest is 1."),
             (edit(cast(Any, S.several.smoothers[4]).length, 3), "There is no smoother 5."),
             (remove(S.several.smoothers[2]), "There is no smoother 3."),
+            (Edit(("several", "smoothers", -1, "length"), 3), "There is no smoother 0."),
             (move(S.several.smoothers[0], 2), "There is no smoother 1 in another place."),
             (
                 insert(S.several.smoothers[2], {"type": "magic"}),

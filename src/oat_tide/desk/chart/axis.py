@@ -79,7 +79,7 @@ class AxisStrip(QWidget):
             left, right = self.scale.edge(start), self.scale.edge(end + 1)
             painter.fillRect(QRectF(left, 0, right - left, 3), palette().color("kelp"))
             painter.fillRect(QRectF(left, 0, right - left, self.height()), palette().color("kelp", 40))
-        if any(handle.role == "as_of" for handle in self.deck.handles):
+        if self.deck.handle("as_of") is not None:
             painter.fillRect(
                 QRectF(self.scale.edge(self.deck.past) - 1, 0, 2, self.height()), palette().color("kelp")
             )

@@ -103,7 +103,7 @@ def _partner(handle: Handle, role: str, handles: Sequence[Handle]) -> Handle | N
 def _as_of(surface: Surface, handle: Handle, handles: Sequence[Handle]) -> None:
     painter, color = surface.painter, palette().color("kelp")
     x = edge(surface.scale, handle)
-    if not GUTTER - 1 <= x <= surface.scale.end + 1:
+    if not surface.scale.in_sight(x):
         # Out of sight it is no line under another period.
         return
     painter.setPen(QPen(color, 2))

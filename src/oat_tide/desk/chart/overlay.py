@@ -88,7 +88,7 @@ class Overlay(QWidget):
 
     def _as_of(self, painter: QPainter, deck: Deck) -> None:
         """In a picture for others: the as-of line with its date."""
-        handle = next((each for each in deck.handles if each.role == "as_of"), None)
+        handle = deck.handle("as_of")
         if handle is None:
             return
         x, said = edge(self.scale, handle), self._dated(deck)
@@ -105,8 +105,8 @@ class Overlay(QWidget):
 
     def _way_back(self, painter: QPainter, deck: Deck) -> None:
         """Where the as-of line is out of sight: a button at the edge that brings it back."""
-        handle = next((each for each in deck.handles if each.role == "as_of"), None)
-        if handle is None or GUTTER - 1 <= edge(self.scale, handle) <= self.scale.end + 1:
+        handle = deck.handle("as_of")
+        if handle is None or self.scale.in_sight(edge(self.scale, handle)):
             return
         before = edge(self.scale, handle) < GUTTER
         said = f"◂ {self._dated(deck)}" if before else f"{self._dated(deck)} ▸"
@@ -149,7 +149,12 @@ class Overlay(QWidget):
         frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
         if not known(value) or high <= low:
             return frame.bottom()
-        return max(frame.bottom() - (value - low) / (high - low) * frame.height() - 2, frame.top())
+        return max(self._height(plot, value) - 2, frame.top())
+
+    def _height(self, plot: Plot, value: float) -> float:
+        """Return the y of a value."""
+        frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
+        return frame.bottom() - (value - low) / (high - low) * frame.height()
 
     def _names(self, painter: QPainter, deck: Deck) -> None:
         """Curves are named right of the columns, in the order of their ends, with a piece of each."""
@@ -186,18 +191,17 @@ class Overlay(QWidget):
 
     def _lift(self, painter: QPainter, deck: Deck, curve: Curve, plot: Plot) -> None:
         """The curve whose name is pointed at, stronger than it is drawn."""
-        frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
         first, stop = curve.columns(deck.past, *self.scale.visible())
         painter.save()
-        painter.setClipRect(frame)
+        painter.setClipRect(self.bands.frame_of(plot))
         painter.setPen(QPen(palette().color(STYLES[curve.role].color), _LIFTED))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for name in filter(None, (curve.figure, curve.upto)):
             values = deck.figures[name].values[self.bands.series, first : min(stop, deck.columns)]
             line = QPolygonF(
-                QPointF(self.scale.x(first + at), frame.bottom() - (y - low) / (high - low) * frame.height())
-                for at, y in enumerate(values.tolist())
-                if known(y)
+                QPointF(self.scale.x(first + at), self._height(plot, value))
+                for at, value in enumerate(values.tolist())
+                if known(value)
             )
             painter.drawPolyline(line)
         painter.restore()
@@ -223,9 +227,7 @@ class Overlay(QWidget):
             value = float(deck.figures[curve.upto].values[series, column])
         if curve.role == "layer":
             value = (value + float(deck.figures[curve.upto].values[series, column])) / 2
-        frame, (low, high) = self.bands.frame_of(plot), plot.sees[1]
-        y = frame.bottom() - (value - low) / (high - low) * frame.height()
-        return QPointF(self.scale.x(column), y)
+        return QPointF(self.scale.x(column), self._height(plot, value))
 
     def _at(self, x: float, y: float) -> Handle | None:
         """The handle that would be taken here."""

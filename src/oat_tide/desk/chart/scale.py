@@ -88,6 +88,10 @@ class TimeScale(QObject):
         """The place of a pixel in columns, with a fraction."""
         return (x - GUTTER) / self.step + self.start
 
+    def in_sight(self, x: float) -> bool:
+        """Whether a line at an x stands over columns in sight, or at their edge."""
+        return GUTTER - 1 <= x <= self.end + 1
+
     def visible(self) -> tuple[int, int]:
         """The first column in sight and the one after the last."""
         first = max(int(self.start), 0)

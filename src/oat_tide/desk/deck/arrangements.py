@@ -58,7 +58,8 @@ class ArrangementRow(QWidget):
             self._wide = self.sizeHint().width()
         if close != self._close:
             self._close = close
-            for button in self.buttons.values():
+            # Those that wait for their stage too.
+            for button in self.group.buttons():
                 button.setProperty("close", close)
                 style = button.style()
                 if style is not None:

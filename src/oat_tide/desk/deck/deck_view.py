@@ -32,6 +32,7 @@ from oat_tide.desk.table.rows import TideRows
 from oat_tide.desk.table.tally import TallyBar
 from oat_tide.desk.table.tide import TideTable
 from oat_tide.plan.edits import edit
+from oat_tide.plan.parts.layout import share_near
 from oat_tide.plan.paths import P
 from oat_tide.publish.tables import number
 from oat_tide.session import Session
@@ -42,8 +43,8 @@ _AFTER_PAINT = 40
 _FOREMOST = ("projected", "forecast", "smoothed", "actual", "columns", "bars")
 _AHEAD = 0.4
 """The share of the columns in sight that is ahead, at the least, where something is projected."""
-_SHARE, _LEAST_SHARE, _MOST_SHARE = 0.45, 0.2, 0.9
-"""The share of the height that the chart has: usually, and at the least and the most."""
+_SHARE = 0.45
+"""The share of the height that the chart usually has."""
 _FOOT = 18
 """Pixels around the foot."""
 _LEAST_SIGHT = 6
@@ -284,7 +285,7 @@ class DeckView(QWidget):
         """The bar is dragged: chart and table follow, and the plan keeps it once it rests."""
         tall = max(self.height(), 1)
         now = self._share or (self.bands.height() + self._overviewed()) / tall
-        self._share = min(max(now + by / tall, _LEAST_SHARE), _MOST_SHARE)
+        self._share = share_near(now + by / tall)
         self._divide()
 
     def _overviewed(self) -> int:

@@ -82,9 +82,9 @@ class Cells:
         deck = self.rows.deck
         if deck.axis is not None:
             return None
-        horizon = next((handle.at for handle in deck.handles if handle.role == "horizon"), -1)
-        if deck.past <= horizon:
-            return deck.past, horizon + 1
+        horizon = deck.handle("horizon")
+        if horizon is not None and deck.past <= horizon.at:
+            return deck.past, horizon.at + 1
         first, stop = self.seen().start, min(self.seen().stop, deck.past, deck.closes)
         return (first, stop) if first < stop else None
 

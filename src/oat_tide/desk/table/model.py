@@ -84,10 +84,7 @@ class TableRows:
         held = int(known(values).sum())
         if not figure.adds_up or not held:
             return ""
-        text = self.number_styles[row].text(float(values[known(values)].sum()))
-        if held == values.size:
-            return text
-        return phrase("{text} ({some} of {all})", text=text, some=held, all=values.size)
+        return of_some(self.number_styles[row].text(float(values[known(values)].sum())), held, values.size)
 
     def heading(self, row: int) -> str:
         """What stands before a row."""
@@ -165,6 +162,13 @@ class Sums:
     held: Days
     spans: Days
     ends: list[str]
+
+
+def of_some(text: str, some: int, columns: int) -> str:
+    """A sum as it is written; where only some of its columns are in it, it says of how many."""
+    if not text or some >= columns:
+        return text
+    return phrase("{text} ({some} of {all})", text=text, some=some, all=columns)
 
 
 def rows_of(deck: Deck, series: int, layout: Layout) -> TableRows:

@@ -10,7 +10,6 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
 from oat_tide.core.exact import known
-from oat_tide.core.language import phrase
 from oat_tide.core.working.tree import Ref
 from oat_tide.desk.chart.drawing import in_steps
 from oat_tide.desk.chart.overlay import paint_hover
@@ -20,6 +19,7 @@ from oat_tide.desk.look.number_style import in_size
 from oat_tide.desk.look.palette import palette, text_color
 from oat_tide.desk.look.tints import STEPS, tint_table
 from oat_tide.desk.table.cells import ROW, Cells
+from oat_tide.desk.table.model import of_some
 
 TintEnds = tuple[float, float, float | None]
 """The lowest and the highest figure that is tinted, and the one in their middle that is not."""
@@ -108,15 +108,10 @@ def _total(painter: QPainter, cells: Cells, row: int, width: int) -> None:
     """At the right what a row that adds up comes to, where it has room."""
     span = cells.totalled
     said = cells.rows.total(row, *span) if span is not None else ""
-    if said and advance(said, bold=True) <= width - cells.scale.end - 22:
+    room = QRectF(cells.scale.end, cells.tops[row], width - cells.scale.end - 18, ROW)
+    if said and advance(said, bold=True) <= room.width() - 4:
         painter.setPen(_color(cells, row))
-        written(
-            painter,
-            QRectF(cells.scale.end, cells.tops[row], width - cells.scale.end - 18, ROW),
-            1,
-            said,
-            bold=True,
-        )
+        written(painter, room, 1, said, bold=True)
 
 
 def _color(cells: Cells, row: int) -> QColor:
@@ -228,11 +223,7 @@ def _sums(painter: QPainter, cells: Cells) -> None:
             # It stands over what it adds up, and so never beyond the as-of line.
             left, right = (cells.scale.edge(int(column)) for column in span)
             left, right = max(left, GUTTER), min(right, cells.scale.end)
-            said = (
-                phrase("{text} ({some} of {all})", text=text, some=some, all=all_)
-                if text and some < all_
-                else text
-            )
+            said = of_some(text, some, all_)
             if said and advance(said) <= right - left:
                 written(painter, QRectF(left, cells.tops[row], right - left, ROW), 0.5, said)
 
@@ -243,7 +234,7 @@ def paint_marks(
     """The as-of line, the pinned cell, and the cell that the keys stand on while they are heard."""
     deck = cells.rows.deck
     painter.setPen(QPen(palette().color("kelp"), 2))
-    if any(handle.role == "as_of" for handle in deck.handles):
+    if deck.handle("as_of") is not None:
         x = cells.scale.edge(deck.past)
         painter.drawLine(QPointF(x, 0), QPointF(x, height))
     names = [row.name for row in cells.rows.figures]

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import QFrame, QTableView, QWidget
 from oat_tide.core.language import phrase
 from oat_tide.desk.table.model import TableRows
 
-_ACROSS, _DOWN = Qt.Orientation.Horizontal, Qt.Orientation.Vertical
 _SPOKEN = Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.AccessibleDescriptionRole
 
 
@@ -37,7 +36,8 @@ class RowsModel(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
         if self._rows is None or role not in (Qt.ItemDataRole.DisplayRole, *_SPOKEN):
             return None
-        return self._rows.deck.label(section) if orientation == _ACROSS else self._rows.figures[section].label
+        across = orientation == Qt.Orientation.Horizontal
+        return self._rows.deck.label(section) if across else self._rows.figures[section].label
 
     def data(self, index: QModelIndex, role: int = 0) -> Any:
         if self._rows is None or not index.isValid():

@@ -41,17 +41,20 @@ class TideRows(QScrollArea):
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if watched is self._tide and event is not None and event.type() == QEvent.Type.Resize:
             # More or fewer rows: the chart takes or gives the room.
-            self.setMaximumHeight(min(self._tide.height(), self._most))
-            self.updateGeometry()
+            self._limit()
             self._take_range()
         return super().eventFilter(watched, event)
 
     def give(self, most: int) -> bool:
         """Be so high at the most; what has no room is scrolled to. Returns whether that is another height."""
         before, self._most = self.maximumHeight(), max(most, _LEAST * ROW)
-        self.setMaximumHeight(min(self._tide.height(), self._most))
-        self.updateGeometry()
+        self._limit()
         return self.maximumHeight() != before
+
+    def _limit(self) -> None:
+        """Grow no higher than the rows are, and than was given."""
+        self.setMaximumHeight(self.sizeHint().height())
+        self.updateGeometry()
 
     def sizeHint(self) -> QSize:
         return QSize(200, min(self._tide.height(), self._most))

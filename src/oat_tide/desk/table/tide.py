@@ -26,7 +26,7 @@ from oat_tide.desk.look.palette import palette
 from oat_tide.desk.table import keys
 from oat_tide.desk.table.cell_editor import CellEditor
 from oat_tide.desk.table.cells import ROW, TOP, Cells
-from oat_tide.desk.table.model import TableRows, rows_of
+from oat_tide.desk.table.model import Head, TableRows, rows_of
 from oat_tide.desk.table.painting import TablePainter, paint_marks, tint_ends
 from oat_tide.desk.table.reader import TableReader
 from oat_tide.plan.parts.layout import Layout
@@ -128,7 +128,7 @@ class TideTable(QWidget):
     def _repaint(self, cells: Cells) -> None:
         """Have those rows painted that look another way than before, or all where more than rows changed."""
         deck, seen = cells.rows.deck, cells.seen()
-        moves = any(handle.role == "as_of" for handle in deck.handles) and deck.past
+        moves = deck.handle("as_of") is not None and deck.past
         frame = (
             deck.stage,
             deck.columns,
@@ -198,10 +198,13 @@ class TideTable(QWidget):
     def _cell_at(self, event: QMouseEvent) -> tuple[int, int] | None:
         return self._cells.at(event.position().x(), event.position().y()) if self._cells is not None else None
 
+    def _head_at(self, event: QMouseEvent) -> Head | None:
+        return self._cells.head_at(event.position().y()) if self._cells is not None else None
+
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at = self._cell_at(event)
-        head = self._cells.head_at(event.position().y()) if self._cells is not None else None
+        head = self._head_at(event)
         self.setCursor(Qt.CursorShape.PointingHandCursor if head is not None else Qt.CursorShape.ArrowCursor)
         self.scale.point(at[1] if at else -1)
         self.hovered.emit(self.rows[at[0]] if at else None, at[1] if at else -1)
@@ -213,7 +216,7 @@ class TideTable(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        head = self._cells.head_at(event.position().y()) if self._cells is not None else None
+        head = self._head_at(event)
         if head is not None:
             self.folded.emit(head.name)
             return

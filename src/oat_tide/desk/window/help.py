@@ -121,11 +121,13 @@ class Task:
         text: what.
         stage: the one that it is done in.
         change: what brings its place in sight; None where the stage is enough.
+        back: how many periods the as-of is moved back for it.
     """
 
     text: str
     stage: str
     change: Edit | None = None
+    back: int = 0
 
 
 TASKS = (
@@ -135,11 +137,9 @@ TASKS = (
     Task(phrase("find the season"), "seasons", edit(P.seasons.arrangement, "indices")),
     Task(phrase("project the next periods"), "project"),
     Task(phrase("spread a total over periods"), "seasons", edit(P.seasons.arrangement, "spread")),
-    Task(phrase("compare a projection with what sold"), "project"),
+    Task(phrase("compare a projection with what sold"), "project", back=12),
 )
 """How do I: each leads to where it is done."""
-MOVES_BACK = TASKS[-1]
-"""The one that moves the as-of back, too."""
 
 
 def keys() -> tuple[tuple[str, str], ...]:

@@ -71,10 +71,9 @@ class Rail(QWidget):
 
     def set_narrow(self, narrow: bool) -> None:
         """Show the first letters of the stages alone, where the window is small, or their findings too."""
-        wide = _NARROW if narrow else WIDTH
-        if self.width() == wide and self.maximumWidth() == wide:
+        if narrow == self._narrow:
             return
-        self.setFixedWidth(wide)
+        self.setFixedWidth(_NARROW if narrow else WIDTH)
         for name, stage in ON_RAIL.items():
             self._headings[name].setText(stage.title[:2] if narrow else stage.title)
             self.findings[name].setVisible(not narrow)
@@ -82,12 +81,16 @@ class Rail(QWidget):
                 self.buttons[name].setFixedHeight(_LOW)
             else:
                 self._fit(name)
-            tip(self.buttons[name], self._told(name, narrow))
+            tip(self.buttons[name], self._told(name))
 
-    def _told(self, name: str, narrow: bool) -> str:
+    @property
+    def _narrow(self) -> bool:
+        return self.maximumWidth() == _NARROW
+
+    def _told(self, name: str) -> str:
         """What is said where a stage is pointed at."""
         finding = self.findings[name].text()
-        return f"{ON_RAIL[name].title}\n{finding}" if narrow else finding
+        return f"{ON_RAIL[name].title}\n{finding}" if self._narrow else finding
 
     def _fit(self, name: str) -> None:
         label = self.findings[name]
@@ -105,8 +108,8 @@ class Rail(QWidget):
         bound = _MARK.sub("\u00a0", finding)
         if label.text() != bound:
             label.setText(bound)
-            button, narrow = self.buttons[name], self.maximumWidth() == _NARROW
-            if not narrow:
+            button = self.buttons[name]
+            if not self._narrow:
                 self._fit(name)
-            tip(button, self._told(name, narrow))
+            tip(button, self._told(name))
             button.setAccessibleDescription(finding.replace("\n", ", "))

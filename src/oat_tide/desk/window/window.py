@@ -36,7 +36,7 @@ from oat_tide.desk.opening.welcome import Welcome
 from oat_tide.desk.sheet.sheet import SideSheet
 from oat_tide.desk.window.commands import Commands
 from oat_tide.desk.window.header import HEIGHT, Header
-from oat_tide.desk.window.help import MOVES_BACK, Help, Task
+from oat_tide.desk.window.help import Help, Task
 from oat_tide.desk.window.rail import Rail
 from oat_tide.desk.work.faults import log_fault
 from oat_tide.desk.work.jobs import Runner
@@ -50,8 +50,6 @@ from oat_tide.plan.undo import Step, told
 from oat_tide.session import Session
 from oat_tide.stages import ON_RAIL
 
-_YEAR = 12
-"""Periods that the as-of is moved back by to compare a projection with what sold."""
 _NARROW = 1150
 """Pixels of a window from which down the rail has the first letters of the stages alone."""
 _AFTER_PAINT = 90
@@ -398,8 +396,8 @@ class Window(QMainWindow):
             return
         if task.change is not None:
             self.do(task.change)
-        if task is MOVES_BACK:
-            self.step_as_of(-_YEAR)
+        if task.back:
+            self.step_as_of(-task.back)
         self.show_stage(task.stage)
 
     def switch_scheme(self) -> None:

@@ -9,7 +9,14 @@ from msgspec import Meta
 from oat_tide.plan.parts.part import Name, Part
 
 _MOST = 1000
-Share = Annotated[float, Meta(ge=0.2, le=0.9)]
+_LEAST_SHARE, _MOST_SHARE = 0.2, 0.9
+"""The share of the height that a chart has, at the least and the most."""
+Share = Annotated[float, Meta(ge=_LEAST_SHARE, le=_MOST_SHARE)]
+
+
+def share_near(share: float) -> float:
+    """The share nearest to one asked for that a chart may have."""
+    return min(max(share, _LEAST_SHARE), _MOST_SHARE)
 
 
 class Layout(Part, frozen=True):
@@ -32,7 +39,7 @@ class Layout(Part, frozen=True):
     def with_split(self, stage: str, share: float | None) -> tuple[tuple[str, float], ...]:
         """The shares with another one for a stage; None for the usual one."""
         others = tuple(each for each in self.splits if each[0] != stage)
-        return others if share is None else (*others, (stage, round(min(max(share, 0.2), 0.9), 3)))
+        return others if share is None else (*others, (stage, round(share_near(share), 3)))
 
     def with_row(self, name: str, shown: bool) -> tuple[str, ...]:
         """The hidden rows once one is shown, or hidden."""

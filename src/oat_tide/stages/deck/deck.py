@@ -149,7 +149,11 @@ class Deck:
     @property
     def projects(self) -> bool:
         """Whether it goes on beyond the as-of by a horizon that is chosen."""
-        return any(handle.role == "horizon" for handle in self.handles)
+        return self.handle("horizon") is not None
+
+    def handle(self, role: str) -> Handle | None:
+        """The first handle of a role; None where there is none."""
+        return next((handle for handle in self.handles if handle.role == role), None)
 
     @property
     def axis(self) -> Axis | None:

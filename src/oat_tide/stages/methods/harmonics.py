@@ -8,6 +8,7 @@ import numpy as np
 
 from oat_tide.core.language import noun, phrase
 from oat_tide.core.methods.table import METHODS
+from oat_tide.core.periods.calendar import WEEKDAYS
 from oat_tide.core.working.formula import Formula, added_up, given
 from oat_tide.core.working.number_format import significant
 from oat_tide.core.working.terms import Term
@@ -15,19 +16,9 @@ from oat_tide.stages.methods.ground import Ground
 from oat_tide.stages.methods.linear import Linear, level_of, linear, more
 from oat_tide.stages.methods.room import Room
 
-_WEEKDAYS = (
-    phrase("Monday"),
-    phrase("Tuesday"),
-    phrase("Wednesday"),
-    phrase("Thursday"),
-    phrase("Friday"),
-    phrase("Saturday"),
-    phrase("Sunday"),
-)
-
 
 def _labels(g: Ground) -> dict[str, str]:
-    named = {f"weekday{place}": phrase("level of {each}", each=each) for place, each in enumerate(_WEEKDAYS)}
+    named = {f"weekday{place}": phrase("level of {each}", each=each) for place, each in enumerate(WEEKDAYS)}
     for pair in range(1, g.how.pairs + 1):
         named |= {
             f"sin{pair}": phrase("sine of wave {pair}", pair=pair),
